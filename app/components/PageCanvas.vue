@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import type { Page } from '../../core/compose/page'
+import { drawPage } from '../../core/draw/canvas'
+
+const { page, zoom } = defineProps<{ page: Page | undefined, width: number, height: number, zoom: number }>()
+const canvas = useTemplateRef('canvas')
+
+/** Text of the page in reading order, for screen readers, find and copy. */
+const text = computed(() => {
+  const lines: { y: number, words: { x: number, text: string }[] }[] = []
+  for (const item of page?.items ?? []) {
+    if (item.kind !== 'text' || !item.text) continue
+    const line = lines.find(each => Math.abs(each.y - item.y) < 2)
+    if (line) line.words.push(item)
+    else lines.push({ y: item.y, words: [item] })
+  }
+  return lines.sort((a, b) => a.y - b.y).map(line => line.words.sort((a, b) => a.x - b.x).map(word => word.text).join('  ')).join('\n')
+})
+
+function draw(): void {
+  const target = canvas.value
+  if (!target || !page) return
+  const scale = zoom * (window.devicePixelRatio || 1)
+  const [width, height] = [Math.round(page.width * scale), Math.round(page.height * scale)]
+  if (target.width !== width || target.height !== height) {
+    target.width = width
+    target.height = height
+  }
+  const pen = target.getContext('2d', { alpha: false })!
+  pen.setTransform(scale, 0, 0, scale, 0, 0)
+  // no kerning, no ligatures: the widths are those that the page was composed with
+  pen.fontKerning = 'none'
+  pen.textRendering = 'optimizeSpeed'
+  drawPage(pen, page)
+}
+
+onMounted(async () => {
+  await paperFonts()
+  draw()
+})
+watch(() => [page, zoom], draw, { flush: 'post' })
+</script>
+
+<template>
+  <div class="relative bg-white" :style="{ width: `${width * zoom}px`, height: `${height * zoom}px` }">
+    <canvas ref="canvas" class="absolute inset-0 size-full" aria-hidden="true" />
+    <pre class="sr-only" data-page-text>{{ text }}</pre>
+  </div>
+</template>

@@ -1,0 +1,23 @@
+<script setup lang="ts">
+const { crumbs = [] } = defineProps<{ crumbs?: { label: string, to?: string }[] }>()
+const colorMode = useColorMode()
+const dark = computed({ get: () => colorMode.value === 'dark', set: value => colorMode.preference = value ? 'dark' : 'light' })
+</script>
+
+<template>
+  <header class="bar flex h-[45px] shrink-0 items-center gap-4 border-b border-default px-4">
+    <NuxtLink to="/" class="font-display text-[21px] font-semibold leading-none text-petrol-700 dark:text-petrol-300" aria-label="Estante, to the library">Estante</NuxtLink>
+    <nav v-if="crumbs.length" class="flex min-w-0 items-center gap-1.5 truncate text-sm" aria-label="Where you are">
+      <template v-for="(crumb, index) in crumbs" :key="index">
+        <span v-if="index" class="text-dimmed">/</span>
+        <NuxtLink v-if="crumb.to" :to="crumb.to" class="text-muted hover:text-highlighted">{{ crumb.label }}</NuxtLink>
+        <span v-else class="truncate font-semibold">{{ crumb.label }}</span>
+      </template>
+    </nav>
+    <slot name="middle" />
+    <div class="ml-auto flex items-center gap-2.5">
+      <slot />
+      <UButton variant="ghost" color="neutral" size="sm" :icon="dark ? 'i-lucide-sun' : 'i-lucide-moon'" :aria-label="dark ? 'Light colours' : 'Dark colours'" @click="dark = !dark" />
+    </div>
+  </header>
+</template>

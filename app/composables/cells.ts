@@ -1,0 +1,55 @@
+import { defaultPattern } from '../../core/compose/text'
+import { singular } from '../../core/catalog/relations'
+import type { FieldInfo, LevelInfo } from '../../core/dataset/levels'
+import { tickedFields } from '../../core/dataset/levels'
+import { type DataRecords, type Value, valueAt } from '../../core/dataset/records'
+import { plainText } from '../../core/formula/functions'
+import { dayText } from '../../core/value/date'
+import { dateFormat } from '../../core/value/dateFormat'
+import type { Decimal } from '../../core/value/decimal'
+import { numberFormat } from '../../core/value/numberFormat'
+
+/** A field's value as rows show it: in the field's format, in the report's language. */
+export function fieldText(field: FieldInfo, value: Value, language: string): string {
+  if (value === null) return ''
+  const pattern = field.format ?? defaultPattern(field.type, field)
+  try {
+    if (pattern && field.type === 'number') return numberFormat(pattern, language)(value as Decimal)
+    if (pattern && field.type === 'date') return dateFormat(pattern, language)(value as number)
+  } catch {
+    // an unreadable pattern is told where it is written; the value still shows
+  }
+  return plainText(value, dayText)
+}
+
+/** Ticked fields that the rows at hand hold. */
+export function shownFields(level: LevelInfo, records: DataRecords | undefined): FieldInfo[] {
+  const columns = records?.levels[level.index]?.columns ?? {}
+  return tickedFields(level.definition).flatMap((path) => {
+    const field = level.fields.get(path)
+    return field && path in columns ? [field] : []
+  })
+}
+
+/** Title of a field's column: its caption, with the record it comes from where that is not the level's own. */
+export function fieldTitle(field: FieldInfo): string {
+  if (!field.record) return field.caption
+  const record = field.record.split('.').at(-1)!.replaceAll('_', ' ')
+  const owner = record.charAt(0).toUpperCase() + record.slice(1)
+  return /^(name|code|number)$/i.test(field.column.name) ? (field.column.name === 'name' ? owner : `${owner} ${field.caption.toLowerCase()}`) : `${owner}: ${field.caption.toLowerCase()}`
+}
+
+export function cellOf(records: DataRecords, level: number, path: string, row: number): Value {
+  const column = records.levels[level]!.columns[path]
+  return column ? valueAt(column, row) : null
+}
+
+/** A level's colour, kept everywhere. */
+export const levelColour = (level: number): string => `var(--level-${level % 6})`
+
+/** "1 line", "4 lines": a level's records counted in words. */
+export function counted(count: number, caption: string): string {
+  const plural = caption.toLowerCase()
+  const single = singular(plural)
+  return `${count.toLocaleString('en')} ${count === 1 ? single : plural === single ? `${single}s` : plural}`
+}

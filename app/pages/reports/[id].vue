@@ -1,0 +1,43 @@
+<script setup lang="ts">
+const route = useRoute()
+const report = useReport()
+const failed = ref('')
+
+async function load(): Promise<void> {
+  try {
+    failed.value = ''
+    await report.load(String(route.params.id))
+  } catch (error) {
+    failed.value = (error as Error).message
+  }
+}
+watch(() => route.params.id, load, { immediate: true })
+useHead({ title: () => `${report.name || 'Report'} · Estante` })
+
+const typing = () => /^(INPUT|TEXTAREA|SELECT)$/.test(document.activeElement?.tagName ?? '') || (document.activeElement as HTMLElement | null)?.isContentEditable
+useEventListener('keydown', (event) => {
+  if (!(event.ctrlKey || event.metaKey) || typing()) return
+  const key = event.key.toLowerCase()
+  if (key !== 'z' && key !== 'y') return
+  event.preventDefault()
+  if (key === 'y' || event.shiftKey) report.redo()
+  else report.undo()
+})
+useEventListener('beforeunload', () => void report.save())
+onBeforeRouteLeave(() => report.save())
+</script>
+
+<template>
+  <div class="flex h-dvh flex-col">
+    <ReportBar v-if="report.definition" />
+    <TopBar v-else />
+    <Notice v-if="failed" :text="failed" kind="error"><UButton size="xs" variant="outline" color="neutral" to="/">To the library</UButton></Notice>
+    <Notice v-if="report.saveProblem" :text="report.saveProblem" kind="error">
+      <UButton v-if="report.saving === 'conflict'" size="xs" variant="outline" color="neutral" @click="report.takeCurrent()">Open the current version</UButton>
+      <UButton v-else size="xs" variant="outline" color="neutral" @click="report.save()">Save again</UButton>
+    </Notice>
+    <Notice v-if="report.problem" :text="report.problem" kind="error"><UButton size="xs" variant="outline" color="neutral" @click="report.readRows()">Read again</UButton></Notice>
+    <NuxtPage v-if="report.definition" class="min-h-0 grow" />
+    <div v-else-if="!failed" class="desk grow" />
+  </div>
+</template>

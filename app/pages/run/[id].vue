@@ -1,0 +1,211 @@
+<script setup lang="ts">
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import type { Page } from '../../../core/compose/page'
+import { pageSize } from '../../../core/compose/prepare'
+import type { ReportDefinition } from '../../../core/definition/types'
+import { emptySentence } from '../../../core/parameter/sentences'
+import { readAnswers } from '../../../core/parameter/answers'
+import { dayText } from '../../../core/value/date'
+import { clock } from '../../../demo/clock'
+
+interface Loaded { id: string, name: string, shelf: string, definition: ReportDefinition }
+interface RunState { state: 'running' | 'done' | 'failed' | 'cancelled', pages: number, outline: { page: number, label: string }[], startedAt: string, rows?: Record<string, number>, sentences?: string[] }
+
+const route = useRoute()
+const router = useRouter()
+const report = shallowRef<Loaded>()
+const answers = ref<Record<string, string>>({})
+const runId = ref('')
+const state = ref<RunState['state']>()
+const startedAt = ref('')
+const count = ref(0)
+const outline = ref<{ page: number, label: string }[]>([])
+const pages = shallowRef<ReadonlyMap<number, Page>>(new Map())
+const problem = ref('')
+const slow = ref(false)
+const downloading = ref(false)
+const search = ref('')
+const zoom = ref(1.12)
+const view = useTemplateRef<{ current: number, scrollTo: (page: number) => void }>('view')
+useHead({ title: () => `${report.value?.name ?? 'Run'} · Estante` })
+
+const size = computed(() => report.value ? pageSize(report.value.definition.layouts[0]!.page) : { width: 595, height: 842 })
+const parameters = computed(() => report.value?.definition.parameters ?? [])
+const problems = computed(() => Object.fromEntries(readAnswers(parameters.value, answers.value, clock).problems.map(each => [each.parameter, each.sentence])))
+const found = computed(() => {
+  const wanted = search.value.trim().toLowerCase()
+  return wanted ? outline.value.filter(entry => entry.label.toLowerCase().includes(wanted)) : outline.value
+})
+const current = computed(() => {
+  const page = view.value?.current ?? 0
+  return outline.value.findLast(entry => entry.page <= page)
+})
+
+onMounted(async () => {
+  try {
+    const loaded = await api<Loaded>(`/api/reports/${encodeURIComponent(String(route.params.id))}?which=published`)
+    report.value = loaded
+    const given: Record<string, string> = {}
+    for (const [name, value] of Object.entries(route.query)) if (typeof value === 'string') given[name] = value
+    // defaults are shown as answers, so that the form says what the pages stand on
+    const { values } = readAnswers(loaded.definition.parameters, given, clock)
+    for (const parameter of loaded.definition.parameters) {
+      const value = values[parameter.name]
+      if (!(parameter.name in given) && value !== null && value !== undefined) given[parameter.name] = parameter.kind === 'month' ? dayText(value as number).slice(0, 7) : typeof value === 'number' ? dayText(value) : String(value)
+    }
+    answers.value = given
+    await run()
+  } catch (error) {
+    problem.value = (error as Error).message
+  }
+})
+watch(answers, (now, before) => {
+  if (report.value && Object.keys(before).length && JSON.stringify(now) !== JSON.stringify(before)) void run()
+})
+
+let turn = 0
+async function run(): Promise<void> {
+  const mine = ++turn
+  if (state.value === 'running') void api(`/api/runs/${runId.value}`, { method: 'DELETE' }).catch(() => {})
+  void router.replace({ query: Object.fromEntries(Object.entries(answers.value).filter(([, value]) => value !== '')) })
+  problem.value = ''
+  if (Object.keys(problems.value).length) {
+    const strange = Object.entries(problems.value).find(([name]) => !parameters.value.some(parameter => parameter.name === name))
+    if (strange) problem.value = strange[1]
+    return
+  }
+  slow.value = false
+  const timer = setTimeout(() => slow.value = true, 500)
+  try {
+    const { id } = await api<{ id: string }>('/api/runs', { method: 'POST', body: { report: report.value!.id, answers: answers.value } })
+    if (mine !== turn) return
+    runId.value = id
+    state.value = 'running'
+    outline.value = []
+    let fresh = true
+    while (mine === turn) {
+      const news = await api<RunState>(`/api/runs/${id}?${new URLSearchParams({ wait: '1', pages: String(fresh ? 0 : count.value), seen: String(outline.value.length) })}`)
+      if (mine !== turn) return
+      if (fresh) pages.value = new Map()
+      fresh = false
+      outline.value.push(...news.outline)
+      count.value = news.pages
+      startedAt.value = news.startedAt
+      if (news.pages) await want(range.from, range.to)
+      if (news.state !== 'running') {
+        state.value = news.state
+        if (news.state === 'failed') problem.value = news.sentences!.join(' ')
+        break
+      }
+    }
+  } catch (error) {
+    if (mine === turn) {
+      problem.value = (error as Error).message
+      state.value = 'failed'
+    }
+  } finally {
+    clearTimeout(timer)
+    if (mine === turn) slow.value = false
+  }
+}
+
+let range = { from: 0, to: 3 }
+const asked = new Set<string>()
+async function want(from: number, to: number): Promise<void> {
+  range = { from, to: Math.max(to, from + 2) }
+  const missing = Array.from({ length: Math.min(range.to, count.value) - from }, (_, index) => from + index).filter(page => !pages.value.has(page))
+  if (!missing.length || !runId.value) return
+  const key = `${runId.value} ${missing[0]} ${missing.at(-1)}`
+  if (asked.has(key)) return
+  asked.add(key)
+  const id = runId.value
+  try {
+    const got = await api<Page[]>(`/api/runs/${id}/pages?from=${missing[0]}&to=${missing.at(-1)! + 1}`)
+    if (id !== runId.value) return
+    const next = new Map(pages.value)
+    got.forEach((page, index) => next.set(missing[0]! + index, page))
+    // far pages are let go, so that memory stays level
+    for (const page of next.keys()) if (next.size > 60 && (page < range.from - 30 || page > range.to + 30)) next.delete(page)
+    pages.value = next
+  } catch (error) {
+    problem.value = (error as Error).message
+  } finally {
+    asked.delete(key)
+  }
+}
+
+const cancel = () => api(`/api/runs/${runId.value}`, { method: 'DELETE' })
+async function download(): Promise<void> {
+  downloading.value = true
+  try {
+    const response = await fetch(`/api/runs/${runId.value}/pdf`)
+    if (!response.ok) throw new Error((await response.json() as { message: string }).message)
+    const link = document.createElement('a')
+    link.href = URL.createObjectURL(await response.blob())
+    link.download = `${report.value!.name}${answers.value.month ? ` ${answers.value.month}` : ''}.pdf`
+    link.click()
+    setTimeout(() => URL.revokeObjectURL(link.href), 10000)
+  } catch (error) {
+    problem.value = (error as Error).message
+  } finally {
+    downloading.value = false
+  }
+}
+function goTo(page: number): void {
+  view.value?.scrollTo(page)
+}
+function next(by: 1 | -1): void {
+  const list = found.value
+  const page = view.value?.current ?? 0
+  const at = by > 0 ? list.find(entry => entry.page > page) : list.findLast(entry => entry.page < (current.value?.page ?? 0))
+  if (at) goTo(at.page)
+}
+
+const list = useTemplateRef('list')
+const virtual = useVirtualizer(computed(() => ({ count: found.value.length, getScrollElement: () => list.value, estimateSize: () => 28, overscan: 10 })))
+watch(current, (entry) => {
+  const at = entry ? found.value.indexOf(entry) : -1
+  if (at >= 0) virtual.value.scrollToIndex(at, { align: 'auto' })
+})
+const time = computed(() => startedAt.value ? new Date(startedAt.value).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' }) : '')
+defineShortcuts({ n: () => next(1), p: () => next(-1) })
+</script>
+
+<template>
+  <div class="flex h-dvh flex-col">
+    <TopBar :crumbs="report ? [{ label: report.shelf, to: '/' }, { label: report.name }] : []">
+      <span v-if="state === 'running' && slow" class="flex items-center gap-2 text-sm text-muted"><UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{ count.toLocaleString('en') }} pages so far<UButton size="xs" variant="outline" color="neutral" @click="cancel">Cancel</UButton></span>
+      <span v-else-if="state === 'cancelled'" class="text-sm text-muted">Cancelled after {{ count.toLocaleString('en') }} pages</span>
+      <span v-else-if="count" class="text-sm text-muted" data-run-count>{{ count.toLocaleString('en') }} {{ count === 1 ? 'page' : 'pages' }} · rows as of {{ time }}</span>
+      <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-refresh-cw" aria-label="Refresh: read the rows again" @click="run" />
+      <UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-pencil" :to="`/reports/${report.id}/page`">Edit</UButton>
+      <UButton size="sm" icon="i-lucide-download" :loading="downloading" :disabled="state !== 'done' || !count" @click="download">PDF</UButton>
+    </TopBar>
+    <div v-if="report" class="flex items-center border-b border-default bg-default px-4 py-2">
+      <AnswerFields v-model="answers" :report="report.id" :parameters="parameters" :problems="problems" />
+    </div>
+    <Notice v-if="problem" :text="problem" kind="error"><UButton v-if="report" size="xs" variant="outline" color="neutral" @click="run">Run again</UButton><UButton v-else size="xs" variant="outline" color="neutral" to="/">To the library</UButton></Notice>
+    <div class="flex min-h-0 grow">
+      <aside class="bar flex w-[270px] shrink-0 flex-col border-r border-default" aria-label="Outline">
+        <div class="flex items-center gap-1 p-3 pb-2">
+          <UInput v-model="search" size="sm" placeholder="Find in the outline" icon="i-lucide-search" class="grow" aria-label="Find in the outline" @keydown.enter="found[0] && goTo(found[0].page)" />
+          <UTooltip text="One before" :kbds="['p']"><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-chevron-up" aria-label="One before" @click="next(-1)" /></UTooltip>
+          <UTooltip text="Next" :kbds="['n']"><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-chevron-down" aria-label="Next" @click="next(1)" /></UTooltip>
+        </div>
+        <div ref="list" class="grow overflow-auto px-2 pb-3">
+          <div class="relative" :style="{ height: `${virtual.getTotalSize()}px` }">
+            <button
+              v-for="row in virtual.getVirtualItems()" :key="row.index" class="absolute inset-x-0 flex h-7 items-center gap-2 truncate rounded px-2 text-left text-sm hover:bg-elevated"
+              :class="found[row.index] === current ? 'bg-petrol-100 font-semibold dark:bg-petrol-900' : ''" :style="{ top: `${row.start}px` }" :aria-current="found[row.index] === current ? 'true' : undefined" data-outline @click="goTo(found[row.index]!.page)"
+            ><span class="truncate">{{ found[row.index]!.label }}</span><span class="ml-auto shrink-0 text-xs text-dimmed">{{ found[row.index]!.page + 1 }}</span></button>
+          </div>
+          <p v-if="search && !found.length" class="px-2 text-sm text-muted">Nothing in the outline holds “{{ search }}”.</p>
+        </div>
+      </aside>
+      <main class="min-w-0 grow" aria-label="Pages">
+        <div v-if="state === 'done' && !count" class="desk grid h-full place-items-center"><p class="font-display text-xl" data-empty>{{ emptySentence(report!.definition, readAnswers(parameters, answers, clock).values, answers) }}</p></div>
+        <SheetView v-else ref="view" :count="count" :pages="pages" :width="size.width" :height="size.height" :zoom="zoom" :gutter="24" @range="want" />
+      </main>
+    </div>
+  </div>
+</template>

@@ -1,0 +1,160 @@
+// @vitest-environment happy-dom
+import { createPinia, setActivePinia } from 'pinia'
+import * as vue from 'vue'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { setColumnWidth, setFilter } from '../../core/definition/edits'
+import type { ReportDefinition } from '../../core/definition/types'
+import { salesInvoice } from '../../demo/report'
+import { api, ApiError } from '../composables/api'
+
+// what Nuxt gives every file of app/ without an import
+Object.assign(globalThis, { ref: vue.ref, shallowRef: vue.shallowRef, computed: vue.computed, watch: vue.watch, toRaw: vue.toRaw, api, ApiError })
+const { useReport } = await import('./report')
+
+/** A server that keeps one report, as the real one does. */
+class FakeServer {
+  versions: ReportDefinition[] = [salesInvoice()]
+  draft = 1
+  saves: { basedOn: number, definition: ReportDefinition }[] = []
+  reads = 0
+  fail: { status: number, message: string } | 'unreachable' | undefined
+
+  answer = async (path: string, options: { method?: string, body?: string } = {}): Promise<Response> => {
+    const json = (data: unknown, status = 200) => new Response(JSON.stringify(data), { status })
+    if (this.fail === 'unreachable') throw new TypeError('fetch failed')
+    if (path.startsWith('/api/catalog')) return json({ tables: [], foreignKeys: [] })
+    if (path.startsWith('/api/rows')) {
+      this.reads++
+      return json({ levels: [{ count: 1, starts: [0, 1], columns: { id: { kind: 'number', scale: 0, values: [7] }, due: { kind: 'date', values: [null] }, big: { kind: 'number', scale: 2, values: ['wide'], wide: [[0, '12345678901234567890']] } } }], total: 1, sql: [], ms: 1 })
+    }
+    if (options.method === 'PUT') {
+      if (this.fail) return json({ message: this.fail.message }, this.fail.status)
+      const save = JSON.parse(options.body!) as FakeServer['saves'][number]
+      this.saves.push(save)
+      this.versions.push(save.definition)
+      if (save.basedOn !== this.draft) return json({ message: 'Somebody else saved this report in the meantime.', current: this.draft, kept: this.versions.length }, 409)
+      this.draft = this.versions.length
+      return json({ version: this.draft })
+    }
+    if (path.endsWith('/publish')) return json({ published: this.draft })
+    return json({ id: 'r1', name: 'Sales invoice', shelf: 'Invoicing', version: this.draft, published: 1, definition: this.versions[this.draft - 1] })
+  }
+}
+
+let server: FakeServer
+beforeEach(() => {
+  vi.useFakeTimers()
+  localStorage.clear()
+  server = new FakeServer()
+  vi.stubGlobal('fetch', server.answer)
+  setActivePinia(createPinia())
+})
+const widen = (width: number) => (definition: ReportDefinition) => setColumnWidth(definition, 'lines', 'amount', width)
+const settle = () => vi.advanceTimersByTimeAsync(1500)
+
+describe('the report being edited', () => {
+  it('reads its rows, exact ones beyond the safe integers too', async () => {
+    const report = useReport()
+    await report.load('r1')
+    const { columns } = report.rows!.records.levels[0]!
+    expect(columns.big).toMatchObject({ kind: 'number', scale: 2, wide: new Map([[0, 12345678901234567890n]]) })
+    expect(columns.due!.values[0]).toBeNaN()
+  })
+  it('saves by itself a moment after the last edit, once for a burst of them', async () => {
+    const report = useReport()
+    await report.load('r1')
+    for (const width of [50, 60, 70]) report.edit('Width', widen(width))
+    expect(report.saving).toBe('waiting')
+    await settle()
+    expect(report.saving).toBe('saved')
+    expect(server.saves.map(save => save.basedOn)).toEqual([1])
+    expect(server.versions.at(-1)).toEqual(widen(70)(salesInvoice()))
+    expect(localStorage.length).toBe(0)
+  })
+  it('undo and redo go through every step; a drag is one step', async () => {
+    const report = useReport()
+    await report.load('r1')
+    report.edit('Width', widen(50))
+    for (const width of [51, 52, 53]) report.edit('Width', widen(width), 'drag 1')
+    report.edit('Nothing', definition => definition)
+    expect(report.past.length).toBe(2)
+    report.undo()
+    expect(report.definition).toEqual(widen(50)(salesInvoice()))
+    report.undo()
+    expect(report.definition).toEqual(salesInvoice())
+    report.undo()
+    report.redo()
+    report.redo()
+    expect(report.definition).toEqual(widen(53)(salesInvoice()))
+    report.undo()
+    report.edit('Other', widen(99))
+    expect(report.future).toEqual([])
+  })
+  it('a save that is refused keeps the changes here, and the next one takes them along', async () => {
+    const report = useReport()
+    await report.load('r1')
+    server.fail = { status: 507, message: 'The disk of the data folder is full.' }
+    report.edit('Width', widen(50))
+    await settle()
+    expect([report.saving, report.saveProblem]).toEqual(['failed', 'The disk of the data folder is full.'])
+    server.fail = undefined
+    report.edit('Width', widen(55))
+    await settle()
+    expect([report.saving, report.saveProblem, server.saves.length]).toEqual(['saved', '', 1])
+    expect(server.versions.at(-1)).toEqual(widen(55)(salesInvoice()))
+  })
+  it('changes made while the server is away come back after a reload', async () => {
+    const report = useReport()
+    await report.load('r1')
+    server.fail = 'unreachable'
+    report.edit('Width', widen(50))
+    await settle()
+    expect(report.saveProblem).toContain('The server cannot be reached; your changes are kept here')
+    server.fail = undefined
+    setActivePinia(createPinia())
+    const again = useReport()
+    await again.load('r1')
+    expect(again.definition).toEqual(widen(50)(salesInvoice()))
+    await settle()
+    expect(server.versions.at(-1)).toEqual(widen(50)(salesInvoice()))
+  })
+  it('a conflict is told, nothing more is sent, and the current version can be taken', async () => {
+    const report = useReport()
+    await report.load('r1')
+    server.versions.push(widen(33)(salesInvoice()))
+    server.draft = 2
+    report.edit('Width', widen(50))
+    await settle()
+    expect(report.saving).toBe('conflict')
+    expect(report.saveProblem).toBe('Somebody else saved this report in the meantime.')
+    report.edit('Width', widen(51))
+    await settle()
+    expect(server.saves.length).toBe(1)
+    await report.takeCurrent()
+    expect(report.definition).toEqual(widen(33)(salesInvoice()))
+    expect(report.saveProblem).toBe('')
+  })
+  it('reads again when what is read has changed, by an edit or by undoing it, and not for the layout', async () => {
+    const report = useReport()
+    await report.load('r1')
+    const before = server.reads
+    report.edit('Width', widen(50))
+    await settle()
+    expect(server.reads).toBe(before)
+    report.edit('Filter', definition => setFilter(definition, 'invoice', 3, 'total > 5'))
+    await settle()
+    expect(server.reads).toBe(before + 1)
+    report.undo()
+    await settle()
+    expect(server.reads).toBe(before + 2)
+  })
+  it('publishes what is saved', async () => {
+    const report = useReport()
+    await report.load('r1')
+    expect(report.unpublished).toBe(false)
+    report.edit('Width', widen(50))
+    expect(report.unpublished).toBe(true)
+    await report.publish()
+    expect([report.published, report.unpublished]).toEqual([2, false])
+  })
+})

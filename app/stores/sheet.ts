@@ -1,0 +1,87 @@
+import { defineStore } from 'pinia'
+import type { Box, Page } from '../../core/compose/page'
+import type { LayoutProblem } from '../../core/compose/prepare'
+import type { ComposeReply, ComposeRequest } from '../workers/compose.worker'
+
+/** What is selected on the sheet: a place of the layout, and where it was clicked. */
+export interface Selection { block: string, part: Box['part'], cell?: string, page: number, row: number }
+
+/** The pages of the report being edited, made in a web worker from its pinned rows. */
+export const useSheet = defineStore('sheet', () => {
+  const report = useReport()
+  const pages = shallowRef<ReadonlyMap<number, Page>>(new Map())
+  const count = ref(0)
+  const total = ref<number>()
+  const problems = shallowRef<LayoutProblem[]>([])
+  const failed = ref('')
+  const selection = shallowRef<Selection>()
+  const editing = ref(false)
+  let worker: Worker | undefined
+  let turn = 0
+  let range = { from: 0, to: 3 }
+  let shown = 0
+
+  // for tests and the console: what is drawn, without touching it
+  Object.assign(window, { estanteSheet: () => ({ pages: pages.value }) })
+
+  function start(): void {
+    worker ??= new Worker(new URL('../workers/compose.worker.ts', import.meta.url), { type: 'module' })
+    worker.onmessage = ({ data }: MessageEvent<ComposeReply>) => answered(data)
+    if (report.rows) sendRows()
+  }
+
+  function stop(): void {
+    worker?.terminate()
+    worker = undefined
+    pages.value = new Map()
+    count.value = 0
+  }
+
+  const post = (request: ComposeRequest) => worker?.postMessage(request)
+
+  function sendRows(): void {
+    post({ kind: 'rows', records: toRaw(report.rows!.records), catalog: toRaw(report.catalog!), today: report.today })
+    compose()
+  }
+
+  function compose(): void {
+    if (!report.definition) return
+    const inView = pages.value.get(range.from)
+    const anchor = inView && inView.record >= 0 && range.from > 0 ? { record: inView.record, page: range.from - inView.number + 1 } : undefined
+    post({ kind: 'compose', turn: ++turn, definition: toRaw(report.definition), answers: { ...report.answers }, ...range, ...(anchor ? { anchor } : {}) })
+  }
+
+  function answered(reply: ComposeReply): void {
+    if (reply.turn !== turn) return
+    if (reply.kind === 'missing') {
+      if (!report.reading) void report.readRows()
+      return
+    }
+    if (reply.kind === 'failed') {
+      failed.value = reply.sentence
+      return
+    }
+    failed.value = ''
+    problems.value = reply.problems
+    // pages of an older turn stay in view until their new ones come
+    const next = shown === turn ? new Map(pages.value) : new Map<number, Page>()
+    reply.pages.forEach((page, index) => next.set(reply.from + index, page))
+    shown = turn
+    pages.value = next
+    if (reply.total !== undefined) {
+      count.value = reply.total
+      total.value = reply.total
+    } else if (reply.known > count.value) count.value = reply.known
+  }
+
+  function want(from: number, to: number): void {
+    range = { from, to: Math.max(to, from + 2) }
+    if (shown === turn && Array.from({ length: to - from }, (_, index) => from + index).every(page => pages.value.has(page))) return
+    post({ kind: 'pages', turn, ...range })
+  }
+
+  watch(() => report.rows, rows => rows && worker && sendRows())
+  watch(() => report.definition, () => worker && report.rows && compose())
+
+  return { pages, count, total, problems, failed, selection, editing, start, stop, want }
+})

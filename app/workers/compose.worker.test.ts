@@ -1,0 +1,94 @@
+import type { PGlite } from '@electric-sql/pglite'
+import { beforeAll, describe, expect, it } from 'vitest'
+import type { Catalog } from '../../core/catalog/types'
+import { assembleReport, usedFields } from '../../core/compose/assemble'
+import { Composer } from '../../core/compose/compose'
+import type { Page } from '../../core/compose/page'
+import { planDataSet } from '../../core/dataset/plan'
+import { readRecords } from '../../core/dataset/read'
+import type { DataRecords } from '../../core/dataset/records'
+import { setColumnWidth, setPage, setText } from '../../core/definition/edits'
+import type { ReportDefinition } from '../../core/definition/types'
+import { clock } from '../../demo/clock'
+import { salesInvoice } from '../../demo/report'
+import { parseDay } from '../../core/value/date'
+import { demoDatabase, plainFetch } from '../../tests/support'
+import type { ComposeReply, ComposeRequest } from './compose.worker'
+
+const replies: ComposeReply[] = []
+const worker: { onmessage?: (event: { data: ComposeRequest }) => void, postMessage: (reply: ComposeReply) => void } = { postMessage: reply => replies.push(reply) }
+const ask = (data: ComposeRequest) => worker.onmessage!({ data })
+const answers = { month: '2026-09' }
+
+let db: PGlite
+let catalog: Catalog
+let records: DataRecords
+beforeAll(async () => {
+  Object.assign(globalThis, { self: worker })
+  await import('./compose.worker')
+  ;({ db, catalog } = await demoDatabase())
+  const report = assembleReport(salesInvoice(), catalog)
+  const plan = planDataSet({ levels: report.tree.levels, catalog, schema: 'company', used: usedFields(report, true), parameterTypes: report.parameterTypes, parameters: { month: parseDay('2026-09-01')!, customer: null }, today: clock })
+  for await (const chunk of readRecords(plan, plainFetch(db), { chunk: 200, limit: 200 })) records = chunk.records
+  ask({ kind: 'rows', records, catalog, today: clock })
+})
+
+/** All pages, composed in one go. */
+function expected(definition: ReportDefinition): Page[] {
+  const { tree, layout } = assembleReport(definition, catalog)
+  const composer = new Composer(layout, { levels: tree.levels, parameters: { month: parseDay('2026-09-01')!, customer: null }, today: clock, boxes: true })
+  return [...composer.add(records), ...composer.end()]
+}
+/** A page without its place in the run, which an edit of the pages in view leaves open until all are made. */
+const apart = ({ overall: _, ...page }: Page) => page
+let turn = 0
+async function compose(definition: ReportDefinition, request: { from: number, to: number, anchor?: { record: number, page: number } }): Promise<{ first: ComposeReply, last: ComposeReply }> {
+  replies.length = 0
+  ask({ kind: 'compose', turn: ++turn, definition, answers, ...request })
+  const first = replies[0]!
+  while (first.kind === 'pages' && !(replies.at(-1) as { total?: number }).total) await new Promise(resolve => setTimeout(resolve, 5))
+  return { first, last: replies.at(-1)! }
+}
+
+describe('pages made for the screen', () => {
+  it('the pages in view come first, then how many there are', async () => {
+    const whole = expected(salesInvoice())
+    const { first, last } = await compose(salesInvoice(), { from: 0, to: 3 })
+    expect(first).toMatchObject({ kind: 'pages', from: 0, total: undefined })
+    expect((first as { pages: Page[] }).pages).toEqual(whole.slice(0, 3))
+    expect(last).toMatchObject({ kind: 'pages', total: whole.length })
+  })
+  it('with a record in view, its pages are made before those above it, and are the same', async () => {
+    for (const definition of [setColumnWidth(salesInvoice(), 'lines', 'quantity', 90), setText(salesInvoice(), { block: 'lines', cell: 'item', part: 'titles' }, 'Goods')]) {
+      const whole = expected(definition)
+      const at = whole.findIndex(page => page.record === 60)
+      const { first, last } = await compose(definition, { from: at, to: at + 2, anchor: { record: 60, page: at } })
+      expect((first as { pages: Page[] }).pages.map(apart)).toEqual(whole.slice(at, at + 2).map(apart))
+      expect((last as { pages: Page[], total: number }).pages).toEqual(whole.slice(at, at + 2))
+      expect((last as { total: number }).total).toBe(whole.length)
+    }
+  })
+  it('where the page count changes above, the last answer puts it right', async () => {
+    const definition = setPage(salesInvoice(), { orientation: 'landscape' })
+    const whole = expected(definition)
+    const before = expected(salesInvoice()).findIndex(page => page.record === 75)
+    const { last } = await compose(definition, { from: before, to: before + 2, anchor: { record: 75, page: before } })
+    expect((last as { pages: Page[] }).pages).toEqual(whole.slice(before, before + 2))
+  })
+  it('a stretch that is scrolled to is made on demand', async () => {
+    const whole = expected(salesInvoice())
+    await compose(salesInvoice(), { from: 0, to: 2 })
+    ask({ kind: 'pages', turn, from: 40, to: 43 })
+    expect((replies.at(-1) as { pages: Page[] }).pages).toEqual(whole.slice(40, 43))
+  })
+  it('rows that lack a field are asked for again', async () => {
+    const { first } = await compose(setText(salesInvoice(), { block: 'lines', cell: 'unit', part: 'line' }, '{{ item.net_weight }}'), { from: 0, to: 2 })
+    expect(first).toEqual({ kind: 'missing', turn })
+  })
+  it('a table that is gone is told in a sentence', async () => {
+    ask({ kind: 'rows', records, catalog: { ...catalog, tables: catalog.tables.filter(table => table.name !== 'units') }, today: clock })
+    const { first } = await compose(salesInvoice(), { from: 0, to: 2 })
+    expect(first).toMatchObject({ kind: 'failed', sentence: 'The table “units” of “unit” is not in the source any more; restore it or take “unit” out of level “Lines”.' })
+    ask({ kind: 'rows', records, catalog, today: clock })
+  })
+})

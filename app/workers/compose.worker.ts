@@ -1,0 +1,94 @@
+/// <reference lib="webworker" />
+import type { Catalog } from '../../core/catalog/types'
+import { assembleReport, usedFields } from '../../core/compose/assemble'
+import { Composer } from '../../core/compose/compose'
+import type { Page } from '../../core/compose/page'
+import type { LayoutProblem } from '../../core/compose/prepare'
+import type { DataRecords } from '../../core/dataset/records'
+import type { ReportDefinition } from '../../core/definition/types'
+import { readAnswers } from '../../core/parameter/answers'
+
+/** What the page is asked to show. */
+export type ComposeRequest =
+  | { kind: 'rows', records: DataRecords, catalog: Catalog, today: number }
+  | { kind: 'compose', turn: number, definition: ReportDefinition, answers: Record<string, string>, from: number, to: number, /** the record in view and its first page: its pages are made before those above it */ anchor?: { record: number, page: number } }
+  | { kind: 'pages', turn: number, from: number, to: number }
+
+export type ComposeReply =
+  | { kind: 'pages', turn: number, from: number, pages: Page[], problems: LayoutProblem[], known: number, total: number | undefined, ms: number }
+  /** the rows at hand lack a field or level that the definition uses */
+  | { kind: 'missing', turn: number }
+  | { kind: 'failed', turn: number, sentence: string }
+
+let rows: { records: DataRecords, catalog: Catalog, today: number } | undefined
+let work: { turn: number, pages: Page[], source: Generator<Page> | undefined, problems: LayoutProblem[], from: number, to: number } | undefined
+const post = (reply: ComposeReply) => self.postMessage(reply)
+
+self.onmessage = ({ data }: MessageEvent<ComposeRequest>) => {
+  if (data.kind === 'rows') {
+    rows = data
+    work = undefined
+  } else if (data.kind === 'compose') compose(data)
+  else if (work?.turn === data.turn) {
+    work.from = data.from
+    work.to = data.to
+    show(performance.now())
+  }
+}
+
+function compose(request: ComposeRequest & { kind: 'compose' }): void {
+  const start = performance.now()
+  if (!rows) return
+  try {
+    const { records, catalog, today } = rows
+    const report = assembleReport(request.definition, catalog)
+    const fault = report.tree.problems[0]
+    if (fault) return post({ kind: 'failed', turn: request.turn, sentence: fault.sentence })
+    const used = usedFields(report, false)
+    const complete = report.tree.levels.length === records.levels.length && used.every((paths, level) => [...paths].every(path => path in records.levels[level]!.columns))
+    if (!complete) return post({ kind: 'missing', turn: request.turn })
+    const { values } = readAnswers(request.definition.parameters, request.answers, today)
+    const options = { levels: report.tree.levels, parameters: values, today, boxes: true }
+    const source = function* (pageCount?: number): Generator<Page> {
+      const composer = new Composer(report.layout, pageCount === undefined ? options : { ...options, pageCount })
+      if (records.levels[0]!.count) yield* composer.add(records)
+      yield* composer.end()
+    }
+    let pageCount: number | undefined
+    if (report.layout.needsPageCount) pageCount = [...source(0)].length
+    work = { turn: request.turn, pages: [], source: source(pageCount), problems: report.layout.problems, from: request.from, to: request.to }
+    const { anchor, turn, to } = request
+    if (anchor && report.layout.independent) {
+      const pages: Page[] = []
+      for (const page of new Composer(report.layout, options).add(records, anchor.record)) if (pages.push(page) >= to - anchor.page) break
+      post({ kind: 'pages', turn, from: anchor.page, pages, problems: work.problems, known: anchor.page + pages.length, total: undefined, ms: performance.now() - start })
+    } else show(start)
+    setTimeout(goOn, 0, work)
+  } catch (error) {
+    post({ kind: 'failed', turn: request.turn, sentence: error instanceof Error ? error.message : String(error) })
+  }
+}
+
+/** Makes pages until there are `count`, or no more. */
+function advance(count: number): void {
+  while (work?.source && work.pages.length < count) {
+    const next = work.source.next()
+    if (next.done) work.source = undefined
+    else work.pages.push(next.value)
+  }
+}
+
+function show(start: number): void {
+  advance(work!.to)
+  const { turn, pages, from, to, problems, source } = work!
+  post({ kind: 'pages', turn, from, pages: pages.slice(from, to), problems, known: pages.length, total: source ? undefined : pages.length, ms: performance.now() - start })
+}
+
+/** The rest of the pages in short stretches, so that a new edit never waits. */
+function goOn(mine: typeof work): void {
+  if (work !== mine || !work) return
+  const end = performance.now() + 12
+  while (work.source && performance.now() < end) advance(work.pages.length + 1)
+  if (work.source) setTimeout(goOn, 0, mine)
+  else post({ kind: 'pages', turn: work.turn, from: work.from, pages: work.pages.slice(work.from, work.to), problems: work.problems, known: work.pages.length, total: work.pages.length, ms: 0 })
+}

@@ -1,0 +1,21 @@
+// Reads a data set into level records in a thread, as a run does, and counts.
+import { parentPort, workerData } from 'node:worker_threads'
+import type { MessagePort } from 'node:worker_threads'
+import type { Catalog } from '../core/catalog/types'
+import { levelTree, tickedFields } from '../core/dataset/levels'
+import { planDataSet } from '../core/dataset/plan'
+import { readRecords } from '../core/dataset/read'
+import type { ReportDefinition } from '../core/definition/types'
+import { remoteFetch } from '../server/runs/remote'
+
+const { definition, catalog, schema, today, port } = workerData as { definition: ReportDefinition, catalog: Catalog, schema: string, today: number, port: MessagePort }
+const { levels } = levelTree(definition.dataSets[0]!, catalog)
+const plan = planDataSet({ levels, catalog, schema, used: levels.map(level => new Set(tickedFields(level.definition))), parameterTypes: {}, parameters: {}, today })
+const before = process.memoryUsage().rss
+const began = performance.now()
+let [rows, memory] = [0, 0]
+for await (const chunk of readRecords(plan, remoteFetch(port), { chunk: 2500 })) {
+  rows += chunk.records.levels[1]!.count
+  memory = Math.max(memory, process.memoryUsage().rss - before)
+}
+parentPort!.postMessage({ rows, memory, ms: performance.now() - began })

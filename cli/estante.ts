@@ -1,0 +1,89 @@
+import { copyFileSync, existsSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { dirname, join, resolve } from 'node:path'
+import { parseArgs } from 'node:util'
+import { suggestion } from '../core/formula/check'
+import { dataFolder, openEstante } from '../server/estante'
+import { RunError } from '../server/runs/execute'
+import type { RunOutput, RunResult } from '../server/runs/run.worker'
+import { holderOf } from '../server/store/lock'
+import { StoreError } from '../server/store/store'
+
+/** Something the person at the keyboard can put right: one sentence. */
+class UsageError extends Error {}
+
+const usage = `estante run "<report>" --format pdf|json|csv|svg --out <file> [--set name=value …] [--level <name>] [--page <n>] [--data <folder>]`
+const formats = ['pdf', 'json', 'csv', 'svg']
+
+interface Order { report: string, answers: Record<string, string>, output: RunOutput, folder: string }
+
+function readOrder(args: string[]): Order {
+  let parsed
+  try {
+    parsed = parseArgs({ args, allowPositionals: true, options: {
+      set: { type: 'string', multiple: true, default: [] }, format: { type: 'string', default: 'pdf' }, out: { type: 'string' }, level: { type: 'string' }, page: { type: 'string' }, data: { type: 'string' },
+    } })
+  } catch (error) {
+    throw new UsageError(`${(error as Error).message.split('. ')[0]!.replace(/\.?$/, '.')} It is written: ${usage}`)
+  }
+  const [command, report, ...rest] = parsed.positionals
+  if (!command) throw new UsageError(`A command is missing. It is written: ${usage}`)
+  if (command !== 'run') throw new UsageError(`There is no command “${command}”${suggestion(command, ['run'])}. It is written: ${usage}`)
+  if (!report || rest.length) throw new UsageError(`Name one report, in quotes if it has spaces. It is written: ${usage}`)
+  const { format, out, level, page } = parsed.values
+  if (!formats.includes(format)) throw new UsageError(`There is no format “${format}”; there are ${formats.join(', ')}.`)
+  if (!out) throw new UsageError('Say where to write with --out <file>.')
+  const file = resolve(process.env.INIT_CWD ?? process.cwd(), out)
+  if (!existsSync(dirname(file))) throw new UsageError(`The folder ${dirname(file)} of --out does not exist; make it first.`)
+  if (existsSync(file) && statSync(file).isDirectory()) throw new UsageError(`${file} is a folder; name a file with --out.`)
+  const answers: Record<string, string> = {}
+  for (const each of parsed.values.set) {
+    const at = each.indexOf('=')
+    if (at < 1) throw new UsageError(`“--set ${each}” has no =; write --set name=value.`)
+    answers[each.slice(0, at)] = each.slice(at + 1)
+  }
+  if (format === 'csv' && !level) throw new UsageError('CSV holds one level; name it with --level.')
+  if (format === 'svg' && page !== undefined && !/^[1-9]\d*$/.test(page)) throw new UsageError(`“${page}” is no page number.`)
+  const output: RunOutput = format === 'csv' ? { format, file, level: level! } : format === 'svg' ? { format, file, page: Number(page ?? 1) } : { format: format as 'pdf' | 'json', file }
+  return { report, answers, output, folder: parsed.values.data ? resolve(parsed.values.data) : dataFolder() }
+}
+
+/** Runs through the server that holds the data folder. */
+async function runByServer(address: string, order: Order): Promise<RunResult & { report: string }> {
+  const { file, ...output } = order.output
+  const response = await fetch(new URL('/api/order', address), { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ report: order.report, answers: order.answers, output }) })
+  if (!response.ok) {
+    const answer = await response.json().catch(() => ({})) as { message?: string }
+    throw new UsageError(answer.message ?? `The server at ${address} answered ${response.status}.`)
+  }
+  writeFileSync(file, Buffer.from(await response.arrayBuffer()))
+  return JSON.parse(decodeURIComponent(response.headers.get('x-estante-result')!)) as RunResult & { report: string }
+}
+
+/** Opens the data folder and runs here. The file is put in its place only when it is whole. */
+async function runHere(order: Order): Promise<RunResult & { report: string }> {
+  const estante = await openEstante({ folder: order.folder, scale: Number(process.env.ESTANTE_SCALE ?? 1), ...(process.env.DATABASE_URL ? { databaseUrl: process.env.DATABASE_URL } : {}) })
+  const folder = mkdtempSync(join(tmpdir(), 'estante-'))
+  try {
+    const report = await estante.store.report(order.report, 'published')
+    const file = join(folder, 'out')
+    const result = await estante.pool.run(await estante.input(report.name, report.definition, order.answers), { ...order.output, file })
+    copyFileSync(file, order.output.file)
+    return { ...result, report: report.name }
+  } finally {
+    await estante.close()
+    rmSync(folder, { recursive: true, force: true })
+  }
+}
+
+try {
+  const order = readOrder(process.argv.slice(2))
+  const holder = holderOf(order.folder)
+  const { report, pages, rows, ms } = holder?.address ? await runByServer(holder.address, order) : await runHere(order)
+  process.stdout.write(`${JSON.stringify({ report, pages, rows, ms })}\n`)
+  process.exit(0)
+} catch (error) {
+  const known = error instanceof UsageError || error instanceof RunError || error instanceof StoreError
+  process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`)
+  process.exit(known ? 2 : 1)
+}

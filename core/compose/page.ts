@@ -1,0 +1,42 @@
+import type { Shape } from './svgShapes'
+import type { FontName } from './fonts'
+
+/** A page as a list of things to draw, in order. All lengths are points of 1/72 inch from the page's top left corner. */
+export interface Page {
+  width: number
+  height: number
+  /** counts from 1 over the run */
+  overall: number
+  /** counts from 1 within the innermost repeat that restarts numbers */
+  number: number
+  /** row of the root record on which the page starts, over the run; −1 where it stands on none */
+  record: number
+  /** the record's name, on the first page of a record of a repeat that has an outline */
+  label?: string
+  items: PageItem[]
+  /** what can be selected, outer things before those inside them; only where asked for */
+  boxes: Box[]
+}
+
+export type PageItem =
+  /** `y` is the baseline */
+  | { kind: 'text', x: number, y: number, text: string, font: FontName, size: number, colour: string }
+  | { kind: 'fill', x: number, y: number, width: number, height: number, colour: string }
+  | { kind: 'shapes', x: number, y: number, scale: number, shapes: readonly Shape[] }
+
+export type BoxPart = 'block' | 'item' | 'titles' | 'line' | 'end' | 'forward' | 'brought'
+
+/** Where something of the layout stands on a page. */
+export interface Box {
+  block: string
+  part: BoxPart
+  /** id of the panel item or table column; undefined for a whole block or row */
+  cell: string | undefined
+  x: number
+  y: number
+  width: number
+  height: number
+  /** the record it prints, as level and row; absent for titles */
+  level: number
+  row: number
+}

@@ -1,0 +1,136 @@
+import { isKeyColumn } from '../catalog/relations'
+import { type Catalog, type CatalogColumn, findTable, readable } from '../catalog/types'
+import type { DataSetDefinition, LevelDefinition, RelatedDefinition } from '../definition/types'
+import type { ValueType } from './records'
+
+/** What a field is for: keys and labels are never added up. */
+export type FieldRole = 'key' | 'label' | 'measure' | 'other'
+
+/** One field of a level: a column of its table or of a related record. */
+export interface FieldInfo {
+  level: number
+  /** path from the level: "amount", "item.category.name" */
+  path: string
+  type: ValueType
+  scale?: number
+  role: FieldRole
+  caption: string
+  /** a number or date pattern */
+  format?: string
+  column: CatalogColumn
+  /** path of the related record that holds it; "" for the level's own table */
+  record: string
+}
+
+export interface LevelInfo {
+  index: number
+  /** −1 for the root */
+  parent: number
+  children: number[]
+  name: string
+  caption: string
+  definition: LevelDefinition
+  key: string[]
+  fields: Map<string, FieldInfo>
+}
+
+/** A part of a definition that has no counterpart in the source: one sentence. */
+export interface DataProblem { where: string, sentence: string }
+
+export interface LevelTree {
+  levels: LevelInfo[]
+  problems: DataProblem[]
+}
+
+/** Levels of a data set, parents before children, with all fields that their tables offer. */
+export function levelTree(dataSet: DataSetDefinition, catalog: Catalog): LevelTree {
+  const tree: LevelTree = { levels: [], problems: [] }
+  const visit = (definition: LevelDefinition, parent: number) => {
+    const table = findTable(catalog, definition.table)
+    const level: LevelInfo = {
+      index: tree.levels.length, parent, children: [], name: definition.name,
+      caption: definition.caption ?? readable(definition.name), definition,
+      key: table ? (table.primaryKey.length ? table.primaryKey : table.columns.map(column => column.name)) : [], fields: new Map(),
+    }
+    tree.levels.push(level)
+    if (parent >= 0) tree.levels[parent]!.children.push(level.index)
+    if (!table) {
+      tree.problems.push({ where: definition.name, sentence: `The table “${definition.table}” of level “${level.caption}” is not in the source any more; restore it or choose another table.` })
+    } else {
+      addFields(level, '', definition.table, definition.fields)
+      for (const related of definition.related) addRelated(level, related, '')
+      for (const pair of definition.on) requireColumn(definition.table, pair.to, `level “${level.caption}”`)
+    }
+    definition.details.forEach(detail => visit(detail, level.index))
+  }
+  const requireColumn = (table: string, column: string, where: string) => {
+    if (!findTable(catalog, table)?.columns.some(found => found.name === column)) {
+      tree.problems.push({ where, sentence: `The column “${column}” of table “${table}” is not in the source any more; ${where} needs it.` })
+    }
+  }
+  const addFields = (level: LevelInfo, record: string, tableName: string, ticked: string[]) => {
+    for (const name of ticked) requireColumn(tableName, name, `level “${level.caption}”`)
+    for (const column of findTable(catalog, tableName)!.columns) {
+      const path = record ? `${record}.${column.name}` : column.name
+      const settings = dataSet.fields[`${level.name}.${path}`]
+      level.fields.set(path, {
+        level: level.index, path, type: column.type, scale: column.scale, column, record,
+        role: roleOf(catalog, tableName, column), caption: settings?.caption ?? readable(column.name),
+        format: settings?.format,
+      })
+    }
+  }
+  const addRelated = (level: LevelInfo, related: RelatedDefinition, above: string) => {
+    const record = above ? `${above}.${related.name}` : related.name
+    if (!findTable(catalog, related.table)) {
+      tree.problems.push({ where: record, sentence: `The table “${related.table}” of “${record}” is not in the source any more; restore it or take “${record}” out of level “${level.caption}”.` })
+      return
+    }
+    addFields(level, record, related.table, related.fields)
+    if (!findsOne(catalog, related)) {
+      tree.problems.push({ where: record, sentence: `“${record}” of level “${level.caption}” may find several records of “${related.table}”, since ${related.on.map(pair => pair.to).join(', ')} is no key of it; join it by a key.` })
+    }
+    for (const inner of related.related) addRelated(level, inner, record)
+  }
+  visit(dataSet.root, -1)
+  return tree
+}
+
+/** Is the record found by its primary key, or by columns that a foreign key points at (which must be unique)? */
+function findsOne(catalog: Catalog, related: RelatedDefinition): boolean {
+  const columns = related.on.map(pair => pair.to)
+  const covers = (key: readonly string[]) => key.length > 0 && key.every(column => columns.includes(column))
+  return covers(findTable(catalog, related.table)!.primaryKey) || catalog.foreignKeys.some(key => key.to.table === related.table && covers(key.to.columns))
+}
+
+function roleOf(catalog: Catalog, table: string, column: CatalogColumn): FieldRole {
+  if (isKeyColumn(catalog, table, column.name)) return 'key'
+  if (column.type === 'text') return 'label'
+  if (column.type !== 'number') return 'other'
+  return /(^|_)(no|number|code|year|id|order|position)$/.test(column.name) ? 'other' : 'measure'
+}
+
+/** Paths of the ticked fields of a level, its own first, then those of its related records. */
+export function tickedFields(definition: LevelDefinition): string[] {
+  const paths = [...definition.fields]
+  const visit = (related: RelatedDefinition, above: string) => {
+    const record = above ? `${above}.${related.name}` : related.name
+    paths.push(...related.fields.map(field => `${record}.${field}`))
+    related.related.forEach(inner => visit(inner, record))
+  }
+  definition.related.forEach(related => visit(related, ''))
+  return paths
+}
+
+/** Is `ancestor` above `level`, or the same? */
+export function isWithin(levels: readonly LevelInfo[], level: number, ancestor: number): boolean {
+  for (let at = level; at >= 0; at = levels[at]!.parent) if (at === ancestor) return true
+  return false
+}
+
+/** The deepest level above both (or either itself). */
+export function commonLevel(levels: readonly LevelInfo[], a: number, b: number): number {
+  let at = a
+  while (!isWithin(levels, b, at)) at = levels[at]!.parent
+  return at
+}

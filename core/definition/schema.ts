@@ -1,0 +1,109 @@
+import { array, boolean, lazy, mixed, number, object, type Schema, string, ValidationError } from 'yup'
+import { type Block, formatVersion, type LevelDefinition, type RelatedDefinition, type ReportDefinition } from './types'
+
+/** A definition that cannot be taken in: one sentence. */
+export class DefinitionError extends Error {}
+
+const name = string().strict().required().max(200)
+const plain = string().strict().max(100_000)
+const text = plain.defined()
+const points = number().strict().required().min(-10_000).max(10_000)
+const pairs = array(object({ from: name, to: name }).noUnknown()).required().defined()
+const identifier = name.matches(/^[\p{L}_][\p{L}\p{N}_]*$/u, ({ path }) => `${path} must be one word of letters, digits and _`)
+
+const related: Schema<RelatedDefinition> = object({
+  name: identifier, table: name, on: pairs.min(1), fields: array(name).required(), related: array(lazy(() => related.required())).required(),
+}).noUnknown() as never
+const level: Schema<LevelDefinition> = object({
+  name: identifier, caption: plain, table: name, on: pairs, fields: array(name).required(), related: array(related).required(),
+  details: array(lazy(() => level.required())).required(), filters: array(text.max(4000)).required(),
+  sort: array(object({ field: name, descending: boolean().strict().required() }).noUnknown()).required(),
+}).noUnknown() as never
+
+const style = object({
+  font: mixed().oneOf(['sans', 'serif']), size: number().strict().min(3).max(200), bold: boolean().strict(), italic: boolean().strict(),
+  colour: string().strict().matches(/^#[0-9a-fA-F]{6}$/, { message: ({ path }: { path: string }) => `${path} must be a colour like #0f4c5c` }), align: mixed().oneOf(['left', 'centre', 'right']),
+}).noUnknown().default(undefined)
+const colour = string().strict().required().matches(/^#[0-9a-fA-F]{6}$/, ({ path }) => `${path} must be a colour like #0f4c5c`)
+const place = { id: name, x: points, y: points, width: points.min(0) }
+const item = lazy((value: { kind?: string }) => {
+  switch (value?.kind) {
+    case 'text': return object({ ...place, kind: name, text, style }).noUnknown()
+    case 'image': return object({ ...place, kind: name, height: points, svg: text }).noUnknown()
+    case 'rule': return object({ ...place, kind: name, thickness: points, colour }).noUnknown()
+    default: return object({ kind: mixed().oneOf(['text', 'image', 'rule']).required() })
+  }
+})
+const base = { id: name, showWhen: plain.max(4000), after: points }
+const panel = object({ ...base, kind: mixed().oneOf(['panel']).required(), height: points, items: array(item).required() }).noUnknown()
+const column = object({ id: name, title: text, text, end: text, carry: boolean().strict().required(), width: points.min(0), style }).noUnknown()
+const block: Schema<Block> = lazy((value: { kind?: string }) => {
+  switch (value?.kind) {
+    case 'panel': return panel
+    case 'break': return object({ ...base, kind: name }).noUnknown()
+    case 'table': return object({
+      ...base, kind: name, level: name, left: points.min(0), width: points.min(0), columns: array(column).required().min(1), repeatTitles: boolean().strict().required(), end: boolean().strict().required(),
+      carried: object({ forward: text, brought: text }).noUnknown().default(undefined),
+    }).noUnknown()
+    case 'repeat': return object({
+      ...base, kind: name, level: name, newPage: boolean().strict().required(), restartNumbers: boolean().strict().required(), outline: plain, blocks: array(lazy(() => block as Schema)).required(),
+    }).noUnknown()
+    default: return object({ kind: mixed().oneOf(['repeat', 'panel', 'table', 'break']).required() })
+  }
+}) as never
+
+const definition = object({
+  format: number().strict().required(),
+  language: name.matches(/^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$/, 'language must be a tag like en-GB'),
+  parameters: array(object({
+    name: identifier, label: name, kind: mixed().oneOf(['month', 'date', 'text', 'number', 'boolean', 'choice']).required(), required: boolean().strict().required(),
+    default: plain, help: plain, choices: object({ table: name, value: name, label: name }).noUnknown().default(undefined),
+  }).noUnknown()).required(),
+  dataSets: array(object({
+    name: identifier, source: name, root: level,
+    fields: lazy((value: object) => object(Object.fromEntries(Object.keys(value ?? {}).map(key => [key, object({ caption: plain, format: plain }).noUnknown()]))).required()),
+  }).noUnknown()).required().min(1),
+  layouts: array(object({
+    name, page: object({
+      size: mixed().oneOf(['A4', 'Letter']).required(), orientation: mixed().oneOf(['portrait', 'landscape']).required(),
+      margins: object({ top: points.min(0), right: points.min(0), bottom: points.min(0), left: points.min(0) }).noUnknown(),
+    }).noUnknown(), top: panel.default(undefined), foot: panel.default(undefined), blocks: array(block).required(),
+  }).noUnknown()).required().min(1),
+}).noUnknown()
+
+/**
+ * Checks a definition that comes from a file, a request or the store.
+ * @throws DefinitionError with the first fault and its place
+ */
+export function readDefinition(value: unknown): ReportDefinition {
+  if (typeof value !== 'object' || value === null || Array.isArray(value)) throw new DefinitionError('This is not a report definition; it must be a JSON object with a format.')
+  const { format } = value as { format?: unknown }
+  if (typeof format === 'number' && format > formatVersion) throw new DefinitionError(`This definition has format ${format}, which is newer than this program reads (${formatVersion}); bring Estante up to date to open it.`)
+  try {
+    const checked = definition.validateSync(value, { strict: true, abortEarly: true }) as unknown as ReportDefinition
+    const ids = blockIds(checked)
+    const twice = ids.find((id, index) => ids.indexOf(id) !== index)
+    if (twice) throw new DefinitionError(`Two blocks of the definition have the id “${twice}”; each needs its own.`)
+    return checked
+  } catch (error) {
+    if (error instanceof ValidationError) throw new DefinitionError(`The definition has a fault: ${error.errors[0]}.`)
+    throw error
+  }
+}
+
+/** @throws DefinitionError where the text is no JSON or no definition */
+export function parseDefinition(source: string): ReportDefinition {
+  let value: unknown
+  try {
+    value = JSON.parse(source)
+  } catch (error) {
+    const at = /position (\d+)/.exec((error as Error).message)?.[1]
+    throw new DefinitionError(`The file is not readable JSON${at ? ` (from character ${Number(at) + 1} on)` : ''}; nothing was imported.`)
+  }
+  return readDefinition(value)
+}
+
+function blockIds(report: ReportDefinition): string[] {
+  const visit = (blocks: readonly Block[]): string[] => blocks.flatMap(each => [each.id, ...(each.kind === 'repeat' ? visit(each.blocks) : [])])
+  return report.layouts.slice(0, 1).flatMap(layout => [...(layout.top ? [layout.top.id] : []), ...(layout.foot ? [layout.foot.id] : []), ...visit(layout.blocks)])
+}

@@ -1,0 +1,63 @@
+import type { FontName } from '../compose/fonts'
+import type { Page } from '../compose/page'
+import type { PathStep } from '../compose/svgShapes'
+
+/** The part of a canvas context that a page is drawn with; kept narrow so that core needs no DOM. */
+export interface Pen {
+  fillStyle: unknown
+  font: string
+  textBaseline: string
+  fillText(text: string, x: number, y: number): void
+  fillRect(x: number, y: number, width: number, height: number): void
+  beginPath(): void
+  moveTo(x: number, y: number): void
+  lineTo(x: number, y: number): void
+  bezierCurveTo(a: number, b: number, c: number, d: number, x: number, y: number): void
+  closePath(): void
+  fill(): void
+}
+
+/** The name under which the page's style sheet declares a paper font, with its weight and slant. */
+export function cssFont(font: FontName, size: number): string {
+  const family = font.startsWith('serif') ? 'Estante Serif' : 'Estante Sans'
+  return `${/Italic/.test(font) ? 'italic ' : ''}${/Bold/.test(font) ? '700 ' : '400 '}${size}px "${family}"`
+}
+
+/** Draws the items of a page; the context is scaled so that one unit is one point. */
+export function drawPage(pen: Pen, page: Page): void {
+  pen.fillStyle = '#ffffff'
+  pen.fillRect(0, 0, page.width, page.height)
+  pen.textBaseline = 'alphabetic'
+  let font = ''
+  for (const item of page.items) {
+    switch (item.kind) {
+      case 'text': {
+        const wanted = cssFont(item.font, item.size)
+        if (wanted !== font) pen.font = font = wanted
+        pen.fillStyle = item.colour
+        pen.fillText(item.text, item.x, item.y)
+        break
+      }
+      case 'fill':
+        pen.fillStyle = item.colour
+        pen.fillRect(item.x, item.y, item.width, item.height)
+        break
+      case 'shapes':
+        for (const shape of item.shapes) {
+          pen.fillStyle = shape.fill
+          pen.beginPath()
+          for (const step of shape.path) trace(pen, step, item.x, item.y, item.scale)
+          pen.fill()
+        }
+    }
+  }
+}
+
+function trace(pen: Pen, step: PathStep, x: number, y: number, scale: number): void {
+  switch (step[0]) {
+    case 'M': pen.moveTo(x + step[1] * scale, y + step[2] * scale); break
+    case 'L': pen.lineTo(x + step[1] * scale, y + step[2] * scale); break
+    case 'C': pen.bezierCurveTo(x + step[1] * scale, y + step[2] * scale, x + step[3] * scale, y + step[4] * scale, x + step[5] * scale, y + step[6] * scale); break
+    case 'Z': pen.closePath()
+  }
+}

@@ -1,0 +1,329 @@
+import { isWithin, type FieldInfo, type LevelInfo } from '../dataset/levels'
+import type { Value, ValueType } from '../dataset/records'
+import { scalarFunctions, totalFunctions } from './functions'
+import { type Expression, FormulaError, type Operator, parseFormula } from './syntax'
+
+/** What a formula may speak of at the place where it stands. */
+export interface Scope {
+  levels: readonly LevelInfo[]
+  /** the level it stands on, −1 where there is none (a parameter's default) */
+  level: number
+  parameters: Readonly<Record<string, ValueType>>
+  /** are page words (`page.number`) and `carried` known here? */
+  page?: boolean
+  /** a filter: single values of the level's own records only */
+  filter?: boolean
+}
+
+export type FormulaType = ValueType | 'empty'
+
+/** A formula with its types and levels found. */
+export type Typed = { type: FormulaType } & (
+  | { is: 'constant', value: Value }
+  | { is: 'field', level: number, path: string, field: FieldInfo }
+  | { is: 'parameter', name: string }
+  | { is: 'page', word: PageWord }
+  | { is: 'today' }
+  | { is: 'binary', operator: Operator, left: Typed, right: Typed }
+  | { is: 'negative' | 'not', value: Typed }
+  | { is: 'in', value: Typed, list: Typed[] }
+  | { is: 'between', value: Typed, low: Typed, high: Typed }
+  | { is: 'call', name: string, arguments: Typed[] }
+  | { is: 'if', cases: { test: Typed, result: Typed }[], otherwise: Typed }
+  | { is: 'ifEmpty', value: Typed, otherwise: Typed }
+  | { is: 'total', name: string, level: number, value?: Typed, where?: Typed, over?: number | 'report' }
+  | { is: 'carried', value: Typed }
+)
+
+export const pageWords = ['number', 'count', 'overall', 'overallCount'] as const
+export type PageWord = typeof pageWords[number]
+
+/** An expression that is always empty, as an empty value of the type that its place wants. */
+function settled(typed: Typed, type: FormulaType | undefined): Typed {
+  return typed.type === 'empty' && type && type !== 'empty' ? { is: 'constant', type, value: null } : typed
+}
+
+const typeWords: Record<FormulaType, string> = { number: 'a number', text: 'a text', date: 'a date', boolean: 'yes or no', empty: 'empty' }
+
+/**
+ * Reads a formula and finds the types, levels and functions it uses.
+ * @throws FormulaError with the place of the first fault
+ */
+export function checkFormula(text: string, scope: Scope): Typed {
+  return check(parseFormula(text), scope)
+}
+
+function check(node: Expression, scope: Scope): Typed {
+  const fail = (message: string, at: { from: number, to: number } = node): never => {
+    throw new FormulaError(message, at.from, at.to)
+  }
+  const sub = (inner: Expression, wanted?: ValueType): Typed => {
+    const typed = check(inner, scope)
+    if (wanted && typed.type !== 'empty' && typed.type !== wanted) fail(`${typeWords[wanted][0]!.toUpperCase()}${typeWords[wanted].slice(1)} is needed here, but this is ${typeWords[typed.type]}.`, inner)
+    return settled(typed, wanted)
+  }
+  switch (node.is) {
+    case 'number': return { is: 'constant', type: 'number', value: node.value }
+    case 'text': return { is: 'constant', type: 'text', value: node.value }
+    case 'boolean': return { is: 'constant', type: 'boolean', value: node.value }
+    case 'empty': return { is: 'constant', type: 'empty', value: null }
+    case 'path': return checkPath(node, scope)
+    case 'negative': return { is: 'negative', type: 'number', value: sub(node.value, 'number') }
+    case 'not': return { is: 'not', type: 'boolean', value: sub(node.value, 'boolean') }
+    case 'in': {
+      const value = sub(node.value)
+      const list = node.list.map(item => same(value, sub(item), item))
+      const found: Typed = { is: 'in', type: 'boolean', value: settled(value, list.find(item => item.type !== 'empty')?.type), list }
+      return node.not ? { is: 'not', type: 'boolean', value: found } : found
+    }
+    case 'between': {
+      const value = sub(node.value)
+      const [low, high] = [same(value, sub(node.low), node.low), same(value, sub(node.high), node.high)]
+      const type = value.type === 'empty' ? low.type === 'empty' ? high.type : low.type : value.type
+      return { is: 'between', type: 'boolean', value: settled(value, type), low: settled(low, type), high: settled(high, type) }
+    }
+    case 'binary': {
+      const { operator } = node
+      if (operator === 'and' || operator === 'or') return { is: 'binary', type: 'boolean', operator, left: sub(node.left, 'boolean'), right: sub(node.right, 'boolean') }
+      if (operator === '&') return { is: 'binary', type: 'text', operator, left: sub(node.left), right: sub(node.right) }
+      if (operator === '+' || operator === '-' || operator === '*' || operator === '/') return { is: 'binary', type: 'number', operator, left: sub(node.left, 'number'), right: sub(node.right, 'number') }
+      const left = sub(node.left)
+      const right = same(left, sub(node.right), node.right)
+      return { is: 'binary', type: 'boolean', operator, left: settled(left, right.type), right }
+    }
+    case 'call': return checkCall(node, scope)
+  }
+
+  function same(a: Typed, b: Typed, at: Expression): Typed {
+    if (a.type !== 'empty' && b.type !== 'empty' && a.type !== b.type) fail(`This is ${typeWords[b.type]} and cannot be compared with ${typeWords[a.type]}.`, at)
+    return settled(b, a.type)
+  }
+}
+
+function checkPath(node: Expression & { is: 'path' }, scope: Scope): Typed {
+  const [head, ...rest] = node.names
+  const full = node.names.join('.')
+  if (head === 'param') {
+    const name = rest.join('.')
+    const type = scope.parameters[name]
+    if (!type) throw new FormulaError(`There is no parameter “${name}”${suggestion(name, Object.keys(scope.parameters))}.`, node.from, node.to)
+    return { is: 'parameter', type, name }
+  }
+  if (head === 'page' && rest.length === 1 && (pageWords as readonly string[]).includes(rest[0]!) && !findField(scope, node.names)) {
+    if (!scope.page) throw new FormulaError(`“${full}” is only known on a page.`, node.from, node.to)
+    return { is: 'page', type: 'number', word: rest[0] as PageWord }
+  }
+  const found = findField(scope, node.names)
+  if (!found) {
+    const level = findLevel(scope, node.names)
+    if (level) throw new FormulaError(`“${full}” is a level, not a field; write count(${full}) for how many there are.`, node.from, node.to)
+    const near = scope.level < 0 ? [] : scope.levels.flatMap(l => [...l.fields.keys()].map(path => isWithin(scope.levels, scope.level, l.index) ? path : `${l.name}.${path}`))
+    throw new FormulaError(`There is no field “${full}” here${suggestion(full, near)}.`, node.from, node.to)
+  }
+  if (scope.filter && found.level !== scope.level) {
+    throw new FormulaError(`“${full}” belongs to ${scope.levels[found.level]!.caption}; a filter of ${scope.levels[scope.level]!.caption} can only use its own fields.`, node.from, node.to)
+  }
+  if (!isWithin(scope.levels, scope.level, found.level)) {
+    throw new FormulaError(`“${full}” has many values for one ${scope.levels[scope.level]!.caption.toLowerCase()}; put it in sum(…), count(…), first(…) or another total.`, node.from, node.to)
+  }
+  return { is: 'field', type: found.type, level: found.level, path: found.path, field: found }
+}
+
+/** A path is looked up on the level where the formula stands, then on the levels above it, by its own fields and by the detail levels under each. */
+function findField(scope: Scope, names: readonly string[]): FieldInfo | undefined {
+  for (let at = scope.level; at >= 0; at = scope.levels[at]!.parent) {
+    const found = fieldUnder(scope.levels, at, names)
+    if (found) return found
+    if (scope.levels[at]!.name === names[0]) {
+      const named = fieldUnder(scope.levels, at, names.slice(1))
+      if (named) return named
+    }
+  }
+  return undefined
+}
+
+function fieldUnder(levels: readonly LevelInfo[], level: number, names: readonly string[]): FieldInfo | undefined {
+  const own = levels[level]!.fields.get(names.join('.'))
+  if (own) return own
+  const child = levels[level]!.children.find(index => levels[index]!.name === names[0])
+  return child === undefined ? undefined : fieldUnder(levels, child, names.slice(1))
+}
+
+function findLevel(scope: Scope, names: readonly string[]): LevelInfo | undefined {
+  for (let at = scope.level; at >= 0; at = scope.levels[at]!.parent) {
+    let level = scope.levels[at]!
+    let left = names
+    if (level.name === left[0]) left = left.slice(1)
+    while (left.length) {
+      const child = level.children.find(index => scope.levels[index]!.name === left[0])
+      if (child === undefined) break
+      level = scope.levels[child]!
+      left = left.slice(1)
+    }
+    if (!left.length) return level
+  }
+  return undefined
+}
+
+function checkCall(node: Expression & { is: 'call' }, scope: Scope): Typed {
+  const { name } = node
+  const nameAt = { from: node.from, to: node.nameTo }
+  const fail = (message: string, at: { from: number, to: number } = nameAt): never => {
+    throw new FormulaError(message, at.from, at.to)
+  }
+  if (name in totalFunctions) return checkTotal(node, scope)
+  const named = node.arguments.find(argument => argument.name)
+  if (named) fail(`“${named.name}:” is not known in ${name}(…).`, named.value)
+  const values = node.arguments.map(argument => argument.value)
+  const typed = (index: number) => check(values[index]!, scope)
+  if (name === 'today') {
+    if (values.length) fail('today() takes nothing between its parentheses.')
+    return { is: 'today', type: 'date' }
+  }
+  if (name === 'carried') {
+    if (!scope.page || scope.filter) fail('carried(…) is only known in the carried row of a table.')
+    if (values.length !== 1) fail('carried(…) takes one number: carried(amount).')
+    const value = typed(0)
+    if (value.type !== 'number') fail('carried(…) adds up a number.', values[0])
+    return { is: 'carried', type: 'number', value }
+  }
+  if (name === 'if' || name === 'choose') {
+    if (name === 'if' ? values.length !== 3 : values.length < 4 || values.length % 2) {
+      fail(name === 'if' ? 'if(…) takes three things: if(test, then, otherwise).' : 'choose(…) takes a value, pairs of case and result, and an otherwise: choose(kind, "item", 1, 0).')
+    }
+    const cases: { test: Typed, result: Typed }[] = []
+    if (name === 'if') {
+      const test = typed(0)
+      if (test.type !== 'boolean') fail('The first part of if(…) must be a test, such as amount > 0.', values[0])
+      cases.push({ test, result: typed(1) })
+    } else {
+      const value = typed(0)
+      for (let i = 1; i + 1 < values.length; i += 2) {
+        const each = typed(i)
+        if (each.type !== value.type && each.type !== 'empty') fail(`This is ${typeWords[each.type]} and cannot be compared with ${typeWords[value.type]}.`, values[i])
+        cases.push({ test: { is: 'binary', type: 'boolean', operator: '=', left: settled(value, each.type), right: settled(each, value.type) }, result: typed(i + 1) })
+      }
+    }
+    const otherwise = typed(values.length - 1)
+    const type = oneType([...cases.map(each => each.result), otherwise]) ?? fail(`The results of ${name}(…) are of different kinds; make them all numbers, all texts or all dates.`)
+    return { is: 'if', type, cases: cases.map(each => ({ test: each.test, result: settled(each.result, type) })), otherwise: settled(otherwise, type) }
+  }
+  if (name === 'ifEmpty') {
+    if (values.length !== 2) fail('ifEmpty(…) takes two things: ifEmpty(value, otherwise).')
+    const [value, otherwise] = [typed(0), typed(1)]
+    const type = oneType([value, otherwise]) ?? fail('Both parts of ifEmpty(…) must be of one kind.')
+    return { is: 'ifEmpty', type, value: settled(value, type), otherwise: settled(otherwise, type) }
+  }
+  const known = Object.hasOwn(scalarFunctions, name) ? scalarFunctions[name] : undefined
+  if (!known) return fail(`There is no function “${name}”${suggestion(name, [...Object.keys(scalarFunctions), ...Object.keys(totalFunctions), 'if', 'choose', 'ifEmpty', 'today'])}.`)
+  const least = known.takes.length - (known.optional ?? 0) - (known.many && known.takes.length > 2 ? 1 : 0)
+  if (values.length < least || (!known.many && values.length > known.takes.length)) fail(`It is written ${known.usage}.`)
+  const args = values.map((value, index) => {
+    const wanted = known.takes[Math.min(index, known.takes.length - 1)]!
+    const argument = check(value, scope)
+    if (argument.type !== wanted && argument.type !== 'empty') fail(`${known.usage} needs ${typeWords[wanted]} here, but this is ${typeWords[argument.type]}.`, value)
+    return settled(argument, wanted)
+  })
+  return { is: 'call', type: known.gives, name, arguments: args }
+}
+
+function oneType(parts: Typed[]): FormulaType | undefined {
+  const types = new Set(parts.map(part => part.type).filter(type => type !== 'empty'))
+  return types.size > 1 ? undefined : [...types][0] ?? 'empty'
+}
+
+function checkTotal(node: Expression & { is: 'call' }, scope: Scope): Typed {
+  const { name } = node
+  const fail = (message: string, at: { from: number, to: number } = { from: node.from, to: node.nameTo }): never => {
+    throw new FormulaError(message, at.from, at.to)
+  }
+  if (scope.filter || scope.level < 0) fail(`${name}(…) adds up many records and cannot stand here.`)
+  const plain = node.arguments.filter(argument => !argument.name)
+  if (plain.length !== 1) fail(`It is written ${totalFunctions[name]!.usage}.`)
+  const argument = plain[0]!.value
+  // the total's own level is the deepest among its fields; inside it, fields are looked up from there
+  const names = pathsIn(argument)
+  const direct = argument.is === 'path' ? (findField(scope, argument.names) ? undefined : findLevel(scope, argument.names)) : undefined
+  let level = direct?.index ?? -1
+  for (const path of names) {
+    const found = findField(scope, path.names)
+    if (!found) continue
+    if (level < 0 || isWithin(scope.levels, found.level, level)) level = found.level
+    else if (!isWithin(scope.levels, level, found.level)) fail(`${name}(…) mixes ${scope.levels[level]!.caption} and ${scope.levels[found.level]!.caption}, which are not under one another; total each by itself.`, path)
+  }
+  if (level < 0) level = scope.level
+  const inner: Scope = { ...scope, level, page: false }
+  if (direct && name !== 'count') fail(`“${direct.name}” is a level; ${name}(…) needs one of its fields.`, argument)
+  const value = direct ? undefined : check(argument, inner)
+  if (value && (name === 'sum' || name === 'average') && value.type !== 'number') fail(`${name}(…) needs a number, but this is ${typeWords[value.type]}.`, argument)
+  let where: Typed | undefined
+  let over: number | 'report' | undefined
+  for (const extra of node.arguments.filter(each => each.name)) {
+    if (extra.name === 'where') {
+      where = check(extra.value, inner)
+      if (where.type !== 'boolean') fail('where: needs a test, such as kind = "item".', extra.value)
+    } else if (extra.name === 'over') {
+      const word = extra.value.is === 'path' ? extra.value.names.join('.') : ''
+      const named = scope.levels.find(each => each.name === word && isWithin(scope.levels, scope.level, each.index))
+      if (word !== 'report' && !named) fail('over: takes report, or the name of a level that this row stands in.', extra.value)
+      over = word === 'report' ? 'report' : named!.index
+    } else fail(`“${extra.name}:” is not known here; use where: or over:.`, extra.value)
+  }
+  const type: FormulaType = name === 'count' || name === 'distinct' ? 'number' : value!.type
+  return { is: 'total', type, name, level, value, where, over }
+}
+
+function pathsIn(node: Expression): (Expression & { is: 'path' })[] {
+  switch (node.is) {
+    case 'path': return [node]
+    case 'call': return node.arguments.flatMap(argument => pathsIn(argument.value))
+    case 'binary': return [...pathsIn(node.left), ...pathsIn(node.right)]
+    case 'negative': case 'not': return pathsIn(node.value)
+    case 'in': return [node.value, ...node.list].flatMap(pathsIn)
+    case 'between': return [node.value, node.low, node.high].flatMap(pathsIn)
+    default: return []
+  }
+}
+
+/** “; the nearest is x” where a known name is close. */
+export function suggestion(name: string, known: readonly string[]): string {
+  const close = known.map(each => ({ each, distance: distance(name.toLowerCase(), each.toLowerCase()) })).sort((a, b) => a.distance - b.distance)[0]
+  return close && close.distance <= Math.max(2, name.length / 3) ? `; the nearest is “${close.each}”` : ''
+}
+
+function distance(a: string, b: string): number {
+  let row = Array.from({ length: b.length + 1 }, (_, i) => i)
+  for (let i = 1; i <= a.length; i++) {
+    const next = [i]
+    for (let j = 1; j <= b.length; j++) next[j] = Math.min(next[j - 1]! + 1, row[j]! + 1, row[j - 1]! + (a[i - 1] === b[j - 1] ? 0 : 1))
+    row = next
+  }
+  return row[b.length]!
+}
+
+/** All fields a typed formula reads, as level and path. */
+export function fieldsUsed(typed: Typed, into: { level: number, path: string }[] = []): { level: number, path: string }[] {
+  if (typed.is === 'field') into.push({ level: typed.level, path: typed.path })
+  for (const part of partsOf(typed)) fieldsUsed(part, into)
+  return into
+}
+
+/** The formulas inside a formula. */
+export function partsOf(typed: Typed): Typed[] {
+  switch (typed.is) {
+    case 'binary': return [typed.left, typed.right]
+    case 'negative': case 'not': case 'carried': return [typed.value]
+    case 'in': return [typed.value, ...typed.list]
+    case 'between': return [typed.value, typed.low, typed.high]
+    case 'call': return typed.arguments
+    case 'if': return [...typed.cases.flatMap(each => [each.test, each.result]), typed.otherwise]
+    case 'ifEmpty': return [typed.value, typed.otherwise]
+    case 'total': return [typed.value, typed.where].filter(part => part !== undefined)
+    default: return []
+  }
+}
+
+/** Does any part of the formula satisfy the test? */
+export function somePart(typed: Typed, test: (part: Typed) => boolean): boolean {
+  return test(typed) || partsOf(typed).some(part => somePart(part, test))
+}

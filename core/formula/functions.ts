@@ -1,0 +1,79 @@
+import { sql, type SQL } from 'drizzle-orm'
+import type { Value, ValueType } from '../dataset/records'
+import { addMonths, dateParts, monthEnd, monthStart } from '../value/date'
+import { absolute, ceiling, compareDecimals, type Decimal, decimal, decimalText, floor, round, toNumber, trim } from '../value/decimal'
+import { folded } from './text'
+
+/** A function of single values. Its two back ends must give the same answer for all inputs. */
+export interface ScalarFunction {
+  /** how it is written, e.g. "round(number, digits)" */
+  usage: string
+  help: string
+  /** types of the arguments; the last one repeats where `many` is set; `optional` counts those that may be left out at the end */
+  takes: ValueType[]
+  many?: boolean
+  optional?: number
+  gives: ValueType
+  /** an empty argument gives an empty result, unless the function handles empty itself */
+  handlesEmpty?: boolean
+  evaluate: (...values: Value[]) => Value
+  sql: (...values: SQL[]) => SQL
+}
+
+const number = (value: Value) => value as Decimal
+const text = (value: Value) => value as string
+const day = (value: Value) => value as number
+const whole = (value: number): Decimal => decimal(value, 0)
+const int = (value: Value) => Math.trunc(toNumber(round(number(value), 0)))
+const sqlInt = (value: SQL) => sql`round(${value})::int`
+const points = (value: Value) => Array.from(text(value))
+const sqlFolded = (value: SQL) => sql`regexp_replace(normalize(lower(${value} collate "pg_unicode_fast"), NFD), '[' || chr(768) || '-' || chr(879) || ']', '', 'g')`
+const clampedLeft = (value: Value, count: Value) => points(value).slice(0, Math.max(0, int(count))).join('')
+
+export const scalarFunctions: Record<string, ScalarFunction> = {
+  upper: { usage: 'upper(text)', help: 'The text in capitals.', takes: ['text'], gives: 'text', evaluate: a => text(a).toUpperCase(), sql: a => sql`upper(${a} collate "pg_unicode_fast")` },
+  lower: { usage: 'lower(text)', help: 'The text in small letters.', takes: ['text'], gives: 'text', evaluate: a => text(a).toLowerCase(), sql: a => sql`lower(${a} collate "pg_unicode_fast")` },
+  trim: { usage: 'trim(text)', help: 'The text without spaces at its ends.', takes: ['text'], gives: 'text', evaluate: a => text(a).replace(/^ +| +$/g, ''), sql: a => sql`btrim(${a})` },
+  left: { usage: 'left(text, count)', help: 'The first characters of a text.', takes: ['text', 'number'], gives: 'text', evaluate: clampedLeft, sql: (a, n) => sql`left(${a}, greatest(0, ${sqlInt(n)}))` },
+  right: { usage: 'right(text, count)', help: 'The last characters of a text.', takes: ['text', 'number'], gives: 'text', evaluate: (a, n) => int(n) <= 0 ? '' : points(a).slice(-int(n)).join(''), sql: (a, n) => sql`right(${a}, greatest(0, ${sqlInt(n)}))` },
+  length: { usage: 'length(text)', help: 'How many characters a text has.', takes: ['text'], gives: 'number', evaluate: a => whole(points(a).length), sql: a => sql`length(${a})::numeric` },
+  replace: { usage: 'replace(text, find, put)', help: 'The text with each occurrence of one text changed into another.', takes: ['text', 'text', 'text'], gives: 'text', evaluate: (a, find, put) => text(find) === '' ? a : text(a).split(text(find)).join(text(put)), sql: (a, find, put) => sql`replace(${a}, ${find}, ${put})` },
+  contains: { usage: 'contains(text, part)', help: 'Does the text hold the part? Case and accents do not matter.', takes: ['text', 'text'], gives: 'boolean', handlesEmpty: true, evaluate: (a, b) => a !== null && b !== null && folded(text(a)).includes(folded(text(b))), sql: (a, b) => sql`coalesce(position(${sqlFolded(b)} in ${sqlFolded(a)}) > 0, false)` },
+  startsWith: { usage: 'startsWith(text, part)', help: 'Does the text begin with the part? Case and accents do not matter.', takes: ['text', 'text'], gives: 'boolean', handlesEmpty: true, evaluate: (a, b) => a !== null && b !== null && folded(text(a)).startsWith(folded(text(b))), sql: (a, b) => sql`coalesce(starts_with(${sqlFolded(a)}, ${sqlFolded(b)}), false)` },
+  join: { usage: 'join(between, text, text, …)', help: 'Texts put together with something between them; empty ones are left out.', takes: ['text', 'text', 'text'], many: true, gives: 'text', handlesEmpty: true, evaluate: (between, ...parts) => between === null ? null : parts.filter(part => part !== null).join(text(between)), sql: (...parts) => sql`concat_ws(${sql.join(parts, sql`, `)})` },
+  round: { usage: 'round(number, digits)', help: 'Rounded half away from zero; without digits to a whole number.', takes: ['number', 'number'], optional: 1, gives: 'number', evaluate: (a, n) => round(number(a), n === undefined ? 0 : int(n)), sql: (a, n) => n ? sql`round(${a}, ${sqlInt(n)})` : sql`round(${a})` },
+  abs: { usage: 'abs(number)', help: 'The size of a number, without its sign.', takes: ['number'], gives: 'number', evaluate: a => absolute(number(a)), sql: a => sql`abs(${a})` },
+  floor: { usage: 'floor(number)', help: 'The whole number at or below.', takes: ['number'], gives: 'number', evaluate: a => floor(number(a)), sql: a => sql`floor(${a})` },
+  ceiling: { usage: 'ceiling(number)', help: 'The whole number at or above.', takes: ['number'], gives: 'number', evaluate: a => ceiling(number(a)), sql: a => sql`ceil(${a})` },
+  date: { usage: 'date(year, month, day)', help: 'A date from its parts; a month or day beyond the end runs on.', takes: ['number', 'number', 'number'], gives: 'date', evaluate: (y, m, d) => addMonths(Date.UTC(int(y), 0, 1) / 86400000, int(m) - 1) + int(d) - 1, sql: (y, m, d) => sql`((make_date(${sqlInt(y)}, 1, 1) + make_interval(months => ${sqlInt(m)} - 1))::date + (${sqlInt(d)} - 1))` },
+  addDays: { usage: 'addDays(date, days)', help: 'The date so many days later.', takes: ['date', 'number'], gives: 'date', evaluate: (a, n) => day(a) + int(n), sql: (a, n) => sql`(${a} + ${sqlInt(n)})` },
+  addMonths: { usage: 'addMonths(date, months)', help: 'The same day so many months later, or the last day of a shorter month.', takes: ['date', 'number'], gives: 'date', evaluate: (a, n) => addMonths(day(a), int(n)), sql: (a, n) => sql`(${a} + make_interval(months => ${sqlInt(n)}))::date` },
+  monthStart: { usage: 'monthStart(date)', help: 'The first day of the date’s month.', takes: ['date'], gives: 'date', evaluate: a => monthStart(day(a)), sql: a => sql`date_trunc('month', ${a}::timestamp)::date` },
+  monthEnd: { usage: 'monthEnd(date)', help: 'The last day of the date’s month.', takes: ['date'], gives: 'date', evaluate: a => monthEnd(day(a)), sql: a => sql`(date_trunc('month', ${a}::timestamp) + interval '1 month - 1 day')::date` },
+  daysBetween: { usage: 'daysBetween(from, to)', help: 'How many days lie between two dates; negative when the second is earlier.', takes: ['date', 'date'], gives: 'number', evaluate: (a, b) => whole(day(b) - day(a)), sql: (a, b) => sql`(${b} - ${a})::numeric` },
+  year: { usage: 'year(date)', help: 'The year of a date.', takes: ['date'], gives: 'number', evaluate: a => whole(dateParts(day(a)).year), sql: a => sql`extract(year from ${a})` },
+  quarter: { usage: 'quarter(date)', help: 'The quarter of a date, 1 to 4.', takes: ['date'], gives: 'number', evaluate: a => whole(Math.ceil(dateParts(day(a)).month / 3)), sql: a => sql`extract(quarter from ${a})` },
+  month: { usage: 'month(date)', help: 'The month of a date, 1 to 12.', takes: ['date'], gives: 'number', evaluate: a => whole(dateParts(day(a)).month), sql: a => sql`extract(month from ${a})` },
+  bucket: { usage: 'bucket(number, edge, edge, …)', help: 'Which stretch a number lies in: 0 up to the first edge, 1 up to the second …; edges belong to the stretch below.', takes: ['number', 'number'], many: true, gives: 'number', evaluate: (a, ...edges) => whole(edges.filter(edge => compareDecimals(number(a), number(edge)) > 0).length), sql: (a, ...edges) => sql`(${sql.join(edges.map(edge => sql`(${a} > ${edge})::int`), sql` + `)})::numeric` },
+}
+
+/** Functions over many records, and what they are written with. */
+export const totalFunctions: Record<string, { usage: string, help: string }> = {
+  sum: { usage: 'sum(number, where: …, over: …)', help: 'Adds up a number once for each record that the row covers.' },
+  count: { usage: 'count(field, where: …, over: …)', help: 'Counts the records in which the field is not empty; a level’s name counts its records.' },
+  distinct: { usage: 'distinct(field, where: …, over: …)', help: 'Counts the different values.' },
+  min: { usage: 'min(value, where: …, over: …)', help: 'The lowest value.' },
+  max: { usage: 'max(value, where: …, over: …)', help: 'The highest value.' },
+  average: { usage: 'average(number, where: …, over: …)', help: 'The sum divided by the count.' },
+  first: { usage: 'first(value, where: …, over: …)', help: 'The value of the first record.' },
+  last: { usage: 'last(value, where: …, over: …)', help: 'The value of the last record.' },
+}
+
+/** A value as text, as `&` and `{{ }}` without a pattern write it. */
+export function plainText(value: Value, dayText: (date: number) => string): string {
+  if (value === null) return ''
+  if (typeof value === 'object') return decimalText(trim(value))
+  if (typeof value === 'number') return dayText(value)
+  if (typeof value === 'boolean') return value ? 'yes' : 'no'
+  return value
+}

@@ -1,0 +1,50 @@
+import { addMonths, dateParts, dayOf, dayText, monthEnd, type Day } from '../core/value/date'
+import { money, type TableText } from './random'
+
+/** Accounts of the sales side and what later parts of the books will use. */
+const accounts: [string, string, string, string, string][] = [
+  ['1010', 'Bank, current account', 'asset', 'Current assets', 'debit'], ['1020', 'Bank, foreign currency', 'asset', 'Current assets', 'debit'], ['1090', 'Petty cash', 'asset', 'Current assets', 'debit'],
+  ['1200', 'Receivables control', 'asset', 'Current assets', 'debit'], ['1300', 'Stock', 'asset', 'Current assets', 'debit'], ['1510', 'Vehicles and boats', 'asset', 'Fixed assets', 'debit'],
+  ['2100', 'Payables control', 'liability', 'Current liabilities', 'credit'], ['2310', 'Sales tax payable', 'liability', 'Current liabilities', 'credit'], ['2390', 'Accruals', 'liability', 'Current liabilities', 'credit'],
+  ['3100', 'Share capital', 'equity', 'Equity', 'credit'], ['3900', 'Retained earnings', 'equity', 'Equity', 'credit'],
+  ['4010', 'Sales, rope', 'income', 'Sales', 'credit'], ['4020', 'Sales, deck gear and chain', 'income', 'Sales', 'credit'], ['4030', 'Sales, paint', 'income', 'Sales', 'credit'], ['4040', 'Sales, lamps', 'income', 'Sales', 'credit'],
+  ['4050', 'Sales, safety and charts', 'income', 'Sales', 'credit'], ['4060', 'Sales, provisions', 'income', 'Sales', 'credit'], ['4210', 'Repair work', 'income', 'Services', 'credit'], ['4220', 'Rigging work', 'income', 'Services', 'credit'],
+  ['4500', 'Freight charged', 'income', 'Sales', 'credit'], ['4900', 'Sales returns', 'income', 'Sales', 'credit'], ['4950', 'Discounts given', 'income', 'Sales', 'debit'], ['4990', 'Other income', 'income', 'Other income', 'credit'],
+  ['6145', 'Advertising', 'expense', 'Operating expenses', 'debit'], ['7710', 'Exchange differences', 'expense', 'Financial', 'debit'], ['7790', 'Rounding differences', 'expense', 'Financial', 'debit'],
+]
+
+export interface Posting { account: string, branch: number, department?: number, /** cents of the company's currency; credits are negative */ amount: number }
+
+/** The books: a journal is posted whole, and only if it balances within each branch. */
+export class Ledger {
+  private journals = 0
+  constructor(private readonly table: (name: string) => TableText, first: Day, last: Day) {
+    accounts.forEach(row => table('accounts').add(...row))
+    for (let year = dateParts(addMonths(first, -3)).year; dayOf(year, 4, 1) <= last; year++) this.openYear(year)
+  }
+
+  private openYear(year: number): void {
+    const start = dayOf(year, 4, 1)
+    const end = dayOf(year + 1, 3, 31)
+    this.table('fiscal_years').add(year, `${year}/${String(year + 1).slice(2)}`, dayText(start), dayText(end))
+    for (let number = 1; number <= 12; number++) {
+      const from = addMonths(start, number - 1)
+      this.table('fiscal_periods').add(year, number, dayText(from).slice(0, 7), dayText(from), dayText(monthEnd(from)), false)
+    }
+    this.table('fiscal_periods').add(year, 13, `${year}/${String(year + 1).slice(2)} adjustments`, dayText(end), dayText(end), true)
+  }
+
+  /** @throws where a branch does not balance: a fault of the generator, never of data */
+  post(date: Day, source: string, document: string | null, description: string, postings: readonly Posting[], adjustment = false): void {
+    const sums = new Map<number, number>()
+    for (const posting of postings) sums.set(posting.branch, (sums.get(posting.branch) ?? 0) + posting.amount)
+    for (const [branch, sum] of sums) if (sum) throw new Error(`Journal of ${document ?? description} is out by ${sum} cents in branch ${branch}.`)
+    const id = ++this.journals
+    const { year, month } = dateParts(date)
+    const fiscalYear = month >= 4 ? year : year - 1
+    this.table('journals').add(id, `J-${String(id).padStart(6, '0')}`, dayText(date), fiscalYear, adjustment ? 13 : (month + 8) % 12 + 1, source, document, description, false)
+    postings.filter(posting => posting.amount).forEach((posting, index) => {
+      this.table('journal_lines').add(id, index + 1, posting.account, posting.branch, posting.department ?? null, money(Math.max(posting.amount, 0)), money(Math.max(-posting.amount, 0)))
+    })
+  }
+}

@@ -1,0 +1,106 @@
+import type { PanelItem, ReportDefinition, TextStyle } from '../core/definition/types'
+
+/** The company's mark: a bollard with a line made fast, drawn for it. */
+export const logo = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 48 48"><rect x="0" y="0" width="48" height="48" fill="#0f4c5c"/><path d="M12 38H36V34H31V20H17V34H12Z" fill="#ffffff"/><path d="M13 12C13 9 16 8 24 8C32 8 35 9 35 12C35 15 32 17 24 17C16 17 13 15 13 12Z" fill="#ffffff"/><path d="M4 27C10 23 14 23 17 24V28C13 27 10 28 4 31Z" fill="#e07a3f"/><path d="M17 24C22 26 27 26 31 24V28C27 30 22 30 17 28Z" fill="#e07a3f"/></svg>'
+
+const soft = '#6d655b'
+const petrol = '#0f4c5c'
+const text = (id: string, x: number, y: number, width: number, source: string, style: TextStyle = {}): PanelItem => ({ kind: 'text', id, x, y, width, text: source, style })
+/** Label on the left, value on the right, one under the other. */
+const pairs = (x: number, labelWidth: number, valueWidth: number, step: number, rows: [string, string, string, TextStyle?][]): PanelItem[] => rows.flatMap(([id, label, value, style], index) => [
+  text(`${id}Label`, x, index * step, labelWidth, label, { colour: soft, ...style, align: 'left' }),
+  text(id, x + labelWidth, index * step, valueWidth, value, { align: 'right', ...style }),
+])
+
+/** The sales invoice: one document per invoice of a month. */
+export function salesInvoice(): ReportDefinition {
+  return {
+    format: 1,
+    language: 'en-GB',
+    parameters: [
+      { name: 'month', label: 'Month', kind: 'month', required: true, default: 'monthStart(today())' },
+      { name: 'customer', label: 'Customer', kind: 'choice', required: false, choices: { table: 'customers', value: 'code', label: 'name' }, help: 'Leave empty for all customers.' },
+    ],
+    dataSets: [{
+      name: 'main', source: 'caisvelho',
+      fields: { 'invoice.rate': { format: '0.0000' }, 'lines.quantity': { format: '#,##0.0##' }, 'taxes.rate': { format: '0.##\' %\'' }, 'invoice.number': { caption: 'Number' } },
+      root: {
+        name: 'invoice', caption: 'Invoice', table: 'invoices', on: [],
+        fields: ['number', 'kind', 'invoice_date', 'due_date', 'currency_code', 'lines_total', 'freight', 'discount', 'tax_total', 'total'],
+        filters: ['invoice_date between param.month and monthEnd(param.month)', 'customer.code = param.customer', 'kind = "invoice"'],
+        sort: [{ field: 'number', descending: false }],
+        related: [
+          { name: 'branch', table: 'branches', on: [{ from: 'branch_id', to: 'id' }], fields: ['name'], related: [{ name: 'town', table: 'towns', on: [{ from: 'town_id', to: 'id' }], fields: [], related: [] }] },
+          { name: 'customer', table: 'customers', on: [{ from: 'customer_id', to: 'id' }], fields: ['code', 'name'], related: [
+            { name: 'town', table: 'towns', on: [{ from: 'town_id', to: 'id' }], fields: ['name'], related: [
+              { name: 'region', table: 'regions', on: [{ from: 'region_id', to: 'id' }], fields: ['name'], related: [] },
+            ] },
+          ] },
+          { name: 'payment_term', table: 'payment_terms', on: [{ from: 'payment_term_code', to: 'code' }], fields: ['name'], related: [] },
+          { name: 'salesperson', table: 'salespeople', on: [{ from: 'salesperson_id', to: 'id' }], fields: ['name'], related: [] },
+        ],
+        details: [
+          { name: 'lines', caption: 'Lines', table: 'invoice_lines', on: [{ from: 'id', to: 'invoice_id' }], fields: ['line_no', 'kind', 'description', 'quantity', 'unit_price', 'amount'], filters: [], sort: [{ field: 'line_no', descending: false }], details: [],
+            related: [
+              { name: 'item', table: 'items', on: [{ from: 'item_id', to: 'id' }], fields: ['code'], related: [{ name: 'category', table: 'item_categories', on: [{ from: 'category_id', to: 'id' }], fields: ['name'], related: [] }] },
+              { name: 'unit', table: 'units', on: [{ from: 'unit_code', to: 'code' }], fields: ['code'], related: [] },
+            ] },
+          { name: 'taxes', caption: 'Taxes', table: 'invoice_taxes', on: [{ from: 'id', to: 'invoice_id' }], fields: ['tax_code', 'rate', 'base', 'amount'], filters: [], sort: [{ field: 'rate', descending: true }], details: [],
+            related: [{ name: 'tax', table: 'tax_codes', on: [{ from: 'tax_code', to: 'code' }], fields: ['name'], related: [] }] },
+        ],
+      },
+    }],
+    layouts: [{
+      name: 'Standard',
+      page: { size: 'A4', orientation: 'portrait', margins: { top: 40, right: 45, bottom: 36, left: 45 } },
+      top: { kind: 'panel', id: 'pageTop', height: 40, after: 18, items: [
+        { kind: 'image', id: 'logo', x: 0, y: 0, width: 30, height: 30, svg: logo },
+        text('company', 38, -3, 200, 'Cais Velho', { font: 'serif', size: 16, bold: true, colour: petrol }),
+        text('tagline', 38, 18, 240, 'harbour supplies · {{ branch.name }}', { colour: soft }),
+        text('pageNumber', 285, 0, 220, '{{ upper(left(kind, 1)) & right(kind, length(kind) - 1) }} {{ number }} · page {{ page.number }} of {{ page.count }}', { align: 'right', colour: soft }),
+        { kind: 'rule', id: 'topRule', x: 0, y: 39, width: 505.28, thickness: 0.6, colour: '#d9d2c7' },
+      ] },
+      foot: { kind: 'panel', id: 'pageFoot', height: 14, after: 8, items: [
+        text('footBranch', 0, 2, 505.28, 'Cais Velho · {{ branch.address }}, {{ branch.town.postcode }} {{ branch.town.name }} · {{ branch.phone }}', { size: 7.5, colour: soft, align: 'centre' }),
+      ] },
+      blocks: [{
+        kind: 'repeat', id: 'invoices', level: 'invoice', newPage: true, restartNumbers: true, outline: '{{ number }}  {{ customer.name }}', after: 0,
+        blocks: [
+          { kind: 'panel', id: 'heading', height: 86, after: 14, items: [
+            text('billTo', 0, 0, 240, 'Bill to', { size: 8, colour: soft }),
+            text('customerName', 0, 13, 250, '{{ customer.name }}', { bold: true, size: 10 }),
+            text('address', 0, 28, 250, '{{ customer.address }}\n{{ customer.address_line_2 }}\n{{ customer.town.postcode }} {{ customer.town.name }}\n{{ customer.town.region.name }}'),
+            ...pairs(325, 80, 100.28, 15, [
+              ['date', 'Date', '{{ invoice_date }}'], ['due', 'Due', '{{ due_date }}'], ['terms', 'Terms', '{{ payment_term.name }}'],
+              ['salesperson', 'Salesperson', '{{ salesperson.name }}'], ['customerCode', 'Customer', '{{ customer.code }}'],
+            ]),
+          ] },
+          { kind: 'table', id: 'lines', level: 'lines', left: 0, width: 0, repeatTitles: true, end: true, after: 16, carried: { forward: 'Carried forward', brought: 'Brought forward' }, columns: [
+            { id: 'item', title: 'Item', text: '{{ item.code }}', end: 'Lines', carry: false, width: 62 },
+            { id: 'description', title: 'Description', text: '{{ description }}', end: '', carry: false, width: 0 },
+            { id: 'quantity', title: 'Qty', text: '{{ quantity }}', end: '', carry: false, width: 52, style: { align: 'right' } },
+            { id: 'unit', title: 'Unit', text: '{{ unit.code }}', end: '', carry: false, width: 34 },
+            { id: 'price', title: 'Price', text: '{{ unit_price }}', end: '', carry: false, width: 60, style: { align: 'right' } },
+            { id: 'amount', title: 'Amount', text: '{{ amount }}', end: '{{ sum(amount) }}', carry: true, width: 74, style: { align: 'right' } },
+          ] },
+          { kind: 'table', id: 'taxes', level: 'taxes', left: 245, width: 0, repeatTitles: true, end: false, after: 12, columns: [
+            { id: 'tax', title: 'Tax', text: '{{ tax.name }} {{ rate }}', end: '', carry: false, width: 0 },
+            { id: 'base', title: 'Base', text: '{{ base }}', end: '', carry: false, width: 80, style: { align: 'right' } },
+            { id: 'taxAmount', title: 'Amount', text: '{{ amount }}', end: '', carry: false, width: 74, style: { align: 'right' } },
+          ] },
+          { kind: 'panel', id: 'totals', height: 94, after: 12, items: [
+            ...pairs(249, 150, 102.28, 15, [
+              ['linesTotal', 'Lines', '{{ sum(lines.amount) }}'], ['freight', 'Freight', '{{ freight }}'], ['discount', 'Discount', '{{ -discount }}'], ['taxTotal', 'Tax', '{{ sum(taxes.amount) }}'],
+            ]),
+            { kind: 'rule', id: 'totalRule', x: 395, y: 63, width: 110.28, thickness: 0.75, colour: '#26221d' },
+            text('totalLabel', 249, 68, 150, 'Total due, {{ currency_code }}', { bold: true, size: 10 }),
+            text('total', 399, 68, 102.28, '{{ sum(lines.amount) + freight - discount + sum(taxes.amount) }}', { bold: true, size: 10, align: 'right' }),
+            { kind: 'rule', id: 'doubleRule1', x: 395, y: 84, width: 110.28, thickness: 0.75, colour: '#26221d' },
+            { kind: 'rule', id: 'doubleRule2', x: 395, y: 86.5, width: 110.28, thickness: 0.75, colour: '#26221d' },
+          ] },
+          { kind: 'panel', id: 'note', height: 12, after: 0, showWhen: 'note != empty', items: [text('noteText', 0, 0, 320, '{{ note }}', { italic: true, colour: soft })] },
+        ],
+      }],
+    }],
+  }
+}

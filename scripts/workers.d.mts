@@ -1,0 +1,2 @@
+export declare function buildWorkers(): Promise<void>
+export declare function watchWorkers(): Promise<void>

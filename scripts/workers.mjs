@@ -1,0 +1,23 @@
+// Builds the Node workers and the command line into .build/, with packages left outside.
+import { build, context } from 'esbuild'
+import { fileURLToPath } from 'node:url'
+
+const root = fileURLToPath(new URL('..', import.meta.url))
+const options = {
+  absWorkingDir: root, bundle: true, platform: 'node', format: 'esm', target: 'node20', packages: 'external', logLevel: 'warning', sourcemap: 'inline',
+}
+const sets = [
+  { ...options, entryPoints: { engine: 'server/sources/engine.worker.ts', run: 'server/runs/run.worker.ts' }, outdir: '.build/workers', outExtension: { '.js': '.mjs' } },
+  { ...options, entryPoints: { estante: 'cli/estante.ts' }, outdir: '.build/cli', outExtension: { '.js': '.mjs' } },
+]
+
+export async function buildWorkers() {
+  await Promise.all(sets.map(set => build(set)))
+}
+
+/** Builds again at every change, for development. */
+export async function watchWorkers() {
+  for (const set of sets) await (await context(set)).watch()
+}
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) await buildWorkers()

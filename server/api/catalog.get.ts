@@ -1,0 +1,1 @@
+export default route((event, app) => app.catalog(getQuery(event).again === '1'))

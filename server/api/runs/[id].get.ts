@@ -1,0 +1,9 @@
+/** How far a run is. `seen` is how many outline entries the reader has; with `wait` the answer comes when there is news. */
+export default route(async (event, app) => {
+  const run = runOf(event, app)
+  const { seen, wait, pages } = getQuery(event)
+  if (wait === '1' && run.state === 'running' && run.places.length - 1 <= Number(pages ?? 0)) {
+    await Promise.race([run.news, new Promise(resolve => setTimeout(resolve, 10_000))])
+  }
+  return { state: run.state, pages: run.places.length - 1, outline: run.outline.slice(Number(seen ?? 0)), startedAt: run.startedAt, rows: run.result?.rows, ms: run.result?.ms, sentences: run.sentences, report: run.input.name }
+})

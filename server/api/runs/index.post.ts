@@ -1,0 +1,11 @@
+import { isAnswers } from '../../utils/app'
+
+interface Body { report: string, answers: Record<string, string> }
+
+/** Starts a run of the published version; its pages can be read while it grows. */
+export default route(async (event, app) => {
+  const { report, answers } = await jsonBody<Body>(event, body => typeof body.report === 'string' && isAnswers(body.answers))
+  const { name, definition } = await app.store.report(report, 'published')
+  const run = app.runs.start(await app.input(name, definition, answers))
+  return { id: run.id }
+})

@@ -1,0 +1,19 @@
+import { estante } from '../utils/app'
+
+/** Opens the data folder when the server starts, tells its address, and lets go of it at the end. */
+export default defineNitroPlugin((nitro) => {
+  const port = process.env.NITRO_PORT ?? process.env.PORT ?? '3000'
+  const start = estante().then((app) => {
+    app.tellAddress(`http://127.0.0.1:${port}`)
+    console.log('Estante is ready.')
+    return app
+  })
+  start.catch((error: Error) => {
+    console.error(error.message)
+    process.exit(2)
+  })
+  nitro.hooks.hook('close', async () => (await start).close())
+  for (const signal of ['SIGTERM', 'SIGINT'] as const) {
+    process.once(signal, () => void start.then(app => app.close()).finally(() => process.exit(0)))
+  }
+})

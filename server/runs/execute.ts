@@ -1,0 +1,124 @@
+import type { Catalog } from '../../core/catalog/types'
+import { type AssembledReport, assembleReport, usedFields } from '../../core/compose/assemble'
+import { Composer } from '../../core/compose/compose'
+import type { Page } from '../../core/compose/page'
+import { type Plan, planDataSet } from '../../core/dataset/plan'
+import { type Chunk, type Fetch, readRecords } from '../../core/dataset/read'
+import type { Value } from '../../core/dataset/records'
+import type { ReportDefinition } from '../../core/definition/types'
+import { readAnswers } from '../../core/parameter/answers'
+import type { Day } from '../../core/value/date'
+
+/** A run that cannot be made: one sentence each. */
+export class RunError extends Error {
+  constructor(readonly sentences: string[]) {
+    super(sentences.join(' '))
+  }
+}
+
+export interface RunInput {
+  name: string
+  definition: ReportDefinition
+  catalog: Catalog
+  schema: string
+  answers: Record<string, string>
+  /** the source's clock, fixed at the start of the run */
+  today: Day
+}
+
+export interface ReadyRun extends RunInput {
+  report: AssembledReport
+  parameters: Record<string, Value>
+}
+
+export interface Timings { fetch: number, shape: number, compose: number, write: number }
+
+/** Roots read at a time. */
+export const rootsPerChunk = 500
+
+/**
+ * Checks a report and its answers. A preview bears faults of the layout, which the Page stage shows at their place.
+ * @throws RunError with every fault found
+ */
+export function readyRun(input: RunInput, preview = false): ReadyRun {
+  const report = assembleReport(input.definition, input.catalog)
+  const { values, problems } = readAnswers(input.definition.parameters, input.answers, input.today)
+  const faults = [
+    ...problems.map(problem => problem.sentence),
+    ...report.tree.problems.map(problem => problem.sentence),
+    ...(preview ? [] : report.layout.problems).map(problem => `${placeWords(problem.block, problem.cell)}: ${problem.sentence}`),
+  ]
+  if (faults.length) throw new RunError(faults)
+  return { ...input, report, parameters: values }
+}
+
+function placeWords(block: string, cell?: string): string {
+  return cell ? `“${cell}” in block “${block}”` : `Block “${block}”`
+}
+
+export function planRun(run: ReadyRun, ticked: boolean): Plan {
+  return planDataSet({
+    levels: run.report.tree.levels, catalog: run.catalog, schema: run.schema, used: usedFields(run.report, ticked),
+    parameterTypes: run.report.parameterTypes, parameters: run.parameters, today: run.today,
+  })
+}
+
+/** Counts rows per level and the time of each stage, in milliseconds. */
+export class RunMeter {
+  readonly ms: Timings = { fetch: 0, shape: 0, compose: 0, write: 0 }
+  readonly rows: Record<string, number> = {}
+  private reading = 0
+
+  fetch(inner: Fetch): Fetch {
+    return async (query) => {
+      const start = performance.now()
+      const rows = await inner(query)
+      this.ms.fetch += performance.now() - start
+      this.reading += performance.now() - start
+      return rows
+    }
+  }
+
+  /** Chunks of records, with the time that is not fetching counted as shaping. */
+  async* chunks(run: ReadyRun, plan: Plan, fetch: Fetch, options: { chunk: number, limit?: number }): AsyncGenerator<Chunk> {
+    const source = readRecords(plan, this.fetch(fetch), options)
+    for (;;) {
+      const start = performance.now()
+      this.reading = 0
+      const next = await source.next()
+      this.ms.shape += performance.now() - start - this.reading
+      if (next.done) return
+      run.report.tree.levels.forEach(level => this.rows[level.name] = (this.rows[level.name] ?? 0) + next.value.records.levels[level.index]!.count)
+      yield next.value
+    }
+  }
+}
+
+/** All pages of a run in order. Memory holds one chunk of records and the pages of one document, unless a total over the whole report needs all records. */
+export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, boxes = false): AsyncGenerator<Page> {
+  const plan = planRun(run, false)
+  const { layout } = run.report
+  const chunk = layout.needsAll ? Number.MAX_SAFE_INTEGER : rootsPerChunk
+  const compose = async function* (pageCount: number | undefined, counted: RunMeter): AsyncGenerator<Page> {
+    const composer = new Composer(layout, { levels: run.report.tree.levels, parameters: run.parameters, today: run.today, boxes, ...(pageCount === undefined ? {} : { pageCount }) })
+    const timed = function* (pages: Generator<Page>): Generator<Page> {
+      for (;;) {
+        const start = performance.now()
+        const next = pages.next()
+        meter.ms.compose += performance.now() - start
+        if (next.done) return
+        yield next.value
+      }
+    }
+    for await (const each of counted.chunks(run, plan, fetch, { chunk })) {
+      if (each.total) yield* timed(composer.add(each.records))
+    }
+    yield* timed(composer.end())
+  }
+  let pageCount: number | undefined
+  if (layout.needsPageCount) {
+    pageCount = 0
+    for await (const _ of compose(0, new RunMeter())) pageCount++
+  }
+  yield* compose(pageCount, meter)
+}

@@ -1,0 +1,64 @@
+import { MessageChannel } from 'node:worker_threads'
+import { Piscina } from 'piscina'
+import type { Page } from '../../core/compose/page'
+import { workerFile } from '../root'
+import type { SourceEngine } from '../sources/engine'
+import { RunError, type RunInput } from './execute'
+import { serveEngine } from './remote'
+import type { RunOutput, RunProgress, RunResult, RunTask, TaskFailure } from './run.worker'
+
+let clients = 0
+
+/** Threads in which runs are composed and written, so that the server's main thread stays free. */
+export class RunPool {
+  private readonly pool = new Piscina({ filename: workerFile('run'), minThreads: 1, maxThreads: 2, idleTimeout: 60_000 })
+  constructor(private readonly engine: SourceEngine) {}
+
+  run(input: RunInput, output: RunOutput, options: { signal?: AbortSignal, onProgress?: (progress: RunProgress) => void } = {}): Promise<RunResult> {
+    return this.withEngine(port => ({ kind: 'run', input, output, port }), options) as Promise<RunResult>
+  }
+
+  /** JSON bytes of the first records. */
+  preview(input: RunInput, limit: number, signal?: AbortSignal): Promise<Uint8Array> {
+    return this.withEngine(port => ({ kind: 'preview', input, limit, port }), { signal }) as Promise<Uint8Array>
+  }
+
+  /** The first page only; null where the run is empty. */
+  firstPage(input: RunInput): Promise<Page | null> {
+    return this.withEngine(port => ({ kind: 'firstPage', input, port }), {}) as Promise<Page | null>
+  }
+
+  async pdf(title: string, pages: string, places: readonly number[], file: string): Promise<void> {
+    checked(await this.pool.run({ kind: 'pdf', title, pages, places: [...places], file } satisfies RunTask))
+  }
+
+  async close(): Promise<void> {
+    await this.pool.destroy()
+  }
+
+  private async withEngine(task: (port: MessagePort) => RunTask, options: { signal?: AbortSignal, onProgress?: (progress: RunProgress) => void }): Promise<unknown> {
+    const { port1, port2 } = new MessageChannel()
+    const stop = new AbortController()
+    const { signal } = options
+    const cancel = () => stop.abort(signal!.reason)
+    signal?.addEventListener('abort', cancel, { once: true })
+    if (signal?.aborted) cancel()
+    serveEngine(port1 as never, this.engine, { client: `run ${++clients}`, signal: stop.signal })
+    port1.on('message', (message: RunProgress) => {
+      if (message.kind === 'progress') options.onProgress?.(message)
+    })
+    try {
+      return checked(await this.pool.run(task(port2 as never), { transferList: [port2 as never], signal: stop.signal }))
+    } finally {
+      signal?.removeEventListener('abort', cancel)
+      port1.close()
+    }
+  }
+}
+
+type MessagePort = import('node:worker_threads').MessagePort
+
+function checked(result: unknown): unknown {
+  if (result && typeof result === 'object' && 'failed' in result) throw new RunError((result as TaskFailure).failed)
+  return result
+}

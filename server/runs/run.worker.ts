@@ -1,0 +1,175 @@
+import { createWriteStream } from 'node:fs'
+import { finished } from 'node:stream/promises'
+import type { MessagePort } from 'node:worker_threads'
+import type { Page } from '../../core/compose/page'
+import { emptySentence } from '../../core/parameter/sentences'
+import { pageSvg } from '../../core/draw/svg'
+import { PdfWriter } from '../writers/pdf'
+import { CsvRows, JsonRows } from '../writers/rows'
+import { type ReadyRun, RunError, type RunInput, RunMeter, planRun, readyRun, rootsPerChunk, runPages } from './execute'
+import { remoteFetch } from './remote'
+import { PageSpool, readPages } from './spool'
+
+/** What is to become of a run. */
+export type RunOutput =
+  | { format: 'pdf' | 'pages', file: string }
+  | { format: 'json', file: string }
+  | { format: 'csv', file: string, level: string }
+  | { format: 'svg', file: string, page: number }
+
+export type RunTask =
+  | { kind: 'run', input: RunInput, output: RunOutput, port: MessagePort }
+  | { kind: 'preview', input: RunInput, limit: number, port: MessagePort }
+  | { kind: 'firstPage', input: RunInput, port: MessagePort }
+  | { kind: 'pdf', title: string, pages: string, places: number[], file: string }
+
+/** `kept` is where all pages and documents begin, for a run that keeps its pages: news on the way may come late or not at all. */
+export interface RunResult { kept?: { places: number[], outline: RunProgress['outline'] }, pages: number, rows: Record<string, number>, ms: { fetch: number, shape: number, compose: number, write: number } }
+
+/** News of a run that keeps its pages: how far it is, and the names of the records that begin on new pages. */
+export interface RunProgress { kind: 'progress', places: number[], outline: { page: number, label: string }[] }
+
+/** A failure as it crosses threads. */
+export type TaskFailure = { failed: string[] }
+
+export default async function work(task: RunTask): Promise<unknown> {
+  try {
+    switch (task.kind) {
+      case 'run': return await run(task)
+      case 'preview': return await preview(task)
+      case 'firstPage': return await firstPage(task)
+      case 'pdf': return await pdfOfPages(task)
+    }
+  } catch (error) {
+    if (error instanceof RunError) return { failed: error.sentences } satisfies TaskFailure
+    return { failed: [error instanceof Error ? error.message : String(error)] } satisfies TaskFailure
+  }
+}
+
+async function run(task: RunTask & { kind: 'run' }): Promise<RunResult> {
+  const { output, port } = task
+  const ready = readyRun(task.input)
+  const meter = new RunMeter()
+  const fetch = remoteFetch(port)
+  let pages = 0
+  let kept: RunResult['kept']
+  const written = async (work: () => unknown) => {
+    const start = performance.now()
+    await work()
+    meter.ms.write += performance.now() - start
+  }
+  if (output.format === 'json' || output.format === 'csv') {
+    await rowsTo(ready, output, meter, fetch, written)
+  } else if (output.format === 'pages') {
+    const spool = await PageSpool.create(output.file)
+    const news: RunProgress = { kind: 'progress', places: [], outline: [] }
+    let told = 0
+    const tell = async () => {
+      await spool.flush()
+      port.postMessage({ ...news, places: spool.places.slice(told) })
+      told = spool.places.length
+      news.outline = []
+    }
+    const outline: RunProgress['outline'] = []
+    let last = 0
+    for await (const page of runPages(ready, fetch, meter, true)) {
+      if (page.label !== undefined) {
+        news.outline.push({ page: pages, label: page.label })
+        outline.push({ page: pages, label: page.label })
+      }
+      await written(() => spool.add(page))
+      pages++
+      // the first pages at once, later ones in larger parts
+      if (pages === 3 || performance.now() - last > 200) {
+        await written(tell)
+        last = performance.now()
+      }
+    }
+    await written(() => spool.close())
+    kept = { places: [...spool.places], outline }
+  } else if (output.format === 'svg') {
+    let found: Page | undefined
+    for await (const page of runPages(ready, fetch, meter)) if (++pages === output.page) found = page
+    if (!found) throw new RunError([pages ? `There is no page ${output.page}; the run has ${pages}.` : emptySentence(ready.definition, ready.parameters, ready.answers)])
+    await written(() => writeAll(output.file, pageSvg(found)))
+  } else {
+    const out = createWriteStream(output.file)
+    const pdf = new PdfWriter(out, task.input.name)
+    for await (const page of runPages(ready, fetch, meter)) {
+      pages++
+      await written(async () => {
+        pdf.add(page)
+        if (out.writableNeedDrain) await new Promise<void>(resolve => out.once('drain', () => resolve()))
+      })
+    }
+    if (!pages) throw new RunError([emptySentence(ready.definition, ready.parameters, ready.answers)])
+    await written(async () => {
+      pdf.end()
+      await finished(out)
+    })
+  }
+  const ms = Object.fromEntries(Object.entries(meter.ms).map(([stage, value]) => [stage, Math.round(value)])) as RunResult['ms']
+  return { pages, rows: meter.rows, ms, ...(kept ? { kept } : {}) }
+}
+
+async function writeAll(file: string, text: string): Promise<void> {
+  const out = createWriteStream(file)
+  out.end(text)
+  await finished(out)
+}
+
+async function rowsTo(ready: ReadyRun, output: RunOutput & { format: 'json' | 'csv' }, meter: RunMeter, fetch: ReturnType<typeof remoteFetch>, written: (work: () => unknown) => Promise<void>): Promise<void> {
+  const { levels } = ready.report.tree
+  const level = output.format === 'csv' ? levels.find(each => each.name === output.level) : undefined
+  if (output.format === 'csv' && !level) throw new RunError([`There is no level “${output.level}”; there are ${levels.map(each => each.name).join(', ')}.`])
+  const out = createWriteStream(output.file)
+  const writer = level ? new CsvRows(out, level) : new JsonRows(out, levels)
+  for await (const chunk of meter.chunks(ready, planRun(ready, true), fetch, { chunk: rootsPerChunk })) await written(() => writer.add(chunk.records))
+  await written(async () => {
+    await writer.end()
+    out.end()
+    await finished(out)
+  })
+}
+
+/** The first records of a report, as the Data and Page stages show them, as JSON bytes. */
+async function preview(task: RunTask & { kind: 'preview' }): Promise<Uint8Array> {
+  const ready = readyRun(task.input, true)
+  const meter = new RunMeter()
+  const plan = planRun(ready, true)
+  for await (const chunk of meter.chunks(ready, plan, remoteFetch(task.port), { chunk: task.limit, limit: task.limit })) {
+    const levels = chunk.records.levels.map(level => ({
+      count: level.count, starts: Array.from(level.starts),
+      columns: Object.fromEntries(Object.entries(level.columns).map(([path, column]) => [path, column.kind === 'text' ? column : {
+        ...column,
+        values: Array.from(column.values, value => Number.isNaN(value) ? null : value === Infinity ? 'wide' : value),
+        ...(column.kind === 'number' && column.wide ? { wide: [...column.wide].map(([row, units]) => [row, String(units)]) } : {}),
+      }])),
+    }))
+    const sql = plan.levels.map(level => plan.records(level.index, plan.link(level.index).own.map(() => ['…'])).text)
+    const text = JSON.stringify({ levels, total: chunk.total, sql: [plan.keys.text, ...sql], ms: Math.round(meter.ms.fetch + meter.ms.shape), empty: chunk.total ? undefined : emptySentence(ready.definition, ready.parameters, ready.answers) })
+    return new TextEncoder().encode(text)
+  }
+  throw new Error('Reading gave nothing.')
+}
+
+async function firstPage(task: RunTask & { kind: 'firstPage' }): Promise<Page | null> {
+  for await (const page of runPages(readyRun(task.input), remoteFetch(task.port), new RunMeter())) return page
+  return null
+}
+
+/** The PDF of pages that a run has kept: the same pages that were on screen. */
+async function pdfOfPages(task: RunTask & { kind: 'pdf' }): Promise<{ pages: number }> {
+  const out = createWriteStream(task.file)
+  const pdf = new PdfWriter(out, task.title)
+  const count = task.places.length - 1
+  for (let from = 0; from < count; from += 50) {
+    for (const text of await readPages(task.pages, task.places, from, Math.min(from + 50, count))) {
+      pdf.add(JSON.parse(text) as Page)
+      if (out.writableNeedDrain) await new Promise<void>(resolve => out.once('drain', () => resolve()))
+    }
+  }
+  pdf.end()
+  await finished(out)
+  return { pages: count }
+}

@@ -1,0 +1,103 @@
+import { join } from 'node:path'
+import fc from 'fast-check'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import type { Page } from '../../core/compose/page'
+import { setText } from '../../core/definition/edits'
+import { salesInvoice } from '../../demo/report'
+import { demoData, temporaryFolder } from '../../tests/support'
+import { type Estante, openEstante } from '../estante'
+import type { RunRecord } from './registry'
+import { PageSpool, readPages } from './spool'
+
+let estante: Estante
+beforeAll(async () => {
+  estante = await openEstante({ folder: demoData() })
+})
+afterAll(() => estante.close())
+
+async function finished(run: RunRecord): Promise<void> {
+  while (run.state === 'running') await run.news
+}
+const everything = () => {
+  const definition = salesInvoice()
+  definition.dataSets[0]!.root.filters = []
+  return definition
+}
+
+it('pages kept in a file come back whole, in any stretch', async () => {
+  const folder = temporaryFolder()
+  let file = 0
+  const page = fc.record({ text: fc.string({ maxLength: 200, unit: 'grapheme' }), number: fc.nat() })
+  await fc.assert(fc.asyncProperty(fc.array(page, { minLength: 1, maxLength: 30 }), fc.nat(30), fc.nat(30), async (pages, a, b) => {
+    const path = join(folder, String(++file))
+    const spool = await PageSpool.create(path)
+    for (const each of pages) await spool.add(each as unknown as Page)
+    await spool.close()
+    const [from, to] = [Math.min(a, b, pages.length - 1), Math.min(Math.max(a, b), pages.length)]
+    expect((await readPages(path, spool.places, from, to)).map(text => JSON.parse(text) as unknown)).toEqual(pages.slice(from, to))
+  }), { numRuns: 40 })
+})
+
+describe('a run for a reader', () => {
+  it('grows page by page, names its documents, and counts what it read', async () => {
+    const run = estante.runs.start(await estante.input('Sales invoice', salesInvoice(), { month: '2026-09' }))
+    await finished(run)
+    expect(run.state).toBe('done')
+    expect(run.result!.pages).toBe(run.places.length - 1)
+    const pages = (await estante.runs.pages(run, 0, 1000)).map(text => JSON.parse(text) as Page)
+    expect(pages.length).toBe(run.result!.pages)
+    expect(run.outline.length).toBe(run.result!.rows.invoice)
+    for (const entry of run.outline) expect(pages[entry.page]!.label).toBe(entry.label)
+    expect(pages.map(page => page.overall)).toEqual(pages.map((_, index) => index + 1))
+    // root records are numbered over the run, whatever chunk they came in
+    expect(new Set(pages.map(page => page.record)).size).toBe(run.result!.rows.invoice)
+  })
+  it('shows its first pages before the rest is done, and leaves this thread free', async () => {
+    const run = estante.runs.start(await estante.input('Sales invoice', everything(), {}))
+    await run.news
+    expect(run.places.length).toBeGreaterThan(1)
+    const early = run.state
+    let beats = 0
+    const beat = setInterval(() => beats++, 10)
+    await finished(run)
+    clearInterval(beat)
+    expect(early).toBe('running')
+    expect(run.result!.rows.invoice).toBeGreaterThan(2500)
+    // had it composed in this thread, no timer would have come to its turn in between
+    expect(beats).toBeGreaterThan(5)
+  })
+  it('can be cancelled; the next run is not disturbed', async () => {
+    const run = estante.runs.start(await estante.input('Sales invoice', everything(), {}))
+    await run.news
+    estante.runs.cancel(run.id)
+    await finished(run)
+    expect(run.state).toBe('cancelled')
+    const next = estante.runs.start(await estante.input('Sales invoice', salesInvoice(), { month: '2026-10' }))
+    await finished(next)
+    expect(next.state).toBe('done')
+  })
+  it('that fails says why', async () => {
+    const faulty = setText(salesInvoice(), { block: 'totals', cell: 'total', part: 'item' }, '{{ totl }}')
+    const run = estante.runs.start(await estante.input('Sales invoice', faulty, {}))
+    await finished(run)
+    expect([run.state, run.sentences]).toEqual(['failed', ['“total” in block “totals”: There is no field “totl” here; the nearest is “total”.']])
+  })
+})
+
+it('pages over the whole run are counted first where the layout prints their number', async () => {
+  const definition = setText(salesInvoice(), { block: 'pageTop', cell: 'pageNumber', part: 'item' }, '{{ page.overall }} of {{ page.overallCount }}, {{ page.number }} of {{ page.count }}')
+  const run = estante.runs.start(await estante.input('Sales invoice', definition, { month: '2026-09' }))
+  await finished(run)
+  const pages = (await estante.runs.pages(run, 0, 1000)).map(text => JSON.parse(text) as Page)
+  pages.forEach((page, index) => expect(page.items.some(item => item.kind === 'text' && item.text.startsWith(`${index + 1} of ${pages.length}, ${page.number} of `))).toBe(true))
+})
+
+it('a total over the report stands on every invoice, and equals SQL', async () => {
+  const definition = setText(salesInvoice(), { block: 'pageFoot', cell: 'footBranch', part: 'item' }, 'all {{ sum(total, over: report) }} for {{ count(invoice, over: report) }}')
+  const run = estante.runs.start(await estante.input('Sales invoice', definition, { month: '2026-09' }))
+  await finished(run)
+  const rows = await estante.engine.query({ text: 'select to_char(sum(total), \'FM999,999,990.00\') || \' for \' || count(*) from company.invoices where invoice_date between \'2026-09-01\' and \'2026-09-30\' and kind = \'invoice\'', values: [], columns: [{ path: 'x', type: 'text' }] })
+  const expected = `all ${(rows.columns[0] as { values: string[] }).values[0]}`
+  const pages = (await estante.runs.pages(run, 0, 1000)).map(text => JSON.parse(text) as Page)
+  for (const page of pages) expect(page.items.some(item => item.kind === 'text' && item.text === expected)).toBe(true)
+})

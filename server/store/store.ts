@@ -1,0 +1,148 @@
+import { randomUUID } from 'node:crypto'
+import { join } from 'node:path'
+import { PGlite } from '@electric-sql/pglite'
+import { and, asc, desc, eq, sql } from 'drizzle-orm'
+import { drizzle as drizzlePg } from 'drizzle-orm/node-postgres'
+import { migrate as migratePg } from 'drizzle-orm/node-postgres/migrator'
+import { drizzle as drizzleLite } from 'drizzle-orm/pglite'
+import { migrate as migrateLite } from 'drizzle-orm/pglite/migrator'
+import type { PgDatabase, PgQueryResultHKT } from 'drizzle-orm/pg-core'
+import { Pool } from 'pg'
+import { readDefinition } from '../../core/definition/schema'
+import type { ReportDefinition } from '../../core/definition/types'
+import { projectRoot } from '../root'
+import * as tables from './schema'
+
+const { shelves, reports, versions } = tables
+
+/** What the store refuses: one sentence, with the status that an answer over HTTP takes. */
+export class StoreError extends Error {
+  constructor(message: string, readonly status: number) {
+    super(message)
+  }
+}
+
+/** A save that was based on an older draft: both are kept. */
+export class ConflictError extends StoreError {
+  constructor(readonly current: number, readonly kept: number) {
+    super(`Somebody else saved this report in the meantime (version ${current}); your changes are kept beside it as version ${kept}. Open the current version and bring them over.`, 409)
+  }
+}
+
+export interface ReportRecord { id: string, name: string, shelf: string, version: number, published: number | null, definition: ReportDefinition }
+export interface LibraryShelf { id: string, name: string, reports: { id: string, name: string, version: number, published: number | null }[] }
+
+/** Runs a change; a disk that is full becomes a sentence (53100 is PostgreSQL's disk_full). */
+async function saved<T>(change: () => Promise<T>): Promise<T> {
+  try {
+    return await change()
+  } catch (error) {
+    const { code } = (error as { cause?: { code?: string } }).cause ?? error as { code?: string }
+    if (code === '53100' || code === 'ENOSPC') throw new StoreError('The disk of the data folder is full; nothing was saved. Free some space and save again: your changes are still here.', 507)
+    throw error
+  }
+}
+
+type Database = PgDatabase<PgQueryResultHKT, typeof tables>
+
+/** Estante's own data: shelves, reports and every version of them. */
+export class Store {
+  private constructor(private readonly db: Database, private readonly shut: () => Promise<void>) {}
+
+  /** Opens the store in a data folder, or in a PostgreSQL server where an address is given, and brings its tables up to date. */
+  static async open(options: { folder: string } | { url: string }): Promise<Store> {
+    const migrationsFolder = join(projectRoot(), 'server', 'store', 'migrations')
+    if ('url' in options) {
+      const pool = new Pool({ connectionString: options.url, max: 5 })
+      const db = drizzlePg(pool, { schema: tables })
+      await migratePg(db, { migrationsFolder })
+      return new Store(db, () => pool.end())
+    }
+    const lite = await PGlite.create(options.folder)
+    const db = drizzleLite(lite, { schema: tables })
+    await migrateLite(db, { migrationsFolder })
+    return new Store(db as unknown as Database, () => lite.close())
+  }
+
+  close(): Promise<void> {
+    return this.shut()
+  }
+
+  async library(): Promise<LibraryShelf[]> {
+    const rows = await this.db.select({ shelfId: shelves.id, shelf: shelves.name, id: reports.id, name: reports.name, version: reports.draft, published: reports.published })
+      .from(shelves).leftJoin(reports, eq(reports.shelfId, shelves.id)).orderBy(asc(shelves.place), asc(reports.place))
+    const found: LibraryShelf[] = []
+    for (const row of rows) {
+      if (found.at(-1)?.id !== row.shelfId) found.push({ id: row.shelfId, name: row.shelf, reports: [] })
+      if (row.id) found.at(-1)!.reports.push({ id: row.id, name: row.name!, version: row.version!, published: row.published })
+    }
+    return found
+  }
+
+  /** A report by id or by name, as authors see it (`draft`) or as readers run it (`published`). */
+  async report(idOrName: string, which: 'draft' | 'published' = 'draft'): Promise<ReportRecord> {
+    const [row] = await this.db.select({ report: reports, shelf: shelves.name }).from(reports).innerJoin(shelves, eq(reports.shelfId, shelves.id))
+      .where(sql`${reports.id} = ${idOrName} or ${reports.name} = ${idOrName}`)
+    if (!row) {
+      const names = (await this.db.select({ name: reports.name }).from(reports).orderBy(asc(reports.name))).map(each => `“${each.name}”`)
+      throw new StoreError(`There is no report “${idOrName}”${names.length ? `; there are ${names.join(', ')}` : ''}.`, 404)
+    }
+    const { report } = row
+    if (which === 'published' && report.published === null) throw new StoreError(`“${report.name}” has not been published yet; its author can publish it.`, 404)
+    const number = which === 'published' ? report.published! : report.draft
+    return { id: report.id, name: report.name, shelf: row.shelf, version: number, published: report.published, definition: await this.version(report.id, number) }
+  }
+
+  async version(reportId: string, number: number): Promise<ReportDefinition> {
+    const [row] = await this.db.select().from(versions).where(and(eq(versions.reportId, reportId), eq(versions.number, number)))
+    if (!row) throw new StoreError(`There is no version ${number} of this report.`, 404)
+    return readDefinition(row.definition)
+  }
+
+  /** Puts a new report on a shelf, published as its first version where asked. A name that is taken gets a number. */
+  async create(shelfName: string, name: string, definition: ReportDefinition, published: boolean): Promise<string> {
+    const checked = readDefinition(definition)
+    const id = randomUUID()
+    await saved(() => this.db.transaction(async (change) => {
+      let [shelf] = await change.select().from(shelves).where(eq(shelves.name, shelfName))
+      if (!shelf) {
+        const [last] = await change.select({ place: shelves.place }).from(shelves).orderBy(desc(shelves.place)).limit(1)
+        shelf = { id: randomUUID(), name: shelfName, place: (last?.place ?? 0) + 1 }
+        await change.insert(shelves).values(shelf)
+      }
+      const taken = new Set((await change.select({ name: reports.name }).from(reports)).map(each => each.name))
+      let free = name
+      for (let count = 2; taken.has(free); count++) free = `${name} ${count}`
+      await change.insert(reports).values({ id, name: free, shelfId: shelf.id, place: taken.size + 1, draft: 1, published: published ? 1 : null })
+      await change.insert(versions).values({ reportId: id, number: 1, basedOn: null, state: 'saved', definition: checked })
+    }))
+    return id
+  }
+
+  /**
+   * Saves a draft as a new version.
+   * @throws ConflictError where the draft has moved on since `basedOn`; the definition is kept all the same
+   */
+  async save(reportId: string, basedOn: number, definition: ReportDefinition): Promise<number> {
+    const checked = readDefinition(definition)
+    const outcome = await saved(() => this.db.transaction(async (change) => {
+      const [report] = await change.select().from(reports).where(eq(reports.id, reportId)).for('update')
+      if (!report) throw new StoreError('This report is not in the library any more; export your changes to keep them.', 404)
+      const [last] = await change.select({ number: versions.number }).from(versions).where(eq(versions.reportId, reportId)).orderBy(desc(versions.number)).limit(1)
+      const number = (last?.number ?? 0) + 1
+      const conflict = report.draft !== basedOn
+      await change.insert(versions).values({ reportId, number, basedOn, state: conflict ? 'conflict' : 'saved', definition: checked })
+      if (!conflict) await change.update(reports).set({ draft: number }).where(eq(reports.id, reportId))
+      return { number, current: report.draft, conflict }
+    }))
+    if (outcome.conflict) throw new ConflictError(outcome.current, outcome.number)
+    return outcome.number
+  }
+
+  /** Makes the draft what readers run. */
+  async publish(reportId: string): Promise<number> {
+    const [row] = await saved(() => this.db.update(reports).set({ published: sql`${reports.draft}` }).where(eq(reports.id, reportId)).returning({ published: reports.published }))
+    if (!row) throw new StoreError('This report is not in the library any more.', 404)
+    return row.published!
+  }
+}

@@ -1,0 +1,80 @@
+import { stringify } from 'csv-stringify'
+import type { Writable } from 'node:stream'
+import { type LevelInfo, tickedFields } from '../../core/dataset/levels'
+import { type DataRecords, type Value, valueAt } from '../../core/dataset/records'
+import { plainText } from '../../core/formula/functions'
+import { dayText } from '../../core/value/date'
+import { decimalText } from '../../core/value/decimal'
+
+/** Writes text to a stream and waits while it is full. */
+export async function put(out: Writable, text: string | Buffer): Promise<void> {
+  if (!out.write(text)) await new Promise(resolve => out.once('drain', resolve))
+}
+
+/** JSON text of a value: numbers with all their digits, dates as ISO 8601 text. */
+function json(value: Value): string {
+  if (value === null) return 'null'
+  if (typeof value === 'object') return decimalText(value)
+  return typeof value === 'number' ? JSON.stringify(dayText(value)) : JSON.stringify(value)
+}
+
+/** Records of a data set as a JSON array: an object per root with its ticked fields, its detail levels as arrays of objects. */
+export class JsonRows {
+  private first = true
+  constructor(private readonly out: Writable, private readonly levels: readonly LevelInfo[]) {}
+
+  async add(data: DataRecords): Promise<void> {
+    for (let row = 0; row < data.levels[0]!.count; row++) {
+      await put(this.out, `${this.first ? '[\n' : ',\n'}${this.record(data, 0, row)}`)
+      this.first = false
+    }
+  }
+
+  async end(): Promise<void> {
+    await put(this.out, this.first ? '[]\n' : '\n]\n')
+  }
+
+  private record(data: DataRecords, level: number, row: number): string {
+    const info = this.levels[level]!
+    const records = data.levels[level]!
+    const parts = tickedFields(info.definition).map(path => `${JSON.stringify(path)}:${json(valueAt(records.columns[path]!, row))}`)
+    for (const child of info.children) {
+      const { starts } = data.levels[child]!
+      const rows: string[] = []
+      for (let inner = starts[row]!; inner < starts[row + 1]!; inner++) rows.push(this.record(data, child, inner))
+      parts.push(`${JSON.stringify(this.levels[child]!.name)}:[${rows.join(',')}]`)
+    }
+    return `{${parts.join(',')}}`
+  }
+}
+
+/** Ticked fields of one level as CSV (RFC 4180) with a line of titles; a detail level's rows begin with the columns that link them to their parent. */
+export class CsvRows {
+  private readonly lines
+  private readonly paths: string[]
+  private readonly finished: Promise<void>
+  constructor(out: Writable, private readonly level: LevelInfo) {
+    this.paths = [...new Set([...level.definition.on.map(pair => pair.to), ...tickedFields(level.definition)])]
+    this.lines = stringify({ record_delimiter: '\r\n' })
+    this.finished = new Promise((resolve, reject) => this.lines.on('end', resolve).on('error', reject))
+    this.lines.pipe(out, { end: false })
+    this.lines.write(this.paths)
+  }
+
+  async add(data: DataRecords): Promise<void> {
+    const records = data.levels[this.level.index]!
+    const columns = this.paths.map(path => records.columns[path]!)
+    for (let row = 0; row < records.count; row++) {
+      const cells = columns.map((column) => {
+        const value = valueAt(column, row)
+        return value !== null && typeof value === 'object' ? decimalText(value) : plainText(value, dayText)
+      })
+      if (!this.lines.write(cells)) await new Promise(resolve => this.lines.once('drain', resolve))
+    }
+  }
+
+  async end(): Promise<void> {
+    this.lines.end()
+    await this.finished
+  }
+}

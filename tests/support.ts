@@ -1,0 +1,54 @@
+import { cpSync, mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { PGlite } from '@electric-sql/pglite'
+import { afterAll } from 'vitest'
+import type { Catalog } from '../core/catalog/types'
+import type { Query, Rows } from '../core/dataset/plan'
+import { type Column, columnOf, type Value } from '../core/dataset/records'
+import { parseDay } from '../core/value/date'
+import { parseDecimal } from '../core/value/decimal'
+import { sourceSchema } from '../server/estante'
+import { demoFolder } from '../server/sources/engine'
+import { readCatalog } from '../server/sources/introspect'
+
+/** A data folder with the demo company, made before the tests. */
+export const template = join(process.cwd(), '.build', 'testdata')
+
+/** A folder of a test's own, gone when its file is done. */
+export function temporaryFolder(): string {
+  const folder = mkdtempSync(join(tmpdir(), 'estante-test-'))
+  afterAll(() => rmSync(folder, { recursive: true, force: true }))
+  return folder
+}
+
+/** A data folder of the test's own, with the demo company in it. */
+export function demoData(): string {
+  const folder = temporaryFolder()
+  cpSync(template, folder, { recursive: true })
+  rmSync(join(folder, 'holder.json'), { force: true })
+  return folder
+}
+
+/** The demo company's database, to ask by hand. */
+export async function demoDatabase(): Promise<{ db: PGlite, catalog: Catalog }> {
+  const db = await PGlite.create(demoFolder(demoData()))
+  await db.exec(`set search_path to ${sourceSchema}`)
+  afterAll(() => db.close())
+  return { db, catalog: await readCatalog(db, sourceSchema) }
+}
+
+const rawTypes = Object.fromEntries([16, 20, 21, 23, 700, 701, 1042, 1043, 1082, 1700, 25].map(id => [id, (text: string) => text]))
+
+/** Runs planned statements through the plain query interface: slower than the engine's own way and independent of it. */
+export function plainFetch(db: PGlite): (query: Query) => Promise<Rows> {
+  return async (query) => {
+    const result = await db.query<(string | null)[]>(query.text, query.values, { rowMode: 'array', parsers: rawTypes, serializers: {} })
+    const columns = query.columns.map(({ type }, index): Column => columnOf(type, result.rows.map((row): Value => {
+      const cell = row[index]!
+      if (cell === null) return null
+      return type === 'number' ? parseDecimal(cell)! : type === 'date' ? parseDay(cell)! : type === 'boolean' ? cell === 't' : cell
+    })))
+    return { count: result.rows.length, columns }
+  }
+}
