@@ -53,7 +53,7 @@ async function edit(): Promise<void> {
   base.dataSets[0]!.root.filters = ['kind = "invoice"']
   const catalog = await estante.catalog()
   const report = assembleReport(base, catalog)
-  const { values: parameters } = readAnswers(base.parameters, {}, clock)
+  const { values: parameters } = readAnswers(base.parameters, {}, { today: clock })
   const plan = planDataSet({ levels: report.tree.levels, catalog, schema: sourceSchema, used: usedFields(report, true), parameterTypes: report.parameterTypes, parameters, today: clock })
   let records: DataRecords | undefined
   for await (const chunk of readRecords(plan, query => estante.engine.query(query), { chunk: 200, limit: 200 })) records = chunk.records

@@ -18,7 +18,7 @@ export function levelOfBlock(definition: ReportDefinition, levels: readonly Leve
 export function scopeOfBlock(definition: ReportDefinition, levels: readonly LevelInfo[], id: string): Scope {
   return {
     levels, level: levelOfBlock(definition, levels, id), page: true,
-    parameters: Object.fromEntries(definition.parameters.map(parameter => [parameter.name, parameterTypes[parameter.kind]])),
+    parameters: parameterTypes(definition.parameters),
   }
 }
 

@@ -8,9 +8,11 @@ import type { DataRecords } from '../../core/dataset/records'
 import type { ReportDefinition } from '../../core/definition/types'
 import { readAnswers } from '../../core/parameter/answers'
 
+type Labels = Record<string, Record<string, string>>
+
 /** What the page is asked to show. */
 export type ComposeRequest =
-  | { kind: 'rows', records: DataRecords, catalog: Catalog, today: number }
+  | { kind: 'rows', records: DataRecords, catalog: Catalog, today: number, labels?: Labels }
   | { kind: 'compose', turn: number, definition: ReportDefinition, answers: Record<string, string>, from: number, to: number, /** the record in view and its first page: its pages are made before those above it */ anchor?: { record: number, page: number } }
   | { kind: 'pages', turn: number, from: number, to: number }
 
@@ -20,7 +22,7 @@ export type ComposeReply =
   | { kind: 'missing', turn: number }
   | { kind: 'failed', turn: number, sentence: string }
 
-let rows: { records: DataRecords, catalog: Catalog, today: number } | undefined
+let rows: { records: DataRecords, catalog: Catalog, today: number, labels?: Labels } | undefined
 let work: { turn: number, pages: Page[], source: Generator<Page> | undefined, problems: LayoutProblem[], from: number, to: number } | undefined
 const post = (reply: ComposeReply) => self.postMessage(reply)
 
@@ -40,15 +42,16 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
   const start = performance.now()
   if (!rows) return
   try {
-    const { records, catalog, today } = rows
+    const { records, catalog, today, labels } = rows
+    const calendar = catalog.calendar ? { calendar: catalog.calendar } : {}
     const report = assembleReport(request.definition, catalog)
     const fault = report.tree.problems[0]
     if (fault) return post({ kind: 'failed', turn: request.turn, sentence: fault.sentence })
     const used = usedFields(report, false)
     const complete = report.tree.levels.length === records.levels.length && used.every((paths, level) => [...paths].every(path => path in records.levels[level]!.columns))
     if (!complete) return post({ kind: 'missing', turn: request.turn })
-    const { values } = readAnswers(request.definition.parameters, request.answers, today)
-    const options = { levels: report.tree.levels, parameters: values, today, boxes: true }
+    const { values } = readAnswers(request.definition.parameters, request.answers, { today, language: request.definition.language, ...calendar, ...(labels ? { labels } : {}) })
+    const options = { levels: report.tree.levels, parameters: values, today, ...calendar, boxes: true }
     const source = function* (pageCount?: number): Generator<Page> {
       const composer = new Composer(report.layout, pageCount === undefined ? options : { ...options, pageCount })
       if (records.levels[0]!.count) yield* composer.add(records)

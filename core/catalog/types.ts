@@ -1,3 +1,4 @@
+import type { FiscalCalendar } from '../statement/calendar'
 import type { ValueType } from '../dataset/records'
 
 /** A column of a table of a source. */
@@ -10,6 +11,11 @@ export interface CatalogColumn {
   scale?: number
   required: boolean
   comment?: string
+  /** caption and format that are kept with the source, for all reports */
+  caption?: string
+  format?: string
+  /** a ratio of other columns, worked out again from their totals: a formula */
+  ratio?: string
 }
 
 export interface CatalogTable {
@@ -20,6 +26,8 @@ export interface CatalogTable {
   primaryKey: string[]
   /** the planner's estimate of its rows */
   rowEstimate: number
+  /** calculated fields that are kept with the source, for all reports */
+  calculated?: { name: string, formula: string }[]
 }
 
 /** A foreign key: `from` points at `to`, columns paired by position. */
@@ -27,12 +35,22 @@ export interface ForeignKey {
   name: string
   from: { table: string, columns: string[] }
   to: { table: string, columns: string[] }
+  /** declared by the database, or kept with the source after somebody made or accepted it */
+  origin?: 'declared' | 'kept'
+  /** does each record find one at most? Declared keys say so by themselves */
+  unique?: boolean
 }
 
 /** What a source holds. Tables are those of its one schema, by name. */
 export interface Catalog {
   tables: CatalogTable[]
   foreignKeys: ForeignKey[]
+  calendar?: FiscalCalendar
+}
+
+/** What people call a column: its kept caption, or its readable name. */
+export function columnCaption(column: CatalogColumn): string {
+  return column.caption ?? readable(column.name)
 }
 
 export function findTable(catalog: Catalog, name: string): CatalogTable | undefined {
@@ -41,6 +59,6 @@ export function findTable(catalog: Catalog, name: string): CatalogTable | undefi
 
 /** A name as people read it: "due_date" → "Due date". */
 export function readable(name: string): string {
-  const words = name.replace(/_id$/, '').replace(/([a-z])([A-Z])/g, '$1 $2').replaceAll('_', ' ').trim()
+  const words = name.replace(/^@/, '').replace(/_id$/, '').replace(/([a-z])([A-Z])/g, '$1 $2').replaceAll('_', ' ').trim()
   return words.charAt(0).toUpperCase() + words.slice(1).toLowerCase()
 }

@@ -1,7 +1,7 @@
 import type { Catalog } from '../catalog/types'
-import { type DataSetDefinition, type LayoutDefinition, parameterTypes, type ReportDefinition } from '../definition/types'
-import { type LevelTree, levelTree, tickedFields } from '../dataset/levels'
-import type { ValueType } from '../dataset/records'
+import type { DataSetDefinition, LayoutDefinition, ParameterType, ReportDefinition } from '../definition/types'
+import { type LevelTree, tickedFields } from '../dataset/levels'
+import { reportModel, type ReportModel } from '../dataset/model'
 import { type PreparedLayout, prepareLayout } from './prepare'
 
 /** A report made ready for its source: levels found, formulas checked, widths laid out. It holds no data. */
@@ -10,16 +10,18 @@ export interface AssembledReport {
   layoutDefinition: LayoutDefinition
   tree: LevelTree
   layout: PreparedLayout
-  parameterTypes: Record<string, ValueType>
+  model: ReportModel
+  parameterTypes: Record<string, ParameterType>
 }
 
-export function assembleReport(definition: ReportDefinition, catalog: Catalog): AssembledReport {
-  const dataSet = definition.dataSets[0]!
+/** `index` says which of its data sets is meant; the layout stands on the first. */
+export function assembleReport(definition: ReportDefinition, catalog: Catalog, index = 0): AssembledReport {
+  const dataSet = definition.dataSets[index] ?? definition.dataSets[0]!
   const layoutDefinition = definition.layouts[0]!
-  const tree = levelTree(dataSet, catalog)
-  const types = Object.fromEntries(definition.parameters.map(parameter => [parameter.name, parameterTypes[parameter.kind]]))
-  const layout = prepareLayout(layoutDefinition, dataSet, tree.levels, types, definition.language)
-  return { dataSet, layoutDefinition, tree, layout, parameterTypes: types }
+  const model = reportModel(definition, catalog)
+  const tree = model.trees[definition.dataSets.indexOf(dataSet)]!
+  const layout = prepareLayout(index ? { ...layoutDefinition, blocks: [], top: undefined, foot: undefined } : layoutDefinition, dataSet, tree.levels, model.parameterTypes, definition.language)
+  return { dataSet, layoutDefinition, tree, layout, model, parameterTypes: model.parameterTypes }
 }
 
 /** Fields to read for the pages, and for the rows of the Data stage too where asked for. */

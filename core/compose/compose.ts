@@ -1,5 +1,6 @@
 import type { LevelInfo } from '../dataset/levels'
-import type { DataRecords, Value } from '../dataset/records'
+import type { Answer, DataRecords, Value } from '../dataset/records'
+import type { FiscalCalendar } from '../statement/calendar'
 import type { Typed } from '../formula/check'
 import { compileFormula, Lineage, type Standing } from '../formula/evaluate'
 import type { Day } from '../value/date'
@@ -13,7 +14,8 @@ import { measurePanel, type PanelPiece } from './panel'
 
 export interface ComposeOptions {
   levels: readonly LevelInfo[]
-  parameters: Readonly<Record<string, Value>>
+  parameters: Readonly<Record<string, Answer>>
+  calendar?: FiscalCalendar
   today: Day
   /** make the boxes that the screen selects by */
   boxes?: boolean

@@ -1,6 +1,5 @@
-import type { Block, ColumnDefinition, DataSetDefinition, LayoutDefinition, PageSetup, PanelBlock, RepeatBlock, TableBlock } from '../definition/types'
+import type { Block, ColumnDefinition, DataSetDefinition, LayoutDefinition, PageSetup, PanelBlock, ParameterType, RepeatBlock, TableBlock } from '../definition/types'
 import type { LevelInfo } from '../dataset/levels'
-import type { ValueType } from '../dataset/records'
 import { checkFormula, fieldsUsed, type Scope, somePart, type Typed } from '../formula/check'
 import { FormulaError } from '../formula/syntax'
 import { type ResolvedStyle, look, resolveStyle } from './style'
@@ -57,7 +56,7 @@ export function pageSize(page: PageSetup): { width: number, height: number } {
   return page.orientation === 'portrait' ? { width: short, height: long } : { width: long, height: short }
 }
 
-export function prepareLayout(layout: LayoutDefinition, dataSet: DataSetDefinition, levels: readonly LevelInfo[], parameters: Readonly<Record<string, ValueType>>, language: string): PreparedLayout {
+export function prepareLayout(layout: LayoutDefinition, dataSet: DataSetDefinition, levels: readonly LevelInfo[], parameters: Readonly<Record<string, ParameterType>>, language: string): PreparedLayout {
   const size = pageSize(layout.page)
   const textWidth = size.width - layout.page.margins.left - layout.page.margins.right
   const problems: LayoutProblem[] = []

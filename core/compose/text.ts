@@ -63,7 +63,7 @@ export function checkText(text: string, scope: Scope, language: string): Checked
       continue
     }
     try {
-      const typed = checkFormula(part.formula, scope)
+      const typed = checkFormula(labelled(part.formula, scope), scope)
       formulas.push(typed)
       lines.at(-1)!.push({ typed, print: printer(typed, part.pattern, language) })
     } catch (error) {
@@ -73,6 +73,12 @@ export function checkText(text: string, scope: Scope, language: string): Checked
     }
   }
   return { lines, formulas, late: formulas.some(typed => somePart(typed, part => part.is === 'page')) }
+}
+
+/** In a text, a choice or period stands as people call it: `{{ param.customers }}` prints the names. */
+function labelled(formula: string, scope: Scope): string {
+  const name = /^param\.([\p{L}_][\p{L}\p{N}_]*)$/u.exec(formula)?.[1]
+  return name && scope.parameters[`${name}.label`] ? `${formula}.label` : formula
 }
 
 /** The field whose format a formula takes on: the field itself, a total of it, its opposite, or what stands for it when empty. */

@@ -145,7 +145,7 @@ describe('levels', () => {
 
   it('refuses a related record that may be found more than once', () => {
     const report = addRelated(salesInvoice(), 'invoice', '', { name: 'namesake', table: 'customers', on: [{ from: 'note', to: 'name' }], fields: [] })
-    expect(levelTree(report.dataSets[0]!, catalog).problems.map(problem => problem.sentence)).toEqual(['“namesake” of level “Invoice” may find several records of “customers”, since name is no key of it; join it by a key.'])
+    expect(levelTree(report.dataSets[0]!, catalog).problems.map(problem => problem.sentence)).toEqual(['“namesake” of level “Invoice” may find several records of “customers”, since name is no key of it; join it by a key, or say which one to pick.'])
   })
 
   it('unticking takes a column out of the rows', async () => {

@@ -1,6 +1,7 @@
-import { isKeyColumn } from '../catalog/relations'
-import { type Catalog, type CatalogColumn, findTable, readable } from '../catalog/types'
-import type { DataSetDefinition, LevelDefinition, RelatedDefinition } from '../definition/types'
+import { isKeyColumn, keyOf } from '../catalog/relations'
+import { type Catalog, type CatalogColumn, type CatalogTable, columnCaption, findTable, readable } from '../catalog/types'
+import type { ChildTotalDefinition, DataSetDefinition, LevelDefinition, RelatedDefinition } from '../definition/types'
+import type { Typed } from '../formula/check'
 import type { ValueType } from './records'
 
 /** What a field is for: keys and labels are never added up. */
@@ -20,6 +21,14 @@ export interface FieldInfo {
   column: CatalogColumn
   /** path of the related record that holds it; "" for the level's own table */
   record: string
+  /** a calculated field: what works it out */
+  formula?: Typed
+  /** false where the database cannot work it out: its records are read first */
+  inSql?: boolean
+  /** a ratio: its totals are worked out from totals */
+  ratio?: Typed
+  /** a child total: the child's fields are those of `child`, a level of its own */
+  total?: { definition: ChildTotalDefinition, child: LevelInfo, value?: Typed }
 }
 
 export interface LevelInfo {
@@ -42,7 +51,7 @@ export interface LevelTree {
   problems: DataProblem[]
 }
 
-/** Levels of a data set, parents before children, with all fields that their tables offer. */
+/** Levels of a data set, parents before children, with all columns that their tables offer; dataset/model.ts adds what is worked out. */
 export function levelTree(dataSet: DataSetDefinition, catalog: Catalog): LevelTree {
   const tree: LevelTree = { levels: [], problems: [] }
   const visit = (definition: LevelDefinition, parent: number) => {
@@ -50,7 +59,7 @@ export function levelTree(dataSet: DataSetDefinition, catalog: Catalog): LevelTr
     const level: LevelInfo = {
       index: tree.levels.length, parent, children: [], name: definition.name,
       caption: definition.caption ?? readable(definition.name), definition,
-      key: table ? (table.primaryKey.length ? table.primaryKey : table.columns.map(column => column.name)) : [], fields: new Map(),
+      key: table ? keyOf(table) : [], fields: new Map(),
     }
     tree.levels.push(level)
     if (parent >= 0) tree.levels[parent]!.children.push(level.index)
@@ -59,7 +68,7 @@ export function levelTree(dataSet: DataSetDefinition, catalog: Catalog): LevelTr
     } else {
       addFields(level, '', definition.table, definition.fields)
       for (const related of definition.related) addRelated(level, related, '')
-      for (const pair of definition.on) requireColumn(definition.table, pair.to, `level “${level.caption}”`)
+      for (const pair of definition.on) if (!level.fields.has(pair.to)) requireColumn(definition.table, pair.to, `level “${level.caption}”`)
     }
     definition.details.forEach(detail => visit(detail, level.index))
   }
@@ -75,8 +84,8 @@ export function levelTree(dataSet: DataSetDefinition, catalog: Catalog): LevelTr
       const settings = dataSet.fields[`${level.name}.${path}`]
       level.fields.set(path, {
         level: level.index, path, type: column.type, scale: column.scale, column, record,
-        role: roleOf(catalog, tableName, column), caption: settings?.caption ?? readable(column.name),
-        format: settings?.format,
+        role: roleOf(catalog, tableName, column), caption: settings?.caption ?? columnCaption(column),
+        format: settings?.format ?? column.format,
       })
     }
   }
@@ -88,7 +97,7 @@ export function levelTree(dataSet: DataSetDefinition, catalog: Catalog): LevelTr
     }
     addFields(level, record, related.table, related.fields)
     if (!findsOne(catalog, related)) {
-      tree.problems.push({ where: record, sentence: `“${record}” of level “${level.caption}” may find several records of “${related.table}”, since ${related.on.map(pair => pair.to).join(', ')} is no key of it; join it by a key.` })
+      tree.problems.push({ where: record, sentence: `“${record}” of level “${level.caption}” may find several records of “${related.table}”, since ${related.on.map(pair => pair.to).join(', ')} is no key of it; join it by a key, or say which one to pick.` })
     }
     for (const inner of related.related) addRelated(level, inner, record)
   }
@@ -96,18 +105,25 @@ export function levelTree(dataSet: DataSetDefinition, catalog: Catalog): LevelTr
   return tree
 }
 
-/** Is the record found by its primary key, or by columns that a foreign key points at (which must be unique)? */
-function findsOne(catalog: Catalog, related: RelatedDefinition): boolean {
+/** A level of one table alone, as filters of related records and child totals see it. */
+export function tableLevel(table: CatalogTable, name: string): LevelInfo {
+  const definition: LevelDefinition = { name, table: table.name, on: [], fields: [], related: [], details: [], filters: [], sort: [] }
+  return levelTree({ name, source: '', root: definition, fields: {} }, { tables: [table], foreignKeys: [] }).levels[0]!
+}
+
+/** Is the record picked, found by its primary key, or by columns that a foreign key points at (which must be unique)? */
+export function findsOne(catalog: Catalog, related: RelatedDefinition): boolean {
+  if (related.pick) return true
   const columns = related.on.map(pair => pair.to)
   const covers = (key: readonly string[]) => key.length > 0 && key.every(column => columns.includes(column))
-  return covers(findTable(catalog, related.table)!.primaryKey) || catalog.foreignKeys.some(key => key.to.table === related.table && covers(key.to.columns))
+  return covers(findTable(catalog, related.table)!.primaryKey) || catalog.foreignKeys.some(key => key.to.table === related.table && key.unique !== false && covers(key.to.columns))
 }
 
 function roleOf(catalog: Catalog, table: string, column: CatalogColumn): FieldRole {
   if (isKeyColumn(catalog, table, column.name)) return 'key'
   if (column.type === 'text') return 'label'
   if (column.type !== 'number') return 'other'
-  return /(^|_)(no|number|code|year|id|order|position)$/.test(column.name) ? 'other' : 'measure'
+  return /(^|_)(no|number|code|year|id|order|position|rate|percent|row)$/.test(column.name) ? 'other' : 'measure'
 }
 
 /** Paths of the ticked fields of a level, its own first, then those of its related records. */
@@ -119,7 +135,7 @@ export function tickedFields(definition: LevelDefinition): string[] {
     related.related.forEach(inner => visit(inner, record))
   }
   definition.related.forEach(related => visit(related, ''))
-  return paths
+  return [...paths, ...(definition.totals ?? []).map(total => total.name), ...(definition.calculated ?? []).map(field => field.name)]
 }
 
 /** Is `ancestor` above `level`, or the same? */

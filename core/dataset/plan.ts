@@ -1,18 +1,25 @@
 import { sql, type SQL } from 'drizzle-orm'
 import { PgDialect } from 'drizzle-orm/pg-core'
 import type { Catalog } from '../catalog/types'
+import { findTable } from '../catalog/types'
+import type { ParameterType, RelatedDefinition } from '../definition/types'
 import { checkFormula, fieldsUsed, somePart, type Typed } from '../formula/check'
-import { formulaSql } from '../formula/sql'
+import { compileFormula, Lineage } from '../formula/evaluate'
+import { arrayText, formulaSql, hasSql, type SqlSurroundings } from '../formula/sql'
 import { FormulaError } from '../formula/syntax'
 import type { Day } from '../value/date'
-import type { LevelInfo } from './levels'
-import type { Column, Value, ValueType } from './records'
+import { type FieldInfo, type LevelInfo, tableLevel } from './levels'
+import type { OwnTable } from './model'
+import { type Answer, type Column, columnOf, type DataRecords, type ValueType } from './records'
+import { bindNames } from './sqlText'
 
 /** A statement with its values bound, and what its columns hold. */
 export interface Query {
   text: string
   values: unknown[]
   columns: { path: string, type: ValueType, scale?: number }[]
+  /** it holds a text of an author's: the source runs it in the guarded way only */
+  authored?: boolean
 }
 
 /** A definition that cannot be read from the source: one sentence. */
@@ -21,13 +28,17 @@ export class PlanError extends Error {}
 export interface PlanInput {
   levels: readonly LevelInfo[]
   catalog: Catalog
+  /** the report's own tables */
+  tables?: ReadonlyMap<string, OwnTable>
   /** schema of the source's tables */
   schema: string
   /** fields that are wanted, by level */
   used: readonly ReadonlySet<string>[]
-  parameterTypes: Readonly<Record<string, ValueType>>
-  parameters: Readonly<Record<string, Value>>
+  parameterTypes: Readonly<Record<string, ParameterType>>
+  parameters: Readonly<Record<string, Answer>>
   today: Day
+  /** a preview: at most so many roots, the first ones in the source's own order of the sort fields */
+  limit?: number
 }
 
 /**
@@ -37,123 +48,361 @@ export interface PlanInput {
 export interface Plan {
   levels: readonly LevelInfo[]
   keys: Query
+  /** how many roots there are */
+  count: Query
   /** records of a level whose `on` columns (the key, for the root) are among the given ones: one array of values per column */
   records: (level: number, parents: readonly unknown[][]) => Query
   /** columns by which the records of a level find their parent, as paths */
   link: (level: number) => { parent: string[], own: string[] }
+  /** works out the fields that the source could not */
+  workOut: (data: DataRecords) => void
 }
 
 const dialect = new PgDialect()
 
 export function planDataSet(input: PlanInput): Plan {
   const { levels } = input
-  const filters = levels.map(level => levelFilters(level, input))
+  const planner = new Planner(input)
   const link = (level: number) => {
     const { definition, key } = levels[level]!
     return levels[level]!.parent < 0 ? { parent: key, own: key } : { parent: definition.on.map(pair => pair.from), own: definition.on.map(pair => pair.to) }
   }
+  // what is worked out after reading needs its fields read, on whatever level
+  const asked = levels.map(level => new Set(input.used[level.index]))
+  const later: FieldInfo[] = []
+  const askFor = (level: number, path: string): void => {
+    const field = levels[level]!.fields.get(path)
+    if (field?.inSql !== false) return void asked[level]!.add(path)
+    if (later.includes(field)) return
+    for (const each of fieldsUsed(field.formula!)) askFor(each.level, each.path)
+    later.push(field)
+  }
+  levels.forEach(level => [...input.used[level.index] ?? []].forEach(path => askFor(level.index, path)))
   const wanted = levels.map((level) => {
     const paths = new Set<string>([...level.key, ...link(level.index).own, ...level.definition.sort.map(sort => sort.field)])
     for (const child of level.children) for (const path of link(child).parent) paths.add(path)
-    for (const path of input.used[level.index] ?? []) paths.add(path)
-    return [...paths]
+    for (const path of asked[level.index]!) paths.add(path)
+    for (const sort of level.definition.sort) {
+      if (level.fields.get(sort.field)?.inSql === false) throw new PlanError(`Level “${level.caption}” is sorted by “${sort.field}”, which is worked out after reading; sort by a field of its own or a child total.`)
+    }
+    return [...paths].filter(path => level.fields.get(path)?.inSql !== false)
   })
-  const select = (level: number, paths: readonly string[], extra: SQL[]): Query => {
-    const info = levels[level]!
-    for (const path of paths) {
-      if (!info.fields.has(path)) throw new PlanError(`The field “${path}” of level “${info.caption}” is not in the source any more; take it out or choose another.`)
-    }
-    const conditions = [...filters[level]!.map(filter => filter.condition), ...extra]
-    const joined = new Set([...paths, ...filters[level]!.flatMap(filter => filter.fields)].flatMap(path => recordsOf(info, path)))
-    const statement = sql`select ${sql.join(paths.map(path => columnSql(info, path, true)), sql`, `)} from ${fromSql(info, joined, input.schema)}${conditions.length ? sql` where ${sql.join(conditions, sql` and `)}` : sql``}`
+  const described = (level: LevelInfo, paths: readonly string[]): Query['columns'] => paths.map((path) => {
+    const field = level.fields.get(path)!
+    return field.scale === undefined ? { path, type: field.type } : { path, type: field.type, scale: field.scale }
+  })
+  const query = (statement: SQL, columns: Query['columns']): Query => {
     const { sql: text, params } = dialect.sqlToQuery(statement)
-    return {
-      text, values: params,
-      columns: paths.map((path) => {
-        const field = info.fields.get(path)!
-        return field.scale === undefined ? { path, type: field.type } : { path, type: field.type, scale: field.scale }
-      }),
-    }
+    return { text, values: params, columns, ...(planner.authored ? { authored: true } : {}) }
   }
   const root = levels[0]!
+  const keyPaths = [...new Set([...root.key, ...root.definition.sort.map(sort => sort.field)])]
   return {
-    levels,
-    keys: select(0, [...new Set([...root.key, ...root.definition.sort.map(sort => sort.field)])], []),
-    link,
+    levels, link,
+    keys: query(planner.select(root, keyPaths, (place) => {
+      if (input.limit === undefined) return { conditions: [] }
+      const order = [...root.definition.sort, ...root.key.map(field => ({ field, descending: false }))].map((sort) => {
+        const column = planner.column(place, sort.field, false)
+        return sql`${root.fields.get(sort.field)!.type === 'text' ? sql`${column} collate "unicode"` : column} ${sort.descending ? sql`desc` : sql`asc`} nulls last`
+      })
+      return { conditions: [], tail: sql` order by ${sql.join(order, sql`, `)} limit ${input.limit}` }
+    }), described(root, keyPaths)),
+    count: query(planner.count(root), [{ path: 'count', type: 'number', scale: 0 }]),
     records: (level, parents) => {
       const own = link(level).own
       const info = levels[level]!
       const arrays = own.map((path, index) => sql`${sql.param(arrayText(parents[index]!))}::${sql.raw(arrayType(info, path))}[]`)
-      const restricted = own.length === 1
-        ? sql`${columnSql(info, own[0]!, false)} = any(${arrays[0]})`
-        : sql`(${sql.join(own.map(path => columnSql(info, path, false)), sql`, `)}) in (select * from unnest(${sql.join(arrays, sql`, `)}))`
-      return select(level, wanted[level]!, [restricted])
+      return query(planner.select(info, wanted[level]!, (place) => {
+        const restricted = own.length === 1
+          ? sql`${planner.column(place, own[0]!, false)} = any(${arrays[0]})`
+          : sql`(${sql.join(own.map(path => planner.column(place, path, false)), sql`, `)}) in (select * from unnest(${sql.join(arrays, sql`, `)}))`
+        return { conditions: [restricted] }
+      }, own.every(path => info.fields.get(path)!.record === '')), described(info, wanted[level]!))
+    },
+    workOut: (data) => {
+      if (!later.length) return
+      const around = { levels, data, parameters: input.parameters, today: input.today, ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}) }
+      const lineage = new Lineage(levels, data)
+      for (const field of later) {
+        const evaluate = compileFormula(field.formula!, around, lineage)
+        const { count, columns } = data.levels[field.level]!
+        columns[field.path] = columnOf(field.type, Array.from({ length: count }, (_, row) => evaluate({ level: field.level, from: row, to: row + 1 }))) satisfies Column
+      }
     },
   }
 }
 
-/** An array literal of PostgreSQL (manual, section 8.15.2), bound as one value. */
-function arrayText(values: readonly unknown[]): string {
-  return `{${values.map(value => value === null ? 'NULL' : typeof value === 'number' ? value : `"${String(value).replace(/["\\]/g, '\\$&')}"`).join(',')}}`
+/** A table of the source, or of the report's own, as it stands after `from`. */
+export function tableSql(input: Omit<PlanInput, 'levels' | 'used'>, name: string): { sql: SQL, authored: boolean } {
+  const planner = new Planner({ ...input, levels: [], used: [] })
+  const table = planner.table(name)
+  return { sql: table, authored: planner.authored }
 }
 
 /** Array element types are words from a fixed list, never text of a user's. */
 function arrayType(level: LevelInfo, path: string): 'numeric' | 'integer' | 'bigint' | 'date' | 'boolean' | 'text' {
-  const { column } = level.fields.get(path)!
-  if (column.type === 'number') return column.databaseType === 'integer' ? 'integer' : column.databaseType === 'bigint' ? 'bigint' : 'numeric'
-  return column.type
+  const { column, type } = level.fields.get(path)!
+  if (type === 'number') return column.databaseType === 'integer' ? 'integer' : column.databaseType === 'bigint' ? 'bigint' : 'numeric'
+  return type
 }
 
-/** Paths of the related records that must be joined for a field: "item.category.name" → item, item.category. */
-function recordsOf(level: LevelInfo, path: string): string[] {
-  const { record } = level.fields.get(path)!
-  if (!record) return []
-  const names = record.split('.')
-  return names.map((_, index) => names.slice(0, index + 1).join('.'))
-}
+/** A level standing in a statement: the names of its tables begin with the prefix, so that a level asked inside another's condition does not hide it. */
+interface Place { level: LevelInfo, prefix: string, restrict?: SQL }
 
-const ownAlias = 'level'
+/** Puts statements together. All names are quoted, all values bound. */
+class Planner {
+  /** is there a text of an author's in what was planned? */
+  authored = false
+  private readonly filters = new Map<LevelInfo, { typed: Typed, text: string }[]>()
+  constructor(private readonly input: PlanInput) {}
 
-/** A field's column. For reading, types without a counterpart of ours come as text. */
-function columnSql(level: LevelInfo, path: string, reading: boolean): SQL {
-  const { record, column } = level.fields.get(path)!
-  const name = sql`${sql.identifier(record || ownAlias)}.${sql.identifier(column.name)}`
-  return reading && column.type === 'text' && !/^(text|character varying|varchar)/.test(column.databaseType) ? sql`${name}::text` : name
-}
+  /** A select of fields of a level, with its filters; `more` gives further conditions and an end. */
+  select(level: LevelInfo, paths: readonly string[], more: (place: Place) => { conditions: SQL[], tail?: SQL }, restrictTotals = false): SQL {
+    for (const path of paths) {
+      if (!level.fields.has(path)) throw new PlanError(`The field “${path}” of level “${level.caption}” is not in the source any more; take it out or choose another.`)
+    }
+    const place: Place = { level, prefix: '' }
+    const { conditions, tail } = more(place)
+    if (restrictTotals && conditions.length) place.restrict = sql.join(conditions, sql` and `)
+    return this.statement(place, paths.map(path => this.column(place, path, true)), paths, conditions, tail)
+  }
 
-function fromSql(level: LevelInfo, joined: ReadonlySet<string>, schema: string): SQL {
-  const parts = [sql`${sql.identifier(schema)}.${sql.identifier(level.definition.table)} as ${sql.identifier(ownAlias)}`]
-  const visit = (related: LevelInfo['definition']['related'], above: string) => {
-    for (const each of related) {
-      const record = above ? `${above}.${each.name}` : each.name
-      if (!joined.has(record)) continue
-      const on = each.on.map(pair => sql`${sql.identifier(record)}.${sql.identifier(pair.to)} = ${sql.identifier(above || ownAlias)}.${sql.identifier(pair.from)}`)
-      parts.push(sql`left join ${sql.identifier(schema)}.${sql.identifier(each.table)} as ${sql.identifier(record)} on ${sql.join(on, sql` and `)}`)
-      visit(each.related, record)
+  count(level: LevelInfo): SQL {
+    return this.statement({ level, prefix: '' }, [sql`count(*)`], [], [])
+  }
+
+  private statement(place: Place, columns: SQL[], paths: readonly string[], extra: SQL[], tail = sql``): SQL {
+    const { level } = place
+    const filters = this.levelFilters(level)
+    const used = [...paths, ...filters.flatMap(filter => fieldsUsed(filter.typed).filter(field => field.level === level.index).map(field => field.path))]
+    const conditions = [...filters.map(filter => this.formula(place, filter.typed, true)), ...extra]
+    return sql`select ${sql.join(columns, sql`, `)} from ${this.from(place, used)}${conditions.length ? sql` where ${sql.join(conditions, sql` and `)}` : sql``}${tail}`
+  }
+
+  /** A field as SQL. For reading, types without a counterpart of ours come as text. */
+  column(place: Place, path: string, reading: boolean, field = place.level.fields.get(path)!): SQL {
+    if (field.formula) {
+      if (field.inSql === false) throw new PlanError(`“${path}” of level “${place.level.caption}” is worked out after reading, so it cannot stand in a filter or a sort; use a child total or has(…) there.`)
+      const value = this.formula(place, field.formula, false)
+      return reading && field.type === 'boolean' ? sql`(${value})` : value
+    }
+    if (field.total) return this.totalColumn(place, field)
+    const name = sql`${sql.identifier(place.prefix + (field.record || ownAlias))}.${sql.identifier(field.column.name)}`
+    return reading && field.type === 'text' && !/^(text|character varying|varchar)/.test(field.column.databaseType) ? sql`${name}::text` : name
+  }
+
+  formula(place: Place, typed: Typed, required: boolean): SQL {
+    const { parameters, today, catalog } = this.input
+    const around: SqlSurroundings = {
+      column: (path, field) => this.column(place, path, false, field), parameters, today, ...(catalog.calendar ? { calendar: catalog.calendar } : {}),
+      has: node => this.exists(place, node.level, node.where),
+    }
+    return formulaSql(typed, around, required)
+  }
+
+  /** The level's table with the joined records and child totals that some fields need; required records always. */
+  private from(place: Place, paths: readonly string[]): SQL {
+    const { level, prefix } = place
+    const records = new Set<string>()
+    const totals = new Set<FieldInfo>()
+    const need = (path: string): void => {
+      const field = level.fields.get(path)
+      if (!field) return
+      if (field.formula) for (const inner of fieldsUsed(field.formula)) if (inner.level === level.index) need(inner.path)
+      if (field.total) {
+        totals.add(field)
+        for (const pair of field.total.definition.on) need(pair.from)
+      }
+      field.record.split('.').forEach((_, index, names) => records.add(names.slice(0, index + 1).join('.')))
+    }
+    paths.forEach(need)
+    const requires = (related: RelatedDefinition): boolean => related.required === true || related.related.some(requires)
+    const own = sql.identifier(prefix + ownAlias)
+    const parts = [sql`${this.table(level.definition.table)} as ${own}`]
+    const visit = (list: readonly RelatedDefinition[], above: string) => {
+      for (const each of list) {
+        const record = above ? `${above}.${each.name}` : each.name
+        if (each.pick && 'latest' in each.pick) for (const inner of fieldsUsed(this.check(each.pick.at, level, 'date'))) if (inner.path && !inner.path.startsWith(`${record}.`)) need(inner.path)
+        if (!records.has(record) && !requires(each)) continue
+        parts.push(this.join(place, each, record, above))
+        visit(each.related, record)
+      }
+    }
+    visit(level.definition.related, '')
+    for (const field of totals) parts.push(this.totalJoin(place, field))
+    return sql.join(parts, sql` `)
+  }
+
+  private join(place: Place, related: RelatedDefinition, record: string, above: string): SQL {
+    const { prefix } = place
+    const alias = sql.identifier(prefix + record)
+    const holder = sql.identifier(prefix + (above || ownAlias))
+    const on = related.on.map(pair => sql`${alias}.${sql.identifier(pair.to)} = ${holder}.${sql.identifier(pair.from)}`)
+    const table = findTable(this.input.catalog, related.table)!
+    const alone = tableLevel(table, related.name)
+    const inner: Place = { level: alone, prefix: '' }
+    const conditions = (related.filters ?? []).flatMap((text) => {
+      const typed = this.test(text, alone)
+      return typed ? [formulaSql(typed, { ...this.surroundings(), column: path => sql`${alias}.${sql.identifier(inner.level.fields.get(path)!.column.name)}` }, true)] : []
+    })
+    const kind = related.required ? sql`join` : sql`left join`
+    const { pick } = related
+    if (!pick) return sql`${kind} ${this.table(related.table)} as ${alias} on ${sql.join([...on, ...conditions], sql` and `)}`
+    const of = (path: string) => sql`${alias}.${sql.identifier(path)}`
+    const sorted = 'latest' in pick ? [{ field: pick.latest, descending: true }] : pick.sort
+    const order = [...sorted, ...alone.key.map(field => ({ field, descending: false }))].map(sort => sql`${alone.fields.get(sort.field)?.type === 'text' ? sql`${of(sort.field)} collate "unicode"` : of(sort.field)} ${sort.descending ? sql`desc` : sql`asc`} nulls last`)
+    if ('latest' in pick) {
+      const at = this.check(pick.at, place.level, 'date')
+      conditions.push(sql`${of(pick.latest)} <= ${this.formula(place, at, false)}`)
+    }
+    return sql`${kind} lateral (select * from ${this.table(related.table)} as ${alias} where ${sql.join([...on, ...conditions], sql` and `)} order by ${sql.join(order, sql`, `)} limit 1) as ${alias} on true`
+  }
+
+  private totalColumn(place: Place, field: FieldInfo): SQL {
+    const value = sql`${sql.identifier(place.prefix + totalAlias + field.path)}.${sql.identifier('value')}`
+    const { total } = field.total!.definition
+    return total === 'sum' || total === 'count' ? sql`coalesce(${value}, 0)` : value
+  }
+
+  /** A child total is one grouped join, never a query per row; it adds up only children of the records that are read. */
+  private totalJoin(place: Place, field: FieldInfo): SQL {
+    const { definition, child, value } = field.total!
+    const inner: Place = { level: child, prefix: `${place.prefix}of ` }
+    const of = (path: string) => sql`${sql.identifier(inner.prefix + ownAlias)}.${sql.identifier(path)}`
+    const added = value && this.formula(inner, value, false)
+    const measure = () => {
+      switch (definition.total) {
+        case 'count': return added ? sql`count(${added})::numeric` : sql`count(*)::numeric`
+        case 'sum': return sql`sum(${added})`
+        case 'latest': return sql`(array_agg(${added} order by ${of(definition.by!)} desc nulls last, ${sql.join(child.key.map(of), sql` desc, `)} desc))[1]`
+        default: return value!.type === 'text' ? sql`${sql.raw(definition.total)}(${added} collate "unicode")` : value!.type === 'boolean' ? sql`(${sql.raw(definition.total)}(${added}::int) = 1)` : sql`${sql.raw(definition.total)}(${added})`
+      }
+    }
+    const conditions = definition.filters.flatMap((text) => {
+      const typed = this.test(text, child)
+      return typed ? [this.formula(inner, typed, true)] : []
+    })
+    const plainKeys = definition.on.every(pair => place.level.fields.get(pair.from)!.record === '')
+    if (place.restrict && plainKeys) {
+      const parents = sql`select ${sql.join(definition.on.map(pair => this.column(place, pair.from, false)), sql`, `)} from ${this.table(place.level.definition.table)} as ${sql.identifier(place.prefix + ownAlias)} where ${place.restrict}`
+      conditions.push(sql`(${sql.join(definition.on.map(pair => of(pair.to)), sql`, `)}) in (${parents})`)
+    }
+    const alias = sql.identifier(place.prefix + totalAlias + field.path)
+    const keys = definition.on.map((pair, index) => sql`${of(pair.to)} as ${sql.identifier(`key${index}`)}`)
+    const grouped = sql`select ${sql.join(keys, sql`, `)}, ${measure()} as ${sql.identifier('value')} from ${this.table(child.definition.table)} as ${sql.identifier(inner.prefix + ownAlias)}${conditions.length ? sql` where ${sql.join(conditions, sql` and `)}` : sql``} group by ${sql.join(definition.on.map(pair => of(pair.to)), sql`, `)}`
+    return sql`left join (${grouped}) as ${alias} on ${sql.join(definition.on.map((pair, index) => sql`${alias}.${sql.identifier(`key${index}`)} = ${this.column(place, pair.from, false)}`), sql` and `)}`
+  }
+
+  /** Is there a record of a level below with all its filters and this test? */
+  private exists(place: Place, target: number, where: Typed | undefined): SQL {
+    const { levels } = this.input
+    const path: LevelInfo[] = []
+    for (let at = levels[target]!; at.index !== place.level.index; at = levels[at.parent]!) path.unshift(at)
+    const nested = (above: Place, [level, ...rest]: LevelInfo[]): SQL => {
+      const inner: Place = { level: level!, prefix: `${above.prefix}under ` }
+      const link = level!.definition.on.map(pair => sql`${this.column(inner, pair.to, false)} = ${this.column(above, pair.from, false)}`)
+      const last = rest.length ? [nested(inner, rest)] : where ? [this.formula(inner, where, true)] : []
+      const paths = [...level!.definition.on.map(pair => pair.to), ...(where && !rest.length ? fieldsUsed(where).filter(field => field.level === level!.index).map(field => field.path) : [])]
+      return sql`exists (${this.statement(inner, [sql`1`], paths, [...link, ...last])})`
+    }
+    return nested(place, path)
+  }
+
+  /** A table of the source, or of the report's own, as it stands after `from`. */
+  table(name: string): SQL {
+    const own = this.input.tables?.get(name)
+    if (!own) return sql`${sql.identifier(this.input.schema)}.${sql.identifier(name)}`
+    return sql`(${this.ownTable(name, own)})`
+  }
+
+  private ownTable(name: string, own: OwnTable): SQL {
+    switch (own.kind) {
+      case 'sql': {
+        this.authored = true
+        const text = bindNames(own.definition.text, this.input.parameterTypes, this.input.parameters)
+        return own.definition.key.length ? sql`select * from (${text}) as ${sql.identifier(name)}` : sql`select row_number() over () as ${sql.identifier('row')}, ${sql.identifier(name)}.* from (${text}) as ${sql.identifier(name)}`
+      }
+      case 'dataSet': return this.within(own.tree.levels, planner => planner.named({ level: own.tree.levels[0]!, prefix: '' }, own.columns))
+      case 'summary': return this.within(own.tree.levels, (planner) => {
+        const place: Place = { level: own.tree.levels[0]!, prefix: '' }
+        const groups = own.by.map(each => planner.formula(place, each.typed, false))
+        return sql`${planner.named(place, [...own.by, ...own.measures])}${groups.length ? sql` group by ${sql.join(own.by.map((_, index) => sql.raw(String(index + 1))), sql`, `)}` : sql``}`
+      })
+      case 'stack': {
+        const parts = own.parts.map(part => this.within(part.tree.levels, (planner) => {
+          const [level] = part.tree.levels
+          const place: Place = { level: level!, prefix: '' }
+          const key = sql`concat_ws('·', ${sql.join(level!.key.map(path => sql`${planner.column(place, path, false)}::text`), sql`, `)})`
+          const columns = own.columns.map((column, index) => {
+            const typed = part.columns[index]
+            return sql`${typed ? planner.formula(place, typed, false) : sql`null`}::${sql.raw(arrayWords[column.type])} as ${sql.identifier(column.name)}`
+          })
+          const used = [...level!.key, ...part.columns.flatMap(typed => typed ? fieldsUsed(typed).map(field => field.path) : [])]
+          return planner.statement(place, [sql`${part.label}::text as ${sql.identifier(own.definition.origin)}`, ...columns, sql`${key} as ${sql.identifier('row')}`], used, [])
+        }))
+        if (!parts.length) throw new PlanError(`“${name.slice(1)}” stacks no data set yet; add one to it.`)
+        return sql.join(parts, sql` union all `)
+      }
     }
   }
-  visit(level.definition.related, '')
-  return sql.join(parts, sql` `)
-}
 
-function levelFilters(level: LevelInfo, input: PlanInput): { condition: SQL, fields: string[] }[] {
-  return level.definition.filters.flatMap((text) => {
-    let typed: Typed
+  private named(place: Place, columns: readonly { name: string, typed: Typed }[]): SQL {
+    const used = columns.flatMap(each => fieldsUsed(each.typed).map(field => field.path))
+    const values = columns.map(({ name, typed }) => {
+      const value = typed.is === 'field' ? this.column(place, typed.path, false) : this.formula(place, typed, false)
+      return sql`${value} as ${sql.identifier(name)}`
+    })
+    return this.statement(place, values, used, [])
+  }
+
+  /** Plans with the levels of another data set. */
+  private within(levels: readonly LevelInfo[], work: (planner: Planner) => SQL): SQL {
+    const planner = new Planner({ ...this.input, levels })
+    const statement = work(planner)
+    this.authored ||= planner.authored
+    return statement
+  }
+
+  private surroundings(): Omit<SqlSurroundings, 'column'> {
+    const { parameters, today, catalog } = this.input
+    return { parameters, today, ...(catalog.calendar ? { calendar: catalog.calendar } : {}) }
+  }
+
+  /** A formula over a level's own fields. @throws PlanError */
+  private check(text: string, level: LevelInfo, type: ValueType): Typed {
+    const levels = this.input.levels[level.index] === level ? this.input.levels : [level]
     try {
-      typed = checkFormula(text, { levels: input.levels, level: level.index, parameters: input.parameterTypes, filter: true })
+      const typed = checkFormula(text, { levels, level: level.index, parameters: this.input.parameterTypes, filter: true })
+      if (typed.type !== type && typed.type !== 'empty') throw new PlanError(type === 'boolean' ? `The filter “${text}” of level “${level.caption}” is not a test; write one such as total > 0.` : `“${text}” is no ${type}; write one such as today().`)
+      return typed
     } catch (error) {
       if (error instanceof FormulaError) throw new PlanError(`The filter “${text}” of level “${level.caption}” cannot be used: ${error.message}`)
       throw error
     }
-    if (typed.type !== 'boolean') throw new PlanError(`The filter “${text}” of level “${level.caption}” is not a test; write one such as total > 0.`)
-    // rule 18: an answer left empty takes the clauses that use it away
-    if (somePart(typed, part => part.is === 'parameter' && (input.parameters[part.name] ?? null) === null)) return []
-    return [{
-      condition: formulaSql(typed, { column: path => columnSql(level, path, false), parameters: input.parameters, today: input.today }, true),
-      fields: fieldsUsed(typed).map(field => field.path),
-    }]
-  })
+  }
+
+  /** A clause, or nothing where a parameter that it uses was left empty (rule 18 of the semantics). */
+  private test(text: string, level: LevelInfo): Typed | undefined {
+    const typed = this.check(text, level, 'boolean')
+    return somePart(typed, part => part.is === 'parameter' && (this.input.parameters[part.name] ?? null) === null) ? undefined : typed
+  }
+
+  private levelFilters(level: LevelInfo): { typed: Typed, text: string }[] {
+    const known = this.filters.get(level)
+    if (known) return known
+    const found = level.definition.filters.flatMap((text) => {
+      const typed = this.test(text, level)
+      if (typed && !somePart(typed, part => part.is === 'has') && !hasSql(typed, level.index)) throw new PlanError(`The filter “${text}” of level “${level.caption}” uses a field that is worked out after reading; use a child total or has(…) there.`)
+      return typed ? [{ typed, text }] : []
+    })
+    this.filters.set(level, found)
+    return found
+  }
 }
+
+const ownAlias = 'level'
+const totalAlias = 'total '
+const arrayWords = { number: 'numeric', text: 'text', date: 'date', boolean: 'boolean' } as const
 
 /** What a statement gave: one column each, in the order of its select list. */
 export interface Rows { count: number, columns: Column[] }

@@ -41,7 +41,9 @@ export async function* readRecords(plan: Plan, fetch: Fetch, options: ReadOption
         ? merge(level, plan, await fetchUnder(0, parents), new Map(keyTexts(parents).map((key, index) => [key, index])), stretch.length, true)
         : await readDetail(level, levels[level.parent]!))
     }
-    return { levels }
+    const records = { levels }
+    plan.workOut(records)
+    return records
   }
   // the source reads the next chunks while one is put together and worked on
   const coming = [load(0)]

@@ -4,6 +4,9 @@ import type { Day } from '../value/date'
 /** What a formula or field can hold: an exact decimal, text, a date (days since 1970), yes/no, or empty. */
 export type Value = Decimal | string | Day | boolean | null
 
+/** What a parameter holds: one value, or several texts. */
+export type Answer = Value | readonly string[]
+
 export type ValueType = 'number' | 'text' | 'date' | 'boolean'
 
 /** Exact numbers of one scale. A slot is NaN where empty and Infinity where the value stands in `wide`. */

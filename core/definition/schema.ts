@@ -1,5 +1,5 @@
 import { array, boolean, lazy, mixed, number, object, type Schema, string, ValidationError } from 'yup'
-import { type Block, formatVersion, type LevelDefinition, type RelatedDefinition, type ReportDefinition } from './types'
+import { type Block, childTotalKinds, formatVersion, type LevelDefinition, parameterKinds, type RelatedDefinition, type ReportDefinition } from './types'
 
 /** A definition that cannot be taken in: one sentence. */
 export class DefinitionError extends Error {}
@@ -11,14 +11,35 @@ const points = number().strict().required().min(-10_000).max(10_000)
 const pairs = array(object({ from: name, to: name }).noUnknown()).required().defined()
 const identifier = name.matches(/^[\p{L}_][\p{L}\p{N}_]*$/u, ({ path }) => `${path} must be one word of letters, digits and _`)
 
+const formula = text.max(4000)
+const formulas = array(formula).required()
+const sort = array(object({ field: name, descending: boolean().strict().required() }).noUnknown())
+const calculated = array(object({ name: identifier, formula }).noUnknown())
+const pick = lazy((value: object | undefined) => value === undefined ? mixed().optional()
+  : 'latest' in value ? object({ latest: name, at: formula }).noUnknown() : object({ sort: sort.required() }).noUnknown())
 const related: Schema<RelatedDefinition> = object({
   name: identifier, table: name, on: pairs.min(1), fields: array(name).required(), related: array(lazy(() => related.required())).required(),
+  filters: array(formula), pick, required: boolean().strict(),
 }).noUnknown() as never
 const level: Schema<LevelDefinition> = object({
   name: identifier, caption: plain, table: name, on: pairs, fields: array(name).required(), related: array(related).required(),
-  details: array(lazy(() => level.required())).required(), filters: array(text.max(4000)).required(),
-  sort: array(object({ field: name, descending: boolean().strict().required() }).noUnknown()).required(),
+  details: array(lazy(() => level.required())).required(), filters: formulas, sort: sort.required(), calculated,
+  totals: array(object({ name: identifier, table: name, on: pairs.min(1), total: mixed().oneOf([...childTotalKinds]).required(), value: plain.max(4000), by: plain, filters: formulas }).noUnknown()),
 }).noUnknown() as never
+const table = lazy((value: { kind?: string }) => {
+  switch (value?.kind) {
+    case 'sql': return object({
+      kind: name, name: identifier, text, key: array(name).required(),
+      columns: array(object({ name, type: mixed().oneOf(['number', 'text', 'date', 'boolean']).required(), scale: number().strict().integer().min(0).max(40), databaseType: name }).noUnknown()).required(),
+    }).noUnknown()
+    case 'summary': return object({ kind: name, name: identifier, base: level, by: calculated.required(), measures: calculated.required() }).noUnknown()
+    case 'stack': return object({
+      kind: name, name: identifier, origin: identifier, columns: array(identifier).required(),
+      parts: array(object({ dataSet: identifier, label: plain.defined(), fields: lazy((fields: object) => object(Object.fromEntries(Object.keys(fields ?? {}).map(key => [key, formula]))).required()) }).noUnknown()).required(),
+    }).noUnknown()
+    default: return object({ kind: mixed().oneOf(['sql', 'summary', 'stack']).required() })
+  }
+})
 
 const style = object({
   font: mixed().oneOf(['sans', 'serif']), size: number().strict().min(3).max(200), bold: boolean().strict(), italic: boolean().strict(),
@@ -56,13 +77,18 @@ const definition = object({
   format: number().strict().required(),
   language: name.matches(/^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$/, 'language must be a tag like en-GB'),
   parameters: array(object({
-    name: identifier, label: name, kind: mixed().oneOf(['month', 'date', 'text', 'number', 'boolean', 'choice']).required(), required: boolean().strict().required(),
-    default: plain, help: plain, choices: object({ table: name, value: name, label: name }).noUnknown().default(undefined),
+    name: identifier, label: name, kind: mixed().oneOf([...parameterKinds]).required(), required: boolean().strict().required(),
+    default: plain, defaultTo: plain, help: plain, hidden: boolean().strict(),
+    choices: object({
+      table: plain.defined(), value: plain.defined(), label: plain.defined(), list: array(object({ value: name, label: plain.defined() }).noUnknown()),
+      narrowedBy: array(object({ parameter: name, column: name }).noUnknown()),
+    }).noUnknown().default(undefined),
   }).noUnknown()).required(),
   dataSets: array(object({
     name: identifier, source: name, root: level,
     fields: lazy((value: object) => object(Object.fromEntries(Object.keys(value ?? {}).map(key => [key, object({ caption: plain, format: plain }).noUnknown()]))).required()),
   }).noUnknown()).required().min(1),
+  tables: array(table),
   layouts: array(object({
     name, page: object({
       size: mixed().oneOf(['A4', 'Letter']).required(), orientation: mixed().oneOf(['portrait', 'landscape']).required(),
@@ -83,6 +109,9 @@ export function readDefinition(value: unknown): ReportDefinition {
     const checked = definition.validateSync(value, { strict: true, abortEarly: true }) as unknown as ReportDefinition
     const ids = blockIds(checked)
     const twice = ids.find((id, index) => ids.indexOf(id) !== index)
+    const own = [...checked.dataSets, ...checked.tables ?? []].map(each => each.name)
+    const same = own.find((each, index) => own.indexOf(each) !== index)
+    if (same) throw new DefinitionError(`Two data sets or tables of the definition are called “${same}”; each needs a name of its own.`)
     if (twice) throw new DefinitionError(`Two blocks of the definition have the id “${twice}”; each needs its own.`)
     return checked
   } catch (error) {

@@ -9,23 +9,42 @@ export interface ReportDefinition {
   /** language tag of the printed document, e.g. "en-GB" */
   language: string
   parameters: ParameterDefinition[]
+  /** the first one is what the layouts print */
   dataSets: DataSetDefinition[]
+  /** tables of the report's own, made from texts, summaries and stacked sets; see TableDefinition */
+  tables?: TableDefinition[]
   layouts: LayoutDefinition[]
 }
 
-export type ParameterKind = 'month' | 'date' | 'text' | 'number' | 'boolean' | 'choice'
+export const parameterKinds = ['text', 'whole', 'decimal', 'date', 'dates', 'month', 'period', 'boolean', 'choice', 'choices'] as const
+/** `dates` is a date range, `period` one of the source's fiscal calendar, `choices` several choices. */
+export type ParameterKind = typeof parameterKinds[number]
 
-/** A question that the reader answers before a run. */
+/** A question that the reader answers before a run. They are asked in the order of their list. */
 export interface ParameterDefinition {
   name: string
   label: string
   kind: ParameterKind
   required: boolean
-  /** a formula */
+  /** a formula; of a date range its first day, with `defaultTo` its last */
   default?: string
+  defaultTo?: string
   help?: string
-  /** where the choices of a `choice` come from */
-  choices?: { table: string, value: string, label: string }
+  /** never asked: it takes its default, and cannot be set from outside */
+  hidden?: boolean
+  /** where the choices of a `choice` or `choices` come from */
+  choices?: ChoicesDefinition
+}
+
+export interface ChoicesDefinition {
+  /** a table of the source, or "@name" for a data set or table of the report; "" where the choices are typed in */
+  table: string
+  value: string
+  label: string
+  /** choices that are typed in, in their order */
+  list?: { value: string, label: string }[]
+  /** parameters whose answers narrow the choices: only rows whose column holds the answer are offered */
+  narrowedBy?: { parameter: string, column: string }[]
 }
 
 export interface DataSetDefinition {
@@ -40,10 +59,30 @@ export interface FieldSettings { caption?: string, format?: string }
 
 export interface JoinPair { from: string, to: string }
 
+/** A field worked out by a formula over the fields of its level and the levels above it, or totals of those below. */
+export interface CalculatedDefinition { name: string, formula: string }
+
+export const childTotalKinds = ['sum', 'count', 'min', 'max', 'latest'] as const
+
+/** A child table added up on its parent (rule 5: it has filters of its own). */
+export interface ChildTotalDefinition {
+  name: string
+  table: string
+  /** columns of the level's table and of the child table that must be equal */
+  on: JoinPair[]
+  total: typeof childTotalKinds[number]
+  /** a formula over the child's fields; `count` needs none */
+  value?: string
+  /** for `latest`: the child's field by which the last record is found */
+  by?: string
+  filters: string[]
+}
+
 /** Records of one kind: the root, or a detail level under another. */
 export interface LevelDefinition {
   name: string
   caption?: string
+  /** a table of the source, or "@name" for a data set or table of the report */
   table: string
   /** for a detail level: columns of the parent's table and of this one that must be equal */
   on: JoinPair[]
@@ -54,6 +93,8 @@ export interface LevelDefinition {
   /** formulas that must all hold; each is one clause */
   filters: string[]
   sort: SortDefinition[]
+  calculated?: CalculatedDefinition[]
+  totals?: ChildTotalDefinition[]
 }
 
 /** A record that another points at (many to one). */
@@ -63,7 +104,28 @@ export interface RelatedDefinition {
   on: JoinPair[]
   fields: string[]
   related: RelatedDefinition[]
+  /** formulas over the record's own columns that must hold: “only stocked items” */
+  filters?: string[]
+  /** which one, where several are found: the first in an order, or the latest at or before a date */
+  pick?: { sort: SortDefinition[] } | { latest: string, at: string }
+  /** records without one are dropped */
+  required?: boolean
 }
+
+/**
+ * A table of the report's own. Levels, related records, child totals and choices name it as "@name", like a data set.
+ * - sql: what a statement of the author's gives; its columns' types come from the database; `key` names the columns that tell its rows apart (none: rows are numbered)
+ * - summary: one row per group of a base level's records, with measures: totals over the group, or formulas over other measures (a ratio)
+ * - stack: the rows of several data sets one under the other; `origin` is a column that tells where a row came from
+ */
+export type TableDefinition =
+  | { kind: 'sql', name: string, text: string, columns: TableColumn[], key: string[] }
+  | { kind: 'summary', name: string, base: LevelDefinition, by: CalculatedDefinition[], measures: CalculatedDefinition[] }
+  | { kind: 'stack', name: string, origin: string, columns: string[], parts: StackPart[] }
+
+export interface TableColumn { name: string, type: ValueType, scale?: number, databaseType: string }
+/** `fields` says for each column of the stack which field of the data set's root goes into it, or a constant written as a formula; absent: empty. */
+export interface StackPart { dataSet: string, label: string, fields: Record<string, string> }
 
 export interface SortDefinition { field: string, descending: boolean }
 
@@ -180,7 +242,21 @@ export interface ColumnDefinition {
 
 export interface BreakBlock extends BlockBase { kind: 'break' }
 
-/** What a parameter kind holds in a formula. */
-export const parameterTypes: Record<ParameterKind, ValueType> = {
-  month: 'date', date: 'date', text: 'text', number: 'number', boolean: 'boolean', choice: 'text',
+/** Type of what a formula reads as `param.x`; `texts` stands for several texts, to be used with `in (…)`. */
+export type ParameterType = ValueType | 'texts'
+
+/** All that formulas can read of the parameters: `param.month`; of a range `.from` and `.to`; of choices and periods `.label`, as titles print it. */
+export function parameterTypes(parameters: readonly ParameterDefinition[]): Record<string, ParameterType> {
+  return Object.fromEntries(parameters.flatMap((parameter): [string, ParameterType][] => {
+    const { name } = parameter
+    switch (parameter.kind) {
+      case 'month': case 'date': return [[name, 'date']]
+      case 'dates': return [[`${name}.from`, 'date'], [`${name}.to`, 'date'], [`${name}.label`, 'text']]
+      case 'whole': case 'decimal': return [[name, 'number']]
+      case 'boolean': return [[name, 'boolean']]
+      case 'text': return [[name, 'text']]
+      case 'choices': return [[name, 'texts'], [`${name}.label`, 'text']]
+      default: return [[name, 'text'], [`${name}.label`, 'text']]
+    }
+  }))
 }

@@ -1,6 +1,7 @@
 import { isWithin, type FieldInfo, type LevelInfo } from '../dataset/levels'
+import type { ParameterType } from '../definition/types'
 import type { Value, ValueType } from '../dataset/records'
-import { scalarFunctions, totalFunctions } from './functions'
+import { periodFunctions, scalarFunctions, totalFunctions } from './functions'
 import { type Expression, FormulaError, type Operator, parseFormula } from './syntax'
 
 /** What a formula may speak of at the place where it stands. */
@@ -8,11 +9,13 @@ export interface Scope {
   levels: readonly LevelInfo[]
   /** the level it stands on, −1 where there is none (a parameter's default) */
   level: number
-  parameters: Readonly<Record<string, ValueType>>
+  parameters: Readonly<Record<string, ParameterType>>
   /** are page words (`page.number`) and `carried` known here? */
   page?: boolean
-  /** a filter: single values of the level's own records only */
+  /** a filter: single values of the level's own records only, and `has` of levels below */
   filter?: boolean
+  /** a measure of a summary: totals over the records of one group */
+  measure?: boolean
 }
 
 export type FormulaType = ValueType | 'empty'
@@ -21,7 +24,7 @@ export type FormulaType = ValueType | 'empty'
 export type Typed = { type: FormulaType } & (
   | { is: 'constant', value: Value }
   | { is: 'field', level: number, path: string, field: FieldInfo }
-  | { is: 'parameter', name: string }
+  | { is: 'parameter', name: string, several?: boolean }
   | { is: 'page', word: PageWord }
   | { is: 'today' }
   | { is: 'binary', operator: Operator, left: Typed, right: Typed }
@@ -33,6 +36,9 @@ export type Typed = { type: FormulaType } & (
   | { is: 'ifEmpty', value: Typed, otherwise: Typed }
   | { is: 'total', name: string, level: number, value?: Typed, where?: Typed, over?: number | 'report' }
   | { is: 'carried', value: Typed }
+  | { is: 'has', level: number, standing: number, where?: Typed }
+  | { is: 'running', level: number, value: Typed, where?: Typed }
+  | { is: 'period', name: string, arguments: Typed[] }
 )
 
 export const pageWords = ['number', 'count', 'overall', 'overallCount'] as const
@@ -72,7 +78,7 @@ function check(node: Expression, scope: Scope): Typed {
     case 'not': return { is: 'not', type: 'boolean', value: sub(node.value, 'boolean') }
     case 'in': {
       const value = sub(node.value)
-      const list = node.list.map(item => same(value, sub(item), item))
+      const list = node.list.map(item => same(value, several(item, scope) ?? sub(item), item))
       const found: Typed = { is: 'in', type: 'boolean', value: settled(value, list.find(item => item.type !== 'empty')?.type), list }
       return node.not ? { is: 'not', type: 'boolean', value: found } : found
     }
@@ -100,6 +106,13 @@ function check(node: Expression, scope: Scope): Typed {
   }
 }
 
+/** A parameter of several texts, as it may stand in a list. */
+function several(node: Expression, scope: Scope): Typed | undefined {
+  if (node.is !== 'path' || node.names[0] !== 'param') return undefined
+  const name = node.names.slice(1).join('.')
+  return scope.parameters[name] === 'texts' ? { is: 'parameter', type: 'text', name, several: true } : undefined
+}
+
 function checkPath(node: Expression & { is: 'path' }, scope: Scope): Typed {
   const [head, ...rest] = node.names
   const full = node.names.join('.')
@@ -107,6 +120,7 @@ function checkPath(node: Expression & { is: 'path' }, scope: Scope): Typed {
     const name = rest.join('.')
     const type = scope.parameters[name]
     if (!type) throw new FormulaError(`There is no parameter “${name}”${suggestion(name, Object.keys(scope.parameters))}.`, node.from, node.to)
+    if (type === 'texts') throw new FormulaError(`“${name}” holds several values; write field in (param.${name}), or param.${name}.label for its text.`, node.from, node.to)
     return { is: 'parameter', type, name }
   }
   if (head === 'page' && rest.length === 1 && (pageWords as readonly string[]).includes(rest[0]!) && !findField(scope, node.names)) {
@@ -171,11 +185,28 @@ function checkCall(node: Expression & { is: 'call' }, scope: Scope): Typed {
   const fail = (message: string, at: { from: number, to: number } = nameAt): never => {
     throw new FormulaError(message, at.from, at.to)
   }
-  if (name in totalFunctions) return checkTotal(node, scope)
+  if (name === 'has') return checkHas(node, scope)
+  if (name === 'running') {
+    if (scope.filter || scope.measure || scope.level < 0) fail('running(…) adds up rows in printed order and cannot stand here.')
+    const total = checkTotal({ ...node, name: 'sum' }, scope) as Typed & { is: 'total' }
+    if (total.level !== scope.level || total.over !== undefined) fail('running(…) adds up a number of the row it stands in.', node.arguments[0]?.value)
+    return { is: 'running', type: 'number', level: total.level, value: total.value!, ...(total.where ? { where: total.where } : {}) }
+  }
+  if (Object.hasOwn(totalFunctions, name)) return checkTotal(node, scope)
   const named = node.arguments.find(argument => argument.name)
   if (named) fail(`“${named.name}:” is not known in ${name}(…).`, named.value)
   const values = node.arguments.map(argument => argument.value)
   const typed = (index: number) => check(values[index]!, scope)
+  if (Object.hasOwn(periodFunctions, name)) {
+    const known = periodFunctions[name]!
+    if (values.length !== known.takes.length) fail(`It is written ${known.usage}.`)
+    const parts = values.map((value, index) => {
+      const part = check(value, scope)
+      if (part.type !== known.takes[index] && part.type !== 'empty') fail(`${known.usage} needs ${typeWords[known.takes[index]!]} here, but this is ${typeWords[part.type]}.`, value)
+      return settled(part, known.takes[index])
+    })
+    return { is: 'period', type: known.gives, name, arguments: parts }
+  }
   if (name === 'today') {
     if (values.length) fail('today() takes nothing between its parentheses.')
     return { is: 'today', type: 'date' }
@@ -215,7 +246,7 @@ function checkCall(node: Expression & { is: 'call' }, scope: Scope): Typed {
     return { is: 'ifEmpty', type, value: settled(value, type), otherwise: settled(otherwise, type) }
   }
   const known = Object.hasOwn(scalarFunctions, name) ? scalarFunctions[name] : undefined
-  if (!known) return fail(`There is no function “${name}”${suggestion(name, [...Object.keys(scalarFunctions), ...Object.keys(totalFunctions), 'if', 'choose', 'ifEmpty', 'today'])}.`)
+  if (!known) return fail(`There is no function “${name}”${suggestion(name, [...Object.keys(scalarFunctions), ...Object.keys(totalFunctions), ...Object.keys(periodFunctions), 'if', 'choose', 'ifEmpty', 'today'])}.`)
   const least = known.takes.length - (known.optional ?? 0) - (known.many && known.takes.length > 2 ? 1 : 0)
   if (values.length < least || (!known.many && values.length > known.takes.length)) fail(`It is written ${known.usage}.`)
   const args = values.map((value, index) => {
@@ -237,7 +268,8 @@ function checkTotal(node: Expression & { is: 'call' }, scope: Scope): Typed {
   const fail = (message: string, at: { from: number, to: number } = { from: node.from, to: node.nameTo }): never => {
     throw new FormulaError(message, at.from, at.to)
   }
-  if (scope.filter || scope.level < 0) fail(`${name}(…) adds up many records and cannot stand here.`)
+  if (scope.filter) fail(`${name}(…) adds up many records and cannot stand in a filter; add a child total and use it here, or ask has(…).`)
+  if (scope.level < 0) fail(`${name}(…) adds up many records and cannot stand here.`)
   const plain = node.arguments.filter(argument => !argument.name)
   if (plain.length !== 1) fail(`It is written ${totalFunctions[name]!.usage}.`)
   const argument = plain[0]!.value
@@ -270,7 +302,40 @@ function checkTotal(node: Expression & { is: 'call' }, scope: Scope): Typed {
     } else fail(`“${extra.name}:” is not known here; use where: or over:.`, extra.value)
   }
   const type: FormulaType = name === 'count' || name === 'distinct' ? 'number' : value!.type
+  if (value?.is === 'field' && (name === 'sum' || name === 'average')) {
+    const { ratio, format } = value.field
+    if (ratio) return totalledRatio(ratio, { level, ...(where ? { where } : {}), ...(over === undefined ? {} : { over }) })
+    if (format?.includes('%')) fail(`“${value.path}” is a percentage, and percentages do not add up; total what it is made from and divide.`, argument)
+  }
   return { is: 'total', type, name, level, value, where, over }
+}
+
+/** A ratio worked out again from totals: each number in it becomes its sum (rule 11 of the semantics). */
+function totalledRatio(ratio: Typed, total: { level: number, where?: Typed, over?: number | 'report' }): Typed {
+  return mapParts(ratio, part => part.is === 'field' && part.type === 'number'
+    ? part.field.ratio ? totalledRatio(part.field.ratio, total) : { is: 'total', type: 'number', name: 'sum', value: part, ...total }
+    : undefined)
+}
+
+/** Is it a division by something that differs from record to record? Then a total of it is worked out from totals. */
+export function isRatio(typed: Typed): boolean {
+  return somePart(typed, part => part.is === 'binary' && part.operator === '/' && somePart(part.right, inner => inner.is === 'field') && somePart(part.left, inner => inner.is === 'field'))
+    && !somePart(typed, part => part.is === 'total' || part.is === 'has' || part.is === 'running')
+}
+
+/** `has(lines, kind = "service")`: the test speaks of one record of the level below. */
+function checkHas(node: Expression & { is: 'call' }, scope: Scope): Typed {
+  const fail = (message: string, at: { from: number, to: number } = { from: node.from, to: node.nameTo }): never => {
+    throw new FormulaError(message, at.from, at.to)
+  }
+  const [first, second] = node.arguments.map(argument => argument.value)
+  if (node.arguments.length < 1 || node.arguments.length > 2 || node.arguments.some(argument => argument.name)) fail(`It is written ${totalFunctions.has!.usage}.`)
+  const level = first!.is === 'path' && scope.level >= 0 ? findLevel(scope, first!.names) : undefined
+  if (!level || level.index === scope.level || !isWithin(scope.levels, level.index, scope.level)) return fail('has(…) starts with the name of a level below this one, such as has(lines, amount > 100).', first ?? node)
+  if (!second) return { is: 'has', type: 'boolean', level: level.index, standing: scope.level }
+  const where = check(second, { ...scope, level: level.index, page: false })
+  if (where.type !== 'boolean') fail('The second part of has(…) must be a test, such as amount > 100.', second)
+  return { is: 'has', type: 'boolean', level: level.index, standing: scope.level, where }
 }
 
 function pathsIn(node: Expression): (Expression & { is: 'path' })[] {
@@ -315,11 +380,30 @@ export function partsOf(typed: Typed): Typed[] {
     case 'negative': case 'not': case 'carried': return [typed.value]
     case 'in': return [typed.value, ...typed.list]
     case 'between': return [typed.value, typed.low, typed.high]
-    case 'call': return typed.arguments
+    case 'call': case 'period': return typed.arguments
+    case 'has': return typed.where ? [typed.where] : []
+    case 'running': return [typed.value, typed.where].filter(part => part !== undefined)
     case 'if': return [...typed.cases.flatMap(each => [each.test, each.result]), typed.otherwise]
     case 'ifEmpty': return [typed.value, typed.otherwise]
     case 'total': return [typed.value, typed.where].filter(part => part !== undefined)
     default: return []
+  }
+}
+
+/** A formula with some of its parts changed: those for which `change` gives something. */
+export function mapParts(typed: Typed, change: (part: Typed) => Typed | undefined): Typed {
+  const changed = change(typed)
+  if (changed) return changed
+  const of = (part: Typed) => mapParts(part, change)
+  switch (typed.is) {
+    case 'binary': return { ...typed, left: of(typed.left), right: of(typed.right) }
+    case 'negative': case 'not': case 'carried': return { ...typed, value: of(typed.value) }
+    case 'in': return { ...typed, value: of(typed.value), list: typed.list.map(of) }
+    case 'between': return { ...typed, value: of(typed.value), low: of(typed.low), high: of(typed.high) }
+    case 'call': case 'period': return { ...typed, arguments: typed.arguments.map(of) }
+    case 'if': return { ...typed, cases: typed.cases.map(each => ({ test: of(each.test), result: of(each.result) })), otherwise: of(typed.otherwise) }
+    case 'ifEmpty': return { ...typed, value: of(typed.value), otherwise: of(typed.otherwise) }
+    default: return typed
   }
 }
 

@@ -1,7 +1,8 @@
 import { commonLevel, isWithin, type LevelInfo } from '../dataset/levels'
-import { type DataRecords, parentRows, type Value, valueAt } from '../dataset/records'
+import { type Answer, type DataRecords, parentRows, type Value, valueAt } from '../dataset/records'
+import { addPeriods, findPeriod, type FiscalCalendar, periodOf, yearStart } from '../statement/calendar'
 import { dayText, type Day } from '../value/date'
-import { add, compareDecimals, type Decimal, decimal, divide, multiply, negate, subtract, zero } from '../value/decimal'
+import { add, compareDecimals, type Decimal, decimal, divide, multiply, negate, round, subtract, toNumber, zero } from '../value/decimal'
 import type { PageWord, Typed } from './check'
 import { plainText, scalarFunctions } from './functions'
 import { compareText } from './text'
@@ -23,8 +24,9 @@ export type Evaluate = (at: Standing) => Value
 export interface Surroundings {
   levels: readonly LevelInfo[]
   data: DataRecords
-  parameters: Readonly<Record<string, Value>>
+  parameters: Readonly<Record<string, Answer>>
   today: Day
+  calendar?: FiscalCalendar
 }
 
 /** Rows of ancestors for each level of some records; made once per chunk of records. */
@@ -92,7 +94,8 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
       }
       case 'parameter': {
         const value = around.parameters[node.name] ?? null
-        return () => value
+        if (Array.isArray(value)) throw new Error(`The parameter ${node.name} holds several values.`)
+        return () => value as Value
       }
       case 'today': return () => around.today
       case 'page': {
@@ -111,7 +114,9 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
         return at => value(at) !== true
       }
       case 'in': {
-        const [value, list] = [compile(node.value), node.list.map(compile)]
+        const singles = node.list.filter(item => !(item.is === 'parameter' && item.several))
+        const known = node.list.flatMap(item => item.is === 'parameter' && item.several ? (around.parameters[item.name] ?? []) as readonly string[] : [])
+        const [value, list] = [compile(node.value), [...singles.map(compile), ...known.map(text => () => text)]]
         return (at) => {
           const a = value(at)
           return list.some(item => equal(a, item(at)))
@@ -142,8 +147,43 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
           return !known.handlesEmpty && values.includes(null) ? null : known.evaluate(...values)
         }
       }
+      case 'period': {
+        const parts = node.arguments.map(compile)
+        return (at) => {
+          const values = parts.map(part => part(at))
+          return values.includes(null) ? null : periodValue(node.name, values, around.calendar)
+        }
+      }
+      case 'has': {
+        const where = node.where && compile(node.where)
+        return (at) => {
+          if (at.from >= at.to) return false
+          const row = lineage.up(at.from, at.level, node.standing)
+          const [first, end] = lineage.down(row, row + 1, node.standing, node.level)
+          if (!where) return end > first
+          for (let each = first; each < end; each++) if (where({ level: node.level, from: each, to: each + 1 }) === true) return true
+          return false
+        }
+      }
+      case 'running': return running(node, compile(node.value), node.where && compile(node.where))
       case 'carried': return carried(compile(node.value))
       case 'total': return total(node)
+    }
+  }
+
+  /** Sums from the first record under the same parent; goes on from the last answer, since rows are made in order. */
+  const running = (node: Typed & { is: 'running' }, value: Evaluate, where: Evaluate | undefined): Evaluate => {
+    let [from, to, sum] = [-1, -1, zero]
+    return (at) => {
+      if (at.from >= at.to) return zero
+      const { parent } = around.levels[node.level]!
+      const first = parent < 0 ? 0 : around.data.levels[node.level]!.starts[lineage.up(at.from, node.level, parent)]!
+      if (first !== from || at.from + 1 < to) [from, to, sum] = [first, first, zero]
+      for (; to <= at.from; to++) {
+        const inner: Standing = { level: node.level, from: to, to: to + 1 }
+        if (!where || where(inner) === true) sum = add(sum, (value(inner) as Decimal | null) ?? zero)
+      }
+      return sum
     }
   }
 
@@ -214,6 +254,17 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
     }
   }
   return compile(typed)
+}
+
+/** What a function of the fiscal calendar gives; empty where the calendar does not reach. */
+export function periodValue(name: string, values: readonly Value[], calendar: FiscalCalendar | undefined): Value {
+  switch (name) {
+    case 'period': return periodOf(calendar, values[0] as Day)?.code ?? null
+    case 'periodStart': return findPeriod(calendar, values[0] as string)?.start ?? null
+    case 'periodEnd': return findPeriod(calendar, values[0] as string)?.end ?? null
+    case 'yearStart': return yearStart(calendar, values[0] as string) ?? null
+    default: return addPeriods(calendar, values[0] as string, toNumber(round(values[1] as Decimal, 0)))?.code ?? null
+  }
 }
 
 /** What a table has added up so far; goes on from the last answer, since pages are made in order. */

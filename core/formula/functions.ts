@@ -27,7 +27,8 @@ const whole = (value: number): Decimal => decimal(value, 0)
 const int = (value: Value) => Math.trunc(toNumber(round(number(value), 0)))
 const sqlInt = (value: SQL) => sql`round(${value})::int`
 const points = (value: Value) => Array.from(text(value))
-const sqlFolded = (value: SQL) => sql`regexp_replace(normalize(lower(${value} collate "pg_unicode_fast"), NFD), '[' || chr(768) || '-' || chr(879) || ']', '', 'g')`
+/** A text without case and accents, as SQL: the same as `folded`. */
+export const foldedSql = (value: SQL) => sql`regexp_replace(normalize(lower(${value} collate "pg_unicode_fast"), NFD), '[' || chr(768) || '-' || chr(879) || ']', '', 'g')`
 const clampedLeft = (value: Value, count: Value) => points(value).slice(0, Math.max(0, int(count))).join('')
 
 export const scalarFunctions: Record<string, ScalarFunction> = {
@@ -38,8 +39,8 @@ export const scalarFunctions: Record<string, ScalarFunction> = {
   right: { usage: 'right(text, count)', help: 'The last characters of a text.', takes: ['text', 'number'], gives: 'text', evaluate: (a, n) => int(n) <= 0 ? '' : points(a).slice(-int(n)).join(''), sql: (a, n) => sql`right(${a}, greatest(0, ${sqlInt(n)}))` },
   length: { usage: 'length(text)', help: 'How many characters a text has.', takes: ['text'], gives: 'number', evaluate: a => whole(points(a).length), sql: a => sql`length(${a})::numeric` },
   replace: { usage: 'replace(text, find, put)', help: 'The text with each occurrence of one text changed into another.', takes: ['text', 'text', 'text'], gives: 'text', evaluate: (a, find, put) => text(find) === '' ? a : text(a).split(text(find)).join(text(put)), sql: (a, find, put) => sql`replace(${a}, ${find}, ${put})` },
-  contains: { usage: 'contains(text, part)', help: 'Does the text hold the part? Case and accents do not matter.', takes: ['text', 'text'], gives: 'boolean', handlesEmpty: true, evaluate: (a, b) => a !== null && b !== null && folded(text(a)).includes(folded(text(b))), sql: (a, b) => sql`coalesce(position(${sqlFolded(b)} in ${sqlFolded(a)}) > 0, false)` },
-  startsWith: { usage: 'startsWith(text, part)', help: 'Does the text begin with the part? Case and accents do not matter.', takes: ['text', 'text'], gives: 'boolean', handlesEmpty: true, evaluate: (a, b) => a !== null && b !== null && folded(text(a)).startsWith(folded(text(b))), sql: (a, b) => sql`coalesce(starts_with(${sqlFolded(a)}, ${sqlFolded(b)}), false)` },
+  contains: { usage: 'contains(text, part)', help: 'Does the text hold the part? Case and accents do not matter.', takes: ['text', 'text'], gives: 'boolean', handlesEmpty: true, evaluate: (a, b) => a !== null && b !== null && folded(text(a)).includes(folded(text(b))), sql: (a, b) => sql`coalesce(position(${foldedSql(b)} in ${foldedSql(a)}) > 0, false)` },
+  startsWith: { usage: 'startsWith(text, part)', help: 'Does the text begin with the part? Case and accents do not matter.', takes: ['text', 'text'], gives: 'boolean', handlesEmpty: true, evaluate: (a, b) => a !== null && b !== null && folded(text(a)).startsWith(folded(text(b))), sql: (a, b) => sql`coalesce(starts_with(${foldedSql(a)}, ${foldedSql(b)}), false)` },
   join: { usage: 'join(between, text, text, …)', help: 'Texts put together with something between them; empty ones are left out.', takes: ['text', 'text', 'text'], many: true, gives: 'text', handlesEmpty: true, evaluate: (between, ...parts) => between === null ? null : parts.filter(part => part !== null).join(text(between)), sql: (...parts) => sql`concat_ws(${sql.join(parts, sql`, `)})` },
   round: { usage: 'round(number, digits)', help: 'Rounded half away from zero; without digits to a whole number.', takes: ['number', 'number'], optional: 1, gives: 'number', evaluate: (a, n) => round(number(a), n === undefined ? 0 : int(n)), sql: (a, n) => n ? sql`round(${a}, ${sqlInt(n)})` : sql`round(${a})` },
   abs: { usage: 'abs(number)', help: 'The size of a number, without its sign.', takes: ['number'], gives: 'number', evaluate: a => absolute(number(a)), sql: a => sql`abs(${a})` },
@@ -57,6 +58,15 @@ export const scalarFunctions: Record<string, ScalarFunction> = {
   bucket: { usage: 'bucket(number, edge, edge, …)', help: 'Which stretch a number lies in: 0 up to the first edge, 1 up to the second …; edges belong to the stretch below.', takes: ['number', 'number'], many: true, gives: 'number', evaluate: (a, ...edges) => whole(edges.filter(edge => compareDecimals(number(a), number(edge)) > 0).length), sql: (a, ...edges) => sql`(${sql.join(edges.map(edge => sql`(${a} > ${edge})::int`), sql` + `)})::numeric` },
 }
 
+/** Functions of the source's fiscal calendar. Periods are texts like "2026-P07". */
+export const periodFunctions: Record<string, { usage: string, help: string, takes: ValueType[], gives: ValueType }> = {
+  period: { usage: 'period(date)', help: 'The fiscal period that holds a date.', takes: ['date'], gives: 'text' },
+  periodStart: { usage: 'periodStart(period)', help: 'The first day of a fiscal period.', takes: ['text'], gives: 'date' },
+  periodEnd: { usage: 'periodEnd(period)', help: 'The last day of a fiscal period.', takes: ['text'], gives: 'date' },
+  yearStart: { usage: 'yearStart(period)', help: 'The first day of the fiscal year of a period.', takes: ['text'], gives: 'date' },
+  addPeriods: { usage: 'addPeriods(period, count)', help: 'The fiscal period so many places later, across years; negative counts go back.', takes: ['text', 'number'], gives: 'text' },
+}
+
 /** Functions over many records, and what they are written with. */
 export const totalFunctions: Record<string, { usage: string, help: string }> = {
   sum: { usage: 'sum(number, where: …, over: …)', help: 'Adds up a number once for each record that the row covers.' },
@@ -65,6 +75,8 @@ export const totalFunctions: Record<string, { usage: string, help: string }> = {
   min: { usage: 'min(value, where: …, over: …)', help: 'The lowest value.' },
   max: { usage: 'max(value, where: …, over: …)', help: 'The highest value.' },
   average: { usage: 'average(number, where: …, over: …)', help: 'The sum divided by the count.' },
+  has: { usage: 'has(level, test)', help: 'Is there such a record in a level below? In a filter: only records that have one.' },
+  running: { usage: 'running(number, where: …)', help: 'Adds up a number from the first record to this one, in printed order.' },
   first: { usage: 'first(value, where: …, over: …)', help: 'The value of the first record.' },
   last: { usage: 'last(value, where: …, over: …)', help: 'The value of the last record.' },
 }

@@ -1,16 +1,31 @@
 import { sql, type SQL } from 'drizzle-orm'
-import type { Value } from '../dataset/records'
+import type { FieldInfo } from '../dataset/levels'
+import type { Answer, Value } from '../dataset/records'
+import { type FiscalCalendar, type FiscalPeriod, ordinaryPlace } from '../statement/calendar'
 import { dayText, type Day } from '../value/date'
 import { decimalText, divisionScale } from '../value/decimal'
-import type { Typed } from './check'
+import { type Typed, partsOf } from './check'
+import { periodValue } from './evaluate'
 import { scalarFunctions } from './functions'
 
 /** What the SQL of a formula is made from. */
 export interface SqlSurroundings {
   /** the column that a field is read from */
-  column: (path: string) => SQL
-  parameters: Readonly<Record<string, Value>>
+  column: (path: string, field: FieldInfo) => SQL
+  parameters: Readonly<Record<string, Answer>>
   today: Day
+  calendar?: FiscalCalendar
+  /** is there such a record in a level below? */
+  has?: (node: Typed & { is: 'has' }) => SQL
+}
+
+/** Can the database work it out for a record of a level? Not what speaks of other levels, of rows or of pages. */
+export function hasSql(typed: Typed, level: number): boolean {
+  switch (typed.is) {
+    case 'field': return typed.level === level && typed.field.inSql !== false
+    case 'page': case 'total': case 'carried': case 'running': case 'has': return false
+    default: return partsOf(typed).every(part => hasSql(part, level))
+  }
 }
 
 /**
@@ -23,17 +38,20 @@ export function formulaSql(typed: Typed, around: SqlSurroundings, required = fal
   switch (typed.is) {
     case 'constant': return typed.value === null ? typedNull(typed.type) : constant(typed.value)
     case 'field': {
-      const column = around.column(typed.path)
+      const column = around.column(typed.path, typed.field)
       return typed.type === 'number' ? sql`${column}::numeric` : column
     }
     case 'parameter': {
       const value = around.parameters[typed.name] ?? null
-      return value === null ? typedNull(typed.type) : constant(value)
+      if (typed.several) throw new Error(`The parameter ${typed.name} holds several values.`)
+      return value === null ? typedNull(typed.type) : constant(value as Value)
     }
     case 'today': return constant(around.today)
     case 'negative': return sql`(- ${of(typed.value)})`
     case 'not': return sql`(not coalesce(${formulaSql(typed.value, around)}, false))`
-    case 'in': return sql`(${sql.join(typed.list.map(item => equalSql(typed.value, item, of, around, required)), sql` or `)})`
+    case 'in': return sql`(${sql.join(typed.list.map(item => item.is === 'parameter' && item.several
+      ? anySql(of(typed.value), (around.parameters[item.name] ?? []) as readonly string[], required)
+      : equalSql(typed.value, item, of, around, required)), sql` or `)})`
     case 'between': {
       const [value, low, high] = [ordered(typed.value, of), ordered(typed.low, of), ordered(typed.high, of)]
       return settled(sql`(${value} >= ${low} and ${value} <= ${high})`)
@@ -42,7 +60,60 @@ export function formulaSql(typed: Typed, around: SqlSurroundings, required = fal
     case 'if': return sql`(case ${sql.join(typed.cases.map(each => sql`when ${of(each.test)} then ${of(each.result)}`), sql` `)} else ${of(typed.otherwise)} end)`
     case 'ifEmpty': return sql`coalesce(${of(typed.value)}, ${of(typed.otherwise)})`
     case 'call': return scalarFunctions[typed.name]!.sql(...typed.arguments.map(of))
+    case 'period': return periodSql(typed, typed.arguments.map(of), around)
+    case 'has': {
+      if (!around.has) throw new Error('A level below cannot be asked here.')
+      return around.has(typed)
+    }
+    case 'total': return totalSql(typed, around)
     default: throw new Error(`A ${typed.is} has no SQL.`)
+  }
+}
+
+/** A list of texts as one bound array (PostgreSQL manual, section 9.24.3). */
+function anySql(value: SQL, texts: readonly string[], required: boolean): SQL {
+  const test = sql`(${value} = any(${sql.param(arrayText(texts))}::text[]))`
+  return required ? test : sql`coalesce(${test}, false)`
+}
+
+/** An array literal of PostgreSQL (manual, section 8.15.2), bound as one value. */
+export function arrayText(values: readonly unknown[]): string {
+  return `{${values.map(value => value === null || value === undefined ? 'NULL' : typeof value === 'number' ? value : `"${String(value).replace(/["\\]/g, '\\$&')}"`).join(',')}}`
+}
+
+/** A total over the records of a group. A sum of nothing is zero, as everywhere (rule 14). */
+function totalSql(node: Typed & { is: 'total' }, around: SqlSurroundings): SQL {
+  const value = node.value && formulaSql(node.value, around)
+  const filter = node.where ? sql` filter (where ${formulaSql(node.where, around)})` : sql``
+  switch (node.name) {
+    case 'sum': return sql`coalesce(sum(${value!})${filter}, 0)`
+    case 'count': return sql`(count(${value ?? sql`*`})${filter})::numeric`
+    case 'distinct': return sql`(count(distinct ${value!})${filter})::numeric`
+    case 'average': return divisionSql(sql`sum(${value!})${filter}`, sql`(count(${value!})${filter})::numeric`)
+    case 'min': case 'max': return node.type === 'boolean'
+      ? sql`(${sql.raw(node.name)}((${value!})::int)${filter} = 1)`
+      : sql`${sql.raw(node.name)}(${node.type === 'text' ? sql`${value!} collate "unicode"` : value!})${filter}`
+    default: throw new Error(`${node.name} of a group has no SQL.`)
+  }
+}
+
+/** Functions of the fiscal calendar: worked out here where everything is known, else looked up in its periods. */
+function periodSql(node: Typed & { is: 'period' }, parts: SQL[], around: SqlSurroundings): SQL {
+  const known = node.arguments.map(part => part.is === 'constant' ? part.value : part.is === 'parameter' ? around.parameters[part.name] as Value ?? null : part.is === 'today' ? around.today : undefined)
+  if (known.every(value => value !== undefined)) {
+    const value = known.includes(null) ? null : periodValue(node.name, known as Value[], around.calendar)
+    return value === null ? typedNull(node.type) : constant(value)
+  }
+  const { calendar } = around
+  const periods = calendar?.periods ?? []
+  const column = (of: (period: FiscalPeriod) => unknown, type: 'text' | 'date' | 'int' | 'boolean') => sql`${sql.param(arrayText(periods.map(of)))}::${sql.raw(type)}[]`
+  const list = sql`unnest(${column(period => period.code, 'text')}, ${column(period => dayText(period.start), 'date')}, ${column(period => dayText(period.end), 'date')}, ${column(period => ordinaryPlace(calendar, period.code), 'int')}, ${column(period => period.adjustment, 'boolean')}, ${column(period => dayText(periodValue('yearStart', [period.code], calendar) as Day), 'date')}) as p(code, first, last, place, adjustment, year_first)`
+  switch (node.name) {
+    case 'period': return sql`(select p.code from ${list} where not p.adjustment and ${parts[0]} between p.first and p.last limit 1)`
+    case 'periodStart': return sql`(select p.first from ${list} where p.code = ${parts[0]} limit 1)`
+    case 'periodEnd': return sql`(select p.last from ${list} where p.code = ${parts[0]} limit 1)`
+    case 'yearStart': return sql`(select p.year_first from ${list} where p.code = ${parts[0]} limit 1)`
+    default: return sql`(with p as (select * from ${list}) select q.code from p join p as q on not q.adjustment and q.place = p.place + round(${parts[1]})::int where p.code = ${parts[0]} limit 1)`
   }
 }
 

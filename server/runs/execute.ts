@@ -2,9 +2,9 @@ import type { Catalog } from '../../core/catalog/types'
 import { type AssembledReport, assembleReport, usedFields } from '../../core/compose/assemble'
 import { Composer } from '../../core/compose/compose'
 import type { Page } from '../../core/compose/page'
-import { type Plan, planDataSet } from '../../core/dataset/plan'
+import { type Plan, planDataSet, type PlanInput } from '../../core/dataset/plan'
 import { type Chunk, type Fetch, readRecords } from '../../core/dataset/read'
-import type { Value } from '../../core/dataset/records'
+import type { Answer } from '../../core/dataset/records'
 import type { ReportDefinition } from '../../core/definition/types'
 import { readAnswers } from '../../core/parameter/answers'
 import type { Day } from '../../core/value/date'
@@ -24,11 +24,15 @@ export interface RunInput {
   answers: Record<string, string>
   /** the source's clock, fixed at the start of the run */
   today: Day
+  /** labels of answered choices, as titles print them */
+  labels?: Record<string, Record<string, string>>
+  /** which of the data sets is read; the layouts stand on the first */
+  dataSet?: number
 }
 
 export interface ReadyRun extends RunInput {
   report: AssembledReport
-  parameters: Record<string, Value>
+  parameters: Record<string, Answer>
 }
 
 export interface Timings { fetch: number, shape: number, compose: number, write: number }
@@ -41,8 +45,8 @@ export const rootsPerChunk = 500
  * @throws RunError with every fault found
  */
 export function readyRun(input: RunInput, preview = false): ReadyRun {
-  const report = assembleReport(input.definition, input.catalog)
-  const { values, problems } = readAnswers(input.definition.parameters, input.answers, input.today)
+  const report = assembleReport(input.definition, input.catalog, input.dataSet)
+  const { values, problems } = readAnswers(input.definition.parameters, input.answers, { today: input.today, language: input.definition.language, ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}), ...(input.labels ? { labels: input.labels } : {}) })
   const faults = [
     ...problems.map(problem => problem.sentence),
     ...report.tree.problems.map(problem => problem.sentence),
@@ -56,11 +60,15 @@ function placeWords(block: string, cell?: string): string {
   return cell ? `“${cell}” in block “${block}”` : `Block “${block}”`
 }
 
-export function planRun(run: ReadyRun, ticked: boolean): Plan {
-  return planDataSet({
-    levels: run.report.tree.levels, catalog: run.catalog, schema: run.schema, used: usedFields(run.report, ticked),
-    parameterTypes: run.report.parameterTypes, parameters: run.parameters, today: run.today,
-  })
+/** `limit` asks for the first roots only, as a preview does. */
+export function planRun(run: ReadyRun, ticked: boolean, limit?: number): Plan {
+  return planDataSet({ levels: run.report.tree.levels, used: usedFields(run.report, ticked), ...planningOf(run), ...(limit === undefined ? {} : { limit }) })
+}
+
+/** What planning needs to know of a run, whatever is planned. */
+export function planningOf(run: ReadyRun): Omit<PlanInput, 'levels' | 'used'> {
+  const { model, parameterTypes } = run.report
+  return { catalog: model.catalog, tables: model.tables, schema: run.schema, parameterTypes, parameters: run.parameters, today: run.today }
 }
 
 /** Counts rows per level and the time of each stage, in milliseconds. */
@@ -100,7 +108,7 @@ export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, bo
   const { layout } = run.report
   const chunk = layout.needsAll ? Number.MAX_SAFE_INTEGER : rootsPerChunk
   const compose = async function* (pageCount: number | undefined, counted: RunMeter): AsyncGenerator<Page> {
-    const composer = new Composer(layout, { levels: run.report.tree.levels, parameters: run.parameters, today: run.today, boxes, ...(pageCount === undefined ? {} : { pageCount }) })
+    const composer = new Composer(layout, { levels: run.report.tree.levels, parameters: run.parameters, today: run.today, ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}), boxes, ...(pageCount === undefined ? {} : { pageCount }) })
     const timed = function* (pages: Generator<Page>): Generator<Page> {
       for (;;) {
         const start = performance.now()

@@ -90,7 +90,7 @@ async function run(task: RunTask & { kind: 'run' }): Promise<RunResult> {
   } else if (output.format === 'svg') {
     let found: Page | undefined
     for await (const page of runPages(ready, fetch, meter)) if (++pages === output.page) found = page
-    if (!found) throw new RunError([pages ? `There is no page ${output.page}; the run has ${pages}.` : emptySentence(ready.definition, ready.parameters, ready.answers)])
+    if (!found) throw new RunError([pages ? `There is no page ${output.page}; the run has ${pages}.` : emptySentence(ready.definition, ready.parameters)])
     await written(() => writeAll(output.file, pageSvg(found)))
   } else {
     const out = createWriteStream(output.file)
@@ -102,7 +102,7 @@ async function run(task: RunTask & { kind: 'run' }): Promise<RunResult> {
         if (out.writableNeedDrain) await new Promise<void>(resolve => out.once('drain', () => resolve()))
       })
     }
-    if (!pages) throw new RunError([emptySentence(ready.definition, ready.parameters, ready.answers)])
+    if (!pages) throw new RunError([emptySentence(ready.definition, ready.parameters)])
     await written(async () => {
       pdf.end()
       await finished(out)
@@ -147,7 +147,7 @@ async function preview(task: RunTask & { kind: 'preview' }): Promise<Uint8Array>
       }])),
     }))
     const sql = plan.levels.map(level => plan.records(level.index, plan.link(level.index).own.map(() => ['…'])).text)
-    const text = JSON.stringify({ levels, total: chunk.total, sql: [plan.keys.text, ...sql], ms: Math.round(meter.ms.fetch + meter.ms.shape), empty: chunk.total ? undefined : emptySentence(ready.definition, ready.parameters, ready.answers) })
+    const text = JSON.stringify({ levels, total: chunk.total, sql: [plan.keys.text, ...sql], ms: Math.round(meter.ms.fetch + meter.ms.shape), empty: chunk.total ? undefined : emptySentence(ready.definition, ready.parameters) })
     return new TextEncoder().encode(text)
   }
   throw new Error('Reading gave nothing.')
