@@ -2,11 +2,16 @@ import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
 import type { Catalog } from '../../core/catalog/types'
 import type { Query, Rows } from '../../core/dataset/plan'
+import type { TableColumn } from '../../core/definition/types'
 import { workerFile } from '../root'
 import { joinRows, type PackedRows } from './packed'
 
-/** Something that a reader of the source is told in one sentence. */
-export class SourceError extends Error {}
+/** Something that a reader of the source is told in one sentence; `position` is the place in the statement that is meant, counted from 1. */
+export class SourceError extends Error {
+  constructor(message: string, readonly position?: number) {
+    super(message)
+  }
+}
 
 export interface QueryOptions {
   /** who asks: waiting queries take turns by client, so that none keeps the others waiting */
@@ -21,11 +26,11 @@ export interface QueryOptions {
 }
 
 interface Job {
-  request: { kind: 'query', query: Query, rowLimit: number } | { kind: 'catalog' }
+  request: { kind: 'query', query: Query, rowLimit: number } | { kind: 'catalog' } | { kind: 'describe', text: string }
   client: string
   timeLimit: number
   onPart: (rows: PackedRows) => void
-  onCatalog?: (catalog: Catalog) => void
+  onAnswer?: (answer: Answer) => void
   finish: (count: number) => void
   fail: (error: Error) => void
 }
@@ -35,7 +40,8 @@ type Answer =
   | { id: number, kind: 'rows', rows: PackedRows }
   | { id: number, kind: 'done', count: number }
   | { id: number, kind: 'catalog', catalog: Catalog }
-  | { id: number, kind: 'error', message: string }
+  | { id: number, kind: 'described', columns: TableColumn[] }
+  | { id: number, kind: 'error', message: string, position?: number, unsound?: boolean }
 
 export const defaultLimits = { rows: 2_000_000, milliseconds: 120_000 }
 
@@ -77,8 +83,15 @@ export class SourceEngine {
 
   async catalog(options: QueryOptions = {}): Promise<Catalog> {
     let found: Catalog | undefined
-    await this.ask({ kind: 'catalog' }, options, () => {}, catalog => found = catalog)
+    await this.ask({ kind: 'catalog' }, options, () => {}, answer => found = answer.kind === 'catalog' ? answer.catalog : undefined)
     return found!
+  }
+
+  /** The columns that a statement would give; it is not run. */
+  async describe(text: string, options: QueryOptions = {}): Promise<TableColumn[]> {
+    let found: TableColumn[] = []
+    await this.ask({ kind: 'describe', text }, options, () => {}, answer => found = answer.kind === 'described' ? answer.columns : [])
+    return found
   }
 
   async close(): Promise<void> {
@@ -87,11 +100,11 @@ export class SourceEngine {
     await this.worker?.terminate()
   }
 
-  private ask(request: Job['request'], options: QueryOptions, onPart: Job['onPart'], onCatalog?: Job['onCatalog']): Promise<number> {
+  private ask(request: Job['request'], options: QueryOptions, onPart: Job['onPart'], onAnswer?: Job['onAnswer']): Promise<number> {
     return new Promise((resolve, reject) => {
       const { signal } = options
       if (signal?.aborted) return reject(signal.reason as Error)
-      const job: Job = { request, client: options.client ?? '', timeLimit: options.timeLimit ?? defaultLimits.milliseconds, onPart, onCatalog, finish: (count) => {
+      const job: Job = { request, client: options.client ?? '', timeLimit: options.timeLimit ?? defaultLimits.milliseconds, onPart, onAnswer, finish: (count) => {
         signal?.removeEventListener('abort', cancel)
         resolve(count)
       }, fail: (error) => {
@@ -134,9 +147,11 @@ export class SourceEngine {
     if (answer.kind === 'rows') return running.job.onPart(answer.rows)
     clearTimeout(running.timer)
     this.running = undefined
-    if (answer.kind === 'error') running.job.fail(new SourceError(sentence(answer.message)))
-    else if (answer.kind === 'catalog') {
-      running.job.onCatalog?.(answer.catalog)
+    if (answer.kind === 'error') {
+      running.job.fail(new SourceError(sentence(answer.message), answer.position))
+      if (answer.unsound) return this.restart()
+    } else if (answer.kind === 'catalog' || answer.kind === 'described') {
+      running.job.onAnswer?.(answer)
       running.job.finish(0)
     } else running.job.finish(answer.count)
     void this.next()

@@ -1,6 +1,35 @@
 import type { PGlite } from '@electric-sql/pglite'
 import type { Catalog, CatalogColumn } from '../../core/catalog/types'
 import type { ValueType } from '../../core/dataset/records'
+import { type FiscalCalendar, periodCode } from '../../core/statement/calendar'
+import { parseDay } from '../../core/value/date'
+
+const startNames = /^(starts?_on|start_date|date_from|valid_from|from_date|begins?_on)$/
+const endNames = /^(ends?_on|end_date|date_to|valid_to|to_date)$/
+
+/**
+ * The fiscal calendar, where a table of periods is found: it has a first and a last day, a number within its year, and points at a table of years (or names the year itself).
+ */
+async function readCalendar(db: Pick<PGlite, 'query'>, schema: string, catalog: Catalog): Promise<FiscalCalendar | undefined> {
+  const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`
+  for (const table of catalog.tables) {
+    if (!/period/i.test(table.name)) continue
+    const find = (test: RegExp, type: ValueType) => table.columns.find(column => column.type === type && test.test(column.name))?.name
+    const [first, last, number] = [find(startNames, 'date'), find(endNames, 'date'), find(/(^|_)(number|no|period)$/, 'number')]
+    const year = table.columns.find(column => column.type === 'number' && /year/.test(column.name))?.name
+    if (!first || !last || !number || !year) continue
+    const [name, adjustment] = [find(/name|label/, 'text') ?? number, find(/adjust/, 'boolean')]
+    const key = catalog.foreignKeys.find(each => each.from.table === table.name && each.from.columns.length === 1 && each.from.columns[0] === year)
+    const yearName = key && catalog.tables.find(each => each.name === key.to.table)?.columns.find(column => column.type === 'text' && /name|label/.test(column.name))?.name
+    const { rows } = await db.query<{ year: number, number: number, year_name: string, name: string, first: string, last: string, adjustment: boolean }>(`
+      select p.${quoted(year)}::int as year, p.${quoted(number)}::int as number, ${yearName ? `y.${quoted(yearName)}` : `p.${quoted(year)}`}::text as year_name, p.${quoted(name)}::text as name,
+             p.${quoted(first)}::text as first, p.${quoted(last)}::text as last, ${adjustment ? `p.${quoted(adjustment)}` : 'false'} as adjustment
+      from ${quoted(schema)}.${quoted(table.name)} p ${key && yearName ? `left join ${quoted(schema)}.${quoted(key.to.table)} y on y.${quoted(key.to.columns[0]!)} = p.${quoted(year)}` : ''}
+      where p.${quoted(first)} is not null and p.${quoted(last)} is not null order by 1, ${adjustment ? `p.${quoted(adjustment)}` : '7'}, 2 limit 5000`)
+    if (rows.length) return { periods: rows.map(row => ({ code: periodCode(row.year, row.number), year: row.year_name, number: row.number, name: row.name, start: parseDay(row.first)!, end: parseDay(row.last)!, adjustment: row.adjustment })) }
+  }
+  return undefined
+}
 
 interface ColumnRow { table_name: string, table_comment: string | null, estimate: number, column_name: string, type_name: string, required: boolean, comment: string | null, is_key: number | null }
 interface KeyRow { name: string, from_table: string, from_columns: string[], to_table: string, to_columns: string[] }
@@ -42,10 +71,13 @@ export async function readCatalog(db: Pick<PGlite, 'query'>, schema: string): Pr
   }
   for (const table of catalog.tables) table.primaryKey = keyPlaces.get(table.name)!.sort((a, b) => a[0] - b[0]).map(([, name]) => name)
   catalog.foreignKeys = keys.rows.map(row => ({ name: row.name, from: { table: row.from_table, columns: row.from_columns }, to: { table: row.to_table, columns: row.to_columns } }))
-  return catalog
+  const calendar = await readCalendar(db, schema, catalog)
+  return calendar ? { ...catalog, calendar } : catalog
 }
 
-function columnType(name: string): { type: ValueType, scale?: number } {
+
+/** What a type of the database is to us. */
+export function columnType(name: string): { type: ValueType, scale?: number } {
   if (/^(smallint|integer|bigint)$/.test(name)) return { type: 'number', scale: 0 }
   const numeric = /^numeric\(\d+,(\d+)\)$/.exec(name)
   if (numeric) return { type: 'number', scale: Number(numeric[1]) }
