@@ -67,7 +67,7 @@ async function runHere(order: Order): Promise<RunResult & { report: string }> {
   try {
     const report = await estante.store.report(order.report, 'published')
     const file = join(folder, 'out')
-    const result = await estante.pool.run(await estante.input(report.name, report.definition, order.answers), { ...order.output, file })
+    const result = await estante.pool.run(await estante.checkedInput(report.name, report.definition, order.answers), { ...order.output, file })
     copyFileSync(file, order.output.file)
     return { ...result, report: report.name }
   } finally {

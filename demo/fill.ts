@@ -32,10 +32,18 @@ const dialect = new PgDialect()
 const quoted = (name: string) => dialect.sqlToQuery(sql`${sql.identifier(name)}`).sql
 const literal = (text: string) => `'${text.replaceAll('\'', '\'\'')}'`
 
+/** Adds to an older demo company what has come since; nothing that is in it changes. */
+async function bringUpToDate(db: PGlite, schema: string): Promise<void> {
+  const items = `${quoted(schema)}.items`
+  const known = await db.query('select 1 from information_schema.columns where table_schema = $1 and table_name = \'items\' and column_name = \'cost\'', [schema])
+  if (known.rows.length) return
+  await db.exec(`begin; alter table ${items} add column cost numeric(12,2); update ${items} set cost = round(price * (48 + id * 7 % 29) / 100, 2); comment on column ${items}.cost is ${literal(comments['items.cost']!)}; commit`)
+}
+
 /** Creates the company's schema and fills it by COPY, in one transaction, unless it is there already. */
 export async function fillDemo(db: PGlite, schema: string, scale: number): Promise<void> {
   const found = await db.query('select 1 from pg_namespace where nspname = $1', [schema])
-  if (found.rows.length) return
+  if (found.rows.length) return bringUpToDate(db, schema)
   const rows = demoRows(scale)
   await db.transaction(async (transaction) => {
     await transaction.exec(`create schema ${quoted(schema)}; set local search_path to ${quoted(schema)};`)

@@ -1,7 +1,7 @@
 import { dayOf, dayText, addMonths, monthEnd } from '../core/value/date'
 import { clock } from './clock'
-import type { Chance, TableText } from './random';
-import { fixed, money } from './random'
+import type { Chance, TableText } from './random'
+import { fixed, money, share } from './random'
 
 export interface Branch { id: number, code: string, name: string }
 export interface Item { id: number, code: string, name: string, unit: string, tax: string, price: number, account: string }
@@ -95,6 +95,9 @@ export function writeMasters(chance: Chance, scale: number, table: (name: string
   return { branches, items, customers }
 }
 
+/** What an item costs, in hundredths of its price. */
+const costShare = (id: number) => 48 + id * 7 % 29
+
 function writeItems(chance: Chance, count: number, table: TableText): Item[] {
   return Array.from({ length: count }, (_, index): Item => {
     const kind = itemKinds[index % itemKinds.length]!
@@ -103,7 +106,7 @@ function writeItems(chance: Chance, count: number, table: TableText): Item[] {
     const name = `${kind.name}, ${kind.sizes[number % kind.sizes.length]}, ${kind.variants[Math.floor(number / kind.sizes.length) % kind.variants.length]}`
     const item = { id: index + 1, code, name, unit: kind.unit, tax: kind.tax, price: chance.whole(kind.low, kind.high), account: kind.account }
     // some items have no category: a trap that real tables have
-    table.add(item.id, item.code, item.name, index % 97 === 41 ? null : kind.category, kind.unit, kind.tax, money(item.price), fixed(chance.whole(20, 9000), 3))
+    table.add(item.id, item.code, item.name, index % 97 === 41 ? null : kind.category, kind.unit, kind.tax, money(item.price), fixed(chance.whole(20, 9000), 3), money(share(item.price, costShare(item.id), 100)))
     return item
   })
 }

@@ -1,16 +1,31 @@
-import type { PanelItem, ReportDefinition, TextStyle } from '../core/definition/types'
+import type { ColumnDefinition, PanelBlock, PanelItem, ReportDefinition, TextStyle } from '../core/definition/types'
 
 /** The company's mark: a bollard with a line made fast, drawn for it. */
 export const logo = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 48 48"><rect x="0" y="0" width="48" height="48" fill="#0f4c5c"/><path d="M12 38H36V34H31V20H17V34H12Z" fill="#ffffff"/><path d="M13 12C13 9 16 8 24 8C32 8 35 9 35 12C35 15 32 17 24 17C16 17 13 15 13 12Z" fill="#ffffff"/><path d="M4 27C10 23 14 23 17 24V28C13 27 10 28 4 31Z" fill="#e07a3f"/><path d="M17 24C22 26 27 26 31 24V28C27 30 22 30 17 28Z" fill="#e07a3f"/></svg>'
 
-const soft = '#6d655b'
+export const soft = '#6d655b'
 const petrol = '#0f4c5c'
-const text = (id: string, x: number, y: number, width: number, source: string, style: TextStyle = {}): PanelItem => ({ kind: 'text', id, x, y, width, text: source, style })
+export const text = (id: string, x: number, y: number, width: number, source: string, style: TextStyle = {}): PanelItem => ({ kind: 'text', id, x, y, width, text: source, style })
 /** Label on the left, value on the right, one under the other. */
 const pairs = (x: number, labelWidth: number, valueWidth: number, step: number, rows: [string, string, string, TextStyle?][]): PanelItem[] => rows.flatMap(([id, label, value, style], index) => [
   text(`${id}Label`, x, index * step, labelWidth, label, { colour: soft, ...style, align: 'left' }),
   text(id, x + labelWidth, index * step, valueWidth, value, { align: 'right', ...style }),
 ])
+
+/** A column of a table; 0 shares the width that is left. */
+export const column = (id: string, title: string, source: string, width: number, more: Partial<ColumnDefinition> = {}): ColumnDefinition => ({ id, title, text: source, end: '', carry: false, width, ...more })
+export const end = (source: string) => ({ end: source })
+
+/** The company, and what the report is. */
+export function pageTop(orientation: 'portrait' | 'landscape', title: string, under: string): PanelBlock {
+  const width = orientation === 'portrait' ? 505.28 : 751.89
+  return { kind: 'panel', id: 'pageTop', height: 40, after: 16, items: [
+    { kind: 'image', id: 'logo', x: 0, y: 0, width: 30, height: 30, svg: logo },
+    text('company', 38, -3, 200, 'Cais Velho', { font: 'serif', size: 16, bold: true, colour: petrol }), text('tagline', 38, 18, 160, 'harbour supplies', { colour: soft }),
+    text('title', 200, 0, width - 200, title, { align: 'right', bold: true, size: 11 }), text('answers', 200, 17, width - 200, under, { align: 'right', colour: soft, size: 8 }),
+    { kind: 'rule', id: 'topRule', x: 0, y: 39, width, thickness: 0.6, colour: '#d9d2c7' },
+  ] }
+}
 
 /** The sales invoice: one document per invoice of a month. */
 export function salesInvoice(): ReportDefinition {

@@ -15,7 +15,7 @@ create table salespeople (id integer primary key, name text not null, branch_id 
 create table item_categories (id integer primary key, parent_id integer references item_categories, name text not null);
 create table accounts (code text primary key, name text not null, type text not null, class text not null, natural_side text not null);
 create table items (id integer primary key, code text not null unique, name text not null, category_id integer references item_categories, unit_code text not null references units,
-  tax_code text not null references tax_codes, price numeric(12,2) not null, net_weight numeric(10,3));
+  tax_code text not null references tax_codes, price numeric(12,2) not null, net_weight numeric(10,3), cost numeric(12,2));
 create table customers (id integer primary key, code text not null unique, name text not null, address text, address_line_2 text, town_id integer references towns, tax_number text,
   payment_term_code text references payment_terms, salesperson_id integer references salespeople, currency_code char(3) not null references currencies, credit_limit numeric(12,2), language text not null);
 create table customer_addresses (customer_id integer not null references customers, line_no integer not null, kind text not null, address text not null, town_id integer references towns, primary key (customer_id, line_no));
@@ -70,7 +70,7 @@ export const comments: Record<string, string> = {
   'invoice_taxes.base_currency_amount': 'Tax in the company’s currency, as posted',
   'customers': 'Customers',
   'customers.credit_limit': 'In the customer’s currency',
-  'items': 'Items for sale',
+  'items': 'Items for sale', 'items.cost': 'Standard cost of one unit, in the company’s currency', 'items.price': 'List price, in the company’s currency',
   'item_categories': 'Item categories, a tree',
   'receipts': 'Money received from customers',
   'applications': 'Receipts and credit notes applied to invoices',

@@ -1,11 +1,13 @@
 import { mkdirSync, rmSync } from 'node:fs'
 import { join, resolve } from 'node:path'
+import { applySettings, type SourceSettings } from '../core/catalog/settings'
 import type { Catalog } from '../core/catalog/types'
+import { answeredLabels, choiceProblems } from './runs/choices'
 import type { ReportDefinition } from '../core/definition/types'
 import { clock } from '../demo/masters'
-import { salesInvoice } from '../demo/report'
+import { demoReports } from '../demo/reports'
 import { projectRoot } from './root'
-import type { RunInput } from './runs/execute'
+import { RunError, type RunInput } from './runs/execute'
 import { RunPool } from './runs/pool'
 import { RunRegistry } from './runs/registry'
 import { demoFolder, SourceEngine } from './sources/engine'
@@ -14,6 +16,8 @@ import { Store } from './store/store'
 
 /** The schema of the source's tables. */
 export const sourceSchema = 'company'
+/** The one source of this version. */
+export const sourceId = 'caisvelho'
 
 /** The parts of a running Estante: what the server's routes and the command line both work with. */
 export interface Estante {
@@ -21,10 +25,16 @@ export interface Estante {
   engine: SourceEngine
   pool: RunPool
   runs: RunRegistry
-  /** what the source holds */
+  /** what the source holds, with what is kept with it; where the source is away, as it was last read */
   catalog: (again?: boolean) => Promise<Catalog>
+  /** one sentence where the source cannot be read */
+  sourceProblem: () => string
+  settings: () => Promise<SourceSettings>
+  saveSettings: (settings: SourceSettings) => Promise<void>
   /** all that a run needs to know */
   input: (name: string, definition: ReportDefinition, answers: Record<string, string>) => Promise<RunInput>
+  /** the same, once each answer is known to be among its choices @throws RunError */
+  checkedInput: (name: string, definition: ReportDefinition, answers: Record<string, string>) => Promise<RunInput>
   tellAddress: (address: string) => void
   close: () => Promise<void>
 }
@@ -51,22 +61,50 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
   try {
     const [store] = await Promise.all([
       Store.open(options.databaseUrl ? { url: options.databaseUrl } : { folder: join(options.folder, 'store') }),
-      engine.open(),
+      // a source that is away does not keep the library closed
+      engine.open().catch(() => {}),
     ])
-    if (!(await store.library()).length) await store.create('Invoicing', 'Sales invoice', salesInvoice(), true)
+    await store.offer(demoReports())
     const pool = new RunPool(engine)
     let catalog: Promise<Catalog> | undefined
+    let problem = ''
     const readCatalog = (again = false) => {
       if (again) catalog = undefined
-      return catalog ??= engine.catalog({ client: 'catalog' }).catch((error: unknown) => {
-        catalog = undefined
-        throw error
-      })
+      return catalog ??= (async () => {
+        const settings = await store.settings(sourceId)
+        try {
+          const found = await engine.catalog({ client: 'catalog' })
+          problem = ''
+          await store.keepCatalog(sourceId, found).catch(() => {})
+          return applySettings(found, settings)
+        } catch (error) {
+          catalog = undefined
+          problem = error instanceof Error ? error.message : String(error)
+          const last = await store.lastCatalog(sourceId)
+          if (!last) throw error
+          return applySettings(last, settings)
+        }
+      })()
+    }
+    const input = async (name: string, definition: ReportDefinition, answers: Record<string, string>): Promise<RunInput> => {
+      const plain: RunInput = { name, definition, answers, catalog: await readCatalog(), schema: sourceSchema, today: clock }
+      return { ...plain, labels: await answeredLabels(engine, plain) }
     }
     const runs = new RunRegistry(runsFolder, pool)
     return {
-      store, engine, pool, runs, catalog: readCatalog,
-      input: async (name, definition, answers) => ({ name, definition, answers, catalog: await readCatalog(), schema: sourceSchema, today: clock }),
+      store, engine, pool, runs, catalog: readCatalog, sourceProblem: () => problem,
+      settings: () => store.settings(sourceId),
+      saveSettings: async (settings) => {
+        await store.saveSettings(sourceId, settings)
+        catalog = undefined
+      },
+      input,
+      checkedInput: async (name, definition, answers) => {
+        const found = await input(name, definition, answers)
+        const problems = await choiceProblems(engine, found)
+        if (problems.length) throw new RunError(problems)
+        return found
+      },
       tellAddress: lock.tell,
       close: async () => {
         runs.close()

@@ -132,12 +132,11 @@ export function tablesOf(level: LevelDefinition): string[] {
 
 /** Measures that are there already, as fields: a ratio is a formula over them. */
 function withMeasures(scope: Scope, measures: readonly OwnColumn[]): Scope {
-  const [base] = scope.levels
-  const fields = new Map(base!.fields)
+  const fields = new Map<string, FieldInfo>()
   for (const { name, typed } of measures) {
     fields.set(name, { level: 0, path: name, type: valueType(typed), role: 'measure', caption: readable(name), record: '', column: { name, type: valueType(typed), databaseType: databaseTypes[valueType(typed)], required: false }, formula: typed })
   }
-  return { ...scope, levels: [{ ...base!, fields }] }
+  return { ...scope, measures: fields }
 }
 
 /** Grouping by the name of a record groups by its key too, so that two of one name stay apart (rule 2 of the semantics). */

@@ -47,6 +47,8 @@ export interface PlanInput {
  */
 export interface Plan {
   levels: readonly LevelInfo[]
+  /** the roots come from a table that is made anew by each statement, so fewer and larger chunks are better */
+  made: boolean
   keys: Query
   /** how many roots there are */
   count: Query
@@ -98,7 +100,7 @@ export function planDataSet(input: PlanInput): Plan {
   const root = levels[0]!
   const keyPaths = [...new Set([...root.key, ...root.definition.sort.map(sort => sort.field)])]
   return {
-    levels, link,
+    levels, link, made: root.definition.table.startsWith('@'),
     keys: query(planner.select(root, keyPaths, (place) => {
       if (input.limit === undefined) return { conditions: [] }
       const order = [...root.definition.sort, ...root.key.map(field => ({ field, descending: false }))].map((sort) => {
@@ -113,6 +115,13 @@ export function planDataSet(input: PlanInput): Plan {
       const info = levels[level]!
       const arrays = own.map((path, index) => sql`${sql.param(arrayText(parents[index]!))}::${sql.raw(arrayType(info, path))}[]`)
       return query(planner.select(info, wanted[level]!, (place) => {
+        const mayBeEmpty = info.parent < 0 && own.some(path => !info.fields.get(path)!.column.required)
+        if (mayBeEmpty) {
+          // an empty key finds its record too: both sides as (is it empty, value or a stand-in)
+          const pair = (value: SQL, path: string) => sql`${value} is null, coalesce(${value}, ${sql.raw(standIns[info.fields.get(path)!.type])})`
+          const names = own.map((_, index) => sql`k.${sql.identifier(`k${index}`)}`)
+          return { conditions: [sql`(${sql.join(own.map(path => pair(planner.column(place, path, true), path)), sql`, `)}) in (select ${sql.join(own.map((path, index) => pair(names[index]!, path)), sql`, `)} from unnest(${sql.join(arrays, sql`, `)}) as k(${sql.join(own.map((_, index) => sql.identifier(`k${index}`)), sql`, `)}))`] }
+        }
         const restricted = own.length === 1
           ? sql`${planner.column(place, own[0]!, false)} = any(${arrays[0]})`
           : sql`(${sql.join(own.map(path => planner.column(place, path, false)), sql`, `)}) in (select * from unnest(${sql.join(arrays, sql`, `)}))`
@@ -137,6 +146,15 @@ export function tableSql(input: Omit<PlanInput, 'levels' | 'used'>, name: string
   const planner = new Planner({ ...input, levels: [], used: [] })
   const table = planner.table(name)
   return { sql: table, authored: planner.authored }
+}
+
+/** All values of one field of a level, without the level's filters: what it really holds. */
+export function fieldSelect(input: PlanInput, level: number, path: string): { select: SQL, authored: boolean } {
+  const info = input.levels[level]!
+  if (!info.fields.has(path)) throw new PlanError(`The field “${path}” of level “${info.caption}” is not in the source any more; take it out or choose another.`)
+  const open: LevelInfo = { ...info, definition: { ...info.definition, filters: [] } }
+  const planner = new Planner({ ...input, levels: input.levels.map(each => each === info ? open : each) })
+  return { select: planner.select(open, [path], () => ({ conditions: [] })), authored: planner.authored }
 }
 
 /** Array element types are words from a fixed list, never text of a user's. */
@@ -400,6 +418,8 @@ class Planner {
   }
 }
 
+/** Stand for empty in comparisons of keys; whether it is empty is compared beside. */
+const standIns = { number: '0', text: '\'\'', date: '\'1970-01-01\'::date', boolean: 'false' } as const
 const ownAlias = 'level'
 const totalAlias = 'total '
 const arrayWords = { number: 'numeric', text: 'text', date: 'date', boolean: 'boolean' } as const

@@ -15,6 +15,9 @@ export interface ReadOptions {
   limit?: number
 }
 
+/** Roots at a time where their table is made anew by each statement. */
+const madeChunk = 50_000
+
 /** Chunks that are read while one is worked on: two keep the source busy. */
 const chunksAhead = 2
 
@@ -25,7 +28,8 @@ export interface Chunk { records: DataRecords, total: number, from: number }
  * Reads a data set chunk by chunk, roots in the order of their sort fields, then by key (rule 17 of the semantics);
  * each detail level likewise under its parent. There is always at least one chunk, an empty one where there are no roots.
  */
-export async function* readRecords(plan: Plan, fetch: Fetch, options: ReadOptions): AsyncGenerator<Chunk> {
+export async function* readRecords(plan: Plan, fetch: Fetch, given: ReadOptions): AsyncGenerator<Chunk> {
+  const options = plan.made ? { ...given, chunk: Math.max(given.chunk, madeChunk) } : given
   const root = plan.levels[0]!
   const keys = await fetch(plan.keys)
   const column = (path: string) => keys.columns[plan.keys.columns.findIndex(each => each.path === path)]!

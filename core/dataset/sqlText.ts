@@ -51,6 +51,22 @@ export function bindNames(text: string, types: Readonly<Record<string, Parameter
   return sql`${sql.join(parts, sql``)}\n`
 }
 
+/** The place in an author's text of a place in its bound form (both counted from 0). */
+export function placeInText(text: string, types: Readonly<Record<string, ParameterType>>, place: number): number {
+  let bound = 0
+  let last = 0
+  sqlTextParts(text).filter(part => 'name' in part).forEach((part, index) => {
+    if (!('name' in part)) return
+    const start = bound + part.from - last
+    const length = `$${index + 1}::${casts[types[part.name] ?? 'text']}`.length
+    if (place >= start) {
+      bound = start + length
+      last = part.to
+    }
+  })
+  return Math.max(0, Math.min(text.length, place >= bound ? last + place - bound : last))
+}
+
 function boundText(value: Answer): string | boolean | null {
   if (value === null || typeof value === 'string' || typeof value === 'boolean') return value
   if (typeof value === 'number') return dayText(value)

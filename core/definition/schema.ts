@@ -80,7 +80,7 @@ const definition = object({
     name: identifier, label: name, kind: mixed().oneOf([...parameterKinds]).required(), required: boolean().strict().required(),
     default: plain, defaultTo: plain, help: plain, hidden: boolean().strict(),
     choices: object({
-      table: plain.defined(), value: plain.defined(), label: plain.defined(), list: array(object({ value: name, label: plain.defined() }).noUnknown()),
+      table: plain.defined(), value: plain.defined(), label: plain.defined(), type: mixed().oneOf(['number', 'text', 'date', 'boolean']), list: array(object({ value: name, label: plain.defined() }).noUnknown()),
       narrowedBy: array(object({ parameter: name, column: name }).noUnknown()),
     }).noUnknown().default(undefined),
   }).noUnknown()).required(),

@@ -41,6 +41,8 @@ export interface ChoicesDefinition {
   table: string
   value: string
   label: string
+  /** what the values are; text where it is left out */
+  type?: ValueType
   /** choices that are typed in, in their order */
   list?: { value: string, label: string }[]
   /** parameters whose answers narrow the choices: only rows whose column holds the answer are offered */
@@ -256,6 +258,7 @@ export function parameterTypes(parameters: readonly ParameterDefinition[]): Reco
       case 'boolean': return [[name, 'boolean']]
       case 'text': return [[name, 'text']]
       case 'choices': return [[name, 'texts'], [`${name}.label`, 'text']]
+      case 'choice': return [[name, parameter.choices?.type ?? 'text'], [`${name}.label`, 'text']]
       default: return [[name, 'text'], [`${name}.label`, 'text']]
     }
   }))

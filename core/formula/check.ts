@@ -16,6 +16,8 @@ export interface Scope {
   filter?: boolean
   /** a measure of a summary: totals over the records of one group */
   measure?: boolean
+  /** measures that are there already: outside of totals a name means one of them first */
+  measures?: ReadonlyMap<string, FieldInfo>
 }
 
 export type FormulaType = ValueType | 'empty'
@@ -78,7 +80,7 @@ function check(node: Expression, scope: Scope): Typed {
     case 'not': return { is: 'not', type: 'boolean', value: sub(node.value, 'boolean') }
     case 'in': {
       const value = sub(node.value)
-      const list = node.list.map(item => same(value, several(item, scope) ?? sub(item), item))
+      const list = node.list.map(item => same(value, several(item, scope, value.type) ?? sub(item), item))
       const found: Typed = { is: 'in', type: 'boolean', value: settled(value, list.find(item => item.type !== 'empty')?.type), list }
       return node.not ? { is: 'not', type: 'boolean', value: found } : found
     }
@@ -106,11 +108,11 @@ function check(node: Expression, scope: Scope): Typed {
   }
 }
 
-/** A parameter of several texts, as it may stand in a list. */
-function several(node: Expression, scope: Scope): Typed | undefined {
+/** A parameter of several values, as it may stand in a list: they are read as what they are compared with. */
+function several(node: Expression, scope: Scope, type: FormulaType): Typed | undefined {
   if (node.is !== 'path' || node.names[0] !== 'param') return undefined
   const name = node.names.slice(1).join('.')
-  return scope.parameters[name] === 'texts' ? { is: 'parameter', type: 'text', name, several: true } : undefined
+  return scope.parameters[name] === 'texts' ? { is: 'parameter', type: type === 'empty' ? 'text' : type, name, several: true } : undefined
 }
 
 function checkPath(node: Expression & { is: 'path' }, scope: Scope): Typed {
@@ -127,6 +129,8 @@ function checkPath(node: Expression & { is: 'path' }, scope: Scope): Typed {
     if (!scope.page) throw new FormulaError(`“${full}” is only known on a page.`, node.from, node.to)
     return { is: 'page', type: 'number', word: rest[0] as PageWord }
   }
+  const measure = scope.measures?.get(full)
+  if (measure) return { is: 'field', type: measure.type, level: measure.level, path: full, field: measure }
   const found = findField(scope, node.names)
   if (!found) {
     const level = findLevel(scope, node.names)
@@ -284,7 +288,7 @@ function checkTotal(node: Expression & { is: 'call' }, scope: Scope): Typed {
     else if (!isWithin(scope.levels, level, found.level)) fail(`${name}(…) mixes ${scope.levels[level]!.caption} and ${scope.levels[found.level]!.caption}, which are not under one another; total each by itself.`, path)
   }
   if (level < 0) level = scope.level
-  const inner: Scope = { ...scope, level, page: false }
+  const inner: Scope = { ...scope, level, page: false, measures: undefined }
   if (direct && name !== 'count') fail(`“${direct.name}” is a level; ${name}(…) needs one of its fields.`, argument)
   const value = direct ? undefined : check(argument, inner)
   if (value && (name === 'sum' || name === 'average') && value.type !== 'number') fail(`${name}(…) needs a number, but this is ${typeWords[value.type]}.`, argument)

@@ -1,8 +1,8 @@
 import { commonLevel, isWithin, type LevelInfo } from '../dataset/levels'
 import { type Answer, type DataRecords, parentRows, type Value, valueAt } from '../dataset/records'
 import { addPeriods, findPeriod, type FiscalCalendar, periodOf, yearStart } from '../statement/calendar'
-import { dayText, type Day } from '../value/date'
-import { add, compareDecimals, type Decimal, decimal, divide, multiply, negate, round, subtract, toNumber, zero } from '../value/decimal'
+import { dayText, type Day, parseDay } from '../value/date'
+import { add, compareDecimals, type Decimal, decimal, divide, multiply, negate, parseDecimal, round, subtract, toNumber, zero } from '../value/decimal'
 import type { PageWord, Typed } from './check'
 import { plainText, scalarFunctions } from './functions'
 import { compareText } from './text'
@@ -115,8 +115,8 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
       }
       case 'in': {
         const singles = node.list.filter(item => !(item.is === 'parameter' && item.several))
-        const known = node.list.flatMap(item => item.is === 'parameter' && item.several ? (around.parameters[item.name] ?? []) as readonly string[] : [])
-        const [value, list] = [compile(node.value), [...singles.map(compile), ...known.map(text => () => text)]]
+        const known = node.list.flatMap(item => item.is === 'parameter' && item.several ? ((around.parameters[item.name] ?? []) as readonly string[]).map(text => valueFrom(text, item.type)) : [])
+        const [value, list] = [compile(node.value), [...singles.map(compile), ...known.map(each => () => each)]]
         return (at) => {
           const a = value(at)
           return list.some(item => equal(a, item(at)))
@@ -254,6 +254,16 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
     }
   }
   return compile(typed)
+}
+
+/** A value out of its text, as answers and choices write it; empty where it is none of its type. */
+export function valueFrom(text: string, type: Typed['type']): Value {
+  switch (type) {
+    case 'number': return parseDecimal(text) ?? null
+    case 'date': return parseDay(text) ?? null
+    case 'boolean': return /^(yes|true|t)$/i.test(text) ? true : /^(no|false|f)$/i.test(text) ? false : null
+    default: return text
+  }
 }
 
 /** What a function of the fiscal calendar gives; empty where the calendar does not reach. */

@@ -5,7 +5,7 @@ import { type FiscalCalendar, type FiscalPeriod, ordinaryPlace } from '../statem
 import { dayText, type Day } from '../value/date'
 import { decimalText, divisionScale } from '../value/decimal'
 import { type Typed, partsOf } from './check'
-import { periodValue } from './evaluate'
+import { periodValue, valueFrom } from './evaluate'
 import { scalarFunctions } from './functions'
 
 /** What the SQL of a formula is made from. */
@@ -50,7 +50,7 @@ export function formulaSql(typed: Typed, around: SqlSurroundings, required = fal
     case 'negative': return sql`(- ${of(typed.value)})`
     case 'not': return sql`(not coalesce(${formulaSql(typed.value, around)}, false))`
     case 'in': return sql`(${sql.join(typed.list.map(item => item.is === 'parameter' && item.several
-      ? anySql(of(typed.value), (around.parameters[item.name] ?? []) as readonly string[], required)
+      ? anySql(of(typed.value), ((around.parameters[item.name] ?? []) as readonly string[]).map(text => valueFrom(text, item.type)), item.type, required)
       : equalSql(typed.value, item, of, around, required)), sql` or `)})`
     case 'between': {
       const [value, low, high] = [ordered(typed.value, of), ordered(typed.low, of), ordered(typed.high, of)]
@@ -70,9 +70,10 @@ export function formulaSql(typed: Typed, around: SqlSurroundings, required = fal
   }
 }
 
-/** A list of texts as one bound array (PostgreSQL manual, section 9.24.3). */
-function anySql(value: SQL, texts: readonly string[], required: boolean): SQL {
-  const test = sql`(${value} = any(${sql.param(arrayText(texts))}::text[]))`
+/** A list of values as one bound array (PostgreSQL manual, section 9.24.3); what is no value of the type finds nothing. */
+function anySql(value: SQL, values: readonly Value[], type: Typed['type'], required: boolean): SQL {
+  const texts = values.filter(each => each !== null).map(each => typeof each === 'object' ? decimalText(each) : type === 'date' ? dayText(each as Day) : each)
+  const test = sql`(${value} = any(${sql.param(arrayText(texts))}::${sql.raw({ number: 'numeric', date: 'date', boolean: 'boolean', text: 'text', empty: 'text' }[type])}[]))`
   return required ? test : sql`coalesce(${test}, false)`
 }
 

@@ -1,7 +1,7 @@
 import { type ParameterDefinition, parameterTypes } from '../definition/types'
 import type { Answer, Value } from '../dataset/records'
 import { checkFormula, suggestion } from '../formula/check'
-import { compileFormula } from '../formula/evaluate'
+import { compileFormula, valueFrom } from '../formula/evaluate'
 import { FormulaError } from '../formula/syntax'
 import { findPeriod, type FiscalCalendar, monthWords, periodLabel } from '../statement/calendar'
 import { type Day, dayText, monthStart, parseDay } from '../value/date'
@@ -81,7 +81,7 @@ function keep(parameter: ParameterDefinition, read: Exclude<Read, { sentence: st
     }
     case 'choice':
       values[name] = read as Value
-      labelled(read === null ? 'all' : labelOf(read as string))
+      labelled(read === null ? 'all' : labelOf(answerText(parameter, values)))
       return
     case 'choices': {
       values[name] = read as Answer
@@ -126,7 +126,7 @@ function readAnswer(parameter: ParameterDefinition, text: string, around: Answer
     }
     case 'decimal': return parseDecimal(text) ?? fault
     case 'boolean': return /^(yes|true)$/i.test(text) ? true : /^(no|false)$/i.test(text) ? false : fault
-    case 'choice': return unknown([text]) === undefined ? text : { sentence: `“${text.slice(0, 60)}” is no choice of ${parameter.label}; there are ${listed!.map(each => each.value).join(', ')}.` }
+    case 'choice': return unknown([text]) === undefined ? choiceValue(parameter, text) ?? fault : { sentence: `“${text.slice(0, 60)}” is no choice of ${parameter.label}; there are ${listed!.map(each => each.value).join(', ')}.` }
     case 'choices': {
       const several = [...new Set(splitSeveral(text))]
       const wrong = unknown(several)
@@ -135,6 +135,11 @@ function readAnswer(parameter: ParameterDefinition, text: string, around: Answer
     }
     default: return text
   }
+}
+
+/** A chosen value; its text where the choices are texts, undefined where it is none of their type. */
+function choiceValue(parameter: ParameterDefinition, text: string): Value | undefined {
+  return valueFrom(text, parameter.choices?.type ?? 'text') ?? undefined
 }
 
 /** What a parameter's default formulas give; empty where it has none. */

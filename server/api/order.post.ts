@@ -21,7 +21,7 @@ export default route(async (event, app) => {
   })
   try {
     const file = join(folder, 'out')
-    const result = await app.pool.run(await app.input(report.name, report.definition, answers), { ...output, file } as RunOutput, { signal: stop.signal })
+    const result = await app.pool.run(await app.checkedInput(report.name, report.definition, answers), { ...output, file } as RunOutput, { signal: stop.signal })
     setResponseHeader(event, 'x-estante-result', encodeURIComponent(JSON.stringify({ ...result, report: report.name })))
     setResponseHeader(event, 'content-type', 'application/octet-stream')
     return await sendStream(event, createReadStream(file))

@@ -3,6 +3,8 @@ import { finished } from 'node:stream/promises'
 import type { MessagePort } from 'node:worker_threads'
 import type { Page } from '../../core/compose/page'
 import { emptySentence } from '../../core/parameter/sentences'
+import { findTable } from '../../core/catalog/types'
+import { packLevel } from '../../core/dataset/pinned'
 import { pageSvg } from '../../core/draw/svg'
 import { PdfWriter } from '../writers/pdf'
 import { CsvRows, JsonRows } from '../writers/rows'
@@ -136,21 +138,22 @@ async function rowsTo(ready: ReadyRun, output: RunOutput & { format: 'json' | 'c
 async function preview(task: RunTask & { kind: 'preview' }): Promise<Uint8Array> {
   const ready = readyRun(task.input, true)
   const meter = new RunMeter()
-  const plan = planRun(ready, true)
-  for await (const chunk of meter.chunks(ready, plan, remoteFetch(task.port), { chunk: task.limit, limit: task.limit })) {
-    const levels = chunk.records.levels.map(level => ({
-      count: level.count, starts: Array.from(level.starts),
-      columns: Object.fromEntries(Object.entries(level.columns).map(([path, column]) => [path, column.kind === 'text' ? column : {
-        ...column,
-        values: Array.from(column.values, value => Number.isNaN(value) ? null : value === Infinity ? 'wide' : value),
-        ...(column.kind === 'number' && column.wide ? { wide: [...column.wide].map(([row, units]) => [row, String(units)]) } : {}),
-      }])),
-    }))
+  const plan = planRun(ready, true, task.limit)
+  for await (const chunk of meter.chunks(ready, plan, remoteFetch(task.port), { chunk: task.limit })) {
+    const levels = chunk.records.levels.map(packLevel)
     const sql = plan.levels.map(level => plan.records(level.index, plan.link(level.index).own.map(() => ['…'])).text)
-    const text = JSON.stringify({ levels, total: chunk.total, sql: [plan.keys.text, ...sql], ms: Math.round(meter.ms.fetch + meter.ms.shape), empty: chunk.total ? undefined : emptySentence(ready.definition, ready.parameters) })
+    const text = JSON.stringify({ levels, ...counted(ready, chunk.total, task.limit), labels: task.input.labels, sql: [plan.keys.text, ...sql], ms: Math.round(meter.ms.fetch + meter.ms.shape), empty: chunk.total ? undefined : emptySentence(ready.definition, ready.parameters) })
     return new TextEncoder().encode(text)
   }
   throw new Error('Reading gave nothing.')
+}
+
+/** How many roots there are: known where all came, else about as many as the table has, as far as no filter takes some away. */
+function counted(ready: ReadyRun, read: number, limit: number): { total?: number, about?: number } {
+  if (read < limit) return { total: read }
+  const { definition } = ready.report.tree.levels[0]!
+  const estimate = findTable(ready.catalog, definition.table)?.rowEstimate
+  return !definition.filters.length && estimate && estimate > read ? { about: estimate } : {}
 }
 
 async function firstPage(task: RunTask & { kind: 'firstPage' }): Promise<Page | null> {

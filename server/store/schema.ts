@@ -1,4 +1,4 @@
-import { integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core'
+import { customType, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core'
 
 /** Where reports live; `place` orders them. */
 export const shelves = pgTable('shelves', {
@@ -27,3 +27,27 @@ export const versions = pgTable('report_versions', {
   definition: jsonb('definition').notNull(),
   savedAt: timestamp('saved_at', { withTimezone: true }).notNull().defaultNow(),
 }, table => [primaryKey({ columns: [table.reportId, table.number] })])
+
+const bytes = customType<{ data: Uint8Array, driverData: Uint8Array }>({ dataType: () => 'bytea' })
+
+/** What is kept with a source, and its catalog as it was last read: a report can be worked on while the source is away. */
+export const sources = pgTable('sources', {
+  id: text('id').primaryKey(),
+  settings: jsonb('settings').notNull(),
+  catalog: jsonb('catalog'),
+})
+
+/** Rows that a report is designed against: company data, apart from its definition. */
+export const pinnedRows = pgTable('pinned_rows', {
+  reportId: text('report_id').primaryKey().references(() => reports.id, { onDelete: 'cascade' }),
+  answers: jsonb('answers').notNull(),
+  rows: bytes('rows').notNull(),
+  pinnedAt: timestamp('pinned_at', { withTimezone: true }).notNull(),
+})
+
+/** Answers of a report that are kept under a name. */
+export const savedAnswers = pgTable('saved_answers', {
+  reportId: text('report_id').notNull().references(() => reports.id, { onDelete: 'cascade' }),
+  name: text('name').notNull(),
+  answers: jsonb('answers').notNull(),
+}, table => [primaryKey({ columns: [table.reportId, table.name] })])

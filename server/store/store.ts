@@ -9,11 +9,13 @@ import { migrate as migrateLite } from 'drizzle-orm/pglite/migrator'
 import type { PgDatabase, PgQueryResultHKT } from 'drizzle-orm/pg-core'
 import { Pool } from 'pg'
 import { readDefinition } from '../../core/definition/schema'
+import { noSettings, type SourceSettings } from '../../core/catalog/settings'
+import type { Catalog } from '../../core/catalog/types'
 import type { ReportDefinition } from '../../core/definition/types'
 import { projectRoot } from '../root'
 import * as tables from './schema'
 
-const { shelves, reports, versions } = tables
+const { shelves, reports, versions, sources, pinnedRows, savedAnswers } = tables
 
 /** What the store refuses: one sentence, with the status that an answer over HTTP takes. */
 export class StoreError extends Error {
@@ -137,6 +139,65 @@ export class Store {
     }))
     if (outcome.conflict) throw new ConflictError(outcome.current, outcome.number)
     return outcome.number
+  }
+
+  async settings(source: string): Promise<SourceSettings> {
+    const [row] = await this.db.select({ settings: sources.settings }).from(sources).where(eq(sources.id, source))
+    return row ? row.settings as SourceSettings : noSettings
+  }
+
+  async saveSettings(source: string, settings: SourceSettings): Promise<void> {
+    await saved(() => this.db.insert(sources).values({ id: source, settings }).onConflictDoUpdate({ target: sources.id, set: { settings } }))
+  }
+
+  /** The catalog of a source as it was last read. */
+  async lastCatalog(source: string): Promise<Catalog | undefined> {
+    const [row] = await this.db.select({ catalog: sources.catalog }).from(sources).where(eq(sources.id, source))
+    return row?.catalog as Catalog | undefined ?? undefined
+  }
+
+  async keepCatalog(source: string, catalog: Catalog): Promise<void> {
+    await saved(() => this.db.insert(sources).values({ id: source, settings: noSettings, catalog }).onConflictDoUpdate({ target: sources.id, set: { catalog } }))
+  }
+
+  /** Pinned rows of a report, as the JSON bytes that were kept. */
+  async pinned(reportId: string): Promise<{ answers: Record<string, string>, pinnedAt: Date, rows: Uint8Array } | undefined> {
+    const [row] = await this.db.select().from(pinnedRows).where(eq(pinnedRows.reportId, reportId))
+    return row && { answers: row.answers as Record<string, string>, pinnedAt: row.pinnedAt, rows: row.rows }
+  }
+
+  async pin(reportId: string, answers: Record<string, string>, rows: Uint8Array): Promise<Date> {
+    const pinnedAt = new Date()
+    await saved(() => this.db.insert(pinnedRows).values({ reportId, answers, rows, pinnedAt }).onConflictDoUpdate({ target: pinnedRows.reportId, set: { answers, rows, pinnedAt } }))
+    return pinnedAt
+  }
+
+  async savedAnswers(reportId: string): Promise<{ name: string, answers: Record<string, string> }[]> {
+    const rows = await this.db.select().from(savedAnswers).where(eq(savedAnswers.reportId, reportId)).orderBy(asc(savedAnswers.name))
+    return rows.map(row => ({ name: row.name, answers: row.answers as Record<string, string> }))
+  }
+
+  /** Keeps answers under a name; without answers, lets them go. */
+  async saveAnswers(reportId: string, name: string, answers: Record<string, string> | undefined): Promise<void> {
+    await saved(async () => {
+      if (answers) await this.db.insert(savedAnswers).values({ reportId, name, answers }).onConflictDoUpdate({ target: [savedAnswers.reportId, savedAnswers.name], set: { answers } })
+      else await this.db.delete(savedAnswers).where(and(eq(savedAnswers.reportId, reportId), eq(savedAnswers.name, name)))
+    })
+  }
+
+  /** Reports that the program brings: each is put on its shelf once; one that was put away stays away. */
+  async offer(list: readonly { shelf: string, name: string, definition: ReportDefinition }[]): Promise<void> {
+    const [row] = await this.db.select({ settings: sources.settings }).from(sources).where(eq(sources.id, 'offered reports'))
+    const offered = new Set([...(row?.settings as string[] | undefined) ?? [], ...(await this.db.select({ name: reports.name }).from(reports)).map(each => each.name)])
+    const fresh = list.filter(each => !offered.has(each.name))
+    for (const { shelf, name, definition } of fresh) await this.create(shelf, name, definition, true)
+    const settings = list.map(each => each.name)
+    if (fresh.length || !row) await saved(() => this.db.insert(sources).values({ id: 'offered reports', settings }).onConflictDoUpdate({ target: sources.id, set: { settings } }))
+  }
+
+  /** Puts a report away for good. */
+  async remove(reportId: string): Promise<void> {
+    await saved(() => this.db.delete(reports).where(eq(reports.id, reportId)))
   }
 
   /** Makes the draft what readers run. */

@@ -6,6 +6,6 @@ interface Body { report: string, answers: Record<string, string> }
 export default route(async (event, app) => {
   const { report, answers } = await jsonBody<Body>(event, body => typeof body.report === 'string' && isAnswers(body.answers))
   const { name, definition } = await app.store.report(report, 'published')
-  const run = app.runs.start(await app.input(name, definition, answers))
+  const run = app.runs.start(await app.checkedInput(name, definition, answers))
   return { id: run.id }
 })

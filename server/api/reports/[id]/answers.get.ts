@@ -1,0 +1,1 @@
+export default route((event, app) => app.store.savedAnswers(getRouterParam(event, 'id')!))

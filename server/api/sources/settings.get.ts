@@ -1,0 +1,1 @@
+export default route((_event, app) => app.settings())

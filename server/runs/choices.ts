@@ -1,0 +1,80 @@
+import { assembleReport } from '../../core/compose/assemble'
+import { PlanError, type PlanInput } from '../../core/dataset/plan'
+import { SqlTextError } from '../../core/dataset/sqlText'
+import { valueAt } from '../../core/dataset/records'
+import type { ParameterDefinition } from '../../core/definition/types'
+import { readAnswers, splitSeveral } from '../../core/parameter/answers'
+import { choicesQueries, type ChoicesWanted } from '../../core/parameter/choices'
+import { narrowingOf } from '../../core/parameter/narrowing'
+import type { SourceEngine } from '../sources/engine'
+import { RunError, type RunInput } from './execute'
+
+export interface Choice { value: string, label: string }
+
+/** What a parameter's statements are planned with; faults in other answers do not matter here. */
+function planning(input: RunInput): Omit<PlanInput, 'levels' | 'used'> {
+  const { model } = assembleReport(input.definition, input.catalog)
+  const { values } = readAnswers(input.definition.parameters, input.answers, { today: input.today, ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}) })
+  return { catalog: model.catalog, tables: model.tables, schema: input.schema, parameterTypes: model.parameterTypes, parameters: values, today: input.today }
+}
+
+export function choiceParameter(input: RunInput, name: string): ParameterDefinition {
+  const parameter = input.definition.parameters.find(each => each.name === name)
+  if (!parameter?.choices) throw new RunError([`“${name}” has no choices.`])
+  return parameter
+}
+
+/** A page of a parameter's choices, narrowed by the answers above it, with how many there are. @throws RunError */
+export async function readChoices(engine: SourceEngine, input: RunInput, name: string, wanted: Omit<ChoicesWanted, 'narrowing'> & { count?: boolean }): Promise<{ choices: Choice[], total?: number }> {
+  const parameter = choiceParameter(input, name)
+  const list = parameter.choices!.list
+  if (list) {
+    const search = (wanted.search ?? '').trim().toLowerCase()
+    const found = list.filter(each => (!wanted.values || wanted.values.includes(each.value)) && (!search || `${each.label} ${each.value}`.toLowerCase().includes(search)))
+    return { choices: found.slice(wanted.offset ?? 0, (wanted.offset ?? 0) + wanted.limit), total: found.length }
+  }
+  try {
+    const queries = choicesQueries(planning(input), parameter, { ...wanted, narrowing: narrowingOf(parameter, input.definition.parameters, input.answers) })
+    const options = { client: `choices ${name}`, timeLimit: 15_000 }
+    const [page, count] = await Promise.all([engine.query(queries.page, options), wanted.count ? engine.query(queries.count, options) : undefined])
+    const text = (column: number, row: number) => valueAt(page.columns[column]!, row) as string | null
+    return {
+      choices: Array.from({ length: page.count }, (_, row) => ({ value: text(0, row)!, label: text(1, row) ?? text(0, row)! })),
+      ...(count ? { total: (valueAt(count.columns[0]!, 0) as { units: number }).units } : {}),
+    }
+  } catch (error) {
+    if (error instanceof PlanError || error instanceof SqlTextError) throw new RunError([error.message])
+    throw error
+  }
+}
+
+/** Labels of the answered choices, as titles print them. A source that is away gives none: the values stand for themselves. */
+export async function answeredLabels(engine: SourceEngine, input: RunInput): Promise<Record<string, Record<string, string>>> {
+  const labels: Record<string, Record<string, string>> = {}
+  for (const parameter of input.definition.parameters) {
+    const text = input.answers[parameter.name]?.trim()
+    if (!text || !parameter.choices?.table || parameter.choices.label === parameter.choices.value) continue
+    const values = parameter.kind === 'choices' ? splitSeveral(text) : [text]
+    try {
+      const { choices } = await readChoices(engine, { ...input, answers: {} }, parameter.name, { limit: values.length, values })
+      labels[parameter.name] = Object.fromEntries(choices.map(choice => [choice.value, choice.label]))
+    } catch {
+      labels[parameter.name] = {}
+    }
+  }
+  return labels
+}
+
+/** One sentence per answer that is not among its choices, narrowed by the answers above it. */
+export async function choiceProblems(engine: SourceEngine, input: RunInput): Promise<string[]> {
+  const problems: string[] = []
+  for (const parameter of input.definition.parameters) {
+    const text = input.answers[parameter.name]?.trim()
+    if (!text || parameter.hidden || !parameter.choices?.table) continue
+    const values = parameter.kind === 'choices' ? splitSeveral(text) : [text]
+    const { choices } = await readChoices(engine, input, parameter.name, { limit: values.length, values })
+    const gone = values.filter(value => !choices.some(choice => choice.value === value))
+    if (gone.length) problems.push(`${gone.map(value => `“${value.slice(0, 60)}”`).join(', ')} ${gone.length === 1 ? 'is' : 'are'} not among the choices of ${parameter.label}.`)
+  }
+  return problems
+}
