@@ -4,6 +4,7 @@ import { dirname, join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { suggestion } from '../core/formula/check'
 import { dataFolder, openEstante } from '../server/estante'
+import { type ListedParameter, listParameters } from '../server/runs/choices'
 import { RunError } from '../server/runs/execute'
 import type { RunOutput, RunResult } from '../server/runs/run.worker'
 import { holderOf } from '../server/store/lock'
@@ -12,12 +13,13 @@ import { StoreError } from '../server/store/store'
 /** Something the person at the keyboard can put right: one sentence. */
 class UsageError extends Error {}
 
-const usage = `estante run "<report>" --format pdf|json|csv|svg --out <file> [--set name=value …] [--level <name>] [--page <n>] [--data <folder>]`
+const usage = `estante params "<report>" [--data <folder>], or estante run "<report>" --format pdf|json|csv|svg --out <file> [--set name=value …] [--level <name>] [--page <n>] [--data <folder>]`
 const formats = ['pdf', 'json', 'csv', 'svg']
 
-interface Order { report: string, answers: Record<string, string>, output: RunOutput, folder: string }
+interface Order { command: 'run', report: string, answers: Record<string, string>, output: RunOutput, folder: string }
+interface Listing { command: 'params', report: string, folder: string }
 
-function readOrder(args: string[]): Order {
+function readOrder(args: string[]): Order | Listing {
   let parsed
   try {
     parsed = parseArgs({ args, allowPositionals: true, options: {
@@ -28,8 +30,10 @@ function readOrder(args: string[]): Order {
   }
   const [command, report, ...rest] = parsed.positionals
   if (!command) throw new UsageError(`A command is missing. It is written: ${usage}`)
-  if (command !== 'run') throw new UsageError(`There is no command “${command}”${suggestion(command, ['run'])}. It is written: ${usage}`)
+  if (command !== 'run' && command !== 'params') throw new UsageError(`There is no command “${command}”${suggestion(command, ['run', 'params'])}. It is written: ${usage}`)
   if (!report || rest.length) throw new UsageError(`Name one report, in quotes if it has spaces. It is written: ${usage}`)
+  const folder = parsed.values.data ? resolve(parsed.values.data) : dataFolder()
+  if (command === 'params') return { command, report, folder }
   const { format, out, level, page } = parsed.values
   if (!formats.includes(format)) throw new UsageError(`There is no format “${format}”; there are ${formats.join(', ')}.`)
   if (!out) throw new UsageError('Say where to write with --out <file>.')
@@ -40,12 +44,14 @@ function readOrder(args: string[]): Order {
   for (const each of parsed.values.set) {
     const at = each.indexOf('=')
     if (at < 1) throw new UsageError(`“--set ${each}” has no =; write --set name=value.`)
-    answers[each.slice(0, at)] = each.slice(at + 1)
+    // a name given more than once holds several answers
+    const name = each.slice(0, at)
+    answers[name] = name in answers ? `${answers[name]},${each.slice(at + 1)}` : each.slice(at + 1)
   }
   if (format === 'csv' && !level) throw new UsageError('CSV holds one level; name it with --level.')
   if (format === 'svg' && page !== undefined && !/^[1-9]\d*$/.test(page)) throw new UsageError(`“${page}” is no page number.`)
   const output: RunOutput = format === 'csv' ? { format, file, level: level! } : format === 'svg' ? { format, file, page: Number(page ?? 1) } : { format: format as 'pdf' | 'json', file }
-  return { report, answers, output, folder: parsed.values.data ? resolve(parsed.values.data) : dataFolder() }
+  return { command, report, answers, output, folder }
 }
 
 /** Runs through the server that holds the data folder. */
@@ -76,9 +82,30 @@ async function runHere(order: Order): Promise<RunResult & { report: string }> {
   }
 }
 
+async function parametersByServer(address: string, report: string): Promise<ListedParameter[]> {
+  const response = await fetch(new URL(`/api/params?${new URLSearchParams({ report })}`, address))
+  const answer = await response.json() as ListedParameter[] & { message?: string }
+  if (!response.ok) throw new UsageError(answer.message ?? `The server at ${address} answered ${response.status}.`)
+  return answer
+}
+
+async function parametersHere(folder: string, report: string): Promise<ListedParameter[]> {
+  const estante = await openEstante({ folder, scale: Number(process.env.ESTANTE_SCALE ?? 1), ...(process.env.DATABASE_URL ? { databaseUrl: process.env.DATABASE_URL } : {}) })
+  try {
+    const { name, definition } = await estante.store.report(report, 'published')
+    return await listParameters(estante.engine, await estante.input(name, definition, {}))
+  } finally {
+    await estante.close()
+  }
+}
+
 try {
   const order = readOrder(process.argv.slice(2))
   const holder = holderOf(order.folder)
+  if (order.command === 'params') {
+    for (const parameter of await (holder?.address ? parametersByServer(holder.address, order.report) : parametersHere(order.folder, order.report))) process.stdout.write(`${JSON.stringify(parameter)}\n`)
+    process.exit(0)
+  }
   const { report, pages, rows, ms } = holder?.address ? await runByServer(holder.address, order) : await runHere(order)
   process.stdout.write(`${JSON.stringify({ report, pages, rows, ms })}\n`)
   process.exit(0)

@@ -1,24 +1,27 @@
 <script setup lang="ts">
-import { type Relation, relationsOf, singular } from '../../core/catalog/relations'
-import { findTable, readable } from '../../core/catalog/types'
+import { singular } from '../../core/catalog/relations'
+import { columnCaption, findTable, readable } from '../../core/catalog/types'
 import type { LevelInfo } from '../../core/dataset/levels'
-import { addDetail, addRelated, removeDetail, removeRelated, tickField } from '../../core/definition/edits'
+import { addDataSet, removeDataSet, removeDetail, removeRelated, setLevel, tickField } from '../../core/definition/edits'
 import type { RelatedDefinition } from '../../core/definition/types'
 
-interface LadderRecord { path: string, name: string, table: string, fields: string[], depth: number }
+interface LadderRecord { path: string, name: string, table: string, fields: string[], depth: number, required?: boolean, filtered: boolean }
 
 const report = useReport()
+const data = useData()
 const search = ref('')
 const open = ref(new Set<string>())
-const levels = computed(() => report.tree?.levels ?? [])
-const problems = computed(() => report.tree?.problems ?? [])
+const withKeys = ref(new Set<string>())
+const levels = computed(() => data.tree?.levels ?? [])
+const problems = computed(() => data.tree?.problems ?? [])
+const focus = defineModel<string>('focus', { required: true })
 
 function recordsOf(level: LevelInfo): LadderRecord[] {
-  const list: LadderRecord[] = [{ path: '', name: level.caption, table: level.definition.table, fields: level.definition.fields, depth: 0 }]
+  const list: LadderRecord[] = [{ path: '', name: level.caption, table: level.definition.table, fields: level.definition.fields, depth: 0, filtered: level.definition.filters.length > 0 }]
   const visit = (related: RelatedDefinition[], above: string, depth: number) => {
     for (const each of related) {
       const path = above ? `${above}.${each.name}` : each.name
-      list.push({ path, name: each.name, table: each.table, fields: each.fields, depth })
+      list.push({ path, name: each.name, table: each.table, fields: each.fields, depth, ...(each.required ? { required: true } : {}), filtered: !!each.filters?.length || !!each.pick })
       visit(each.related, path, depth + 1)
     }
   }
@@ -26,108 +29,109 @@ function recordsOf(level: LevelInfo): LadderRecord[] {
   return list
 }
 const depth = (level: LevelInfo): number => level.parent < 0 ? 0 : depth(levels.value[level.parent]!) + 1
-const columnsOf = (record: LadderRecord) => findTable(report.catalog!, record.table)?.columns ?? []
-const matching = (record: LadderRecord) => {
+const fieldsOf = (level: LevelInfo, record: LadderRecord) => [...level.fields.values()].filter(field => field.record === record.path && !field.total && !(field.formula && level.definition.calculated?.some(each => each.name === field.path)))
+const sharedOf = (level: LevelInfo, record: LadderRecord) => record.path ? [] : (findTable(report.model!.catalog, record.table)?.calculated ?? []).filter(each => !level.fields.has(each.name))
+const worked = (level: LevelInfo) => [...level.fields.values()].filter(field => field.total || (field.formula && level.definition.calculated?.some(each => each.name === field.path)))
+const keyOf = (level: LevelInfo, record: LadderRecord) => `${level.name}/${record.path}`
+function matching(level: LevelInfo, record: LadderRecord) {
   const wanted = search.value.trim().toLowerCase()
-  return columnsOf(record).filter(column => !wanted || `${column.name} ${readable(column.name)} ${column.comment ?? ''} ${record.name}`.toLowerCase().includes(wanted))
+  return fieldsOf(level, record).filter(field => wanted ? `${field.path} ${field.caption} ${field.column.comment ?? ''} ${record.name}`.toLowerCase().includes(wanted) : field.role !== 'key' || record.fields.includes(field.column.name) || withKeys.value.has(keyOf(level, record)))
 }
-const isOpen = (level: LevelInfo, record: LadderRecord) => search.value.trim() ? matching(record).length > 0 : open.value.has(`${level.name}/${record.path}`)
+const keysHidden = (level: LevelInfo, record: LadderRecord) => fieldsOf(level, record).filter(field => field.role === 'key' && !record.fields.includes(field.column.name)).length
+const isOpen = (level: LevelInfo, record: LadderRecord) => search.value.trim() ? matching(level, record).length > 0 : open.value.has(keyOf(level, record))
 const toggle = (level: LevelInfo, record: LadderRecord) => {
-  const key = `${level.name}/${record.path}`
+  const key = keyOf(level, record)
   if (open.value.has(key)) open.value.delete(key)
   else open.value.add(key)
 }
 const singleOf = (level: LevelInfo) => singular(level.caption.toLowerCase())
-
-function relations(level: LevelInfo, record: LadderRecord): (Relation & { sentence: string, hint: string })[] {
-  return relationsOf(report.catalog!, record.table).filter(relation => record.path === '' || relation.direction === 'related').map((relation) => {
-    const table = findTable(report.catalog!, relation.table)
-    const owner = record.path ? record.name.replaceAll('_', ' ') : singleOf(level)
-    return {
-      ...relation,
-      sentence: `${readable(relation.name.split('_by_')[0]!)} of this ${owner}${relation.name.includes('_by_') ? `, where it is the ${relation.name.split('_by_')[1]!.replaceAll('_', ' ')}` : ''}`,
-      hint: [relation.direction === 'related' ? 'one at most' : 'many', table?.comment ?? relation.table, ...(isJoined(level, record, relation) ? ['joined already'] : [])].join(' · '),
-    }
-  })
-}
-
-/** Is the same table joined here by the same columns? */
-function isJoined(level: LevelInfo, record: LadderRecord, relation: Relation): boolean {
-  const inner = record.path ? record.path.split('.').reduce((found, name) => found.find(each => each.name === name)?.related ?? [], level.definition.related) : level.definition.related
-  return [...inner, ...(record.path ? [] : level.definition.details)].some(each => each.table === relation.table && JSON.stringify(each.on) === JSON.stringify(relation.on))
-}
-
-/** The few columns that say what a record is: its name or code, and its first figures. */
-function usualFields(table: string): string[] {
-  const columns = findTable(report.catalog!, table)?.columns ?? []
-  const naming = columns.filter(column => /^(name|code|number|description)$/.test(column.name)).map(column => column.name)
-  return naming.length ? naming.slice(0, 2) : columns.filter(column => !/_id$|^id$/.test(column.name)).slice(0, 3).map(column => column.name)
-}
-
-function join(level: LevelInfo, record: LadderRecord, relation: Relation): void {
-  const common = { name: relation.name, table: relation.table, on: relation.on }
-  if (relation.direction === 'related') report.edit(`Join ${relation.name}`, definition => addRelated(definition, level.name, record.path, { ...common, fields: usualFields(relation.table).slice(0, 1) }))
-  else {
-    const columns = findTable(report.catalog!, relation.table)?.columns ?? []
-    const fields = [...new Set([...usualFields(relation.table), ...columns.filter(column => column.type === 'number' && column.scale).slice(0, 2).map(column => column.name)])]
-    report.edit(`Join ${relation.name}`, definition => addDetail(definition, level.name, { ...common, caption: readable(relation.name), fields }))
-  }
-}
-
-function tick(level: LevelInfo, record: LadderRecord, column: string, on: boolean): void {
-  report.edit(`${on ? 'Tick' : 'Untick'} ${column}`, definition => tickField(definition, level.name, record.path, column, on))
-}
+const tick = (level: LevelInfo, record: LadderRecord, column: string, on: boolean) => report.edit(`${on ? 'Tick' : 'Untick'} ${column}`, definition => tickField(definition, level.name, record.path, column, on))
 
 function remove(level: LevelInfo, record: LadderRecord): void {
-  report.edit(`Remove ${record.name}`, definition => record.path ? removeRelated(definition, level.name, record.path) : removeDetail(definition, level.name))
+  if (record.path) report.edit(`Remove ${record.name}`, definition => removeRelated(definition, level.name, record.path))
+  else report.edit(`Remove ${level.name}`, definition => removeDetail(definition, level.name))
+  data.panel = undefined
 }
+const renaming = ref('')
+const menu = (level: LevelInfo) => [[
+  { label: 'Calculated field', icon: 'i-lucide-square-function', onSelect: () => { data.panel = { kind: 'calculated', level: level.name } } },
+  { label: 'Child total', icon: 'i-lucide-sigma', onSelect: () => { data.panel = { kind: 'total', level: level.name } } },
+  { label: 'Filter these rows', icon: 'i-lucide-filter', onSelect: () => { focus.value = level.name } },
+], [
+  { label: 'Summary of it', icon: 'i-lucide-group', onSelect: () => { data.panel = { kind: 'table', table: 'summary', base: level.name } } },
+  ...(level.parent >= 0 ? [{ label: `Derived set per ${singleOf(levels.value[level.parent]!)}`, icon: 'i-lucide-table-rows-split', onSelect: () => { data.panel = { kind: 'table', table: 'summary', base: level.name, parent: levels.value[level.parent]!.name } } }] : []),
+], [
+  { label: 'Rename', icon: 'i-lucide-pencil', onSelect: () => { renaming.value = level.name } },
+  ...(level.parent >= 0 ? [{ label: 'Take out', icon: 'i-lucide-trash-2', color: 'error' as const, onSelect: () => remove(level, recordsOf(level)[0]!) }] : []),
+]]
+
+const finding = ref(false)
+function addTable(table: string): void {
+  finding.value = false
+  const fields = (findTable(report.model!.catalog, table)?.columns ?? []).filter(column => !/(^|_)id$/.test(column.name)).slice(0, 6).map(column => column.name)
+  const name = singular(table.replace(/\W+/g, ''))
+  report.edit(`Data set of ${table}`, definition => addDataSet(definition, table.replace(/\W+/g, ''), { name, caption: readable(name), table, on: [], fields, related: [], details: [], filters: [], sort: [] }))
+  data.index = report.definition!.dataSets.length - 1
+}
+const setMenu = computed(() => [[
+  { label: 'From a table', icon: 'i-lucide-table-2', onSelect: () => { finding.value = true } },
+  { label: 'From an SQL text', icon: 'i-lucide-file-code-2', onSelect: () => { data.panel = { kind: 'table', table: 'sql' } } },
+  { label: 'Stacked from several sets', icon: 'i-lucide-layers', onSelect: () => { data.panel = { kind: 'table', table: 'stack' } } },
+]])
+const kinds = { sql: 'SQL text', summary: 'summary', stack: 'stacked sets' }
+const tableItems = computed(() => report.model!.catalog.tables.map(table => ({ label: readable(table.name), value: table.name, hint: table.comment ?? '' })))
+const typeWord = (type: string) => type === 'boolean' ? 'yes/no' : type
 </script>
 
 <template>
-  <aside class="flex w-[290px] shrink-0 flex-col border-r border-default" aria-label="Levels">
-    <div class="flex items-center justify-between px-4 pb-2 pt-3">
-      <h2 class="text-sm font-semibold text-muted">Levels</h2>
-      <span class="text-xs text-muted">Cais Velho · {{ levels.length }} {{ levels.length === 1 ? 'level' : 'levels' }}</span>
+  <aside class="flex w-[316px] shrink-0 flex-col border-r border-default" aria-label="Levels">
+    <div class="flex items-center justify-between gap-2 px-4 pb-1.5 pt-3"><h2 class="font-display text-base font-semibold">Levels</h2>
+      <UDropdownMenu :items="setMenu"><UButton size="xs" variant="ghost" icon="i-lucide-plus">data set</UButton></UDropdownMenu></div>
+    <USelectMenu v-if="finding" :model-value="undefined" :items="tableItems" value-key="value" size="sm" default-open class="mx-3 mb-2" placeholder="Which table?" :search-input="{ placeholder: 'Find a table' }" aria-label="Table of the data set" @update:model-value="(table: string) => addTable(table)" />
+    <div v-if="report.definition!.dataSets.length > 1" class="flex flex-wrap gap-1 px-3 pb-2" role="tablist" aria-label="Data sets">
+      <button v-for="(set, index) in report.definition!.dataSets" :key="set.name" role="tab" :aria-selected="data.current === index" class="group flex items-center gap-1 rounded-md border px-2 py-0.5 text-sm" :class="data.current === index ? 'border-petrol-500 bg-petrol-100 font-semibold text-petrol-800 dark:bg-petrol-900 dark:text-petrol-100' : 'border-default text-muted hover:text-highlighted'" @click="data.index = index">{{ readable(set.name) }}<UIcon v-if="index && data.current === index" name="i-lucide-x" class="size-3" role="button" :aria-label="`Take out data set ${set.name}`" @click.stop="report.edit(`Remove ${set.name}`, definition => removeDataSet(definition, set.name)); data.index = 0" /></button>
     </div>
     <div class="px-3 pb-2"><UInput v-model="search" size="sm" placeholder="Find a field" icon="i-lucide-search" class="w-full" aria-label="Find a field" /></div>
     <div class="grow space-y-2.5 overflow-auto px-3 pb-4">
-      <p v-for="problem in problems" :key="problem.sentence" class="rounded-md bg-brick-50 p-2 text-sm text-brick-800 dark:bg-brick-950 dark:text-brick-200">{{ problem.sentence }}</p>
+      <p v-for="problem in problems" :key="problem.sentence" class="rounded-md bg-brick-50 p-2 text-sm text-brick-800 dark:bg-brick-950 dark:text-brick-200" role="alert">{{ problem.sentence }}</p>
       <section
-        v-for="level in levels" :key="level.name" class="rounded-md border border-default bg-default py-2 pr-2.5" :style="{ '--level': levelColour(level.index), marginLeft: `${depth(level) * 18}px`, borderLeft: '4px solid var(--level)', paddingLeft: '10px' }"
+        v-for="level in levels" :key="level.name" class="rounded-md border border-default bg-default py-2 pr-1.5" :style="{ '--level': levelColour(level.index), marginLeft: `${depth(level) * 16}px`, borderLeft: '4px solid var(--level)', paddingLeft: '8px' }"
         :aria-label="`Level ${level.caption}`" :data-level="level.name"
       >
         <template v-for="record in recordsOf(level)" :key="record.path">
-          <div class="group flex items-center gap-1.5" :style="{ paddingLeft: `${record.depth * 14}px` }">
-            <button class="flex min-w-0 grow items-center gap-1.5 rounded py-0.5 text-left" :aria-expanded="isOpen(level, record)" :aria-label="`Fields of ${record.path || level.caption}`" @click="toggle(level, record)">
+          <div class="group flex items-center gap-0.5" :style="{ paddingLeft: `${record.depth * 14}px` }">
+            <UInput v-if="record.path === '' && renaming === level.name" :model-value="level.caption" size="xs" autofocus class="grow" aria-label="Name of the level" @keydown.enter="($event.target as HTMLInputElement).blur()" @blur="report.edit('Rename', definition => setLevel(definition, level.name, { caption: ($event.target as HTMLInputElement).value })); renaming = ''" />
+            <button v-else class="flex min-w-0 grow items-center gap-1.5 rounded py-0.5 text-left" :aria-expanded="isOpen(level, record)" :aria-label="`Fields of ${record.path || level.caption}`" @click="toggle(level, record)">
               <UIcon name="i-lucide-chevron-right" class="size-3 shrink-0 text-dimmed transition-transform" :class="isOpen(level, record) ? 'rotate-90' : ''" />
               <span v-if="record.path === ''" class="truncate font-semibold">{{ level.caption }}</span>
               <span v-else class="truncate">{{ readable(record.name).toLowerCase() }}</span>
-              <span class="ml-auto shrink-0 pl-2 text-xs text-muted">{{ record.path === '' ? `one row per ${singleOf(level)}` : `${record.fields.length} of ${columnsOf(record).length}` }}</span>
+              <UIcon v-if="record.filtered && record.path" name="i-lucide-filter" class="size-3 shrink-0 text-apricot-600" title="It has a filter, or one of several is picked" />
+              <span v-if="record.required" class="shrink-0 text-xs text-apricot-700 dark:text-apricot-300">required</span>
+              <span class="ml-auto shrink-0 pl-2 text-xs text-muted">{{ record.path === '' ? `one row per ${singleOf(level)}` : `${record.fields.length} of ${fieldsOf(level, record).length}` }}</span>
             </button>
-            <UPopover :content="{ side: 'right', align: 'start' }">
-              <UButton size="xs" variant="ghost" color="primary" icon="i-lucide-plus" :aria-label="`Join to ${record.path || level.caption}`" class="p-0.5" />
-              <template #content="{ close }">
-                <div class="max-h-96 w-80 overflow-auto p-2">
-                  <p class="px-2 pb-1 text-xs font-semibold text-muted">Can be joined to {{ record.path ? readable(record.name).toLowerCase() : level.caption.toLowerCase() }}</p>
-                  <button v-for="relation in relations(level, record)" :key="relation.foreignKey + relation.direction" class="block w-full rounded px-2 py-1 text-left hover:bg-elevated" @click="join(level, record, relation); close()">
-                    <span class="font-medium">{{ relation.sentence }}</span>
-                    <span class="block truncate text-xs text-muted">{{ relation.hint }}</span>
-                  </button>
-                  <p v-if="!relations(level, record).length" class="px-2 py-1 text-sm text-muted">No foreign key leads on from here.</p>
-                </div>
-              </template>
-            </UPopover>
-            <UButton v-if="record.path || level.parent >= 0" size="xs" variant="ghost" color="neutral" icon="i-lucide-x" :aria-label="`Remove ${record.path || level.caption}`" class="p-0.5 opacity-0 focus:opacity-100 group-hover:opacity-100" @click="remove(level, record)" />
+            <UButton size="xs" variant="ghost" color="primary" icon="i-lucide-plus" :aria-label="`Join to ${record.path || level.caption}`" class="p-0.5" @click="data.panel = { kind: 'join', level: level.name, record: record.path }" />
+            <UDropdownMenu v-if="record.path === ''" :items="menu(level)"><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-ellipsis" :aria-label="`Menu of ${level.caption}`" class="p-0.5" /></UDropdownMenu>
+            <template v-else>
+              <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-sliders-horizontal" :aria-label="`How ${record.path} is found`" class="p-0.5 opacity-0 focus:opacity-100 group-hover:opacity-100" @click="data.panel = { kind: 'related', level: level.name, record: record.path }" />
+              <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" :aria-label="`Remove ${record.path}`" class="p-0.5 opacity-0 focus:opacity-100 group-hover:opacity-100" @click="remove(level, record)" />
+            </template>
           </div>
-          <div v-if="isOpen(level, record)" class="pb-1" :style="{ paddingLeft: `${record.depth * 14 + 18}px` }">
-            <label v-for="column in matching(record)" :key="column.name" class="flex cursor-pointer items-center gap-2 rounded px-1 py-px text-sm hover:bg-elevated" :title="column.comment">
-              <input type="checkbox" class="accent-petrol-700" :checked="record.fields.includes(column.name)" @change="tick(level, record, column.name, ($event.target as HTMLInputElement).checked)">
-              <span class="truncate">{{ readable(column.name) }}</span>
-              <span class="ml-auto text-xs text-dimmed">{{ column.type === 'boolean' ? 'yes/no' : column.type }}</span>
-            </label>
+          <div v-if="isOpen(level, record)" class="pb-1" :style="{ paddingLeft: `${record.depth * 14 + 16}px` }">
+            <div v-for="field in matching(level, record)" :key="field.path" class="flex items-center gap-2 rounded px-1 py-px text-sm hover:bg-elevated" :title="field.column.comment">
+              <input type="checkbox" class="accent-petrol-700" :checked="record.fields.includes(field.column.name)" :aria-label="field.caption" @change="tick(level, record, field.column.name, ($event.target as HTMLInputElement).checked)">
+              <button class="min-w-0 grow truncate text-left" @click="data.panel = { kind: 'profile', level: level.name, path: field.path }">{{ columnCaption(field.column) === field.caption ? field.caption : field.caption }}</button>
+              <span class="text-xs text-dimmed">{{ field.role === 'key' ? 'key' : typeWord(field.type) }}</span>
+            </div>
+            <label v-for="field in sharedOf(level, record)" :key="field.name" class="flex cursor-pointer items-center gap-2 rounded px-1 py-px text-sm hover:bg-elevated" :title="field.formula"><input type="checkbox" class="accent-petrol-700" @change="tick(level, record, field.name, true)"><span class="truncate">{{ readable(field.name) }}</span><span class="ml-auto text-xs text-dimmed">of the source</span></label>
+            <button v-if="!search && !withKeys.has(keyOf(level, record)) && keysHidden(level, record)" class="px-1 text-xs text-muted hover:text-highlighted" @click="withKeys.add(keyOf(level, record))">and {{ keysHidden(level, record) }} {{ keysHidden(level, record) === 1 ? 'key' : 'keys' }}</button>
           </div>
         </template>
-        <p class="pl-[18px] pt-0.5 text-xs text-muted">{{ level.definition.fields.length }} of {{ columnsOf(recordsOf(level)[0]!).length }} fields ticked</p>
+        <button v-for="field in worked(level)" :key="field.path" class="ml-4 flex w-[calc(100%-1rem)] items-center gap-1.5 rounded px-1 py-px text-left text-sm hover:bg-elevated" :data-worked="field.path" @click="data.panel = field.total ? { kind: 'total', level: level.name, name: field.path } : { kind: 'calculated', level: level.name, name: field.path }"><UIcon :name="field.total ? 'i-lucide-sigma' : 'i-lucide-square-function'" class="size-3.5 shrink-0" :style="{ color: 'var(--level)' }" /><span class="truncate">{{ field.caption }}</span><span class="ml-auto text-xs text-dimmed">{{ typeWord(field.type) }}</span></button>
+        <p class="pl-4 pt-0.5 text-xs text-muted">{{ level.definition.fields.length }} of {{ fieldsOf(level, recordsOf(level)[0]!).length }} fields ticked</p>
+      </section>
+      <section v-if="report.definition!.tables?.length" aria-label="Tables of this report">
+        <h3 class="px-1 pb-1 text-xs font-semibold text-muted">Tables of this report</h3>
+        <button v-for="table in report.definition!.tables" :key="table.name" class="flex w-full items-center gap-2 rounded px-1 py-0.5 text-left text-sm hover:bg-elevated" @click="data.panel = { kind: 'table', table: table.kind, name: table.name }"><UIcon :name="{ sql: 'i-lucide-file-code-2', summary: 'i-lucide-group', stack: 'i-lucide-layers' }[table.kind]" class="size-4 text-muted" />{{ readable(table.name) }}<span class="ml-auto text-xs text-dimmed">{{ kinds[table.kind] }}</span></button>
       </section>
     </div>
   </aside>

@@ -3,7 +3,7 @@ import { findBlock, repeatsAround } from '../../core/definition/edits'
 import { type ReportDefinition, parameterTypes } from '../../core/definition/types'
 import type { Scope } from '../../core/formula/check'
 import { pageWords } from '../../core/formula/check'
-import { scalarFunctions, totalFunctions } from '../../core/formula/functions'
+import { periodFunctions, scalarFunctions, totalFunctions } from '../../core/formula/functions'
 import { fieldTitle } from './cells'
 
 /** The level on which the formulas of a block stand. */
@@ -64,3 +64,28 @@ export function choicesAt(scope: Scope, definition: ReportDefinition): Choice[] 
   ]
 }
 
+
+/** What an editor proposes at a place: fields first (only those that stand for one value where `own` is set), then parameters and functions. */
+export function proposalsAt(scope: Scope, definition: ReportDefinition, options: { own?: boolean } = {}): { label: string, insert: string, hint: string, kind: 'field' | 'function' | 'parameter' }[] {
+  const path = (text: string) => text.split('.').map(quoted).join('.')
+  const levels = scope.levels.filter(level => level.index === scope.level || (!options.own && (isAbove(scope.levels, level.index, scope.level) || isAbove(scope.levels, scope.level, level.index))))
+  const fields = levels.flatMap(level => [...level.fields.values()].map((field) => {
+    const below = level.index !== scope.level && isAbove(scope.levels, scope.level, level.index)
+    return { label: fieldTitle(field), insert: level.index === scope.level ? path(field.path) : below ? `${namesDown(scope.levels, scope.level, level.index)}.${path(field.path)}` : `${level.name}.${path(field.path)}`, hint: field.column.comment ?? '', kind: 'field' as const }
+  }))
+  const functions = { ...scalarFunctions, ...periodFunctions, ...(options.own ? { has: totalFunctions.has! } : totalFunctions), today: { usage: 'today()', help: 'The day on which the report runs.' }, if: { usage: 'if(test, then, otherwise)', help: 'One of two results.' }, choose: { usage: 'choose(value, case, result, …, otherwise)', help: 'The result that belongs to a value.' }, ifEmpty: { usage: 'ifEmpty(value, otherwise)', help: 'Something else where a value is empty.' } }
+  return [
+    ...fields,
+    ...Object.keys(scope.parameters).map(name => ({ label: definition.parameters.find(each => each.name === name.split('.')[0])?.label ?? name, insert: `param.${name}`, hint: '', kind: 'parameter' as const })),
+    ...Object.entries(functions).map(([name, known]) => ({ label: known.usage, insert: `${name}()`, hint: known.help, kind: 'function' as const })),
+  ]
+}
+
+function namesDown(levels: readonly LevelInfo[], from: number, to: number): string {
+  const names: string[] = []
+  for (let at = to; at !== from; at = levels[at]!.parent) names.unshift(levels[at]!.name)
+  return names.join('.')
+}
+
+/** A report's levels and own tables, for a definition that is only tried. */
+export { reportModel as modelOf } from '../../core/dataset/model'

@@ -1,14 +1,26 @@
 import { defineStore } from 'pinia'
 import type { Catalog } from '../../core/catalog/types'
-import { levelTree } from '../../core/dataset/levels'
-import type { Column, DataRecords } from '../../core/dataset/records'
+import { reportModel } from '../../core/dataset/model'
+import { type PackedLevel, unpackLevel } from '../../core/dataset/pinned'
+import type { DataRecords } from '../../core/dataset/records'
 import type { ReportDefinition } from '../../core/definition/types'
 import { clock } from '../../demo/clock'
 
-export interface Rows { records: DataRecords, total: number, sql: string[], ms: number, empty?: string }
+export interface Rows {
+  records: DataRecords
+  /** how many roots there are, where that is known; about how many, where it is not */
+  total?: number
+  about?: number
+  sql: string[]
+  ms: number
+  empty?: string
+  labels?: Record<string, Record<string, string>>
+  /** they were taken in from a file */
+  fromFile?: boolean
+}
+export type PackedRows = Omit<Rows, 'records'> & { levels: PackedLevel[] }
+export const unpackRows = ({ levels, ...rest }: PackedRows): Rows => ({ ...rest, records: { levels: levels.map(unpackLevel) } })
 interface Loaded { id: string, name: string, shelf: string, version: number, published: number | null, definition: ReportDefinition }
-
-const pinned = 200
 
 /** The report being edited: one immutable definition, its history, its rows, and the state of saving. */
 export const useReport = defineStore('report', () => {
@@ -21,6 +33,8 @@ export const useReport = defineStore('report', () => {
   const catalog = shallowRef<Catalog>()
   const rows = shallowRef<Rows>()
   const answers = ref<Record<string, string>>({})
+  /** how many roots are pinned */
+  const pinned = ref(200)
   const reading = ref(false)
   const problem = ref('')
   const saving = ref<'saved' | 'waiting' | 'saving' | 'failed' | 'conflict'>('saved')
@@ -29,15 +43,17 @@ export const useReport = defineStore('report', () => {
   const future = shallowRef<{ definition: ReportDefinition, label: string }[]>([])
   let merging = ''
 
-  const tree = computed(() => definition.value && catalog.value ? levelTree(definition.value.dataSets[0]!, catalog.value) : undefined)
+  const sourceProblem = ref('')
+  const pinnedAt = ref<Date>()
+  const model = computed(() => definition.value && catalog.value ? reportModel(definition.value, catalog.value) : undefined)
+  const tree = computed(() => model.value?.trees[0])
   const unpublished = computed(() => published.value !== version.value || saving.value !== 'saved')
 
   async function load(wanted: string): Promise<void> {
     if (id.value === wanted && definition.value) return
     definition.value = undefined
     rows.value = undefined
-    const [report, found] = await Promise.all([api<Loaded>(`/api/reports/${encodeURIComponent(wanted)}`), api<Catalog>('/api/catalog')])
-    catalog.value = found
+    const [report] = await Promise.all([api<Loaded>(`/api/reports/${encodeURIComponent(wanted)}`), readCatalog()])
     id.value = report.id
     name.value = report.name
     shelf.value = report.shelf
@@ -47,8 +63,33 @@ export const useReport = defineStore('report', () => {
     future.value = []
     saving.value = 'saved'
     definition.value = report.definition
+    answers.value = {}
     restoreUnsaved()
-    await readRows()
+    await usePinned()
+    if (!rows.value) await readRows()
+  }
+
+  async function readCatalog(again = false): Promise<void> {
+    const { problem: away, ...found } = await api<Catalog & { problem: string }>(`/api/catalog${again ? '?again=1' : ''}`)
+    catalog.value = found
+    sourceProblem.value = away
+  }
+
+  /** The rows that were pinned last, so that work begins at once, and with no source at all. */
+  async function usePinned(): Promise<void> {
+    const kept = await api<{ answers?: Record<string, string>, pinnedAt?: string, rows?: PackedRows }>(`/api/reports/${id.value}/pinned`)
+    if (!kept.rows || kept.rows.levels.length !== tree.value?.levels.length) return
+    answers.value = kept.answers ?? {}
+    pinnedAt.value = new Date(kept.pinnedAt!)
+    rows.value = unpackRows(kept.rows)
+  }
+
+  /** Takes rows from a file as the pinned ones. */
+  async function importRows(format: 'json' | 'csv', text: string, level?: string): Promise<void> {
+    const kept = await api<{ pinnedAt: string, rows: PackedRows }>(`/api/reports/${id.value}/pinned`, { method: 'PUT', body: { definition: definition.value, answers: answers.value, format, text, level } })
+    pinnedAt.value = new Date(kept.pinnedAt)
+    rows.value = unpackRows(kept.rows)
+    problem.value = ''
   }
 
   /** Changes made while the server was away, or refused by it, come back from the browser's own store. */
@@ -78,9 +119,10 @@ export const useReport = defineStore('report', () => {
     stop = new AbortController()
     reading.value = true
     try {
-      const found = await api<Rows & { levels: PackedLevel[] }>('/api/rows', { method: 'POST', body: { definition: definition.value, answers: answers.value, limit: pinned }, signal: stop.signal })
+      const found = await api<PackedRows>(`/api/reports/${id.value}/pinned`, { method: 'POST', body: { definition: definition.value, answers: answers.value, limit: pinned.value }, signal: stop.signal })
       if (turn !== readTurn) return
-      rows.value = { records: { levels: found.levels.map(unpack) }, total: found.total, sql: found.sql, ms: found.ms, ...(found.empty ? { empty: found.empty } : {}) }
+      rows.value = unpackRows(found)
+      pinnedAt.value = new Date()
       problem.value = ''
     } catch (error) {
       if (turn === readTurn && !stop.signal.aborted) problem.value = (error as Error).message
@@ -90,9 +132,19 @@ export const useReport = defineStore('report', () => {
   }
 
   // whatever changes what is read (an edit, undo, redo) reads again
-  watch(() => definition.value?.dataSets[0]?.root, (now, before) => {
-    if (now && before) void readRows()
+  const readKey = computed(() => definition.value && JSON.stringify([definition.value.dataSets.map(dataSet => dataSet.root), definition.value.tables, definition.value.parameters.map(({ label: _, help: __, ...rest }) => rest)]))
+  watch(readKey, (now, before) => {
+    // rows from a file stay until they are refreshed by hand
+    if (now && before && !rows.value?.fromFile) void readRows()
   })
+
+  /** Other answers to design with. */
+  function setAnswers(next: Record<string, string>): void {
+    answers.value = next
+    if (!rows.value?.fromFile) void readRows()
+  }
+
+  const stopReading = () => stop?.abort(new Error('cancelled'))
 
   /** Makes an edit; edits that follow one another with the same `merge` word are one step of undo. */
   function edit(label: string, change: (definition: ReportDefinition) => ReportDefinition, merge = ''): void {
@@ -175,21 +227,5 @@ export const useReport = defineStore('report', () => {
     published.value = (await api<{ published: number }>(`/api/reports/${id.value}/publish`, { method: 'POST' })).published
   }
 
-  return { id, name, shelf, version, published, unpublished, definition, catalog, tree, rows, answers, reading, problem, saving, saveProblem, past, future, today: clock, load, readRows, edit, undo, redo, save, takeCurrent, publish }
+  return { id, name, shelf, version, published, unpublished, definition, catalog, model, tree, sourceProblem, pinned, pinnedAt, rows, answers, reading, problem, saving, saveProblem, past, future, today: clock, load, readCatalog, readRows, stopReading, importRows, setAnswers, edit, undo, redo, save, takeCurrent, publish }
 })
-
-interface PackedLevel { count: number, starts: number[], columns: Record<string, { kind: Column['kind'], scale?: number, values: (number | string | null)[], wide?: [number, string][] }> }
-
-function unpack(level: PackedLevel): DataRecords['levels'][number] {
-  const columns: Record<string, Column> = {}
-  for (const [path, column] of Object.entries(level.columns)) {
-    if (column.kind === 'text') columns[path] = { kind: 'text', values: column.values as (string | null)[] }
-    else if (column.kind === 'boolean') columns[path] = { kind: 'boolean', values: Uint8Array.from(column.values as number[]) }
-    else {
-      const values = Float64Array.from(column.values, value => value === null ? NaN : value === 'wide' ? Infinity : value as number)
-      columns[path] = column.kind === 'date' ? { kind: 'date', values }
-        : { kind: 'number', scale: column.scale!, values, ...(column.wide ? { wide: new Map(column.wide.map(([row, units]) => [row, BigInt(units)])) } : {}) }
-    }
-  }
-  return { count: level.count, starts: Int32Array.from(level.starts), columns }
-}

@@ -40,7 +40,7 @@ export const useSheet = defineStore('sheet', () => {
   const post = (request: ComposeRequest) => worker?.postMessage(request)
 
   function sendRows(): void {
-    post({ kind: 'rows', records: toRaw(report.rows!.records), catalog: toRaw(report.catalog!), today: report.today })
+    post({ kind: 'rows', records: toRaw(report.rows!.records), catalog: toRaw(report.catalog!), today: report.today, ...(report.rows!.labels ? { labels: toRaw(report.rows!.labels) } : {}) })
     compose()
   }
 

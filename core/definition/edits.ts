@@ -1,4 +1,4 @@
-import type { Block, ColumnDefinition, DataSetDefinition, FieldSettings, LevelDefinition, PageSetup, PanelBlock, PanelItem, RelatedDefinition, ReportDefinition, RepeatBlock, TableBlock, TextStyle } from './types'
+import type { Block, CalculatedDefinition, ChildTotalDefinition, ColumnDefinition, DataSetDefinition, FieldSettings, LevelDefinition, PageSetup, PanelBlock, PanelItem, ParameterDefinition, RelatedDefinition, ReportDefinition, RepeatBlock, SortDefinition, TableBlock, TableDefinition, TextStyle } from './types'
 
 /**
  * Edits of a report. Each takes a definition and gives a new one that shares all that has not changed;
@@ -176,22 +176,33 @@ export function setPage(report: ReportDefinition, change: Partial<PageSetup>): R
 
 /** Caption or format of a field; every cell and total of it follows. `field` is "level.path". */
 export function setField(report: ReportDefinition, field: string, settings: FieldSettings): ReportDefinition {
-  return changeDataSet(report, (dataSet) => {
+  const level = field.split('.')[0]!
+  const within = (each: LevelDefinition): boolean => each.name === level || each.details.some(within)
+  return changeDataSet(report, Math.max(0, report.dataSets.findIndex(dataSet => within(dataSet.root))), (dataSet) => {
     const next = { ...dataSet.fields[field], ...settings }
     for (const name of ['caption', 'format'] as const) if (!next[name]) Reflect.deleteProperty(next, name)
     return { ...dataSet, fields: { ...dataSet.fields, [field]: next } }
   })
 }
 
-function changeDataSet(report: ReportDefinition, change: (dataSet: DataSetDefinition) => DataSetDefinition): ReportDefinition {
-  const dataSet = report.dataSets[0]!
-  const next = change(dataSet)
-  return next === dataSet ? report : { ...report, dataSets: [next, ...report.dataSets.slice(1)] }
+function changeDataSet(report: ReportDefinition, index: number, change: (dataSet: DataSetDefinition) => DataSetDefinition): ReportDefinition {
+  return { ...report, dataSets: report.dataSets.map((dataSet, at) => at === index ? change(dataSet) : dataSet) }
 }
 
+/** Changes the level of a name, in whichever data set or summary it stands: names are unique within a report. */
 function changeLevel(report: ReportDefinition, name: string, change: (level: LevelDefinition) => LevelDefinition): ReportDefinition {
-  const apply = (level: LevelDefinition): LevelDefinition => level.name === name ? change(level) : { ...level, details: level.details.map(apply) }
-  return changeDataSet(report, dataSet => ({ ...dataSet, root: apply(dataSet.root) }))
+  const has = (level: LevelDefinition): boolean => level.name === name || level.details.some(has)
+  const apply = (level: LevelDefinition): LevelDefinition => level.name === name ? change(level) : has(level) ? { ...level, details: level.details.map(apply) } : level
+  return {
+    ...report, dataSets: report.dataSets.map(dataSet => has(dataSet.root) ? { ...dataSet, root: apply(dataSet.root) } : dataSet),
+    ...(report.tables ? { tables: report.tables.map(table => table.kind === 'summary' && has(table.base) ? { ...table, base: apply(table.base) } : table) } : {}),
+  }
+}
+
+/** All level names of a report. */
+export function levelNames(report: ReportDefinition): string[] {
+  const visit = (level: LevelDefinition): string[] => [level.name, ...level.details.flatMap(visit)]
+  return [...report.dataSets.flatMap(dataSet => visit(dataSet.root)), ...(report.tables ?? []).flatMap(table => table.kind === 'summary' ? visit(table.base) : [])]
 }
 
 type WithRelated = Pick<LevelDefinition, 'fields' | 'related'>
@@ -210,7 +221,7 @@ export function tickField(report: ReportDefinition, level: string, record: strin
   })))
 }
 
-export function addRelated(report: ReportDefinition, level: string, record: string, related: Pick<RelatedDefinition, 'name' | 'table' | 'on' | 'fields'>): ReportDefinition {
+export function addRelated(report: ReportDefinition, level: string, record: string, related: Pick<RelatedDefinition, 'name' | 'table' | 'on' | 'fields' | 'pick'>): ReportDefinition {
   return changeLevel(report, level, found => changeRecord(found, record, holder => ({
     ...holder, related: [...holder.related, { ...related, name: freeId(related.name, holder.related.map(each => each.name), true), related: [] }],
   })))
@@ -223,12 +234,7 @@ export function removeRelated(report: ReportDefinition, level: string, record: s
 }
 
 export function addDetail(report: ReportDefinition, level: string, detail: Pick<LevelDefinition, 'name' | 'caption' | 'table' | 'on' | 'fields'>): ReportDefinition {
-  const taken: string[] = []
-  const visit = (each: LevelDefinition): void => {
-    taken.push(each.name)
-    each.details.forEach(visit)
-  }
-  visit(report.dataSets[0]!.root)
+  const taken = levelNames(report)
   return changeLevel(report, level, found => ({
     ...found, details: [...found.details, { ...detail, name: freeId(detail.name, taken, true), related: [], details: [], filters: [], sort: [] }],
   }))
@@ -236,7 +242,7 @@ export function addDetail(report: ReportDefinition, level: string, detail: Pick<
 
 export function removeDetail(report: ReportDefinition, name: string): ReportDefinition {
   const apply = (level: LevelDefinition): LevelDefinition => ({ ...level, details: level.details.filter(each => each.name !== name).map(apply) })
-  return changeDataSet(report, dataSet => ({ ...dataSet, root: apply(dataSet.root) }))
+  return { ...report, dataSets: report.dataSets.map(dataSet => ({ ...dataSet, root: apply(dataSet.root) })) }
 }
 
 /** Puts, changes or (empty) takes out the clause at an index. */
@@ -249,8 +255,115 @@ export function setFilter(report: ReportDefinition, level: string, index: number
   })
 }
 
+/** All filters of a level: formulas that must all hold. */
+export function setFilters(report: ReportDefinition, level: string, filters: string[]): ReportDefinition {
+  return changeLevel(report, level, found => ({ ...found, filters }))
+}
+
+export function setSort(report: ReportDefinition, level: string, sort: SortDefinition[]): ReportDefinition {
+  return changeLevel(report, level, found => ({ ...found, sort }))
+}
+
+export function setLevel(report: ReportDefinition, level: string, change: Partial<Pick<LevelDefinition, 'caption' | 'table' | 'on' | 'fields'>>): ReportDefinition {
+  return changeLevel(report, level, found => ({ ...found, ...change }))
+}
+
+/** Which record is picked, under what conditions, and whether records without one are dropped. */
+export function setRelated(report: ReportDefinition, level: string, record: string, change: Partial<Pick<RelatedDefinition, 'filters' | 'pick' | 'required'>>): ReportDefinition {
+  const names = record.split('.')
+  const last = names.pop()
+  return changeLevel(report, level, found => changeRecord(found, names.join('.'), holder => ({
+    ...holder, related: holder.related.map((each) => {
+      if (each.name !== last) return each
+      const next = { ...each, ...change }
+      if (!next.filters?.length) delete next.filters
+      if (!next.pick) delete next.pick
+      if (!next.required) delete next.required
+      return next
+    }),
+  })))
+}
+
+/** Puts a calculated field in, or (with `before`) in the place of the one so named. */
+export function putCalculated(report: ReportDefinition, level: string, field: CalculatedDefinition, before?: string): ReportDefinition {
+  return changeLevel(report, level, found => ({ ...found, calculated: replaced(found.calculated ?? [], field, before) }))
+}
+
+export function removeCalculated(report: ReportDefinition, level: string, name: string): ReportDefinition {
+  return changeLevel(report, level, found => ({ ...found, calculated: (found.calculated ?? []).filter(each => each.name !== name) }))
+}
+
+export function putTotal(report: ReportDefinition, level: string, total: ChildTotalDefinition, before?: string): ReportDefinition {
+  return changeLevel(report, level, found => ({ ...found, totals: replaced(found.totals ?? [], total, before) }))
+}
+
+export function removeTotal(report: ReportDefinition, level: string, name: string): ReportDefinition {
+  return changeLevel(report, level, found => ({ ...found, totals: (found.totals ?? []).filter(each => each.name !== name) }))
+}
+
+function replaced<T extends { name: string }>(list: readonly T[], item: T, before: string | undefined): T[] {
+  const at = list.findIndex(each => each.name === (before ?? item.name))
+  return at < 0 ? [...list, item] : list.map((each, index) => index === at ? item : each)
+}
+
+/** A further data set, whose root level takes a free name. */
+export function addDataSet(report: ReportDefinition, name: string, root: LevelDefinition): ReportDefinition {
+  const taken = [...report.dataSets, ...report.tables ?? []].map(each => each.name)
+  return { ...report, dataSets: [...report.dataSets, { name: freeId(name, taken, true), source: report.dataSets[0]?.source ?? '', fields: {}, root: { ...root, name: freeId(root.name, levelNames(report), true) } }] }
+}
+
+/** The first data set stays: the layouts print it. */
+export function removeDataSet(report: ReportDefinition, name: string): ReportDefinition {
+  return { ...report, dataSets: report.dataSets.filter((each, index) => index === 0 || each.name !== name) }
+}
+
+/** Puts a table of the report's own in, or (with `before`) in the place of the one so named; what reads it by its old name follows. */
+export function putTable(report: ReportDefinition, table: TableDefinition, before?: string): ReportDefinition {
+  const next = { ...report, tables: replaced(report.tables ?? [], table, before) }
+  return before && before !== table.name ? renamedTable(next, `@${before}`, `@${table.name}`) : next
+}
+
+export function removeTable(report: ReportDefinition, name: string): ReportDefinition {
+  return { ...report, tables: (report.tables ?? []).filter(each => each.name !== name) }
+}
+
+function renamedTable(report: ReportDefinition, from: string, to: string): ReportDefinition {
+  const name = (table: string) => table === from ? to : table
+  const related = (each: RelatedDefinition): RelatedDefinition => ({ ...each, table: name(each.table), related: each.related.map(related) })
+  const level = (each: LevelDefinition): LevelDefinition => ({
+    ...each, table: name(each.table), related: each.related.map(related), details: each.details.map(level), ...(each.totals ? { totals: each.totals.map(total => ({ ...total, table: name(total.table) })) } : {}),
+  })
+  return {
+    ...report, dataSets: report.dataSets.map(dataSet => ({ ...dataSet, root: level(dataSet.root) })),
+    tables: report.tables?.map(table => table.kind === 'summary' ? { ...table, base: level(table.base) } : table),
+    parameters: report.parameters.map(parameter => parameter.choices ? { ...parameter, choices: { ...parameter.choices, table: name(parameter.choices.table) } } : parameter),
+  }
+}
+
+export function putParameter(report: ReportDefinition, parameter: ParameterDefinition, before?: string): ReportDefinition {
+  const parameters = replaced(report.parameters, parameter, before)
+  if (!before || before === parameter.name) return { ...report, parameters }
+  return { ...report, parameters: parameters.map(each => each.choices?.narrowedBy ? { ...each, choices: { ...each.choices, narrowedBy: each.choices.narrowedBy.map(by => by.parameter === before ? { ...by, parameter: parameter.name } : by) } } : each) }
+}
+
+export function removeParameter(report: ReportDefinition, name: string): ReportDefinition {
+  return {
+    ...report, parameters: report.parameters.filter(each => each.name !== name)
+      .map(each => each.choices?.narrowedBy?.some(by => by.parameter === name) ? { ...each, choices: { ...each.choices, narrowedBy: each.choices.narrowedBy.filter(by => by.parameter !== name) } } : each),
+  }
+}
+
+export function moveParameter(report: ReportDefinition, name: string, by: -1 | 1): ReportDefinition {
+  const from = report.parameters.findIndex(each => each.name === name)
+  const to = from + by
+  if (from < 0 || to < 0 || to >= report.parameters.length) return report
+  const parameters = [...report.parameters]
+  parameters.splice(to, 0, ...parameters.splice(from, 1))
+  return { ...report, parameters }
+}
+
 /** A name that is not taken: the plain one where it is free (`bare`), else with a number behind it. */
-function freeId(stem: string, taken: readonly string[], bare = false): string {
+export function freeId(stem: string, taken: readonly string[], bare = false): string {
   if (bare && !taken.includes(stem)) return stem
   for (let count = bare ? 2 : 1; ; count++) if (!taken.includes(`${stem}${count}`)) return `${stem}${count}`
 }

@@ -1,4 +1,5 @@
 import { array, boolean, lazy, mixed, number, object, type Schema, string, ValidationError } from 'yup'
+import { levelNames } from './edits'
 import { type Block, childTotalKinds, formatVersion, type LevelDefinition, parameterKinds, type RelatedDefinition, type ReportDefinition } from './types'
 
 /** A definition that cannot be taken in: one sentence. */
@@ -112,6 +113,9 @@ export function readDefinition(value: unknown): ReportDefinition {
     const own = [...checked.dataSets, ...checked.tables ?? []].map(each => each.name)
     const same = own.find((each, index) => own.indexOf(each) !== index)
     if (same) throw new DefinitionError(`Two data sets or tables of the definition are called “${same}”; each needs a name of its own.`)
+    const levels = levelNames(checked)
+    const again = levels.find((each, index) => levels.indexOf(each) !== index)
+    if (again) throw new DefinitionError(`Two levels of the definition are called “${again}”; each needs a name of its own.`)
     if (twice) throw new DefinitionError(`Two blocks of the definition have the id “${twice}”; each needs its own.`)
     return checked
   } catch (error) {

@@ -3,7 +3,7 @@ import { PlanError, type PlanInput } from '../../core/dataset/plan'
 import { SqlTextError } from '../../core/dataset/sqlText'
 import { valueAt } from '../../core/dataset/records'
 import type { ParameterDefinition } from '../../core/definition/types'
-import { readAnswers, splitSeveral } from '../../core/parameter/answers'
+import { answerText, readAnswers, splitSeveral } from '../../core/parameter/answers'
 import { choicesQueries, type ChoicesWanted } from '../../core/parameter/choices'
 import { narrowingOf } from '../../core/parameter/narrowing'
 import type { SourceEngine } from '../sources/engine'
@@ -77,4 +77,23 @@ export async function choiceProblems(engine: SourceEngine, input: RunInput): Pro
     if (gone.length) problems.push(`${gone.map(value => `“${value.slice(0, 60)}”`).join(', ')} ${gone.length === 1 ? 'is' : 'are'} not among the choices of ${parameter.label}.`)
   }
   return problems
+}
+
+/** A parameter as the command line lists it; of many choices the first, with how many there are. */
+export interface ListedParameter { name: string, label: string, kind: string, required: boolean, default: string, help?: string, narrowedBy?: string[], choices?: Choice[], choicesInAll?: number }
+
+export async function listParameters(engine: SourceEngine, input: RunInput): Promise<ListedParameter[]> {
+  const { parameters, language } = input.definition
+  const { values } = readAnswers(parameters, {}, { today: input.today, language, ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}) })
+  const listed: ListedParameter[] = []
+  for (const parameter of parameters.filter(each => !each.hidden)) {
+    const { name, label, kind, required, help, choices } = parameter
+    const above = choices?.narrowedBy?.map(each => each.parameter) ?? []
+    const found = choices ? await readChoices(engine, { ...input, answers: {} }, name, { limit: 20, count: true }) : undefined
+    listed.push({
+      name, label, kind, required, default: answerText(parameter, values), ...(help ? { help } : {}), ...(above.length ? { narrowedBy: above } : {}),
+      ...(found ? { choices: found.choices, choicesInAll: found.total } : {}),
+    })
+  }
+  return listed
 }

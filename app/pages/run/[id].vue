@@ -4,8 +4,9 @@ import type { Page } from '../../../core/compose/page'
 import { pageSize } from '../../../core/compose/prepare'
 import type { ReportDefinition } from '../../../core/definition/types'
 import { emptySentence } from '../../../core/parameter/sentences'
-import { readAnswers } from '../../../core/parameter/answers'
-import { dayText } from '../../../core/value/date'
+import { answerText, readAnswers } from '../../../core/parameter/answers'
+import { fileName } from '../../../core/parameter/fileName'
+import type { FiscalCalendar } from '../../../core/statement/calendar'
 import { clock } from '../../../demo/clock'
 
 interface Loaded { id: string, name: string, shelf: string, definition: ReportDefinition }
@@ -31,7 +32,9 @@ useHead({ title: () => `${report.value?.name ?? 'Run'} · Estante` })
 
 const size = computed(() => report.value ? pageSize(report.value.definition.layouts[0]!.page) : { width: 595, height: 842 })
 const parameters = computed(() => report.value?.definition.parameters ?? [])
-const problems = computed(() => Object.fromEntries(readAnswers(parameters.value, answers.value, clock).problems.map(each => [each.parameter, each.sentence])))
+const calendar = shallowRef<FiscalCalendar>()
+const around = computed(() => ({ today: clock, language: report.value?.definition.language ?? 'en-GB', ...(calendar.value ? { calendar: calendar.value } : {}) }))
+const problems = computed(() => Object.fromEntries(readAnswers(parameters.value, answers.value, around.value).problems.map(each => [each.parameter, each.sentence])))
 const found = computed(() => {
   const wanted = search.value.trim().toLowerCase()
   return wanted ? outline.value.filter(entry => entry.label.toLowerCase().includes(wanted)) : outline.value
@@ -43,16 +46,15 @@ const current = computed(() => {
 
 onMounted(async () => {
   try {
-    const loaded = await api<Loaded>(`/api/reports/${encodeURIComponent(String(route.params.id))}?which=published`)
+    const [loaded, known] = await Promise.all([api<Loaded>(`/api/reports/${encodeURIComponent(String(route.params.id))}?which=published`), api<{ calendar?: FiscalCalendar }>('/api/calendar')])
+    calendar.value = known.calendar
     report.value = loaded
     const given: Record<string, string> = {}
-    for (const [name, value] of Object.entries(route.query)) if (typeof value === 'string') given[name] = value
+    // a name that stands more than once holds several answers; one given blank is empty
+    for (const [name, value] of Object.entries(route.query)) given[name] = Array.isArray(value) ? value.join(',') : value ?? ''
     // defaults are shown as answers, so that the form says what the pages stand on
-    const { values } = readAnswers(loaded.definition.parameters, given, clock)
-    for (const parameter of loaded.definition.parameters) {
-      const value = values[parameter.name]
-      if (!(parameter.name in given) && value !== null && value !== undefined) given[parameter.name] = parameter.kind === 'month' ? dayText(value as number).slice(0, 7) : typeof value === 'number' ? dayText(value) : String(value)
-    }
+    const { values } = readAnswers(loaded.definition.parameters, given, around.value)
+    for (const parameter of loaded.definition.parameters) if (!parameter.hidden && !(parameter.name in given)) given[parameter.name] = answerText(parameter, values)
     answers.value = given
     await run()
   } catch (error) {
@@ -63,11 +65,16 @@ watch(answers, (now, before) => {
   if (report.value && Object.keys(before).length && JSON.stringify(now) !== JSON.stringify(before)) void run()
 })
 
+/** What stands in the address: an answer that was emptied though it has a default stands there blank. */
+function shownAnswers(): Record<string, string> {
+  return Object.fromEntries(Object.entries(answers.value).filter(([name, value]) => value !== '' || parameters.value.find(each => each.name === name)?.default))
+}
+
 let turn = 0
 async function run(): Promise<void> {
   const mine = ++turn
   if (state.value === 'running') void api(`/api/runs/${runId.value}`, { method: 'DELETE' }).catch(() => {})
-  void router.replace({ query: Object.fromEntries(Object.entries(answers.value).filter(([, value]) => value !== '')) })
+  void router.replace({ query: shownAnswers() })
   problem.value = ''
   if (Object.keys(problems.value).length) {
     const strange = Object.entries(problems.value).find(([name]) => !parameters.value.some(parameter => parameter.name === name))
@@ -142,7 +149,7 @@ async function download(): Promise<void> {
     if (!response.ok) throw new Error((await response.json() as { message: string }).message)
     const link = document.createElement('a')
     link.href = URL.createObjectURL(await response.blob())
-    link.download = `${report.value!.name}${answers.value.month ? ` ${answers.value.month}` : ''}.pdf`
+    link.download = `${fileName(report.value!.name, parameters.value, answers.value)}.pdf`
     link.click()
     setTimeout(() => URL.revokeObjectURL(link.href), 10000)
   } catch (error) {
@@ -181,8 +188,9 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
       <UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-pencil" :to="`/reports/${report.id}/page`">Edit</UButton>
       <UButton size="sm" icon="i-lucide-download" :loading="downloading" :disabled="state !== 'done' || !count" @click="download">PDF</UButton>
     </TopBar>
-    <div v-if="report" class="flex items-center border-b border-default bg-default px-4 py-2">
-      <AnswerFields v-model="answers" :report="report.id" :parameters="parameters" :problems="problems" />
+    <div v-if="report && parameters.length" class="flex items-start gap-3 border-b border-default bg-default px-4 py-2">
+      <AnswerFields v-model="answers" :report="report.id" :parameters="parameters" :problems="problems" :calendar="calendar" class="grow" />
+      <SavedAnswers v-if="parameters.length" v-model="answers" :report="report.id" />
     </div>
     <Notice v-if="problem" :text="problem" kind="error"><UButton v-if="report" size="xs" variant="outline" color="neutral" @click="run">Run again</UButton><UButton v-else size="xs" variant="outline" color="neutral" to="/">To the library</UButton></Notice>
     <div class="flex min-h-0 grow">
@@ -203,7 +211,7 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
         </div>
       </aside>
       <main class="min-w-0 grow" aria-label="Pages">
-        <div v-if="state === 'done' && !count" class="desk grid h-full place-items-center"><p class="font-display text-xl" data-empty>{{ emptySentence(report!.definition, readAnswers(parameters, answers, clock).values, answers) }}</p></div>
+        <div v-if="state === 'done' && !count" class="desk grid h-full place-items-center"><p class="font-display text-xl" data-empty>{{ emptySentence(report!.definition, readAnswers(parameters, answers, around).values) }}</p></div>
         <SheetView v-else ref="view" :count="count" :pages="pages" :width="size.width" :height="size.height" :zoom="zoom" :gutter="24" @range="want" />
       </main>
     </div>
