@@ -110,8 +110,8 @@ export function itemSales(): ReportDefinition {
       ],
     }],
     layouts: page([{ kind: 'table', id: 'items', level: 'item', left: 0, width: 0, repeatTitles: true, end: true, after: 0, columns: [
-      column('code', 'Item', '{{ code }}', 56, end('All items')), column('name', 'Description', '{{ name }}', 0), column('category', 'Category', '{{ category }}', 82), column('quantity', 'Quantity', '{{ quantity }}', 58, amount),
-      column('sales', 'Sales, EUR', '{{ sales }}', 68, { ...amount, ...end('{{ sum(sales) }}') }), column('profit', 'Profit', '{{ profit }}', 62, { ...amount, ...end('{{ sum(profit) }}') }), column('margin', 'Margin %', '{{ margin }}', 48, { ...amount, ...end('{{ sum(margin) | 0.0 }}') }),
+      column('code', 'Item', '{{ code }}', 56, end('All items')), column('name', 'Description', '{{ name }}', 0), column('category', 'Category', '{{ category }}', 92), column('quantity', 'Quantity', '{{ quantity }}', 58, amount),
+      column('sales', 'Sales, EUR', '{{ sales }}', 68, { ...amount, ...end('{{ sum(sales) }}') }), column('profit', 'Profit', '{{ profit }}', 62, { ...amount, ...end('{{ sum(profit) }}') }), column('margin', 'Margin %', '{{ margin }}', 54, { ...amount, ...end('{{ sum(margin) | 0.0 }}') }),
     ] }], 'portrait', 'Item sales', '{{ param.dates }} · category {{ param.category }}'),
   }
 }

@@ -95,11 +95,11 @@ const opened = (parameter: ParameterDefinition, open: boolean) => {
   searches[parameter.name] = ''
   void find(parameter.name)
 }
-watch(() => [parameters, answers.value] as const, () => asked.value.filter(each => each.choices).forEach(each => void name(each)), { immediate: true })
 const chosen = (parameter: ParameterDefinition) => {
   const text = answers.value[parameter.name]?.trim() ?? ''
   return parameter.kind === 'choices' ? splitSeveral(text) : text ? [text] : []
 }
+watch(() => [parameters, answers.value] as const, () => asked.value.filter(each => each.choices).forEach(each => void name(each)), { immediate: true })
 const chosenWords = (parameter: ParameterDefinition) => {
   const values = chosen(parameter).map(value => labels[parameter.name]?.[value] ?? value)
   return values.length > 3 ? `${values.slice(0, 2).join(', ')} and ${values.length - 2} more` : values.join(', ')

@@ -31,5 +31,5 @@ const items = computed(() => [
     <UButton type="submit" size="sm" :disabled="!name.trim()">Keep</UButton>
     <p v-if="problem" class="text-xs text-error" role="alert">{{ problem }}</p>
   </form>
-  <UDropdownMenu v-else :items="items"><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-bookmark" trailing-icon="i-lucide-chevron-down">Saved answers</UButton></UDropdownMenu>
+  <UDropdownMenu v-else :items="items"><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-bookmark" trailing-icon="i-lucide-chevron-down" class="shrink-0 whitespace-nowrap">Saved answers</UButton></UDropdownMenu>
 </template>

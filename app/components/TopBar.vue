@@ -1,5 +1,7 @@
 <script setup lang="ts">
-const { crumbs = [] } = defineProps<{ crumbs?: { label: string, to?: string }[] }>()
+const { crumbs = [], home = false } = defineProps<{ crumbs?: { label: string, to?: string }[], /** show the tabs of the home screens */ home?: boolean }>()
+const route = useRoute()
+const tabs = [{ label: 'Library', to: '/' }, { label: 'Sources', to: '/sources' }]
 const colorMode = useColorMode()
 const dark = computed({ get: () => colorMode.value === 'dark', set: value => colorMode.preference = value ? 'dark' : 'light' })
 </script>
@@ -7,6 +9,7 @@ const dark = computed({ get: () => colorMode.value === 'dark', set: value => col
 <template>
   <header class="bar flex h-[45px] shrink-0 items-center gap-4 border-b border-default px-4">
     <NuxtLink to="/" class="font-display text-[21px] font-semibold leading-none text-petrol-700 dark:text-petrol-300" aria-label="Estante, to the library">Estante</NuxtLink>
+    <nav v-if="home" class="flex gap-1" aria-label="Home"><NuxtLink v-for="tab in tabs" :key="tab.to" :to="tab.to" class="rounded-md px-3 py-1.5 font-medium" :class="route.path === tab.to ? 'bg-petrol-100 text-petrol-800 dark:bg-petrol-900 dark:text-petrol-100' : 'text-muted hover:text-highlighted'" :aria-current="route.path === tab.to ? 'page' : undefined">{{ tab.label }}</NuxtLink></nav>
     <nav v-if="crumbs.length" class="flex min-w-0 items-center gap-1.5 truncate text-sm" aria-label="Where you are">
       <template v-for="(crumb, index) in crumbs" :key="index">
         <span v-if="index" class="text-dimmed">/</span>

@@ -20,6 +20,7 @@ onMounted(load)
 const menu = (report: LibraryShelf['reports'][number]) => [[
   { label: 'Run', icon: 'i-lucide-play', kbds: ['enter'], disabled: report.published === null, onSelect: () => navigateTo(`/run/${report.id}`) },
   { label: 'Edit', icon: 'i-lucide-pencil', kbds: ['E'], onSelect: () => navigateTo(`/reports/${report.id}/page`) },
+  { label: 'Put away', icon: 'i-lucide-trash-2', color: 'error' as const, onSelect: () => { leaving.value = report } },
   { label: 'Export definition', icon: 'i-lucide-download', onSelect: () => void (location.href = `/api/reports/${report.id}/export`) },
 ]]
 
@@ -28,6 +29,17 @@ function key(event: KeyboardEvent, report: LibraryShelf['reports'][number]): voi
   else if (event.key === 'Enter') {
     event.preventDefault()
     void navigateTo(report.published === null ? `/reports/${report.id}/page` : `/run/${report.id}`)
+  }
+}
+
+const leaving = ref<LibraryShelf['reports'][number]>()
+async function putAway(): Promise<void> {
+  try {
+    await api(`/api/reports/${leaving.value!.id}`, { method: 'DELETE' })
+    leaving.value = undefined
+    await load()
+  } catch (error) {
+    toast.add({ title: (error as Error).message, color: 'error' })
   }
 }
 
@@ -47,11 +59,13 @@ async function importFile(event: Event): Promise<void> {
 
 <template>
   <div class="flex h-dvh flex-col">
-    <TopBar>
+    <TopBar home>
       <input ref="chooser" type="file" accept=".json,application/json" class="hidden" aria-label="Definition file" @change="importFile">
       <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-upload" @click="chooser?.click()">Import definition</UButton>
+      <UButton size="sm" icon="i-lucide-plus" to="/new">New report</UButton>
     </TopBar>
     <Notice v-if="problem" :text="problem" kind="error"><UButton size="xs" variant="outline" color="neutral" @click="load">Try again</UButton></Notice>
+    <Notice v-if="leaving" :text="`“${leaving.name}” goes with all its versions and pinned rows. Export it first to keep its definition.`"><UButton size="xs" color="error" @click="putAway">Put it away</UButton><UButton size="xs" variant="outline" color="neutral" @click="leaving = undefined">Keep it</UButton></Notice>
     <main class="grow overflow-auto px-11 py-5">
       <section v-for="shelf in shelves" :key="shelf.id" class="mb-8">
         <div class="flex items-baseline justify-between">

@@ -18,12 +18,19 @@ export interface JoinMatch {
   most: number
 }
 
+/** Are the pairs of columns the same, in whatever order their sides are written? */
+export function samePairs(a: readonly { from: string, to: string }[], b: readonly { from: string, to: string }[]): boolean {
+  return a.length === b.length && a.every((pair, index) => pair.from === b[index]!.from && pair.to === b[index]!.to)
+}
+
 const stem = (text: string) => text.toLowerCase().replace(/[^a-z0-9]/g, '').replace(/(id|code|no|number|key|ref)$/, '')
 
 /** Does a column's name speak of a key of a table? `customer_code` of `customers.code`, `account` of `accounts.code`. */
 function namesKey(column: string, table: CatalogTable, key: string): boolean {
   const [own, owner] = [column.toLowerCase(), singular(table.name.toLowerCase()).replace(/[^a-z0-9]/g, '')]
   if (own === key.toLowerCase() && !/^(id|code|no|number|name|line_no|date)$/.test(own)) return true
+  // document_number may hold the numbers of any documents: the data say which
+  if (/^(number|code)$/.test(key) && own.endsWith(`_${key}`)) return true
   const short = stem(own)
   return short.length > 2 && (short === owner || short.endsWith(owner) || (owner.endsWith(short) && short.length > 3))
 }
@@ -41,7 +48,7 @@ export function joinCandidates(catalog: Catalog, table: string): JoinCandidate[]
   const known = relationsOf(catalog, table).map((relation): JoinCandidate => ({ ...relation, origin: catalog.foreignKeys.find(key => key.name === relation.foreignKey)?.origin ?? 'declared' }))
   const own = findTable(catalog, table)
   if (!own) return []
-  const same = (candidate: JoinCandidate) => (other: JoinCandidate) => other.table === candidate.table && other.direction === candidate.direction && JSON.stringify(other.on) === JSON.stringify(candidate.on)
+  const same = (candidate: JoinCandidate) => (other: JoinCandidate) => other.table === candidate.table && other.direction === candidate.direction && samePairs(other.on, candidate.on)
   const guessed: JoinCandidate[] = []
   const add = (candidate: JoinCandidate) => {
     if (![...known, ...guessed].some(same(candidate))) guessed.push(candidate)

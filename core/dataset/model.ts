@@ -1,6 +1,6 @@
 import { type Catalog, type CatalogColumn, type CatalogTable, findTable, readable } from '../catalog/types'
 import { type CalculatedDefinition, type LevelDefinition, type ParameterType, parameterTypes, type RelatedDefinition, type ReportDefinition, type TableColumn, type TableDefinition } from '../definition/types'
-import { checkFormula, isRatio, type Scope, somePart, type Typed } from '../formula/check'
+import { checkFormula, isRatio, scaleOf, type Scope, somePart, type Typed } from '../formula/check'
 import { hasSql } from '../formula/sql'
 import { FormulaError } from '../formula/syntax'
 import { type DataProblem, type FieldInfo, type LevelInfo, type LevelTree, levelTree, tableLevel, tickedFields } from './levels'
@@ -96,7 +96,7 @@ export function reportModel(definition: ReportDefinition, source: Catalog): Repo
       const found = parts.flatMap(part => part.columns[index] ?? [])
       const type = found[0] ? valueType(found.find(each => each.type !== 'empty') ?? found[0]) : 'text'
       if (found.some(each => each.type !== 'empty' && each.type !== type)) faults.push({ where: own.name, sentence: `The column “${column}” of “${own.name}” is not of one kind in all its parts; match fields of one kind.` })
-      const scales = found.map(each => each.is === 'field' ? each.field.scale : undefined)
+      const scales = found.filter(each => each.type !== 'empty').map(scaleOf)
       return { name: column, type, databaseType: databaseTypes[type], ...(type === 'number' && scales.every(scale => scale !== undefined) && scales.length ? { scale: Math.max(...scales as number[]) } : {}) }
     })
     add(name, { kind: 'stack', definition: own, columns, parts }, [own.origin, 'row'])
@@ -189,7 +189,7 @@ function describe(table: OwnTable, catalog: Catalog): { columns: CatalogColumn[]
 function ownColumn({ name, typed }: OwnColumn): CatalogColumn {
   const type = valueType(typed)
   const field = typed.is === 'field' ? typed.field : typed.is === 'total' && typed.name === 'sum' && typed.value?.is === 'field' ? typed.value.field : undefined
-  const scale = typed.is === 'total' && (typed.name === 'count' || typed.name === 'distinct') ? 0 : field?.scale
+  const scale = scaleOf(typed)
   return {
     name, type, databaseType: typed.is === 'field' ? typed.field.column.databaseType : databaseTypes[type], required: false,
     ...(type === 'number' && scale !== undefined ? { scale } : {}), ...(field?.format ? { format: field.format } : {}),
@@ -238,7 +238,7 @@ function complete(tree: LevelTree, settings: Record<string, { caption?: string, 
       try {
         const typed = checkFormula(field.formula, scopeOf(level))
           put(level, field.name, valueType(typed), {
-          formula: typed, inSql: hasSql(typed, level.index), ...(typed.type === 'number' && isRatio(typed) ? { ratio: typed } : {}),
+          formula: typed, inSql: hasSql(typed, level.index), ...(typed.type === 'number' ? { scale: scaleOf(typed) } : {}), ...(typed.type === 'number' && isRatio(typed) ? { ratio: typed } : {}),
           ...(typed.is === 'field' && typed.field.format ? { format: typed.field.format } : {}),
         })
         return false
@@ -284,7 +284,7 @@ function complete(tree: LevelTree, settings: Record<string, { caption?: string, 
       if (definition.total === 'sum' && value!.type !== 'number') return fail(`only numbers are added up, and “${definition.value}” is none.`)
       if (definition.total === 'latest' && !child.fields.has(definition.by ?? '')) return fail('choose the date by which the latest is found.')
       const type = definition.total === 'count' ? 'number' : valueType(value!)
-      const scale = definition.total === 'count' ? 0 : value!.is === 'field' ? value!.field.scale : undefined
+      const scale = definition.total === 'count' ? 0 : scaleOf(value!)
       put(level, definition.name, type, { total: { definition, child, ...(value ? { value } : {}) }, ...(type === 'number' && scale !== undefined ? { scale } : {}) })
     } catch (error) {
       if (!(error instanceof FormulaError)) throw error

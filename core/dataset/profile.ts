@@ -33,7 +33,7 @@ export function profileQuery(input: PlanInput, level: number, path: string, sear
   const { type } = input.levels[level]!.fields.get(path)!
   const measured = type === 'number' || type === 'date'
   const place = type === 'date' ? sql`(x - date '1970-01-01')::numeric` : sql`x::numeric`
-  const order = type === 'text' ? sql`x collate "unicode"` : sql`x`
+  const order = type === 'text' ? sql`v.x collate "unicode"` : sql`v.x`
   const part = (kind: string, ...values: SQL[]) => sql`select ${sql.raw(`'${kind}'`)}::text as kind, ${sql.join([0, 1, 2, 3, 4, 5].map(index => values[index] ? sql`(${values[index]})::text` : sql`null::text`), sql`, `)}`
   const lowest = type === 'boolean' ? [sql`bool_and(x)`, sql`bool_or(x)`] : [sql`min(${order})`, sql`max(${order})`]
   const parts = [

@@ -25,6 +25,15 @@ export async function reportId(page: Page): Promise<string> {
   return library.flatMap(shelf => shelf.reports).find(report => report.name === 'Sales invoice')!.id
 }
 
+/** A copy of a report under a name of its own, so that a test may change it; with its id. */
+export async function copyOf(page: Page, name: string, copy: string): Promise<string> {
+  const library = await (await page.request.get('/api/library')).json() as { reports: { id: string, name: string }[] }[]
+  const id = library.flatMap(shelf => shelf.reports).find(report => report.name === name)!.id
+  const { definition } = await (await page.request.get(`/api/reports/${id}`)).json() as { definition: unknown }
+  const made = await page.request.post('/api/reports', { data: { name: copy, shelf: 'Tests', definition } })
+  return (await made.json() as { id: string }).id
+}
+
 /** Text of the page in view, as screen readers get it. */
 export const pageText = (page: Page, index = 0) => page.locator(`[data-page="${index}"] [data-page-text]`)
 

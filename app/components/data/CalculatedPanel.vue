@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { type Column, valueAt } from '../../../core/dataset/records'
 import { putCalculated, removeCalculated } from '../../../core/definition/edits'
-import { checkFormula, isRatio, type Typed } from '../../../core/formula/check'
+import { checkFormula, isRatio, scaleOf, type Typed } from '../../../core/formula/check'
 import { hasSql } from '../../../core/formula/sql'
 import { FormulaError } from '../../../core/formula/syntax'
 import { type PackedRows, unpackRows } from '../../stores/report'
@@ -53,7 +53,7 @@ const preview = useDebounceFn(async () => {
     const found = unpackRows(await api<PackedRows>('/api/rows', { method: 'POST', signal: mine.signal, body: { definition: putCalculated(report.definition!, level, { name: trial, formula: text.value }), answers: report.answers, limit: 10, dataSet: data.current } }))
     if (mine !== stop) return
     const column = found.records.levels[info.value!.index]!.columns[trial] as Column
-    const field = { ...[...info.value!.fields.values()][0]!, type: typed.type === 'empty' ? 'text' as const : typed.type, role: 'measure' as const, scale: undefined, format: undefined }
+    const field = { ...[...info.value!.fields.values()][0]!, type: typed.type === 'empty' ? 'text' as const : typed.type, role: 'measure' as const, scale: scaleOf(typed), format: undefined }
     values.value = Array.from({ length: Math.min(10, found.records.levels[info.value!.index]!.count) }, (_, row) => fieldText(field, valueAt(column, row), report.definition!.language))
     problem.value = ''
   } catch (error) {

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { joinCandidates, type JoinCandidate, type JoinMatch, matchWords } from '../../../core/catalog/joins'
+import { joinCandidates, type JoinCandidate, type JoinMatch, matchWords, samePairs } from '../../../core/catalog/joins'
 import { singular } from '../../../core/catalog/relations'
+import type { SourceSettings } from '../../../core/catalog/settings'
 import { findTable, readable } from '../../../core/catalog/types'
 import { recordAt } from '../../../core/dataset/model'
 import { addDetail, addRelated } from '../../../core/definition/edits'
@@ -19,7 +20,9 @@ const search = ref('')
 const candidates = computed(() => joinCandidates(catalog.value, table.value).filter(each => each.direction === 'related' || record === ''))
 const shown = computed(() => {
   const wanted = search.value.trim().toLowerCase()
-  return wanted ? candidates.value.filter(each => `${each.table} ${each.name} ${findTable(catalog.value, each.table)?.comment ?? ''}`.toLowerCase().includes(wanted)) : candidates.value
+  // a guess whose values are nowhere found was none
+  const likely = candidates.value.filter(each => each.origin !== 'guessed' || found(each) !== 0)
+  return wanted ? likely.filter(each => `${each.table} ${each.name} ${findTable(catalog.value, each.table)?.comment ?? ''}`.toLowerCase().includes(wanted)) : likely
 })
 const matches = reactive(new Map<string, JoinMatch | string>())
 const keyOf = (each: { table: string, direction: string, on: JoinPair[] }) => JSON.stringify([each.table, each.direction, each.on])
@@ -54,7 +57,7 @@ const found = (each: JoinCandidate) => {
   const match = matches.get(keyOf(each))
   return match && typeof match !== 'string' && match.records ? match.finding / match.records : undefined
 }
-const joined = (each: JoinCandidate) => [...held.value?.related ?? [], ...(record ? [] : info.value!.definition.details)].some(other => other.table === each.table && JSON.stringify(other.on) === JSON.stringify(each.on))
+const joined = (each: JoinCandidate) => [...held.value?.related ?? [], ...(record ? [] : info.value!.definition.details)].some(other => other.table === each.table && samePairs(other.on, each.on))
 
 /** The few columns that say what a record is: its name or code, and its first figures. */
 function usualFields(name: string): string[] {
@@ -90,8 +93,9 @@ async function remember(each: Pick<JoinCandidate, 'table' | 'direction' | 'on'>)
   const side = (which: 'from' | 'to') => each.on.map(pair => pair[which])
   const relation = { from: { table: child, columns: side(each.direction === 'related' ? 'from' : 'to') }, to: { table: parent, columns: side(each.direction === 'related' ? 'to' : 'from') }, unique: each.direction === 'detail' || most(each) <= 1 }
   try {
-    const settings = await api<{ relations: object[], columns: object, calculated: object[] }>('/api/sources/settings')
-    if (!settings.relations.some(other => JSON.stringify(other) === JSON.stringify(relation))) await api('/api/sources/settings', { method: 'PUT', body: { ...settings, relations: [...settings.relations, relation] } })
+    const settings = await api<SourceSettings>('/api/sources/settings')
+    const said = (each: SourceSettings['relations'][number]) => JSON.stringify([each.from.table, each.from.columns, each.to.table, each.to.columns])
+    if (!settings.relations.some(other => said(other) === said(relation))) await api('/api/sources/settings', { method: 'PUT', body: { ...settings, relations: [...settings.relations, relation] } })
     await report.readCatalog(true)
   } catch (error) {
     useToast().add({ title: (error as Error).message, color: 'error' })
@@ -123,7 +127,7 @@ const handName = computed(() => hand.direction === 'related' ? singular(hand.tab
     <div class="-mx-2">
       <template v-for="(each, at) in shown" :key="keyOf(each)">
         <h3 v-if="at === 0 || shown[at - 1]!.origin !== each.origin" class="px-2 pb-0.5 pt-2 text-xs font-semibold text-muted">{{ { declared: 'By the keys of the database', kept: 'Kept with the source', guessed: 'Guessed from names and types' }[each.origin] }}</h3>
-        <button class="block w-full rounded px-2 py-1 text-left hover:bg-elevated" :class="each.origin === 'guessed' && found(each) === 0 ? 'opacity-50' : ''" :data-candidate="each.table" @click="join(each)">
+        <button class="block w-full rounded px-2 py-1 text-left hover:bg-elevated" :data-candidate="each.table" @click="join(each)">
           <span class="flex items-baseline gap-2"><span class="font-medium">{{ sentence(each) }}</span><span v-if="joined(each)" class="text-xs text-moss-600">joined</span><span v-if="each.origin === 'guessed' && found(each) !== undefined" class="ml-auto rounded bg-apricot-100 px-1 text-xs text-apricot-800 dark:bg-apricot-900 dark:text-apricot-100">guessed · {{ Math.floor(found(each)! * 100) }} % found</span></span>
           <span class="block text-xs text-muted">{{ each.direction === 'related' ? 'one at most' : 'many' }} · <code class="font-mono">{{ each.table }}</code> · {{ words(each) }}</span>
         </button>

@@ -214,6 +214,7 @@ const quotedPath = (path: string) => path.split('.').map(each => /^[\p{L}_][\p{L
     </template>
     <template v-else-if="own.kind === 'summary'">
       <p class="text-sm text-muted">One row per group of <b>{{ summaryLevels[0]?.definition.table.replace('@', '') ?? own.base.table }}</b>, added up in the database.</p>
+      <section v-if="summaryLevels[0]"><h3 class="mb-1 text-sm font-semibold">Only rows where</h3><DataFilterLine :level="summaryLevels[0]" :filters="own.base.filters" bare @change="filters => { own = { ...own, base: { ...(own as { base: LevelDefinition }).base, filters } } as TableDefinition }" /></section>
       <section class="space-y-1.5">
         <h3 class="text-sm font-semibold">One row per</h3>
         <div v-for="(each, index) in own.by" :key="index" class="space-y-1">

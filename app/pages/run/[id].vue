@@ -194,7 +194,7 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
     </div>
     <Notice v-if="problem" :text="problem" kind="error"><UButton v-if="report" size="xs" variant="outline" color="neutral" @click="run">Run again</UButton><UButton v-else size="xs" variant="outline" color="neutral" to="/">To the library</UButton></Notice>
     <div class="flex min-h-0 grow">
-      <aside class="bar flex w-[270px] shrink-0 flex-col border-r border-default" aria-label="Outline">
+      <aside v-if="outline.length || state === 'running'" class="bar flex w-[270px] shrink-0 flex-col border-r border-default" aria-label="Outline">
         <div class="flex items-center gap-1 p-3 pb-2">
           <UInput v-model="search" size="sm" placeholder="Find in the outline" icon="i-lucide-search" class="grow" aria-label="Find in the outline" @keydown.enter="found[0] && goTo(found[0].page)" />
           <UTooltip text="One before" :kbds="['p']"><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-chevron-up" aria-label="One before" @click="next(-1)" /></UTooltip>

@@ -2,7 +2,7 @@
 import { columnCaption, findTable, readable } from '../../../../core/catalog/types'
 import { freeId, moveParameter, putParameter, removeParameter } from '../../../../core/definition/edits'
 import { type ChoicesDefinition, type ParameterDefinition, type ParameterKind, parameterKinds } from '../../../../core/definition/types'
-import { readAnswers } from '../../../../core/parameter/answers'
+import { answerText, readAnswers } from '../../../../core/parameter/answers'
 import { NarrowingError, narrowingOrder } from '../../../../core/parameter/narrowing'
 
 const report = useReport()
@@ -94,7 +94,12 @@ const defaultFault = computed(() => {
 })
 const textDefault = computed({ get: () => current.value?.default ?? '', set: value => change('Default', { default: value }, 'default') })
 const textDefaultTo = computed({ get: () => current.value?.defaultTo ?? '', set: value => change('Default', { defaultTo: value }, 'defaultTo') })
-const given = computed({ get: () => report.answers, set: value => report.setAnswers(value) })
+/** Defaults are shown as answers, so that the form says what the rows stand on. */
+const defaults = computed(() => {
+  const { values } = readAnswers(parameters.value, {}, around.value)
+  return Object.fromEntries(parameters.value.filter(each => !each.hidden).map(each => [each.name, answerText(each, values)]).filter(([, text]) => text))
+})
+const given = computed({ get: () => ({ ...defaults.value, ...report.answers }), set: value => report.setAnswers(value) })
 const example: Partial<Record<ParameterKind, string>> = { month: 'monthStart(today())', date: 'today()', dates: 'monthStart(today())', period: 'period(today())', text: '"North Quay"', whole: '10', decimal: '0.5', boolean: 'true', choice: '"C-0001"', choices: '"C-0001,C-0002"' }
 </script>
 
