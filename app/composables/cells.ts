@@ -53,3 +53,8 @@ export function counted(count: number, caption: string): string {
   const single = singular(plural)
   return `${count.toLocaleString('en')} ${count === 1 ? single : plural === single ? `${single}s` : plural}`
 }
+
+/** A copy without any of Vue's wrappers, as a definition holds it. */
+export function plain<T>(value: T): T {
+  return JSON.parse(JSON.stringify(value)) as T
+}

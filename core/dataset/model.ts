@@ -92,6 +92,7 @@ export function reportModel(definition: ReportDefinition, source: Catalog): Repo
       const scope: Scope = { levels: tree.levels, level: 0, parameters: model.parameterTypes, filter: true }
       return [{ tree, label: part.label, columns: own.columns.map(column => part.fields[column] ? checked({ name: column, formula: part.fields[column] }, scope, tree, 'stacked column')[0]?.typed : undefined) }]
     })
+    if (own.columns.includes(own.origin)) faults.push({ where: own.name, sentence: `“${own.name}” says in “${own.origin}” where a row came from, and has a column of that name too; rename one of them.` })
     const columns = own.columns.map((column, index): TableColumn => {
       const found = parts.flatMap(part => part.columns[index] ?? [])
       const type = found[0] ? valueType(found.find(each => each.type !== 'empty') ?? found[0]) : 'text'

@@ -21,6 +21,8 @@ export function route<T>(work: (event: H3Event, app: Estante) => Promise<T> | T)
     try {
       return await work(event, await estante())
     } catch (error) {
+      // whoever asked is gone: nobody is told, and nothing went wrong
+      if (event.node.res.closed) return null
       const { status, message, data } = described(error)
       setResponseStatus(event, status)
       return { message, ...data }

@@ -50,7 +50,7 @@ test('Run: region narrows towns and customers, keeps what is valid, says what is
   await expect(page).toHaveURL(/town=\d+/)
   await expect(page.locator('[data-page="0"] [data-page-text]')).toContainText('town Foz Velha')
   // another region: the town is no longer among the choices
-  await choose('region', 'North Coast')
+  await choose('region', 'North Shore')
   await expect(page.locator('[data-dropped-answer]')).toContainText('no longer among the choices of Town')
   await expect(page.locator('[data-page="0"] [data-page-text]')).toContainText('town all')
   // the same run from its address, several customers in it; a wrong one gets a sentence

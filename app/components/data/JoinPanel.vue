@@ -20,8 +20,8 @@ const search = ref('')
 const candidates = computed(() => joinCandidates(catalog.value, table.value).filter(each => each.direction === 'related' || record === ''))
 const shown = computed(() => {
   const wanted = search.value.trim().toLowerCase()
-  // a guess whose values are nowhere found was none
-  const likely = candidates.value.filter(each => each.origin !== 'guessed' || found(each) !== 0)
+  // a guess shows once its values are found
+  const likely = candidates.value.filter(each => each.origin !== 'guessed' || (found(each) ?? 0) > 0)
   return wanted ? likely.filter(each => `${each.table} ${each.name} ${findTable(catalog.value, each.table)?.comment ?? ''}`.toLowerCase().includes(wanted)) : likely
 })
 const matches = reactive(new Map<string, JoinMatch | string>())
@@ -57,6 +57,7 @@ const found = (each: JoinCandidate) => {
   const match = matches.get(keyOf(each))
   return match && typeof match !== 'string' && match.records ? match.finding / match.records : undefined
 }
+const guessing = computed(() => candidates.value.filter(each => each.origin === 'guessed' && !matches.has(keyOf(each))).length)
 const joined = (each: JoinCandidate) => [...held.value?.related ?? [], ...(record ? [] : info.value!.definition.details)].some(other => other.table === each.table && samePairs(other.on, each.on))
 
 /** The few columns that say what a record is: its name or code, and its first figures. */
@@ -104,7 +105,7 @@ async function remember(each: Pick<JoinCandidate, 'table' | 'direction' | 'on'>)
 
 const byHand = ref(false)
 const hand = reactive<{ table: string, direction: 'related' | 'detail', on: JoinPair[] }>({ table: '', direction: 'related', on: [{ from: '', to: '' }] })
-const tables = computed(() => catalog.value.tables.filter(each => each.name !== table.value).map(each => ({ label: each.name.startsWith('@') ? `${readable(each.name)} (of this report)` : each.name, value: each.name })))
+const tables = computed(() => catalog.value.tables.filter(each => each.name !== table.value).map(each => ({ label: each.name.startsWith('@') ? `${readable(each.name)} (of this report)` : readable(each.name), value: each.name })))
 const columnsIn = (name: string) => (findTable(catalog.value, name)?.columns ?? []).map(column => column.name)
 const complete = computed(() => hand.table !== '' && hand.on.every(pair => pair.from && pair.to))
 const handProblem = ref('')
@@ -132,7 +133,8 @@ const handName = computed(() => hand.direction === 'related' ? singular(hand.tab
           <span class="block text-xs text-muted">{{ each.direction === 'related' ? 'one at most' : 'many' }} · <code class="font-mono">{{ each.table }}</code> · {{ words(each) }}</span>
         </button>
       </template>
-      <p v-if="!shown.length" class="px-2 text-sm text-muted">{{ search ? 'No table of this name can be joined by a key or a guess; join it by hand.' : 'Nothing points here or from here; join a table by hand.' }}</p>
+      <p v-if="guessing" class="px-2 pt-1 text-sm text-muted">Trying {{ guessing }} {{ guessing === 1 ? 'guess' : 'guesses' }} …</p>
+      <p v-if="!shown.length && !guessing" class="px-2 text-sm text-muted">{{ search ? 'No table of this name can be joined by a key or a guess; join it by hand.' : 'Nothing points here or from here; join a table by hand.' }}</p>
     </div>
     <UButton v-if="!byHand" size="sm" variant="outline" color="neutral" icon="i-lucide-link" @click="byHand = true">Join by hand</UButton>
     <section v-else class="space-y-2 rounded-md border border-default p-3" aria-label="Join by hand">

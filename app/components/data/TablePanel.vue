@@ -15,12 +15,12 @@ const blank = (levelName: string, table: string): LevelDefinition => ({ name: le
 
 watch(() => [kind, name, base, parent], () => {
   const known = report.definition!.tables?.find(each => each.name === name)
-  if (known) own.value = structuredClone(toRaw(known))
+  if (known) own.value = plain(known)
   else if (kind === 'sql') own.value = { kind, name: freeId('flat', taken.value, true), text: '', columns: [], key: [] }
   else if (kind === 'stack') own.value = { kind, name: freeId('movements', taken.value, true), origin: 'kind', columns: [], parts: [] }
   else {
     const level = data.level(base)
-    const inner = level ? { ...structuredClone(toRaw(level.definition)), details: [], on: [] } : blank('rows', base)
+    const inner = level ? { ...plain(level.definition), details: [], on: [] } : blank('rows', base)
     own.value = { kind: 'summary', name: freeId(`${(level?.name ?? base.replace(/\W+/g, '')) || 'rows'}_summary`, taken.value, true), base: { ...inner, name: freeId(`${inner.name}_rows`, levelNames(report.definition!), true) }, by: derivedBy(level?.name), measures: [] }
   }
 }, { immediate: true })
@@ -31,7 +31,7 @@ function derivedBy(of: string | undefined): { name: string, formula: string }[] 
   return parent && level ? level.definition.on.map(pair => ({ name: pair.to.replaceAll('.', '_'), formula: pair.to })) : []
 }
 
-const trial = computed(() => putTable(report.definition!, toRaw(own.value), name || undefined))
+const trial = computed(() => putTable(report.definition!, plain(own.value), name || undefined))
 const summaryLevels = computed(() => {
   if (own.value.kind !== 'summary') return []
   const found = modelOf(trial.value, report.catalog!).tables.get(`@${own.value.name}`)
@@ -101,7 +101,7 @@ const problem = ref('')
 const changed = computed(() => changing.value.filter(each => constants.value.includes(each.column)))
 function split(): void {
   if (own.value.kind !== 'sql') return
-  const flat = structuredClone(toRaw(own.value))
+  const flat = plain(own.value)
   const header = freeId(`${flat.name}_headers`, taken.value, true)
   const rows = flat.columns.map(column => column.name).filter(column => !splitKey.value.includes(column) && !constants.value.includes(column))
   report.edit('Split', (definition) => {
@@ -144,7 +144,8 @@ function addPart(dataSet: string): void {
   if (own.value.kind !== 'stack') return
   const root = report.model!.trees[report.definition!.dataSets.findIndex(each => each.name === dataSet)]!.levels[0]!
   const ticked = root.definition.fields
-  const columns = own.value.columns.length ? own.value.columns : [...new Set([...root.definition.fields, ...[...root.fields.values()].filter(field => field.role === 'key' && !field.record && field.path !== 'id').map(field => field.path)])].slice(0, 8)
+  const { origin } = own.value
+  const columns = own.value.columns.length ? own.value.columns : [...new Set([...root.definition.fields, ...[...root.fields.values()].filter(field => field.role === 'key' && !field.record && field.path !== 'id').map(field => field.path)])].filter(column => column !== origin).slice(0, 8)
   const match = (column: string) => root.fields.has(column) ? column : ticked.find(field => root.fields.get(field)!.type === kindOf(column) && !columns.includes(field)) ?? ''
   own.value = { ...own.value, columns, parts: [...own.value.parts, { dataSet, label: readable(dataSet), fields: Object.fromEntries(columns.map(column => [column, match(column)]).filter(([, field]) => field)) as Record<string, string> }] }
 }
@@ -171,7 +172,7 @@ const ready = computed(() => {
 /** Keeps the table; a new one comes into view as a data set of its own, or under the level it was made for. */
 function save(): void {
   if (!ready.value) return
-  const table = structuredClone(toRaw(own.value))
+  const table = plain(own.value)
   const columns = table.kind === 'sql' ? table.columns.map(each => each.name) : table.kind === 'stack' ? [table.origin, ...table.columns] : [...table.by, ...table.measures].map(each => each.name)
   report.edit(`${readable(table.name)}`, (definition) => {
     const next = putTable(definition, table, name || undefined)
@@ -242,7 +243,7 @@ const quotedPath = (path: string) => path.split('.').map(each => /^[\p{L}_][\p{L
         <div class="flex items-center gap-1.5"><span class="font-semibold">{{ readable(part.dataSet) }}</span><UInput v-model="part.label" size="xs" class="ml-auto w-32" aria-label="What its rows are called" /><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Take this set out" @click="own.parts.splice(index, 1)" /></div>
         <div v-for="column in own.columns" :key="column" class="flex items-center gap-1.5 text-sm"><span class="w-28 truncate text-muted">{{ column }}</span><UInputMenu :model-value="part.fields[column] ?? ''" create-item :items="rootFields(part.dataSet)" size="xs" class="min-w-0 grow font-mono" placeholder="empty" :aria-label="`${column} of ${part.dataSet}`" @update:model-value="(field: string) => part.fields[column] = field" @create="(field: string) => part.fields[column] = field" /></div>
       </section>
-      <div class="flex gap-1.5"><USelect :model-value="undefined" :items="sets" size="sm" class="grow" placeholder="+ a data set" aria-label="Add a data set" @update:model-value="(set) => addPart(String(set))" /><UInput v-model="newColumn" size="sm" class="w-32 font-mono" placeholder="+ column" aria-label="Add a column" @keydown.enter.prevent="newColumn && !own.columns.includes(newColumn) && own.columns.push(newColumn); newColumn = ''" /></div>
+      <div class="flex gap-1.5"><USelect :model-value="undefined" :items="sets" size="sm" class="grow" placeholder="+ a data set" aria-label="Add a data set" @update:model-value="(set) => addPart(String(set))" /><UInput v-model="newColumn" size="sm" class="w-32 font-mono" placeholder="+ column" aria-label="Add a column" @keydown.enter.prevent="newColumn && newColumn !== own.origin && !own.columns.includes(newColumn) && own.columns.push(newColumn); newColumn = ''" /></div>
       <p v-for="sentence in stackProblems" :key="sentence" class="text-sm text-error" role="alert">{{ sentence }}</p>
     </template>
     <template #footer>

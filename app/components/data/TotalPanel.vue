@@ -15,11 +15,6 @@ const catalog = computed(() => report.model!.catalog)
 const children = computed(() => joinCandidates(catalog.value, info.value!.definition.table).filter(each => each.direction === 'detail'))
 const total = ref<ChildTotalDefinition>({ name: '', table: '', on: [], total: 'sum', filters: [] })
 const kinds = [{ value: 'sum', label: 'sum' }, { value: 'count', label: 'count' }, { value: 'min', label: 'lowest' }, { value: 'max', label: 'highest' }, { value: 'latest', label: 'latest' }]
-watch(() => [level, name], () => {
-  const known = info.value?.definition.totals?.find(each => each.name === name)
-  if (known) total.value = structuredClone(toRaw(known))
-  else if (children.value[0]) choose(keyOf(children.value[0]))
-}, { immediate: true })
 const keyOf = (each: { table: string, on: unknown }) => `${each.table} ${JSON.stringify(each.on)}`
 const items = computed(() => children.value.map(each => ({ label: `${readable(each.table)}${each.name.includes('_by_') ? ` by ${each.name.split('_by_')[1]!.replaceAll('_', ' ')}` : ''}`, value: keyOf(each), hint: each.on.map(pair => pair.to).join(', ') })))
 function choose(key: string): void {
@@ -30,6 +25,11 @@ function choose(key: string): void {
   total.value = { name: total.value.name || freeId(found.table.replace(/\W+/g, '_'), [...info.value!.fields.keys()], true), table: found.table, on: found.on.map(pair => ({ ...pair })), total: amount ? 'sum' : 'count', ...(amount ? { value: amount.name } : {}), ...(dateOf(found.table) ? { by: dateOf(found.table) } : {}), filters: [] }
 }
 const dateOf = (table: string) => findTable(catalog.value, table)?.columns.find(column => column.type === 'date')?.name
+watch(() => [level, name], () => {
+  const known = info.value?.definition.totals?.find(each => each.name === name)
+  if (known) total.value = plain(known)
+  else if (children.value[0]) choose(keyOf(children.value[0]))
+}, { immediate: true })
 const child = computed(() => {
   const table = findTable(catalog.value, total.value.table)
   return table && tableLevel(table, total.value.name || 'child')
@@ -55,7 +55,7 @@ function save(): void {
   const { by, value: formula, ...rest } = total.value
   const clean: ChildTotalDefinition = { ...rest, ...(formula?.trim() && (rest.total !== 'count' || formula.trim()) ? { value: formula } : {}), ...(rest.total === 'latest' ? { by: by! } : {}) }
   if (clean.total === 'count') delete clean.value
-  report.edit(`Child total ${clean.name}`, definition => putTotal(definition, level, clean, name || undefined))
+  report.edit(`Child total ${clean.name}`, definition => putTotal(definition, level, plain(clean), name || undefined))
   data.panel = { kind: 'profile', level, path: clean.name }
 }
 </script>
