@@ -38,7 +38,7 @@ export function profileQuery(input: PlanInput, level: number, path: string, sear
   const lowest = type === 'boolean' ? [sql`bool_and(x)`, sql`bool_or(x)`] : [sql`min(${order})`, sql`max(${order})`]
   const parts = [
     sql`${part('figures', sql`coalesce(sum(n), 0)`, sql`coalesce(sum(n) filter (where x is null), 0)`, sql`count(x)`, ...lowest, type === 'number' ? sql`trim_scale(round(sum(x * n) / nullif(sum(n) filter (where x is not null), 0), 6))` : sql`null`)} from v`,
-    sql`(${part('top', sql`x`, sql`n`)} from v where x is not null ${search.trim() ? sql`and position(${foldedSql(sql`${search.trim()}::text`)} in ${foldedSql(sql`x::text`)}) > 0` : sql``} order by n desc, ${order} limit ${mostTop})`,
+    sql`(${part('top', sql`x`, sql`n`)} from v where x is not null ${search.trim() ? sql`and position(${foldedSql(sql`${search.trim()}::text`)} in ${foldedSql(sql`x::text`)}) > 0` : sql``} order by v.n desc, ${order} limit ${mostTop})`,
     ...measured ? [sql`(with e as (select min(${place}) as low, max(${place}) as high from v), w as (select least(${barCount}, case when e.high > e.low then floor((${place} - e.low) * ${barCount} / (e.high - e.low))::int + 1 else 1 end) as bar, n, e.low, e.high from v, e where x is not null)
       ${part('bar', sql`bar`, sql`sum(n)`, sql`min(low)`, sql`min(high)`)} from w group by bar)`] : [],
   ]
