@@ -34,6 +34,18 @@ describe('choices', () => {
     expect((await readChoices(app.engine, await register({}), 'customer', { limit: 100, search: 'c-0007' })).choices.map(each => each.value)).toEqual(['C-0007'])
   })
 
+  it('a long list searched in memory gives what the source gives', async () => {
+    const long = invoiceRegister()
+    const lines = { name: 'line', label: 'Line', kind: 'choice' as const, required: false, choices: { table: 'invoice_lines', value: 'description', label: 'description' } }
+    const input = { ...await app.input('x', { ...long, parameters: [...long.parameters, { ...lines, choices: { table: 'journals', value: 'number', label: 'description' } }] }, {}) }
+    const searches = ['crn-00', 'INVOICE inv-1041', 'j-0001', 'nowhere', 'ã']
+    const asked = async () => Promise.all(searches.map(search => readChoices(app.engine, input, 'line', { limit: 50, search, count: true })))
+    const bySource = await asked()
+    expect((await readChoices(app.engine, input, 'line', { limit: 50, count: true })).total).toBeGreaterThan(2000)
+    expect(await asked()).toEqual(bySource)
+    expect(bySource[0]!.total).toBeGreaterThan(20)
+  })
+
   it('an answer that is none of them, or none any more once narrowed, is told in a sentence', async () => {
     expect(await choiceProblems(app.engine, await register({ customer: 'C-0001,C-9999' }))).toEqual(['“C-9999” is not among the choices of Customer.'])
     expect(await choiceProblems(app.engine, await register({ region: '1', town: '4' }))).toEqual(['“4” is not among the choices of Town.'])

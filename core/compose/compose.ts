@@ -1,5 +1,5 @@
 import type { LevelInfo } from '../dataset/levels'
-import type { Answer, DataRecords, Value } from '../dataset/records'
+import type { Answer, DataRecords } from '../dataset/records'
 import type { FiscalCalendar } from '../statement/calendar'
 import type { Typed } from '../formula/check'
 import { compileFormula, Lineage, type Standing } from '../formula/evaluate'

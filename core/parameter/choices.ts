@@ -5,6 +5,7 @@ import type { ParameterDefinition } from '../definition/types'
 import { PlanError, type PlanInput, type Query, tableSql } from '../dataset/plan'
 import { foldedSql } from '../formula/functions'
 import { arrayText } from '../formula/sql'
+import { folded } from '../formula/text'
 import type { Narrowing } from './narrowing'
 
 const dialect = new PgDialect()
@@ -18,8 +19,8 @@ export interface ChoicesWanted {
   values?: readonly string[]
 }
 
-/** The statements that read a page of a parameter's choices, distinct and sorted by label, and how many there are. @throws PlanError */
-export function choicesQueries(input: Omit<PlanInput, 'levels' | 'used'>, parameter: ParameterDefinition, wanted: ChoicesWanted): { page: Query, count: Query } {
+/** The statements that read a page of a parameter's choices, distinct and sorted by label, how many there are, and all of them. @throws PlanError */
+export function choicesQueries(input: Omit<PlanInput, 'levels' | 'used'>, parameter: ParameterDefinition, wanted: ChoicesWanted): { page: Query, count: Query, all: Query } {
   const { choices } = parameter
   const table = choices && findTable(input.catalog, choices.table)
   if (!choices || !table) throw new PlanError(`The table “${choices?.table ?? ''}” with the choices of ${parameter.label} is not in the source any more; choose another.`)
@@ -35,7 +36,10 @@ export function choicesQueries(input: Omit<PlanInput, 'levels' | 'used'>, parame
   if (wanted.values) conditions.push(sql`${value} = any(${sql.param(arrayText(wanted.values))}::text[])`)
   if (wanted.search?.trim()) {
     const search = wanted.search.trim()
-    const holds = (part: SQL) => sql`position(${foldedSql(sql`${search}::text`)} in ${foldedSql(part)}) > 0`
+    // most labels are plain ASCII, which needs no decomposing: the same answer in a fraction of the time
+    const quick = (part: SQL) => sql`case when octet_length(${part}) = char_length(${part}) then lower(${part}) else ${foldedSql(part)} end`
+    const wantedText = sql`${folded(search)}::text`
+    const holds = (part: SQL) => sql`position(${wantedText} in ${quick(part)}) > 0`
     conditions.push(label === choices.value ? holds(text) : sql`(${holds(text)} or ${holds(value)})`)
   }
   const where = sql`where ${sql.join(conditions, sql` and `)}`
@@ -47,8 +51,11 @@ export function choicesQueries(input: Omit<PlanInput, 'levels' | 'used'>, parame
     const { sql: written, params } = dialect.sqlToQuery(statement)
     return { text: written, values: params, columns, ...(source.authored ? { authored: true } : {}) }
   }
+  const columns: Query['columns'] = [{ path: 'value', type: 'text' }, { path: 'label', type: 'text' }]
+  const sorted = sql`select value, label from (${rows}) as page order by label collate "unicode" nulls last, value`
   return {
-    page: query(sql`select value, label from (${rows}) as page order by label collate "unicode" nulls last, value limit ${wanted.limit} offset ${wanted.offset ?? 0}`, [{ path: 'value', type: 'text' }, { path: 'label', type: 'text' }]),
+    all: query(sorted, columns),
+    page: query(sql`${sorted} limit ${wanted.limit} offset ${wanted.offset ?? 0}`, columns),
     count: query(unique ? sql`select count(*) ${from} ${where}` : sql`select count(distinct ${value}) ${from} ${where}`, [{ path: 'count', type: 'number', scale: 0 }]),
   }
 }

@@ -1,7 +1,8 @@
 import { assembleReport } from '../../core/compose/assemble'
-import { PlanError, type PlanInput } from '../../core/dataset/plan'
+import { PlanError, type PlanInput, type Query } from '../../core/dataset/plan'
 import { SqlTextError } from '../../core/dataset/sqlText'
-import { valueAt } from '../../core/dataset/records'
+import { type TextColumn, valueAt } from '../../core/dataset/records'
+import { folded } from '../../core/formula/text'
 import type { ParameterDefinition } from '../../core/definition/types'
 import { answerText, readAnswers, splitSeveral } from '../../core/parameter/answers'
 import { choicesQueries, type ChoicesWanted } from '../../core/parameter/choices'
@@ -24,6 +25,43 @@ export function choiceParameter(input: RunInput, name: string): ParameterDefinit
   return parameter
 }
 
+/** All choices of one statement, sorted, with what a search compares. */
+interface ChoiceList { choices: Choice[], texts: string[] }
+/** Long lists are kept for a while, so that each key typed in a search is answered from memory. */
+const lists = new Map<string, { list: Promise<ChoiceList>, until: number }>()
+const keptFor = 30_000
+const keptLists = 8
+/** From so many choices on. */
+const longList = 2000
+
+function listOf(engine: SourceEngine, query: Query): Promise<ChoiceList> {
+  const key = JSON.stringify([query.text, query.values])
+  const known = lists.get(key)
+  if (known && known.until > Date.now()) return known.list
+  const list = (async () => {
+    const rows = await engine.query(query, { client: 'choices', timeLimit: 30_000 })
+    const [values, labels] = rows.columns.map(column => (column as TextColumn).values)
+    const found: ChoiceList = { choices: [], texts: [] }
+    for (let row = 0; row < rows.count; row++) {
+      const [value, label] = [values![row]!, labels![row] ?? values![row]!]
+      found.choices.push({ value, label })
+      found.texts.push(folded(`${label}\n${value}`))
+      // other requests get their turn while a long list is made ready
+      if (row % 20_000 === 19_999) await new Promise(resolve => setImmediate(resolve))
+    }
+    return found
+  })()
+  lists.delete(key)
+  lists.set(key, { list, until: Date.now() + keptFor })
+  list.catch(() => lists.delete(key))
+  if (lists.size > keptLists) lists.delete(lists.keys().next().value!)
+  return list
+}
+
+function isKept(query: Query): boolean {
+  return (lists.get(JSON.stringify([query.text, query.values]))?.until ?? 0) > Date.now()
+}
+
 /** A page of a parameter's choices, narrowed by the answers above it, with how many there are. @throws RunError */
 export async function readChoices(engine: SourceEngine, input: RunInput, name: string, wanted: Omit<ChoicesWanted, 'narrowing'> & { count?: boolean }): Promise<{ choices: Choice[], total?: number }> {
   const parameter = choiceParameter(input, name)
@@ -36,11 +74,29 @@ export async function readChoices(engine: SourceEngine, input: RunInput, name: s
   try {
     const queries = choicesQueries(planning(input), parameter, { ...wanted, narrowing: narrowingOf(parameter, input.definition.parameters, input.answers) })
     const options = { client: `choices ${name}`, timeLimit: 15_000 }
+    const search = wanted.search?.trim()
+    if (search && !wanted.values) {
+      const { all } = choicesQueries(planning(input), parameter, { limit: 0, narrowing: narrowingOf(parameter, input.definition.parameters, input.answers) })
+      if (isKept(all)) {
+        const { choices, texts } = await listOf(engine, all)
+        const text = folded(search)
+        const from = wanted.offset ?? 0
+        const found: Choice[] = []
+        let count = 0
+        for (let at = 0; at < texts.length; at++) {
+          if (!texts[at]!.includes(text)) continue
+          if (count++ >= from && found.length < wanted.limit) found.push(choices[at]!)
+        }
+        return { choices: found, ...(wanted.count ? { total: count } : {}) }
+      }
+    }
     const [page, count] = await Promise.all([engine.query(queries.page, options), wanted.count ? engine.query(queries.count, options) : undefined])
+    const total = count && (valueAt(count.columns[0]!, 0) as { units: number }).units
+    if (!search && !wanted.values && (total ?? 0) > longList) listOf(engine, queries.all).catch(() => {})
     const text = (column: number, row: number) => valueAt(page.columns[column]!, row) as string | null
     return {
       choices: Array.from({ length: page.count }, (_, row) => ({ value: text(0, row)!, label: text(1, row) ?? text(0, row)! })),
-      ...(count ? { total: (valueAt(count.columns[0]!, 0) as { units: number }).units } : {}),
+      ...(total === undefined ? {} : { total }),
     }
   } catch (error) {
     if (error instanceof PlanError || error instanceof SqlTextError) throw new RunError([error.message])

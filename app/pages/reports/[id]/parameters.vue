@@ -27,7 +27,7 @@ const problem = ref('')
 function change(label: string, next: Partial<ParameterDefinition>, merge = ''): void {
   const before = current.value!
   const parameter = { ...before, ...next }
-  for (const key of ['default', 'defaultTo', 'help', 'choices', 'hidden'] as const) if (!parameter[key]) delete parameter[key]
+  for (const key of ['default', 'defaultTo', 'help', 'choices', 'hidden'] as const) if (!parameter[key]) Reflect.deleteProperty(parameter, key)
   const trial = putParameter(report.definition!, parameter, before.name)
   try {
     narrowingOrder(trial.parameters)
