@@ -17,14 +17,19 @@ class FakeServer {
   draft = 1
   saves: { basedOn: number, definition: ReportDefinition }[] = []
   reads = 0
+  lastAnswers: object = {}
+  pinned: object | undefined
   fail: { status: number, message: string } | 'unreachable' | undefined
 
   answer = async (path: string, options: { method?: string, body?: string } = {}): Promise<Response> => {
     const json = (data: unknown, status = 200) => new Response(JSON.stringify(data), { status })
     if (this.fail === 'unreachable') throw new TypeError('fetch failed')
     if (path.startsWith('/api/catalog')) return json({ tables: [], foreignKeys: [] })
-    if (path.startsWith('/api/rows')) {
+    if (path.endsWith('/pinned') && options.method === 'GET') return json(this.pinned ?? {})
+    if (path.endsWith('/pinned') && options.method === 'PUT') return json({ pinnedAt: '2026-10-03T10:00:00Z', rows: { levels: [], sql: [], ms: 0, fromFile: true } })
+    if (path.endsWith('/pinned')) {
       this.reads++
+      this.lastAnswers = (JSON.parse(options.body!) as { answers: object }).answers
       return json({ levels: [{ count: 1, starts: [0, 1], columns: { id: { kind: 'number', scale: 0, values: [7] }, due: { kind: 'date', values: [null] }, big: { kind: 'number', scale: 2, values: ['wide'], wide: [[0, '12345678901234567890']] } } }], total: 1, sql: [], ms: 1 })
     }
     if (options.method === 'PUT') {
@@ -147,6 +152,31 @@ describe('the report being edited', () => {
     report.undo()
     await settle()
     expect(server.reads).toBe(before + 2)
+  })
+  it('begins with the rows that are pinned, without reading; another answer reads again', async () => {
+    const levels = (function count(level: { details: unknown[] }): number {
+      return 1 + (level.details as { details: unknown[] }[]).reduce((sum, each) => sum + count(each), 0)
+    })(salesInvoice().dataSets[0]!.root)
+    server.pinned = { answers: { month: '2026-08' }, pinnedAt: '2026-10-03T10:00:00Z', rows: { levels: Array.from({ length: levels }, () => ({ count: 0, starts: [0], columns: {} })), sql: [], ms: 3 } }
+    const report = useReport()
+    await report.load('r1')
+    expect(server.reads).toBe(0)
+    expect(report.answers).toEqual({ month: '2026-08' })
+    expect(report.pinnedAt?.toISOString()).toBe('2026-10-03T10:00:00.000Z')
+    report.setAnswers({ month: '2026-09' })
+    await settle()
+    expect([server.reads, server.lastAnswers]).toEqual([1, { month: '2026-09' }])
+  })
+  it('rows from a file stay through edits, until they are pinned anew', async () => {
+    const report = useReport()
+    await report.load('r1')
+    const { reads } = server
+    await report.importRows('json', '[]')
+    report.edit('Filter', definition => setFilter(definition, 'invoice', 3, 'total > 5'))
+    await settle()
+    expect([server.reads, report.rows!.fromFile]).toEqual([reads, true])
+    await report.readRows()
+    expect([server.reads, report.rows!.fromFile]).toEqual([reads + 1, undefined])
   })
   it('publishes what is saved', async () => {
     const report = useReport()

@@ -48,9 +48,9 @@ export interface Catalog {
   calendar?: FiscalCalendar
 }
 
-/** What people call a column: its kept caption, or its readable name. */
+/** What people call a column: its kept caption, what stands before a colon in its comment (“Amount due: total less what is paid”), or its readable name. */
 export function columnCaption(column: CatalogColumn): string {
-  return column.caption ?? readable(column.name)
+  return column.caption ?? /^([^:.;]{1,40}):\s/.exec(column.comment ?? '')?.[1] ?? readable(column.name)
 }
 
 export function findTable(catalog: Catalog, name: string): CatalogTable | undefined {

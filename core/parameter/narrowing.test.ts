@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { ParameterDefinition } from '../definition/types'
 import { joinSeveral, readAnswers, splitSeveral } from './answers'
+import { fileName } from './fileName'
 import { narrowingOrder, settleAnswers } from './narrowing'
 
 const choice = (name: string, kind: 'choice' | 'choices', ...above: string[]): ParameterDefinition => ({
@@ -79,4 +80,13 @@ describe('answers of each kind', () => {
   ])('%j given %j', (parameter, text, expected) => {
     expect(read(parameter, text)).toEqual(expected)
   })
+})
+
+it.each([
+  ['Invoice register', { period: '2026-P07', customer: 'C-0001,C-0002' }, 'Invoice register 2026-P07 C-0001 C-0002'],
+  ['Item sales', { dates: '2026-10-01..2026-10-31' }, 'Item sales 2026-10-01 to 2026-10-31'],
+  ['A/B: "best" <of> 50 %?*', { name: '../../etc/passwd\n' }, 'A B best of 50 % to to etc passwd'],
+  ['...', {}, 'Report'],
+] as [string, Record<string, string>, string][])('a file of “%s” with %j is called “%s”', (report, answers, name) => {
+  expect(fileName(report, Object.keys(answers).map(each => ({ name: each, label: each, kind: 'text', required: false })), answers)).toBe(name)
 })

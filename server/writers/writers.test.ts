@@ -152,13 +152,26 @@ describe('the command line', () => {
     expect(pagesOf(join(folder, 'cli.pdf')).length).toBe(line.pages)
     expect(existsSync(join(data, 'holder.json'))).toBe(false)
   })
+  it('lists the parameters of a report, and takes several answers with commas or a name twice', async () => {
+    const data = demoData()
+    const listed = cli(data, 'params', 'Invoice register').out.trim().split('\n').map(line => JSON.parse(line) as { name: string, kind: string, narrowedBy?: string[], choicesInAll?: number })
+    expect(listed.map(each => [each.name, each.kind, each.narrowedBy])).toEqual([['period', 'period', undefined], ['region', 'choice', undefined], ['town', 'choices', ['region']], ['customer', 'choices', ['region', 'town']]])
+    const wanted = (await db.query<{ number: string }>('select i.number from invoices i join customers c on c.id = i.customer_id where c.code in (\'C-0001\', \'C-0004\') and i.invoice_date between \'2026-04-01\' and \'2026-04-30\' order by i.invoice_date, i.number')).rows.map(row => row.number)
+    expect(wanted.length).toBeGreaterThan(2)
+    for (const set of [['--set', 'customer=C-0001,C-0004'], ['--set', 'customer=C-0001', '--set', 'customer=C-0004']]) {
+      cli(data, 'run', 'Invoice register', '--set', 'period=2026-P01', ...set, '--format', 'json', '--out', 'several.json')
+      expect((JSON.parse(readFileSync(join(folder, 'several.json'), 'utf8')) as { number: string }[]).map(row => row.number)).toEqual(wanted)
+    }
+  })
   it.each([
-    [['run', 'Sale invoice', '--out', 'x.pdf'], 'There is no report “Sale invoice”; there are “Sales invoice”.'],
+    [['run', 'Sale invoice', '--out', 'x.pdf'], 'There is no report “Sale invoice”; there are “Credit note”, “Invoice register”'],
     [['run', 'Sales invoice', '--set', 'mnth=2026-10', '--out', 'x.pdf'], 'There is no parameter “mnth”; the nearest is “month”.'],
     [['run', 'Sales invoice', '--set', 'month', '--out', 'x.pdf'], '“--set month” has no =; write --set name=value.'],
     [['run', 'Sales invoice', '--format', 'doc', '--out', 'x.pdf'], 'There is no format “doc”; there are pdf, json, csv, svg.'],
     [['run', 'Sales invoice'], 'Say where to write with --out <file>.'],
     [['run', 'Sales invoice', '--out', 'no/such/folder/x.pdf'], 'of --out does not exist; make it first.'],
+    [['run', 'Invoice register', '--set', 'customer=C-0001', '--set', 'customer=C-9999', '--out', 'x.pdf'], '“C-9999” is not among the choices of Customer.'],
+    [['params', 'Nothing'], 'There is no report “Nothing”'],
     [['walk'], 'There is no command “walk”'],
   ])('%j ends with 2 and one sentence', (args, sentence) => {
     const answer = cli(join(folder, 'shared'), ...args)

@@ -165,6 +165,27 @@ test('a profile: figures, histogram, search, and values ticked into a filter', a
   await expect(panel.locator('[data-figures]')).toContainText('Average')
 })
 
+test('a caption, a format and a calculated field are kept with the source and used by another report', async ({ page }) => {
+  const id = await copyOf(page, 'Invoice register', 'Sharing')
+  await page.goto(`/reports/${id}/data`)
+  await page.locator('[data-head="invoice.tax_total"] button').first().click()
+  const panel = page.locator('[data-profile]')
+  await panel.getByLabel('Caption').fill('Tax in all')
+  await panel.getByLabel('Caption').press('Enter')
+  await expect(heads(page)).toContainText('Tax in all')
+  await panel.getByRole('button', { name: 'Keep caption and format with the source' }).click()
+  await expect(page.getByText('Kept with the source').first()).toBeVisible()
+  await page.locator('[data-worked="base_open"]').click()
+  await page.locator('[data-calculated]').getByRole('button', { name: 'Change', exact: true }).click()
+  await panel.getByRole('button', { name: 'Where it is used' }).click()
+  await expect(page.locator('[data-field-uses]')).toContainText('Invoice register: calculated field invoice.base_open')
+  const other = await copyOf(page, 'Sales invoice', 'Shared')
+  await page.goto(`/reports/${other}/data`)
+  await expect(heads(page)).toContainText('Tax in all')
+  // back to how the source was, for the other tests
+  await page.request.put('/api/sources/settings', { data: { relations: [], columns: {}, calculated: [] } })
+})
+
 test('a calculated field: completion, an error underlined, live values; a child total to filter by', async ({ page }) => {
   const id = await copyOf(page, 'Sales invoice', 'Calculated')
   await page.goto(`/reports/${id}/data`)

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { max, scaleLinear } from 'd3'
 import { readFilter, filterText, type ClauseValue } from '../../../core/dataset/clauses'
+import type { Use } from '../../../core/compose/uses'
 import type { FieldProfile } from '../../../core/dataset/profile'
 import { removeCalculated, setField, setFilters, tickField } from '../../../core/definition/edits'
 import { dayText, parseDay } from '../../../core/value/date'
@@ -116,6 +117,15 @@ const tableOfRecord = () => {
   }
   return table
 }
+const uses = ref<{ id: string, name: string, uses: Use[] }[]>()
+watch(() => [level, path], () => uses.value = undefined)
+async function findUses(): Promise<void> {
+  try {
+    uses.value = await api(`/api/sources/uses?${new URLSearchParams({ table: tableOfRecord(), column: field.value!.formula ? path : field.value!.column.name })}`)
+  } catch (error) {
+    toast.add({ title: (error as Error).message, color: 'error' })
+  }
+}
 const edit = () => data.panel = calculated.value ? { kind: 'calculated', level, name: path } : { kind: 'total', level, name: path }
 </script>
 
@@ -161,6 +171,8 @@ const edit = () => data.panel = calculated.value ? { kind: 'calculated', level, 
       <UFormField label="Caption" size="sm"><UInput v-model.lazy="caption" size="sm" class="w-full" /></UFormField>
       <UFormField v-if="field.type === 'number' || field.type === 'date'" label="Format" size="sm"><UInput v-model.lazy="format" size="sm" class="w-full font-mono" :placeholder="field.type === 'date' ? 'd MMM y' : '#,##0.00'" /></UFormField>
     </div>
+    <UButton v-if="!isTotal && !uses && !info.definition.table.startsWith('@')" size="xs" variant="ghost" icon="i-lucide-waypoints" @click="findUses">Where it is used</UButton>
+    <ul v-if="uses" class="space-y-1 text-sm" data-field-uses><li v-for="each in uses" :key="each.id"><span class="font-medium">{{ each.name }}</span><span class="text-muted">: {{ each.uses.map(use => `${use.what} ${use.name}`).join(', ') }}</span></li><li v-if="!uses.length" class="text-muted">No report reads it.</li></ul>
     <UButton v-if="!isTotal && !info.definition.table.startsWith('@')" size="xs" variant="ghost" icon="i-lucide-share-2" @click="keep">{{ calculated ? 'Keep this field with the source' : 'Keep caption and format with the source' }}</UButton>
   </DataSidePanel>
 </template>

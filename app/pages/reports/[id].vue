@@ -36,6 +36,7 @@ onBeforeRouteLeave(() => report.save())
       <UButton v-if="report.saving === 'conflict'" size="xs" variant="outline" color="neutral" @click="report.takeCurrent()">Open the current version</UButton>
       <UButton v-else size="xs" variant="outline" color="neutral" @click="report.save()">Save again</UButton>
     </Notice>
+    <Notice v-if="report.sourceProblem" :text="`${report.sourceProblem} You go on with the tables as they were read last and with the pinned rows.`"><UButton size="xs" variant="outline" color="neutral" @click="report.readCatalog(true)">Try the source again</UButton></Notice>
     <Notice v-if="report.problem" :text="report.problem" kind="error"><UButton size="xs" variant="outline" color="neutral" @click="report.readRows()">Read again</UButton></Notice>
     <NuxtPage v-if="report.definition" class="min-h-0 grow" />
     <div v-else-if="!failed" class="desk grow" />
