@@ -80,7 +80,7 @@ export function customerMovements(): ReportDefinition {
     layouts: page([{ kind: 'repeat', id: 'customers', level: 'customer', newPage: true, restartNumbers: true, outline: '{{ code }}  {{ name }}', after: 0, blocks: [
       { kind: 'panel', id: 'heading', height: 52, after: 12, items: [
         text('name', 0, 0, 300, '{{ name }}', { bold: true, size: 11 }), text('address', 0, 16, 300, '{{ address }}\n{{ town.postcode }} {{ town.name }}'),
-        text('broughtLabel', 300, 30, 120, 'Balance brought forward, {{ currency_code }}', { align: 'right', colour: soft }), text('brought', 425, 30, 80.28, '{{ brought }}', { align: 'right', bold: true }),
+        text('broughtLabel', 240, 30, 180, 'Balance brought forward, {{ currency_code }}', { align: 'right', colour: soft }), text('brought', 425, 30, 80.28, '{{ brought }}', { align: 'right', bold: true }),
       ] },
       { kind: 'table', id: 'movements', level: 'movements', left: 0, width: 0, repeatTitles: true, end: true, after: 0, columns: [
         column('day', 'Date', '{{ day }}', 74), column('kind', '', '{{ kind }}', 74), column('number', 'Number', '{{ number }}', 0, end('Balance')), column('due', 'Due', '{{ due }}', 74),

@@ -231,6 +231,32 @@ describe('the report’s own tables', () => {
     expect((await read(definition, { codes: null })).column(1, 'line_no').length).toBe(Number((await values('select count(*)::text as value from invoices i join invoice_lines l on l.invoice_id = i.id where i.invoice_date <= \'2026-06-30\''))[0]))
   })
 
+  it('split and made flat again, the rows are the same, whatever they hold', async () => {
+    const cell = fc.constantFrom('a', 'b', 'Ä', '', null)
+    const rows = fc.array(fc.record({ k: fc.constantFrom('1', '2', '3', 'Ψ', ''), a: cell, b: cell, c: fc.option(fc.integer({ min: -300, max: 300 })) }), { minLength: 1, maxLength: 14 })
+    await db.exec('create table company.loose (k text not null, a text, b text, c numeric(10,2))')
+    const names = ['k', 'a', 'b', 'c'] as const
+    await fc.assert(fc.asyncProperty(rows, async (list) => {
+      await db.exec('truncate company.loose')
+      for (const row of list) await db.query('insert into company.loose values ($1, $2, $3, $4)', [row.k, row.a, row.b, row.c === null ? null : (row.c / 100).toFixed(2)])
+      const constant = names.filter(name => name !== 'k' && list.every(row => list.every(other => other.k !== row.k || other[name] === row[name])))
+      const flat: TableDefinition = { kind: 'sql', name: 'flat', key: [], text: 'select * from company.loose', columns: names.map(name => name === 'c' ? { name, type: 'number', scale: 2, databaseType: 'numeric(10,2)' } : { name, type: 'text', databaseType: 'text' }) }
+      const header: TableDefinition = { kind: 'summary', name: 'header', base: level('flat', '@flat'), by: ['k', ...constant].map(name => ({ name, formula: name })), measures: [] }
+      const rest = names.filter(name => name !== 'k' && !constant.includes(name))
+      const { chunks } = await read(report(level('header', '@header', { fields: ['k', ...constant], details: [level('rows', '@flat', { on: [{ from: 'k', to: 'k' }], fields: [...rest] })] }), [flat, header]), { chunk: 100_000 })
+      const [above, below] = chunks[0]!.levels as [DataRecords['levels'][number], DataRecords['levels'][number]]
+      const of = (records: DataRecords['levels'][number], name: string, row: number) => {
+        const value = valueAt(records.columns[name]!, row)
+        return value !== null && typeof value === 'object' ? Math.round(Number(decimalText(value)) * 100) : value
+      }
+      const again = Array.from({ length: above.count }, (_, parent) => Array.from({ length: below.starts[parent + 1]! - below.starts[parent]! }, (__, index) => names.map(name => rest.includes(name) ? of(below, name, below.starts[parent]! + index) : of(above, name, parent)))).flat()
+      const sorted = (table: unknown[][]) => table.map(row => JSON.stringify(row)).sort()
+      expect(above.count).toBe(new Set(list.map(row => row.k)).size)
+      expect(sorted(again)).toEqual(sorted(list.map(row => names.map(name => row[name]))))
+    }), { numRuns: 25 })
+    await db.exec('drop table company.loose')
+  })
+
   it('made from itself is refused', () => {
     const stack = (name: string, dataSet: string): TableDefinition => ({ kind: 'stack', name, origin: 'from', columns: ['id'], parts: [{ dataSet, label: 'x', fields: { id: 'id' } }] })
     const circle = report(level('main', '@a'), [stack('a', 'main')])

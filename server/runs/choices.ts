@@ -107,8 +107,9 @@ export async function readChoices(engine: SourceEngine, input: RunInput, name: s
 /** Labels of the answered choices, as titles print them. A source that is away gives none: the values stand for themselves. */
 export async function answeredLabels(engine: SourceEngine, input: RunInput): Promise<Record<string, Record<string, string>>> {
   const labels: Record<string, Record<string, string>> = {}
+  const { values: read } = readAnswers(input.definition.parameters, input.answers, { today: input.today, ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}) })
   for (const parameter of input.definition.parameters) {
-    const text = input.answers[parameter.name]?.trim()
+    const text = answerText(parameter, read)
     if (!text || !parameter.choices?.table || parameter.choices.label === parameter.choices.value) continue
     const values = parameter.kind === 'choices' ? splitSeveral(text) : [text]
     try {

@@ -81,15 +81,17 @@ const splitKey = ref<string[]>([])
 const constants = ref<string[]>([])
 const changing = ref<{ column: string, keys: number }[]>([])
 const splitting = ref(false)
+const keyless = ref(0)
 /** Columns that never change within the key, worked out from all rows; those that the reader has ticked are checked too. */
 async function findConstants(): Promise<void> {
   if (own.value.kind !== 'sql' || !splitKey.value.length) return
   splitting.value = true
   try {
     const others = own.value.columns.map(column => column.name).filter(column => !splitKey.value.includes(column))
-    const found = await api<{ column: string, keys: number }[]>('/api/split', { method: 'POST', body: { definition: trial.value, answers: report.answers, table: `@${own.value.name}`, key: splitKey.value, columns: others } })
+    const { columns: found, without } = await api<{ columns: { column: string, keys: number }[], without: number }>('/api/split', { method: 'POST', body: { definition: trial.value, answers: report.answers, table: `@${own.value.name}`, key: splitKey.value, columns: others } })
     constants.value = found.filter(each => each.keys === 0).map(each => each.column)
     changing.value = found.filter(each => each.keys > 0)
+    keyless.value = without
     problem.value = ''
   } catch (error) {
     problem.value = (error as Error).message
@@ -208,6 +210,7 @@ const quotedPath = (path: string) => path.split('.').map(each => /^[\p{L}_][\p{L
             <label v-for="column in own.columns.map(each => each.name).filter(each => !splitKey.includes(each))" :key="column" class="flex items-center gap-2 text-sm"><input v-model="constants" type="checkbox" :value="column" class="accent-petrol-700">{{ column }}<span v-if="changing.find(each => each.column === column)" class="ml-auto text-xs text-dimmed">changes in {{ changing.find(each => each.column === column)!.keys.toLocaleString('en') }}</span></label>
           </div>
           <p v-for="each in changed" :key="each.column" class="text-sm text-apricot-700 dark:text-apricot-300" role="alert">“{{ each.column }}” changes within {{ each.keys.toLocaleString('en') }} {{ each.keys === 1 ? 'key' : 'keys' }}; each of its values would make a header of its own.</p>
+          <p v-if="keyless" class="text-sm text-apricot-700 dark:text-apricot-300" role="alert">{{ keyless.toLocaleString('en') }} {{ keyless === 1 ? 'row has' : 'rows have' }} no {{ splitKey.join(', ') }} and would belong to no header; leave {{ keyless === 1 ? 'it' : 'them' }} out in the text, or choose another key.</p>
           <UButton size="sm" :disabled="!ready" @click="split">Split by {{ splitKey.join(', ') }}</UButton>
         </template>
         <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
