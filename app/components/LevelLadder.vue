@@ -53,6 +53,8 @@ function remove(level: LevelInfo, record: LadderRecord): void {
   data.panel = undefined
 }
 const renaming = ref('')
+/** the level that is to read another table, such as a text or a summary of this report */
+const replacing = ref('')
 const menu = (level: LevelInfo) => [[
   { label: 'Calculated field', icon: 'i-lucide-square-function', onSelect: () => { data.panel = { kind: 'calculated', level: level.name } } },
   { label: 'Child total', icon: 'i-lucide-sigma', onSelect: () => { data.panel = { kind: 'total', level: level.name } } },
@@ -61,9 +63,18 @@ const menu = (level: LevelInfo) => [[
   { label: 'Summary of it', icon: 'i-lucide-group', onSelect: () => { data.panel = { kind: 'table', table: 'summary', base: level.name } } },
   ...(level.parent >= 0 ? [{ label: `Derived set per ${singleOf(levels.value[level.parent]!)}`, icon: 'i-lucide-table-rows-split', onSelect: () => { data.panel = { kind: 'table', table: 'summary', base: level.name, parent: levels.value[level.parent]!.name } } }] : []),
 ], [
+  { label: 'Read from another table', icon: 'i-lucide-replace', onSelect: () => { replacing.value = level.name } },
   { label: 'Rename', icon: 'i-lucide-pencil', onSelect: () => { renaming.value = level.name } },
   ...(level.parent >= 0 ? [{ label: 'Take out', icon: 'i-lucide-trash-2', color: 'error' as const, onSelect: () => remove(level, recordsOf(level)[0]!) }] : []),
 ]]
+
+/** Fields of the same name stay ticked; what the other table lacks is told as a problem where it is used. */
+function replace(level: LevelInfo, table: string): void {
+  replacing.value = ''
+  const columns = new Set((findTable(report.model!.catalog, table)?.columns ?? []).map(column => column.name))
+  const kept = level.definition.fields.filter(field => columns.has(field))
+  report.edit(`${level.caption} from ${table}`, definition => setLevel(definition, level.name, { table, fields: kept.length ? kept : [...columns].slice(0, 6) }))
+}
 
 const finding = ref(false)
 function addTable(table: string): void {
@@ -79,7 +90,7 @@ const setMenu = computed(() => [[
   { label: 'Stacked from several sets', icon: 'i-lucide-layers', onSelect: () => { data.panel = { kind: 'table', table: 'stack' } } },
 ]])
 const kinds = { sql: 'SQL text', summary: 'summary', stack: 'stacked sets' }
-const tableItems = computed(() => report.model!.catalog.tables.map(table => ({ label: readable(table.name), value: table.name, hint: table.comment ?? '' })))
+const tableItems = computed(() => report.model!.catalog.tables.map(table => ({ label: table.name.startsWith('@') ? `${readable(table.name)} (of this report)` : readable(table.name), value: table.name, hint: table.comment ?? '' })))
 const typeWord = (type: string) => type === 'boolean' ? 'yes/no' : type
 </script>
 
@@ -98,6 +109,7 @@ const typeWord = (type: string) => type === 'boolean' ? 'yes/no' : type
         v-for="level in levels" :key="level.name" class="rounded-md border border-default bg-default py-2 pr-1.5" :style="{ '--level': levelColour(level.index), marginLeft: `${depth(level) * 16}px`, borderLeft: '4px solid var(--level)', paddingLeft: '8px' }"
         :aria-label="`Level ${level.caption}`" :data-level="level.name"
       >
+        <USelectMenu v-if="replacing === level.name" :model-value="level.definition.table" :items="tableItems" value-key="value" size="sm" default-open class="mb-1 w-full" :search-input="{ placeholder: 'Find a table' }" :aria-label="`Table of ${level.caption}`" @update:model-value="(table: string) => replace(level, table)" />
         <template v-for="record in recordsOf(level)" :key="record.path">
           <div class="group flex items-center gap-0.5" :style="{ paddingLeft: `${record.depth * 14}px` }">
             <UInput v-if="record.path === '' && renaming === level.name" :model-value="level.caption" size="xs" autofocus class="grow" aria-label="Name of the level" @keydown.enter="($event.target as HTMLInputElement).blur()" @blur="report.edit('Rename', definition => setLevel(definition, level.name, { caption: ($event.target as HTMLInputElement).value })); renaming = ''" />

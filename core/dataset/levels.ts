@@ -67,7 +67,7 @@ export function levelTree(dataSet: DataSetDefinition, catalog: Catalog): LevelTr
       tree.problems.push({ where: definition.name, sentence: `The table “${definition.table}” of level “${level.caption}” is not in the source any more; restore it or choose another table.` })
     } else {
       addFields(level, '', definition.table, definition.fields)
-      for (const related of definition.related) addRelated(level, related, '')
+      for (const related of definition.related) addRelated(level, related, '', definition.table)
       for (const pair of definition.on) if (!level.fields.has(pair.to)) requireColumn(definition.table, pair.to, `level “${level.caption}”`)
     }
     definition.details.forEach(detail => visit(detail, level.index))
@@ -89,8 +89,9 @@ export function levelTree(dataSet: DataSetDefinition, catalog: Catalog): LevelTr
       })
     }
   }
-  const addRelated = (level: LevelInfo, related: RelatedDefinition, above: string) => {
+  const addRelated = (level: LevelInfo, related: RelatedDefinition, above: string, holder: string) => {
     const record = above ? `${above}.${related.name}` : related.name
+    for (const pair of related.on) if (!(above === '' && level.fields.has(pair.from))) requireColumn(holder, pair.from, `“${record}” of level “${level.caption}”`)
     if (!findTable(catalog, related.table)) {
       tree.problems.push({ where: record, sentence: `The table “${related.table}” of “${record}” is not in the source any more; restore it or take “${record}” out of level “${level.caption}”.` })
       return
@@ -99,7 +100,7 @@ export function levelTree(dataSet: DataSetDefinition, catalog: Catalog): LevelTr
     if (!findsOne(catalog, related)) {
       tree.problems.push({ where: record, sentence: `“${record}” of level “${level.caption}” may find several records of “${related.table}”, since ${related.on.map(pair => pair.to).join(', ')} is no key of it; join it by a key, or say which one to pick.` })
     }
-    for (const inner of related.related) addRelated(level, inner, record)
+    for (const inner of related.related) addRelated(level, inner, record, related.table)
   }
   visit(dataSet.root, -1)
   return tree

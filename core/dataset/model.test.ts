@@ -8,6 +8,7 @@ import { checkFormula } from '../formula/check'
 import { compileFormula } from '../formula/evaluate'
 import { dayText, parseDay } from '../value/date'
 import { decimalText, type Decimal } from '../value/decimal'
+import { baseOf } from './derive'
 import { tickedFields } from './levels'
 import { reportModel } from './model'
 import { planDataSet } from './plan'
@@ -196,6 +197,22 @@ describe('the report’s own tables', () => {
     const { column, chunks } = await read(report(level('customer', 'customers', { fields: ['id'], details: [level('rates', '@rates', { on: [{ from: 'id', to: 'customer_id' }], fields: ['rate', 'tax'], sort: [{ field: 'rate', descending: false }] })] }), [perRate]))
     expect(column(1, 'tax')).toEqual(await values('select sum(t.amount)::text as value from invoice_taxes t join invoices i on i.id = t.invoice_id group by i.customer_id, t.rate order by i.customer_id, t.rate'))
     expect(chunks.reduce((sum, chunk) => sum + chunk.levels[1]!.count, 0)).toBeGreaterThan(400)
+  })
+
+  it('a summary over all of a level holds the records that are shown: the filters above come along', async () => {
+    const shown = report(level('invoice', 'invoices', {
+      filters: ['customer.code in ("C-0001", "C-0004", "C-0009")', 'has(lines)', 'invoice_date >= date(2026, 1, 1) and invoice.invoice_date <= param.asOf'],
+      related: [{ name: 'customer', table: 'customers', on: [{ from: 'customer_id', to: 'id' }], fields: ['code'], related: [] }],
+      details: [level('lines', 'invoice_lines', { on: [{ from: 'id', to: 'invoice_id' }], fields: ['kind', 'amount'], filters: ['kind != "comment"'] })],
+    }))
+    const { base, left } = baseOf(reportModel(shown, catalog).trees[0]!.levels, 1)
+    expect(left).toEqual(['has(lines)'])
+    expect(base.filters).toEqual(['kind != "comment"', 'invoice.customer.code in ("C-0001", "C-0004", "C-0009")', 'invoice.invoice_date >= date(2026, 1, 1) and invoice.invoice_date <= param.asOf'])
+    const table: TableDefinition = { kind: 'summary', name: 'kinds', base, by: [{ name: 'kind', formula: 'kind' }], measures: [{ name: 'amount', formula: 'sum(amount)' }, { name: 'lines_there', formula: 'count(line_no)' }] }
+    const { column } = await read(report(level('kinds', '@kinds', { fields: ['kind', 'amount', 'lines_there'], sort: [{ field: 'kind', descending: false }] }), [{ ...table, base: { ...base, name: 'rows_of_all' } }]))
+    const expected = await rows<{ kind: string, amount: string, n: string }>('select l.kind, sum(l.amount)::text as amount, count(*)::text as n from invoice_lines l join invoices i on i.id = l.invoice_id join customers c on c.id = i.customer_id where l.kind <> \'comment\' and c.code in (\'C-0001\', \'C-0004\', \'C-0009\') and i.invoice_date between \'2026-01-01\' and \'2026-06-30\' group by l.kind order by l.kind')
+    expect(expected.length).toBe(2)
+    expect([column(0, 'kind'), column(0, 'amount'), column(0, 'lines_there')]).toEqual([expected.map(row => row.kind), expected.map(row => row.amount), expected.map(row => row.n)])
   })
 
   it('data sets stack into one, and each row knows where it came from', async () => {

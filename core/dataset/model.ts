@@ -1,4 +1,4 @@
-import { type Catalog, type CatalogColumn, type CatalogTable, findTable, readable } from '../catalog/types'
+import { type Catalog, type CatalogColumn, findTable, readable } from '../catalog/types'
 import { type CalculatedDefinition, type LevelDefinition, type ParameterType, parameterTypes, type RelatedDefinition, type ReportDefinition, type TableColumn, type TableDefinition } from '../definition/types'
 import { checkFormula, isRatio, scaleOf, type Scope, somePart, type Typed } from '../formula/check'
 import { hasSql } from '../formula/sql'
@@ -292,9 +292,4 @@ function complete(tree: LevelTree, settings: Record<string, { caption?: string, 
       fail(error.message)
     }
   }
-}
-
-/** Columns of a table of the source or of the report, for lists of choices. */
-export function columnsOf(model: ReportModel, table: string): CatalogTable['columns'] {
-  return findTable(model.catalog, table)?.columns ?? []
 }

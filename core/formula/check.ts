@@ -2,7 +2,7 @@ import { isWithin, type FieldInfo, type LevelInfo } from '../dataset/levels'
 import type { ParameterType } from '../definition/types'
 import type { Value, ValueType } from '../dataset/records'
 import { periodFunctions, scalarFunctions, totalFunctions } from './functions'
-import { type Expression, FormulaError, type Operator, parseFormula } from './syntax'
+import { type Expression, FormulaError, type Operator, parseFormula, pathsOf } from './syntax'
 
 /** What a formula may speak of at the place where it stands. */
 export interface Scope {
@@ -278,7 +278,7 @@ function checkTotal(node: Expression & { is: 'call' }, scope: Scope): Typed {
   if (plain.length !== 1) fail(`It is written ${totalFunctions[name]!.usage}.`)
   const argument = plain[0]!.value
   // the total's own level is the deepest among its fields; inside it, fields are looked up from there
-  const names = pathsIn(argument)
+  const names = pathsOf(argument).fields
   const direct = argument.is === 'path' ? (findField(scope, argument.names) ? undefined : findLevel(scope, argument.names)) : undefined
   let level = direct?.index ?? -1
   for (const path of names) {
@@ -340,18 +340,6 @@ function checkHas(node: Expression & { is: 'call' }, scope: Scope): Typed {
   const where = check(second, { ...scope, level: level.index, page: false })
   if (where.type !== 'boolean') fail('The second part of has(…) must be a test, such as amount > 100.', second)
   return { is: 'has', type: 'boolean', level: level.index, standing: scope.level, where }
-}
-
-function pathsIn(node: Expression): (Expression & { is: 'path' })[] {
-  switch (node.is) {
-    case 'path': return [node]
-    case 'call': return node.arguments.flatMap(argument => pathsIn(argument.value))
-    case 'binary': return [...pathsIn(node.left), ...pathsIn(node.right)]
-    case 'negative': case 'not': return pathsIn(node.value)
-    case 'in': return [node.value, ...node.list].flatMap(pathsIn)
-    case 'between': return [node.value, node.low, node.high].flatMap(pathsIn)
-    default: return []
-  }
 }
 
 /** “; the nearest is x” where a known name is close. */

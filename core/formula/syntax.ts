@@ -94,3 +94,24 @@ function read(node: SyntaxNode, text: string): Expression {
     default: throw new FormulaError(`“${source}” cannot be read.`, node.from, node.to)
   }
 }
+
+/** All paths that a formula names, and the functions it calls. */
+export function pathsOf(node: Expression): { fields: (Expression & { is: 'path' })[], calls: string[] } {
+  const fields: (Expression & { is: 'path' })[] = []
+  const calls: string[] = []
+  const visit = (each: Expression): void => {
+    switch (each.is) {
+      case 'path': fields.push(each); break
+      case 'call':
+        calls.push(each.name)
+        each.arguments.forEach(argument => visit(argument.value))
+        break
+      case 'binary': visit(each.left); visit(each.right); break
+      case 'negative': case 'not': visit(each.value); break
+      case 'in': [each.value, ...each.list].forEach(visit); break
+      case 'between': [each.value, each.low, each.high].forEach(visit)
+    }
+  }
+  visit(node)
+  return { fields, calls }
+}

@@ -313,6 +313,16 @@ test('SQL text: a fault points at its place, columns come from the database; spl
   await expect(heads(page)).toContainText(/Number[\s\S]*Total[\s\S]*Currency/)
   await expect(page.locator('[data-detail="rows"]').first()).toContainText('Amount')
   await expect(rowCount(page)).toHaveText(`${(await rowsOf(page, id)).toLocaleString('en')} headers`)
+  // the text takes the place of a level's table
+  await page.getByRole('tab', { name: 'Customers' }).click()
+  await page.getByRole('button', { name: 'Menu of Customer' }).click()
+  await page.getByRole('menuitem', { name: 'Read from another table' }).click()
+  await page.getByRole('option', { name: 'Flat (of this report)' }).click()
+  // what it lacks is said where it is missing; undone, all is as before
+  await expect(page.getByLabel('Levels').getByRole('alert').first()).toContainText('The column “town_id” of table “@flat” is not in the source any more; “town” of level “Customer” needs it.')
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(page.getByLabel('Levels').getByRole('alert')).toHaveCount(0)
+  await expect(heads(page)).toContainText(/Code[\s\S]*Name/)
 })
 
 test('rows: sort, hide, copy cells; pinned rows go out to a file and come in from one', async ({ page, context }) => {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { readable } from '../../../core/catalog/types'
+import { baseOf } from '../../../core/dataset/derive'
 import { tablesOf } from '../../../core/dataset/model'
 import { addDataSet, addDetail, freeId, levelNames, putTable, removeTable } from '../../../core/definition/edits'
 import type { LevelDefinition, TableColumn, TableDefinition } from '../../../core/definition/types'
@@ -9,6 +10,8 @@ import { checkFormula } from '../../../core/formula/check'
 const { table: kind, name = '', base = '', parent = '' } = defineProps<{ table: 'sql' | 'summary' | 'stack', name?: string, /** the level or table that a summary is made of */ base?: string, /** the level under which a derived set is put */ parent?: string }>()
 const report = useReport()
 const data = useData()
+/** filters of the levels above that could not be brought along */
+const left = ref<string[]>([])
 const own = ref<TableDefinition>({ kind: 'sql', name: '', text: '', columns: [], key: [] })
 const taken = computed(() => [...report.definition!.dataSets, ...report.definition!.tables ?? []].map(each => each.name).filter(each => each !== name))
 const blank = (levelName: string, table: string): LevelDefinition => ({ name: levelName, table, on: [], fields: [], related: [], details: [], filters: [], sort: [] })
@@ -20,7 +23,10 @@ watch(() => [kind, name, base, parent], () => {
   else if (kind === 'stack') own.value = { kind, name: freeId('movements', taken.value, true), origin: 'kind', columns: [], parts: [] }
   else {
     const level = data.level(base)
-    const inner = level ? { ...plain(level.definition), details: [], on: [] } : blank('rows', base)
+    // over all: the records above come along with their filters; under a parent they are there already
+    const derived = level && (parent ? { base: { ...level.definition, details: [], on: [] }, left: [] } : baseOf(data.tree!.levels, level.index))
+    left.value = derived?.left ?? []
+    const inner = derived ? plain(derived.base) : blank('rows', base)
     own.value = { kind: 'summary', name: freeId(`${(level?.name ?? base.replace(/\W+/g, '')) || 'rows'}_summary`, taken.value, true), base: { ...inner, name: freeId(`${inner.name}_rows`, levelNames(report.definition!), true) }, by: derivedBy(level?.name), measures: [] }
   }
 }, { immediate: true })
@@ -218,6 +224,7 @@ const quotedPath = (path: string) => path.split('.').map(each => /^[\p{L}_][\p{L
     </template>
     <template v-else-if="own.kind === 'summary'">
       <p class="text-sm text-muted">One row per group of <b>{{ summaryLevels[0]?.definition.table.replace('@', '') ?? own.base.table }}</b>, added up in the database.</p>
+      <p v-for="filter in left" :key="filter" class="text-sm text-apricot-700 dark:text-apricot-300" role="status">The filter <code class="font-mono text-xs">{{ filter }}</code> of a level above cannot be said here; add one that means the same.</p>
       <section v-if="summaryLevels[0]"><h3 class="mb-1 text-sm font-semibold">Only rows where</h3><DataFilterLine :level="summaryLevels[0]" :filters="own.base.filters" bare @change="filters => { own = { ...own, base: { ...(own as { base: LevelDefinition }).base, filters } } as TableDefinition }" /></section>
       <section class="space-y-1.5">
         <h3 class="text-sm font-semibold">One row per</h3>
