@@ -3,6 +3,7 @@ import { findBlock, repeatsAround } from '../../core/definition/edits'
 import { type ReportDefinition, parameterTypes } from '../../core/definition/types'
 import type { Scope } from '../../core/formula/check'
 import { pageWords } from '../../core/formula/check'
+import { pathText } from '../../core/formula/syntax'
 import { periodFunctions, scalarFunctions, totalFunctions } from '../../core/formula/functions'
 import { fieldTitle } from './cells'
 
@@ -24,7 +25,7 @@ export function scopeOfBlock(definition: ReportDefinition, levels: readonly Leve
 
 /** How a field is written in a formula that stands on a level; a field of a level below stands in a total. */
 export function fieldFormula(levels: readonly LevelInfo[], standing: number, level: number, path: string): string {
-  const written = path.split('.').map(quoted).join('.')
+  const written = pathText(path)
   if (level === standing) return written
   for (let at = standing; at >= 0; at = levels[at]!.parent) if (at === level) return shadowed(levels, standing, level, path) ? `${levels[level]!.name}.${written}` : written
   const names: string[] = []
@@ -38,7 +39,6 @@ export function fieldFormula(levels: readonly LevelInfo[], standing: number, lev
   return field.role === 'measure' ? `sum(${full})` : `first(${full})`
 }
 
-const quoted = (name: string) => /^[\p{L}_][\p{L}\p{N}_]*$/u.test(name) ? name : `\`${name}\``
 const isAbove = (levels: readonly LevelInfo[], level: number, standing: number) => {
   for (let at = standing; at >= 0; at = levels[at]!.parent) if (at === level) return true
   return false
@@ -67,11 +67,10 @@ export function choicesAt(scope: Scope, definition: ReportDefinition): Choice[] 
 
 /** What an editor proposes at a place: fields first (only those that stand for one value where `own` is set), then parameters and functions. */
 export function proposalsAt(scope: Scope, definition: ReportDefinition, options: { own?: boolean } = {}): { label: string, insert: string, hint: string, kind: 'field' | 'function' | 'parameter' }[] {
-  const path = (text: string) => text.split('.').map(quoted).join('.')
   const levels = scope.levels.filter(level => level.index === scope.level || (!options.own && (isAbove(scope.levels, level.index, scope.level) || isAbove(scope.levels, scope.level, level.index))))
   const fields = levels.flatMap(level => [...level.fields.values()].map((field) => {
     const below = level.index !== scope.level && isAbove(scope.levels, scope.level, level.index)
-    return { label: fieldTitle(field), insert: level.index === scope.level ? path(field.path) : below ? `${namesDown(scope.levels, scope.level, level.index)}.${path(field.path)}` : `${level.name}.${path(field.path)}`, hint: field.column.comment ?? '', kind: 'field' as const }
+    return { label: fieldTitle(field), insert: level.index === scope.level ? pathText(field.path) : below ? `${namesDown(scope.levels, scope.level, level.index)}.${pathText(field.path)}` : `${level.name}.${pathText(field.path)}`, hint: field.column.comment ?? '', kind: 'field' as const }
   }))
   const functions = { ...scalarFunctions, ...periodFunctions, ...(options.own ? { has: totalFunctions.has! } : totalFunctions), today: { usage: 'today()', help: 'The day on which the report runs.' }, if: { usage: 'if(test, then, otherwise)', help: 'One of two results.' }, choose: { usage: 'choose(value, case, result, …, otherwise)', help: 'The result that belongs to a value.' }, ifEmpty: { usage: 'ifEmpty(value, otherwise)', help: 'Something else where a value is empty.' } }
   return [

@@ -1,4 +1,4 @@
-import { type Expression, FormulaError, parseFormula } from '../formula/syntax'
+import { type Expression, FormulaError, parseFormula, pathText } from '../formula/syntax'
 import type { ParameterKind } from '../definition/types'
 import { dateParts, type Day, dayOf } from '../value/date'
 import { type Decimal, decimalText, negate, toNumber } from '../value/decimal'
@@ -52,11 +52,6 @@ export function constantText(value: ClauseValue & { is: 'constant' }): string {
   if (typeof held === 'boolean') return String(held)
   if (typeof held === 'string') return `"${held.replace(/["\\]/g, '\\$&').replaceAll('\n', '\\n')}"`
   return decimalText(held as Decimal)
-}
-
-/** A path with back quotes around names that need them. */
-export function pathText(path: string): string {
-  return path.split('.').map(name => /^[\p{L}_][\p{L}\p{N}_]*$/u.test(name) ? name : `\`${name}\``).join('.')
 }
 
 function valueText(value: ClauseValue): string {

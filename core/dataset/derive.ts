@@ -1,5 +1,5 @@
 import type { LevelDefinition, RelatedDefinition } from '../definition/types'
-import { FormulaError, pathsOf, parseFormula } from '../formula/syntax'
+import { FormulaError, parseFormula, pathsOf, pathText } from '../formula/syntax'
 import type { LevelInfo } from './levels'
 
 /** A level as the base of a summary over all of it, and the filters of the levels above that could not be brought along. */
@@ -44,7 +44,7 @@ function moveFilter(text: string, level: LevelInfo, prefix: string): string | un
       const path = (names[0] === level.name && !level.fields.has(names.join('.')) ? names.slice(1) : names).join('.')
       const field = level.fields.get(path)
       if (!field || field.formula || field.total) return undefined
-      moved = `${moved.slice(0, from)}${prefix}${path.split('.').map(each => /^[\p{L}_][\p{L}\p{N}_]*$/u.test(each) ? each : `\`${each}\``).join('.')}${moved.slice(to)}`
+      moved = `${moved.slice(0, from)}${prefix}${pathText(path)}${moved.slice(to)}`
     }
     return moved
   } catch (error) {

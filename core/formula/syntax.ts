@@ -95,6 +95,14 @@ function read(node: SyntaxNode, text: string): Expression {
   }
 }
 
+/** Can a name stand in a formula as it is? */
+export const isPlainName = (name: string): boolean => /^[\p{L}_][\p{L}\p{N}_]*$/u.test(name)
+
+/** A path as a formula writes it, with back quotes around names that need them. */
+export function pathText(path: string): string {
+  return path.split('.').map(name => isPlainName(name) ? name : `\`${name}\``).join('.')
+}
+
 /** All paths that a formula names, and the functions it calls. */
 export function pathsOf(node: Expression): { fields: (Expression & { is: 'path' })[], calls: string[] } {
   const fields: (Expression & { is: 'path' })[] = []

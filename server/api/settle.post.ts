@@ -6,8 +6,7 @@ import { type Asked, askedInput, isAsked } from '../utils/asked'
 export default route(async (event, app) => {
   const input = await askedInput(app, await jsonBody<Asked>(event, isAsked))
   return settleAnswers(input.definition.parameters, input.answers, async (parameter, values, narrowing) => {
-    const above = Object.fromEntries((parameter.choices?.narrowedBy ?? []).map(({ parameter: name, column }) => [name, narrowing.find(each => each.column === column)?.values.join(',') ?? '']))
-    const { choices } = await readChoices(app.engine, { ...input, answers: above }, parameter.name, { limit: values.length, values })
+    const { choices } = await readChoices(app.engine, input, parameter.name, { limit: values.length, values, narrowing })
     return choices.map(choice => choice.value)
   })
 })

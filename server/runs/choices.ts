@@ -6,7 +6,7 @@ import { folded } from '../../core/formula/text'
 import type { ParameterDefinition } from '../../core/definition/types'
 import { answerText, readAnswers, splitSeveral } from '../../core/parameter/answers'
 import { choicesQueries, type ChoicesWanted } from '../../core/parameter/choices'
-import { narrowingOf } from '../../core/parameter/narrowing'
+import { type Narrowing, narrowingOf } from '../../core/parameter/narrowing'
 import type { SourceEngine } from '../sources/engine'
 import { RunError, type RunInput } from './execute'
 
@@ -19,7 +19,7 @@ function planning(input: RunInput): Omit<PlanInput, 'levels' | 'used'> {
   return { catalog: model.catalog, tables: model.tables, schema: input.schema, parameterTypes: model.parameterTypes, parameters: values, today: input.today }
 }
 
-export function choiceParameter(input: RunInput, name: string): ParameterDefinition {
+function choiceParameter(input: RunInput, name: string): ParameterDefinition {
   const parameter = input.definition.parameters.find(each => each.name === name)
   if (!parameter?.choices) throw new RunError([`“${name}” has no choices.`])
   return parameter
@@ -28,13 +28,19 @@ export function choiceParameter(input: RunInput, name: string): ParameterDefinit
 /** All choices of one statement, sorted, with what a search compares. */
 interface ChoiceList { choices: Choice[], texts: string[] }
 /** Long lists are kept for a while, so that each key typed in a search is answered from memory. */
-const lists = new Map<string, { list: Promise<ChoiceList>, until: number }>()
+const kept = new WeakMap<SourceEngine, Map<string, { list: Promise<ChoiceList>, until: number }>>()
+function listsOf(engine: SourceEngine) {
+  let lists = kept.get(engine)
+  if (!lists) kept.set(engine, lists = new Map())
+  return lists
+}
 const keptFor = 30_000
 const keptLists = 8
 /** From so many choices on. */
 const longList = 2000
 
 function listOf(engine: SourceEngine, query: Query): Promise<ChoiceList> {
+  const lists = listsOf(engine)
   const key = JSON.stringify([query.text, query.values])
   const known = lists.get(key)
   if (known && known.until > Date.now()) return known.list
@@ -58,12 +64,12 @@ function listOf(engine: SourceEngine, query: Query): Promise<ChoiceList> {
   return list
 }
 
-function isKept(query: Query): boolean {
-  return (lists.get(JSON.stringify([query.text, query.values]))?.until ?? 0) > Date.now()
+function isKept(engine: SourceEngine, query: Query): boolean {
+  return (listsOf(engine).get(JSON.stringify([query.text, query.values]))?.until ?? 0) > Date.now()
 }
 
 /** A page of a parameter's choices, narrowed by the answers above it, with how many there are. @throws RunError */
-export async function readChoices(engine: SourceEngine, input: RunInput, name: string, wanted: Omit<ChoicesWanted, 'narrowing'> & { count?: boolean }): Promise<{ choices: Choice[], total?: number }> {
+export async function readChoices(engine: SourceEngine, input: RunInput, name: string, wanted: Omit<ChoicesWanted, 'narrowing'> & { /** instead of what the answers above narrow to */ narrowing?: readonly Narrowing[], count?: boolean }): Promise<{ choices: Choice[], total?: number }> {
   const parameter = choiceParameter(input, name)
   const list = parameter.choices!.list
   if (list) {
@@ -71,14 +77,14 @@ export async function readChoices(engine: SourceEngine, input: RunInput, name: s
     const found = list.filter(each => (!wanted.values || wanted.values.includes(each.value)) && (!search || `${each.label} ${each.value}`.toLowerCase().includes(search)))
     return { choices: found.slice(wanted.offset ?? 0, (wanted.offset ?? 0) + wanted.limit), total: found.length }
   }
+  const narrowing = wanted.narrowing ?? narrowingOf(parameter, input.definition.parameters, input.answers)
   try {
-    const queries = choicesQueries(planning(input), parameter, { ...wanted, narrowing: narrowingOf(parameter, input.definition.parameters, input.answers) })
+    const queries = choicesQueries(planning(input), parameter, { ...wanted, narrowing })
     const options = { client: `choices ${name}`, timeLimit: 15_000 }
     const search = wanted.search?.trim()
     if (search && !wanted.values) {
-      const { all } = choicesQueries(planning(input), parameter, { limit: 0, narrowing: narrowingOf(parameter, input.definition.parameters, input.answers) })
-      if (isKept(all)) {
-        const { choices, texts } = await listOf(engine, all)
+      if (isKept(engine, queries.all)) {
+        const { choices, texts } = await listOf(engine, queries.all)
         const text = folded(search)
         const from = wanted.offset ?? 0
         const found: Choice[] = []

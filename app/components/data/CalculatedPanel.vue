@@ -3,7 +3,7 @@ import { type Column, valueAt } from '../../../core/dataset/records'
 import { putCalculated, removeCalculated } from '../../../core/definition/edits'
 import { checkFormula, isRatio, scaleOf, type Typed } from '../../../core/formula/check'
 import { hasSql } from '../../../core/formula/sql'
-import { FormulaError } from '../../../core/formula/syntax'
+import { FormulaError, isPlainName } from '../../../core/formula/syntax'
 import { type PackedRows, unpackRows } from '../../stores/report'
 
 /** A calculated field: its name, its formula, what comes out of it, live. */
@@ -29,7 +29,7 @@ const checked = computed((): { typed?: Typed, fault?: { message: string, from: n
 })
 const nameFault = computed(() => {
   if (!title.value) return ''
-  if (!/^[\p{L}_][\p{L}\p{N}_]*$/u.test(title.value)) return 'A field is called by one word of letters, digits and _.'
+  if (!isPlainName(title.value)) return 'A field is called by one word of letters, digits and _.'
   return title.value !== name && info.value!.fields.has(title.value) ? `There is a field “${title.value}” already; choose another name.` : ''
 })
 const kind = computed(() => {

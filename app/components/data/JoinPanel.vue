@@ -4,6 +4,7 @@ import { singular } from '../../../core/catalog/relations'
 import type { SourceSettings } from '../../../core/catalog/settings'
 import { findTable, readable } from '../../../core/catalog/types'
 import { recordAt } from '../../../core/dataset/model'
+import { usualFields } from '../../../core/definition/draft'
 import { addDetail, addRelated } from '../../../core/definition/edits'
 import type { JoinPair } from '../../../core/definition/types'
 
@@ -60,23 +61,16 @@ const found = (each: JoinCandidate) => {
 const guessing = computed(() => candidates.value.filter(each => each.origin === 'guessed' && !matches.has(keyOf(each))).length)
 const joined = (each: JoinCandidate) => [...held.value?.related ?? [], ...(record ? [] : info.value!.definition.details)].some(other => other.table === each.table && samePairs(other.on, each.on))
 
-/** The few columns that say what a record is: its name or code, and its first figures. */
-function usualFields(name: string): string[] {
-  const columns = findTable(catalog.value, name)?.columns ?? []
-  const naming = columns.filter(column => /^(name|code|number|description)$/.test(column.name)).map(column => column.name)
-  return naming.length ? naming.slice(0, 2) : columns.filter(column => !/_id$|^id$|_key$/.test(column.name)).slice(0, 3).map(column => column.name)
-}
-
 async function join(each: Pick<JoinCandidate, 'table' | 'direction' | 'on' | 'name'> & { origin: JoinCandidate['origin'] | 'hand' }): Promise<void> {
   const name = each.name.replace(/\W+/g, '_')
   const common = { name, table: each.table, on: each.on }
   if (each.direction === 'related') {
     const unique = findTable(catalog.value, each.table)!.primaryKey.join() === each.on.map(pair => pair.to).join() || each.origin === 'declared' || most(each) <= 1
-    report.edit(`Join ${name}`, definition => addRelated(definition, level, record, { ...common, fields: usualFields(each.table).slice(0, 1), ...(unique ? {} : { pick: { sort: [] } }) }))
+    report.edit(`Join ${name}`, definition => addRelated(definition, level, record, { ...common, fields: usualFields(catalog.value, each.table, 1), ...(unique ? {} : { pick: { sort: [] } }) }))
     if (!unique) data.panel = { kind: 'related', level, record: record ? `${record}.${name}` : name }
   } else {
     const columns = findTable(catalog.value, each.table)?.columns ?? []
-    const fields = [...new Set([...usualFields(each.table), ...columns.filter(column => column.type === 'number' && column.scale).slice(0, 2).map(column => column.name)])]
+    const fields = [...new Set([...usualFields(catalog.value, each.table), ...columns.filter(column => column.type === 'number' && column.scale).slice(0, 2).map(column => column.name)])]
     report.edit(`Join ${name}`, definition => addDetail(definition, level, { ...common, caption: readable(name), fields }))
   }
   if (data.panel?.kind === 'join') data.panel = undefined

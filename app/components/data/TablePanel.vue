@@ -5,6 +5,7 @@ import { tablesOf } from '../../../core/dataset/model'
 import { addDataSet, addDetail, freeId, levelNames, putTable, removeTable } from '../../../core/definition/edits'
 import type { LevelDefinition, TableColumn, TableDefinition } from '../../../core/definition/types'
 import { checkFormula } from '../../../core/formula/check'
+import { isPlainName, pathText } from '../../../core/formula/syntax'
 
 /** A table of the report's own: an SQL text, a summary, or stacked sets. */
 const { table: kind, name = '', base = '', parent = '' } = defineProps<{ table: 'sql' | 'summary' | 'stack', name?: string, /** the level or table that a summary is made of */ base?: string, /** the level under which a derived set is put */ parent?: string }>()
@@ -44,7 +45,7 @@ const summaryLevels = computed(() => {
   return found?.kind === 'summary' ? found.tree.levels : []
 })
 const proposals = computed(() => summaryLevels.value.length ? proposalsAt({ levels: summaryLevels.value, level: 0, parameters: report.model!.parameterTypes }, report.definition!).filter(each => !/^(running|first|last|has)\(/.test(each.insert)) : [])
-const nameFault = computed(() => !/^[\p{L}_][\p{L}\p{N}_]*$/u.test(own.value.name) ? 'It is called by one word of letters, digits and _.' : taken.value.includes(own.value.name) ? `There is a data set or table “${own.value.name}” already; choose another name.` : '')
+const nameFault = computed(() => !isPlainName(own.value.name) ? 'It is called by one word of letters, digits and _.' : taken.value.includes(own.value.name) ? `There is a data set or table “${own.value.name}” already; choose another name.` : '')
 
 // ── SQL text
 const fault = ref<{ message: string, from: number, to: number }>()
@@ -114,7 +115,7 @@ function split(): void {
   const rows = flat.columns.map(column => column.name).filter(column => !splitKey.value.includes(column) && !constants.value.includes(column))
   report.edit('Split', (definition) => {
     const names = levelNames(definition)
-    const withTables = putTable(putTable(definition, flat, name || undefined), { kind: 'summary', name: header, base: blank(freeId(`${flat.name}_rows`, names, true), `@${flat.name}`), by: [...splitKey.value, ...constants.value].map(column => ({ name: column, formula: quotedPath(column) })), measures: [] })
+    const withTables = putTable(putTable(definition, flat, name || undefined), { kind: 'summary', name: header, base: blank(freeId(`${flat.name}_rows`, names, true), `@${flat.name}`), by: [...splitKey.value, ...constants.value].map(column => ({ name: column, formula: pathText(column) })), measures: [] })
     return addDataSet(withTables, freeId(`${flat.name}_split`, taken.value, true), {
       ...blank(freeId('header', names, true), `@${header}`), caption: 'Header', fields: [...splitKey.value, ...constants.value], sort: splitKey.value.map(field => ({ field, descending: false })),
       details: [{ ...blank(freeId('rows', names, true), `@${flat.name}`), caption: 'Rows', fields: rows, on: splitKey.value.map(column => ({ from: column, to: column })) }],
@@ -143,7 +144,7 @@ const measureItems = computed(() => [...summaryLevels.value[0]?.fields.values() 
 function setBy(index: number, path: string): void {
   if (own.value.kind !== 'summary') return
   const others = own.value.by.filter((_, at) => at !== index).map(each => each.name)
-  own.value.by[index] = { name: freeId(path.split('.').at(-1) === 'name' && path.includes('.') ? path.split('.').at(-2)! : path.replaceAll('.', '_'), others, true), formula: quotedPath(path) }
+  own.value.by[index] = { name: freeId(path.split('.').at(-1) === 'name' && path.includes('.') ? path.split('.').at(-2)! : path.replaceAll('.', '_'), others, true), formula: pathText(path) }
 }
 
 // ── stack
@@ -193,7 +194,6 @@ function save(): void {
   data.panel = undefined
 }
 const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', stack: 'Stacked sets' }
-const quotedPath = (path: string) => path.split('.').map(each => /^[\p{L}_][\p{L}\p{N}_]*$/u.test(each) ? each : `\`${each}\``).join('.')
 </script>
 
 <template>
@@ -243,7 +243,7 @@ const quotedPath = (path: string) => path.split('.').map(each => /^[\p{L}_][\p{L
           <div class="flex items-center gap-1.5"><UInput v-model="each.name" size="sm" class="grow font-mono" aria-label="Name of the measure" /><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Take this measure out" @click="own.measures.splice(index, 1)" /></div>
           <CodeField v-model="each.formula" language="formula" label="Formula of the measure" :lines="1" hint="sum(amount)" :proposals="[...own.measures.slice(0, index).map(other => ({ label: 'measure', insert: other.name, hint: '', kind: 'field' as const })), ...proposals]" :fault="listFault(each.formula, true, index) ? { message: listFault(each.formula, true, index), from: 0, to: each.formula.length } : undefined" />
         </div>
-        <div class="flex flex-wrap items-center gap-1"><USelectMenu :model-value="undefined" :items="measureItems" value-key="value" size="xs" class="w-40" placeholder="+ sum of …" aria-label="Add a sum" @update:model-value="(path: string) => addMeasure(`sum(${quotedPath(path)})`, path.split('.').at(-1)!)" /><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addMeasure('count(' + own.base.name + ')', 'records')">count</UButton><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addMeasure()">formula</UButton></div>
+        <div class="flex flex-wrap items-center gap-1"><USelectMenu :model-value="undefined" :items="measureItems" value-key="value" size="xs" class="w-40" placeholder="+ sum of …" aria-label="Add a sum" @update:model-value="(path: string) => addMeasure(`sum(${pathText(path)})`, path.split('.').at(-1)!)" /><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addMeasure('count(' + own.base.name + ')', 'records')">count</UButton><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addMeasure()">formula</UButton></div>
         <p class="text-xs text-muted">A ratio is a formula over measures, such as profit / sales; it is worked out again at every total.</p>
       </section>
     </template>

@@ -5,6 +5,7 @@ import { tableLevel } from '../../../core/dataset/levels'
 import { freeId, putTotal, removeTotal } from '../../../core/definition/edits'
 import type { ChildTotalDefinition } from '../../../core/definition/types'
 import { checkFormula } from '../../../core/formula/check'
+import { isPlainName } from '../../../core/formula/syntax'
 
 /** A child table added up on its parent, with filters of its own. */
 const { level, name = '' } = defineProps<{ level: string, name?: string }>()
@@ -46,7 +47,7 @@ const fault = computed((): { message: string, from: number, to: number } | undef
     return { message, from, to }
   }
 })
-const nameFault = computed(() => total.value.name && !/^[\p{L}_][\p{L}\p{N}_]*$/u.test(total.value.name) ? 'A field is called by one word of letters, digits and _.' : total.value.name !== name && info.value!.fields.has(total.value.name) ? `There is a field “${total.value.name}” already; choose another name.` : '')
+const nameFault = computed(() => total.value.name && !isPlainName(total.value.name) ? 'A field is called by one word of letters, digits and _.' : total.value.name !== name && info.value!.fields.has(total.value.name) ? `There is a field “${total.value.name}” already; choose another name.` : '')
 const ready = computed(() => total.value.table && total.value.name && !nameFault.value && !fault.value && (total.value.total === 'count' || total.value.value?.trim()) && (total.value.total !== 'latest' || total.value.by))
 const value = computed({ get: () => total.value.value ?? '', set: text => total.value = { ...total.value, value: text } })
 const sentence = computed(() => `${readable(total.value.name || 'it')}: ${kinds.find(each => each.value === total.value.total)!.label} of ${total.value.total === 'count' ? readable(total.value.table).toLowerCase() : `${total.value.value || '…'} of ${readable(total.value.table).toLowerCase()}`}`)

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import type { FieldInfo, LevelInfo } from '../../../../core/dataset/levels'
-import { recordAt } from '../../../../core/dataset/model'
 import { removeCalculated, removeTotal, setFilters, setSort, tickField } from '../../../../core/definition/edits'
 import type { GridColumn } from '../../../components/data/RowGrid.vue'
 
@@ -86,7 +85,7 @@ function toParents(clause: string, not: boolean): void {
   report.edit('Filter', definition => setFilters(definition, parent.name, [...parent.definition.filters, `${not ? 'not ' : ''}has(${level.name}, ${clause})`]))
   focus.value = parent.name
 }
-const dropping = computed(() => (root.value?.definition.related ?? []).filter(each => recordAt([each], [each.name])?.required))
+const dropping = computed(() => (root.value?.definition.related ?? []).filter(each => each.required))
 const shownCount = computed(() => records.value?.levels[0]?.count ?? 0)
 const totalWords = computed(() => {
   const { rows } = data

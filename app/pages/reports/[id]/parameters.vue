@@ -2,6 +2,7 @@
 import { columnCaption, findTable, readable } from '../../../../core/catalog/types'
 import { freeId, moveParameter, putParameter, removeParameter } from '../../../../core/definition/edits'
 import { type ChoicesDefinition, type ParameterDefinition, type ParameterKind, parameterKinds } from '../../../../core/definition/types'
+import { isPlainName } from '../../../../core/formula/syntax'
 import { answerText, readAnswers } from '../../../../core/parameter/answers'
 import { NarrowingError, narrowingOrder } from '../../../../core/parameter/narrowing'
 
@@ -42,7 +43,7 @@ function change(label: string, next: Partial<ParameterDefinition>, merge = ''): 
 }
 function rename(name: string): void {
   if (name === current.value!.name) return
-  if (!/^[\p{L}_][\p{L}\p{N}_]*$/u.test(name)) problem.value = 'A parameter is called by one word of letters, digits and _.'
+  if (!isPlainName(name)) problem.value = 'A parameter is called by one word of letters, digits and _.'
   else if (parameters.value.some(each => each.name === name)) problem.value = `There is a parameter “${name}” already; choose another name.`
   else change('Rename', { name })
 }
