@@ -1,4 +1,6 @@
-import type { ColumnDefinition, PanelBlock, PanelItem, ReportDefinition, TextStyle } from '../core/definition/types'
+import { formatVersion } from '../core/definition/types'
+import type { PanelBlock, PanelItem, ReportDefinition, TextStyle } from '../core/definition/types'
+import { plainTable, type PlainColumn } from '../core/definition/upgrade'
 
 /** The company's mark: a bollard with a line made fast, drawn for it. */
 export const logo = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 48 48"><rect x="0" y="0" width="48" height="48" fill="#0f4c5c"/><path d="M12 38H36V34H31V20H17V34H12Z" fill="#ffffff"/><path d="M13 12C13 9 16 8 24 8C32 8 35 9 35 12C35 15 32 17 24 17C16 17 13 15 13 12Z" fill="#ffffff"/><path d="M4 27C10 23 14 23 17 24V28C13 27 10 28 4 31Z" fill="#e07a3f"/><path d="M17 24C22 26 27 26 31 24V28C27 30 22 30 17 28Z" fill="#e07a3f"/></svg>'
@@ -13,7 +15,7 @@ const pairs = (x: number, labelWidth: number, valueWidth: number, step: number, 
 ])
 
 /** A column of a table; 0 shares the width that is left. */
-export const column = (id: string, title: string, source: string, width: number, more: Partial<ColumnDefinition> = {}): ColumnDefinition => ({ id, title, text: source, end: '', carry: false, width, ...more })
+export const column = (id: string, title: string, source: string, width: number, more: Partial<PlainColumn> = {}): PlainColumn => ({ id, title, text: source, width, ...more })
 export const end = (source: string) => ({ end: source })
 
 /** The company, and what the report is. */
@@ -30,7 +32,7 @@ export function pageTop(orientation: 'portrait' | 'landscape', title: string, un
 /** The sales invoice: one document per invoice of a month. */
 export function salesInvoice(): ReportDefinition {
   return {
-    format: 1,
+    format: formatVersion,
     language: 'en-GB',
     parameters: [
       { name: 'month', label: 'Month', kind: 'month', required: true, default: 'monthStart(today())' },
@@ -90,19 +92,19 @@ export function salesInvoice(): ReportDefinition {
               ['salesperson', 'Salesperson', '{{ salesperson.name }}'], ['customerCode', 'Customer', '{{ customer.code }}'],
             ]),
           ] },
-          { kind: 'table', id: 'lines', level: 'lines', left: 0, width: 0, repeatTitles: true, end: true, after: 16, carried: { forward: 'Carried forward', brought: 'Brought forward' }, columns: [
-            { id: 'item', title: 'Item', text: '{{ item.code }}', end: 'Lines', carry: false, width: 62 },
-            { id: 'description', title: 'Description', text: '{{ description }}', end: '', carry: false, width: 0 },
-            { id: 'quantity', title: 'Qty', text: '{{ quantity }}', end: '', carry: false, width: 52, style: { align: 'right' } },
-            { id: 'unit', title: 'Unit', text: '{{ unit.code }}', end: '', carry: false, width: 34 },
-            { id: 'price', title: 'Price', text: '{{ unit_price }}', end: '', carry: false, width: 60, style: { align: 'right' } },
+          plainTable('lines', 'lines', [
+            { id: 'item', title: 'Item', text: '{{ item.code }}', end: 'Lines', width: 62 },
+            { id: 'description', title: 'Description', text: '{{ description }}', width: 0 },
+            { id: 'quantity', title: 'Qty', text: '{{ quantity }}', width: 52, style: { align: 'right' } },
+            { id: 'unit', title: 'Unit', text: '{{ unit.code }}', width: 34 },
+            { id: 'price', title: 'Price', text: '{{ unit_price }}', width: 60, style: { align: 'right' } },
             { id: 'amount', title: 'Amount', text: '{{ amount }}', end: '{{ sum(amount) }}', carry: true, width: 74, style: { align: 'right' } },
-          ] },
-          { kind: 'table', id: 'taxes', level: 'taxes', left: 245, width: 0, repeatTitles: true, end: false, after: 12, columns: [
-            { id: 'tax', title: 'Tax', text: '{{ tax.name }} {{ rate }}', end: '', carry: false, width: 0 },
-            { id: 'base', title: 'Base', text: '{{ base }}', end: '', carry: false, width: 80, style: { align: 'right' } },
-            { id: 'taxAmount', title: 'Amount', text: '{{ amount }}', end: '', carry: false, width: 74, style: { align: 'right' } },
-          ] },
+          ], { after: 16, carried: { forward: 'Carried forward', brought: 'Brought forward' } }),
+          plainTable('taxes', 'taxes', [
+            { id: 'tax', title: 'Tax', text: '{{ tax.name }} {{ rate }}', width: 0 },
+            { id: 'base', title: 'Base', text: '{{ base }}', width: 80, style: { align: 'right' } },
+            { id: 'taxAmount', title: 'Amount', text: '{{ amount }}', width: 74, style: { align: 'right' } },
+          ], { left: 245, after: 12 }),
           { kind: 'panel', id: 'totals', height: 94, after: 12, items: [
             ...pairs(249, 150, 102.28, 15, [
               ['linesTotal', 'Lines', '{{ sum(lines.amount) }}'], ['freight', 'Freight', '{{ freight }}'], ['discount', 'Discount', '{{ -discount }}'], ['taxTotal', 'Tax', '{{ sum(taxes.amount) }}'],

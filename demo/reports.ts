@@ -1,5 +1,6 @@
 import type { Block, LevelDefinition, ParameterDefinition, RelatedDefinition, ReportDefinition } from '../core/definition/types'
 import { formatVersion } from '../core/definition/types'
+import { plainTable } from '../core/definition/upgrade'
 import { column, end, pageTop, salesInvoice, soft, text } from './report'
 
 const level = (name: string, table: string, more: Partial<LevelDefinition> = {}): LevelDefinition => ({ name, table, on: [], fields: [], related: [], details: [], filters: [], sort: [], ...more })
@@ -39,11 +40,11 @@ export function invoiceRegister(): ReportDefinition {
         calculated: [{ name: 'open', formula: 'total - settled + used' }, { name: 'base_open', formula: 'round(open * rate, 2)' }],
       }),
     }, customers],
-    layouts: page([{ kind: 'table', id: 'register', level: 'invoice', left: 0, width: 0, repeatTitles: true, end: true, after: 0, columns: [
+    layouts: page([plainTable('register', 'invoice', [
       column('number', 'Number', '{{ number }}', 62, end('Company currency')), column('date', 'Date', '{{ invoice_date }}', 64), column('customer', 'Customer', '{{ customer.name }}', 0), column('town', 'Town', '{{ customer.town.name }}', 84),
       column('currency', '', '{{ currency_code }}', 30), column('tax', 'Tax', '{{ tax_total }}', 70, { style: { align: 'right' } }), column('total', 'Total', '{{ total }}', 78, { style: { align: 'right' } }),
       column('open', 'Open', '{{ open }}', 78, { style: { align: 'right' } }), column('base', 'Open, EUR', '{{ base_open }}', 78, { style: { align: 'right' }, ...end('{{ sum(base_open) }}') }),
-    ] }], 'landscape', 'Invoice register', '{{ param.period }} · region {{ param.region }} · town {{ param.town }} · customer {{ param.customer }}'),
+    ])], 'landscape', 'Invoice register', '{{ param.period }} · region {{ param.region }} · town {{ param.town }} · customer {{ param.customer }}'),
   }
 }
 
@@ -82,10 +83,10 @@ export function customerMovements(): ReportDefinition {
         text('name', 0, 0, 300, '{{ name }}', { bold: true, size: 11 }), text('address', 0, 16, 300, '{{ address }}\n{{ town.postcode }} {{ town.name }}'),
         text('broughtLabel', 240, 30, 180, 'Balance brought forward, {{ currency_code }}', { align: 'right', colour: soft }), text('brought', 425, 30, 80.28, '{{ brought }}', { align: 'right', bold: true }),
       ] },
-      { kind: 'table', id: 'movements', level: 'movements', left: 0, width: 0, repeatTitles: true, end: true, after: 0, columns: [
+      plainTable('movements', 'movements', [
         column('day', 'Date', '{{ day }}', 74), column('kind', '', '{{ kind }}', 74), column('number', 'Number', '{{ number }}', 0, end('Balance')), column('due', 'Due', '{{ due }}', 74),
         column('amount', 'Amount', '{{ amount }}', 84, { style: { align: 'right' } }), column('balance', 'Balance', '{{ customer.brought + running(amount) | #,##0.00 }}', 84, { style: { align: 'right' }, ...end('{{ customer.brought + sum(amount) | #,##0.00 }}') }),
-      ] },
+      ]),
     ] }], 'portrait', 'Statement lines', '{{ param.customer }} · {{ param.dates }}'),
   }
 }
@@ -109,10 +110,10 @@ export function itemSales(): ReportDefinition {
         { name: 'margin', formula: 'profit / sales * 100' },
       ],
     }],
-    layouts: page([{ kind: 'table', id: 'items', level: 'item', left: 0, width: 0, repeatTitles: true, end: true, after: 0, columns: [
+    layouts: page([plainTable('items', 'item', [
       column('code', 'Item', '{{ code }}', 56, end('All items')), column('name', 'Description', '{{ name }}', 0), column('category', 'Category', '{{ category }}', 92), column('quantity', 'Quantity', '{{ quantity }}', 58, amount),
       column('sales', 'Sales, EUR', '{{ sales }}', 68, { ...amount, ...end('{{ sum(sales) }}') }), column('profit', 'Profit', '{{ profit }}', 62, { ...amount, ...end('{{ sum(profit) }}') }), column('margin', 'Margin %', '{{ margin }}', 54, { ...amount, ...end('{{ sum(margin) | 0.0 }}') }),
-    ] }], 'portrait', 'Item sales', '{{ param.dates }} · category {{ param.category }}'),
+    ])], 'portrait', 'Item sales', '{{ param.dates }} · category {{ param.category }}'),
   }
 }
 
@@ -132,10 +133,10 @@ export function flatRegister(): ReportDefinition {
         columns: [words('number'), { name: 'invoice_date', type: 'date', databaseType: 'date' }, words('customer'), words('currency'), number('tax_total', 2), number('total', 2), { name: 'line_no', type: 'number', scale: 0, databaseType: 'integer' }, words('description'), number('quantity', 3), number('amount', 2)] },
       { kind: 'summary', name: 'headers', base: level('flat', '@flat'), by: header.map(name => ({ name, formula: name })), measures: [] },
     ],
-    layouts: page([{ kind: 'table', id: 'register', level: 'invoice', left: 0, width: 0, repeatTitles: true, end: true, after: 0, columns: [
+    layouts: page([plainTable('register', 'invoice', [
       column('number', 'Number', '{{ number }}', 66, end('{{ count(number) }} invoices')), column('date', 'Date', '{{ invoice_date }}', 66), column('customer', 'Customer', '{{ customer }}', 0), column('lines', 'Lines', '{{ count(lines) }}', 36, { style: { align: 'right' }, ...end('{{ count(lines) }}') }),
       column('currency', '', '{{ currency }}', 32), column('tax', 'Tax', '{{ tax_total }}', 70, { style: { align: 'right' } }), column('total', 'Total', '{{ total }}', 80, { style: { align: 'right' } }),
-    ] }], 'portrait', 'Register from one text', '{{ param.period }}'),
+    ])], 'portrait', 'Register from one text', '{{ param.period }}'),
   }
 }
 

@@ -1,5 +1,5 @@
 import type { LevelInfo } from '../../core/dataset/levels'
-import { findBlock, repeatsAround } from '../../core/definition/edits'
+import { findBlock, layoutOf, repeatsAround } from '../../core/definition/edits'
 import { type ReportDefinition, parameterTypes } from '../../core/definition/types'
 import type { Scope } from '../../core/formula/check'
 import { pageWords } from '../../core/formula/check'
@@ -13,14 +13,18 @@ export function levelOfBlock(definition: ReportDefinition, levels: readonly Leve
   const named = (name: string) => Math.max(0, levels.findIndex(level => level.name === name))
   if (block?.kind === 'table' || block?.kind === 'repeat') return named(block.level)
   const around = repeatsAround(definition, id).at(-1)
-  return around ? named(around.level) : 0
+  return around ? named(around.level) : layoutOf(definition, id)?.blocks[0]?.kind === 'repeat' && !layoutOf(definition, id)!.blocks.some(each => each.id === id) ? named((layoutOf(definition, id)!.blocks[0] as { level: string }).level) : 0
 }
 
-export function scopeOfBlock(definition: ReportDefinition, levels: readonly LevelInfo[], id: string): Scope {
-  return {
-    levels, level: levelOfBlock(definition, levels, id), page: true,
-    parameters: parameterTypes(definition.parameters),
-  }
+/** What formulas of a block may speak of; in a table that depends on the row. */
+export function scopeOfBlock(definition: ReportDefinition, levels: readonly LevelInfo[], id: string, rowId?: string): Scope {
+  const block = findBlock(definition, id)
+  const scope: Scope = { levels, level: levelOfBlock(definition, levels, id), page: true, language: definition.language, parameters: parameterTypes(definition.parameters) }
+  if (block?.kind !== 'table') return scope
+  const groups = block.groups.map(group => group.id)
+  const row = block.rows.find(each => each.id === rowId)
+  const line = !row || row.kind === 'line' || row.kind === 'extra'
+  return { ...scope, groups, row: line ? 'line' : row.group ? groups.indexOf(row.group) : -1 }
 }
 
 /** How a field is written in a formula that stands on a level; a field of a level below stands in a total. */
@@ -58,8 +62,9 @@ export function choicesAt(scope: Scope, definition: ReportDefinition): Choice[] 
     ...order.flatMap(level => [...level.fields.values()].map((field): Choice => ({
       label: fieldTitle(field), insert: fieldFormula(scope.levels, scope.level, level.index, field.path), hint: field.path, level: level.index,
     }))),
+    ...(scope.groups?.length && scope.row !== -1 ? [{ label: 'Name of the group', insert: 'group.name', hint: 'group' }, { label: 'Place of the group', insert: 'group.number', hint: 'group' }] : []),
     ...definition.parameters.map((parameter): Choice => ({ label: parameter.label, insert: `param.${parameter.name}`, hint: 'parameter' })),
-    ...pageWords.map((word): Choice => ({ label: { number: 'Page number', count: 'Pages of this document', overall: 'Page over the whole run', overallCount: 'Pages of the whole run' }[word], insert: `page.${word}`, hint: `page.${word}` })),
+    ...pageWords.map((word): Choice => ({ label: { number: 'Page number', count: 'Pages of this document', overall: 'Page over the whole run', overallCount: 'Pages of the whole run', printed: 'Time printed' }[word], insert: `page.${word}`, hint: `page.${word}` })),
     ...Object.entries({ ...totalFunctions, ...scalarFunctions }).map(([name, known]): Choice => ({ label: known.usage, insert: `${name}()`, hint: known.help })),
   ]
 }

@@ -3,6 +3,7 @@ import type { Catalog } from '../../core/catalog/types'
 import { reportModel } from '../../core/dataset/model'
 import { type PackedLevel, unpackLevel } from '../../core/dataset/pinned'
 import type { DataRecords } from '../../core/dataset/records'
+import { layoutNamed } from '../../core/definition/layout'
 import type { ReportDefinition } from '../../core/definition/types'
 import { clock } from '../../demo/clock'
 
@@ -47,6 +48,9 @@ export const useReport = defineStore('report', () => {
   const pinnedAt = ref<Date>()
   const model = computed(() => definition.value && catalog.value ? reportModel(definition.value, catalog.value) : undefined)
   const tree = computed(() => model.value?.trees[0])
+  const layoutName = ref<string>()
+  /** the layout being edited, and the one that its name stands for */
+  const layout = computed(() => definition.value ? layoutNamed(definition.value, layoutName.value) : undefined)
   const unpublished = computed(() => published.value !== version.value || saving.value !== 'saved')
 
   async function load(wanted: string): Promise<void> {
@@ -59,6 +63,7 @@ export const useReport = defineStore('report', () => {
     shelf.value = report.shelf
     version.value = report.version
     published.value = report.published
+    layoutName.value = undefined
     past.value = []
     future.value = []
     saving.value = 'saved'
@@ -227,5 +232,5 @@ export const useReport = defineStore('report', () => {
     published.value = (await api<{ published: number }>(`/api/reports/${id.value}/publish`, { method: 'POST' })).published
   }
 
-  return { id, name, shelf, version, published, unpublished, definition, catalog, model, tree, sourceProblem, pinned, pinnedAt, rows, answers, reading, problem, saving, saveProblem, past, future, today: clock, load, readCatalog, readRows, stopReading, importRows, setAnswers, edit, undo, redo, save, takeCurrent, publish }
+  return { id, name, shelf, version, published, unpublished, definition, catalog, model, tree, sourceProblem, layout, layoutName, pinned, pinnedAt, rows, answers, reading, problem, saving, saveProblem, past, future, today: clock, load, readCatalog, readRows, stopReading, importRows, setAnswers, edit, undo, redo, save, takeCurrent, publish }
 })

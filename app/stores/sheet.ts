@@ -1,10 +1,25 @@
 import { defineStore } from 'pinia'
 import type { Box, Page } from '../../core/compose/page'
+import type { LayoutNotice } from '../../core/compose/notices'
 import type { LayoutProblem } from '../../core/compose/prepare'
-import type { ComposeReply, ComposeRequest } from '../workers/compose.worker'
+import type { ComposeReply, ComposeRequest, Traced } from '../workers/compose.worker'
 
 /** What is selected on the sheet: a place of the layout, and where it was clicked. */
-export interface Selection { block: string, part: Box['part'], cell?: string, page: number, row: number }
+export interface Selection {
+  block: string
+  part: Box['part']
+  /** the table's row */
+  rowId?: string
+  cell?: string
+  page: number
+  /** the record it was clicked on */
+  row: number
+  /** more items of the same panel, or more columns of the same row */
+  more?: string[]
+}
+
+/** The moment, as pages print it. */
+export const printedNow = (language: string) => new Intl.DateTimeFormat(language, { dateStyle: 'medium', timeStyle: 'short' }).format(new Date())
 
 /** The pages of the report being edited, made in a web worker from its pinned rows. */
 export const useSheet = defineStore('sheet', () => {
@@ -13,6 +28,8 @@ export const useSheet = defineStore('sheet', () => {
   const count = ref(0)
   const total = ref<number>()
   const problems = shallowRef<LayoutProblem[]>([])
+  const notices = shallowRef<LayoutNotice[]>([])
+  const traced = shallowRef<Traced[]>()
   const failed = ref('')
   const selection = shallowRef<Selection>()
   const editing = ref(false)
@@ -48,7 +65,7 @@ export const useSheet = defineStore('sheet', () => {
     if (!report.definition) return
     const inView = pages.value.get(range.from)
     const anchor = inView && inView.record >= 0 && range.from > 0 ? { record: inView.record, page: range.from - inView.number + 1 } : undefined
-    post({ kind: 'compose', turn: ++turn, definition: toRaw(report.definition), answers: { ...report.answers }, ...range, ...(anchor ? { anchor } : {}) })
+    post({ kind: 'compose', turn: ++turn, definition: toRaw(report.definition), layout: report.layout!.name, printed: printedNow(report.definition.language), answers: { ...report.answers }, ...range, ...(anchor ? { anchor } : {}) })
   }
 
   function answered(reply: ComposeReply): void {
@@ -57,12 +74,17 @@ export const useSheet = defineStore('sheet', () => {
       if (!report.reading) void report.readRows()
       return
     }
+    if (reply.kind === 'trace') {
+      traced.value = reply.traced
+      return
+    }
     if (reply.kind === 'failed') {
       failed.value = reply.sentence
       return
     }
     failed.value = ''
     problems.value = reply.problems
+    notices.value = reply.notices
     // pages of an older turn stay in view until their new ones come
     const next = shown === turn ? new Map(pages.value) : new Map<number, Page>()
     reply.pages.forEach((page, index) => next.set(reply.from + index, page))
@@ -80,8 +102,14 @@ export const useSheet = defineStore('sheet', () => {
     post({ kind: 'pages', turn, ...range })
   }
 
-  watch(() => report.rows, rows => rows && worker && sendRows())
-  watch(() => report.definition, () => worker && report.rows && compose())
+  /** Asks for the records behind the figure of a box. */
+  function trace(box: Box): void {
+    traced.value = undefined
+    if (box.cell && box.standing !== undefined) post({ kind: 'trace', turn, block: box.block, cell: box.cell, standing: box.standing, ...(box.rowId ? { rowId: box.rowId } : {}) })
+  }
 
-  return { pages, count, total, problems, failed, selection, editing, start, stop, want }
+  watch(() => report.rows, rows => rows && worker && sendRows())
+  watch(() => [report.definition, report.layout?.name], () => worker && report.rows && compose())
+
+  return { pages, count, total, problems, notices, traced, trace, failed, selection, editing, start, stop, want }
 })

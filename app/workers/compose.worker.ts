@@ -3,27 +3,38 @@ import type { Catalog } from '../../core/catalog/types'
 import { assembleReport, usedFields } from '../../core/compose/assemble'
 import { Composer } from '../../core/compose/compose'
 import type { Page } from '../../core/compose/page'
-import type { LayoutProblem } from '../../core/compose/prepare'
+import type { LayoutNotice } from '../../core/compose/notices'
+import type { LayoutProblem, PreparedBlock, PreparedLayout, PreparedTable } from '../../core/compose/prepare'
+import type { CheckedText } from '../../core/compose/text'
 import type { DataRecords } from '../../core/dataset/records'
 import type { ReportDefinition } from '../../core/definition/types'
+import { Lineage, recordsBehind, type Standing, type Surroundings } from '../../core/formula/evaluate'
+import { plainText } from '../../core/formula/functions'
 import { readAnswers } from '../../core/parameter/answers'
+import { dayText } from '../../core/value/date'
 
 type Labels = Record<string, Record<string, string>>
 
 /** What the page is asked to show. */
 export type ComposeRequest =
   | { kind: 'rows', records: DataRecords, catalog: Catalog, today: number, labels?: Labels }
-  | { kind: 'compose', turn: number, definition: ReportDefinition, answers: Record<string, string>, from: number, to: number, /** the record in view and its first page: its pages are made before those above it */ anchor?: { record: number, page: number } }
+  | { kind: 'compose', turn: number, definition: ReportDefinition, layout: string, printed: string, answers: Record<string, string>, from: number, to: number, /** the record in view and its first page: its pages are made before those above it */ anchor?: { record: number, page: number } }
   | { kind: 'pages', turn: number, from: number, to: number }
+  /** what is behind the figure of a box */
+  | { kind: 'trace', turn: number, block: string, rowId?: string, cell: string, standing: number }
+
+/** The records behind a figure, by level, with what each adds; `count` says how many there are where not all are sent. */
+export interface Traced { level: number, formula: string, rows: number[], values: string[], count: number }
 
 export type ComposeReply =
-  | { kind: 'pages', turn: number, from: number, pages: Page[], problems: LayoutProblem[], known: number, total: number | undefined, ms: number }
+  | { kind: 'pages', turn: number, from: number, pages: Page[], problems: LayoutProblem[], notices: LayoutNotice[], known: number, total: number | undefined, ms: number }
   /** the rows at hand lack a field or level that the definition uses */
   | { kind: 'missing', turn: number }
   | { kind: 'failed', turn: number, sentence: string }
+  | { kind: 'trace', turn: number, traced: Traced[] }
 
 let rows: { records: DataRecords, catalog: Catalog, today: number, labels?: Labels } | undefined
-let work: { turn: number, pages: Page[], source: Generator<Page> | undefined, problems: LayoutProblem[], from: number, to: number } | undefined
+let work: { turn: number, pages: Page[], source: Generator<Page> | undefined, problems: LayoutProblem[], notices: () => LayoutNotice[], from: number, to: number, layout: PreparedLayout, around: Surroundings, standings: Standing[] } | undefined
 const post = (reply: ComposeReply) => self.postMessage(reply)
 
 self.onmessage = ({ data }: MessageEvent<ComposeRequest>) => {
@@ -31,6 +42,7 @@ self.onmessage = ({ data }: MessageEvent<ComposeRequest>) => {
     rows = data
     work = undefined
   } else if (data.kind === 'compose') compose(data)
+  else if (data.kind === 'trace') trace(data)
   else if (work?.turn === data.turn) {
     work.from = data.from
     work.to = data.to
@@ -44,27 +56,33 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
   try {
     const { records, catalog, today, labels } = rows
     const calendar = catalog.calendar ? { calendar: catalog.calendar } : {}
-    const report = assembleReport(request.definition, catalog)
+    const report = assembleReport(request.definition, catalog, 0, request.layout)
     const fault = report.tree.problems[0]
     if (fault) return post({ kind: 'failed', turn: request.turn, sentence: fault.sentence })
     const used = usedFields(report, false)
     const complete = report.tree.levels.length === records.levels.length && used.every((paths, level) => [...paths].every(path => path in records.levels[level]!.columns))
     if (!complete) return post({ kind: 'missing', turn: request.turn })
     const { values } = readAnswers(request.definition.parameters, request.answers, { today, language: request.definition.language, ...calendar, ...(labels ? { labels } : {}) })
-    const options = { levels: report.tree.levels, parameters: values, today, ...calendar, boxes: true }
+    const standings: Standing[] = []
+    const options = { levels: report.tree.levels, parameters: values, today, ...calendar, boxes: true, trace: standings, printed: request.printed }
+    let composing: Composer | undefined
     const source = function* (pageCount?: number): Generator<Page> {
       const composer = new Composer(report.layout, pageCount === undefined ? options : { ...options, pageCount })
+      composing = composer
       if (records.levels[0]!.count) yield* composer.add(records)
       yield* composer.end()
     }
     let pageCount: number | undefined
     if (report.layout.needsPageCount) pageCount = [...source(0)].length
-    work = { turn: request.turn, pages: [], source: source(pageCount), problems: report.layout.problems, from: request.from, to: request.to }
+    work = {
+      turn: request.turn, pages: [], source: source(pageCount), problems: report.layout.problems, notices: () => [...report.layout.notices, ...composing?.notices() ?? []], from: request.from, to: request.to,
+      layout: report.layout, around: { levels: report.tree.levels, data: records, parameters: values, today, ...calendar }, standings,
+    }
     const { anchor, turn, to } = request
     if (anchor && report.layout.independent) {
       const pages: Page[] = []
       for (const page of new Composer(report.layout, options).add(records, anchor.record)) if (pages.push(page) >= to - anchor.page) break
-      post({ kind: 'pages', turn, from: anchor.page, pages, problems: work.problems, known: anchor.page + pages.length, total: undefined, ms: performance.now() - start })
+      post({ kind: 'pages', turn, from: anchor.page, pages, problems: work.problems, notices: work.notices(), known: anchor.page + pages.length, total: undefined, ms: performance.now() - start })
     } else show(start)
     setTimeout(goOn, 0, work)
   } catch (error) {
@@ -83,8 +101,8 @@ function advance(count: number): void {
 
 function show(start: number): void {
   advance(work!.to)
-  const { turn, pages, from, to, problems, source } = work!
-  post({ kind: 'pages', turn, from, pages: pages.slice(from, to), problems, known: pages.length, total: source ? undefined : pages.length, ms: performance.now() - start })
+  const { turn, pages, from, to, problems, notices, source } = work!
+  post({ kind: 'pages', turn, from, pages: pages.slice(from, to), problems, notices: notices(), known: pages.length, total: source ? undefined : pages.length, ms: performance.now() - start })
 }
 
 /** The rest of the pages in short stretches, so that a new edit never waits. */
@@ -93,5 +111,39 @@ function goOn(mine: typeof work): void {
   const end = performance.now() + 12
   while (work.source && performance.now() < end) advance(work.pages.length + 1)
   if (work.source) setTimeout(goOn, 0, mine)
-  else post({ kind: 'pages', turn: work.turn, from: work.from, pages: work.pages.slice(work.from, work.to), problems: work.problems, known: work.pages.length, total: work.pages.length, ms: 0 })
+  else post({ kind: 'pages', turn: work.turn, from: work.from, pages: work.pages.slice(work.from, work.to), problems: work.problems, notices: work.notices(), known: work.pages.length, total: work.pages.length, ms: 0 })
+}
+
+/** Finds the text of a cell or item in a prepared layout. */
+function textOf(layout: PreparedLayout, at: { block: string, rowId?: string, cell: string }): CheckedText | undefined {
+  const inTable = (table: PreparedTable): CheckedText | undefined => {
+    if (table.block.id === at.block) return table.rows.find(row => row.row.id === at.rowId)?.cells.find(cell => cell.id === at.cell)?.text
+    for (const row of table.rows) {
+      const found = row.nested && inTable(row.nested)
+      if (found) return found
+    }
+    return undefined
+  }
+  const visit = (blocks: readonly PreparedBlock[]): CheckedText | undefined => {
+    for (const block of blocks) {
+      const item = block.kind === 'panel' && block.block.id === at.block ? block.items.find(each => each.id === at.cell) : undefined
+      const found = block.kind === 'repeat' ? visit(block.inner) : block.kind === 'table' ? inTable(block) : item && 'text' in item ? item.text : undefined
+      if (found) return found
+    }
+    return undefined
+  }
+  return visit([...[layout.top, layout.foot, layout.firstTop, layout.firstFoot].filter(panel => panel !== undefined), ...layout.blocks])
+}
+
+const mostTraced = 1000
+function trace(request: ComposeRequest & { kind: 'trace' }): void {
+  if (!work || work.turn !== request.turn) return
+  const { layout, around, standings } = work
+  const [text, at] = [textOf(layout, request), standings[request.standing]]
+  if (!text || !at) return post({ kind: 'trace', turn: request.turn, traced: [] })
+  const lineage = new Lineage(around.levels, around.data)
+  const traced = text.formulas.flatMap(typed => recordsBehind(typed, around, lineage)(at)).map(({ total, rows: found, values }): Traced => ({
+    level: total.level, formula: total.name, count: found.length, rows: found.slice(0, mostTraced), values: values.slice(0, mostTraced).map(value => typeof value === 'boolean' ? '' : plainText(value, dayText)),
+  }))
+  post({ kind: 'trace', turn: request.turn, traced })
 }

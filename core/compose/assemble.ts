@@ -1,5 +1,6 @@
 import type { Catalog } from '../catalog/types'
 import type { DataSetDefinition, LayoutDefinition, ParameterType, ReportDefinition } from '../definition/types'
+import { layoutNamed } from '../definition/layout'
 import { type LevelTree, tickedFields } from '../dataset/levels'
 import { reportModel, type ReportModel } from '../dataset/model'
 import { type PreparedLayout, prepareLayout } from './prepare'
@@ -14,14 +15,15 @@ export interface AssembledReport {
   parameterTypes: Record<string, ParameterType>
 }
 
-/** `index` says which of its data sets is meant; the layout stands on the first. */
-export function assembleReport(definition: ReportDefinition, catalog: Catalog, index = 0): AssembledReport {
+/** `index` says which of its data sets is meant; layouts stand on the first. `layout` names one of them, else it is the default. */
+export function assembleReport(definition: ReportDefinition, catalog: Catalog, index = 0, layout?: string): AssembledReport {
   const dataSet = definition.dataSets[index] ?? definition.dataSets[0]!
-  const layoutDefinition = definition.layouts[0]!
+  const layoutDefinition = layoutNamed(definition, layout)
   const model = reportModel(definition, catalog)
   const tree = model.trees[definition.dataSets.indexOf(dataSet)]!
-  const layout = prepareLayout(index ? { ...layoutDefinition, blocks: [], top: undefined, foot: undefined } : layoutDefinition, dataSet, tree.levels, model.parameterTypes, definition.language)
-  return { dataSet, layoutDefinition, tree, layout, model, parameterTypes: model.parameterTypes }
+  const { language, themes, translations } = definition
+  const prepared = prepareLayout(index ? { name: layoutDefinition.name, page: layoutDefinition.page, blocks: [] } : layoutDefinition, dataSet, tree.levels, { parameters: model.parameterTypes, language, ...(themes ? { themes } : {}), ...(translations ? { translations } : {}) })
+  return { dataSet, layoutDefinition, tree, layout: prepared, model, parameterTypes: model.parameterTypes }
 }
 
 /** Fields to read for the pages, and for the rows of the Data stage too where asked for. */

@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { fontData } from '../../scripts/fonts.mjs'
 import type { Catalog } from '../catalog/types'
 import { setText } from '../definition/edits'
-import type { ReportDefinition } from '../definition/types'
+import { formatVersion, type ReportDefinition } from '../definition/types'
+import { plainTable } from '../definition/upgrade'
 import { columnOf, type DataRecords, type Value } from '../dataset/records'
 import { decimal } from '../value/decimal'
 import { numberFormat } from '../value/numberFormat'
@@ -23,7 +24,7 @@ const catalog: Catalog = {
   foreignKeys: [{ name: 'f', from: { table: 'rows', columns: ['head_id'] }, to: { table: 'heads', columns: ['id'] } }],
 }
 const definition: ReportDefinition = {
-  format: 1, language: 'en', parameters: [],
+  format: formatVersion, language: 'en', parameters: [],
   dataSets: [{ name: 'main', source: 's', fields: {}, root: {
     name: 'head', table: 'heads', on: [], fields: ['number'], related: [], filters: [], sort: [],
     details: [{ name: 'lines', table: 'rows', on: [{ from: 'id', to: 'head_id' }], fields: ['label', 'amount'], related: [], details: [], filters: [], sort: [] }],
@@ -33,10 +34,10 @@ const definition: ReportDefinition = {
     top: { kind: 'panel', id: 'top', height: 20, after: 10, items: [{ kind: 'text', id: 'page', x: 0, y: 0, width: 200, text: '{{ number }} page {{ page.number }} of {{ page.count }}' }] },
     blocks: [{ kind: 'repeat', id: 'each', level: 'head', newPage: true, restartNumbers: true, after: 0, blocks: [
       { kind: 'panel', id: 'note', height: 10, after: 8, items: [{ kind: 'text', id: 'noteText', x: 0, y: 0, width: 300, text: '{{ note }}' }] },
-      { kind: 'table', id: 'table', level: 'lines', left: 0, width: 0, repeatTitles: true, end: true, after: 10, carried: { forward: 'Carried', brought: 'Brought' }, columns: [
-        { id: 'label', title: 'Label', text: '{{ label }}', end: 'Total', carry: false, width: 0 },
+      plainTable('table', 'lines', [
+        { id: 'label', title: 'Label', text: '{{ label }}', end: 'Total', width: 0 },
         { id: 'amount', title: 'Amount', text: '{{ amount }}', end: '{{ sum(amount) }}', carry: true, width: 90, style: { align: 'right' } },
-      ] },
+      ], { after: 10, carried: { forward: 'Carried', brought: 'Brought' } }),
     ] }],
   }],
 }
@@ -161,7 +162,7 @@ describe('text', () => {
 it('a faulty text stands as it is written, with a sentence, and the rest of the page is printed', () => {
   const faulty = setText(definition, { block: 'table', cell: 'amount', part: 'line' }, '{{ amont }}')
   const { layout } = assembleReport(faulty, catalog)
-  expect(layout.problems).toEqual(expect.arrayContaining([{ block: 'table', cell: 'amount', place: 'text', sentence: 'There is no field “amont” here; the nearest is “amount”.', from: 3, to: 8 }]))
+  expect(layout.problems).toEqual(expect.arrayContaining([{ block: 'table', row: 'line', cell: 'amount', place: 'text', sentence: 'There is no field “amont” here; the nearest is “amount”.', from: 3, to: 8 }]))
   const [page] = pagesOf([{ note: null, lines: [{ label: 'x', amount: 1 }] }], faulty)
   expect(cells(page!, 'line', 'amount')).toEqual(['{{ amont }}'])
 })

@@ -1,13 +1,20 @@
 import type { LevelInfo } from '../dataset/levels'
 import type { Answer, DataRecords } from '../dataset/records'
 import type { FiscalCalendar } from '../statement/calendar'
-import type { Typed } from '../formula/check'
-import { compileFormula, Lineage, type Standing } from '../formula/evaluate'
+import { partsOf, type Typed } from '../formula/check'
+import { compileFormula, type Evaluate, Lineage, type Standing } from '../formula/evaluate'
+import { numberFormat } from '../value/numberFormat'
+import { decimal } from '../value/decimal'
+import type { GroupNode, Shaped } from '../shape/groups'
 import type { Day } from '../value/date'
-import { baseline, lineSpacing, textWidth } from './fonts'
+import { baseline, textWidth } from './fonts'
+import { shapeTable } from './grouping'
+import type { LayoutNotice } from './notices'
 import type { BoxPart, Page } from './page'
-import type { PreparedBlock, PreparedLayout, PreparedPanel, PreparedRepeat } from './prepare'
+import { bodyWidth, columnWidths, type PreparedBlock, type PreparedCell, type PreparedLayout, type PreparedPanel, type PreparedRepeat, type PreparedTable } from './prepare'
+import { columnTails, type Geometry, measureRow } from './row'
 import type { ResolvedStyle } from './style'
+import { pageWordsOf } from './words'
 import { type CheckedText, compileText, type PrintText } from './text'
 import { composeTable } from './table'
 import { measurePanel, type PanelPiece } from './panel'
@@ -19,8 +26,12 @@ export interface ComposeOptions {
   today: Day
   /** make the boxes that the screen selects by */
   boxes?: boolean
+  /** where each box stands is kept here, for what is behind a figure */
+  trace?: Standing[]
   /** pages of the whole run, where an earlier pass has counted them */
   pageCount?: number
+  /** the moment of the run, as text, for the time printed */
+  printed?: string
 }
 
 interface LateText { page: Page, item: number, print: PrintText, at: Standing, x: number, width: number, style: ResolvedStyle }
@@ -31,7 +42,7 @@ interface LateText { page: Page, item: number, print: PrintText, at: Standing, x
  */
 export class Composer {
   /** left edge of the text width, and the limits of the body on the current page */
-  readonly left: number
+  left: number
   y = 0
   bodyTop = 0
   bodyBottom = 0
@@ -48,9 +59,18 @@ export class Composer {
   private texts = new Map<CheckedText, PrintText>()
   private label: string | undefined
   private standing: Standing = { level: 0, from: 0, to: 0 }
+  private compiled = new Map<Typed, Evaluate>()
+  private geometries = new Map<PreparedTable, Geometry>()
+  private styles = new Map<PreparedCell, { put: readonly object[], style: ResolvedStyle }[]>()
+  private remarks = new Map<string, LayoutNotice & { count: number, longest: number }>()
+  private column = 0
+  private documentName: string | undefined
+  /** language of what is being printed */
+  language: string
 
   constructor(readonly layout: PreparedLayout, readonly options: ComposeOptions) {
     this.left = layout.page.margins.left
+    this.language = layout.language
   }
 
   /** Pages completed by the next records, or by those of them whose root is `first` or comes after it. */
@@ -58,6 +78,7 @@ export class Composer {
     this.data = data
     this.lineage = new Lineage(this.options.levels, data)
     this.texts = new Map()
+    this.compiled = new Map()
     const all: Standing = { level: 0, from: first, to: data.levels[0]!.count }
     yield* this.blocks(this.layout.blocks, all)
     this.recordsBefore += all.to
@@ -80,15 +101,181 @@ export class Composer {
       switch (block.kind) {
         case 'repeat': yield* this.repeat(block, at); break
         case 'panel': yield* this.panel(block, at); break
-        case 'table': yield* composeTable(this, block, at); break
+        case 'table': yield* this.tableBlock(block, at); break
         case 'break': if (this.page && this.y > this.bodyTop) yield* this.newPage(); break
       }
       if (block.kind !== 'break' && this.page && this.y > this.bodyTop) this.y += block.block.after
     }
   }
 
-  private holds(rule: Typed, at: Standing): boolean {
-    return compileFormula(rule, { ...this.options, data: this.data }, this.lineage)(at) === true
+  /** A formula compiled once for the records at hand. */
+  evaluate(typed: Typed): Evaluate {
+    let found = this.compiled.get(typed)
+    if (!found) this.compiled.set(typed, found = compileFormula(typed, { ...this.options, data: this.data, continued: pageWordsOf(this.language).continued }, this.lineage))
+    return found
+  }
+
+  holds(rule: Typed, at: Standing): boolean {
+    return this.evaluate(rule)(at) === true
+  }
+
+  /** A table at the bottom of the page is measured by laying it out on a page of its own first. */
+  private* tableBlock(table: PreparedTable, at: Standing): Generator<Page> {
+    if (table.block.atBottom) {
+      this.open()
+      const height = this.heightOf(table, at)
+      if (this.y + height <= this.bodyBottom) this.y = this.bodyBottom - height
+    }
+    yield* composeTable(this, table, at)
+  }
+
+  /** Height that a table takes where it has all the room it needs. */
+  private heightOf(table: PreparedTable, at: Standing): number {
+    const { page, y, bodyTop, bodyBottom, late } = this
+    const [items, boxes] = [page!.items.length, page!.boxes.length]
+    this.y = this.bodyTop = 0
+    this.bodyBottom = Number.MAX_SAFE_INTEGER
+    this.late = []
+    for (const _ of composeTable(this, table, at));
+    const height = this.y
+    page!.items.length = items
+    page!.boxes.length = boxes
+    Object.assign(this, { y, bodyTop, bodyBottom, late })
+    return height
+  }
+
+  /** The rows of a table in printed order with their groups. */
+  shape(table: PreparedTable, rows: Int32Array): Shaped {
+    const shaped = shapeTable(table, rows, { data: this.data, lineage: this.lineage, evaluate: typed => this.evaluate(typed), calendar: this.options.calendar, language: this.language })
+    for (const { depth, label } of shaped.twins) {
+      const { group } = table.groups[depth]!
+      this.count(`twins ${table.block.id} ${group.id} ${label}`, { kind: 'twins', block: table.block.id, part: 'groupStart', sentence: `Two groups are called “${label}”; they stay apart, with their codes.`, remedies: [] })
+    }
+    this.remarkSplit(table, shaped)
+    return shaped
+  }
+
+  /** Rule 8 of the semantics: records above that stand in more than one group are told where a total of theirs is printed. */
+  private remarkSplit(table: PreparedTable, { rows, root }: Shaped): void {
+    const depth = table.groups.length - 1
+    if (depth < 0 || table.level === 0) return
+    const above = new Set(table.rows.filter(row => row.depth >= 0 && row.depth <= depth).flatMap(row => row.cells.flatMap(cell => cell.text.formulas)).flatMap(totalledLevels).filter(level => level < table.level && level >= 0))
+    for (const level of above) {
+      const seen = new Map<number, GroupNode>()
+      const several = new Set<number>()
+      const visit = (node: GroupNode): void => {
+        if (node.children.length) return node.children.forEach(visit)
+        for (let at = node.from; at < node.to; at++) {
+          const row = this.lineage.up(rows[at]!, table.level, level)
+          const before = seen.get(row)
+          if (before && before !== node) several.add(row)
+          seen.set(row, node)
+        }
+      }
+      visit(root)
+      const caption = this.options.levels[level]!.caption.toLowerCase()
+      if (several.size) this.count(`split ${table.block.id} ${level}`, { kind: 'split', block: table.block.id, part: 'groupEnd', sentence: `${several.size} ${several.size === 1 ? `${caption} stands` : `${caption} records stand`} in more than one group, so that the groups’ totals of ${caption} add up to more than the total of all.`, remedies: [] })
+    }
+  }
+
+  private count(key: string, notice: LayoutNotice): void {
+    const found = this.remarks.get(key)
+    if (found) found.count++
+    else this.remarks.set(key, { ...notice, count: 1, longest: 0, ...(this.page ? { page: this.page.overall - 1 } : {}) })
+  }
+
+  /** Remarks on text that does not fit. */
+  remark(what: { kind: 'cut' | 'narrow', block: string, row: string, cell: string, part: LayoutNotice['part'], longest: number, columnWidth: number }): void {
+    const { kind, block, row, cell, part, columnWidth } = what
+    const key = `${kind} ${block} ${row} ${cell}`
+    this.count(key, { kind, block, row, cell, part, sentence: '', remedies: [] })
+    const found = this.remarks.get(key)!
+    found.longest = Math.max(found.longest, columnWidth)
+    const many = found.count === 1 ? '1 value' : `${found.count} values`
+    found.sentence = kind === 'cut' ? `The column “${cell}” cuts ${many} off.` : `The column “${cell}” is too narrow for ${many}.`
+    found.remedies = found.longest ? [
+      { label: 'Widen it', edit: 'setColumnWidth', args: [block, cell, found.longest] }, { label: 'Fit it to its values', edit: 'setColumn', args: [block, cell, { fit: true }] },
+      ...(kind === 'cut' ? [{ label: 'Wrap the text', edit: 'setStyle' as const, args: [block, cell, { overflow: 'wrap' }] }] : [{ label: 'Shrink the text', edit: 'setStyle' as const, args: [block, cell, { overflow: 'shrink' }] }]),
+    ] : []
+  }
+
+  /** A line that no rule prints still counts (rule 9); what is hidden is told with its amounts. */
+  hiddenLine(table: PreparedTable, at: Standing): void {
+    const key = `hidden ${table.block.id}`
+    this.count(key, { kind: 'hidden', block: table.block.id, part: 'line', sentence: '', remedies: [] })
+    const found = this.remarks.get(key)!
+    const totals = this.hidden.get(key) ?? new Map<string, number>()
+    this.hidden.set(key, totals)
+    for (const row of table.rows) {
+      if (row.row.kind !== 'end') continue
+      for (const cell of row.cells) {
+        const [total] = cell.text.formulas
+        if (total?.is !== 'total' || total.name !== 'sum') continue
+        const value = this.evaluate(total)(at)
+        if (value !== null && typeof value === 'object') totals.set(cell.id, (totals.get(cell.id) ?? 0) + Number(value.units) / 10 ** value.scale)
+      }
+    }
+    const amounts = [...totals].filter(([, sum]) => Math.abs(sum) > 0.000001).map(([id, sum]) => `${numberFormat('#,##0.00', this.language)(decimal(Math.round(sum * 100), 2))} in “${id}”`)
+    found.sentence = `${found.count === 1 ? '1 line is' : `${found.count} lines are`} hidden, since none of the rules of the line rows holds${amounts.length ? `; the totals count ${amounts.join(', ')} of ${found.count === 1 ? 'it' : 'them'}` : ''}.`
+  }
+
+  /** A picture or code that cannot be drawn. */
+  remarkPicture(block: string, cell: string, sentence: string): void {
+    this.count(`picture ${block} ${cell}`, { kind: 'picture', block, cell, part: 'item', sentence, remedies: [] })
+  }
+
+  private hidden = new Map<string, Map<string, number>>()
+
+  /** What has been noticed so far on layout and data. */
+  notices(): LayoutNotice[] {
+    return [...this.remarks.values()].map(({ count: _, longest: __, ...notice }) => notice)
+  }
+
+  /** A cell's style with the looks that hold, worked out once for each set of looks. */
+  lookedStyle(cell: PreparedCell, put: readonly object[], make: () => ResolvedStyle): ResolvedStyle {
+    const known = this.styles.get(cell) ?? []
+    const found = known.find(each => each.put.length === put.length && each.put.every((style, index) => style === put[index]))
+    if (found) return found.style
+    const style = make()
+    this.styles.set(cell, [...known, { put, style }])
+    return style
+  }
+
+  /** Places and widths of a table's columns; those that fit their values are measured on the first rows that come. */
+  geometry(table: PreparedTable, at: Standing): Geometry {
+    let found = this.geometries.get(table)
+    if (found) return found
+    const own = table.columns
+    found = { x: own.map(column => column.x), width: own.map(column => column.width), tails: columnTails(table, this.layout.language) }
+    this.geometries.set(table, found)
+    if (!own.some(({ column }) => column.fit)) return found
+    const wide: Geometry = { ...found, width: own.map(({ column }, index) => column.fit ? 4000 : found!.width[index]!) }
+    this.geometries.set(table, wide)
+    const remarks = new Map(this.remarks)
+    const needed = own.map(() => 24)
+    const { rows } = at.set ?? { rows: Int32Array.of() }
+    const node = at.set?.node
+    for (const row of table.rows) {
+      const line = row.row.kind === 'line' || row.row.kind === 'extra'
+      const standings: Standing[] = line ? Array.from(rows.subarray(0, 400), (record, place) => ({ level: table.level, from: record, to: record + 1, set: { rows, from: place, to: place + 1, node: node ?? at.set!.node, line: true } })) : [at]
+      if (row.depth >= 0 && !line) continue
+      for (const each of standings) {
+        for (const cell of measureRow(this, table, row, each, { repeats: new Map(), band: false }).cells) {
+          const span = row.cells.find(prepared => prepared.id === cell.id)!.span
+          if (span === 1 && own[cell.column]!.column.fit) needed[cell.column] = Math.max(needed[cell.column]!, ...cell.lines.map(text => textWidth(text, cell.style.font, cell.style.size) + 2 * table.theme.padding.x + cell.style.indent + (wide.tails[cell.column] ? 6 : 0) + 0.5))
+        }
+      }
+    }
+    this.remarks = remarks
+    const widths = columnWidths(own.map(({ column }, index) => ({ width: column.fit ? needed[index]! : column.width })), table.width)
+    let x = table.x
+    found = { x: [], width: widths, tails: wide.tails }
+    for (const width of widths) {
+      found.x.push(x)
+      x += width
+    }
+    this.geometries.set(table, found)
+    return found
   }
 
   private* repeat(repeat: PreparedRepeat, at: Standing): Generator<Page> {
@@ -104,7 +291,10 @@ export class Composer {
           this.restarts++
           this.number = 0
         } else if (block.newPage && this.page && this.y > this.bodyTop) this.closePage()
+        const language = this.language
+        if (repeat.language) this.speak(String(this.evaluate(repeat.language)(own) ?? this.layout.language))
         if (repeat.outline) this.label = this.print(repeat.outline)(own)
+        if (this.layout.documentName && block.restartNumbers) this.documentName = this.print(this.layout.documentName)(own)
         yield* this.blocks(repeat.inner, own)
         if (block.restartNumbers) {
           this.closePage()
@@ -112,6 +302,7 @@ export class Composer {
           this.restarts--
         }
         this.standing = outer
+        if (repeat.language) this.speak(language)
         yield* this.drain()
       }
     }
@@ -120,20 +311,41 @@ export class Composer {
   /** The text of a place, compiled once for the records at hand. */
   print(text: CheckedText): PrintText {
     let found = this.texts.get(text)
-    if (!found) this.texts.set(text, found = compileText(text, typed => compileFormula(typed, { ...this.options, data: this.data }, this.lineage)))
+    if (!found) this.texts.set(text, found = compileText(this.language === this.layout.language ? text : text.inLanguage?.(this.language) ?? text, typed => this.evaluate(typed)))
     return found
+  }
+
+  /** Goes over to another language; texts are compiled anew for it. */
+  private speak(language: string): void {
+    let known: string
+    try {
+      known = Intl.getCanonicalLocales(language)[0] ?? this.layout.language
+    } catch {
+      known = this.layout.language
+    }
+    if (known === this.language) return
+    this.language = known
+    this.texts = new Map()
+    this.compiled = new Map()
   }
 
   /** Makes sure that there is a page to write on. */
   open(): void {
     if (this.page) return
-    const { page, top, foot } = this.layout
+    const { page } = this.layout
     this.overall++
     this.number++
+    this.column = 0
+    this.left = page.margins.left
+    const first = this.number === 1
+    const top = first && this.layout.firstTop ? this.layout.firstTop : this.layout.top
+    const foot = first && this.layout.firstFoot ? this.layout.firstFoot : this.layout.foot
     const rootRow = this.standing.to > this.standing.from ? this.lineage.up(this.standing.from, this.standing.level, 0) + this.recordsBefore : -1
     this.page = { width: page.width, height: page.height, overall: this.overall, number: this.number, record: rootRow, items: [], boxes: [] }
     if (this.label !== undefined) this.page.label = this.label
     this.label = undefined
+    if (this.documentName !== undefined) this.page.document = this.documentName
+    this.documentName = undefined
     this.held.push(this.page)
     this.bodyTop = page.margins.top
     this.bodyBottom = page.height - page.margins.bottom
@@ -154,7 +366,15 @@ export class Composer {
     this.y = this.bodyTop
   }
 
+  /** Goes on in the next column of the page, or on the next page. */
   * newPage(): Generator<Page> {
+    const { columns } = this.layout.page
+    if (this.page && columns && this.column + 1 < columns.count) {
+      this.column++
+      this.left = this.layout.page.margins.left + this.column * (bodyWidth(this.layout.page) + columns.gap)
+      this.y = this.bodyTop
+      return
+    }
     this.closePage()
     if (!this.restarts) {
       this.settle()
@@ -172,7 +392,7 @@ export class Composer {
     for (const late of this.late) {
       const { page } = late
       const count = this.restarts ? this.number : this.options.pageCount
-      const text = late.print({ ...late.at, page: { number: page.number, overall: page.overall, count, overallCount: this.options.pageCount } })
+      const text = late.print({ ...late.at, page: { number: page.number, overall: page.overall, ...(count === undefined ? {} : { count }), ...(this.options.pageCount === undefined ? {} : { overallCount: this.options.pageCount }), ...(this.options.printed === undefined ? {} : { printed: this.options.printed }) } })
       page.items[late.item] = this.textItem(text, late.x, late.width, (page.items[late.item] as { y: number }).y, late.style)
     }
     this.late = []
@@ -191,6 +411,12 @@ export class Composer {
     if (text) this.page!.items.push(this.textItem(text, this.left + x, width, top + baseline(style.font, style.size), style))
   }
 
+  /** Writes one line of text upwards, starting at a point. */
+  writeUp(text: string, x: number, y: number, style: ResolvedStyle): void {
+    const { font, size, colour } = style
+    if (text) this.page!.items.push({ kind: 'text', x: this.left + x + baseline(font, size), y, text, font, size, colour, rotated: true })
+  }
+
   /** Keeps a place for text that holds page words. */
   writeLate(print: PrintText, at: Standing, x: number, width: number, top: number, style: ResolvedStyle): void {
     const page = this.page!
@@ -202,16 +428,17 @@ export class Composer {
     this.page!.items.push({ kind: 'fill', x: this.left + x, y, width, height, colour })
   }
 
-  box(block: string, part: BoxPart, cell: string | undefined, x: number, y: number, width: number, height: number, at: { level: number, from: number }): void {
+  box(block: string, part: BoxPart, cell: string | undefined, x: number, y: number, width: number, height: number, at: Standing, rowId?: string): void {
     if (!this.options.boxes) return
     const row = at.from + (at.level === 0 ? this.recordsBefore : 0)
-    this.page!.boxes.push({ block, part, cell, x: this.left + x, y, width, height, level: at.level, row })
+    this.page!.boxes.push({ block, part, cell, x: this.left + x, y, width, height, level: at.level, row, ...(rowId ? { rowId } : {}), ...(this.options.trace ? { standing: this.options.trace.push(at) - 1 } : {}) })
   }
 
   private* panel(panel: PreparedPanel, at: Standing): Generator<Page> {
     this.open()
     const { pieces, height } = measurePanel(this, panel, at)
     if (this.y > this.bodyTop && this.y + height > this.bodyBottom) yield* this.newPage()
+    if (panel.block.atBottom) this.y = Math.max(this.y, this.bodyBottom - height)
     if (this.y + height <= this.bodyBottom) {
       this.drawPanel(panel, pieces, this.y, height, at)
       this.y += height
@@ -240,16 +467,21 @@ export class Composer {
 
   private drawPanel(panel: PreparedPanel, pieces: readonly PanelPiece[], top: number, height: number, at: Standing): void {
     const { block } = panel
-    const { margins, width } = this.layout.page
-    this.box(block.id, 'block', undefined, 0, top, width - margins.left - margins.right, height, at)
+    this.box(block.id, 'block', undefined, 0, top, bodyWidth(this.layout.page), height, at)
     if (this.options.boxes) this.itemBoxes(block.id, pieces, top, at)
     for (const piece of pieces) {
       const y = top + piece.y
       switch (piece.kind) {
-        case 'line': this.writeLine(piece.text, piece.x, piece.width, y, piece.style); break
+        case 'line':
+          if (piece.style.rotated) this.writeUp(piece.text, piece.x, y + piece.height, piece.style)
+          else this.writeLine(piece.text, piece.x, piece.width, y, piece.style)
+          break
         case 'late': this.writeLate(piece.print, at, piece.x, piece.width, y, piece.style); break
-        case 'rule': this.fill(piece.x, y, piece.width, piece.height, piece.colour); break
-        case 'image': this.page!.items.push({ kind: 'shapes', x: this.left + piece.x, y, scale: piece.scale, shapes: piece.shapes }); break
+        case 'rule':
+          if (piece.colour) this.fill(piece.x, y, piece.width, piece.height, piece.colour)
+          break
+        case 'image': this.page!.items.push({ kind: 'shapes', x: this.left + piece.x, y, scale: piece.scale, ...(piece.scaleY === undefined ? {} : { scaleY: piece.scaleY }), shapes: piece.shapes }); break
+        case 'bitmap': this.page!.items.push({ kind: 'bitmap', x: this.left + piece.x, y, width: piece.width, height: piece.height, data: piece.data }); break
       }
     }
   }
@@ -265,7 +497,7 @@ export class Composer {
   }
 }
 
-/** Height of one line of a style. */
-export function lineHeight(style: ResolvedStyle): number {
-  return style.size * lineSpacing
+/** Levels whose fields a formula totals. */
+function totalledLevels(typed: Typed): number[] {
+  return typed.is === 'total' ? [typed.level] : partsOf(typed).flatMap(totalledLevels)
 }

@@ -1,3 +1,4 @@
+import type { RowKind } from '../definition/types'
 import type { Shape } from './svgShapes'
 import type { FontName } from './fonts'
 
@@ -13,6 +14,8 @@ export interface Page {
   record: number
   /** the record's name, on the first page of a record of a repeat that has an outline */
   label?: string
+  /** name of the document that starts here, where documents are written one by one */
+  document?: string
   items: PageItem[]
   /** what can be selected, outer things before those inside them; only where asked for */
   boxes: Box[]
@@ -20,16 +23,23 @@ export interface Page {
 
 export type PageItem =
   /** `y` is the baseline */
-  | { kind: 'text', x: number, y: number, text: string, font: FontName, size: number, colour: string }
+  | { kind: 'text', x: number, y: number, text: string, font: FontName, size: number, colour: string, /** written upwards from its point */ rotated?: true }
   | { kind: 'fill', x: number, y: number, width: number, height: number, colour: string }
-  | { kind: 'shapes', x: number, y: number, scale: number, shapes: readonly Shape[] }
+  /** `scaleY` where the height is scaled differently */
+  | { kind: 'shapes', x: number, y: number, scale: number, scaleY?: number, shapes: readonly Shape[] }
+  /** a PNG or JPEG as a data address */
+  | { kind: 'bitmap', x: number, y: number, width: number, height: number, data: string }
 
-export type BoxPart = 'block' | 'item' | 'titles' | 'line' | 'end' | 'forward' | 'brought'
+export type BoxPart = 'block' | 'item' | RowKind
 
 /** Where something of the layout stands on a page. */
 export interface Box {
   block: string
   part: BoxPart
+  /** id of the table's row */
+  rowId?: string
+  /** number under which the composer keeps where it stands, for what is behind a figure */
+  standing?: number
   /** id of the panel item or table column; undefined for a whole block or row */
   cell: string | undefined
   x: number

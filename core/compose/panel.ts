@@ -1,17 +1,21 @@
 import type { Standing } from '../formula/evaluate'
-import { type Composer, lineHeight } from './compose'
+import { codePicture } from './codes'
+import type { Composer } from './compose'
+import { readPicture } from './pictures'
 import type { PreparedItem, PreparedPanel } from './prepare'
-import type { ResolvedStyle } from './style'
-import type { Shape } from './svgShapes'
+import { lineHeight, type ResolvedStyle } from './style'
+import { PictureError, type Shape } from './svgShapes'
 import type { PrintText } from './text'
-import { wrapText } from './wrap'
+import { textWidth } from './fonts'
+import { cutText, shrunkSize, wrapText } from './wrap'
 
 /** One line of text, rule or picture of a panel; `y` is its upper edge from the panel's top, in points. Pieces of one item stand together. */
 export type PanelPiece = { id: string, x: number, y: number, width: number, height: number } & (
   | { kind: 'line', text: string, style: ResolvedStyle }
   | { kind: 'late', print: PrintText, style: ResolvedStyle }
   | { kind: 'rule', colour: string }
-  | { kind: 'image', scale: number, shapes: readonly Shape[] }
+  | { kind: 'image', scale: number, scaleY?: number, shapes: readonly Shape[] }
+  | { kind: 'bitmap', data: string }
 )
 
 interface Placed { item: PreparedItem, bottom: number, grown: number }
@@ -23,6 +27,7 @@ export function measurePanel(composer: Composer, panel: PreparedPanel, at: Stand
   const grown: Placed[] = []
   let height = panel.block.height
   for (const item of panel.items) {
+    if (item.showWhen && !composer.holds(item.showWhen, at)) continue
     let push = 0
     for (const other of grown) {
       const beside = other.item.x < item.x + item.width && item.x < other.item.x + other.item.width
@@ -30,7 +35,7 @@ export function measurePanel(composer: Composer, panel: PreparedPanel, at: Stand
     }
     const y = item.y + push
     const plain = plainHeight(item)
-    const own = place(composer, item, y, at, pieces)
+    const own = place(composer, panel.block.id, item, y, at, pieces)
     if (push + own - plain !== 0) grown.push({ item, bottom: item.y + plain, grown: push + own - plain })
     if (y + own > height) height = y + own
   }
@@ -39,29 +44,84 @@ export function measurePanel(composer: Composer, panel: PreparedPanel, at: Stand
 
 /** The height that an item has with one line of text. */
 function plainHeight(item: PreparedItem): number {
-  return item.kind === 'text' ? lineHeight(item.style) : item.kind === 'image' ? item.height : item.thickness
+  return item.kind === 'text' ? lineHeight(item.style) : item.kind === 'rule' ? item.height || item.thickness : item.height
 }
 
 /** Adds the pieces of an item and gives its height. */
-function place(composer: Composer, item: PreparedItem, y: number, at: Standing, pieces: PanelPiece[]): number {
+function place(composer: Composer, block: string, item: PreparedItem, y: number, at: Standing, pieces: PanelPiece[]): number {
   const { id, x, width } = item
-  if (item.kind === 'rule') {
-    pieces.push({ id, x, y, width, height: item.thickness, kind: 'rule', colour: item.colour })
-    return item.thickness
+  const rule = (left: number, top: number, across: number, down: number, colour: string) => pieces.push({ id, x: left, y: top, width: across, height: down, kind: 'rule', colour })
+  switch (item.kind) {
+    case 'rule':
+      if (item.height) rule(x, y, item.thickness, item.height, item.colour)
+      else rule(x, y, width, item.thickness, item.colour)
+      return item.height || item.thickness
+    case 'box': {
+      const { height, thickness } = item
+      rule(x, y, width, height, item.fill ?? '')
+      if (item.border) {
+        for (const [left, top, across, down] of [[x, y, width, thickness], [x, y + height - thickness, width, thickness], [x, y, thickness, height], [x + width - thickness, y, thickness, height]] as const) rule(left, top, across, down, item.border)
+      }
+      return height
+    }
+    case 'code': {
+      const text = composer.print(item.text)(at)
+      if (text) {
+        picture(composer, block, id, () => {
+          const { width: across, height: down, shapes } = codePicture(item.code, text)
+          const square = item.code === 'qrcode' || item.code.includes('matrix')
+          const scale = square ? Math.min(width / across, item.height / down) : width / across
+          pieces.push({ id, x, y, width, height: item.height, kind: 'image', scale, scaleY: square ? scale : item.height / down, shapes })
+        })
+      }
+      return item.height
+    }
+    case 'image': {
+      const source = item.from ? composer.evaluate(item.from)(at) : undefined
+      picture(composer, block, id, () => {
+        const found = item.from ? typeof source === 'string' && source ? readPicture(source) : undefined : item.picture
+        if (!found) return
+        const scale = Math.min(width / found.width, item.height / found.height)
+        if ('data' in found) pieces.push({ id, x, y, width: found.width * scale, height: found.height * scale, kind: 'bitmap', data: found.data })
+        else pieces.push({ id, x, y, width, height: item.height, kind: 'image', scale, shapes: found.shapes })
+      })
+      return item.height
+    }
+    case 'text': return placeText(composer, item, y, at, pieces)
   }
-  if (item.kind === 'image') {
-    const scale = Math.min(width / item.picture.width, item.height / item.picture.height)
-    pieces.push({ id, x, y, width, height: item.height, kind: 'image', scale, shapes: item.picture.shapes })
-    return item.height
+}
+
+/** A picture that cannot be drawn leaves its place empty and is remarked. */
+function picture(composer: Composer, block: string, cell: string, draw: () => void): void {
+  try {
+    draw()
+  } catch (error) {
+    if (!(error instanceof PictureError)) throw error
+    composer.remarkPicture(block, cell, error.message)
   }
-  const { style } = item
+}
+
+function placeText(composer: Composer, item: PreparedItem & { kind: 'text' }, y: number, at: Standing, pieces: PanelPiece[]): number {
+  const { id, x, width } = item
+  let { style } = item
   const step = lineHeight(style)
   const print = composer.print(item.text)
+  const inner = Math.max(4, width - style.indent)
+  const left = style.align === 'right' ? x : x + style.indent
   if (item.text.late) {
-    pieces.push({ id, x, y, width, height: step, kind: 'late', print, style })
+    pieces.push({ id, x: left, y, width: inner, height: step, kind: 'late', print, style })
     return step
   }
-  const lines = wrapText(print(at), style.font, style.size, width)
-  for (let index = 0; index < lines.length; index++) pieces.push({ id, x, y: y + index * step, width, height: step, kind: 'line', text: lines[index]!, style })
+  const text = print(at)
+  if (style.rotated) {
+    const lines = text.split('\n')
+    const height = Math.max(...lines.map(line => textWidth(line, style.font, style.size)))
+    lines.forEach((line, index) => pieces.push({ id, x: left + index * step, y, width: step, height, kind: 'line', text: line, style }))
+    return height
+  }
+  if (style.overflow === 'shrink') style = { ...style, size: shrunkSize(text, style.font, style.size, inner) }
+  const lines = style.overflow === 'wrap' ? wrapText(text, style.font, style.size, inner) : text.split('\n').map(line => style.overflow === 'cut' ? cutText(line, style.font, style.size, inner) : line)
+  if (style.fill) pieces.push({ id, x, y, width, height: lines.length * step, kind: 'rule', colour: style.fill })
+  for (let index = 0; index < lines.length; index++) pieces.push({ id, x: left, y: y + index * step, width: inner, height: step, kind: 'line', text: lines[index]!, style })
   return lines.length * step
 }

@@ -44,14 +44,29 @@ export interface CheckedText {
   /** it holds page words, known only when the pages are made */
   late: boolean
   formulas: Typed[]
+  /** the same in another language: its marks and month names, and the texts that have a translation */
+  inLanguage?: (language: string) => CheckedText
 }
-type CheckedPart = { literal: string } | { typed: Typed, print: (value: Value) => string }
+export interface CheckedValue { typed: Typed, pattern?: string, print: (value: Value) => string }
+export type CheckedPart = { literal: string } | CheckedValue
+export type Translations = Readonly<Record<string, Readonly<Record<string, string>>>>
 
 /**
  * Checks a text with values in it.
  * @throws FormulaError with offsets in the whole text
  */
-export function checkText(text: string, scope: Scope, language: string): CheckedText {
+export function checkText(text: string, scope: Scope, language: string, translations: Translations = {}): CheckedText {
+  const checked = checkPlain(text, { ...scope, language }, language)
+  checked.inLanguage = other => other === language ? checked : checkPlain(translated(text, other, translations), { ...scope, language: other }, other)
+  return checked
+}
+
+/** A text in another language; "pt" serves "pt-PT" too. Without a translation it stays as it is. */
+function translated(text: string, language: string, translations: Translations): string {
+  return translations[language]?.[text] ?? translations[language.split('-')[0]!]?.[text] ?? text
+}
+
+function checkPlain(text: string, scope: Scope, language: string): CheckedText {
   const lines: CheckedPart[][] = [[]]
   const formulas: Typed[] = []
   for (const part of textParts(text)) {
@@ -65,7 +80,7 @@ export function checkText(text: string, scope: Scope, language: string): Checked
     try {
       const typed = checkFormula(labelled(part.formula, scope), scope)
       formulas.push(typed)
-      lines.at(-1)!.push({ typed, print: printer(typed, part.pattern, language) })
+      lines.at(-1)!.push({ typed, print: printer(typed, part.pattern, language), ...(part.pattern ? { pattern: part.pattern } : {}) })
     } catch (error) {
       if (error instanceof FormulaError) throw new FormulaError(error.message, part.formulaFrom + error.from, part.formulaFrom + error.to)
       if (error instanceof PatternError) throw new FormulaError(error.message, part.from, part.to)
@@ -85,7 +100,7 @@ function labelled(formula: string, scope: Scope): string {
 export function formatField(typed: Typed): FieldInfo | undefined {
   switch (typed.is) {
     case 'field': return typed.field
-    case 'negative': case 'carried': return formatField(typed.value)
+    case 'negative': case 'carried': case 'running': return formatField(typed.value)
     case 'ifEmpty': return formatField(typed.value)
     case 'if': return formatField(typed.cases[0]!.result) ?? formatField(typed.otherwise)
     case 'total': return typed.value && typed.name !== 'count' && typed.name !== 'distinct' ? formatField(typed.value) : undefined
@@ -103,9 +118,16 @@ export function defaultPattern(type: ValueType | 'empty', field?: FieldInfo): st
   return field.scale === undefined ? '#,##0.##' : field.scale > 2 ? `#,##0.00${'#'.repeat(field.scale - 2)}` : `#,##0${field.scale ? `.${'0'.repeat(field.scale)}` : ''}`
 }
 
-function printer(typed: Typed, pattern: string | undefined, language: string): (value: Value) => string {
+/** The pattern that a value is printed with: its own, that of the field it follows, or the usual one. */
+export function patternOf(typed: Typed, pattern?: string): string | undefined {
+  if (pattern) return pattern
+  if (typed.is === 'binary' && typed.share) return '0.0 %'
   const field = formatField(typed)
-  const chosen = pattern ?? (field && field.type === typed.type ? field.format : undefined) ?? defaultPattern(typed.type, field)
+  return (field && field.type === typed.type ? field.format : undefined) ?? defaultPattern(typed.type, field)
+}
+
+function printer(typed: Typed, pattern: string | undefined, language: string): (value: Value) => string {
+  const chosen = patternOf(typed, pattern)
   if (chosen && typed.type === 'number') {
     const print = numberFormat(chosen, language)
     return value => value === null ? '' : print(value as Decimal)
@@ -122,9 +144,9 @@ export type PrintText = (at: Standing) => string
 
 export function compileText(checked: CheckedText, compile: (typed: Typed) => Evaluate): PrintText {
   const lines = checked.lines.map((parts) => {
-    const prepared = parts.map(part => 'literal' in part ? part : { evaluate: compile(part.typed), print: part.print })
+    const prepared = parts.map(part => 'literal' in part ? part : { text: printedPart(part, compile) })
     const only = prepared[0]
-    if (prepared.length === 1 && only && 'evaluate' in only) return { print: (at: Standing) => only.print(only.evaluate(at)), droppable: true }
+    if (prepared.length === 1 && only && 'text' in only) return { print: only.text, droppable: true }
     return {
       droppable: false,
       print: (at: Standing): string | undefined => {
@@ -134,7 +156,7 @@ export function compileText(checked: CheckedText, compile: (typed: Typed) => Eva
         for (const part of prepared) {
           if ('literal' in part) text += part.literal
           else {
-            const printed = part.print(part.evaluate(at))
+            const printed = part.text(at)
             values++
             if (printed === '') empty++
             text += printed
@@ -147,4 +169,52 @@ export function compileText(checked: CheckedText, compile: (typed: Typed) => Eva
   const first = lines[0]!
   if (lines.length === 1) return at => first.print(at) ?? ''
   return at => lines.map(line => line.print(at)).filter((text, index) => text !== undefined && !(text === '' && lines[index]!.droppable)).join('\n')
+}
+
+function printedPart(part: CheckedValue, compile: (typed: Typed) => Evaluate): PrintText {
+  const { typed, print } = part
+  const evaluate = compile(typed)
+  const field = typed.type === 'number' ? formatField(typed) : undefined
+  if (!field?.currency) return at => print(evaluate(at))
+  const code = currencyOf(field)
+  const pattern = patternOf(typed, part.pattern) ?? ''
+  const withSign = (text: string, currency: string) => text.replaceAll('¤¤', currency).replaceAll('¤', symbolOf(currency))
+  if (typed.is !== 'total' || typed.name !== 'sum') {
+    const currency = compile(code)
+    return pattern.includes('¤') ? at => withSign(print(evaluate(at)), String(currency(at) ?? '')) : at => print(evaluate(at))
+  }
+  // amounts of several currencies are never added up: one line for each (rule 13 of the semantics)
+  const list = compile({ is: 'total', type: 'text', name: 'list', level: field.level, value: code, where: typed.where, over: typed.over })
+  const parts = new Map<string, Evaluate>()
+  const sumOf = (currency: string): Evaluate => {
+    let found = parts.get(currency)
+    if (!found) {
+      const same: Typed = { is: 'binary', type: 'boolean', operator: '=', left: code, right: { is: 'constant', type: 'text', value: currency } }
+      parts.set(currency, found = compile({ ...typed, where: typed.where ? { is: 'binary', type: 'boolean', operator: 'and', left: typed.where, right: same } : same }))
+    }
+    return found
+  }
+  return (at) => {
+    const currencies = String(list(at) ?? '').split('\u0000').filter(Boolean)
+    if (currencies.length < 2) return withSign(print(evaluate(at)), currencies[0] ?? '')
+    return currencies.map(currency => pattern.includes('¤') ? withSign(print(sumOf(currency)(at)), currency) : `${print(sumOf(currency)(at))} ${currency}`).join('\n')
+  }
+}
+
+/** The field that holds an amount's currency code, as a formula. */
+const currencyOf = (field: FieldInfo): Typed => ({ is: 'field', type: 'text', level: field.level, path: field.currency!, field: { ...field, path: field.currency!, type: 'text', currency: undefined } })
+
+const symbols = new Map<string, string>()
+/** The sign of a currency, such as € for EUR (CLDR); the code where it is not known. */
+function symbolOf(code: string): string {
+  let found = symbols.get(code)
+  if (found === undefined) {
+    try {
+      found = new Intl.NumberFormat('en', { style: 'currency', currency: code, currencyDisplay: 'narrowSymbol' }).formatToParts(0).find(part => part.type === 'currency')!.value
+    } catch {
+      found = code
+    }
+    symbols.set(code, found)
+  }
+  return found
 }

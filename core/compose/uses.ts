@@ -21,9 +21,9 @@ export function usesOf(definition: ReportDefinition, catalog: Catalog, target: U
   const model = reportModel(definition, catalog)
   const hits = (table: string, column?: string) => table === target.table && (!target.column || column === target.column)
 
-  const formula = (text: string, levels: readonly LevelInfo[], level: number, what: Use['what'], name: string) => {
+  const formula = (text: string, levels: readonly LevelInfo[], level: number, what: Use['what'], name: string, groups?: readonly string[]) => {
     try {
-      const typed = checkFormula(text, { levels, level, parameters: model.parameterTypes, page: true, measure: true })
+      const typed = checkFormula(text, { levels, level, parameters: model.parameterTypes, page: true, ...(groups ? { groups, row: 'line' as const } : { measure: true }) })
       if (fieldsUsed(typed).some(used => fieldHits(levels[used.level]!, used.path))) add(what, name)
     } catch (error) {
       if (!(error instanceof FormulaError)) throw error
@@ -91,12 +91,33 @@ export function usesOf(definition: ReportDefinition, catalog: Catalog, target: U
     for (const layout of definition.layouts) {
       const texts = (block: Block, standing: number): void => {
         const own = block.kind === 'repeat' || block.kind === 'table' ? Math.max(0, levels.findIndex(each => each.name === block.level)) : standing
-        const list = block.kind === 'panel' ? block.items.flatMap(item => item.kind === 'text' ? [item.text] : []) : block.kind === 'table' ? block.columns.flatMap(column => [column.title, column.text, column.end]) : block.kind === 'repeat' ? [block.outline ?? ''] : []
-        for (const part of [...list.flatMap(textParts).flatMap(each => 'formula' in each ? [each.formula] : []), ...(block.showWhen ? [block.showWhen] : [])]) formula(part, levels, own, 'layout', `${layout.name}: ${block.id}`)
+        const { list, rules, groups } = textsOf(block)
+        for (const part of [...list.flatMap(textParts).flatMap(each => 'formula' in each ? [each.formula] : []), ...rules]) formula(part, levels, own, 'layout', `${layout.name}: ${block.id}`, groups)
+        if (block.kind === 'table') for (const row of block.rows) if (row.nested) texts(row.nested, own)
         if (block.kind === 'repeat') block.blocks.forEach(inner => texts(inner, own))
       }
-      for (const block of [layout.top, layout.foot, ...layout.blocks]) if (block) texts(block, 0)
+      for (const block of [layout.top, layout.foot, layout.firstTop, layout.firstFoot, ...layout.blocks]) if (block) texts(block, 0)
     }
   }
   return uses
+}
+
+/** The texts of a block, its formulas that are not printed, and the groups they may speak of. */
+function textsOf(block: Block): { list: string[], rules: string[], groups?: string[] } {
+  const rules = [block.showWhen ?? '']
+  switch (block.kind) {
+    case 'panel': return {
+      list: block.items.flatMap(item => item.kind === 'text' || item.kind === 'code' ? [item.text] : []),
+      rules: [...rules, ...block.items.flatMap(item => [item.showWhen ?? '', item.kind === 'image' ? item.from ?? '' : ''])].filter(Boolean),
+    }
+    case 'repeat': return { list: [block.outline ?? ''], rules: [...rules, block.language ?? ''].filter(Boolean) }
+    case 'table': return {
+      list: block.rows.flatMap(row => Object.values(row.cells).map(cell => cell.text)), groups: block.groups.map(group => group.id),
+      rules: [
+        ...rules, ...block.rows.flatMap(row => [row.when ?? '', ...Object.values(row.cells).map(cell => cell.when ?? '')]), ...(block.looks ?? []).map(each => each.when), ...(block.sort ?? []).map(each => each.field),
+        ...block.groups.flatMap(group => [group.by, group.having ?? '', group.order.total ?? '', group.top?.total ?? '']),
+      ].filter(Boolean),
+    }
+    default: return { list: [], rules: rules.filter(Boolean) }
+  }
 }

@@ -51,3 +51,20 @@ function cutWord(word: string, font: FontName, size: number, width: number): str
   }
   return [...pieces, piece]
 }
+
+/** A text cut with an ellipsis so that it is no wider than `width` points. */
+export function cutText(text: string, font: FontName, size: number, width: number): string {
+  if (textWidth(text, font, size) <= width) return text
+  let kept = ''
+  for (const char of text) {
+    if (textWidth(`${kept}${char}…`, font, size) > width) break
+    kept += char
+  }
+  return `${kept.trimEnd()}…`
+}
+
+/** The size at which each line of a text fits into a width; not below four points, and never larger than it was. */
+export function shrunkSize(text: string, font: FontName, size: number, width: number): number {
+  const widest = Math.max(...text.split('\n').map(line => textWidth(line, font, size)))
+  return widest <= width ? size : Math.max(4, Math.floor(size * width / widest * 100) / 100)
+}

@@ -18,6 +18,8 @@ export interface FieldInfo {
   caption: string
   /** a number or date pattern */
   format?: string
+  /** path of the field that holds its currency code, on the same level */
+  currency?: string
   column: CatalogColumn
   /** path of the related record that holds it; "" for the level's own table */
   record: string
@@ -85,7 +87,7 @@ export function levelTree(dataSet: DataSetDefinition, catalog: Catalog): LevelTr
       level.fields.set(path, {
         level: level.index, path, type: column.type, scale: column.scale, column, record,
         role: roleOf(catalog, tableName, column), caption: settings?.caption ?? columnCaption(column),
-        format: settings?.format ?? column.format,
+        format: settings?.format ?? column.format, ...(settings?.currency ? { currency: settings.currency } : {}),
       })
     }
   }

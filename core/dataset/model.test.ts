@@ -24,7 +24,7 @@ beforeAll(async () => {
 const level = (name: string, table: string, more: Partial<LevelDefinition> = {}): LevelDefinition => ({ name, table, on: [], fields: [], related: [], details: [], filters: [], sort: [], ...more })
 function report(root: LevelDefinition, tables: TableDefinition[] = [], others: ReportDefinition['dataSets'] = []): ReportDefinition {
   return {
-    format: 1, language: 'en-GB', layouts: [], tables,
+    format: 2, language: 'en-GB', layouts: [], tables,
     parameters: [{ name: 'asOf', label: 'As of', kind: 'date', required: true }, { name: 'codes', label: 'Customers', kind: 'choices', required: false }],
     dataSets: [{ name: 'main', source: 'caisvelho', fields: {}, root }, ...others],
   }

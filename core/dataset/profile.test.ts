@@ -14,7 +14,7 @@ beforeAll(async () => {
 })
 
 async function profile(table: string, path: string, more: Partial<LevelDefinition> = {}, search = '') {
-  const definition: ReportDefinition = { format: 1, language: 'en-GB', parameters: [], layouts: [], dataSets: [{ name: 'main', source: 'x', fields: {}, root: { name: 'row', table, on: [], fields: [], related: [], details: [], filters: [], sort: [], ...more } }] }
+  const definition: ReportDefinition = { format: 2, language: 'en-GB', parameters: [], layouts: [], dataSets: [{ name: 'main', source: 'x', fields: {}, root: { name: 'row', table, on: [], fields: [], related: [], details: [], filters: [], sort: [], ...more } }] }
   const model = reportModel(definition, catalog)
   const { levels } = model.trees[0]!
   const query = profileQuery({ levels, catalog: model.catalog, tables: model.tables, schema: 'company', used: [], parameterTypes: {}, parameters: {}, today: 0 }, 0, path, search)

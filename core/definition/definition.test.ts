@@ -16,7 +16,7 @@ describe('a definition that comes in', () => {
     return copy
   }
   it.each<[string, unknown, string]>([
-    ['a newer format', broken(report => report.format = 7 as never), 'This definition has format 7, which is newer than this program reads (1); bring Estante up to date to open it.'],
+    ['a newer format', broken(report => report.format = 7 as never), 'This definition has format 7, which is newer than this program reads (2); bring Estante up to date to open it.'],
     ['no object', [], 'This is not a report definition; it must be a JSON object with a format.'],
     ['a missing part', broken(report => delete (report as Partial<ReportDefinition>).layouts), 'The definition has a fault: layouts is a required field.'],
     ['an unknown block', broken(report => (report.layouts[0]!.blocks[0] as { kind: string }).kind = 'spinner'), 'kind must be one of'],
@@ -40,7 +40,7 @@ describe('edits', () => {
     fc.tuple(column, fc.string({ maxLength: 8 })).map(([cell, text]) => (report: ReportDefinition) => edits.setText(report, { block: table, cell, part: 'line' }, text)),
     fc.tuple(column, fc.integer({ min: 0, max: 300 })).map(([cell, width]) => (report: ReportDefinition) => edits.setColumnWidth(report, table, cell, width)),
     column.map(cell => (report: ReportDefinition) => edits.removeColumn(report, table, cell)),
-    fc.integer({ min: 0, max: 9 }).map(index => (report: ReportDefinition) => edits.insertColumn(report, table, index, { title: 'T', text: '{{ amount }}', end: '', carry: false, width: 50 })),
+    fc.integer({ min: 0, max: 9 }).map(index => (report: ReportDefinition) => edits.insertColumn(report, table, index, { title: 'T', text: '{{ amount }}', width: 50 })),
     column.map(cell => (report: ReportDefinition) => edits.moveColumn(report, table, cell, 1)),
     fc.tuple(item, fc.integer(), fc.integer()).map(([cell, x, y]) => (report: ReportDefinition) => edits.moveItem(report, 'heading', cell, x % 500, y % 500)),
     item.map(cell => (report: ReportDefinition) => edits.removeItem(report, 'heading', cell)),

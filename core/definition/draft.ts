@@ -1,7 +1,8 @@
 import { isKeyColumn, singular } from '../catalog/relations'
 import { type Catalog, columnCaption, findTable, readable } from '../catalog/types'
 import { pathText } from '../formula/syntax'
-import { type ColumnDefinition, formatVersion, type ReportDefinition } from './types'
+import { formatVersion, type ReportDefinition } from './types'
+import { plainTable, type PlainColumn } from './upgrade'
 
 /** The few columns that say what a record is: its name or code; without such, the first that are no keys. */
 export function usualFields(catalog: Catalog, table: string, most = 2): string[] {
@@ -17,8 +18,8 @@ export function listOfTable(catalog: Catalog, table: string, source: string, tit
   const plain = found.columns.filter(column => !isKeyColumn(catalog, table, column.name))
   const shown = (plain.length ? plain : found.columns).slice(0, 7)
   const level = singular(table).replace(/\W+/g, '_')
-  const columns = shown.slice(0, 6).map((column, index): ColumnDefinition => ({
-    id: `column${index + 1}`, title: columnCaption(column), text: `{{ ${pathText(column.name)} }}`, end: '', carry: false, width: column.type === 'text' ? 0 : 74, ...(column.type === 'number' ? { style: { align: 'right' } } : {}),
+  const columns = shown.slice(0, 6).map((column, index): PlainColumn => ({
+    id: `column${index + 1}`, title: columnCaption(column), text: `{{ ${pathText(column.name)} }}`, width: column.type === 'text' ? 0 : 74, ...(column.type === 'number' ? { style: { align: 'right' } } : {}),
   }))
   return {
     format: formatVersion, language: 'en-GB', parameters: [],
@@ -28,7 +29,7 @@ export function listOfTable(catalog: Catalog, table: string, source: string, tit
       foot: { kind: 'panel', id: 'pageFoot', height: 14, after: 0, items: [{ kind: 'text', id: 'page', x: 0, y: 0, width: 505.28, text: 'Page {{ page.number }} of {{ page.count }}', style: { size: 8, align: 'centre', colour: '#6d655b' } }] },
       blocks: [
         { kind: 'panel', id: 'heading', height: 24, after: 10, items: [{ kind: 'text', id: 'title', x: 0, y: 0, width: 400, text: title, style: { font: 'serif', size: 16, bold: true, colour: '#0f4c5c' } }] },
-        { kind: 'table', id: 'list', level, left: 0, width: 0, repeatTitles: true, end: false, after: 0, columns },
+        plainTable('list', level, columns),
       ],
     }],
   }

@@ -1,178 +1,14 @@
-import type { Block, CalculatedDefinition, ChildTotalDefinition, ColumnDefinition, DataSetDefinition, FieldSettings, LevelDefinition, PageSetup, PanelBlock, PanelItem, ParameterDefinition, RelatedDefinition, ReportDefinition, RepeatBlock, SortDefinition, TableBlock, TableDefinition, TextStyle } from './types'
+import { freeId } from './names'
+import type { CalculatedDefinition, ChildTotalDefinition, DataSetDefinition, FieldSettings, LevelDefinition, ParameterDefinition, RelatedDefinition, ReportDefinition, SortDefinition, TableDefinition } from './types'
+
+export * from './names'
+export * from './layout'
+export * from './table'
 
 /**
  * Edits of a report. Each takes a definition and gives a new one that shares all that has not changed;
  * one that does not find its place gives the definition back as it is.
  */
-
-/** Where an editable text of a layout stands. */
-export type TextPlace =
-  | { block: string, cell: string, part: 'item' | 'titles' | 'line' | 'end' }
-  | { block: string, cell?: string, part: 'forward' | 'brought' }
-
-/** The block with an id, wherever it stands. */
-export function findBlock(report: ReportDefinition, id: string): Block | undefined {
-  const layout = report.layouts[0]!
-  const visit = (blocks: readonly Block[]): Block | undefined => {
-    for (const block of blocks) {
-      const found = block.id === id ? block : block.kind === 'repeat' ? visit(block.blocks) : undefined
-      if (found) return found
-    }
-    return undefined
-  }
-  return layout.top?.id === id ? layout.top : layout.foot?.id === id ? layout.foot : visit(layout.blocks)
-}
-
-/** Changes the block with an id; `undefined` from `change` takes it out. */
-export function changeBlock(report: ReportDefinition, id: string, change: (block: Block) => Block | undefined): ReportDefinition {
-  const layout = report.layouts[0]!
-  let changed = false
-  const apply = (block: Block): Block | undefined => {
-    if (block.id === id) {
-      const next = change(block)
-      if (next !== block) changed = true
-      return next
-    }
-    if (block.kind !== 'repeat') return block
-    const inner = list(block.blocks)
-    return inner === block.blocks ? block : { ...block, blocks: inner }
-  }
-  const list = (blocks: Block[]): Block[] => {
-    const next = blocks.map(apply)
-    return next.every((block, index) => block === blocks[index]) ? blocks : next.filter(block => block !== undefined)
-  }
-  const next = { ...layout, blocks: list(layout.blocks) }
-  if (layout.top) setPanel(next, 'top', apply(layout.top))
-  if (layout.foot) setPanel(next, 'foot', apply(layout.foot))
-  return changed ? { ...report, layouts: [next, ...report.layouts.slice(1)] } : report
-}
-
-function setPanel(layout: ReportDefinition['layouts'][number], place: 'top' | 'foot', panel: Block | undefined): void {
-  if (panel) layout[place] = panel as PanelBlock
-  else Reflect.deleteProperty(layout, place)
-}
-
-function changeTable(report: ReportDefinition, id: string, change: (table: TableBlock) => TableBlock): ReportDefinition {
-  return changeBlock(report, id, block => block.kind === 'table' ? change(block) : block)
-}
-
-function changeColumn(report: ReportDefinition, block: string, column: string, change: Partial<ColumnDefinition>): ReportDefinition {
-  return changeTable(report, block, table => ({ ...table, columns: table.columns.map(each => each.id === column ? { ...each, ...change } : each) }))
-}
-
-function changeItem(report: ReportDefinition, block: string, item: string, change: (item: PanelItem) => PanelItem): ReportDefinition {
-  return changeBlock(report, block, panel => panel.kind === 'panel' ? { ...panel, items: panel.items.map(each => each.id === item ? change(each) : each) } : panel)
-}
-
-/** The text at a place, as its author wrote it. */
-export function textAt(report: ReportDefinition, place: TextPlace): string | undefined {
-  const block = findBlock(report, place.block)
-  if (block?.kind === 'panel') {
-    const item = block.items.find(each => each.id === place.cell)
-    return item?.kind === 'text' ? item.text : undefined
-  }
-  if (block?.kind !== 'table') return undefined
-  if (place.part === 'forward' || place.part === 'brought') return block.carried?.[place.part]
-  const column = block.columns.find(each => each.id === place.cell)
-  return place.part === 'titles' ? column?.title : place.part === 'line' ? column?.text : place.part === 'end' ? column?.end : undefined
-}
-
-export function setText(report: ReportDefinition, place: TextPlace, text: string): ReportDefinition {
-  if (textAt(report, place) === text) return report
-  switch (place.part) {
-    case 'item': return changeItem(report, place.block, place.cell, item => item.kind === 'text' ? { ...item, text } : item)
-    case 'titles': return changeColumn(report, place.block, place.cell, { title: text })
-    case 'line': return changeColumn(report, place.block, place.cell, { text })
-    case 'end': return changeColumn(report, place.block, place.cell, { end: text })
-    default: return changeTable(report, place.block, table => table.carried ? { ...table, carried: { ...table.carried, [place.part]: text } } : table)
-  }
-}
-
-/** Style of a panel's text, or of a whole column. */
-export function setStyle(report: ReportDefinition, block: string, cell: string, style: Partial<TextStyle>): ReportDefinition {
-  const found = findBlock(report, block)
-  if (found?.kind === 'table') {
-    const column = found.columns.find(each => each.id === cell)
-    return column ? changeColumn(report, block, cell, { style: { ...column.style, ...style } }) : report
-  }
-  return changeItem(report, block, cell, item => item.kind === 'text' ? { ...item, style: { ...item.style, ...style } } : item)
-}
-
-/** Puts a new column before the one at `index`. */
-export function insertColumn(report: ReportDefinition, block: string, index: number, column: Omit<ColumnDefinition, 'id'>): ReportDefinition {
-  return changeTable(report, block, (table) => {
-    const columns = [...table.columns]
-    columns.splice(index, 0, { ...column, id: freeId('column', table.columns.map(each => each.id)) })
-    return { ...table, columns }
-  })
-}
-
-/** Takes a column out; the last one stays, since a table needs one. */
-export function removeColumn(report: ReportDefinition, block: string, column: string): ReportDefinition {
-  return changeTable(report, block, table => table.columns.length > 1 ? { ...table, columns: table.columns.filter(each => each.id !== column) } : table)
-}
-
-export function moveColumn(report: ReportDefinition, block: string, column: string, by: -1 | 1): ReportDefinition {
-  return changeTable(report, block, (table) => {
-    const from = table.columns.findIndex(each => each.id === column)
-    const to = from + by
-    if (from < 0 || to < 0 || to >= table.columns.length) return table
-    const columns = [...table.columns]
-    columns.splice(to, 0, ...columns.splice(from, 1))
-    return { ...table, columns }
-  })
-}
-
-/** Width in points; 0 lets the column share what is left. */
-export function setColumnWidth(report: ReportDefinition, block: string, column: string, width: number): ReportDefinition {
-  return changeColumn(report, block, column, { width: width === 0 ? 0 : Math.max(16, Math.round(width * 100) / 100) })
-}
-
-export function setColumnCarry(report: ReportDefinition, block: string, column: string, carry: boolean): ReportDefinition {
-  return changeTable(changeColumn(report, block, column, { carry }), block, table => carry && !table.carried ? { ...table, carried: { forward: 'Carried forward', brought: 'Brought forward' } } : table)
-}
-
-export function setTable(report: ReportDefinition, block: string, change: Partial<Pick<TableBlock, 'repeatTitles' | 'end'>>): ReportDefinition {
-  return changeTable(report, block, table => ({ ...table, ...change }))
-}
-
-export function setShowWhen(report: ReportDefinition, block: string, rule: string): ReportDefinition {
-  return changeBlock(report, block, (found) => {
-    const { showWhen: _, ...rest } = found
-    return (rule.trim() ? { ...rest, showWhen: rule } : rest) as Block
-  })
-}
-
-export function setAfter(report: ReportDefinition, block: string, after: number): ReportDefinition {
-  return changeBlock(report, block, found => ({ ...found, after }))
-}
-
-export function moveItem(report: ReportDefinition, block: string, item: string, x: number, y: number): ReportDefinition {
-  return changeItem(report, block, item, found => ({ ...found, x: Math.round(x * 100) / 100, y: Math.round(y * 100) / 100 }))
-}
-
-export function setItemWidth(report: ReportDefinition, block: string, item: string, width: number): ReportDefinition {
-  return changeItem(report, block, item, found => ({ ...found, width: Math.max(4, Math.round(width * 100) / 100) }))
-}
-
-export function addTextItem(report: ReportDefinition, block: string, x: number, y: number, text: string): ReportDefinition {
-  return changeBlock(report, block, panel => panel.kind === 'panel'
-    ? { ...panel, items: [...panel.items, { kind: 'text', id: freeId('text', panel.items.map(each => each.id)), x, y, width: 120, text }] }
-    : panel)
-}
-
-export function removeItem(report: ReportDefinition, block: string, item: string): ReportDefinition {
-  return changeBlock(report, block, panel => panel.kind === 'panel' ? { ...panel, items: panel.items.filter(each => each.id !== item) } : panel)
-}
-
-export function removeBlock(report: ReportDefinition, block: string): ReportDefinition {
-  return changeBlock(report, block, () => undefined)
-}
-
-export function setPage(report: ReportDefinition, change: Partial<PageSetup>): ReportDefinition {
-  const layout = report.layouts[0]!
-  return { ...report, layouts: [{ ...layout, page: { ...layout.page, ...change } }, ...report.layouts.slice(1)] }
-}
 
 /** Caption or format of a field; every cell and total of it follows. `field` is "level.path". */
 export function setField(report: ReportDefinition, field: string, settings: FieldSettings): ReportDefinition {
@@ -180,7 +16,7 @@ export function setField(report: ReportDefinition, field: string, settings: Fiel
   const within = (each: LevelDefinition): boolean => each.name === level || each.details.some(within)
   return changeDataSet(report, Math.max(0, report.dataSets.findIndex(dataSet => within(dataSet.root))), (dataSet) => {
     const next = { ...dataSet.fields[field], ...settings }
-    for (const name of ['caption', 'format'] as const) if (!next[name]) Reflect.deleteProperty(next, name)
+    for (const name of ['caption', 'format', 'currency'] as const) if (!next[name]) Reflect.deleteProperty(next, name)
     return { ...dataSet, fields: { ...dataSet.fields, [field]: next } }
   })
 }
@@ -360,23 +196,4 @@ export function moveParameter(report: ReportDefinition, name: string, by: -1 | 1
   const parameters = [...report.parameters]
   parameters.splice(to, 0, ...parameters.splice(from, 1))
   return { ...report, parameters }
-}
-
-/** A name that is not taken: the plain one where it is free (`bare`), else with a number behind it. */
-export function freeId(stem: string, taken: readonly string[], bare = false): string {
-  if (bare && !taken.includes(stem)) return stem
-  for (let count = bare ? 2 : 1; ; count++) if (!taken.includes(`${stem}${count}`)) return `${stem}${count}`
-}
-
-/** All repeats around a block, the outermost first. */
-export function repeatsAround(report: ReportDefinition, id: string): RepeatBlock[] {
-  const visit = (blocks: readonly Block[], above: RepeatBlock[]): RepeatBlock[] | undefined => {
-    for (const block of blocks) {
-      if (block.id === id) return above
-      const found = block.kind === 'repeat' ? visit(block.blocks, [...above, block]) : undefined
-      if (found) return found
-    }
-    return undefined
-  }
-  return visit(report.layouts[0]!.blocks, []) ?? []
 }

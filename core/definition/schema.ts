@@ -1,6 +1,7 @@
 import { array, boolean, lazy, mixed, number, object, type Schema, string, ValidationError } from 'yup'
 import { levelNames } from './edits'
-import { type Block, childTotalKinds, formatVersion, type LevelDefinition, parameterKinds, type RelatedDefinition, type ReportDefinition } from './types'
+import { type Block, childTotalKinds, codeKinds, dateSteps, formatVersion, type LayoutDefinition, type LevelDefinition, pageSizes, parameterKinds, type RelatedDefinition, type ReportDefinition, rowKinds } from './types'
+import { upgraded } from './upgrade'
 
 /** A definition that cannot be taken in: one sentence. */
 export class DefinitionError extends Error {}
@@ -42,37 +43,63 @@ const table = lazy((value: { kind?: string }) => {
   }
 })
 
-const style = object({
-  font: mixed().oneOf(['sans', 'serif']), size: number().strict().min(3).max(200), bold: boolean().strict(), italic: boolean().strict(),
-  colour: string().strict().matches(/^#[0-9a-fA-F]{6}$/, { message: ({ path }: { path: string }) => `${path} must be a colour like #0f4c5c` }), align: mixed().oneOf(['left', 'centre', 'right']),
-}).noUnknown().default(undefined)
-const colour = string().strict().required().matches(/^#[0-9a-fA-F]{6}$/, ({ path }) => `${path} must be a colour like #0f4c5c`)
-const place = { id: name, x: points, y: points, width: points.min(0) }
+const hex = /^#[0-9a-fA-F]{6}$/
+const hexFault = ({ path }: { path: string }) => `${path} must be a colour like #0f4c5c`
+const rule = plain.max(4000)
+const styleParts = {
+  named: plain, font: mixed().oneOf(['sans', 'serif']), size: number().strict().min(3).max(200), bold: boolean().strict(), italic: boolean().strict(),
+  colour: string().strict().matches(hex, { message: hexFault }), align: mixed().oneOf(['left', 'centre', 'right']), vertical: mixed().oneOf(['top', 'middle', 'bottom']),
+  overflow: mixed().oneOf(['wrap', 'cut', 'shrink']), indent: number().strict().min(0).max(400), rotated: boolean().strict(), fill: string().strict().matches(hex, { message: hexFault }),
+}
+const border = mixed().oneOf(['hair', 'thin', 'thick', 'double', 'none'])
+const fullStyle = object(styleParts).noUnknown()
+const style = fullStyle.default(undefined)
+const fullRowStyle = object({ ...styleParts, above: border, below: border }).noUnknown()
+const rowStyle = fullRowStyle.default(undefined)
+const colour = string().strict().required().matches(hex, hexFault)
+const place = { id: name, x: points, y: points, width: points.min(0), showWhen: rule }
 const item = lazy((value: { kind?: string }) => {
   switch (value?.kind) {
     case 'text': return object({ ...place, kind: name, text, style }).noUnknown()
-    case 'image': return object({ ...place, kind: name, height: points, svg: text }).noUnknown()
-    case 'rule': return object({ ...place, kind: name, thickness: points, colour }).noUnknown()
-    default: return object({ kind: mixed().oneOf(['text', 'image', 'rule']).required() })
+    case 'image': return object({ ...place, kind: name, height: points, svg: string().strict().max(4_000_000).defined(), from: rule }).noUnknown()
+    case 'rule': return object({ ...place, kind: name, thickness: points, colour, height: number().strict().min(0) }).noUnknown()
+    case 'box': return object({ ...place, kind: name, height: points, fill: string().strict().matches(hex, { message: hexFault }), border: string().strict().matches(hex, { message: hexFault }), thickness: number().strict().min(0).max(40) }).noUnknown()
+    case 'code': return object({ ...place, kind: name, code: mixed().oneOf([...codeKinds]).required(), height: points, text }).noUnknown()
+    default: return object({ kind: mixed().oneOf(['text', 'image', 'rule', 'box', 'code']).required() })
   }
 })
-const base = { id: name, showWhen: plain.max(4000), after: points }
+const base = { id: name, showWhen: rule, after: points, atBottom: boolean().strict() }
 const panel = object({ ...base, kind: mixed().oneOf(['panel']).required(), height: points, items: array(item).required() }).noUnknown()
-const column = object({ id: name, title: text, text, end: text, carry: boolean().strict().required(), width: points.min(0), style }).noUnknown()
+const column = object({ id: name, width: points.min(0), fit: boolean().strict(), hidden: boolean().strict(), once: boolean().strict(), style }).noUnknown()
+const record = (inner: Schema): Schema => lazy((value: object | undefined) => object(Object.fromEntries(Object.keys(value ?? {}).map(key => [key, inner])))) as never
+const cell = object({ text, span: number().strict().integer().min(1).max(200), style, when: rule }).noUnknown()
+const group = object({
+  id: identifier, by: formula, step: mixed().oneOf([...dateSteps]), edges: array(number().strict().required()),
+  order: object({ by: mixed().oneOf(['name', 'value', 'total', 'given']).required(), total: rule, descending: boolean().strict().required(), given: array(text) }).noUnknown().required(),
+  top: object({ count: number().strict().integer().min(1).max(100_000).required(), last: boolean().strict(), total: formula, others: plain }).noUnknown().default(undefined),
+  having: rule, newPage: boolean().strict(), keepTogether: boolean().strict(), repeatStart: boolean().strict(),
+}).noUnknown()
+const look = object({ id: name, when: formula, columns: array(name).required(), kinds: array(mixed().oneOf([...rowKinds])), style: fullStyle.required(), mark: plain.max(4), meaning: text }).noUnknown()
+const row: Schema = object({ id: name, kind: mixed().oneOf([...rowKinds]).required(), group: plain, when: rule, cells: record(cell), style: rowStyle, nested: lazy((value: object | undefined) => value === undefined ? mixed().optional() : tableBlock as Schema) }).noUnknown()
+const tableBlock: Schema = object({
+  ...base, kind: mixed().oneOf(['table']).required(), level: name, left: points.min(0), width: points.min(0), columns: array(column).required().min(1), groups: array(group).required(), sort,
+  rows: array(row).required(), repeatTitles: boolean().strict().required(), looks: array(look), legend: boolean().strict(),
+}).noUnknown()
 const block: Schema<Block> = lazy((value: { kind?: string }) => {
   switch (value?.kind) {
     case 'panel': return panel
     case 'break': return object({ ...base, kind: name }).noUnknown()
-    case 'table': return object({
-      ...base, kind: name, level: name, left: points.min(0), width: points.min(0), columns: array(column).required().min(1), repeatTitles: boolean().strict().required(), end: boolean().strict().required(),
-      carried: object({ forward: text, brought: text }).noUnknown().default(undefined),
-    }).noUnknown()
+    case 'table': return tableBlock
     case 'repeat': return object({
-      ...base, kind: name, level: name, newPage: boolean().strict().required(), restartNumbers: boolean().strict().required(), outline: plain, blocks: array(lazy(() => block as Schema)).required(),
+      ...base, kind: name, level: name, newPage: boolean().strict().required(), restartNumbers: boolean().strict().required(), outline: plain, language: rule, blocks: array(lazy(() => block as Schema)).required(),
     }).noUnknown()
     default: return object({ kind: mixed().oneOf(['repeat', 'panel', 'table', 'break']).required() })
   }
 }) as never
+const theme = object({
+  name, body: fullStyle.required(), line: colour, band: string().strict().matches(hex, { message: hexFault }), padding: object({ x: points, y: points }).noUnknown(),
+  rows: object(Object.fromEntries(['titles', 'groupStart', 'line', 'extra', 'groupEnd', 'end', 'carried'].map(kind => [kind, fullRowStyle.required()]))).noUnknown(), named: record(fullStyle),
+}).noUnknown()
 
 const definition = object({
   format: number().strict().required(),
@@ -87,15 +114,18 @@ const definition = object({
   }).noUnknown()).required(),
   dataSets: array(object({
     name: identifier, source: name, root: level,
-    fields: lazy((value: object) => object(Object.fromEntries(Object.keys(value ?? {}).map(key => [key, object({ caption: plain, format: plain }).noUnknown()]))).required()),
+    fields: lazy((value: object) => object(Object.fromEntries(Object.keys(value ?? {}).map(key => [key, object({ caption: plain, format: plain, currency: plain }).noUnknown()]))).required()),
   }).noUnknown()).required().min(1),
   tables: array(table),
   layouts: array(object({
     name, page: object({
-      size: mixed().oneOf(['A4', 'Letter']).required(), orientation: mixed().oneOf(['portrait', 'landscape']).required(),
+      size: mixed().oneOf([...pageSizes]).required(), width: number().strict().min(36).max(5000), height: number().strict().min(36).max(5000), orientation: mixed().oneOf(['portrait', 'landscape']).required(),
       margins: object({ top: points.min(0), right: points.min(0), bottom: points.min(0), left: points.min(0) }).noUnknown(),
-    }).noUnknown(), top: panel.default(undefined), foot: panel.default(undefined), blocks: array(block).required(),
+      columns: object({ count: number().strict().integer().min(1).max(12).required(), gap: points.min(0) }).noUnknown().default(undefined),
+    }).noUnknown(), theme: plain, letterhead: boolean().strict(), top: panel.default(undefined), foot: panel.default(undefined), firstTop: panel.default(undefined), firstFoot: panel.default(undefined),
+    blocks: array(block).required(), documentName: plain,
   }).noUnknown()).required().min(1),
+  layout: plain, themes: array(theme), translations: record(record(plain.defined())),
 }).noUnknown()
 
 /**
@@ -107,7 +137,7 @@ export function readDefinition(value: unknown): ReportDefinition {
   const { format } = value as { format?: unknown }
   if (typeof format === 'number' && format > formatVersion) throw new DefinitionError(`This definition has format ${format}, which is newer than this program reads (${formatVersion}); bring Estante up to date to open it.`)
   try {
-    const checked = definition.validateSync(value, { strict: true, abortEarly: true }) as unknown as ReportDefinition
+    const checked = definition.validateSync(upgraded(value), { strict: true, abortEarly: true }) as unknown as ReportDefinition
     const ids = blockIds(checked)
     const twice = ids.find((id, index) => ids.indexOf(id) !== index)
     const own = [...checked.dataSets, ...checked.tables ?? []].map(each => each.name)
@@ -116,6 +146,9 @@ export function readDefinition(value: unknown): ReportDefinition {
     const levels = levelNames(checked)
     const again = levels.find((each, index) => levels.indexOf(each) !== index)
     if (again) throw new DefinitionError(`Two levels of the definition are called “${again}”; each needs a name of its own.`)
+    const layoutNames = checked.layouts.map(layout => layout.name)
+    const sameLayout = layoutNames.find((each, index) => layoutNames.indexOf(each) !== index)
+    if (sameLayout) throw new DefinitionError(`Two layouts of the definition are called “${sameLayout}”; each needs a name of its own.`)
     if (twice) throw new DefinitionError(`Two blocks of the definition have the id “${twice}”; each needs its own.`)
     return checked
   } catch (error) {
@@ -136,7 +169,11 @@ export function parseDefinition(source: string): ReportDefinition {
   return readDefinition(value)
 }
 
-function blockIds(report: ReportDefinition): string[] {
-  const visit = (blocks: readonly Block[]): string[] => blocks.flatMap(each => [each.id, ...(each.kind === 'repeat' ? visit(each.blocks) : [])])
-  return report.layouts.slice(0, 1).flatMap(layout => [...(layout.top ? [layout.top.id] : []), ...(layout.foot ? [layout.foot.id] : []), ...visit(layout.blocks)])
+/** Ids of all blocks of all layouts, nested tables among them. */
+export function blockIds(report: Pick<ReportDefinition, 'layouts'>): string[] {
+  const visit = (block: Block): string[] => [
+    block.id, ...(block.kind === 'repeat' ? block.blocks.flatMap(visit) : block.kind === 'table' ? block.rows.flatMap(each => each.nested ? visit(each.nested) : []) : []),
+  ]
+  const edges = (layout: LayoutDefinition) => [layout.top, layout.foot, layout.firstTop, layout.firstFoot].filter(panel => panel !== undefined)
+  return report.layouts.flatMap(layout => [...edges(layout), ...layout.blocks].flatMap(visit))
 }

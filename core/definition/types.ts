@@ -1,7 +1,7 @@
 import type { ValueType } from '../dataset/records'
 
 /** The newest format of a report definition that this program reads and writes. */
-export const formatVersion = 1
+export const formatVersion = 2
 
 /** A report: an immutable value; every edit makes a new one (core/definition/edits.ts). */
 export interface ReportDefinition {
@@ -14,6 +14,12 @@ export interface ReportDefinition {
   /** tables of the report's own, made from texts, summaries and stacked sets; see TableDefinition */
   tables?: TableDefinition[]
   layouts: LayoutDefinition[]
+  /** name of the layout that is used where none is asked for; the first where it is left out */
+  layout?: string
+  /** themes of the report's own, beside ours */
+  themes?: ThemeDefinition[]
+  /** texts in other languages: language, then the text as written, then its translation */
+  translations?: Record<string, Record<string, string>>
 }
 
 export const parameterKinds = ['text', 'whole', 'decimal', 'date', 'dates', 'month', 'period', 'boolean', 'choice', 'choices'] as const
@@ -57,7 +63,8 @@ export interface DataSetDefinition {
   fields: Record<string, FieldSettings>
 }
 
-export interface FieldSettings { caption?: string, format?: string }
+/** `currency` is the path of the field that holds the amount's currency code, on the same level. */
+export interface FieldSettings { caption?: string, format?: string, currency?: string }
 
 export interface JoinPair { from: string, to: string }
 
@@ -135,15 +142,31 @@ export interface SortDefinition { field: string, descending: boolean }
 export interface LayoutDefinition {
   name: string
   page: PageSetup
+  /** name of one of our themes, or of one of the report's own */
+  theme?: string
+  /** the letterhead that all reports share stands as page top instead of `top` */
+  letterhead?: boolean
   top?: PanelBlock
   foot?: PanelBlock
+  /** page top and foot of a document's first page, where they differ */
+  firstTop?: PanelBlock
+  firstFoot?: PanelBlock
   blocks: Block[]
+  /** name of the PDF of each document, where each is written by itself: a text with values in it */
+  documentName?: string
 }
 
+export const pageSizes = ['A4', 'A5', 'A3', 'Letter', 'Legal', 'own'] as const
+
 export interface PageSetup {
-  size: 'A4' | 'Letter'
+  size: typeof pageSizes[number]
+  /** of a size of its own, in points, standing upright */
+  width?: number
+  height?: number
   orientation: 'portrait' | 'landscape'
   margins: { top: number, right: number, bottom: number, left: number }
+  /** the body is filled column by column, as on sheets of labels */
+  columns?: { count: number, gap: number }
 }
 
 export type Block = RepeatBlock | PanelBlock | TableBlock | BreakBlock
@@ -155,6 +178,8 @@ interface BlockBase {
   showWhen?: string
   /** empty space under it, in points */
   after: number
+  /** it stands at the bottom of the body of the page it comes to */
+  atBottom?: boolean
 }
 
 /** Its inner blocks once per record of a level. */
@@ -166,6 +191,8 @@ export interface RepeatBlock extends BlockBase {
   restartNumbers: boolean
   /** how a record is named in the outline of a run: a text with values in it */
   outline?: string
+  /** a formula that gives the language of the record's pages, as a tag like "pt" */
+  language?: string
   blocks: Block[]
 }
 
@@ -177,9 +204,16 @@ export interface PanelBlock extends BlockBase {
   items: PanelItem[]
 }
 
-export type PanelItem = TextItemDefinition | ImageItemDefinition | RuleItemDefinition
+export type PanelItem = TextItemDefinition | ImageItemDefinition | RuleItemDefinition | BoxItemDefinition | CodeItemDefinition
 
-export interface ItemBox { id: string, x: number, y: number, width: number }
+export interface ItemBox {
+  id: string
+  x: number
+  y: number
+  width: number
+  /** a formula; the item is left out where it does not hold */
+  showWhen?: string
+}
 
 export interface TextItemDefinition extends ItemBox {
   kind: 'text'
@@ -188,29 +222,65 @@ export interface TextItemDefinition extends ItemBox {
   style?: TextStyle
 }
 
+/** A picture: SVG text, a data address of a PNG or JPEG, or a formula that gives one of these. */
 export interface ImageItemDefinition extends ItemBox {
   kind: 'image'
   height: number
-  /** SVG text of shapes with fills; see core/compose/svgShapes.ts */
+  /** SVG text of shapes with fills (see core/compose/svgShapes.ts), or "data:image/png;base64,…" or the same of a JPEG */
   svg: string
+  /** a formula that gives the picture of each record */
+  from?: string
 }
 
 export interface RuleItemDefinition extends ItemBox {
   kind: 'rule'
   thickness: number
   colour: string
+  /** a standing line of this height */
+  height?: number
+}
+
+export interface BoxItemDefinition extends ItemBox {
+  kind: 'box'
+  height: number
+  fill?: string
+  border?: string
+  thickness?: number
+}
+
+export const codeKinds = ['qrcode', 'code128', 'ean13', 'gs1datamatrix', 'datamatrix'] as const
+
+export interface CodeItemDefinition extends ItemBox {
+  kind: 'code'
+  code: typeof codeKinds[number]
+  height: number
+  /** text with values in it */
+  text: string
 }
 
 export interface TextStyle {
+  /** a named style of the theme that this one starts from */
+  named?: string
   font?: 'sans' | 'serif'
   size?: number
   bold?: boolean
   italic?: boolean
   colour?: string
   align?: Align
+  vertical?: 'top' | 'middle' | 'bottom'
+  /** what is done with text that is too wide; it wraps where nothing is said */
+  overflow?: 'wrap' | 'cut' | 'shrink'
+  /** points from the left, or from the right where it is aligned there */
+  indent?: number
+  /** written from the bottom to the top */
+  rotated?: boolean
+  /** colour behind the text */
+  fill?: string
 }
 
 export type Align = 'left' | 'centre' | 'right'
+export type Border = 'hair' | 'thin' | 'thick' | 'double'
+export interface RowStyle extends TextStyle { above?: Border | 'none', below?: Border | 'none' }
 
 /** Rows of one level. */
 export interface TableBlock extends BlockBase {
@@ -221,25 +291,108 @@ export interface TableBlock extends BlockBase {
   /** 0 takes all the text width that is left */
   width: number
   columns: ColumnDefinition[]
+  /** outermost first */
+  groups: GroupDefinition[]
+  /** order of lines within their group; absent: that of the level */
+  sort?: SortDefinition[]
+  /** in the order of their printing within their kind */
+  rows: RowDefinition[]
   /** titles stand on each page of the table */
   repeatTitles: boolean
-  /** captions of the rows that carry a sum over the page; absent: nothing is carried */
-  carried?: { forward: string, brought: string }
-  /** is the row at the table's end printed? */
-  end: boolean
+  /** looks by rule; those that hold are put on one after the other */
+  looks?: LookRule[]
+  /** what the looks mean is printed under the table */
+  legend?: boolean
 }
 
 export interface ColumnDefinition {
   id: string
-  title: string
-  text: string
-  /** text at the table's end */
-  end: string
-  /** does the carried row print what this column has added up? */
-  carry: boolean
   /** points; 0 shares the width that is left */
   width: number
+  /** as wide as its longest value needs */
+  fit?: boolean
+  hidden?: boolean
+  /** a value that repeats the one above it is left out */
+  once?: boolean
   style?: TextStyle
+}
+
+export const rowKinds = ['titles', 'groupStart', 'line', 'extra', 'groupEnd', 'end', 'forward', 'brought'] as const
+/** `extra` rows stand under a line; `forward` and `brought` carry a sum over the page. */
+export type RowKind = typeof rowKinds[number]
+
+export interface RowDefinition {
+  id: string
+  kind: RowKind
+  /** the group of a group's start or end */
+  group?: string
+  /** a formula. Of the lines the first one whose rule holds is printed; a row of another kind is left out where it does not hold */
+  when?: string
+  cells: Record<string, CellDefinition>
+  style?: RowStyle
+  /** a table of a detail level, standing in the row; only in extra rows */
+  nested?: TableBlock
+}
+
+export interface CellDefinition {
+  /** text with values in it */
+  text: string
+  /** how many columns it spans; 1 where it is left out */
+  span?: number
+  style?: TextStyle
+  /** a formula; the cell is empty where it does not hold */
+  when?: string
+}
+
+export const dateSteps = ['day', 'week', 'month', 'quarter', 'year', 'period'] as const
+
+/** Records that belong together. Grouping by a naming field of a record groups by the record's key (rule 2 of the semantics). */
+export interface GroupDefinition {
+  /** unique within the table, and the word for `over:` */
+  id: string
+  /** a formula of the table's level */
+  by: string
+  /** by stretches of a date, or by ranges of a number: their upper edges */
+  step?: typeof dateSteps[number]
+  edges?: number[]
+  /** by the name shown, by the value itself, by a total (a formula), or in a given order of names */
+  order: { by: 'name' | 'value' | 'total' | 'given', total?: string, descending: boolean, given?: string[] }
+  /** the n first or last by a total; the rest forms one group of this name, or is left out where there is none */
+  top?: { count: number, last?: boolean, total: string, others?: string }
+  /** a formula over totals; groups in which it does not hold are left out with their records */
+  having?: string
+  newPage?: boolean
+  keepTogether?: boolean
+  /** its start stands again on each page it goes on to */
+  repeatStart?: boolean
+}
+
+/** A look for lines where a rule holds. */
+export interface LookRule {
+  id: string
+  when: string
+  /** none: the whole row */
+  columns: string[]
+  /** row kinds it speaks of; lines where nothing is said */
+  kinds?: RowKind[]
+  style: TextStyle
+  /** a sign before the text */
+  mark?: string
+  /** what it means, for the legend */
+  meaning: string
+}
+
+/** One look for a report: a body style, a style for each kind of row, and named styles for texts. */
+export interface ThemeDefinition {
+  name: string
+  body: TextStyle
+  /** the colour of lines between and around rows */
+  line: string
+  /** fill of every other line */
+  band?: string
+  padding: { x: number, y: number }
+  rows: Record<'titles' | 'groupStart' | 'line' | 'extra' | 'groupEnd' | 'end' | 'carried', RowStyle>
+  named: Record<string, TextStyle>
 }
 
 export interface BreakBlock extends BlockBase { kind: 'break' }

@@ -15,7 +15,15 @@ export interface Pen {
   bezierCurveTo(a: number, b: number, c: number, d: number, x: number, y: number): void
   closePath(): void
   fill(): void
+  save(): void
+  restore(): void
+  translate(x: number, y: number): void
+  rotate(angle: number): void
+  drawImage(image: unknown, x: number, y: number, width: number, height: number): void
 }
+
+/** Gives the decoded picture of a data address, or nothing as long as it is being decoded. */
+export type Pictures = (data: string) => unknown
 
 /** The name under which the page's style sheet declares a paper font, with its weight and slant. */
 export function cssFont(font: FontName, size: number): string {
@@ -24,7 +32,7 @@ export function cssFont(font: FontName, size: number): string {
 }
 
 /** Draws the items of a page; the context is scaled so that one unit is one point. */
-export function drawPage(pen: Pen, page: Page): void {
+export function drawPage(pen: Pen, page: Page, pictures: Pictures = () => undefined): void {
   pen.fillStyle = '#ffffff'
   pen.fillRect(0, 0, page.width, page.height)
   pen.textBaseline = 'alphabetic'
@@ -35,7 +43,13 @@ export function drawPage(pen: Pen, page: Page): void {
         const wanted = cssFont(item.font, item.size)
         if (wanted !== font) pen.font = font = wanted
         pen.fillStyle = item.colour
-        pen.fillText(item.text, item.x, item.y)
+        if (item.rotated) {
+          pen.save()
+          pen.translate(item.x, item.y)
+          pen.rotate(-Math.PI / 2)
+          pen.fillText(item.text, 0, 0)
+          pen.restore()
+        } else pen.fillText(item.text, item.x, item.y)
         break
       }
       case 'fill':
@@ -46,18 +60,23 @@ export function drawPage(pen: Pen, page: Page): void {
         for (const shape of item.shapes) {
           pen.fillStyle = shape.fill
           pen.beginPath()
-          for (const step of shape.path) trace(pen, step, item.x, item.y, item.scale)
+          for (const step of shape.path) trace(pen, step, item.x, item.y, item.scale, item.scaleY ?? item.scale)
           pen.fill()
         }
+        break
+      case 'bitmap': {
+        const image = pictures(item.data)
+        if (image) pen.drawImage(image, item.x, item.y, item.width, item.height)
+      }
     }
   }
 }
 
-function trace(pen: Pen, step: PathStep, x: number, y: number, scale: number): void {
+function trace(pen: Pen, step: PathStep, x: number, y: number, across: number, down: number): void {
   switch (step[0]) {
-    case 'M': pen.moveTo(x + step[1] * scale, y + step[2] * scale); break
-    case 'L': pen.lineTo(x + step[1] * scale, y + step[2] * scale); break
-    case 'C': pen.bezierCurveTo(x + step[1] * scale, y + step[2] * scale, x + step[3] * scale, y + step[4] * scale, x + step[5] * scale, y + step[6] * scale); break
+    case 'M': pen.moveTo(x + step[1] * across, y + step[2] * down); break
+    case 'L': pen.lineTo(x + step[1] * across, y + step[2] * down); break
+    case 'C': pen.bezierCurveTo(x + step[1] * across, y + step[2] * down, x + step[3] * across, y + step[4] * down, x + step[5] * across, y + step[6] * down); break
     case 'Z': pen.closePath()
   }
 }

@@ -16,13 +16,16 @@ export function pageSvg(page: Page): string {
   for (const item of page.items) {
     switch (item.kind) {
       case 'text':
-        if (item.text) out.push(`<text x="${n(item.x)}" y="${n(item.y)}" fill="${item.colour}" style="${fontStyle(item.font, item.size)}" xml:space="preserve">${escaped(item.text)}</text>`)
+        if (item.text) out.push(`<text ${item.rotated ? `transform="translate(${n(item.x)} ${n(item.y)}) rotate(-90)"` : `x="${n(item.x)}" y="${n(item.y)}"`} fill="${item.colour}" style="${fontStyle(item.font, item.size)}" xml:space="preserve">${escaped(item.text)}</text>`)
         break
       case 'fill':
         out.push(`<rect x="${n(item.x)}" y="${n(item.y)}" width="${n(item.width)}" height="${n(item.height)}" fill="${item.colour}"/>`)
         break
       case 'shapes':
-        for (const shape of item.shapes) out.push(`<path transform="translate(${n(item.x)} ${n(item.y)}) scale(${n(item.scale)})" fill="${shape.fill}" d="${shape.path.map(step => step.map(part => typeof part === 'number' ? n(part) : part).join(' ')).join('')}"/>`)
+        for (const shape of item.shapes) out.push(`<path transform="translate(${n(item.x)} ${n(item.y)}) scale(${n(item.scale)}${item.scaleY === undefined ? '' : ` ${n(item.scaleY)}`})" fill="${shape.fill}" d="${shape.path.map(step => step.map(part => typeof part === 'number' ? n(part) : part).join(' ')).join('')}"/>`)
+        break
+      case 'bitmap':
+        out.push(`<image x="${n(item.x)}" y="${n(item.y)}" width="${n(item.width)}" height="${n(item.height)}" href="${escaped(item.data)}"/>`)
     }
   }
   return `${out.join('\n')}\n</svg>\n`

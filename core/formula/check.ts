@@ -16,6 +16,12 @@ export interface Scope {
   filter?: boolean
   /** a measure of a summary: totals over the records of one group */
   measure?: boolean
+  /** language of the document */
+  language?: string
+  /** the groups of the table in which it stands, outermost first */
+  groups?: readonly string[]
+  /** the row it stands in: −1 the table's end or titles, the place of a group for its rows, `line` for lines */
+  row?: number | 'line'
   /** measures that are there already: outside of totals a name means one of them first */
   measures?: ReadonlyMap<string, FieldInfo>
 }
@@ -29,22 +35,31 @@ export type Typed = { type: FormulaType } & (
   | { is: 'parameter', name: string, several?: boolean }
   | { is: 'page', word: PageWord }
   | { is: 'today' }
-  | { is: 'binary', operator: Operator, left: Typed, right: Typed }
+  | { is: 'binary', operator: Operator, left: Typed, right: Typed, share?: boolean }
   | { is: 'negative' | 'not', value: Typed }
   | { is: 'in', value: Typed, list: Typed[] }
   | { is: 'between', value: Typed, low: Typed, high: Typed }
   | { is: 'call', name: string, arguments: Typed[] }
   | { is: 'if', cases: { test: Typed, result: Typed }[], otherwise: Typed }
   | { is: 'ifEmpty', value: Typed, otherwise: Typed }
-  | { is: 'total', name: string, level: number, value?: Typed, where?: Typed, over?: number | 'report' }
+  | { is: 'total', name: string, level: number, value?: Typed, where?: Typed, over?: Over, count?: number }
   | { is: 'carried', value: Typed }
   | { is: 'has', level: number, standing: number, where?: Typed }
-  | { is: 'running', level: number, value: Typed, where?: Typed }
+  | { is: 'running', level: number, value: Typed, where?: Typed, over?: Over }
+  | { is: 'rank', value: Typed, over?: Over }
+  | { is: 'group', word: GroupWord }
   | { is: 'period', name: string, arguments: Typed[] }
 )
 
-export const pageWords = ['number', 'count', 'overall', 'overallCount'] as const
+export const pageWords = ['number', 'count', 'overall', 'overallCount', 'printed'] as const
+/** `printed` is the moment at which the pages are made, as text. */
 export type PageWord = typeof pageWords[number]
+export const groupWords = ['name', 'number'] as const
+/** The name that a group is shown by, and its place among its neighbours. */
+export type GroupWord = typeof groupWords[number]
+
+/** What a total is taken over, instead of what its row covers: a level's record, a group of the table (by its place), all of the table, or all records of the run. */
+export type Over = number | { group: number } | 'table' | 'report'
 
 /** An expression that is always empty, as an empty value of the type that its place wants. */
 function settled(typed: Typed, type: FormulaType | undefined): Typed {
@@ -127,7 +142,11 @@ function checkPath(node: Expression & { is: 'path' }, scope: Scope): Typed {
   }
   if (head === 'page' && rest.length === 1 && (pageWords as readonly string[]).includes(rest[0]!) && !findField(scope, node.names)) {
     if (!scope.page) throw new FormulaError(`“${full}” is only known on a page.`, node.from, node.to)
-    return { is: 'page', type: 'number', word: rest[0] as PageWord }
+    return { is: 'page', type: rest[0] === 'printed' ? 'text' : 'number', word: rest[0] as PageWord }
+  }
+  if (head === 'group' && rest.length === 1 && (groupWords as readonly string[]).includes(rest[0]!) && !findField(scope, node.names)) {
+    if (!scope.groups?.length || scope.row === -1) throw new FormulaError(`“${full}” is only known in a group’s rows and in the lines inside groups.`, node.from, node.to)
+    return { is: 'group', type: rest[0] === 'name' ? 'text' : 'number', word: rest[0] as GroupWord }
   }
   const measure = scope.measures?.get(full)
   if (measure) return { is: 'field', type: measure.type, level: measure.level, path: full, field: measure }
@@ -192,9 +211,25 @@ function checkCall(node: Expression & { is: 'call' }, scope: Scope): Typed {
   if (name === 'has') return checkHas(node, scope)
   if (name === 'running') {
     if (scope.filter || scope.measure || scope.level < 0) fail('running(…) adds up rows in printed order and cannot stand here.')
-    const total = checkTotal({ ...node, name: 'sum' }, scope) as Typed & { is: 'total' }
-    if (total.level !== scope.level || total.over !== undefined) fail('running(…) adds up a number of the row it stands in.', node.arguments[0]?.value)
-    return { is: 'running', type: 'number', level: total.level, value: total.value!, ...(total.where ? { where: total.where } : {}) }
+    const total = checkTotal({ ...node, name: 'sum' }, scope)
+    if (total.is !== 'total' || total.level !== scope.level || typeof total.over === 'number' || total.over === 'report') return fail('running(…) adds up a number of the row it stands in.', node.arguments[0]?.value)
+    return { is: 'running', type: 'number', level: total.level, value: total.value!, ...(total.where ? { where: total.where } : {}), ...(total.over === undefined ? {} : { over: total.over }) }
+  }
+  if (name === 'share') {
+    if (scope.filter || scope.measure || scope.level < 0) fail('share(…) compares a row with all of them and cannot stand here.')
+    const over = node.arguments.find(argument => argument.name === 'over')
+    const whole: typeof over = over ?? { name: 'over', value: { is: 'path', names: [scope.groups ? 'table' : 'report'], from: node.from, to: node.nameTo } as Expression }
+    return { is: 'binary', type: 'number', operator: '/', share: true, left: checkTotal({ ...node, name: 'sum', arguments: node.arguments.filter(argument => argument !== over) }, scope), right: checkTotal({ ...node, name: 'sum', arguments: [...node.arguments.filter(argument => argument !== over), whole] }, scope) }
+  }
+  if (name === 'rank') {
+    if (scope.groups === undefined || scope.row === undefined || scope.row === -1) fail('rank(…) compares the rows of a table and stands in its lines or in the rows of a group.')
+    const [value, ...more] = node.arguments.filter(argument => !argument.name)
+    if (!value || more.length) fail(`It is written ${totalFunctions.rank!.usage}.`)
+    const over = node.arguments.find(argument => argument.name === 'over')
+    const plain = check(value!.value, scope)
+    const typed = scope.row !== 'line' && !somePart(plain, part => part.is === 'total') ? checkTotal({ ...node, name: 'sum', arguments: [value!] }, scope) : plain
+    if (typed.type !== 'number') fail('rank(…) compares numbers.', value!.value)
+    return { is: 'rank', type: 'number', value: typed, ...(over ? { over: checkOver(over.value, scope) } : {}) }
   }
   if (Object.hasOwn(totalFunctions, name)) return checkTotal(node, scope)
   const named = node.arguments.find(argument => argument.name)
@@ -259,6 +294,8 @@ function checkCall(node: Expression & { is: 'call' }, scope: Scope): Typed {
     if (argument.type !== wanted && argument.type !== 'empty') fail(`${known.usage} needs ${typeWords[wanted]} here, but this is ${typeWords[argument.type]}.`, value)
     return settled(argument, wanted)
   })
+  // words are those of the document's language, unless the formula names another
+  if (name === 'words' && args.length < 3) args.push({ is: 'constant', type: 'text', value: scope.language ?? 'en' })
   return { is: 'call', type: known.gives, name, arguments: args }
 }
 
@@ -275,8 +312,12 @@ function checkTotal(node: Expression & { is: 'call' }, scope: Scope): Typed {
   if (scope.filter) fail(`${name}(…) adds up many records and cannot stand in a filter; add a child total and use it here, or ask has(…).`)
   if (scope.level < 0) fail(`${name}(…) adds up many records and cannot stand here.`)
   const plain = node.arguments.filter(argument => !argument.name)
-  if (plain.length !== 1) fail(`It is written ${totalFunctions[name]!.usage}.`)
+  if (scope.measure && ['median', 'mode', 'largest', 'smallest'].includes(name)) fail(`${name}(…) cannot stand in a summary; use it on the page.`)
+  const ranked = name === 'largest' || name === 'smallest'
+  if (plain.length !== (ranked ? 2 : 1)) fail(`It is written ${totalFunctions[name]!.usage}.`)
   const argument = plain[0]!.value
+  const place = ranked ? parsedCount(plain[1]!.value) : undefined
+  if (ranked && place === undefined) fail(`${name}(…) takes a whole number from 1 as its second part: ${name}(amount, 2).`, plain[1]!.value)
   // the total's own level is the deepest among its fields; inside it, fields are looked up from there
   const names = pathsOf(argument).fields
   const direct = argument.is === 'path' ? (findField(scope, argument.names) ? undefined : findLevel(scope, argument.names)) : undefined
@@ -288,22 +329,18 @@ function checkTotal(node: Expression & { is: 'call' }, scope: Scope): Typed {
     else if (!isWithin(scope.levels, level, found.level)) fail(`${name}(…) mixes ${scope.levels[level]!.caption} and ${scope.levels[found.level]!.caption}, which are not under one another; total each by itself.`, path)
   }
   if (level < 0) level = scope.level
-  const inner: Scope = { ...scope, level, page: false, measures: undefined }
+  const inner: Scope = { ...scope, level, page: false, measures: undefined, groups: undefined, row: undefined }
   if (direct && name !== 'count') fail(`“${direct.name}” is a level; ${name}(…) needs one of its fields.`, argument)
   const value = direct ? undefined : check(argument, inner)
-  if (value && (name === 'sum' || name === 'average') && value.type !== 'number') fail(`${name}(…) needs a number, but this is ${typeWords[value.type]}.`, argument)
+  if (value && (name === 'sum' || name === 'average' || name === 'median' || ranked) && value.type !== 'number') fail(`${name}(…) needs a number, but this is ${typeWords[value.type]}.`, argument)
   let where: Typed | undefined
-  let over: number | 'report' | undefined
+  let over: Over | undefined
   for (const extra of node.arguments.filter(each => each.name)) {
     if (extra.name === 'where') {
       where = check(extra.value, inner)
       if (where.type !== 'boolean') fail('where: needs a test, such as kind = "item".', extra.value)
-    } else if (extra.name === 'over') {
-      const word = extra.value.is === 'path' ? extra.value.names.join('.') : ''
-      const named = scope.levels.find(each => each.name === word && isWithin(scope.levels, scope.level, each.index))
-      if (word !== 'report' && !named) fail('over: takes report, or the name of a level that this row stands in.', extra.value)
-      over = word === 'report' ? 'report' : named!.index
-    } else fail(`“${extra.name}:” is not known here; use where: or over:.`, extra.value)
+    } else if (extra.name === 'over') over = checkOver(extra.value, scope)
+    else fail(`“${extra.name}:” is not known here; use where: or over:.`, extra.value)
   }
   const type: FormulaType = name === 'count' || name === 'distinct' ? 'number' : value!.type
   if (value?.is === 'field' && (name === 'sum' || name === 'average')) {
@@ -311,11 +348,29 @@ function checkTotal(node: Expression & { is: 'call' }, scope: Scope): Typed {
     if (ratio) return totalledRatio(ratio, { level, ...(where ? { where } : {}), ...(over === undefined ? {} : { over }) })
     if (format?.includes('%')) fail(`“${value.path}” is a percentage, and percentages do not add up; total what it is made from and divide.`, argument)
   }
-  return { is: 'total', type, name, level, value, where, over }
+  return { is: 'total', type, name, level, value, where, over, ...(place === undefined ? {} : { count: place }) }
+}
+
+function parsedCount(node: Expression): number | undefined {
+  return node.is === 'number' && node.value.scale === 0 && typeof node.value.units === 'number' && node.value.units >= 1 ? node.value.units : undefined
+}
+
+/** What `over:` names: a group of the table, the table, the report, or a level that the row stands in. */
+function checkOver(node: Expression, scope: Scope): Over {
+  const word = node.is === 'path' ? node.names.join('.') : ''
+  const group = scope.groups?.indexOf(word) ?? -1
+  if (group >= 0) {
+    if (scope.row !== 'line' && scope.row !== undefined && scope.row < group) throw new FormulaError(`The group “${word}” lies inside this row; over: widens to a group around it.`, node.from, node.to)
+    return { group }
+  }
+  if (word === 'report' || (word === 'table' && scope.groups)) return word
+  const named = scope.levels.find(each => each.name === word && isWithin(scope.levels, scope.level, each.index))
+  if (!named) throw new FormulaError(`over: takes report, ${scope.groups ? 'table, the name of a group of this table, ' : ''}or the name of a level that this row stands in.`, node.from, node.to)
+  return named.index
 }
 
 /** A ratio worked out again from totals: each number in it becomes its sum (rule 11 of the semantics). */
-function totalledRatio(ratio: Typed, total: { level: number, where?: Typed, over?: number | 'report' }): Typed {
+function totalledRatio(ratio: Typed, total: { level: number, where?: Typed, over?: Over }): Typed {
   return mapParts(ratio, part => part.is === 'field' && part.type === 'number'
     ? part.field.ratio ? totalledRatio(part.field.ratio, total) : { is: 'total', type: 'number', name: 'sum', value: part, ...total }
     : undefined)
@@ -324,7 +379,7 @@ function totalledRatio(ratio: Typed, total: { level: number, where?: Typed, over
 /** Is it a division by something that differs from record to record? Then a total of it is worked out from totals. */
 export function isRatio(typed: Typed): boolean {
   return somePart(typed, part => part.is === 'binary' && part.operator === '/' && somePart(part.right, inner => inner.is === 'field') && somePart(part.left, inner => inner.is === 'field'))
-    && !somePart(typed, part => part.is === 'total' || part.is === 'has' || part.is === 'running')
+    && !somePart(typed, part => part.is === 'total' || part.is === 'has' || part.is === 'running' || part.is === 'rank')
 }
 
 /** `has(lines, kind = "service")`: the test speaks of one record of the level below. */
@@ -359,8 +414,8 @@ function distance(a: string, b: string): number {
 }
 
 /** All fields a typed formula reads, as level and path. */
-export function fieldsUsed(typed: Typed, into: { level: number, path: string }[] = []): { level: number, path: string }[] {
-  if (typed.is === 'field') into.push({ level: typed.level, path: typed.path })
+export function fieldsUsed(typed: Typed, into: { level: number, path: string, field: FieldInfo }[] = []): { level: number, path: string, field: FieldInfo }[] {
+  if (typed.is === 'field') into.push({ level: typed.level, path: typed.path, field: typed.field })
   for (const part of partsOf(typed)) fieldsUsed(part, into)
   return into
 }
@@ -369,7 +424,7 @@ export function fieldsUsed(typed: Typed, into: { level: number, path: string }[]
 export function partsOf(typed: Typed): Typed[] {
   switch (typed.is) {
     case 'binary': return [typed.left, typed.right]
-    case 'negative': case 'not': case 'carried': return [typed.value]
+    case 'negative': case 'not': case 'carried': case 'rank': return [typed.value]
     case 'in': return [typed.value, ...typed.list]
     case 'between': return [typed.value, typed.low, typed.high]
     case 'call': case 'period': return typed.arguments
@@ -395,7 +450,8 @@ export function scaleOf(typed: Typed): number | undefined {
     case 'running': return scaleOf(typed.value)
     case 'ifEmpty': return most(typed.value, typed.otherwise)
     case 'if': return most(...typed.cases.map(each => each.result), typed.otherwise)
-    case 'total': return typed.name === 'count' || typed.name === 'distinct' ? 0 : typed.name === 'average' ? undefined : typed.value && scaleOf(typed.value)
+    case 'rank': return 0
+    case 'total': return typed.name === 'count' || typed.name === 'distinct' ? 0 : typed.name === 'average' || typed.name === 'median' ? undefined : typed.value && scaleOf(typed.value)
     case 'binary': {
       if (typed.operator === '+' || typed.operator === '-') return most(typed.left, typed.right)
       const [left, right] = [scaleOf(typed.left), scaleOf(typed.right)]
@@ -419,7 +475,7 @@ export function mapParts(typed: Typed, change: (part: Typed) => Typed | undefine
   const of = (part: Typed) => mapParts(part, change)
   switch (typed.is) {
     case 'binary': return { ...typed, left: of(typed.left), right: of(typed.right) }
-    case 'negative': case 'not': case 'carried': return { ...typed, value: of(typed.value) }
+    case 'negative': case 'not': case 'carried': case 'rank': return { ...typed, value: of(typed.value) }
     case 'in': return { ...typed, value: of(typed.value), list: typed.list.map(of) }
     case 'between': return { ...typed, value: of(typed.value), low: of(typed.low), high: of(typed.high) }
     case 'call': case 'period': return { ...typed, arguments: typed.arguments.map(of) }

@@ -3,7 +3,8 @@ import { type Answer, type DataRecords, parentRows, type Value, valueAt } from '
 import { addPeriods, findPeriod, type FiscalCalendar, periodOf, yearStart } from '../statement/calendar'
 import { dayText, type Day, parseDay } from '../value/date'
 import { add, compareDecimals, type Decimal, decimal, divide, multiply, negate, parseDecimal, round, subtract, toNumber, zero } from '../value/decimal'
-import type { PageWord, Typed } from './check'
+import { type GroupNode, nodeAt, type RowSet } from '../shape/groups'
+import { type Over, type PageWord, partsOf, type Typed } from './check'
 import { plainText, scalarFunctions } from './functions'
 import { compareText } from './text'
 
@@ -12,8 +13,14 @@ export interface Standing {
   level: number
   from: number
   to: number
-  page?: Partial<Record<PageWord, number>>
-  /** first record of this table that is not yet carried: `carried` adds up [carriedFrom, carriedTo) */
+  page?: Partial<Record<Exclude<PageWord, 'printed'>, number>> & { printed?: string }
+  /** the rows of a table that it covers; `from` is the first of them then */
+  set?: RowSet
+  /** a group's row that stands again on a page the group goes on to */
+  continued?: boolean
+  /** where the block stands, for what a table without rows prints of the records above it */
+  outer?: Standing
+  /** first row of this table that is not yet carried: `carried` adds up [carriedFrom, carriedTo), places in `set`, or records where there is none */
   carriedFrom?: number
   carriedTo?: number
 }
@@ -27,6 +34,8 @@ export interface Surroundings {
   parameters: Readonly<Record<string, Answer>>
   today: Day
   calendar?: FiscalCalendar
+  /** what stands behind the name of a group that goes on */
+  continued?: string
 }
 
 /** Rows of ancestors for each level of some records; made once per chunk of records. */
@@ -73,6 +82,40 @@ export class Lineage {
       last = ancestor
     }
   }
+
+  /** The same for rows of a table, which may stand in any order: what they cover comes in the order of the rows, each ancestor once. */
+  * coveredRows(set: RowSet, from: number, to: number): Iterable<[number, number]> {
+    const { rows } = set
+    const below = isWithin(this.levels, to, from)
+    const common = below ? from : commonLevel(this.levels, from, to)
+    const seen = new Set<number>()
+    let [first, end] = [0, 0]
+    for (let at = set.from; at < set.to; at++) {
+      const row = rows[at]!
+      let stretch: [number, number]
+      if (to === from) stretch = [row, row + 1]
+      else if (below) stretch = this.down(row, row + 1, from, to)
+      else {
+        const ancestor = this.up(row, from, common)
+        if (seen.has(ancestor)) continue
+        seen.add(ancestor)
+        stretch = this.down(ancestor, ancestor + 1, common, to)
+      }
+      if (stretch[0] === end) end = stretch[1]
+      else {
+        if (end > first) yield [first, end];
+        [first, end] = stretch
+      }
+    }
+    if (end > first) yield [first, end]
+  }
+}
+
+/** The rows that `over:` widens a row of a table to; undefined where it stands in none. */
+function widened(set: RowSet | undefined, over: Over): RowSet | undefined {
+  if (!set || typeof over === 'number' || over === 'report') return undefined
+  const node = nodeAt(set.node, over === 'table' ? -1 : over.group)
+  return { rows: set.rows, from: node.from, to: node.to, node }
 }
 
 /**
@@ -90,7 +133,10 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
         const column = around.data.levels[node.level]!.columns[node.path]
         if (!column) throw new Error(`The field ${node.path} was not read.`)
         const { level } = node
-        return at => at.from >= at.to && at.level === level ? null : valueAt(column, at.level === level ? at.from : lineage.up(at.from, at.level, level))
+        return (at) => {
+          while (at.from >= at.to && at.level !== level && at.outer) at = at.outer
+          return at.from >= at.to ? null : valueAt(column, at.level === level ? at.from : lineage.up(at.from, at.level, level))
+        }
       }
       case 'parameter': {
         const value = around.parameters[node.name] ?? null
@@ -100,8 +146,19 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
       case 'today': return () => around.today
       case 'page': {
         const { word } = node
+        if (word === 'printed') return at => at.page?.printed ?? null
         return at => at.page?.[word] === undefined ? null : decimal(at.page[word]!, 0)
       }
+      case 'group': {
+        const { word } = node
+        return (at) => {
+          const group = at.set?.node
+          if (!group || group.depth < 0) return null
+          if (word === 'number') return decimal(group.number, 0)
+          return at.continued ? `${group.label} ${around.continued ?? '(continued)'}` : group.label
+        }
+      }
+      case 'rank': return rank(node, compile(node.value))
       case 'negative': {
         const value = compile(node.value)
         return (at) => {
@@ -171,19 +228,58 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
     }
   }
 
-  /** Sums from the first record under the same parent; goes on from the last answer, since rows are made in order. */
+  /** Sums from the first row of the innermost group (of the table, the record's parent); goes on from the last answer, since rows are made in order. */
   const running = (node: Typed & { is: 'running' }, value: Evaluate, where: Evaluate | undefined): Evaluate => {
-    let [from, to, sum] = [-1, -1, zero]
+    let [rows, from, to, sum]: [Int32Array | undefined, number, number, Decimal] = [undefined, -1, -1, zero]
     return (at) => {
       if (at.from >= at.to) return zero
-      const { parent } = around.levels[node.level]!
-      const first = parent < 0 ? 0 : around.data.levels[node.level]!.starts[lineage.up(at.from, node.level, parent)]!
-      if (first !== from || at.from + 1 < to) [from, to, sum] = [first, first, zero]
-      for (; to <= at.from; to++) {
-        const inner: Standing = { level: node.level, from: to, to: to + 1 }
+      const { set } = at
+      let first: number
+      let end: number
+      if (set) {
+        const own = node.over === undefined ? (isGroupRow(set) ? set.node.parent ?? set.node : set.node) : widened(set, node.over)?.node ?? set.node
+        first = own.from
+        end = set.to
+      } else {
+        const { parent } = around.levels[node.level]!
+        first = parent < 0 ? 0 : around.data.levels[node.level]!.starts[lineage.up(at.from, node.level, parent)]!
+        end = at.from + 1
+      }
+      if (first !== from || set?.rows !== rows || end < to) [rows, from, to, sum] = [set?.rows, first, first, zero]
+      for (; to < end; to++) {
+        const row = set ? set.rows[to]! : to
+        const inner: Standing = { level: node.level, from: row, to: row + 1 }
         if (!where || where(inner) === true) sum = add(sum, (value(inner) as Decimal | null) ?? zero)
       }
       return sum
+    }
+  }
+
+  /** One more than the neighbours that have more: lines of the same group, or groups of the same group around them. */
+  const rank = (node: Typed & { is: 'rank' }, value: Evaluate): Evaluate => {
+    const known = new WeakMap<GroupNode, Decimal[]>()
+    const sortedOf = (key: GroupNode, standings: () => Standing[]): Decimal[] => {
+      let found = known.get(key)
+      if (!found) known.set(key, found = standings().map(each => value(each) as Decimal | null).filter(each => each !== null).sort(compareDecimals))
+      return found
+    }
+    return (at) => {
+      const own = value(at) as Decimal | null
+      const { set } = at
+      if (own === null || !set) return null
+      const { rows } = set
+      const around = isGroupRow(set) ? set.node.parent ?? set.node : set.node
+      const base = node.over === undefined ? around : widened(set, node.over)?.node ?? around
+      const sorted = sortedOf(base, () => isGroupRow(set)
+        ? groupsIn(base, set.node.depth).map(each => ({ level: at.level, from: rows[each.from]!, to: rows[each.from]! + 1, set: { rows, from: each.from, to: each.to, node: each } }))
+        : Array.from({ length: base.to - base.from }, (_, index) => base.from + index).map(place => ({ level: at.level, from: rows[place]!, to: rows[place]! + 1, set: { rows, from: place, to: place + 1, node: set.node, line: true } })))
+      let [low, high] = [0, sorted.length]
+      while (low < high) {
+        const middle = (low + high) >> 1
+        if (compareDecimals(sorted[middle]!, own) > 0) high = middle
+        else low = middle + 1
+      }
+      return decimal(sorted.length - low + 1, 0)
     }
   }
 
@@ -192,14 +288,8 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
     const where = node.where && compile(node.where)
     const plain = node.value?.is === 'field' && node.value.field.type === 'number' && !node.where && node.value.level === node.level
       ? around.data.levels[node.level]!.columns[node.value.path] : undefined
-    const stretches = (at: Standing): Iterable<[number, number]> => {
-      if (node.over === 'report') return lineage.covered(0, around.data.levels[0]!.count, 0, node.level)
-      if (node.over !== undefined) {
-        const record = lineage.up(at.from, at.level, node.over)
-        return lineage.covered(record, record + 1, node.over, node.level)
-      }
-      return lineage.covered(at.from, at.to, at.level, node.level)
-    }
+    const stretches = (at: Standing) => stretchesOf(node, at, around, lineage)
+    const numbersIn = (at: Standing) => ([...valuesIn(at)] as Decimal[]).sort(compareDecimals)
     const valuesIn = function* (at: Standing): Iterable<Value> {
       for (const [first, end] of stretches(at)) {
         for (let row = first; row < end; row++) {
@@ -242,6 +332,16 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
       }
       case 'min': return at => best(valuesIn(at), -1)
       case 'max': return at => best(valuesIn(at), 1)
+      case 'median': return (at) => {
+        const numbers = numbersIn(at)
+        const middle = numbers.length >> 1
+        return numbers.length === 0 ? null : numbers.length % 2 ? numbers[middle]! : divide(add(numbers[middle - 1]!, numbers[middle]!), decimal(2, 0)) ?? null
+      }
+      // different values, for totals that are printed one by one
+      case 'list': return at => [...new Set([...valuesIn(at)].map(each => plainText(each, dayText)))].sort(compareText).join('\u0000')
+      case 'mode': return at => mostFrequent(valuesIn(at))
+      case 'largest': return at => numbersIn(at).at(-node.count!) ?? null
+      case 'smallest': return at => numbersIn(at)[node.count! - 1] ?? null
       case 'first': return (at) => {
         for (const each of valuesIn(at)) return each
         return null
@@ -254,6 +354,45 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
     }
   }
   return compile(typed)
+}
+
+/** The records behind a formula: of each total in it those that it counts, with what each adds to it. */
+export function recordsBehind(typed: Typed, around: Surroundings, lineage: Lineage): (at: Standing) => { total: Typed & { is: 'total' }, rows: number[], values: Value[] }[] {
+  const found: (Typed & { is: 'total' })[] = []
+  const visit = (node: Typed): void => {
+    if (node.is === 'total') found.push(node)
+    else if (node.is === 'running') found.push({ is: 'total', type: 'number', name: 'sum', level: node.level, value: node.value, where: node.where, over: node.over })
+    else partsOf(node).forEach(visit)
+  }
+  visit(typed)
+  return at => found.map((total) => {
+    const value = total.value && compileFormula(total.value, around, lineage)
+    const where = total.where && compileFormula(total.where, around, lineage)
+    const [rows, values]: [number[], Value[]] = [[], []]
+    for (const [first, end] of stretchesOf(total, at, around, lineage)) {
+      for (let row = first; row < end; row++) {
+        const inner: Standing = { level: total.level, from: row, to: row + 1 }
+        if (where && where(inner) !== true) continue
+        const each = value ? value(inner) : true
+        if (each === null) continue
+        rows.push(row)
+        values.push(each)
+      }
+    }
+    return { total, rows, values }
+  })
+}
+
+/** The records of a total's level that it counts from where it stands, before its `where`. */
+function stretchesOf(node: Typed & { is: 'total' }, at: Standing, around: Surroundings, lineage: Lineage): Iterable<[number, number]> {
+  if (node.over === 'report') return lineage.covered(0, around.data.levels[0]!.count, 0, node.level)
+  const set = node.over === undefined ? at.set : widened(at.set, node.over)
+  if (set) return lineage.coveredRows(set, at.level, node.level)
+  if (typeof node.over === 'number') {
+    const record = lineage.up(at.from, at.level, node.over)
+    return lineage.covered(record, record + 1, node.over, node.level)
+  }
+  return lineage.covered(at.from, at.to, at.level, node.level)
 }
 
 /** A value out of its text, as answers and choices write it; empty where it is none of its type. */
@@ -279,13 +418,36 @@ export function periodValue(name: string, values: readonly Value[], calendar: Fi
 
 /** What a table has added up so far; goes on from the last answer, since pages are made in order. */
 function carried(value: Evaluate): Evaluate {
-  let [from, to, sum] = [-1, -1, zero]
+  let [rows, from, to, sum]: [Int32Array | undefined, number, number, Decimal] = [undefined, -1, -1, zero]
   return (at) => {
     const [first, end] = [at.carriedFrom ?? at.from, at.carriedTo ?? at.from]
-    if (first !== from || end < to) [from, to, sum] = [first, first, zero]
-    for (; to < end; to++) sum = add(sum, (value({ level: at.level, from: to, to: to + 1 }) as Decimal | null) ?? zero)
+    if (first !== from || end < to || at.set?.rows !== rows) [rows, from, to, sum] = [at.set?.rows, first, first, zero]
+    for (; to < end; to++) {
+      const row = rows ? rows[to]! : to
+      sum = add(sum, (value({ level: at.level, from: row, to: row + 1 }) as Decimal | null) ?? zero)
+    }
     return sum
   }
+}
+
+/** Does a row set belong to a group's own rows or the table's, and not to a line? */
+const isGroupRow = (set: RowSet) => !set.line
+
+function groupsIn(node: GroupNode, depth: number): GroupNode[] {
+  return node.depth === depth - 1 ? node.children : node.children.flatMap(each => groupsIn(each, depth))
+}
+
+function mostFrequent(values: Iterable<Value>): Value {
+  const counts = new Map<string, { value: Value, count: number }>()
+  for (const value of values) {
+    const key = plainText(value, dayText)
+    const found = counts.get(key)
+    if (found) found.count++
+    else counts.set(key, { value, count: 1 })
+  }
+  let best: { value: Value, count: number } | undefined
+  for (const each of counts.values()) if (!best || each.count > best.count || (each.count === best.count && order(each.value, best.value) < 0)) best = each
+  return best?.value ?? null
 }
 
 function exactSum(values: Iterable<Value>): Decimal {

@@ -2,6 +2,7 @@ import { sql, type SQL } from 'drizzle-orm'
 import type { Value, ValueType } from '../dataset/records'
 import { addMonths, dateParts, monthEnd, monthStart } from '../value/date'
 import { absolute, ceiling, compareDecimals, type Decimal, decimal, decimalText, floor, round, toNumber, trim } from '../value/decimal'
+import { amountWords } from '../value/words'
 import { folded } from './text'
 
 /** A function of single values. Its two back ends must give the same answer for all inputs. */
@@ -17,7 +18,8 @@ export interface ScalarFunction {
   /** an empty argument gives an empty result, unless the function handles empty itself */
   handlesEmpty?: boolean
   evaluate: (...values: Value[]) => Value
-  sql: (...values: SQL[]) => SQL
+  /** absent: only on the page, where the core works it out */
+  sql?: (...values: SQL[]) => SQL
 }
 
 const number = (value: Value) => value as Decimal
@@ -55,6 +57,7 @@ export const scalarFunctions: Record<string, ScalarFunction> = {
   year: { usage: 'year(date)', help: 'The year of a date.', takes: ['date'], gives: 'number', evaluate: a => whole(dateParts(day(a)).year), sql: a => sql`extract(year from ${a})` },
   quarter: { usage: 'quarter(date)', help: 'The quarter of a date, 1 to 4.', takes: ['date'], gives: 'number', evaluate: a => whole(Math.ceil(dateParts(day(a)).month / 3)), sql: a => sql`extract(quarter from ${a})` },
   month: { usage: 'month(date)', help: 'The month of a date, 1 to 12.', takes: ['date'], gives: 'number', evaluate: a => whole(dateParts(day(a)).month), sql: a => sql`extract(month from ${a})` },
+  words: { usage: 'words(amount, currency, language)', help: 'An amount in words, in the language of the document.', takes: ['number', 'text', 'text'], optional: 2, gives: 'text', evaluate: (a, currency, language) => amountWords(number(a), text(currency ?? ''), text(language ?? 'en')) },
   bucket: { usage: 'bucket(number, edge, edge, …)', help: 'Which stretch a number lies in: 0 up to the first edge, 1 up to the second …; edges belong to the stretch below.', takes: ['number', 'number'], many: true, gives: 'number', evaluate: (a, ...edges) => whole(edges.filter(edge => compareDecimals(number(a), number(edge)) > 0).length), sql: (a, ...edges) => sql`(${sql.join(edges.map(edge => sql`(${a} > ${edge})::int`), sql` + `)})::numeric` },
 }
 
@@ -75,8 +78,14 @@ export const totalFunctions: Record<string, { usage: string, help: string }> = {
   min: { usage: 'min(value, where: …, over: …)', help: 'The lowest value.' },
   max: { usage: 'max(value, where: …, over: …)', help: 'The highest value.' },
   average: { usage: 'average(number, where: …, over: …)', help: 'The sum divided by the count.' },
+  median: { usage: 'median(number, where: …, over: …)', help: 'The middle value; between two, their mean.' },
+  mode: { usage: 'mode(value, where: …, over: …)', help: 'The value that occurs most often; of several the lowest.' },
+  largest: { usage: 'largest(number, n, where: …, over: …)', help: 'The n-th largest value.' },
+  smallest: { usage: 'smallest(number, n, where: …, over: …)', help: 'The n-th smallest value.' },
+  share: { usage: 'share(number, where: …, over: …)', help: 'What the row’s sum is of the sum of the table, a group or the report.' },
+  rank: { usage: 'rank(number, over: …)', help: 'The row’s place among its neighbours, the highest first.' },
   has: { usage: 'has(level, test)', help: 'Is there such a record in a level below? In a filter: only records that have one.' },
-  running: { usage: 'running(number, where: …)', help: 'Adds up a number from the first record to this one, in printed order.' },
+  running: { usage: 'running(number, where: …, over: …)', help: 'Adds up a number from the first record to this one, in printed order.' },
   first: { usage: 'first(value, where: …, over: …)', help: 'The value of the first record.' },
   last: { usage: 'last(value, where: …, over: …)', help: 'The value of the last record.' },
 }

@@ -23,7 +23,8 @@ export interface SqlSurroundings {
 export function hasSql(typed: Typed, level: number): boolean {
   switch (typed.is) {
     case 'field': return typed.level === level && typed.field.inSql !== false
-    case 'page': case 'total': case 'carried': case 'running': case 'has': return false
+    case 'page': case 'total': case 'carried': case 'running': case 'has': case 'rank': case 'group': return false
+    case 'call': return !!scalarFunctions[typed.name]!.sql && typed.arguments.every(part => hasSql(part, level))
     default: return partsOf(typed).every(part => hasSql(part, level))
   }
 }
@@ -59,7 +60,7 @@ export function formulaSql(typed: Typed, around: SqlSurroundings, required = fal
     case 'binary': return binarySql(typed, around, required)
     case 'if': return sql`(case ${sql.join(typed.cases.map(each => sql`when ${of(each.test)} then ${of(each.result)}`), sql` `)} else ${of(typed.otherwise)} end)`
     case 'ifEmpty': return sql`coalesce(${of(typed.value)}, ${of(typed.otherwise)})`
-    case 'call': return scalarFunctions[typed.name]!.sql(...typed.arguments.map(of))
+    case 'call': return scalarFunctions[typed.name]!.sql!(...typed.arguments.map(of))
     case 'period': return periodSql(typed, typed.arguments.map(of), around)
     case 'has': {
       if (!around.has) throw new Error('A level below cannot be asked here.')

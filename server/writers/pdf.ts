@@ -26,6 +26,7 @@ export class PdfWriter {
   private readonly document: PDFKit.PDFDocument
   private readonly faces = new Map<FontName, Face>()
   private readonly colours = new Map<string, string>()
+  private readonly bitmaps = new Map<string, { label: string, xobject: unknown }>()
   private readonly outlines = new WeakMap<readonly Shape[], string>()
 
   /** `title` stands in the file's information; the pages' bytes go to `out`, which says when to wait by its `write` result. */
@@ -57,7 +58,7 @@ export class PdfWriter {
         if (item.colour !== colour) out.push(this.colour(colour = item.colour))
         const wanted = `/${face.font.id} ${n(item.size)} Tf`
         if (wanted !== font) out.push(font = wanted)
-        out.push(`1 0 0 1 ${n(item.x)} ${n(page.height - item.y)} Tm <${encode(face, item.text)}> Tj`)
+        out.push(`${item.rotated ? '0 1 -1 0' : '1 0 0 1'} ${n(item.x)} ${n(page.height - item.y)} Tm <${encode(face, item.text)}> Tj`)
         continue
       }
       if (writing) {
@@ -67,8 +68,13 @@ export class PdfWriter {
       if (item.kind === 'fill') {
         if (item.colour !== colour) out.push(this.colour(colour = item.colour))
         out.push(`${n(item.x)} ${n(page.height - item.y - item.height)} ${n(item.width)} ${n(item.height)} re f`)
+      } else if (item.kind === 'bitmap') {
+        const { label, xobject } = this.bitmap(item.data)
+        const { xobjects } = document.page as unknown as { xobjects: Record<string, unknown> }
+        xobjects[label] ??= xobject
+        out.push(`q ${n(item.width)} 0 0 ${n(item.height)} ${n(item.x)} ${n(page.height - item.y - item.height)} cm /${label} Do Q`)
       } else {
-        out.push(`q ${n(item.scale)} 0 0 ${n(-item.scale)} ${n(item.x)} ${n(page.height - item.y)} cm ${this.outline(item.shapes)} Q`)
+        out.push(`q ${n(item.scale)} 0 0 ${n(-(item.scaleY ?? item.scale))} ${n(item.x)} ${n(page.height - item.y)} cm ${this.outline(item.shapes)} Q`)
       }
     }
     if (writing) out.push('ET')
@@ -91,6 +97,18 @@ export class PdfWriter {
       this.faces.set(name, face)
     }
     return face
+  }
+
+  /** A picture is written into the file once, on however many pages it stands. */
+  private bitmap(data: string): { label: string, xobject: unknown } {
+    let found = this.bitmaps.get(data)
+    if (!found) {
+      const image = (this.document as unknown as { openImage(source: Buffer): { label: string, obj?: unknown, embed(document: unknown): void } }).openImage(Buffer.from(data.slice(data.indexOf(',') + 1), 'base64'))
+      image.label = `P${this.bitmaps.size + 1}`
+      image.embed(this.document)
+      this.bitmaps.set(data, found = { label: image.label, xobject: image.obj })
+    }
+    return found
   }
 
   private colour(hex: string): string {

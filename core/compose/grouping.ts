@@ -1,0 +1,153 @@
+import { type DataRecords, type Value, valueAt } from '../dataset/records'
+import type { GroupDefinition } from '../definition/types'
+import { type Evaluate, type Lineage, order, periodValue, type Standing } from '../formula/evaluate'
+import { plainText } from '../formula/functions'
+import { compareText } from '../formula/text'
+import { type GroupNode, type GroupShape, shapeGroups, type Shaped } from '../shape/groups'
+import { type FiscalCalendar, findPeriod, periodLabel } from '../statement/calendar'
+import { dateParts, dayOf, dayText, type Day, monthStart } from '../value/date'
+import { dateFormat } from '../value/dateFormat'
+import { compareDecimals, type Decimal, decimal, parseDecimal } from '../value/decimal'
+import { numberFormat } from '../value/numberFormat'
+import type { Typed } from '../formula/check'
+import type { PreparedGroup, PreparedTable } from './prepare'
+import { patternOf } from './text'
+import { pageWordsOf } from './words'
+
+/** What grouping needs of the place where a table is laid out. */
+export interface GroupingPlace {
+  data: DataRecords
+  lineage: Lineage
+  evaluate: (typed: Typed) => Evaluate
+  calendar?: FiscalCalendar | undefined
+  language: string
+}
+
+/** Puts the records of a table into its groups and orders, ready to be printed. */
+export function shapeTable(table: PreparedTable, rows: Int32Array, place: GroupingPlace): Shaped {
+  const { level } = table
+  const sort = table.sort.map(({ by, descending }) => ({ value: place.evaluate(by), direction: descending ? -1 : 1 }))
+  const lines = sort.length
+    ? (a: number, b: number): number => {
+        for (const { value, direction } of sort) {
+          const [x, y] = [value({ level, from: a, to: a + 1 }), value({ level, from: b, to: b + 1 })]
+          if (x === null || y === null) {
+            if (x !== y) return x === null ? 1 : -1
+            continue
+          }
+          const difference = order(x, y) * direction
+          if (difference) return difference
+        }
+        return 0
+      }
+    : undefined
+  const shapes = table.groups.map((group, depth) => groupShape(group, depth, level, place))
+  return shapeGroups(rows, shapes, { text: compareText, value: order }, lines)
+}
+
+function groupShape(prepared: PreparedGroup, depth: number, level: number, place: GroupingPlace): GroupShape {
+  const { group, by } = prepared
+  const evaluate = place.evaluate(by)
+  const raw = (row: number) => evaluate({ level, from: row, to: row + 1 })
+  const step = stepped(group, place)
+  const value = step ? (row: number) => step.value(raw(row)) : raw
+  const label = labeller(prepared, step, place)
+  const total = (typed: Typed): (rows: Int32Array) => Value => {
+    const compiled = place.evaluate(typed)
+    return (rows) => {
+      const node: GroupNode = { depth, from: 0, to: rows.length, children: [], label: '', number: 1 }
+      const at: Standing = { level, from: rows[0]!, to: rows[0]! + 1, set: { rows, from: 0, to: rows.length, node } }
+      return compiled(at)
+    }
+  }
+  const shape: GroupShape = {
+    key: keyOf(prepared, level, value, place), value, label: row => label(value(row)),
+    order: { by: group.order.by, descending: group.order.descending, ...(group.order.given ? { given: group.order.given } : {}), ...(prepared.total ? { total: total(prepared.total) } : {}) },
+  }
+  if (prepared.code && by.is === 'field') {
+    const column = place.data.levels[by.level]!.columns[prepared.code]
+    if (column) shape.code = row => plainText(valueAt(column, place.lineage.up(row, level, by.level)), dayText)
+  }
+  if (group.top && prepared.topTotal) shape.top = { count: group.top.count, last: !!group.top.last, total: total(prepared.topTotal), ...(group.top.others ? { others: group.top.others } : {}) }
+  if (prepared.having) {
+    const holds = total(prepared.having)
+    shape.keep = rows => holds(rows) === true
+  }
+  return shape
+}
+
+function keyOf(prepared: PreparedGroup, level: number, value: (row: number) => Value, place: GroupingPlace): (row: number) => string {
+  const { by, key } = prepared
+  const own = (row: number) => {
+    const each = value(row)
+    return each === null ? '' : `=${plainText(each, dayText)}`
+  }
+  if (!key || by.is !== 'field') return own
+  if (key === 'ancestor') return row => String(place.lineage.up(row, level, by.level)).padStart(12, '0')
+  const columns = key.map(path => place.data.levels[by.level]!.columns[path]!)
+  return (row) => {
+    const at = place.lineage.up(row, level, by.level)
+    const parts = columns.map(column => valueAt(column, at))
+    return parts.includes(null) ? '' : `=${parts.map(part => sortable(part)).join('\u0000')}`
+  }
+}
+
+/** Whole numbers sort as text in the order of their values. */
+const sortable = (value: Value) => typeof value === 'object' && value !== null && value.scale === 0 ? plainText(value, dayText).padStart(20, '0') : plainText(value, dayText)
+
+interface Step { value: (value: Value) => Value, label: (value: Value) => string }
+
+/** Stretches of a date or ranges of a number. */
+function stepped(group: GroupDefinition, place: GroupingPlace): Step | undefined {
+  const words = pageWordsOf(place.language)
+  if (group.edges?.length) {
+    const edges = [...group.edges].sort((a, b) => a - b).map(edge => parseDecimal(String(edge))!)
+    const print = numberFormat('#,##0.##', place.language)
+    return {
+      value: value => value === null ? null : decimal(edges.filter(edge => compareDecimals(value as Decimal, edge) > 0).length, 0),
+      label: (value) => {
+        const at = Number((value as Decimal).units)
+        return at === 0 ? `${words.upTo} ${print(edges[0]!)}` : at === edges.length ? `${words.over} ${print(edges.at(-1)!)}` : `${print(edges[at - 1]!)} ${words.to} ${print(edges[at]!)}`
+      },
+    }
+  }
+  if (!group.step) return undefined
+  const dates = (pattern: string) => {
+    const print = dateFormat(pattern, place.language)
+    return (value: Value) => print(value as Day)
+  }
+  const start = (of: (day: Day) => Day) => (value: Value): Value => value === null ? null : of(value as Day)
+  switch (group.step) {
+    case 'day': return { value: value => value, label: dates('d MMM y') }
+    // ISO 8601 weeks begin on Monday; day 0 (1 January 1970) was a Thursday
+    case 'week': return { value: start(day => day - ((day + 3) % 7 + 7) % 7), label: value => `${words.week} ${dates('d MMM y')(value)}` }
+    case 'month': return { value: start(monthStart), label: dates('MMMM y') }
+    case 'quarter': return {
+      value: start((day) => {
+        const { year, month } = dateParts(day)
+        return dayOf(year, Math.floor((month - 1) / 3) * 3 + 1, 1)
+      }),
+      label: (value) => {
+        const { year, month } = dateParts(value as Day)
+        return `${words.quarter}${Math.floor((month - 1) / 3) + 1} ${year}`
+      },
+    }
+    case 'year': return { value: start(day => dayOf(dateParts(day).year, 1, 1)), label: dates('y') }
+    case 'period': return {
+      value: value => value === null ? null : periodValue('period', [value], place.calendar),
+      label: (value) => {
+        const period = findPeriod(place.calendar, value as string)
+        return period ? periodLabel(period) : String(value)
+      },
+    }
+  }
+}
+
+function labeller(prepared: PreparedGroup, step: Step | undefined, place: GroupingPlace): (value: Value) => string {
+  const { none } = pageWordsOf(place.language)
+  const pattern = patternOf(prepared.by)
+  const print = step?.label ?? (prepared.by.type === 'number' && pattern
+    ? (value: Value) => numberFormat(pattern, place.language)(value as Decimal)
+    : prepared.by.type === 'date' && pattern ? (value: Value) => dateFormat(pattern, place.language)(value as Day) : (value: Value) => plainText(value, dayText))
+  return value => value === null || value === '' ? none : print(value)
+}

@@ -1,0 +1,369 @@
+import { freeId } from './names'
+import type { Block, CodeItemDefinition, LayoutDefinition, PageSetup, PanelBlock, PanelItem, RepeatBlock, ReportDefinition, RowKind, TableBlock, TextStyle, ThemeDefinition } from './types'
+
+/** Edits of layouts and their blocks. Block ids are unique within a report, so that a block is found in whichever layout it stands. */
+
+/** Where an editable text stands: an item of a panel, or a cell of a table's row (the first row of its kind where `row` does not name another). */
+export interface TextPlace { block: string, cell: string, part: 'item' | RowKind, row?: string }
+
+const edges = ['top', 'foot', 'firstTop', 'firstFoot'] as const
+
+/** All blocks of a layout, outer ones before those inside them. */
+export function blocksOf(layout: LayoutDefinition): Block[] {
+  const visit = (block: Block): Block[] => [
+    block, ...(block.kind === 'repeat' ? block.blocks.flatMap(visit) : block.kind === 'table' ? block.rows.flatMap(row => row.nested ? visit(row.nested) : []) : []),
+  ]
+  return [...edges.flatMap(edge => layout[edge] ? [layout[edge]!] : []), ...layout.blocks.flatMap(visit)]
+}
+
+/** The block with an id, wherever it stands. */
+export function findBlock(report: ReportDefinition, id: string): Block | undefined {
+  for (const layout of report.layouts) {
+    const found = blocksOf(layout).find(block => block.id === id)
+    if (found) return found
+  }
+  return undefined
+}
+
+/** The layout in which a block stands. */
+export function layoutOf(report: ReportDefinition, block: string): LayoutDefinition | undefined {
+  return report.layouts.find(layout => blocksOf(layout).some(each => each.id === block))
+}
+
+/** The layout of a name; without one the default, which is the first where none is said. */
+export function layoutNamed(report: ReportDefinition, name?: string): LayoutDefinition {
+  return report.layouts.find(layout => layout.name === (name ?? report.layout)) ?? report.layouts.find(layout => layout.name === report.layout) ?? report.layouts[0]!
+}
+
+function changeLayout(report: ReportDefinition, name: string, change: (layout: LayoutDefinition) => LayoutDefinition): ReportDefinition {
+  let changed = false
+  const layouts = report.layouts.map((layout) => {
+    if (layout.name !== name) return layout
+    const next = change(layout)
+    changed ||= next !== layout
+    return next
+  })
+  return changed ? { ...report, layouts } : report
+}
+
+/** Changes the list of blocks in which a block stands. */
+function changeSiblings(report: ReportDefinition, id: string, change: (list: Block[], index: number) => Block[]): ReportDefinition {
+  const list = (blocks: Block[]): Block[] => {
+    const index = blocks.findIndex(block => block.id === id)
+    if (index >= 0) return change(blocks, index)
+    const next = blocks.map((block) => {
+      if (block.kind !== 'repeat') return block
+      const inner = list(block.blocks)
+      return inner === block.blocks ? block : { ...block, blocks: inner }
+    })
+    return next.every((block, at) => block === blocks[at]) ? blocks : next
+  }
+  const layouts = report.layouts.map((layout) => {
+    const blocks = list(layout.blocks)
+    return blocks === layout.blocks ? layout : { ...layout, blocks }
+  })
+  return layouts.every((layout, at) => layout === report.layouts[at]) ? report : { ...report, layouts }
+}
+
+/** Changes the block with an id; `undefined` from `change` takes it out. */
+export function changeBlock(report: ReportDefinition, id: string, change: (block: Block) => Block | undefined): ReportDefinition {
+  const apply = (block: Block): Block | undefined => {
+    if (block.id === id) return change(block)
+    if (block.kind === 'repeat') {
+      const inner = list(block.blocks)
+      return inner === block.blocks ? block : { ...block, blocks: inner }
+    }
+    if (block.kind !== 'table' || !block.rows.some(row => row.nested)) return block
+    const rows = block.rows.map((row) => {
+      if (!row.nested) return row
+      const nested = apply(row.nested) as TableBlock | undefined
+      if (nested === row.nested) return row
+      const { nested: _, ...rest } = row
+      return nested ? { ...row, nested } : rest
+    })
+    return rows.every((row, at) => row === block.rows[at]) ? block : { ...block, rows }
+  }
+  const list = (blocks: Block[]): Block[] => {
+    const next = blocks.map(apply)
+    return next.every((block, index) => block === blocks[index]) ? blocks : next.filter(block => block !== undefined)
+  }
+  const layouts = report.layouts.map((layout) => {
+    const next = { ...layout, blocks: list(layout.blocks) }
+    for (const edge of edges) {
+      if (!layout[edge]) continue
+      const panel = apply(layout[edge]!) as PanelBlock | undefined
+      if (panel) next[edge] = panel
+      else Reflect.deleteProperty(next, edge)
+    }
+    return next.blocks === layout.blocks && edges.every(edge => next[edge] === layout[edge]) ? layout : next
+  })
+  return layouts.every((layout, at) => layout === report.layouts[at]) ? report : { ...report, layouts }
+}
+
+export function changeItem(report: ReportDefinition, block: string, item: string, change: (item: PanelItem) => PanelItem): ReportDefinition {
+  return changeBlock(report, block, (panel) => {
+    if (panel.kind !== 'panel' || !panel.items.some(each => each.id === item)) return panel
+    return { ...panel, items: panel.items.map(each => each.id === item ? change(each) : each) }
+  })
+}
+
+/** The settings of an item, such as a box's fill or a code's kind; `undefined` takes one back. */
+export function setItem(report: ReportDefinition, block: string, item: string, change: Partial<Record<'fill' | 'border' | 'thickness' | 'colour' | 'height' | 'code' | 'svg' | 'from' | 'showWhen' | 'text', unknown>>): ReportDefinition {
+  return changeItem(report, block, item, found => without({ ...found, ...change } as PanelItem))
+}
+
+/** Leaves out the members that are undefined or an empty text, except a text itself. */
+function without<T extends object>(value: T): T {
+  return Object.fromEntries(Object.entries(value).filter(([key, each]) => each !== undefined && (each !== '' || key === 'text' || key === 'svg'))) as T
+}
+
+export function setShowWhen(report: ReportDefinition, block: string, rule: string): ReportDefinition {
+  return changeBlock(report, block, (found) => {
+    const { showWhen: _, ...rest } = found
+    return (rule.trim() ? { ...rest, showWhen: rule } : rest) as Block
+  })
+}
+
+export function setAfter(report: ReportDefinition, block: string, after: number): ReportDefinition {
+  return changeBlock(report, block, found => ({ ...found, after }))
+}
+
+export function setAtBottom(report: ReportDefinition, block: string, atBottom: boolean): ReportDefinition {
+  return changeBlock(report, block, (found) => {
+    const { atBottom: _, ...rest } = found
+    return (atBottom ? { ...rest, atBottom } : rest) as Block
+  })
+}
+
+/** How a repeat goes over its records. */
+export function setRepeat(report: ReportDefinition, block: string, change: Partial<Pick<RepeatBlock, 'newPage' | 'restartNumbers' | 'outline' | 'language' | 'level'>>): ReportDefinition {
+  return changeBlock(report, block, found => found.kind === 'repeat' ? without({ ...found, ...change }) : found)
+}
+
+const twoDigits = (value: number) => Math.round(value * 100) / 100
+
+export function moveItem(report: ReportDefinition, block: string, item: string, x: number, y: number): ReportDefinition {
+  return changeItem(report, block, item, found => ({ ...found, x: twoDigits(x), y: twoDigits(y) }))
+}
+
+/** Moves several items of a panel by the same way, in points. */
+export function moveItems(report: ReportDefinition, block: string, items: readonly string[], dx: number, dy: number): ReportDefinition {
+  return changeBlock(report, block, panel => panel.kind === 'panel'
+    ? { ...panel, items: panel.items.map(each => items.includes(each.id) ? { ...each, x: twoDigits(each.x + dx), y: twoDigits(each.y + dy) } : each) }
+    : panel)
+}
+
+export type Alignment = 'left' | 'centre' | 'right' | 'top' | 'bottom' | 'spreadAcross' | 'spreadDown'
+
+/** Lines several items of a panel up by an edge, or gives them equal distances. `heights` are those on the page, in points. */
+export function alignItems(report: ReportDefinition, block: string, items: readonly string[], how: Alignment, heights: Readonly<Record<string, number>> = {}): ReportDefinition {
+  return changeBlock(report, block, (panel) => {
+    if (panel.kind !== 'panel') return panel
+    const chosen = panel.items.filter(each => items.includes(each.id))
+    if (chosen.length < 2) return panel
+    const height = (each: PanelItem) => heights[each.id] ?? ('height' in each ? each.height ?? 0 : 0)
+    const [left, right] = [Math.min(...chosen.map(each => each.x)), Math.max(...chosen.map(each => each.x + each.width))]
+    const [top, bottom] = [Math.min(...chosen.map(each => each.y)), Math.max(...chosen.map(each => each.y + height(each)))]
+    const across = how === 'spreadAcross'
+    const order = [...chosen].sort((a, b) => across ? a.x - b.x : a.y - b.y)
+    const taken = order.reduce((sum, each) => sum + (across ? each.width : height(each)), 0)
+    const gap = ((across ? right - left : bottom - top) - taken) / (order.length - 1)
+    let next = across ? left : top
+    const spread = new Map(order.map((each) => {
+      const at = next
+      next += (across ? each.width : height(each)) + gap
+      return [each.id, at]
+    }))
+    const place = (each: PanelItem): Partial<PanelItem> => {
+      switch (how) {
+        case 'left': return { x: left }
+        case 'centre': return { x: twoDigits((left + right - each.width) / 2) }
+        case 'right': return { x: twoDigits(right - each.width) }
+        case 'top': return { y: top }
+        case 'bottom': return { y: twoDigits(bottom - height(each)) }
+        case 'spreadAcross': return { x: twoDigits(spread.get(each.id)!) }
+        case 'spreadDown': return { y: twoDigits(spread.get(each.id)!) }
+      }
+    }
+    return { ...panel, items: panel.items.map(each => items.includes(each.id) ? { ...each, ...place(each) } as PanelItem : each) }
+  })
+}
+
+export function setItemWidth(report: ReportDefinition, block: string, item: string, width: number): ReportDefinition {
+  return changeItem(report, block, item, found => ({ ...found, width: Math.max(4, twoDigits(width)) }))
+}
+
+export type NewItem = { [K in PanelItem['kind']]: Omit<Extract<PanelItem, { kind: K }>, 'id'> }[PanelItem['kind']]
+
+/** Puts a new item into a panel and gives it a name of its own. */
+export function addItem(report: ReportDefinition, block: string, item: NewItem): ReportDefinition {
+  return changeBlock(report, block, panel => panel.kind === 'panel'
+    ? { ...panel, items: [...panel.items, { ...item, id: freeId(item.kind, panel.items.map(each => each.id)) } as PanelItem] }
+    : panel)
+}
+
+export function addTextItem(report: ReportDefinition, block: string, x: number, y: number, text: string): ReportDefinition {
+  return addItem(report, block, { kind: 'text', x, y, width: 120, text })
+}
+
+export function removeItem(report: ReportDefinition, block: string, item: string): ReportDefinition {
+  return changeBlock(report, block, panel => panel.kind === 'panel' && panel.items.some(each => each.id === item) ? { ...panel, items: panel.items.filter(each => each.id !== item) } : panel)
+}
+
+export function removeBlock(report: ReportDefinition, block: string): ReportDefinition {
+  return changeBlock(report, block, () => undefined)
+}
+
+const taken = (report: ReportDefinition) => report.layouts.flatMap(layout => blocksOf(layout).map(block => block.id))
+
+/** The same block with ids that are not taken, its inner blocks too. */
+function renewed<T extends Block>(block: T, ids: string[]): T {
+  const id = freeId(block.id.replace(/\d+$/, '') || block.kind, ids, true)
+  ids.push(id)
+  if (block.kind === 'repeat') return { ...block, id, blocks: block.blocks.map(each => renewed(each, ids)) }
+  if (block.kind === 'table') return { ...block, id, rows: block.rows.map(row => row.nested ? { ...row, nested: renewed(row.nested, ids) } : row) }
+  return { ...block, id }
+}
+
+/** Puts a block before or after another one, or at the end of a layout; its ids are made free. */
+export function insertBlock(report: ReportDefinition, block: Block, at: { beside: string, side: 'before' | 'after' } | { layout: string } | { within: string }): ReportDefinition {
+  const fresh = renewed(block, taken(report))
+  if ('layout' in at) return changeLayout(report, at.layout, layout => ({ ...layout, blocks: [...layout.blocks, fresh] }))
+  if ('within' in at) return changeBlock(report, at.within, found => found.kind === 'repeat' ? { ...found, blocks: [...found.blocks, fresh] } : found)
+  return changeSiblings(report, at.beside, (list, index) => {
+    const next = [...list]
+    next.splice(at.side === 'before' ? index : index + 1, 0, fresh)
+    return next
+  })
+}
+
+/** A second one like it, right after it. */
+export function duplicateBlock(report: ReportDefinition, id: string): ReportDefinition {
+  const block = findBlock(report, id)
+  return block ? insertBlock(report, block, { beside: id, side: 'after' }) : report
+}
+
+/** Moves a block before or after another one, wherever that stands; not into itself. */
+export function moveBlock(report: ReportDefinition, id: string, beside: string, side: 'before' | 'after'): ReportDefinition {
+  const block = findBlock(report, id)
+  if (!block || id === beside || !layoutOf(report, beside)) return report
+  const inside = (each: Block): boolean => each.id === beside || (each.kind === 'repeat' && each.blocks.some(inside))
+  if (inside(block)) return report
+  const out = removeBlock(report, id)
+  const moved = changeSiblings(out, beside, (list, index) => {
+    const next = [...list]
+    next.splice(side === 'before' ? index : index + 1, 0, block)
+    return next
+  })
+  return moved === out ? report : moved
+}
+
+/** Moves a block one place up or down among its neighbours. */
+export function shiftBlock(report: ReportDefinition, id: string, by: -1 | 1): ReportDefinition {
+  return changeSiblings(report, id, (list, index) => {
+    const to = index + by
+    if (to < 0 || to >= list.length) return list
+    const next = [...list]
+    next.splice(to, 0, ...next.splice(index, 1))
+    return next
+  })
+}
+
+/** Puts a block into a new repeat over the records of a level. */
+export function wrapInRepeat(report: ReportDefinition, id: string, level: string): ReportDefinition {
+  const repeat = freeId(`each_${level}`, taken(report), true)
+  return changeSiblings(report, id, (list, index) => list.map((block, at): Block => at === index ? { kind: 'repeat', id: repeat, level, newPage: false, restartNumbers: false, after: 0, blocks: [block] } : block))
+}
+
+/** Takes a repeat away and leaves its blocks where it stood. */
+export function unwrapRepeat(report: ReportDefinition, id: string): ReportDefinition {
+  return changeSiblings(report, id, (list, index) => {
+    const repeat = list[index]!
+    return repeat.kind === 'repeat' ? [...list.slice(0, index), ...repeat.blocks, ...list.slice(index + 1)] : list
+  })
+}
+
+/** Paper, margins and columns of a layout; the default one where none is named. */
+export function setPage(report: ReportDefinition, change: Partial<PageSetup>, layout = layoutNamed(report).name): ReportDefinition {
+  return changeLayout(report, layout, found => ({ ...found, page: without({ ...found.page, ...change }) }))
+}
+
+/** Other settings of a layout. */
+export function setLayout(report: ReportDefinition, layout: string, change: Partial<Pick<LayoutDefinition, 'theme' | 'letterhead' | 'documentName' | 'top' | 'foot' | 'firstTop' | 'firstFoot'>>): ReportDefinition {
+  return changeLayout(report, layout, found => without({ ...found, ...change }))
+}
+
+/** An empty page top or foot, to be written on. */
+export function addEdge(report: ReportDefinition, layout: string, edge: typeof edges[number]): ReportDefinition {
+  const id = freeId({ top: 'pageTop', foot: 'pageFoot', firstTop: 'firstPageTop', firstFoot: 'firstPageFoot' }[edge], taken(report), true)
+  return changeLayout(report, layout, found => found[edge] ? found : { ...found, [edge]: { kind: 'panel', id, height: 20, after: 10, items: [{ kind: 'text', id: 'text1', x: 0, y: 0, width: 200, text: edge.toLowerCase().includes('foot') ? 'Page {{ page.number }} of {{ page.count }}' : '' }] } })
+}
+
+/** A second layout like one that is there. */
+export function copyLayout(report: ReportDefinition, layout: string, name: string): ReportDefinition {
+  const found = report.layouts.find(each => each.name === layout)
+  if (!found) return report
+  const ids = taken(report)
+  const copy: LayoutDefinition = { ...found, name: freeName(name, report.layouts.map(each => each.name)), blocks: found.blocks.map(block => renewed(block, ids)) }
+  for (const edge of edges) if (found[edge]) copy[edge] = renewed(found[edge]!, ids)
+  return { ...report, layouts: [...report.layouts, copy] }
+}
+
+const freeName = (name: string, names: readonly string[]) => names.includes(name) ? freeId(`${name} `, names, false).trim() : name
+
+export function renameLayout(report: ReportDefinition, layout: string, name: string): ReportDefinition {
+  if (!name.trim() || report.layouts.some(each => each.name === name)) return report
+  const next = changeLayout(report, layout, found => ({ ...found, name }))
+  return next !== report && report.layout === layout ? { ...next, layout: name } : next
+}
+
+/** Takes a layout away; the last one stays. */
+export function removeLayout(report: ReportDefinition, layout: string): ReportDefinition {
+  if (report.layouts.length < 2 || !report.layouts.some(each => each.name === layout)) return report
+  const { layout: chosen, ...rest } = report
+  return { ...rest, ...(chosen && chosen !== layout ? { layout: chosen } : {}), layouts: report.layouts.filter(each => each.name !== layout) }
+}
+
+export function setDefaultLayout(report: ReportDefinition, layout: string): ReportDefinition {
+  return report.layouts.some(each => each.name === layout) && report.layout !== layout ? { ...report, layout } : report
+}
+
+/** Keeps a theme with the report, in the place of one of the same name. */
+export function putTheme(report: ReportDefinition, theme: ThemeDefinition): ReportDefinition {
+  return { ...report, themes: [...(report.themes ?? []).filter(each => each.name !== theme.name), theme] }
+}
+
+/** How a text reads in another language; an empty one takes the translation back. */
+export function setTranslation(report: ReportDefinition, language: string, text: string, translation: string): ReportDefinition {
+  const own = { ...report.translations?.[language] }
+  if (translation) own[text] = translation
+  else Reflect.deleteProperty(own, text)
+  return { ...report, translations: { ...report.translations, [language]: own } }
+}
+
+/** All repeats around a block, the outermost first. */
+export function repeatsAround(report: ReportDefinition, id: string): RepeatBlock[] {
+  const visit = (blocks: readonly Block[], above: RepeatBlock[]): RepeatBlock[] | undefined => {
+    for (const block of blocks) {
+      if (block.id === id) return above
+      const found = block.kind === 'repeat' ? visit(block.blocks, [...above, block]) : undefined
+      if (found) return found
+    }
+    return undefined
+  }
+  for (const layout of report.layouts) {
+    const found = visit(layout.blocks, [])
+    if (found) return found
+  }
+  return []
+}
+
+/** Style of a panel's text. */
+export function setItemStyle(report: ReportDefinition, block: string, item: string, style: Partial<TextStyle>): ReportDefinition {
+  return changeItem(report, block, item, found => found.kind === 'text' ? { ...found, style: merged(found.style, style) } : found)
+}
+
+/** A style with some of its parts set; `undefined` takes a part back. */
+export function merged<T extends TextStyle>(style: T | undefined, change: Partial<T>): T {
+  return Object.fromEntries(Object.entries({ ...style, ...change }).filter(([, value]) => value !== undefined)) as unknown as T
+}
