@@ -13,17 +13,17 @@ import { StoreError } from '../server/store/store'
 /** Something the person at the keyboard can put right: one sentence. */
 class UsageError extends Error {}
 
-const usage = `estante params "<report>" [--data <folder>], or estante run "<report>" --format pdf|json|csv|svg --out <file> [--set name=value …] [--level <name>] [--page <n>] [--data <folder>]`
+const usage = `estante params "<report>" [--data <folder>], or estante run "<report>" --format pdf|json|csv|svg --out <file> [--set name=value …] [--level <name>] [--layout <name>] [--page <n>] [--data <folder>]`
 const formats = ['pdf', 'json', 'csv', 'svg']
 
-interface Order { command: 'run', report: string, answers: Record<string, string>, output: RunOutput, folder: string }
+interface Order { command: 'run', report: string, answers: Record<string, string>, output: RunOutput, folder: string, layout?: string }
 interface Listing { command: 'params', report: string, folder: string }
 
 function readOrder(args: string[]): Order | Listing {
   let parsed
   try {
     parsed = parseArgs({ args, allowPositionals: true, options: {
-      set: { type: 'string', multiple: true, default: [] }, format: { type: 'string', default: 'pdf' }, out: { type: 'string' }, level: { type: 'string' }, page: { type: 'string' }, data: { type: 'string' },
+      set: { type: 'string', multiple: true, default: [] }, format: { type: 'string', default: 'pdf' }, out: { type: 'string' }, level: { type: 'string' }, layout: { type: 'string' }, page: { type: 'string' }, data: { type: 'string' },
     } })
   } catch (error) {
     throw new UsageError(`${(error as Error).message.split('. ')[0]!.replace(/\.?$/, '.')} It is written: ${usage}`)
@@ -51,13 +51,13 @@ function readOrder(args: string[]): Order | Listing {
   if (format === 'csv' && !level) throw new UsageError('CSV holds one level; name it with --level.')
   if (format === 'svg' && page !== undefined && !/^[1-9]\d*$/.test(page)) throw new UsageError(`“${page}” is no page number.`)
   const output: RunOutput = format === 'csv' ? { format, file, level: level! } : format === 'svg' ? { format, file, page: Number(page ?? 1) } : { format: format as 'pdf' | 'json', file }
-  return { command, report, answers, output, folder }
+  return { command, report, answers, output, folder, ...(parsed.values.layout ? { layout: parsed.values.layout } : {}) }
 }
 
 /** Runs through the server that holds the data folder. */
 async function runByServer(address: string, order: Order): Promise<RunResult & { report: string }> {
   const { file, ...output } = order.output
-  const response = await fetch(new URL('/api/order', address), { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ report: order.report, answers: order.answers, output }) })
+  const response = await fetch(new URL('/api/order', address), { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ report: order.report, answers: order.answers, output, ...(order.layout ? { layout: order.layout } : {}) }) })
   if (!response.ok) {
     const answer = await response.json().catch(() => ({})) as { message?: string }
     throw new UsageError(answer.message ?? `The server at ${address} answered ${response.status}.`)
@@ -73,7 +73,7 @@ async function runHere(order: Order): Promise<RunResult & { report: string }> {
   try {
     const report = await estante.store.report(order.report, 'published')
     const file = join(folder, 'out')
-    const result = await estante.pool.run(await estante.checkedInput(report.name, report.definition, order.answers), { ...order.output, file })
+    const result = await estante.pool.run({ ...await estante.checkedInput(report.name, report.definition, order.answers), ...(order.layout ? { layout: order.layout } : {}) }, { ...order.output, file })
     copyFileSync(file, order.output.file)
     return { ...result, report: report.name }
   } finally {

@@ -3,6 +3,7 @@ import { join, resolve } from 'node:path'
 import { applySettings, type SourceSettings } from '../core/catalog/settings'
 import type { Catalog } from '../core/catalog/types'
 import { answeredLabels, choiceProblems } from './runs/choices'
+import { withLetterhead } from '../core/definition/layout'
 import type { ReportDefinition } from '../core/definition/types'
 import { clock } from '../demo/masters'
 import { demoReports } from '../demo/reports'
@@ -87,7 +88,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       })()
     }
     const input = async (name: string, definition: ReportDefinition, answers: Record<string, string>): Promise<RunInput> => {
-      const plain: RunInput = { name, definition, answers, catalog: await readCatalog(), schema: sourceSchema, today: clock }
+      const plain: RunInput = { name, definition: withLetterhead(definition, await store.letterhead()), answers, catalog: await readCatalog(), schema: sourceSchema, today: clock }
       return { ...plain, labels: await answeredLabels(engine, plain) }
     }
     const runs = new RunRegistry(runsFolder, pool)

@@ -4,14 +4,14 @@ import { FormulaError } from '../../core/formula/syntax'
 import type { Choice } from '../composables/scope'
 
 /** Text with values in it, written in place; `/` opens the picker at the caret. */
-const { text, block, atRight = false } = defineProps<{ text: string, block: string, /** it stands at the right of the page and opens to the left */ atRight?: boolean }>()
+const { text, block, row, atRight = false } = defineProps<{ text: string, block: string, row?: string, /** it stands at the right of the page and opens to the left */ atRight?: boolean }>()
 const emit = defineEmits<{ commit: [text: string], cancel: [] }>()
 const report = useReport()
 const draft = ref(text)
 const area = useTemplateRef('area')
 const picking = ref<{ from: number, search: string }>()
 const chosen = ref(0)
-const scope = computed(() => scopeOfBlock(report.definition!, report.tree!.levels, block))
+const scope = computed(() => scopeOfBlock(report.definition!, report.tree!.levels, block, row))
 const choices = computed(() => choicesAt(scope.value, report.definition!))
 const found = computed<Choice[]>(() => {
   if (!picking.value) return []

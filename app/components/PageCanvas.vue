@@ -31,7 +31,7 @@ function draw(): void {
   // no kerning, no ligatures: the widths are those that the page was composed with
   pen.fontKerning = 'none'
   pen.textRendering = 'optimizeSpeed'
-  drawPage(pen, page)
+  drawPage(pen, page, data => bitmapOf(data, draw))
 }
 
 onMounted(async () => {

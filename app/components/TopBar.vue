@@ -1,6 +1,7 @@
 <script setup lang="ts">
 const { crumbs = [], home = false } = defineProps<{ crumbs?: { label: string, to?: string }[], /** show the tabs of the home screens */ home?: boolean }>()
 const route = useRoute()
+const commands = useCommands()
 const tabs = [{ label: 'Library', to: '/' }, { label: 'Sources', to: '/sources' }]
 const colorMode = useColorMode()
 const dark = computed({ get: () => colorMode.value === 'dark', set: value => colorMode.preference = value ? 'dark' : 'light' })
@@ -19,8 +20,10 @@ const dark = computed({ get: () => colorMode.value === 'dark', set: value => col
     </nav>
     <slot name="middle" />
     <div class="ml-auto flex items-center gap-2.5">
+      <UTooltip text="Search or run" :kbds="['ctrl', 'k']"><UButton variant="ghost" color="neutral" size="sm" icon="i-lucide-search" aria-label="Search or run" @click="commands.open = true" /></UTooltip>
       <slot />
       <UButton variant="ghost" color="neutral" size="sm" :icon="dark ? 'i-lucide-sun' : 'i-lucide-moon'" :aria-label="dark ? 'Light colours' : 'Dark colours'" @click="dark = !dark" />
     </div>
+    <LazyCommandPalette />
   </header>
 </template>

@@ -4,7 +4,7 @@ import { reportModel } from '../../core/dataset/model'
 import { type PackedLevel, unpackLevel } from '../../core/dataset/pinned'
 import type { DataRecords } from '../../core/dataset/records'
 import { layoutNamed } from '../../core/definition/layout'
-import type { ReportDefinition } from '../../core/definition/types'
+import type { PanelBlock, ReportDefinition } from '../../core/definition/types'
 import { clock } from '../../demo/clock'
 
 export interface Rows {
@@ -51,13 +51,20 @@ export const useReport = defineStore('report', () => {
   const layoutName = ref<string>()
   /** the layout being edited, and the one that its name stands for */
   const layout = computed(() => definition.value ? layoutNamed(definition.value, layoutName.value) : undefined)
+  /** the letterhead that all reports share */
+  const letterhead = shallowRef<PanelBlock>()
+  async function keepLetterhead(panel: PanelBlock): Promise<void> {
+    await api('/api/letterhead', { method: 'PUT', body: { panel } })
+    letterhead.value = panel
+  }
   const unpublished = computed(() => published.value !== version.value || saving.value !== 'saved')
 
   async function load(wanted: string): Promise<void> {
     if (id.value === wanted && definition.value) return
     definition.value = undefined
     rows.value = undefined
-    const [report] = await Promise.all([api<Loaded>(`/api/reports/${encodeURIComponent(wanted)}`), readCatalog()])
+    const [report, shared] = await Promise.all([api<Loaded>(`/api/reports/${encodeURIComponent(wanted)}`), api<{ letterhead: PanelBlock | null }>('/api/letterhead'), readCatalog()])
+    letterhead.value = shared.letterhead ?? undefined
     id.value = report.id
     name.value = report.name
     shelf.value = report.shelf
@@ -232,5 +239,5 @@ export const useReport = defineStore('report', () => {
     published.value = (await api<{ published: number }>(`/api/reports/${id.value}/publish`, { method: 'POST' })).published
   }
 
-  return { id, name, shelf, version, published, unpublished, definition, catalog, model, tree, sourceProblem, layout, layoutName, pinned, pinnedAt, rows, answers, reading, problem, saving, saveProblem, past, future, today: clock, load, readCatalog, readRows, stopReading, importRows, setAnswers, edit, undo, redo, save, takeCurrent, publish }
+  return { id, name, shelf, version, published, unpublished, definition, catalog, model, tree, sourceProblem, layout, layoutName, letterhead, keepLetterhead, pinned, pinnedAt, rows, answers, reading, problem, saving, saveProblem, past, future, today: clock, load, readCatalog, readRows, stopReading, importRows, setAnswers, edit, undo, redo, save, takeCurrent, publish }
 })

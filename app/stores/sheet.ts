@@ -1,8 +1,9 @@
 import { defineStore } from 'pinia'
+import { withLetterhead } from '../../core/definition/layout'
 import type { Box, Page } from '../../core/compose/page'
 import type { LayoutNotice } from '../../core/compose/notices'
 import type { LayoutProblem } from '../../core/compose/prepare'
-import type { ComposeReply, ComposeRequest, Traced } from '../workers/compose.worker'
+import type { ComposeReply, ComposeRequest, Sought, Traced } from '../workers/compose.worker'
 
 /** What is selected on the sheet: a place of the layout, and where it was clicked. */
 export interface Selection {
@@ -65,7 +66,7 @@ export const useSheet = defineStore('sheet', () => {
     if (!report.definition) return
     const inView = pages.value.get(range.from)
     const anchor = inView && inView.record >= 0 && range.from > 0 ? { record: inView.record, page: range.from - inView.number + 1 } : undefined
-    post({ kind: 'compose', turn: ++turn, definition: toRaw(report.definition), layout: report.layout!.name, printed: printedNow(report.definition.language), answers: { ...report.answers }, ...range, ...(anchor ? { anchor } : {}) })
+    post({ kind: 'compose', turn: ++turn, definition: withLetterhead(toRaw(report.definition), toRaw(report.letterhead)), layout: report.layout!.name, printed: printedNow(report.definition.language), answers: { ...report.answers }, ...range, ...(anchor ? { anchor } : {}) })
   }
 
   function answered(reply: ComposeReply): void {
@@ -76,6 +77,11 @@ export const useSheet = defineStore('sheet', () => {
     }
     if (reply.kind === 'trace') {
       traced.value = reply.traced
+      return
+    }
+    if (reply.kind === 'found') {
+      onFound?.(reply)
+      onFound = undefined
       return
     }
     if (reply.kind === 'failed') {
@@ -102,6 +108,18 @@ export const useSheet = defineStore('sheet', () => {
     post({ kind: 'pages', turn, ...range })
   }
 
+  let onFound: ((reply: ComposeReply & { kind: 'found' }) => void) | undefined
+  /** Looks through all pages, from the one after `after` on; selects what it finds and gives its page, or −1. */
+  function seek(what: Sought, after = -1): Promise<number> {
+    return new Promise((resolve) => {
+      onFound = ({ page, box }) => {
+        if (box) selection.value = { block: box.block, part: box.part, page, row: box.row, ...(box.cell ? { cell: box.cell } : {}), ...(box.rowId ? { rowId: box.rowId } : {}) }
+        resolve(page)
+      }
+      post({ kind: 'seek', turn, what, after })
+    })
+  }
+
   /** Asks for the records behind the figure of a box. */
   function trace(box: Box): void {
     traced.value = undefined
@@ -109,7 +127,7 @@ export const useSheet = defineStore('sheet', () => {
   }
 
   watch(() => report.rows, rows => rows && worker && sendRows())
-  watch(() => [report.definition, report.layout?.name], () => worker && report.rows && compose())
+  watch(() => [report.definition, report.layout?.name, report.letterhead], () => worker && report.rows && compose())
 
-  return { pages, count, total, problems, notices, traced, trace, failed, selection, editing, start, stop, want }
+  return { pages, count, total, problems, notices, traced, trace, seek, failed, selection, editing, start, stop, want }
 })

@@ -44,7 +44,7 @@ const apart = ({ overall: _, ...page }: Page) => page
 let turn = 0
 async function compose(definition: ReportDefinition, request: { from: number, to: number, anchor?: { record: number, page: number } }): Promise<{ first: ComposeReply, last: ComposeReply }> {
   replies.length = 0
-  ask({ kind: 'compose', turn: ++turn, definition, answers, ...request })
+  ask({ kind: 'compose', layout: 'Standard', printed: '', turn: ++turn, definition, answers, ...request })
   const first = replies[0]!
   while (first.kind === 'pages' && !(replies.at(-1) as { total?: number }).total) await new Promise(resolve => setTimeout(resolve, 5))
   return { first, last: replies.at(-1)! }

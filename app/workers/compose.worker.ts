@@ -2,7 +2,9 @@
 import type { Catalog } from '../../core/catalog/types'
 import { assembleReport, usedFields } from '../../core/compose/assemble'
 import { Composer } from '../../core/compose/compose'
-import type { Page } from '../../core/compose/page'
+import type { Box, Page } from '../../core/compose/page'
+import { textWidth } from '../../core/compose/fonts'
+import { folded } from '../../core/formula/text'
 import type { LayoutNotice } from '../../core/compose/notices'
 import type { LayoutProblem, PreparedBlock, PreparedLayout, PreparedTable } from '../../core/compose/prepare'
 import type { CheckedText } from '../../core/compose/text'
@@ -22,6 +24,10 @@ export type ComposeRequest =
   | { kind: 'pages', turn: number, from: number, to: number }
   /** what is behind the figure of a box */
   | { kind: 'trace', turn: number, block: string, rowId?: string, cell: string, standing: number }
+  | { kind: 'seek', turn: number, what: Sought, after: number }
+
+/** What is looked for among all pages: a text, a kind of row, the longest text or largest number of a column, or the record with most lines. */
+export type Sought = { text: string } | { block: string, row: string } | { block: string, longest: string } | { block: string, largest: string } | { mostLines: string }
 
 /** The records behind a figure, by level, with what each adds; `count` says how many there are where not all are sent. */
 export interface Traced { level: number, formula: string, rows: number[], values: string[], count: number }
@@ -32,6 +38,8 @@ export type ComposeReply =
   | { kind: 'missing', turn: number }
   | { kind: 'failed', turn: number, sentence: string }
   | { kind: 'trace', turn: number, traced: Traced[] }
+  /** `page` is −1 where nothing was found */
+  | { kind: 'found', turn: number, page: number, box?: Box }
 
 let rows: { records: DataRecords, catalog: Catalog, today: number, labels?: Labels } | undefined
 let work: { turn: number, pages: Page[], source: Generator<Page> | undefined, problems: LayoutProblem[], notices: () => LayoutNotice[], from: number, to: number, layout: PreparedLayout, around: Surroundings, standings: Standing[] } | undefined
@@ -43,6 +51,7 @@ self.onmessage = ({ data }: MessageEvent<ComposeRequest>) => {
     work = undefined
   } else if (data.kind === 'compose') compose(data)
   else if (data.kind === 'trace') trace(data)
+  else if (data.kind === 'seek') seek(data)
   else if (work?.turn === data.turn) {
     work.from = data.from
     work.to = data.to
@@ -146,4 +155,54 @@ function trace(request: ComposeRequest & { kind: 'trace' }): void {
     level: total.level, formula: total.name, count: found.length, rows: found.slice(0, mostTraced), values: values.slice(0, mostTraced).map(value => typeof value === 'boolean' ? '' : plainText(value, dayText)),
   }))
   post({ kind: 'trace', turn: request.turn, traced })
+}
+
+/** All texts inside a box. */
+const textIn = (page: Page, box: Box) => page.items.flatMap(item => item.kind === 'text' && item.y > box.y && item.y <= box.y + box.height && item.x >= box.x - 1 && item.x < box.x + box.width ? [item] : [])
+
+function seek(request: ComposeRequest & { kind: 'seek' }): void {
+  if (!work || work.turn !== request.turn) return
+  advance(Number.MAX_SAFE_INTEGER)
+  const { pages } = work
+  const { what, after } = request
+  let found: { page: number, box?: Box } | undefined
+  if ('text' in what) {
+    const wanted = folded(what.text)
+    for (let step = 1; step <= pages.length && !found; step++) {
+      const index = (after + step + pages.length) % pages.length
+      const item = pages[index]!.items.find(each => each.kind === 'text' && folded(each.text).includes(wanted))
+      if (item?.kind !== 'text') continue
+      const box = pages[index]!.boxes.filter(each => each.cell && item.x >= each.x - 1 && item.x <= each.x + each.width && item.y >= each.y && item.y <= each.y + each.height).at(-1)
+      found = { page: index, ...(box ? { box } : {}) }
+    }
+  } else if ('row' in what) {
+    for (let step = 1; step <= pages.length && !found; step++) {
+      const index = (after + step + pages.length) % pages.length
+      const box = pages[index]!.boxes.find(each => each.block === what.block && each.rowId === what.row && each.cell)
+      if (box) found = { page: index, box }
+    }
+  } else if ('mostLines' in what) {
+    const counts = new Map<number, { lines: number, page: number }>()
+    pages.forEach((page, index) => page.boxes.forEach((box) => {
+      if (box.part !== 'line' || box.cell || page.record < 0) return
+      const each = counts.get(page.record) ?? { lines: 0, page: index }
+      each.lines++
+      counts.set(page.record, each)
+    }))
+    const most = [...counts.values()].sort((a, b) => b.lines - a.lines)[0]
+    if (most) found = { page: most.page }
+  } else {
+    const column = 'longest' in what ? what.longest : what.largest
+    let best = -Infinity
+    pages.forEach((page, index) => page.boxes.forEach((box) => {
+      if (box.block !== what.block || box.cell !== column || box.part !== 'line') return
+      const texts = textIn(page, box)
+      const size = 'longest' in what ? texts.reduce((sum, item) => sum + textWidth(item.text, item.font, item.size), 0) : Math.abs(Number(texts.map(item => item.text).join('').replace(/[^\d,.-]/g, '').replace(/[,.](?=\d{3}(\D|$))/g, '').replace(',', '.')))
+      if (size > best) {
+        best = size
+        found = { page: index, box }
+      }
+    }))
+  }
+  post({ kind: 'found', turn: request.turn, page: found?.page ?? -1, ...(found?.box ? { box: found.box } : {}) })
 }

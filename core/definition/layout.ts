@@ -1,5 +1,5 @@
 import { freeId } from './names'
-import type { Block, CodeItemDefinition, LayoutDefinition, PageSetup, PanelBlock, PanelItem, RepeatBlock, ReportDefinition, RowKind, TableBlock, TextStyle, ThemeDefinition } from './types'
+import type { Block, LayoutDefinition, PageSetup, PanelBlock, PanelItem, RepeatBlock, ReportDefinition, RowKind, TableBlock, TextStyle, ThemeDefinition } from './types'
 
 /** Edits of layouts and their blocks. Block ids are unique within a report, so that a block is found in whichever layout it stands. */
 
@@ -341,6 +341,12 @@ export function setTranslation(report: ReportDefinition, language: string, text:
   return { ...report, translations: { ...report.translations, [language]: own } }
 }
 
+/** The same report with the letterhead that all reports share, on the layouts that want it. */
+export function withLetterhead(report: ReportDefinition, letterhead: PanelBlock | undefined): ReportDefinition {
+  if (!letterhead || !report.layouts.some(layout => layout.letterhead)) return report
+  return { ...report, layouts: report.layouts.map(layout => layout.letterhead ? { ...layout, top: { ...letterhead, id: 'letterhead' } } : layout) }
+}
+
 /** All repeats around a block, the outermost first. */
 export function repeatsAround(report: ReportDefinition, id: string): RepeatBlock[] {
   const visit = (blocks: readonly Block[], above: RepeatBlock[]): RepeatBlock[] | undefined => {
@@ -366,4 +372,11 @@ export function setItemStyle(report: ReportDefinition, block: string, item: stri
 /** A style with some of its parts set; `undefined` takes a part back. */
 export function merged<T extends TextStyle>(style: T | undefined, change: Partial<T>): T {
   return Object.fromEntries(Object.entries({ ...style, ...change }).filter(([, value]) => value !== undefined)) as unknown as T
+}
+
+/** Puts a whole layout in, in the place of the one of a name or as a new one. */
+export function putLayout(report: ReportDefinition, layout: LayoutDefinition, before?: string): ReportDefinition {
+  const others = report.layouts.filter(each => each.name !== before)
+  const named = { ...layout, name: before ?? freeName(layout.name, others.map(each => each.name)) }
+  return { ...report, layouts: before ? report.layouts.map(each => each.name === before ? named : each) : [...report.layouts, named] }
 }

@@ -1,6 +1,6 @@
 import { array, boolean, lazy, mixed, number, object, type Schema, string, ValidationError } from 'yup'
 import { levelNames } from './edits'
-import { type Block, childTotalKinds, codeKinds, dateSteps, formatVersion, type LayoutDefinition, type LevelDefinition, pageSizes, parameterKinds, type RelatedDefinition, type ReportDefinition, rowKinds } from './types'
+import { type Block, childTotalKinds, codeKinds, dateSteps, formatVersion, type LayoutDefinition, type LevelDefinition, pageSizes, type PanelBlock, parameterKinds, type RelatedDefinition, type ReportDefinition, rowKinds } from './types'
 import { upgraded } from './upgrade'
 
 /** A definition that cannot be taken in: one sentence. */
@@ -153,6 +153,16 @@ export function readDefinition(value: unknown): ReportDefinition {
     return checked
   } catch (error) {
     if (error instanceof ValidationError) throw new DefinitionError(`The definition has a fault: ${error.errors[0]}.`)
+    throw error
+  }
+}
+
+/** Checks a panel that comes by itself. @throws DefinitionError with the first fault */
+export function readPanel(value: unknown): PanelBlock {
+  try {
+    return panel.validateSync(value, { strict: true }) as unknown as PanelBlock
+  } catch (error) {
+    if (error instanceof ValidationError) throw new DefinitionError(`The panel has a fault: ${error.errors[0]}.`)
     throw error
   }
 }

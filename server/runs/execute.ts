@@ -28,6 +28,10 @@ export interface RunInput {
   labels?: Record<string, Record<string, string>>
   /** which of the data sets is read; the layouts stand on the first */
   dataSet?: number
+  /** name of the layout; the default one where none is said */
+  layout?: string
+  /** the moment of the run as pages print it, in milliseconds since 1970 */
+  moment?: number
 }
 
 export interface ReadyRun extends RunInput {
@@ -45,7 +49,7 @@ export const rootsPerChunk = 500
  * @throws RunError with every fault found
  */
 export function readyRun(input: RunInput, preview = false): ReadyRun {
-  const report = assembleReport(input.definition, input.catalog, input.dataSet)
+  const report = assembleReport(input.definition, input.catalog, input.dataSet, input.layout)
   const { values, problems } = readAnswers(input.definition.parameters, input.answers, { today: input.today, language: input.definition.language, ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}), ...(input.labels ? { labels: input.labels } : {}) })
   const faults = [
     ...problems.map(problem => problem.sentence),
@@ -106,9 +110,11 @@ export class RunMeter {
 export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, boxes = false): AsyncGenerator<Page> {
   const plan = planRun(run, false)
   const { layout } = run.report
+  // the machine's zone is the company's
+  const printed = new Intl.DateTimeFormat(run.definition.language, { dateStyle: 'medium', timeStyle: 'short' }).format(run.moment ?? Date.now())
   const chunk = layout.needsAll ? Number.MAX_SAFE_INTEGER : rootsPerChunk
   const compose = async function* (pageCount: number | undefined, counted: RunMeter): AsyncGenerator<Page> {
-    const composer = new Composer(layout, { levels: run.report.tree.levels, parameters: run.parameters, today: run.today, ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}), boxes, ...(pageCount === undefined ? {} : { pageCount }) })
+    const composer = new Composer(layout, { levels: run.report.tree.levels, parameters: run.parameters, today: run.today, ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}), boxes, printed, ...(pageCount === undefined ? {} : { pageCount }) })
     const timed = function* (pages: Generator<Page>): Generator<Page> {
       for (;;) {
         const start = performance.now()

@@ -28,6 +28,11 @@ export class RunPool {
     return this.withEngine(port => ({ kind: 'firstPage', input, port }), {}) as Promise<Page | null>
   }
 
+  /** Each document of kept pages as a PDF of its own, in a ZIP file. */
+  async documents(title: string, pages: string, places: readonly number[], file: string): Promise<void> {
+    checked(await this.pool.run({ kind: 'documents', title, pages, places: [...places], file } satisfies RunTask))
+  }
+
   async pdf(title: string, pages: string, places: readonly number[], file: string): Promise<void> {
     checked(await this.pool.run({ kind: 'pdf', title, pages, places: [...places], file } satisfies RunTask))
   }

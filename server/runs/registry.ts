@@ -84,6 +84,13 @@ export class RunRegistry {
     return file
   }
 
+  /** Writes each document as a PDF of its own into a ZIP file and gives that file. */
+  async documents(run: RunRecord): Promise<string> {
+    const file = join(this.folder, `${run.id}.zip`)
+    await this.pool.documents(run.input.name, run.file, run.places, file)
+    return file
+  }
+
   close(): void {
     for (const run of this.runs.values()) if (run.state === 'running') run.stop.abort(new Error('Estante was stopped.'))
   }
@@ -93,7 +100,7 @@ export class RunRegistry {
       if (this.runs.size <= kept) return
       if (run.state === 'running') continue
       this.runs.delete(run.id)
-      for (const ending of ['pages', 'pdf']) rmSync(join(this.folder, `${run.id}.${ending}`), { force: true })
+      for (const ending of ['pages', 'pdf', 'zip']) rmSync(join(this.folder, `${run.id}.${ending}`), { force: true })
     }
   }
 }

@@ -1,7 +1,10 @@
 import { createWriteStream } from 'node:fs'
+import { PassThrough } from 'node:stream'
 import { finished } from 'node:stream/promises'
+import { Zip, ZipPassThrough } from 'fflate'
 import type { MessagePort } from 'node:worker_threads'
 import type { Page } from '../../core/compose/page'
+import { cleanFileName } from '../../core/parameter/fileName'
 import { emptySentence } from '../../core/parameter/sentences'
 import { findTable } from '../../core/catalog/types'
 import { packLevel } from '../../core/dataset/pinned'
@@ -23,7 +26,7 @@ export type RunTask =
   | { kind: 'run', input: RunInput, output: RunOutput, port: MessagePort }
   | { kind: 'preview', input: RunInput, limit: number, port: MessagePort }
   | { kind: 'firstPage', input: RunInput, port: MessagePort }
-  | { kind: 'pdf', title: string, pages: string, places: number[], file: string }
+  | { kind: 'pdf' | 'documents', title: string, pages: string, places: number[], file: string }
 
 /** `kept` is where all pages and documents begin, for a run that keeps its pages: news on the way may come late or not at all. */
 export interface RunResult { kept?: { places: number[], outline: RunProgress['outline'] }, pages: number, rows: Record<string, number>, ms: { fetch: number, shape: number, compose: number, write: number } }
@@ -41,6 +44,7 @@ export default async function work(task: RunTask): Promise<unknown> {
       case 'preview': return await preview(task)
       case 'firstPage': return await firstPage(task)
       case 'pdf': return await pdfOfPages(task)
+      case 'documents': return await documentsOfPages(task)
     }
   } catch (error) {
     if (error instanceof RunError) return { failed: error.sentences } satisfies TaskFailure
@@ -162,7 +166,7 @@ async function firstPage(task: RunTask & { kind: 'firstPage' }): Promise<Page | 
 }
 
 /** The PDF of pages that a run has kept: the same pages that were on screen. */
-async function pdfOfPages(task: RunTask & { kind: 'pdf' }): Promise<{ pages: number }> {
+async function pdfOfPages(task: RunTask & { kind: 'pdf' | 'documents' }): Promise<{ pages: number }> {
   const out = createWriteStream(task.file)
   const pdf = new PdfWriter(out, task.title)
   const count = task.places.length - 1
@@ -175,4 +179,52 @@ async function pdfOfPages(task: RunTask & { kind: 'pdf' }): Promise<{ pages: num
   pdf.end()
   await finished(out)
   return { pages: count }
+}
+
+/** Each document (from a page with a document's name up to the next) as a PDF of its own; names are cleaned and made unique. */
+async function documentsOfPages(task: RunTask & { kind: 'pdf' | 'documents' }): Promise<{ documents: number }> {
+  const out = createWriteStream(task.file)
+  const zip = new Zip((error, bytes, last) => {
+    if (error) out.destroy(error)
+    else {
+      out.write(bytes)
+      if (last) out.end()
+    }
+  })
+  const taken = new Set<string>()
+  let open: { name: string, pdf: PdfWriter, parts: Buffer[], done: Promise<void> } | undefined
+  let documents = 0
+  const close = async () => {
+    if (!open) return
+    open.pdf.end()
+    await open.done
+    const entry = new ZipPassThrough(`${open.name}.pdf`)
+    zip.add(entry)
+    entry.push(Buffer.concat(open.parts), true)
+    documents++
+    open = undefined
+    if (out.writableNeedDrain) await new Promise<void>(resolve => out.once('drain', () => resolve()))
+  }
+  const count = task.places.length - 1
+  for (let from = 0; from < count; from += 50) {
+    for (const text of await readPages(task.pages, task.places, from, Math.min(from + 50, count))) {
+      const page = JSON.parse(text) as Page
+      if (page.document !== undefined || !open) {
+        await close()
+        const plain = cleanFileName(page.document ?? task.title)
+        let name = plain
+        for (let again = 2; taken.has(name.toLowerCase()); again++) name = `${plain} ${again}`
+        taken.add(name.toLowerCase())
+        const through = new PassThrough()
+        const parts: Buffer[] = []
+        through.on('data', (part: Buffer) => parts.push(part))
+        open = { name, pdf: new PdfWriter(through, name), parts, done: finished(through) }
+      }
+      open.pdf.add(page)
+    }
+  }
+  await close()
+  zip.end()
+  await finished(out)
+  return { documents }
 }

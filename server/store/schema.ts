@@ -25,6 +25,8 @@ export const versions = pgTable('report_versions', {
   basedOn: integer('based_on'),
   state: text('state', { enum: ['saved', 'conflict'] }).notNull(),
   definition: jsonb('definition').notNull(),
+  /** what its author called it */
+  name: text('name'),
   savedAt: timestamp('saved_at', { withTimezone: true }).notNull().defaultNow(),
 }, table => [primaryKey({ columns: [table.reportId, table.number] })])
 

@@ -11,7 +11,7 @@ import { Pool } from 'pg'
 import { readDefinition } from '../../core/definition/schema'
 import { noSettings, type SourceSettings } from '../../core/catalog/settings'
 import type { Catalog } from '../../core/catalog/types'
-import type { ReportDefinition } from '../../core/definition/types'
+import type { PanelBlock, ReportDefinition } from '../../core/definition/types'
 import { projectRoot } from '../root'
 import * as tables from './schema'
 
@@ -46,6 +46,9 @@ async function saved<T>(change: () => Promise<T>): Promise<T> {
 }
 
 type Database = PgDatabase<PgQueryResultHKT, typeof tables>
+
+/** A version as lists show it. */
+export interface VersionInfo { number: number, name: string | null, state: 'saved' | 'conflict', savedAt: Date }
 
 /** Estante's own data: shelves, reports and every version of them. */
 export class Store {
@@ -99,6 +102,30 @@ export class Store {
     const [row] = await this.db.select().from(versions).where(and(eq(versions.reportId, reportId), eq(versions.number, number)))
     if (!row) throw new StoreError(`There is no version ${number} of this report.`, 404)
     return readDefinition(row.definition)
+  }
+
+  /** The last versions of a report, the newest first, and all that have a name. */
+  async versions(reportId: string, most = 40): Promise<VersionInfo[]> {
+    const columns = { number: versions.number, name: versions.name, state: versions.state, savedAt: versions.savedAt }
+    const of = eq(versions.reportId, reportId)
+    const [last, named] = [await this.db.select(columns).from(versions).where(of).orderBy(desc(versions.number)).limit(most), await this.db.select(columns).from(versions).where(and(of, sql`${versions.name} is not null`)).orderBy(desc(versions.number))]
+    return [...last, ...named.filter(each => !last.some(other => other.number === each.number))]
+  }
+
+  /** Gives a version a name; an empty one takes it away. */
+  async nameVersion(reportId: string, number: number, name: string): Promise<void> {
+    const [row] = await saved(() => this.db.update(versions).set({ name: name.trim() || null }).where(and(eq(versions.reportId, reportId), eq(versions.number, number))).returning({ number: versions.number }))
+    if (!row) throw new StoreError(`There is no version ${number} of this report.`, 404)
+  }
+
+  /** The letterhead that all reports share; none until somebody keeps one. */
+  async letterhead(): Promise<PanelBlock | undefined> {
+    const [row] = await this.db.select({ settings: sources.settings }).from(sources).where(eq(sources.id, 'letterhead'))
+    return row?.settings as PanelBlock | undefined
+  }
+
+  async keepLetterhead(panel: PanelBlock): Promise<void> {
+    await saved(() => this.db.insert(sources).values({ id: 'letterhead', settings: panel }).onConflictDoUpdate({ target: sources.id, set: { settings: panel } }))
   }
 
   /** Puts a new report on a shelf, published as its first version where asked. A name that is taken gets a number. */

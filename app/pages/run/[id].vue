@@ -2,6 +2,7 @@
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import type { Page } from '../../../core/compose/page'
 import { pageSize } from '../../../core/compose/prepare'
+import { layoutNamed } from '../../../core/definition/layout'
 import type { ReportDefinition } from '../../../core/definition/types'
 import { emptySentence } from '../../../core/parameter/sentences'
 import { answerText, readAnswers } from '../../../core/parameter/answers'
@@ -30,8 +31,11 @@ const zoom = ref(1.12)
 const view = useTemplateRef<{ current: number, scrollTo: (page: number) => void }>('view')
 useHead({ title: () => `${report.value?.name ?? 'Run'} · Estante` })
 
-const size = computed(() => report.value ? pageSize(report.value.definition.layouts[0]!.page) : { width: 595, height: 842 })
+const size = computed(() => report.value ? pageSize(layoutNamed(report.value.definition, layout.value || undefined).page) : { width: 595, height: 842 })
 const parameters = computed(() => report.value?.definition.parameters ?? [])
+/** the layout asked for in the address; "" is the default */
+const layout = ref('')
+const layouts = computed(() => report.value && report.value.definition.layouts.length > 1 ? report.value.definition.layouts.map(each => each.name) : [])
 const calendar = shallowRef<FiscalCalendar>()
 const around = computed(() => ({ today: clock, language: report.value?.definition.language ?? 'en-GB', ...(calendar.value ? { calendar: calendar.value } : {}) }))
 const problems = computed(() => Object.fromEntries(readAnswers(parameters.value, answers.value, around.value).problems.map(each => [each.parameter, each.sentence])))
@@ -51,16 +55,20 @@ onMounted(async () => {
     report.value = loaded
     const given: Record<string, string> = {}
     // a name that stands more than once holds several answers; one given blank is empty
-    for (const [name, value] of Object.entries(route.query)) given[name] = Array.isArray(value) ? value.join(',') : value ?? ''
+    for (const [name, value] of Object.entries(route.query)) if (name !== 'page-layout') given[name] = Array.isArray(value) ? value.join(',') : value ?? ''
     // defaults are shown as answers, so that the form says what the pages stand on
     const { values } = readAnswers(loaded.definition.parameters, given, around.value)
     for (const parameter of loaded.definition.parameters) if (!parameter.hidden && !(parameter.name in given)) given[parameter.name] = answerText(parameter, values)
     answers.value = given
+    const asked = String(route.query['page-layout'] ?? '')
+    if (asked && loaded.definition.layouts.some(each => each.name === asked)) layout.value = asked
+    else if (asked) problem.value = `There is no layout “${asked}” any more; the pages stand in the default one.`
     await run()
   } catch (error) {
     problem.value = (error as Error).message
   }
 })
+watch(layout, () => report.value && state.value && void run())
 watch(answers, (now, before) => {
   if (report.value && Object.keys(before).length && JSON.stringify(now) !== JSON.stringify(before)) void run()
 })
@@ -74,8 +82,8 @@ let turn = 0
 async function run(): Promise<void> {
   const mine = ++turn
   if (state.value === 'running') void api(`/api/runs/${runId.value}`, { method: 'DELETE' }).catch(() => {})
-  void router.replace({ query: shownAnswers() })
-  problem.value = ''
+  void router.replace({ query: { ...shownAnswers(), ...(layout.value ? { 'page-layout': layout.value } : {}) } })
+  if (!/^There is no layout/.test(problem.value)) problem.value = ''
   if (Object.keys(problems.value).length) {
     const strange = Object.entries(problems.value).find(([name]) => !parameters.value.some(parameter => parameter.name === name))
     if (strange) problem.value = strange[1]
@@ -84,7 +92,7 @@ async function run(): Promise<void> {
   slow.value = false
   const timer = setTimeout(() => slow.value = true, 500)
   try {
-    const { id } = await api<{ id: string }>('/api/runs', { method: 'POST', body: { report: report.value!.id, answers: answers.value } })
+    const { id } = await api<{ id: string }>('/api/runs', { method: 'POST', body: { report: report.value!.id, answers: answers.value, ...(layout.value ? { layout: layout.value } : {}) } })
     if (mine !== turn) return
     runId.value = id
     state.value = 'running'
@@ -142,14 +150,14 @@ async function want(from: number, to: number): Promise<void> {
 }
 
 const cancel = () => api(`/api/runs/${runId.value}`, { method: 'DELETE' })
-async function download(): Promise<void> {
+async function download(kind: 'pdf' | 'zip'): Promise<void> {
   downloading.value = true
   try {
-    const response = await fetch(`/api/runs/${runId.value}/pdf`)
+    const response = await fetch(`/api/runs/${runId.value}/${kind === 'pdf' ? 'pdf' : 'documents'}`)
     if (!response.ok) throw new Error((await response.json() as { message: string }).message)
     const link = document.createElement('a')
     link.href = URL.createObjectURL(await response.blob())
-    link.download = `${fileName(report.value!.name, parameters.value, answers.value)}.pdf`
+    link.download = `${fileName(report.value!.name, parameters.value, answers.value)}.${kind}`
     link.click()
     setTimeout(() => URL.revokeObjectURL(link.href), 10000)
   } catch (error) {
@@ -186,7 +194,9 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
       <span v-else-if="count" class="text-sm text-muted" data-run-count>{{ count.toLocaleString('en') }} {{ count === 1 ? 'page' : 'pages' }} · rows as of {{ time }}</span>
       <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-refresh-cw" aria-label="Refresh: read the rows again" @click="run" />
       <UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-pencil" :to="`/reports/${report.id}/page`">Edit</UButton>
-      <UButton size="sm" icon="i-lucide-download" :loading="downloading" :disabled="state !== 'done' || !count" @click="download">PDF</UButton>
+      <select v-if="layouts.length" v-model="layout" class="rounded-md border border-default bg-default px-2 py-1 text-sm" aria-label="Layout"><option value="">{{ layoutNamed(report!.definition).name }}</option><option v-for="each in layouts.filter(name => name !== layoutNamed(report!.definition).name)" :key="each" :value="each">{{ each }}</option></select>
+      <UButton v-if="report && layoutNamed(report.definition, layout || undefined).documentName" size="sm" variant="outline" color="neutral" icon="i-lucide-folder-archive" :loading="downloading" :disabled="state !== 'done' || !count" @click="download('zip')">One PDF each</UButton>
+      <UButton size="sm" icon="i-lucide-download" :loading="downloading" :disabled="state !== 'done' || !count" @click="download('pdf')">PDF</UButton>
     </TopBar>
     <div v-if="report && parameters.length" class="flex items-start gap-3 border-b border-default bg-default px-4 py-2">
       <AnswerFields v-model="answers" :report="report.id" :parameters="parameters" :problems="problems" :calendar="calendar" class="grow" />

@@ -1,0 +1,68 @@
+<script setup lang="ts">
+import { checkText, defaultPattern, formatField, singleValue } from '../../../core/compose/text'
+import { setField } from '../../../core/definition/edits'
+import type { FieldInfo } from '../../../core/dataset/levels'
+import { dateFormat } from '../../../core/value/dateFormat'
+import { decimal } from '../../../core/value/decimal'
+import { numberFormat } from '../../../core/value/numberFormat'
+
+/** The format of the field that a cell follows; all cells and totals of the field follow it too. */
+const { report, definition, text, scope, write } = useSheetSelection()
+const field = computed<FieldInfo | undefined>(() => {
+  if (!text.value || !scope.value) return undefined
+  try {
+    return checkText(text.value, scope.value, definition.value.language).formulas.map(formatField).find(Boolean)
+  } catch {
+    return undefined
+  }
+})
+const single = computed(() => text.value ? singleValue(text.value) : undefined)
+const own = computed(() => single.value?.pattern)
+const current = computed(() => own.value ?? field.value?.format ?? (field.value && defaultPattern(field.value.type, field.value)) ?? '')
+const sets: Record<string, string[]> = {
+  date: ['d MMM y', 'd MMMM y', 'dd/MM/yyyy', 'dd.MM.yyyy', 'yyyy-MM-dd', 'EEE d MMM', 'MMM y', 'MMMM y', 'y'],
+  number: ['#,##0.00', '#,##0', '#,##0.00;(#,##0.00)', '#,##0;(#,##0)', '¤#,##0.00', '#,##0.00 ¤¤', '0.00', '#,##0.0##', '0.0 %', '0'],
+}
+const patterns = computed(() => {
+  const list = sets[field.value?.type ?? ''] ?? []
+  return (current.value && !list.includes(current.value) ? [current.value, ...list] : list).map(pattern => ({ pattern, sample: sample(pattern) }))
+})
+function sample(pattern: string): string {
+  try {
+    if (field.value?.type === 'date') return dateFormat(pattern, definition.value.language)(report.today)
+    const print = numberFormat(pattern, definition.value.language)
+    return `${print(decimal(120450, 2))}   ${print(decimal(-85, 1))}`.replaceAll('¤¤', 'EUR').replaceAll('¤', '€')
+  } catch {
+    return pattern
+  }
+}
+const fault = ref('')
+function set(pattern: string): void {
+  fault.value = ''
+  try {
+    if (field.value!.type === 'date') dateFormat(pattern, 'en')
+    else numberFormat(pattern, 'en')
+  } catch (error) {
+    fault.value = (error as Error).message
+    return
+  }
+  if (own.value !== undefined) return void write(`{{ ${single.value!.formula} | ${pattern} }}`)
+  report.edit('Format', now => setField(now, key.value, { format: pattern }))
+}
+const key = computed(() => `${report.tree!.levels[field.value!.level]!.name}.${field.value!.path}`)
+const currencies = computed(() => field.value?.type === 'number' ? [...report.tree!.levels[field.value.level]!.fields.values()].filter(each => each.type === 'text' && /currency/.test(each.path)) : [])
+</script>
+
+<template>
+  <div v-if="field && sets[field.type]" class="space-y-1.5">
+    <label class="flex items-center justify-between gap-2"><span class="text-muted">Format</span>
+      <select class="w-40 rounded-md border border-default bg-default px-2 py-1" aria-label="Format" :value="current" @change="set(($event.target as HTMLSelectElement).value)"><option v-for="each in patterns" :key="each.pattern" :value="each.pattern">{{ each.sample }}</option></select>
+    </label>
+    <label class="flex items-center justify-between gap-2"><span class="text-muted">Pattern</span><input class="w-40 rounded-md border border-default bg-default px-2 py-1 font-mono text-xs" aria-label="Pattern" :value="current" @keydown.stop @change="set(($event.target as HTMLInputElement).value)"></label>
+    <label v-if="currencies.length && !own" class="flex items-center justify-between gap-2"><span class="text-muted">Currency</span>
+      <select class="w-40 rounded-md border border-default bg-default px-2 py-1" aria-label="Currency" :value="field.currency ?? ''" @change="report.edit('Currency', now => setField(now, key, { currency: ($event.target as HTMLSelectElement).value }))"><option value="">one for all</option><option v-for="each in currencies" :key="each.path" :value="each.path">{{ fieldTitle(each) }}</option></select>
+    </label>
+    <p v-if="fault" class="text-xs text-error" role="alert">{{ fault }}</p>
+    <p v-else class="text-xs text-muted">{{ own ? 'This cell has a pattern of its own.' : `Holds for every cell and total of ${field.caption.toLowerCase()}.` }}</p>
+  </div>
+</template>

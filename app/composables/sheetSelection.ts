@@ -1,0 +1,44 @@
+import { findBlock, rowAt, setText, textAt, type TextPlace } from '../../core/definition/edits'
+import type { Block, ColumnDefinition, PanelItem, RowDefinition, TableBlock, TextStyle } from '../../core/definition/types'
+import type { Box } from '../../core/compose/page'
+import { checkFormula as checkFormulaHere, type Scope } from '../../core/formula/check'
+
+/** Words for the kinds of rows, as the trade says them. */
+export const partWords: Record<Box['part'], string> = { block: '', item: 'text', titles: 'titles', groupStart: 'group start', line: 'line', extra: 'extra row', groupEnd: 'group end', end: 'table end', forward: 'carried forward', brought: 'brought forward' }
+
+/** What is selected on the sheet, found in the definition. */
+export function useSheetSelection() {
+  const report = useReport()
+  const sheet = useSheet()
+  const definition = computed(() => report.definition!)
+  const selection = computed(() => sheet.selection)
+  const block = computed<Block | undefined>(() => selection.value && findBlock(definition.value, selection.value.block))
+  const table = computed<TableBlock | undefined>(() => block.value?.kind === 'table' ? block.value : undefined)
+  const row = computed<RowDefinition | undefined>(() => table.value && selection.value!.part !== 'block' ? rowAt(table.value, { part: selection.value!.part, row: selection.value!.rowId }) : undefined)
+  const column = computed<ColumnDefinition | undefined>(() => table.value?.columns.find(each => each.id === selection.value!.cell))
+  const item = computed<PanelItem | undefined>(() => block.value?.kind === 'panel' ? block.value.items.find(each => each.id === selection.value!.cell) : undefined)
+  const place = computed<TextPlace | undefined>(() => {
+    const at = selection.value
+    return at?.cell && at.part !== 'block' ? { block: at.block, cell: at.cell, part: at.part, ...(at.rowId ? { row: at.rowId } : {}) } : undefined
+  })
+  const text = computed(() => place.value && textAt(definition.value, place.value))
+  const scope = computed<Scope | undefined>(() => selection.value && report.tree && block.value ? scopeOfBlock(definition.value, report.tree.levels, selection.value.block, row.value?.id) : undefined)
+  /** the style set at this place: of the cell or text itself, or of its column */
+  const style = computed<TextStyle>(() => {
+    if (item.value?.kind === 'text') return item.value.style ?? {}
+    return { ...column.value?.style, ...(row.value && column.value ? row.value.cells[column.value.id]?.style : {}) }
+  })
+  const write = (source: string) => place.value && report.edit('Text', current => setText(current, place.value!, source))
+  return { report, sheet, definition, selection, block, table, row, column, item, place, text, scope, style, write }
+}
+
+/** A formula that the author writes is checked before it is kept: the sentence of its first fault, or "". */
+export function faultOf(formula: string, scope: Scope, test: boolean): string {
+  if (!formula.trim()) return ''
+  try {
+    const typed = checkFormulaHere(formula, { ...scope, page: false })
+    return test && typed.type !== 'boolean' ? 'A rule must be a test, such as discount > 0.' : ''
+  } catch (error) {
+    return (error as Error).message
+  }
+}

@@ -1,0 +1,1 @@
+ALTER TABLE "report_versions" ADD COLUMN "name" text;
