@@ -8,6 +8,8 @@ import { sql } from 'drizzle-orm'
 import { joinCandidates, matchQuery } from '../core/catalog/joins'
 import { assembleReport, usedFields } from '../core/compose/assemble'
 import { Composer } from '../core/compose/compose'
+import { themes } from '../core/compose/themes'
+import { plainTable } from '../core/definition/upgrade'
 import { setColumnWidth, setField, setPage, setText, insertColumn, tickField } from '../core/definition/edits'
 import type { ReportDefinition } from '../core/definition/types'
 import { tickedFields } from '../core/dataset/levels'
@@ -35,7 +37,7 @@ const note = (what: string, measured: string, limit: string, reached?: boolean) 
 }
 const median = (list: number[]) => [...list].sort((a, b) => a - b)[list.length >> 1]!
 const ms = (value: number) => `${value < 10 ? value.toFixed(1) : Math.round(value).toLocaleString('en')} ms`
-const parts: Record<string, () => Promise<void>> = { edit, pdf, read, data, start }
+const parts: Record<string, () => Promise<void>> = { edit, page, groups, scroll, pdf, read, data, start }
 
 /**
  * The Data and Parameters stages: suggestions with their match, a preview after a tick, a profile beside a statement written by hand that returns the same figures, and
@@ -153,7 +155,7 @@ async function edit(): Promise<void> {
     (definition, index) => setText(definition, { block: 'lines', cell: 'item', part: 'titles' }, `Item ${index}`),
     (definition, index) => setColumnWidth(definition, 'lines', 'quantity', 50 + index % 30),
     (definition, index) => setField(definition, 'lines.amount', { format: index % 2 ? '#,##0.00' : '#,##0' }),
-    definition => insertColumn(definition, 'lines', 1, { title: 'Category', text: '{{ item.category.name }}', end: '', carry: false, width: 60 }),
+    definition => insertColumn(definition, 'lines', 1, { title: 'Category', text: '{{ item.category.name }}', width: 60 }),
     (definition, index) => setPage(definition, { orientation: index % 2 ? 'portrait' : 'landscape' }),
   ]
   for (const [where, recordsBefore] of [['the first pages', 0], ['the last pages', 197]] as const) {
@@ -191,6 +193,137 @@ async function pdf(): Promise<void> {
   note('10,000 invoices to PDF, write alone', `${write.toFixed(2)} × bare replay`, '≤ 1.3 ×', write <= 1.3)
   const heap = median(heaps.map(([early, late]) => late! / early!))
   note('heap after collection, at 90 % of the run against 10 %', `${heap.toFixed(2)} ×`, '≤ 1.1 ×', heap <= 1.1)
+}
+
+/** A list of 100,000 lines in three levels of groups with subtotals to PDF, against a bare replay of its display lists. */
+async function groups(): Promise<void> {
+  const folder = await company(Math.min(scale, 40))
+  const runs = join(root, '.build', 'bench-out')
+  mkdirSync(runs, { recursive: true })
+  const wanted = scale >= 40 ? 100_000 : 8_000
+  const found: { pages: number, rows: number, first: number, compose: number, write: number, replay: number, fetch: number, shape: number }[] = []
+  for (let round = 0; round < 3; round++) {
+    const child = spawnSync(process.execPath, ['--expose-gc', '--max-old-space-size=4096', join(root, '.build/bench/write.worker.mjs'), folder, runs, String(wanted), 'groups'], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'inherit'], env: process.env })
+    const each = JSON.parse(child.stdout.trim().split('\n').at(-1)!) as typeof found[number]
+    found.push(each)
+    console.log(`  ${each.rows.toLocaleString('en')} lines, ${each.pages} pages; fetch ${ms(each.fetch)}, shape ${ms(each.shape)}, compose ${ms(each.compose)}, write ${ms(each.write)}, bare replay ${ms(each.replay)}, first page after ${ms(each.first)}`)
+  }
+  const ratio = median(found.map(each => (each.compose + each.write) / each.replay))
+  note(`${found[0]!.rows.toLocaleString('en')} lines in three levels of groups to PDF, compose + write`, `${ratio.toFixed(2)} × bare replay`, '≤ 2 ×', ratio <= 2)
+  const first = median(found.map(each => each.first))
+  note('first page of it, from request', ms(first), '≤ 1 s', first <= 1000)
+}
+
+/** A server of the built application on a company, and a browser. */
+async function inBrowser(folder: string, work: (page: import('playwright-core').Page, address: string) => Promise<void>): Promise<void> {
+  const { chromium } = await import('playwright-core')
+  const address = 'http://127.0.0.1:4794'
+  const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')], { stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, ESTANTE_DATA: folder, NITRO_HOST: '127.0.0.1', NITRO_PORT: '4794', PORT: '4794' } })
+  await new Promise<void>(resolve => server.stdout.on('data', (data) => {
+    if (String(data).includes('ready')) resolve()
+  }))
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking', '--enable-precise-memory-info'] })
+  try {
+    await work(await browser.newPage({ viewport: { width: 1280, height: 800 } }), address)
+  } finally {
+    await browser.close()
+    server.kill('SIGTERM')
+    await new Promise(resolve => server.on('exit', resolve))
+  }
+}
+
+/** Twelve named edits on a page of 60 rows and 10 columns with 200 pinned records, each from the press of a key to the painted page. */
+async function page(): Promise<void> {
+  await inBrowser(await company(1), async (tab, address) => {
+    const post = async (definition: ReportDefinition) => await (await fetch(`${address}/api/reports`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name: `Bench ${Date.now()}`, shelf: 'Bench', definition }) })).json() as { id: string }
+    const { id } = await post(wideList())
+    await tab.goto(`${address}/reports/${id}/page`)
+    await tab.waitForFunction(() => document.querySelector('[data-page-text]')?.textContent?.includes('Customer'))
+    await tab.waitForTimeout(1500)
+    const rows = await tab.evaluate(() => (window as unknown as { estanteSheet(): { pages: Map<number, { boxes: { part: string, cell?: string }[] }> } }).estanteSheet().pages.get(0)!.boxes.filter(box => box.part === 'line' && !box.cell).length)
+    // each press of F9 makes the next edit; the time ends after the frame in which the canvas was drawn
+    await tab.evaluate((edits) => {
+      const hook = window as unknown as { estanteSheet(): { edit(name: string, ...args: unknown[]): void, undo(): void, painted(): Promise<void> }, estanteTimes: number[] }
+      hook.estanteTimes = []
+      let next = 0
+      window.addEventListener('keydown', (event) => {
+        if (event.key !== 'F9') return
+        const [name, ...args] = edits[next++ % edits.length]!
+        const sheet = hook.estanteSheet()
+        const painted = sheet.painted()
+        if (name === 'undo') sheet.undo()
+        else sheet.edit(name as string, ...args)
+        void painted.then(() => requestAnimationFrame(() => setTimeout(() => hook.estanteTimes.push(performance.now() - event.timeStamp), 0)))
+      })
+    }, namedEdits)
+    for (let index = 0; index < namedEdits.length * 9; index++) {
+      await tab.keyboard.press('F9')
+      await tab.waitForFunction(count => (window as unknown as { estanteTimes: number[] }).estanteTimes.length > count, index, { polling: 10 })
+    }
+    const times = (await tab.evaluate(() => (window as unknown as { estanteTimes: number[] }).estanteTimes)).slice(namedEdits.length)
+    const sorted = [...times].sort((a, b) => a - b)
+    const high = sorted[Math.floor(sorted.length * 0.95)]!
+    note(`twelve named edits on a page of ${rows} lines × 10 columns, key to painted page`, `median ${ms(median(times))}, 95th percentile ${ms(high)}`, '≤ 50 ms, ≤ 100 ms', median(times) <= 50 && high <= 100)
+    namedEdits.forEach(([name], index) => console.log(`  ${String(name)}: ${ms(median(times.filter((_, at) => at % namedEdits.length === index)))}`))
+  })
+}
+
+/** Edits that need no query, as the sheet's hook takes them. */
+const namedEdits: [string, ...unknown[]][] = [
+  ['setText', { block: 'list', cell: 'number', part: 'titles' }, 'Document'], ['setField', 'invoice.total', { format: '#,##0' }], ['setColumnWidth', 'list', 'town', 60], ['setStyle', 'list', 'customer', { bold: true }],
+  ['insertColumn', 'list', 2, { title: 'Number', text: '{{ number }}', width: 50 }], ['removeColumn', 'list', 'column1'], ['setTotal', 'list', 'tax', { kind: 'end' }, '{{ sum(tax_total) }}'],
+  ['addGroup', 'list', { id: 'sort', by: 'kind', order: { by: 'name', descending: false } }], ['setRowWhen', 'list', 'line', 'total > 0'], ['setTable', 'list', { sort: [{ field: 'total', descending: true }] }],
+  ['setLayout', 'Standard', { theme: 'banded' }], ['undo'], ['undo'], ['undo'], ['undo'], ['undo'], ['undo'], ['undo'], ['undo'], ['undo'], ['undo'], ['undo'],
+]
+
+function wideList(): ReportDefinition {
+  const base = invoiceRegister()
+  const [, customers] = base.dataSets
+  const list = plainTable('list', 'invoice', [
+    { id: 'number', title: 'Number', text: '{{ number }}', width: 50 }, { id: 'date', title: 'Date', text: '{{ invoice_date }}', width: 50 }, { id: 'customer', title: 'Customer', text: '{{ customer.name }}', width: 0, style: { overflow: 'cut' } }, { id: 'town', title: 'Town', text: '{{ customer.town.name }}', width: 56 },
+    { id: 'kind', title: 'Kind', text: '{{ kind }}', width: 44 }, { id: 'currency', title: '', text: '{{ currency_code }}', width: 24 }, { id: 'lines', title: 'Lines', text: '{{ lines_total }}', width: 50, style: { align: 'right' } }, { id: 'tax', title: 'Tax', text: '{{ tax_total }}', width: 46, style: { align: 'right' } },
+    { id: 'total', title: 'Total', text: '{{ total }}', width: 50, style: { align: 'right' } }, { id: 'open', title: 'Open', text: '{{ open }}', width: 50, style: { align: 'right' } },
+  ].map(each => ({ ...each, style: { ...each.style, size: 6.5 } })) as never)
+  return {
+    ...base, dataSets: [{ ...base.dataSets[0]!, root: { ...base.dataSets[0]!.root, filters: [] } }, customers!], parameters: base.parameters,
+    themes: [{ ...themes[0]!, name: 'tight', padding: { x: 2, y: 1.1 } }], layouts: [{ name: 'Standard', theme: 'tight', page: { size: 'A4', orientation: 'portrait', margins: { top: 30, right: 30, bottom: 30, left: 30 } }, blocks: [list] }],
+  }
+}
+
+/** A scripted scroll through a result of 2,000 pages in the Run view. */
+async function scroll(): Promise<void> {
+  await inBrowser(await company(scale >= 40 ? 40 : 1), async (tab, address) => {
+    const definition = salesInvoice()
+    definition.parameters = []
+    definition.dataSets[0]!.root.filters = ['kind = "invoice"', 'id <= 2060']
+    const { id } = await (await fetch(`${address}/api/reports`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name: `Scroll ${Date.now()}`, shelf: 'Bench', definition }) })).json() as { id: string }
+    await fetch(`${address}/api/reports/${id}/publish`, { method: 'POST' })
+    await tab.goto(`${address}/run/${id}`)
+    await tab.waitForFunction(() => /[12],\d\d\d pages/.test(document.querySelector('[data-run-count]')?.textContent ?? ''), undefined, { timeout: 120_000 })
+    await tab.waitForTimeout(1000)
+    const found = await tab.evaluate(async () => {
+      const view = document.querySelector('main .desk')!
+      const heap = () => (performance as unknown as { memory: { usedJSHeapSize: number } }).memory.usedJSHeapSize
+      const frames: number[] = []
+      const heaps: number[] = []
+      let last = performance.now()
+      const step = view.scrollHeight / 2400
+      for (let at = 0; at < 2400; at++) {
+        view.scrollTop = at * step
+        await new Promise(requestAnimationFrame)
+        const now = performance.now()
+        frames.push(now - last)
+        last = now
+        if (at % 240 === 239) heaps.push(heap())
+      }
+      return { frames, heaps, pages: document.querySelector('[data-run-count]')!.textContent! }
+    })
+    const sorted = found.frames.sort((a, b) => a - b)
+    const high = sorted[Math.floor(sorted.length * 0.99)]!
+    note(`a scripted scroll through ${found.pages.split(' ·')[0]}`, `99th percentile ${ms(high)}, longest ${ms(sorted.at(-1)!)}`, '≤ 50 ms', high <= 50)
+    const [early, late] = [Math.max(...found.heaps.slice(0, 3)), Math.max(...found.heaps.slice(-3))]
+    note('heap of the page, last third of the scroll against the first', `${(late / early).toFixed(2)} × (${Math.round(late / 1e6)} MB)`, 'flat', late / early <= 1.2)
+  })
 }
 
 /** 400,000 lines × 15 columns through planner, engine and thread boundary, against the plain query of the same rows in this process. */

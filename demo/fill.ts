@@ -4,6 +4,7 @@ import { PgDialect } from 'drizzle-orm/pg-core'
 import { dayOf } from '../core/value/date'
 import { Ledger } from './ledger'
 import { clock, firstDay, writeMasters } from './masters'
+import { categoryPicture } from './pictures'
 import { Chance, TableText } from './random'
 import { Sales } from './sales'
 import { comments, indexes, tables } from './tables'
@@ -35,6 +36,12 @@ const literal = (text: string) => `'${text.replaceAll('\'', '\'\'')}'`
 /** Adds to an older demo company what has come since; nothing that is in it changes. */
 async function bringUpToDate(db: PGlite, schema: string): Promise<void> {
   const items = `${quoted(schema)}.items`
+  const pictured = await db.query('select 1 from information_schema.columns where table_schema = $1 and table_name = \'item_categories\' and column_name = \'picture\'', [schema])
+  if (!pictured.rows.length) {
+    const table = `${quoted(schema)}.item_categories`
+    const roots = (await db.query<{ id: number, root: number }>(`select id, coalesce(parent_id, id) as root from ${table}`)).rows
+    await db.exec(`begin; alter table ${table} add column picture text; ${roots.map(({ id, root }) => `update ${table} set picture = ${literal(categoryPicture(root))} where id = ${id};`).join(' ')} comment on column ${table}.picture is ${literal(comments['item_categories.picture']!)}; commit`)
+  }
   const known = await db.query('select 1 from information_schema.columns where table_schema = $1 and table_name = \'items\' and column_name = \'cost\'', [schema])
   if (known.rows.length) return
   await db.exec(`begin; alter table ${items} add column cost numeric(12,2); update ${items} set cost = round(price * (48 + id * 7 % 29) / 100, 2); comment on column ${items}.cost is ${literal(comments['items.cost']!)}; commit`)

@@ -1,3 +1,4 @@
+import { categoryPicture } from './pictures'
 import { dayOf, dayText, addMonths, monthEnd } from '../core/value/date'
 import { clock } from './clock'
 import type { Chance, TableText } from './random'
@@ -89,7 +90,7 @@ export function writeMasters(chance: Chance, scale: number, table: (name: string
     table('warehouses').add(branch.id * 2 - 1, `${branch.code}-A`, `${branch.name} main store`, branch.id)
     table('warehouses').add(branch.id * 2, `${branch.code}-B`, `${branch.name} yard`, branch.id)
   })
-  categories.forEach(row => table('item_categories').add(...row))
+  categories.forEach(row => table('item_categories').add(...row, categoryPicture(row[1] ?? row[0])))
   const items = writeItems(chance, 900 + Math.round((scale - 1) * 490), table('items'))
   const customers = writeCustomers(chance, 400 + Math.round((scale - 1) * 2554), table, people)
   return { branches, items, customers }

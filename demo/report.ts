@@ -1,5 +1,5 @@
 import { formatVersion } from '../core/definition/types'
-import type { PanelBlock, PanelItem, ReportDefinition, TextStyle } from '../core/definition/types'
+import type { Block, LevelDefinition, PanelBlock, PanelItem, RelatedDefinition, ReportDefinition, TableBlock, TextStyle } from '../core/definition/types'
 import { plainTable, type PlainColumn } from '../core/definition/upgrade'
 
 /** The company's mark: a bollard with a line made fast, drawn for it. */
@@ -27,6 +27,27 @@ export function pageTop(orientation: 'portrait' | 'landscape', title: string, un
     text('title', 200, 0, width - 200, title, { align: 'right', bold: true, size: 11 }), text('answers', 200, 17, width - 200, under, { align: 'right', colour: soft, size: 8 }),
     { kind: 'rule', id: 'topRule', x: 0, y: 39, width, thickness: 0.6, colour: '#d9d2c7' },
   ] }
+}
+
+/** A level and what belongs to it, with what is not said left empty. */
+export const level = (name: string, table: string, more: Partial<LevelDefinition> = {}): LevelDefinition => ({ name, table, on: [], fields: [], related: [], details: [], filters: [], sort: [], ...more })
+export const related = (name: string, table: string, from: string, to: string, fields: string[], inner: RelatedDefinition[] = []): RelatedDefinition => ({ name, table, on: [{ from, to }], fields, related: inner })
+export const by = (field: string, descending = false) => ({ field, descending })
+export const page = (blocks: Block[], orientation: 'portrait' | 'landscape', title: string, under: string): ReportDefinition['layouts'] => [{
+  name: 'Standard', page: { size: 'A4', orientation, margins: { top: 40, right: 45, bottom: 36, left: 45 } }, top: pageTop(orientation, title, under),
+  foot: { kind: 'panel', id: 'pageFoot', height: 14, after: 8, items: [text('footPage', 0, 2, orientation === 'portrait' ? 505.28 : 751.89, 'Page {{ page.number }} of {{ page.count }}', { size: 7.5, colour: soft, align: 'centre' })] },
+  blocks,
+}]
+
+/** Rows for items (with what the customs want to know under them), services and remarks. */
+function itemRows(table: TableBlock): TableBlock {
+  const rows: TableBlock['rows'] = table.rows.flatMap((row): TableBlock['rows'] => row.kind !== 'line' ? [row] : [
+    { ...row, id: 'itemLine', when: 'kind = "item"' },
+    { id: 'serviceLine', kind: 'line', when: 'kind = "service"', cells: { ...row.cells, item: { text: 'Service' } } },
+    { id: 'commentLine', kind: 'line', cells: { description: { text: '{{ description }}', span: 5, style: { italic: true, colour: soft } } } },
+    { id: 'details', kind: 'extra', when: 'kind = "item" and item.net_weight != empty', cells: { description: { text: '{{ item.category.name }} · {{ item.net_weight * quantity | #,##0.0 }} kg net', style: { indent: 6 } } } },
+  ])
+  return { ...table, rows }
 }
 
 /** The sales invoice: one document per invoice of a month. */
@@ -92,14 +113,14 @@ export function salesInvoice(): ReportDefinition {
               ['salesperson', 'Salesperson', '{{ salesperson.name }}'], ['customerCode', 'Customer', '{{ customer.code }}'],
             ]),
           ] },
-          plainTable('lines', 'lines', [
+          itemRows(plainTable('lines', 'lines', [
             { id: 'item', title: 'Item', text: '{{ item.code }}', end: 'Lines', width: 62 },
             { id: 'description', title: 'Description', text: '{{ description }}', width: 0 },
             { id: 'quantity', title: 'Qty', text: '{{ quantity }}', width: 52, style: { align: 'right' } },
             { id: 'unit', title: 'Unit', text: '{{ unit.code }}', width: 34 },
             { id: 'price', title: 'Price', text: '{{ unit_price }}', width: 60, style: { align: 'right' } },
             { id: 'amount', title: 'Amount', text: '{{ amount }}', end: '{{ sum(amount) }}', carry: true, width: 74, style: { align: 'right' } },
-          ], { after: 16, carried: { forward: 'Carried forward', brought: 'Brought forward' } }),
+          ], { after: 16, carried: { forward: 'Carried forward', brought: 'Brought forward' } })),
           plainTable('taxes', 'taxes', [
             { id: 'tax', title: 'Tax', text: '{{ tax.name }} {{ rate }}', width: 0 },
             { id: 'base', title: 'Base', text: '{{ base }}', width: 80, style: { align: 'right' } },

@@ -1,16 +1,9 @@
-import type { Block, LevelDefinition, ParameterDefinition, RelatedDefinition, ReportDefinition } from '../core/definition/types'
+import type { ParameterDefinition, ReportDefinition } from '../core/definition/types'
 import { formatVersion } from '../core/definition/types'
 import { plainTable } from '../core/definition/upgrade'
-import { column, end, pageTop, salesInvoice, soft, text } from './report'
-
-const level = (name: string, table: string, more: Partial<LevelDefinition> = {}): LevelDefinition => ({ name, table, on: [], fields: [], related: [], details: [], filters: [], sort: [], ...more })
-const related = (name: string, table: string, from: string, to: string, fields: string[], inner: RelatedDefinition[] = []): RelatedDefinition => ({ name, table, on: [{ from, to }], fields, related: inner })
-const by = (field: string, descending = false) => ({ field, descending })
-const page = (blocks: Block[], orientation: 'portrait' | 'landscape', title: string, under: string): ReportDefinition['layouts'] => [{
-  name: 'Standard', page: { size: 'A4', orientation, margins: { top: 40, right: 45, bottom: 36, left: 45 } }, top: pageTop(orientation, title, under),
-  foot: { kind: 'panel', id: 'pageFoot', height: 14, after: 8, items: [text('footPage', 0, 2, orientation === 'portrait' ? 505.28 : 751.89, 'Page {{ page.number }} of {{ page.count }}', { size: 7.5, colour: soft, align: 'centre' })] },
-  blocks,
-}]
+import { compactLayout, compactTranslations } from './compact'
+import { grouped, priceList, salespersonSheets, topCustomers } from './lists'
+import { by, column, end, level, page, related, salesInvoice, soft, text } from './report'
 
 const place = related('customer', 'customers', 'customer_id', 'id', ['code', 'name'], [related('town', 'towns', 'town_id', 'id', ['name'], [related('region', 'regions', 'region_id', 'id', ['name'])])])
 
@@ -26,12 +19,12 @@ const period: ParameterDefinition = { name: 'period', label: 'Period', kind: 'pe
 
 /** All invoices of a period with their tax and what is open at its end. */
 export function invoiceRegister(): ReportDefinition {
-  return {
+  return grouped({
     format: formatVersion, language: 'en-GB', parameters: [period, ...where],
     dataSets: [{
       name: 'main', source: 'caisvelho', fields: { 'invoice.number': { caption: 'Number' }, 'invoice.invoice_date': { caption: 'Date' } },
       root: level('invoice', 'invoices', {
-        caption: 'Invoice', fields: ['number', 'kind', 'invoice_date', 'currency_code', 'lines_total', 'tax_total', 'total'], related: [place],
+        caption: 'Invoice', fields: ['number', 'kind', 'invoice_date', 'currency_code', 'lines_total', 'tax_total', 'total'], related: [place, related('branch', 'branches', 'branch_id', 'id', ['name']), related('salesperson', 'salespeople', 'salesperson_id', 'id', ['name'])],
         filters: ['invoice_date between periodStart(param.period) and periodEnd(param.period)', ...wherePlaced], sort: [by('invoice_date'), by('number')],
         totals: [
           { name: 'settled', table: 'applications', on: [{ from: 'id', to: 'invoice_id' }], total: 'sum', value: 'amount', filters: ['applied_on <= periodEnd(param.period)'] },
@@ -45,7 +38,7 @@ export function invoiceRegister(): ReportDefinition {
       column('currency', '', '{{ currency_code }}', 30), column('tax', 'Tax', '{{ tax_total }}', 70, { style: { align: 'right' } }), column('total', 'Total', '{{ total }}', 78, { style: { align: 'right' } }),
       column('open', 'Open', '{{ open }}', 78, { style: { align: 'right' } }), column('base', 'Open, EUR', '{{ base_open }}', 78, { style: { align: 'right' }, ...end('{{ sum(base_open) }}') }),
     ])], 'landscape', 'Invoice register', '{{ param.period }} · region {{ param.region }} · town {{ param.town }} · customer {{ param.customer }}'),
-  }
+  })
 }
 
 /** Credit notes are documents like invoices, with amounts that go the other way. */
@@ -140,14 +133,23 @@ export function flatRegister(): ReportDefinition {
   }
 }
 
+/** The sales invoice with its second, compact layout. */
+export function twoLayouts(): ReportDefinition {
+  const invoice = salesInvoice()
+  return { ...invoice, layouts: [...invoice.layouts, compactLayout()], translations: compactTranslations }
+}
+
 /** The reports that come with the program. */
 export function demoReports(): { shelf: string, name: string, definition: ReportDefinition }[] {
   return [
-    { shelf: 'Invoicing', name: 'Sales invoice', definition: salesInvoice() },
+    { shelf: 'Invoicing', name: 'Sales invoice', definition: twoLayouts() },
     { shelf: 'Invoicing', name: 'Credit note', definition: creditNote() },
     { shelf: 'Invoicing', name: 'Invoice register', definition: invoiceRegister() },
     { shelf: 'Customers', name: 'Statement lines', definition: customerMovements() },
     { shelf: 'Sales', name: 'Item sales', definition: itemSales() },
+    { shelf: 'Sales', name: 'Top ten customers', definition: topCustomers() },
+    { shelf: 'Sales', name: 'Salesperson sheets', definition: salespersonSheets() },
+    { shelf: 'Sales', name: 'Price list', definition: priceList() },
     { shelf: 'Sales', name: 'Register from one text', definition: flatRegister() },
   ]
 }

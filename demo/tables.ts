@@ -12,7 +12,7 @@ create table tax_codes (code text primary key, name text not null);
 create table tax_rates (tax_code text not null references tax_codes, valid_from date not null, rate numeric(6,3) not null, primary key (tax_code, valid_from));
 create table payment_terms (code text primary key, name text not null, days integer not null);
 create table salespeople (id integer primary key, name text not null, branch_id integer not null references branches, email text);
-create table item_categories (id integer primary key, parent_id integer references item_categories, name text not null);
+create table item_categories (id integer primary key, parent_id integer references item_categories, name text not null, picture text);
 create table accounts (code text primary key, name text not null, type text not null, class text not null, natural_side text not null);
 create table items (id integer primary key, code text not null unique, name text not null, category_id integer references item_categories, unit_code text not null references units,
   tax_code text not null references tax_codes, price numeric(12,2) not null, net_weight numeric(10,3), cost numeric(12,2));
@@ -71,7 +71,7 @@ export const comments: Record<string, string> = {
   'customers': 'Customers',
   'customers.credit_limit': 'Credit limit: in the customer’s currency', 'customers.address_line_2': 'Address, second line: floor, unit or gate',
   'items': 'Items for sale', 'items.cost': 'Standard cost: of one unit, in the company’s currency', 'items.price': 'List price, in the company’s currency',
-  'item_categories': 'Item categories, a tree',
+  'item_categories': 'Item categories, a tree', 'item_categories.picture': 'Picture: a small drawing as SVG',
   'receipts': 'Money received from customers',
   'applications': 'Receipts and credit notes applied to invoices',
   'applications.base_amount': 'In the company’s currency at the invoice’s booked rate',

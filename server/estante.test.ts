@@ -83,7 +83,7 @@ it('with the source away, the library, the catalog as it was read last, and the 
   writeFileSync(source, 'not a database')
   const without = await openEstante({ folder })
   try {
-    expect((await without.store.library()).flatMap(shelf => shelf.reports.map(report => report.name))).toEqual(['Sales invoice', 'Credit note', 'Invoice register', 'Statement lines', 'Register from one text'])
+    expect((await without.store.library()).flatMap(shelf => shelf.reports.map(report => report.name))).toEqual(['Sales invoice', 'Credit note', 'Invoice register', 'Statement lines', 'Top ten customers', 'Salesperson sheets', 'Price list', 'Register from one text'])
     expect(await without.catalog()).toEqual(before)
     expect(without.sourceProblem()).toMatch(/^The source could not be opened: /)
     expect(await without.store.pinned(id)).toMatchObject({ answers: { period: '2026-P04' } })

@@ -193,7 +193,7 @@ const dropMark = computed(() => {
 })
 
 // the rail: brackets of the blocks and of the rows of tables on this page
-interface Bracket { id: string, label: string, level: number, depth: number, top: number, bottom: number }
+interface Bracket { id: string, label: string, level: number, depth: number, top: number, bottom: number, /** others stand inside it */ inner?: boolean }
 const layout = computed(() => report.layout!)
 const brackets = computed<Bracket[]>(() => {
   if (!page || !report.tree) return []
@@ -212,7 +212,7 @@ const brackets = computed<Bracket[]>(() => {
       const own = block.kind === 'repeat' ? visit(block.blocks, depth + 1) : extents.get(block.id)
       if (!own) continue
       const label = block.kind === 'repeat' ? levels[levelOfBlock(definition.value, levels, block.id)]!.caption.toLowerCase() : block.kind === 'table' ? block.level : block.id.replace(/([A-Z])/g, ' $1').toLowerCase()
-      list.splice(at, 0, { id: block.id, label, level: levelOfBlock(definition.value, levels, block.id), depth, ...own })
+      list.splice(at, 0, { id: block.id, label, level: levelOfBlock(definition.value, levels, block.id), depth, ...own, ...(block.kind === 'repeat' ? { inner: true } : {}) })
       whole = { top: Math.min(whole?.top ?? own.top, own.top), bottom: Math.max(whole?.bottom ?? own.bottom, own.bottom) }
     }
     return whole
@@ -277,7 +277,7 @@ const canAdd = (bracket: Bracket) => bracket.level >= 0 && !!layoutOf(definition
           class="absolute cursor-grab touch-none rounded-l-md border-y-2 border-l-2 text-left hover:opacity-100" :data-bracket="bracket.id"
           :class="sheet.selection?.block === bracket.id ? 'opacity-100' : 'opacity-60'" :style="{ top: px(bracket.top), height: `${Math.max(14, (bracket.bottom - bracket.top) * zoom)}px`, left: `${4 + bracket.depth * 50}px`, right: '4px', borderColor: bracket.level < 0 ? 'var(--ui-text-dimmed)' : levelColour(bracket.level), color: bracket.level < 0 ? 'var(--ui-text-muted)' : levelColour(bracket.level), background: sheet.selection?.block === bracket.id ? 'color-mix(in srgb, currentColor 10%, transparent)' : '' }"
           :aria-label="`Select ${bracket.label}`" :title="`${bracket.label}: drag to move`" @pointerdown.prevent="grab($event, bracket)" @keydown.enter="sheet.selection = { block: bracket.id, part: 'block', page: index, row: -1 }"
-        ><span class="absolute left-1 top-0 max-w-full truncate text-[11px] leading-tight">{{ bracket.label }}</span></button>
+        ><span class="absolute left-1 top-0 truncate text-[11px] leading-tight" :style="{ maxWidth: bracket.inner ? '44px' : '100%' }">{{ bracket.label }}</span></button>
         <button v-if="canAdd(bracket)" class="absolute z-10 grid size-4 place-items-center rounded-full border border-default bg-default text-xs leading-none text-muted opacity-0 hover:opacity-100 focus-visible:opacity-100" :class="sheet.selection?.block === bracket.id ? 'opacity-100' : ''" :style="{ top: `${bracket.bottom * zoom - 8}px`, right: '-6px' }" :aria-label="`Add a block after ${bracket.label}`" title="Add a block here" @click="emit('add', bracket.id, $event)">+</button>
       </template>
       <button

@@ -1,4 +1,5 @@
 import { defineStore } from 'pinia'
+import * as edits from '../../core/definition/edits'
 import { withLetterhead } from '../../core/definition/layout'
 import type { Box, Page } from '../../core/compose/page'
 import type { LayoutNotice } from '../../core/compose/notices'
@@ -30,6 +31,7 @@ export const useSheet = defineStore('sheet', () => {
   const total = ref<number>()
   const problems = shallowRef<LayoutProblem[]>([])
   const notices = shallowRef<LayoutNotice[]>([])
+  const needsAll = ref(false)
   const traced = shallowRef<Traced[]>()
   const failed = ref('')
   const selection = shallowRef<Selection>()
@@ -40,7 +42,12 @@ export const useSheet = defineStore('sheet', () => {
   let shown = 0
 
   // for tests and the console: what is drawn, without touching it
-  Object.assign(window, { estanteSheet: () => ({ pages: pages.value }) })
+  const drawn = new Set<() => void>()
+  Object.assign(window, { estanteSheet: () => ({
+    pages: pages.value, undo: report.undo,
+    edit: (name: string, ...args: unknown[]) => report.edit(name, now => (edits as unknown as Record<string, (definition: typeof now, ...rest: unknown[]) => typeof now>)[name]!(now, ...args)),
+    painted: () => new Promise<void>(resolve => drawn.add(resolve)),
+  }) })
 
   function start(): void {
     worker ??= new Worker(new URL('../workers/compose.worker.ts', import.meta.url), { type: 'module' })
@@ -91,11 +98,18 @@ export const useSheet = defineStore('sheet', () => {
     failed.value = ''
     problems.value = reply.problems
     notices.value = reply.notices
+    needsAll.value = reply.needsAll
     // pages of an older turn stay in view until their new ones come
     const next = shown === turn ? new Map(pages.value) : new Map<number, Page>()
     reply.pages.forEach((page, index) => next.set(reply.from + index, page))
     shown = turn
     pages.value = next
+    if (drawn.size) {
+      void nextTick(() => {
+        drawn.forEach(tell => tell())
+        drawn.clear()
+      })
+    }
     if (reply.total !== undefined) {
       count.value = reply.total
       total.value = reply.total
@@ -129,5 +143,5 @@ export const useSheet = defineStore('sheet', () => {
   watch(() => report.rows, rows => rows && worker && sendRows())
   watch(() => [report.definition, report.layout?.name, report.letterhead], () => worker && report.rows && compose())
 
-  return { pages, count, total, problems, notices, traced, trace, seek, failed, selection, editing, start, stop, want }
+  return { pages, count, total, problems, notices, needsAll, traced, trace, seek, failed, selection, editing, start, stop, want }
 })

@@ -41,6 +41,8 @@ function expected(definition: ReportDefinition): Page[] {
 }
 /** A page without its place in the run, which an edit of the pages in view leaves open until all are made. */
 const apart = ({ overall: _, ...page }: Page) => page
+/** Pages without the numbers under which the worker keeps where each box stands. */
+const bare = (pages: readonly Page[]) => pages.map(page => ({ ...page, boxes: page.boxes.map(({ standing: _, ...box }) => box) }))
 let turn = 0
 async function compose(definition: ReportDefinition, request: { from: number, to: number, anchor?: { record: number, page: number } }): Promise<{ first: ComposeReply, last: ComposeReply }> {
   replies.length = 0
@@ -55,7 +57,7 @@ describe('pages made for the screen', () => {
     const whole = expected(salesInvoice())
     const { first, last } = await compose(salesInvoice(), { from: 0, to: 3 })
     expect(first).toMatchObject({ kind: 'pages', from: 0, total: undefined })
-    expect((first as { pages: Page[] }).pages).toEqual(whole.slice(0, 3))
+    expect(bare((first as { pages: Page[] }).pages)).toEqual(whole.slice(0, 3))
     expect(last).toMatchObject({ kind: 'pages', total: whole.length })
   })
   it('with a record in view, its pages are made before those above it, and are the same', async () => {
@@ -63,8 +65,8 @@ describe('pages made for the screen', () => {
       const whole = expected(definition)
       const at = whole.findIndex(page => page.record === 60)
       const { first, last } = await compose(definition, { from: at, to: at + 2, anchor: { record: 60, page: at } })
-      expect((first as { pages: Page[] }).pages.map(apart)).toEqual(whole.slice(at, at + 2).map(apart))
-      expect((last as { pages: Page[], total: number }).pages).toEqual(whole.slice(at, at + 2))
+      expect(bare((first as { pages: Page[] }).pages).map(apart)).toEqual(whole.slice(at, at + 2).map(apart))
+      expect(bare((last as { pages: Page[], total: number }).pages)).toEqual(whole.slice(at, at + 2))
       expect((last as { total: number }).total).toBe(whole.length)
     }
   })
@@ -73,16 +75,16 @@ describe('pages made for the screen', () => {
     const whole = expected(definition)
     const before = expected(salesInvoice()).findIndex(page => page.record === 75)
     const { last } = await compose(definition, { from: before, to: before + 2, anchor: { record: 75, page: before } })
-    expect((last as { pages: Page[] }).pages).toEqual(whole.slice(before, before + 2))
+    expect(bare((last as { pages: Page[] }).pages)).toEqual(whole.slice(before, before + 2))
   })
   it('a stretch that is scrolled to is made on demand', async () => {
     const whole = expected(salesInvoice())
     await compose(salesInvoice(), { from: 0, to: 2 })
     ask({ kind: 'pages', turn, from: 40, to: 43 })
-    expect((replies.at(-1) as { pages: Page[] }).pages).toEqual(whole.slice(40, 43))
+    expect(bare((replies.at(-1) as { pages: Page[] }).pages)).toEqual(whole.slice(40, 43))
   })
   it('rows that lack a field are asked for again', async () => {
-    const { first } = await compose(setText(salesInvoice(), { block: 'lines', cell: 'unit', part: 'line' }, '{{ item.net_weight }}'), { from: 0, to: 2 })
+    const { first } = await compose(setText(salesInvoice(), { block: 'lines', cell: 'unit', part: 'line' }, '{{ item.cost }}'), { from: 0, to: 2 })
     expect(first).toEqual({ kind: 'missing', turn })
   })
   it('a table that is gone is told in a sentence', async () => {

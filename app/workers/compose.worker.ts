@@ -33,7 +33,7 @@ export type Sought = { text: string } | { block: string, row: string } | { block
 export interface Traced { level: number, formula: string, rows: number[], values: string[], count: number }
 
 export type ComposeReply =
-  | { kind: 'pages', turn: number, from: number, pages: Page[], problems: LayoutProblem[], notices: LayoutNotice[], known: number, total: number | undefined, ms: number }
+  | { kind: 'pages', turn: number, from: number, pages: Page[], problems: LayoutProblem[], notices: LayoutNotice[], needsAll: boolean, known: number, total: number | undefined, ms: number }
   /** the rows at hand lack a field or level that the definition uses */
   | { kind: 'missing', turn: number }
   | { kind: 'failed', turn: number, sentence: string }
@@ -91,7 +91,7 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
     if (anchor && report.layout.independent) {
       const pages: Page[] = []
       for (const page of new Composer(report.layout, options).add(records, anchor.record)) if (pages.push(page) >= to - anchor.page) break
-      post({ kind: 'pages', turn, from: anchor.page, pages, problems: work.problems, notices: work.notices(), known: anchor.page + pages.length, total: undefined, ms: performance.now() - start })
+      post({ kind: 'pages', turn, from: anchor.page, pages, problems: work.problems, notices: work.notices(), needsAll: work.layout.needsAll, known: anchor.page + pages.length, total: undefined, ms: performance.now() - start })
     } else show(start)
     setTimeout(goOn, 0, work)
   } catch (error) {
@@ -111,7 +111,7 @@ function advance(count: number): void {
 function show(start: number): void {
   advance(work!.to)
   const { turn, pages, from, to, problems, notices, source } = work!
-  post({ kind: 'pages', turn, from, pages: pages.slice(from, to), problems, notices: notices(), known: pages.length, total: source ? undefined : pages.length, ms: performance.now() - start })
+  post({ kind: 'pages', turn, from, pages: pages.slice(from, to), problems, notices: notices(), needsAll: work!.layout.needsAll, known: pages.length, total: source ? undefined : pages.length, ms: performance.now() - start })
 }
 
 /** The rest of the pages in short stretches, so that a new edit never waits. */
@@ -120,7 +120,7 @@ function goOn(mine: typeof work): void {
   const end = performance.now() + 12
   while (work.source && performance.now() < end) advance(work.pages.length + 1)
   if (work.source) setTimeout(goOn, 0, mine)
-  else post({ kind: 'pages', turn: work.turn, from: work.from, pages: work.pages.slice(work.from, work.to), problems: work.problems, notices: work.notices(), known: work.pages.length, total: work.pages.length, ms: 0 })
+  else post({ kind: 'pages', turn: work.turn, from: work.from, pages: work.pages.slice(work.from, work.to), problems: work.problems, notices: work.notices(), needsAll: work.layout.needsAll, known: work.pages.length, total: work.pages.length, ms: 0 })
 }
 
 /** Finds the text of a cell or item in a prepared layout. */

@@ -10,6 +10,7 @@ import type { Day } from '../value/date'
 import { baseline, textWidth } from './fonts'
 import { shapeTable } from './grouping'
 import type { LayoutNotice } from './notices'
+import type { readPicture } from './pictures'
 import type { BoxPart, Page } from './page'
 import { bodyWidth, columnWidths, type PreparedBlock, type PreparedCell, type PreparedLayout, type PreparedPanel, type PreparedRepeat, type PreparedTable } from './prepare'
 import { columnTails, type Geometry, measureRow } from './row'
@@ -415,6 +416,12 @@ export class Composer {
   writeUp(text: string, x: number, y: number, style: ResolvedStyle): void {
     const { font, size, colour } = style
     if (text) this.page!.items.push({ kind: 'text', x: this.left + x + baseline(font, size), y, text, font, size, colour, rotated: true })
+  }
+
+  /** Draws a picture at a size in points. */
+  picture(found: ReturnType<typeof readPicture>, x: number, y: number, width: number, height: number): void {
+    if ('data' in found) this.page!.items.push({ kind: 'bitmap', x: this.left + x, y, width, height, data: found.data })
+    else this.page!.items.push({ kind: 'shapes', x: this.left + x, y, scale: width / found.width, shapes: found.shapes })
   }
 
   /** Keeps a place for text that holds page words. */

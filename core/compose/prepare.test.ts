@@ -21,7 +21,7 @@ describe('a layout made ready', () => {
   it('reads the fields that its texts and rules use, and no other', () => {
     const report = assembleReport(salesInvoice(), catalog)
     const [invoice, lines, taxes] = usedFields(report, false)
-    expect([...lines!].sort()).toEqual(['amount', 'description', 'item.code', 'quantity', 'unit.code', 'unit_price'])
+    expect([...lines!].sort()).toEqual(['amount', 'description', 'item.category.name', 'item.code', 'item.net_weight', 'kind', 'quantity', 'unit.code', 'unit_price'])
     expect([...taxes!].sort()).toEqual(['amount', 'base', 'rate', 'tax.name'])
     expect(invoice!.has('note')).toBe(true)
     expect(invoice!.has('tax_total')).toBe(false)

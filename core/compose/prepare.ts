@@ -33,6 +33,7 @@ export interface PreparedCell {
   when?: Typed
   /** a number, printed with this pattern */
   pattern?: string
+  picture?: Typed
 }
 export interface PreparedRow {
   row: RowDefinition
@@ -256,7 +257,8 @@ export function prepareLayout(layout: LayoutDefinition, dataSet: DataSetDefiniti
         notices.push(...plainContrast(resolved, resolved.fill ?? style.fill, { ...at, cell: column.id, part: row.kind }))
         if (!line) notices.push(...strayFields(checked, cell, column.id, row, block, level, groups, levels))
         const cellWhen = formula(cell.when, scope, { ...at, cell: column.id, place: 'showWhen' })
-        return [{ column: index, span: spanned(cell, column, block.columns, shown), id: column.id, text: checked, style: resolved, ...(cellWhen ? { when: cellWhen } : {}), ...(pattern ? { pattern } : {}) }]
+        const picture = formula(cell.picture, scope, { ...at, cell: column.id, place: 'image' }, false)
+        return [{ ...(picture ? { picture } : {}), column: index, span: spanned(cell, column, block.columns, shown), id: column.id, text: checked, style: resolved, ...(cellWhen ? { when: cellWhen } : {}), ...(pattern ? { pattern } : {}) }]
       })
       const nested = row.nested && table(row.nested, level, width)
       if (nested) nested.x += block.left

@@ -5,11 +5,13 @@ import type { Composer } from './compose'
 import { textWidth } from './fonts'
 import type { BoxPart } from './page'
 import type { PreparedCell, PreparedRow, PreparedTable } from './prepare'
+import { readPicture } from './pictures'
 import { borders, lineHeight, look, type ResolvedStyle, resolveStyle } from './style'
+import { PictureError } from './svgShapes'
 import type { PrintText } from './text'
 import { cutText, shrunkSize, wrapText } from './wrap'
 
-interface MeasuredCell { id: string, column: number, x: number, width: number, lines: string[], late?: PrintText, style: ResolvedStyle, /** points that a number's end keeps free, so that decimal marks stand under one another */ tails?: number[] }
+interface MeasuredCell { id: string, column: number, x: number, width: number, lines: string[], late?: PrintText, style: ResolvedStyle, /** points that a number's end keeps free, so that decimal marks stand under one another */ tails?: number[], picture?: { found: ReturnType<typeof readPicture>, width: number, height: number } }
 export interface MeasuredRow {
   row: PreparedRow
   at: Standing
@@ -101,20 +103,38 @@ export function measureRow(composer: Composer, table: PreparedTable, row: Prepar
     }
     const x = geometry.x[cell.column]!
     const width = geometry.x[last - 1]! + geometry.width[last - 1]! - x
-    const inner = width - 2 * padding.x - style.indent
+    const picture = cell.picture && pictureIn(composer, table, row, cell, at)
+    const beside = picture ? picture.width + 5 : 0
+    const inner = width - 2 * padding.x - style.indent - beside
+    if (picture) height = Math.max(height, picture.height)
     const fitted = late ? { lines: [''], style } : fit(composer, table, row, cell, text, style, inner)
     const step = lineHeight(fitted.style)
     const tall = fitted.style.rotated ? Math.max(...fitted.lines.map(one => textWidth(one, fitted.style.font, fitted.style.size))) + 4 : fitted.lines.length * step
     height = Math.max(height, tall)
     if (!fitted.style.rotated) textLines = Math.max(textLines, fitted.lines.length)
     const tails = cell.pattern && style.align === 'right' && geometry.tails[cell.column] ? fitted.lines.map(one => Math.max(0, geometry.tails[cell.column]! - textWidth(tailOf(one, numberMarks(composer.language).decimal), fitted.style.font, fitted.style.size))) : undefined
-    cells.push({ id: cell.id, column: cell.column, x, width, lines: fitted.lines, style: fitted.style, ...(late ? { late } : {}), ...(tails && tails.some(Boolean) && textWidth(fitted.lines[0]!, fitted.style.font, fitted.style.size) + tails[0]! <= inner ? { tails } : {}) })
+    cells.push({ ...(picture ? { picture } : {}), id: cell.id, column: cell.column, x, width, lines: fitted.lines, style: fitted.style, ...(late ? { late } : {}), ...(tails && tails.some(Boolean) && textWidth(fitted.lines[0]!, fitted.style.font, fitted.style.size) + tails[0]! <= inner ? { tails } : {}) })
   }
   if (!height) height = lineHeight(resolveStyle(table.theme, table.theme.rows[row.row.kind === 'forward' || row.row.kind === 'brought' ? 'carried' : row.row.kind], row.row.style))
   let { fill } = row
   if (options.band && table.theme.band && !fill && line) fill = table.theme.band
   for (const each of table.looks) if (!each.columns.size && each.style.fill && each.kinds.has(row.row.kind) && composer.holds(each.when, at)) fill = each.style.fill
   return { row, at, cells, height: height + 2 * padding.y, textLines, said, ...(fill ? { fill } : {}) }
+}
+
+/** The picture of a cell, as wide as its height makes it. */
+function pictureIn(composer: Composer, table: PreparedTable, row: PreparedRow, cell: PreparedCell, at: Standing): MeasuredCell['picture'] {
+  const source = composer.evaluate(cell.picture!)(at)
+  if (typeof source !== 'string' || !source) return undefined
+  try {
+    const found = readPicture(source)
+    const height = row.row.cells[cell.id]!.pictureHeight ?? 24
+    return { found, height, width: found.width * height / found.height }
+  } catch (error) {
+    if (!(error instanceof PictureError)) throw error
+    composer.remarkPicture(table.block.id, cell.id, error.message)
+    return undefined
+  }
 }
 
 /** Wraps, cuts or shrinks a text into its cell, and remarks what does not fit. */
@@ -154,8 +174,10 @@ export function drawRow(composer: Composer, table: PreparedTable, measured: Meas
   const geometry = composer.geometry(table, at)
   for (const cell of measured.cells) {
     const { style, lines } = cell
-    const x = cell.x + padding.x + (style.align === 'right' ? 0 : style.indent)
-    const width = cell.width - 2 * padding.x - style.indent
+    const beside = cell.picture ? cell.picture.width + 5 : 0
+    const x = cell.x + padding.x + (style.align === 'right' ? 0 : style.indent) + beside
+    const width = cell.width - 2 * padding.x - style.indent - beside
+    if (cell.picture) composer.picture(cell.picture.found, cell.x + padding.x, top + padding.y, cell.picture.width, cell.picture.height)
     const step = lineHeight(style)
     const room = height - 2 * padding.y - (style.rotated ? 0 : lines.length * step)
     let y = top + padding.y + (style.vertical === 'bottom' ? room : style.vertical === 'middle' ? room / 2 : 0)

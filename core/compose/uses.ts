@@ -114,7 +114,7 @@ function textsOf(block: Block): { list: string[], rules: string[], groups?: stri
     case 'table': return {
       list: block.rows.flatMap(row => Object.values(row.cells).map(cell => cell.text)), groups: block.groups.map(group => group.id),
       rules: [
-        ...rules, ...block.rows.flatMap(row => [row.when ?? '', ...Object.values(row.cells).map(cell => cell.when ?? '')]), ...(block.looks ?? []).map(each => each.when), ...(block.sort ?? []).map(each => each.field),
+        ...rules, ...block.rows.flatMap(row => [row.when ?? '', ...Object.values(row.cells).flatMap(cell => [cell.when ?? '', cell.picture ?? ''])]), ...(block.looks ?? []).map(each => each.when), ...(block.sort ?? []).map(each => each.field),
         ...block.groups.flatMap(group => [group.by, group.having ?? '', group.order.total ?? '', group.top?.total ?? '']),
       ].filter(Boolean),
     }

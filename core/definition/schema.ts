@@ -72,7 +72,7 @@ const base = { id: name, showWhen: rule, after: points, atBottom: boolean().stri
 const panel = object({ ...base, kind: mixed().oneOf(['panel']).required(), height: points, items: array(item).required() }).noUnknown()
 const column = object({ id: name, width: points.min(0), fit: boolean().strict(), hidden: boolean().strict(), once: boolean().strict(), style }).noUnknown()
 const record = (inner: Schema): Schema => lazy((value: object | undefined) => object(Object.fromEntries(Object.keys(value ?? {}).map(key => [key, inner])))) as never
-const cell = object({ text, span: number().strict().integer().min(1).max(200), style, when: rule }).noUnknown()
+const cell = object({ text, span: number().strict().integer().min(1).max(200), style, when: rule, picture: rule, pictureHeight: number().strict().min(4).max(400) }).noUnknown()
 const group = object({
   id: identifier, by: formula, step: mixed().oneOf([...dateSteps]), edges: array(number().strict().required()),
   order: object({ by: mixed().oneOf(['name', 'value', 'total', 'given']).required(), total: rule, descending: boolean().strict().required(), given: array(text) }).noUnknown().required(),

@@ -268,7 +268,7 @@ export function addGroup(report: ReportDefinition, block: string, group: Omit<Gr
     const [first] = table.columns.filter(column => !column.hidden)
     const span = table.columns.length
     let next: TableBlock = { ...table, groups: [...table.groups, { ...group, id }] }
-    next = withRow(next, { kind: 'groupStart', group: id, cells: first ? { [first.id]: { text: '{{ group.name }}', ...(span > 1 ? { span } : {}) } } : {} })
+    next = withRow(next, { kind: 'groupStart', group: id, cells: first ? { [first.id]: { text: '{{ group.name }}', ...(span > 1 ? { span } : {}), ...(table.groups.length ? { style: { indent: table.groups.length * 8 } } : {}) } } : {} })
     if (Object.keys(totals).length) next = withTotals(next, { kind: 'groupEnd', group: id }, totals)
     return inGroupOrder(next)
   })
@@ -329,9 +329,10 @@ function withTotals(table: TableBlock, place: TotalPlace, totals: Readonly<Recor
   const row = made.rows[index]!
   const cells: Record<string, CellDefinition> = { ...row.cells, ...Object.fromEntries(Object.entries(totals).map(([column, text]) => [column, { ...row.cells[column], text }])) }
   for (const [column, text] of Object.entries(totals)) if (!text) Reflect.deleteProperty(cells, column)
+  const depth = made.groups.findIndex(group => group.id === place.group)
   const filled = Object.values(cells).some(cell => cell.text.includes('{{') && !cell.text.includes('group.name'))
   const label = made.columns.find(column => !column.hidden)
-  if (filled && label && !cells[label.id] && !(label.id in totals)) cells[label.id] = { text: place.kind === 'end' ? 'Total' : 'Total {{ group.name }}', style: { align: 'left' } }
+  if (filled && label && !cells[label.id] && !(label.id in totals)) cells[label.id] = { text: place.kind === 'end' ? 'Total' : 'Total {{ group.name }}', style: { align: 'left', ...(depth > 0 ? { indent: depth * 8 } : {}) } }
   // a row that held nothing but its totals goes with the last of them
   if (!filled && !Object.values(cells).some(cell => cell.text && !/^Total/.test(cell.text))) return { ...made, rows: made.rows.filter((_, at) => at !== index) }
   return { ...made, rows: made.rows.map((each, at) => at === index ? { ...each, cells } : each) }

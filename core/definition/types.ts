@@ -342,6 +342,9 @@ export interface CellDefinition {
   style?: TextStyle
   /** a formula; the cell is empty where it does not hold */
   when?: string
+  /** a formula that gives a picture, which stands before the text, `pictureHeight` points high */
+  picture?: string
+  pictureHeight?: number
 }
 
 export const dateSteps = ['day', 'week', 'month', 'quarter', 'year', 'period'] as const

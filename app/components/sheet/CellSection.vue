@@ -24,6 +24,7 @@ function restyle(change: Partial<TextStyle>): void {
     <template v-if="row && column">
       <label v-if="row.kind === 'line'" class="flex items-center gap-2"><input v-model="wide" type="checkbox" class="accent-petrol-700"> Look of this row’s cell only</label>
       <label v-if="most > 1 && !selection.more?.length" class="flex items-center justify-between gap-2"><span class="text-muted">Spans columns</span><input type="number" min="1" :max="most" class="w-16 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="Spans columns" :value="cell?.span ?? 1" @keydown.stop @change="report.edit('Span', now => setCell(now, table!.id, row!.id, column!.id, { span: Math.min(most, Math.max(1, Number(value($event)))) }))"></label>
+      <SheetRuleField v-if="!selection.more?.length" :value="cell?.picture ?? ''" :scope="scope" :test="false" label="Picture before it, by a field" hint="none" @set="report.edit('Picture', now => setCell(now, table!.id, row!.id, column!.id, { picture: $event || undefined, pictureHeight: $event ? cell?.pictureHeight ?? 24 : undefined }))" />
       <SheetRuleField v-if="!selection.more?.length" :value="cell?.when ?? ''" :scope="scope" label="Show this cell when" @set="report.edit('Rule of the cell', now => setCell(now, table!.id, row!.id, column!.id, { when: $event || undefined }))" />
     </template>
   </SheetSection>

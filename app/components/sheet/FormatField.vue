@@ -63,6 +63,6 @@ const currencies = computed(() => field.value?.type === 'number' ? [...report.tr
       <select class="w-40 rounded-md border border-default bg-default px-2 py-1" aria-label="Currency" :value="field.currency ?? ''" @change="report.edit('Currency', now => setField(now, key, { currency: ($event.target as HTMLSelectElement).value }))"><option value="">one for all</option><option v-for="each in currencies" :key="each.path" :value="each.path">{{ fieldTitle(each) }}</option></select>
     </label>
     <p v-if="fault" class="text-xs text-error" role="alert">{{ fault }}</p>
-    <p v-else class="text-xs text-muted">{{ own ? 'This cell has a pattern of its own.' : `Holds for every cell and total of ${field.caption.toLowerCase()}.` }}</p>
+    <p v-else class="text-xs text-muted">{{ own ? 'This cell has a pattern of its own.' : `Holds for every cell and total of “${field.caption}”.` }}</p>
   </div>
 </template>

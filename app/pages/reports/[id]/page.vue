@@ -15,7 +15,11 @@ const wanted = ref('')
 const found = ref('')
 const comparing = ref(false)
 const size = computed(() => pageSize(report.layout!.page))
-onMounted(() => sheet.start())
+onMounted(() => {
+  sheet.start()
+  // a page that is wider than the view is fitted into it
+  void nextTick(() => (view.value?.width ?? 0) < size.value.width * zoom.value + 140 && fit())
+})
 onBeforeUnmount(() => {
   sheet.stop()
   sheet.selection = undefined
@@ -25,6 +29,9 @@ const level = computed(() => selection.value && report.tree ? report.tree.levels
 const formulas = computed(() => text.value === undefined ? '' : textParts(text.value).flatMap(part => 'formula' in part ? [part.formula] : []).join('   ·   ') || `“${text.value}”`)
 const current = computed(() => sheet.pages.get(view.value?.current ?? 0))
 const rootCaption = computed(() => report.tree?.levels[0]?.caption.toLowerCase() ?? '')
+const rootCount = computed(() => report.rows?.records.levels[0]?.count ?? 0)
+/** Rule 23: figures over all records stand on the pinned ones only, as long as these are not all. */
+const sample = computed(() => sheet.needsAll && report.rows && report.rows.total === undefined ? 'totals of the pinned rows' : '')
 const show = (page: number) => view.value?.scrollTo(page)
 const box = computed(() => {
   const at = selection.value
@@ -161,8 +168,8 @@ function addAfter(beside: string): void {
 <template>
   <div class="flex min-h-0 flex-col">
     <div class="bar flex h-10 shrink-0 items-center gap-1.5 border-b border-default px-3 text-sm" role="toolbar" aria-label="Sheet">
-      <UDropdownMenu :items="menu(layouts)" :content="{ align: 'start' }"><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-files" trailing-icon="i-lucide-chevron-down" aria-label="Layouts">{{ report.layout!.name }}</UButton></UDropdownMenu>
-      <input class="w-28 rounded-md border border-transparent bg-transparent px-1.5 py-0.5 text-muted hover:border-default focus:border-default" aria-label="Name of this layout" :value="report.layout!.name" @change="rename(($event.target as HTMLInputElement).value)">
+      <UDropdownMenu :items="menu(layouts)" :content="{ align: 'start' }"><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-files" trailing-icon="i-lucide-chevron-down" aria-label="Layouts" title="Layouts" /></UDropdownMenu>
+      <input class="w-28 rounded-md border border-transparent bg-transparent px-1.5 py-0.5 font-medium hover:border-default focus:border-default" aria-label="Name of this layout" :value="report.layout!.name" @change="rename(($event.target as HTMLInputElement).value)">
       <span class="mx-1 h-5 border-l border-default" />
       <UDropdownMenu v-model:open="addOpen" :items="menu(insertions)" :content="{ align: 'start' }" :ui="{ content: 'max-h-96' }"><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-plus" trailing-icon="i-lucide-chevron-down">Add</UButton></UDropdownMenu>
       <UDropdownMenu :items="menu(drafts)" :content="{ align: 'start' }"><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-wand-sparkles" trailing-icon="i-lucide-chevron-down">Draft</UButton></UDropdownMenu>
@@ -192,7 +199,7 @@ function addAfter(beside: string): void {
       <span v-else class="truncate text-muted">Click a cell to select it, double-click or Enter to write in it; drag a field onto the sheet. Ctrl K finds every command.</span>
       <span class="ml-auto flex shrink-0 items-center gap-1 text-muted">
         <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-zoom-out" aria-label="Smaller" @click="zoomBy(1 / 1.15)" />{{ Math.round(zoom / (96 / 72) * 100) }} %<UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-zoom-in" aria-label="Larger" @click="zoomBy(1.15)" />
-        <span class="pl-3" data-page-count>{{ rootCaption }} {{ (current?.record ?? 0) + 1 }} of {{ report.rows?.records.levels[0]?.count ?? 0 }} · page {{ (view?.current ?? 0) + 1 }} of {{ sheet.total ?? '…' }}</span>
+        <span class="pl-3" data-page-count><span v-if="sample" class="text-apricot-700 dark:text-apricot-300" title="A full run reads them all">{{ sample }} · </span><template v-if="(current?.record ?? -1) >= 0">{{ rootCaption }} {{ current!.record + 1 }} of {{ rootCount }}</template><template v-else>{{ counted(rootCount, rootCaption) }}</template> · page {{ (view?.current ?? 0) + 1 }} of {{ sheet.total ?? '…' }}</span>
         <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-chevron-left" aria-label="Page before" @click="step(-1)" /><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-chevron-right" aria-label="Next page" @click="step(1)" />
       </span>
     </footer>
