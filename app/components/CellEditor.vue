@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { checkText } from '../../core/compose/text'
+import { findBlock } from '../../core/definition/edits'
 import { FormulaError } from '../../core/formula/syntax'
 import type { Choice } from '../composables/scope'
 
 /** Text with values in it, written in place; `/` opens the picker at the caret. */
 const { text, block, row, atRight = false } = defineProps<{ text: string, block: string, row?: string, /** it stands at the right of the page and opens to the left */ atRight?: boolean }>()
-const emit = defineEmits<{ commit: [text: string], cancel: [] }>()
+const emit = defineEmits<{ commit: [text: string], cancel: [], marks: [] }>()
 const report = useReport()
 const draft = ref(text)
 const area = useTemplateRef('area')
@@ -76,6 +77,11 @@ function key(event: KeyboardEvent): void {
     void nextTick(() => document.querySelector('[data-chosen]')?.scrollIntoView({ block: 'nearest' }))
     return
   }
+  if ((event.ctrlKey || event.metaKey) && (event.key === 'b' || event.key === 'i')) {
+    event.preventDefault()
+    mark(event.key === 'b' ? '**' : '*')
+    return
+  }
   if (event.key === 'Escape') {
     closed = true
     emit('cancel')
@@ -83,6 +89,16 @@ function key(event: KeyboardEvent): void {
     event.preventDefault()
     commit()
   }
+}
+
+/** Ctrl B and Ctrl I put marks around what is selected; a panel’s text carries marks from then on. */
+function mark(sign: string): void {
+  const { selectionStart: from, selectionEnd: to } = area.value!
+  const found = findBlock(report.definition!, block)
+  if (from === to || found?.kind !== 'panel') return
+  draft.value = `${draft.value.slice(0, from)}${sign}${draft.value.slice(from, to)}${sign}${draft.value.slice(to)}`
+  emit('marks')
+  void nextTick(() => area.value!.setSelectionRange(from, to + 2 * sign.length))
 }
 
 function commit(): void {

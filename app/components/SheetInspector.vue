@@ -16,5 +16,6 @@ const { table } = useSheetSelection()
     <SheetLookSection v-if="table" />
     <SheetBlockSection />
     <SheetPageSection />
+    <SheetLanguageSection />
   </aside>
 </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import type { Box, Page } from '../../core/compose/page'
-import { blocksOf, findBlock, layoutOf, moveBlock, moveItems, setColumn, setColumnWidth, setItemWidth, setText, textAt, type TextPlace } from '../../core/definition/edits'
+import { blocksOf, findBlock, layoutOf, moveBlock, moveItems, setColumn, setColumnWidth, setItemWidth, setStyle, setText, textAt, type TextPlace } from '../../core/definition/edits'
 import type { Block } from '../../core/definition/types'
 
 /** Over one page: selection, handles, the rail at its left, dropping of fields, and writing in place. */
@@ -95,6 +95,11 @@ function commit(text: string): void {
   sheet.editing = false
   report.edit('Text', current => setText(current, at, text))
   surface.value?.focus({ preventScroll: true })
+}
+
+function withMarks(): void {
+  const at = sheet.selection!
+  report.edit('Marks', current => setStyle(current, at.block, at.cell!, { marks: true }))
 }
 
 // moving items of a panel: edges near those of other items are taken on, and shown as guides
@@ -297,7 +302,7 @@ const canAdd = (bracket: Bracket) => bracket.level >= 0 && !!layoutOf(definition
       <button v-for="edge in columnEdges" v-show="!edge.last" :key="edge.column.id" class="absolute z-10 w-[7px] -translate-x-1/2 cursor-col-resize hover:bg-apricot-500/40" tabindex="-1" :aria-label="`Right edge of ${edge.column.id}`" title="Drag for the width; double-click fits the values" :data-edge="edge.column.id" :style="{ left: px(edge.x), top: px(edge.y), height: px(edge.height) }" @dblclick.stop="fitWidth(edge)" @pointerdown.stop.prevent="startWidth($event, edge)" />
       <button v-if="here?.part === 'item'" class="absolute z-10 size-[9px] -translate-x-1/2 -translate-y-1/2 cursor-ew-resize rounded-full border-2 border-white bg-apricot-500" tabindex="-1" aria-label="Width of this text" :style="{ left: px(here.x + here.width), top: px(here.y + here.height / 2) }" @pointerdown.stop.prevent="startItemWidth" />
       <div v-if="dropMark" class="pointer-events-none absolute z-20" :style="dropMark" data-drop />
-      <CellEditor v-if="sheet.editing && here && editable !== undefined" :text="editable" :block="here.block" :row="sheet.selection?.rowId" :at-right="!!page && here.x > page.width * 0.55" :style="{ ...(page && here.x > page.width * 0.55 ? { right: px(page.width - here.x - here.width - 2) } : { left: px(here.x - 2) }), top: px(here.y - 2), width: px(here.width + 4) }" @commit="commit" @cancel="sheet.editing = false; surface?.focus()" />
+      <CellEditor v-if="sheet.editing && here && editable !== undefined" :text="editable" :block="here.block" :row="sheet.selection?.rowId" :at-right="!!page && here.x > page.width * 0.55" :style="{ ...(page && here.x > page.width * 0.55 ? { right: px(page.width - here.x - here.width - 2) } : { left: px(here.x - 2) }), top: px(here.y - 2), width: px(here.width + 4) }" @marks="withMarks" @commit="commit" @cancel="sheet.editing = false; surface?.focus()" />
     </div>
   </div>
 </template>

@@ -11,6 +11,8 @@ export interface AssembledReport {
   layoutDefinition: LayoutDefinition
   tree: LevelTree
   layout: PreparedLayout
+  /** the other layouts of the report, made ready when they are asked for */
+  others: () => PreparedLayout[]
   model: ReportModel
   parameterTypes: Record<string, ParameterType>
 }
@@ -22,14 +24,17 @@ export function assembleReport(definition: ReportDefinition, catalog: Catalog, i
   const model = reportModel(definition, catalog)
   const tree = model.trees[definition.dataSets.indexOf(dataSet)]!
   const { language, themes, translations } = definition
-  const prepared = prepareLayout(index ? { name: layoutDefinition.name, page: layoutDefinition.page, blocks: [] } : layoutDefinition, dataSet, tree.levels, { parameters: model.parameterTypes, language, ...(themes ? { themes } : {}), ...(translations ? { translations } : {}) })
-  return { dataSet, layoutDefinition, tree, layout: prepared, model, parameterTypes: model.parameterTypes }
+  const ready = (each: LayoutDefinition) => prepareLayout(each, dataSet, tree.levels, { parameters: model.parameterTypes, language, ...(themes ? { themes } : {}), ...(translations ? { translations } : {}) })
+  const prepared = ready(index ? { name: layoutDefinition.name, page: layoutDefinition.page, blocks: [] } : layoutDefinition)
+  const others = () => index ? [] : definition.layouts.filter(each => each !== layoutDefinition).map(ready)
+  return { dataSet, layoutDefinition, tree, layout: prepared, others, model, parameterTypes: model.parameterTypes }
 }
 
-/** Fields to read for the pages, and for the rows of the Data stage too where asked for. */
+/** Fields to read for the pages; where asked for, for the pages of all layouts and the rows of the Data stage too. */
 export function usedFields(report: AssembledReport, ticked: boolean): Set<string>[] {
+  const layouts = ticked ? [report.layout, ...report.others()] : [report.layout]
   return report.tree.levels.map(level => new Set([
-    ...report.layout.used[level.index]!,
+    ...layouts.flatMap(layout => [...layout.used[level.index]!]),
     ...(ticked ? tickedFields(level.definition).filter(path => level.fields.has(path)) : []),
   ]))
 }

@@ -16,7 +16,8 @@ import { bodyWidth, columnWidths, type PreparedBlock, type PreparedCell, type Pr
 import { columnTails, type Geometry, measureRow } from './row'
 import type { ResolvedStyle } from './style'
 import { pageWordsOf } from './words'
-import { type CheckedText, compileText, type PrintText } from './text'
+import { markedLines, type MarkedPart, printRuns, type Run } from './rich'
+import { type CheckedText, compilePart, compileText, type PrintText } from './text'
 import { composeTable } from './table'
 import { measurePanel, type PanelPiece } from './panel'
 
@@ -316,6 +317,15 @@ export class Composer {
     return found
   }
 
+  private readonly marked = new Map<CheckedText, MarkedPart[][]>()
+  /** The lines of a text with marks, in runs of one look. */
+  runs(text: CheckedText, at: Standing): Run[][] {
+    const own = this.language === this.layout.language ? text : text.inLanguage?.(this.language) ?? text
+    let lines = this.marked.get(own)
+    if (!lines) this.marked.set(own, lines = markedLines(own))
+    return printRuns(lines, part => compilePart(part, typed => this.evaluate(typed)), at)
+  }
+
   /** Goes over to another language; texts are compiled anew for it. */
   private speak(language: string): void {
     let known: string
@@ -488,6 +498,7 @@ export class Composer {
           if (piece.colour) this.fill(piece.x, y, piece.width, piece.height, piece.colour)
           break
         case 'image': this.page!.items.push({ kind: 'shapes', x: this.left + piece.x, y, scale: piece.scale, ...(piece.scaleY === undefined ? {} : { scaleY: piece.scaleY }), shapes: piece.shapes }); break
+        case 'link': this.page!.items.push({ kind: 'link', x: this.left + piece.x, y, width: piece.width, height: piece.height, href: piece.href }); break
         case 'bitmap': this.page!.items.push({ kind: 'bitmap', x: this.left + piece.x, y, width: piece.width, height: piece.height, data: piece.data }); break
       }
     }

@@ -88,7 +88,8 @@ function keyOf(prepared: PreparedGroup, level: number, value: (row: number) => V
   return (row) => {
     const at = place.lineage.up(row, level, by.level)
     const parts = columns.map(column => valueAt(column, at))
-    return parts.includes(null) ? '' : `=${parts.map(part => sortable(part)).join('\u0000')}`
+    // a record without a key (rows taken in from a file) is told apart by its name
+    return parts.includes(null) ? own(row) : `=${parts.map(part => sortable(part)).join('\u0000')}`
   }
 }
 

@@ -28,6 +28,8 @@ export type PageItem =
   /** `scaleY` where the height is scaled differently */
   | { kind: 'shapes', x: number, y: number, scale: number, scaleY?: number, shapes: readonly Shape[] }
   /** a PNG or JPEG as a data address */
+  /** a place that leads to an address */
+  | { kind: 'link', x: number, y: number, width: number, height: number, href: string }
   | { kind: 'bitmap', x: number, y: number, width: number, height: number, data: string }
 
 export type BoxPart = 'block' | 'item' | RowKind

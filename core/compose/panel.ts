@@ -6,7 +6,8 @@ import type { PreparedItem, PreparedPanel } from './prepare'
 import { lineHeight, type ResolvedStyle } from './style'
 import { PictureError, type Shape } from './svgShapes'
 import type { PrintText } from './text'
-import { textWidth } from './fonts'
+import { baseline, textWidth } from './fonts'
+import { wrapRuns } from './rich'
 import { cutText, shrunkSize, wrapText } from './wrap'
 
 /** One line of text, rule or picture of a panel; `y` is its upper edge from the panel's top, in points. Pieces of one item stand together. */
@@ -14,6 +15,7 @@ export type PanelPiece = { id: string, x: number, y: number, width: number, heig
   | { kind: 'line', text: string, style: ResolvedStyle }
   | { kind: 'late', print: PrintText, style: ResolvedStyle }
   | { kind: 'rule', colour: string }
+  | { kind: 'link', href: string }
   | { kind: 'image', scale: number, scaleY?: number, shapes: readonly Shape[] }
   | { kind: 'bitmap', data: string }
 )
@@ -112,6 +114,7 @@ function placeText(composer: Composer, item: PreparedItem & { kind: 'text' }, y:
     pieces.push({ id, x: left, y, width: inner, height: step, kind: 'late', print, style })
     return step
   }
+  if (style.marks) return placeRuns(composer, item, left, y, inner, style, at, pieces)
   const text = print(at)
   if (style.rotated) {
     const lines = text.split('\n')
@@ -124,4 +127,25 @@ function placeText(composer: Composer, item: PreparedItem & { kind: 'text' }, y:
   if (style.fill) pieces.push({ id, x, y, width, height: lines.length * step, kind: 'rule', colour: style.fill })
   for (let index = 0; index < lines.length; index++) pieces.push({ id, x: left, y: y + index * step, width: inner, height: step, kind: 'line', text: lines[index]!, style })
   return lines.length * step
+}
+
+/** A text with marks: each line as high as its largest letters, all on one baseline. */
+function placeRuns(composer: Composer, item: PreparedItem & { kind: 'text' }, left: number, y: number, width: number, style: ResolvedStyle, at: Standing, pieces: PanelPiece[]): number {
+  const { id } = item
+  let top = y
+  for (const runs of composer.runs(item.text, at)) {
+    for (const line of wrapRuns(runs, style, width)) {
+      const height = Math.max(lineHeight(style), ...line.map(each => lineHeight(each.style)))
+      const base = Math.max(baseline(style.font, style.size), ...line.map(each => baseline(each.style.font, each.style.size)))
+      const all = line.reduce((sum, each) => sum + each.width, 0)
+      const start = style.align === 'right' ? left + width - all : style.align === 'centre' ? left + (width - all) / 2 : left
+      for (const each of line) {
+        const own = { id, x: start + each.x, width: each.width }
+        pieces.push({ ...own, y: top + base - baseline(each.style.font, each.style.size), height: lineHeight(each.style), kind: 'line', text: each.run.text, style: { ...each.style, align: 'left' } })
+        if (each.run.marks.link) pieces.push({ ...own, y: top, height, kind: 'link', href: each.run.marks.link })
+      }
+      top += height
+    }
+  }
+  return Math.max(top - y, lineHeight(style))
 }

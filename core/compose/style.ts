@@ -12,6 +12,7 @@ export interface ResolvedStyle {
   overflow: 'wrap' | 'cut' | 'shrink'
   indent: number
   rotated: boolean
+  marks?: boolean
   fill?: string
 }
 
@@ -45,7 +46,7 @@ export function resolveStyle(theme: ThemeDefinition, ...styles: (TextStyle | und
     : style.bold && style.italic ? 'sansBoldItalic' : style.bold ? 'sansBold' : style.italic ? 'sansItalic' : 'sans'
   return {
     font, size: style.size ?? look.body, colour: style.colour ?? look.ink, align: style.align ?? 'left', vertical: style.vertical ?? 'top',
-    overflow: style.overflow ?? 'wrap', indent: style.indent ?? 0, rotated: style.rotated ?? false, ...(style.fill ? { fill: style.fill } : {}),
+    overflow: style.overflow ?? 'wrap', indent: style.indent ?? 0, rotated: style.rotated ?? false, ...(style.fill ? { fill: style.fill } : {}), ...(style.marks ? { marks: true } : {}),
   }
 }
 

@@ -171,6 +171,11 @@ export function compileText(checked: CheckedText, compile: (typed: Typed) => Eva
   return at => lines.map(line => line.print(at)).filter((text, index) => text !== undefined && !(text === '' && lines[index]!.droppable)).join('\n')
 }
 
+/** What a part of a text prints at a row. */
+export function compilePart(part: CheckedPart, compile: (typed: Typed) => Evaluate): PrintText {
+  return 'literal' in part ? () => part.literal : printedPart(part, compile)
+}
+
 function printedPart(part: CheckedValue, compile: (typed: Typed) => Evaluate): PrintText {
   const { typed, print } = part
   const evaluate = compile(typed)

@@ -49,7 +49,7 @@ const rule = plain.max(4000)
 const styleParts = {
   named: plain, font: mixed().oneOf(['sans', 'serif']), size: number().strict().min(3).max(200), bold: boolean().strict(), italic: boolean().strict(),
   colour: string().strict().matches(hex, { message: hexFault }), align: mixed().oneOf(['left', 'centre', 'right']), vertical: mixed().oneOf(['top', 'middle', 'bottom']),
-  overflow: mixed().oneOf(['wrap', 'cut', 'shrink']), indent: number().strict().min(0).max(400), rotated: boolean().strict(), fill: string().strict().matches(hex, { message: hexFault }),
+  overflow: mixed().oneOf(['wrap', 'cut', 'shrink']), indent: number().strict().min(0).max(400), rotated: boolean().strict(), marks: boolean().strict(), fill: string().strict().matches(hex, { message: hexFault }),
 }
 const border = mixed().oneOf(['hair', 'thin', 'thick', 'double', 'none'])
 const fullStyle = object(styleParts).noUnknown()

@@ -24,6 +24,9 @@ export function pageSvg(page: Page): string {
       case 'shapes':
         for (const shape of item.shapes) out.push(`<path transform="translate(${n(item.x)} ${n(item.y)}) scale(${n(item.scale)}${item.scaleY === undefined ? '' : ` ${n(item.scaleY)}`})" fill="${shape.fill}" d="${shape.path.map(step => step.map(part => typeof part === 'number' ? n(part) : part).join(' ')).join('')}"/>`)
         break
+      case 'link':
+        out.push(`<a href="${escaped(item.href)}"><rect x="${n(item.x)}" y="${n(item.y)}" width="${n(item.width)}" height="${n(item.height)}" fill="none" pointer-events="all"/></a>`)
+        break
       case 'bitmap':
         out.push(`<image x="${n(item.x)}" y="${n(item.y)}" width="${n(item.width)}" height="${n(item.height)}" href="${escaped(item.data)}"/>`)
     }

@@ -47,6 +47,10 @@ export class PdfWriter {
     let colour = ''
     let writing = false
     for (const item of page.items) {
+      if (item.kind === 'link') {
+        document.link(item.x, item.y, item.width, item.height, item.href)
+        continue
+      }
       if (item.kind === 'text') {
         if (!item.text) continue
         const face = this.face(item.font)

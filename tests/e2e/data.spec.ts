@@ -364,5 +364,5 @@ test('rows: sort, hide, copy cells; pinned rows go out to a file and come in fro
   await expect(panel.getByRole('alert')).toContainText('“soon” in “total” of line 2 is no number')
   // the page stands on them
   await page.getByRole('link', { name: 'Page' }).click()
-  await expect(page.locator('[data-page="0"] [data-page-text]')).toContainText('INVENTED-1')
+  await expect(page.locator('[data-page="0"] [data-page-text]')).toContainText('INVENTED-1', { timeout: 20_000 })
 })

@@ -126,7 +126,7 @@ test('Page: select, write, format, add columns, widen, delete, undo and redo', a
   await page.mouse.down()
   await page.mouse.move(box.x + 40, box.y + 12, { steps: 5 })
   await page.mouse.up()
-  const width = Number(await page.getByLabel('Width, mm').inputValue())
+  const width = Number(await page.getByLabel('Width in millimetres').inputValue())
   expect(width).toBeGreaterThan(30)
   // delete it again by key
   await clickCell(page, 'Category')
@@ -136,7 +136,7 @@ test('Page: select, write, format, add columns, widen, delete, undo and redo', a
   await expect(page.locator('[data-save-state]')).toHaveText('Saved')
   // all of it is in the store
   const saved = await (await page.request.get(`/api/reports/${await reportId(page)}`)).json() as { definition: { layouts: unknown[] } }
-  expect(JSON.stringify(saved.definition.layouts)).toContain('"title":"Quantity"')
+  expect(JSON.stringify(saved.definition.layouts)).toContain('"text":"Quantity"')
 })
 
 test('Page: a faulty formula is a notice; its page stays usable', async ({ page }) => {
@@ -161,13 +161,13 @@ test('Run: answers, outline, and a PDF that is the same as the screen', async ({
   await page.getByRole('option', { name: 'September 2026' }).click()
   await expect(page).toHaveURL(/month=2026-09/)
   await expect(pageText(page)).toContainText('Sep 2026')
-  await expect(page.locator('[data-run-count]')).toContainText('86 pages')
+  await expect(page.locator('[data-run-count]')).toContainText('90 pages')
   // the next invoice
   await page.getByRole('button', { name: 'Next' }).click()
   await expect(page.locator('[data-outline][aria-current]')).toContainText('2')
   // the long one, found in the outline
   const pages = pdfText(await downloaded())
-  expect(pages.length).toBe(86)
+  expect(pages.length).toBe(90)
   const long = pages.findIndex(each => /page 1 of [3-9]/.test(each))
   const number = /INV-\d+/.exec(pages[long]!)![0]
   await page.getByLabel('Find in the outline').fill(number)
@@ -279,7 +279,7 @@ test('import: a definition of a newer format and a corrupt file are refused with
   await page.goto('/')
   const chooser = page.getByLabel('Definition file')
   await chooser.setInputFiles({ name: 'later.json', mimeType: 'application/json', buffer: Buffer.from('{"format": 9}') })
-  await expect(page.getByText('This definition has format 9, which is newer than this program reads (1)').first()).toBeVisible()
+  await expect(page.getByText('This definition has format 9, which is newer than this program reads (2)').first()).toBeVisible()
   await chooser.setInputFiles({ name: 'broken.json', mimeType: 'application/json', buffer: Buffer.from('{"format": 1,') })
   await expect(page.getByText(/The file is not readable JSON/).first()).toBeVisible()
   const definition = await (await page.request.get(`/api/reports/${await reportId(page)}/export`)).text()
@@ -292,14 +292,14 @@ test('Run: one customer, chosen from the choices, and all again', async ({ page 
   const rows = await (await page.request.post('/api/order', { data: { report: 'Sales invoice', answers: { month: '2026-09' }, output: { format: 'json' } } })).json() as { 'number': string, 'customer.code': string, 'customer.name': string }[]
   const { 'customer.code': code, 'customer.name': name } = rows[0]!
   await page.goto(`/run/${await reportId(page)}?month=2026-09`)
-  await expect(page.locator('[data-run-count]')).toContainText('86 pages')
+  await expect(page.locator('[data-run-count]')).toContainText('90 pages')
   await page.locator('#answer-customer').click()
   await page.getByPlaceholder('Find a customer').fill(code)
   await page.getByRole('option', { name }).click()
   await expect(page).toHaveURL(new RegExp(`customer=${code}`))
   await expect(page.locator('[data-outline]')).toHaveCount(rows.filter(row => row['customer.code'] === code).length)
   await page.getByRole('button', { name: /All, no customer/ }).click()
-  await expect(page.locator('[data-run-count]')).toContainText('86 pages')
+  await expect(page.locator('[data-run-count]')).toContainText('90 pages')
 })
 
 test('a second server on the same data folder is refused, naming the first', async ({ baseURL }) => {

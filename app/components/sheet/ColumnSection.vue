@@ -7,13 +7,13 @@ const { report, sheet, definition, table, column } = useSheetSelection()
 const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
 const mm = (points: number) => Math.round(points / 72 * 254) / 10
-const title = computed(() => table.value!.rows.find(row => row.kind === 'titles')?.cells[column.value!.id]?.text ?? '')
-const own = computed(() => columnValue(table.value!, column.value!.id))
-const scope = computed(() => ({ ...scopeOfBlock(definition.value, report.tree!.levels, table.value!.id), row: 'line' as const }))
+const title = computed(() => column.value && table.value!.rows.find(row => row.kind === 'titles')?.cells[column.value.id]?.text || '')
+const own = computed(() => column.value && columnValue(table.value!, column.value.id))
+const scope = computed(() => ({ ...scopeOfBlock(definition.value, report.tree!.levels, table.value?.id ?? ''), row: 'line' as const }))
 const typed = computed(() => own.value && checked(own.value.formula, scope.value))
 const kinds = computed(() => totalKinds.filter(kind => typed.value && canTotal(typed.value, kind)))
 const words: Record<typeof totalKinds[number], string> = { sum: 'sum', count: 'count', distinct: 'different values', average: 'average', min: 'lowest', max: 'highest', median: 'median', mode: 'most frequent', largest: 'n-th largest', smallest: 'n-th smallest', first: 'first', last: 'last', share: 'share of all' }
-const places = computed(() => totalPlaces(table.value!).map(place => ({ ...place, text: totalAt(table.value!, column.value!.id, place) })))
+const places = computed(() => column.value ? totalPlaces(table.value!).map(place => ({ ...place, text: totalAt(table.value!, column.value!.id, place) })) : [])
 const present = computed(() => own.value && places.value.map(place => totalIn(place.text, own.value!.formula)).find(Boolean))
 const choice = ref<TotalChoice>({ kind: 'sum' })
 watch([() => column.value?.id, present, kinds], () => choice.value = present.value ?? { kind: kinds.value.includes('sum') ? 'sum' : 'count' }, { immediate: true })
@@ -27,7 +27,7 @@ function change(next: Partial<TotalChoice>): void {
   const standing = places.value.filter(place => totalIn(place.text, own.value!.formula))
   if (standing.length) report.edit('Total', now => standing.reduce((sum, place) => setTotal(sum, table.value!.id, column.value!.id, place, totalText(own.value!, choice.value)), now))
 }
-const carries = computed(() => table.value!.rows.some(row => row.kind === 'forward' && row.cells[column.value!.id]))
+const carries = computed(() => !!column.value && table.value!.rows.some(row => row.kind === 'forward' && row.cells[column.value!.id]))
 /** Running totals, shares and ranks stand in the lines, in a column of their own beside this one. */
 function beside(formula: string, heading: string, pattern = ''): void {
   const at = table.value!.columns.findIndex(each => each.id === column.value!.id) + 1

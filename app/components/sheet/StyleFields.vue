@@ -3,7 +3,7 @@ import { themeNamed } from '../../../core/compose/style'
 import type { Align, TextStyle } from '../../../core/definition/types'
 
 /** Letters, alignment and what is done with text that is too wide. */
-const { style, full = true } = defineProps<{ style: TextStyle, /** with alignment and overflow */ full?: boolean }>()
+const { style, full = true, marks = false } = defineProps<{ style: TextStyle, /** a text that can carry marks */ marks?: boolean, /** with alignment and overflow */ full?: boolean }>()
 const emit = defineEmits<{ set: [change: Partial<TextStyle>] }>()
 const report = useReport()
 const theme = computed(() => themeNamed(report.layout?.theme, report.definition?.themes))
@@ -31,6 +31,7 @@ const aligns: { align: Align, icon: string }[] = [{ align: 'left', icon: 'i-luci
         <label class="flex items-center justify-between gap-2"><span class="text-muted">In its row</span><select class="w-32 rounded-md border border-default bg-default px-2 py-1" :value="style.vertical ?? 'top'" aria-label="Place in its row" @change="emit('set', { vertical: value($event) as 'top' })"><option>top</option><option>middle</option><option>bottom</option></select></label>
         <label class="flex items-center justify-between gap-2"><span class="text-muted">Indent, mm</span><input type="number" min="0" step="1" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="Indent in millimetres" :value="Math.round((style.indent ?? 0) / 72 * 254) / 10" @keydown.stop @change="emit('set', { indent: Number(value($event)) > 0 ? Number(value($event)) * 72 / 25.4 : undefined })"></label>
         <label class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!style.rotated" @change="emit('set', { rotated: style.rotated ? undefined : true })"> Written upwards</label>
+        <label v-if="marks" class="flex items-start gap-2"><input type="checkbox" class="mt-1 accent-petrol-700" :checked="!!style.marks" @change="emit('set', { marks: style.marks ? undefined : true })"><span>Marks in the text<span class="block text-xs text-muted">**bold**, *italic*, [words](https://…), [words]{size=12 colour=#a13c31}</span></span></label>
         <UButton size="xs" variant="outline" color="neutral" @click="emit('set', Object.fromEntries(Object.keys(style).map(key => [key, undefined])))">As the theme has it</UButton>
       </div>
     </details>

@@ -18,7 +18,7 @@ const size = computed(() => pageSize(report.layout!.page))
 onMounted(() => {
   sheet.start()
   // a page that is wider than the view is fitted into it
-  void nextTick(() => (view.value?.width ?? 0) < size.value.width * zoom.value + 140 && fit())
+  void until(() => view.value?.width ?? 0).toMatch(width => width > 0).then(width => width < size.value.width * zoom.value + 140 && fit())
 })
 onBeforeUnmount(() => {
   sheet.stop()
