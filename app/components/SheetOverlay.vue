@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import type { Box, Page } from '../../core/compose/page'
-import { blocksOf, findBlock, layoutOf, moveBlock, moveItems, setColumn, setColumnWidth, setItemWidth, setStyle, setText, textAt, type TextPlace } from '../../core/definition/edits'
+import { blocksOf, findBlock, layoutOf, moveBlock, setColumn, moveItems, setColumnWidth, setItemWidth, setStyle, setText, textAt, type TextPlace } from '../../core/definition/edits'
 import type { Block } from '../../core/definition/types'
 
 /** Over one page: selection, handles, the rail at its left, dropping of fields, and writing in place. */

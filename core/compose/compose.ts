@@ -255,11 +255,11 @@ export class Composer {
     this.geometries.set(table, wide)
     const remarks = new Map(this.remarks)
     const needed = own.map(() => 24)
-    const { rows } = at.set ?? { rows: Int32Array.of() }
-    const node = at.set?.node
+    const { rows } = at.covered ?? { rows: Int32Array.of() }
+    const node = at.covered?.node
     for (const row of table.rows) {
       const line = row.row.kind === 'line' || row.row.kind === 'extra'
-      const standings: Standing[] = line ? Array.from(rows.subarray(0, 400), (record, place) => ({ level: table.level, from: record, to: record + 1, set: { rows, from: place, to: place + 1, node: node ?? at.set!.node, line: true } })) : [at]
+      const standings: Standing[] = line ? Array.from(rows.subarray(0, 400), (record, place) => ({ level: table.level, from: record, to: record + 1, covered: { rows, from: place, to: place + 1, node: node ?? at.covered!.node, line: true } })) : [at]
       if (row.depth >= 0 && !line) continue
       for (const each of standings) {
         for (const cell of measureRow(this, table, row, each, { repeats: new Map(), band: false }).cells) {

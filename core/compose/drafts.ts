@@ -14,7 +14,7 @@ export type DraftKind = typeof draftKinds[number]
 /** Fields that a page shows first: those ticked in Data without keys, or all that are no keys. */
 function shownFields(level: LevelInfo, most: number): FieldInfo[] {
   const ticked = tickedFields(level.definition).flatMap(path => level.fields.get(path) ?? [])
-  const useful = (ticked.length ? ticked : [...level.fields.values()]).filter(field => field.role !== 'key')
+  const useful = (ticked.length ? ticked : [...level.fields.values()]).filter(field => field.role !== 'key' || field.type !== 'number')
   return useful.slice(0, most)
 }
 

@@ -56,7 +56,7 @@ function groupShape(prepared: PreparedGroup, depth: number, level: number, place
     const compiled = place.evaluate(typed)
     return (rows) => {
       const node: GroupNode = { depth, from: 0, to: rows.length, children: [], label: '', number: 1 }
-      const at: Standing = { level, from: rows[0]!, to: rows[0]! + 1, set: { rows, from: 0, to: rows.length, node } }
+      const at: Standing = { level, from: rows[0]!, to: rows[0]! + 1, covered: { rows, from: 0, to: rows.length, node } }
       return compiled(at)
     }
   }

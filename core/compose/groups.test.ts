@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { cellsOf } from '../../tests/pages'
 import type { Catalog } from '../catalog/types'
 import { columnOf, type DataRecords } from '../dataset/records'
-import { addGroup, addRow, nestTable, putLook, setColumn, setColumnCarry, setGroup, setTable, setTotal } from '../definition/edits'
+import { setColumnCarry, setGroup, setTable, setTotal, setColumn, addGroup, addRow, nestTable, putLook } from '../definition/edits'
 import { readDefinition } from '../definition/schema'
 import { formatVersion, type ReportDefinition, type TableBlock } from '../definition/types'
 import { plainTable } from '../definition/upgrade'
@@ -159,7 +159,8 @@ describe('rows of a table', () => {
     }), { numRuns: 25 })
   })
   it('lines take an order of their own, and a repeated value stands once in its group and page', () => {
-    const once = setColumn(setTable(report, 'list', { sort: [{ field: 'kind', descending: false }, { field: 'amount', descending: true }] }), 'list', 'kind', { once: true })
+    const ordered = setTable(report, 'list', { sort: [{ field: 'kind', descending: false }, { field: 'amount', descending: true }] })
+    const once = setColumn(ordered, 'list', 'kind', { once: true })
     fc.assert(fc.property(bills, (list) => {
       const lines = list.flatMap(bill => bill.lines)
       const naive = [...lines].sort((a, b) => new Intl.Collator('en-u-co-standard').compare(a.kind, b.kind) || b.amount - a.amount)

@@ -80,7 +80,7 @@ export function measureRow(composer: Composer, table: PreparedTable, row: Prepar
     let text = print(at)
     if (row.row.kind === 'line' && table.columns[cell.column]!.column.once) {
       const before = options.repeats.get(`${table.block.id} ${cell.id}`)
-      const key = `${at.set?.node.from ?? 0} ${text}`
+      const key = `${at.covered?.node.from ?? 0} ${text}`
       said.set(`${table.block.id} ${cell.id}`, key)
       if (before === key) text = ''
     }

@@ -209,7 +209,7 @@ function* pieces(composer: Composer, table: PreparedTable, at: Standing, parent:
   if (count) for (const [from, to] of stretches) for (let row = from; row < to; row++) records[next++] = row
   const { rows, root } = composer.shape(table, records)
   const { level } = table
-  const standing = (from: number, to: number, node: GroupNode): Standing => ({ level, from: rows[from] ?? 0, to: from < to ? rows[from]! + 1 : 0, set: { rows, from, to, node }, outer: at })
+  const standing = (from: number, to: number, node: GroupNode): Standing => ({ level, from: rows[from] ?? 0, to: from < to ? rows[from]! + 1 : 0, covered: { rows, from, to, node }, outer: at })
   const whole = standing(0, rows.length, root)
   const frame: Frame = { parent, table, at: whole, started: false }
   let lead = parent !== undefined
@@ -232,7 +232,7 @@ function* pieces(composer: Composer, table: PreparedTable, at: Standing, parent:
 
   const leaf = function* (node: GroupNode, where: Frame): Generator<Piece> {
     for (let at = node.from; at < node.to; at++) {
-      const own: Standing = { ...standing(at, at + 1, node), set: { rows, from: at, to: at + 1, node, line: true } }
+      const own: Standing = { ...standing(at, at + 1, node), covered: { rows, from: at, to: at + 1, node, line: true } }
       const line = lines.find(row => shown(row, own))
       if (!line) {
         if (lines.length) composer.hiddenLine(table, own)

@@ -85,7 +85,7 @@ export function groupFields(levels: readonly LevelInfo[], level: number): FieldI
   const found: FieldInfo[] = []
   for (let at = level; at >= 0; at = levels[at]!.parent) {
     for (const field of levels[at]!.fields.values()) {
-      if (field.role === 'key' || field.type === 'number' || (at === level && field.record === '' && /^(id|number|description|note)$/.test(field.column.name))) continue
+      if (field.type === 'number' || (at === level && field.record === '' && /^(id|number|description|note)$/.test(field.column.name))) continue
       found.push(field)
     }
   }

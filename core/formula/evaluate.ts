@@ -3,7 +3,7 @@ import { type Answer, type DataRecords, parentRows, type Value, valueAt } from '
 import { addPeriods, findPeriod, type FiscalCalendar, periodOf, yearStart } from '../statement/calendar'
 import { dayText, type Day, parseDay } from '../value/date'
 import { add, compareDecimals, type Decimal, decimal, divide, multiply, negate, parseDecimal, round, subtract, toNumber, zero } from '../value/decimal'
-import { type GroupNode, nodeAt, type RowSet } from '../shape/groups'
+import { type GroupNode, nodeAt, type Covered } from '../shape/groups'
 import { type Over, type PageWord, partsOf, type Typed } from './check'
 import { plainText, scalarFunctions } from './functions'
 import { compareText } from './text'
@@ -15,7 +15,7 @@ export interface Standing {
   to: number
   page?: Partial<Record<Exclude<PageWord, 'printed'>, number>> & { printed?: string }
   /** the rows of a table that it covers; `from` is the first of them then */
-  set?: RowSet
+  covered?: Covered
   /** a group's row that stands again on a page the group goes on to */
   continued?: boolean
   /** where the block stands, for what a table without rows prints of the records above it */
@@ -84,13 +84,13 @@ export class Lineage {
   }
 
   /** The same for rows of a table, which may stand in any order: what they cover comes in the order of the rows, each ancestor once. */
-  * coveredRows(set: RowSet, from: number, to: number): Iterable<[number, number]> {
-    const { rows } = set
+  * coveredRows(covered: Covered, from: number, to: number): Iterable<[number, number]> {
+    const { rows } = covered
     const below = isWithin(this.levels, to, from)
     const common = below ? from : commonLevel(this.levels, from, to)
     const seen = new Set<number>()
     let [first, end] = [0, 0]
-    for (let at = set.from; at < set.to; at++) {
+    for (let at = covered.from; at < covered.to; at++) {
       const row = rows[at]!
       let stretch: [number, number]
       if (to === from) stretch = [row, row + 1]
@@ -112,10 +112,10 @@ export class Lineage {
 }
 
 /** The rows that `over:` widens a row of a table to; undefined where it stands in none. */
-function widened(set: RowSet | undefined, over: Over): RowSet | undefined {
-  if (!set || typeof over === 'number' || over === 'report') return undefined
-  const node = nodeAt(set.node, over === 'table' ? -1 : over.group)
-  return { rows: set.rows, from: node.from, to: node.to, node }
+function widened(covered: Covered | undefined, over: Over): Covered | undefined {
+  if (!covered || typeof over === 'number' || over === 'report') return undefined
+  const node = nodeAt(covered.node, over === 'table' ? -1 : over.group)
+  return { rows: covered.rows, from: node.from, to: node.to, node }
 }
 
 /**
@@ -152,7 +152,7 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
       case 'group': {
         const { word } = node
         return (at) => {
-          const group = at.set?.node
+          const group = at.covered?.node
           if (!group || group.depth < 0) return null
           if (word === 'number') return decimal(group.number, 0)
           return at.continued ? `${group.label} ${around.continued ?? '(continued)'}` : group.label
@@ -233,21 +233,21 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
     let [rows, from, to, sum]: [Int32Array | undefined, number, number, Decimal] = [undefined, -1, -1, zero]
     return (at) => {
       if (at.from >= at.to) return zero
-      const { set } = at
+      const { covered } = at
       let first: number
       let end: number
-      if (set) {
-        const own = node.over === undefined ? (isGroupRow(set) ? set.node.parent ?? set.node : set.node) : widened(set, node.over)?.node ?? set.node
+      if (covered) {
+        const own = node.over === undefined ? (standsForGroup(covered) ? covered.node.parent ?? covered.node : covered.node) : widened(covered, node.over)?.node ?? covered.node
         first = own.from
-        end = set.to
+        end = covered.to
       } else {
         const { parent } = around.levels[node.level]!
         first = parent < 0 ? 0 : around.data.levels[node.level]!.starts[lineage.up(at.from, node.level, parent)]!
         end = at.from + 1
       }
-      if (first !== from || set?.rows !== rows || end < to) [rows, from, to, sum] = [set?.rows, first, first, zero]
+      if (first !== from || covered?.rows !== rows || end < to) [rows, from, to, sum] = [covered?.rows, first, first, zero]
       for (; to < end; to++) {
-        const row = set ? set.rows[to]! : to
+        const row = covered ? covered.rows[to]! : to
         const inner: Standing = { level: node.level, from: row, to: row + 1 }
         if (!where || where(inner) === true) sum = add(sum, (value(inner) as Decimal | null) ?? zero)
       }
@@ -265,14 +265,14 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
     }
     return (at) => {
       const own = value(at) as Decimal | null
-      const { set } = at
-      if (own === null || !set) return null
-      const { rows } = set
-      const around = isGroupRow(set) ? set.node.parent ?? set.node : set.node
-      const base = node.over === undefined ? around : widened(set, node.over)?.node ?? around
-      const sorted = sortedOf(base, () => isGroupRow(set)
-        ? groupsIn(base, set.node.depth).map(each => ({ level: at.level, from: rows[each.from]!, to: rows[each.from]! + 1, set: { rows, from: each.from, to: each.to, node: each } }))
-        : Array.from({ length: base.to - base.from }, (_, index) => base.from + index).map(place => ({ level: at.level, from: rows[place]!, to: rows[place]! + 1, set: { rows, from: place, to: place + 1, node: set.node, line: true } })))
+      const { covered } = at
+      if (own === null || !covered) return null
+      const { rows } = covered
+      const around = standsForGroup(covered) ? covered.node.parent ?? covered.node : covered.node
+      const base = node.over === undefined ? around : widened(covered, node.over)?.node ?? around
+      const sorted = sortedOf(base, () => standsForGroup(covered)
+        ? groupsIn(base, covered.node.depth).map(each => ({ level: at.level, from: rows[each.from]!, to: rows[each.from]! + 1, covered: { rows, from: each.from, to: each.to, node: each } }))
+        : Array.from({ length: base.to - base.from }, (_, index) => base.from + index).map(place => ({ level: at.level, from: rows[place]!, to: rows[place]! + 1, covered: { rows, from: place, to: place + 1, node: covered.node, line: true } })))
       let [low, high] = [0, sorted.length]
       while (low < high) {
         const middle = (low + high) >> 1
@@ -386,8 +386,8 @@ export function recordsBehind(typed: Typed, around: Surroundings, lineage: Linea
 /** The records of a total's level that it counts from where it stands, before its `where`. */
 function stretchesOf(node: Typed & { is: 'total' }, at: Standing, around: Surroundings, lineage: Lineage): Iterable<[number, number]> {
   if (node.over === 'report') return lineage.covered(0, around.data.levels[0]!.count, 0, node.level)
-  const set = node.over === undefined ? at.set : widened(at.set, node.over)
-  if (set) return lineage.coveredRows(set, at.level, node.level)
+  const covered = node.over === undefined ? at.covered : widened(at.covered, node.over)
+  if (covered) return lineage.coveredRows(covered, at.level, node.level)
   if (typeof node.over === 'number') {
     const record = lineage.up(at.from, at.level, node.over)
     return lineage.covered(record, record + 1, node.over, node.level)
@@ -421,7 +421,7 @@ function carried(value: Evaluate): Evaluate {
   let [rows, from, to, sum]: [Int32Array | undefined, number, number, Decimal] = [undefined, -1, -1, zero]
   return (at) => {
     const [first, end] = [at.carriedFrom ?? at.from, at.carriedTo ?? at.from]
-    if (first !== from || end < to || at.set?.rows !== rows) [rows, from, to, sum] = [at.set?.rows, first, first, zero]
+    if (first !== from || end < to || at.covered?.rows !== rows) [rows, from, to, sum] = [at.covered?.rows, first, first, zero]
     for (; to < end; to++) {
       const row = rows ? rows[to]! : to
       sum = add(sum, (value({ level: at.level, from: row, to: row + 1 }) as Decimal | null) ?? zero)
@@ -430,8 +430,8 @@ function carried(value: Evaluate): Evaluate {
   }
 }
 
-/** Does a row set belong to a group's own rows or the table's, and not to a line? */
-const isGroupRow = (set: RowSet) => !set.line
+/** Do rows belong to a group's own rows or the table's, and not to a line? */
+const standsForGroup = (covered: Covered) => !covered.line
 
 function groupsIn(node: GroupNode, depth: number): GroupNode[] {
   return node.depth === depth - 1 ? node.children : node.children.flatMap(each => groupsIn(each, depth))

@@ -16,7 +16,7 @@ export interface GroupNode {
 }
 
 /** Some rows of a table in printed order: records of its level, the group in which they stand, and whether it is a single line. */
-export interface RowSet { rows: Int32Array, from: number, to: number, node: GroupNode, line?: boolean }
+export interface Covered { rows: Int32Array, from: number, to: number, node: GroupNode, line?: boolean }
 
 /** How rows are put into groups at one depth. Functions take records; those of groups take all records of the group. */
 export interface GroupShape {

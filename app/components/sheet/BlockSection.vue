@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { duplicateBlock, removeBlock, setAfter, setAtBottom, setColumn, setRepeat, setShowWhen, setTable, shiftBlock, tickRow, unwrapRepeat, wrapInRepeat } from '../../../core/definition/edits'
+import { duplicateBlock, setColumn, removeBlock, setAfter, setAtBottom, setRepeat, setShowWhen, setTable, shiftBlock, tickRow, unwrapRepeat, wrapInRepeat } from '../../../core/definition/edits'
 
 /** The selected block as a whole. */
 const { report, sheet, selection, block, table } = useSheetSelection()

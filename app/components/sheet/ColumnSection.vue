@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { canTotal, checked, columnValue, type TotalChoice, totalIn, totalKinds, totalPlaces, totalText } from '../../../core/compose/totals'
-import { insertColumn, moveColumn, removeColumn, setColumn, setColumnCarry, setColumnWidth, setText, setTotal, totalAt } from '../../../core/definition/edits'
+import { setColumnCarry, setColumnWidth, setText, setTotal, setColumn, insertColumn, moveColumn, removeColumn, totalAt } from '../../../core/definition/edits'
 
 /** Title, width and totals of the selected column. */
 const { report, sheet, definition, table, column } = useSheetSelection()
