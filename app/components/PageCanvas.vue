@@ -6,7 +6,8 @@ const { page, zoom } = defineProps<{ page: Page | undefined, width: number, heig
 const canvas = useTemplateRef('canvas')
 
 /** Text of the page in reading order, for screen readers, find and copy. */
-const text = computed(() => {
+const text = ref('')
+function readingText(): string {
   const lines: { y: number, words: { x: number, text: string }[] }[] = []
   for (const item of page?.items ?? []) {
     if (item.kind !== 'text' || !item.text) continue
@@ -15,7 +16,25 @@ const text = computed(() => {
     else lines.push({ y: item.y, words: [item] })
   }
   return lines.sort((a, b) => a.y - b.y).map(line => line.words.sort((a, b) => a.x - b.x).map(word => word.text).join('  ')).join('\n')
-})
+}
+/** The text follows a moment after the picture, which is what the author waits for. */
+let later: ReturnType<typeof setTimeout> | undefined
+function tell(): void {
+  clearTimeout(later)
+  later = setTimeout(() => text.value = readingText(), 40)
+}
+onBeforeUnmount(() => clearTimeout(later))
+
+/** A page that is not in view is drawn once those in view are painted. */
+let waiting: ReturnType<typeof setTimeout> | undefined
+function show(): void {
+  clearTimeout(waiting)
+  const place = canvas.value?.getBoundingClientRect()
+  if (place && place.top < window.innerHeight - 60 && place.bottom > 60) draw()
+  else waiting = setTimeout(draw, 60)
+  tell()
+}
+onBeforeUnmount(() => clearTimeout(waiting))
 
 function draw(): void {
   const target = canvas.value
@@ -37,8 +56,9 @@ function draw(): void {
 onMounted(async () => {
   await paperFonts()
   draw()
+  text.value = readingText()
 })
-watch(() => [page, zoom], draw, { flush: 'post' })
+watch(() => [page, zoom], show, { flush: 'post' })
 </script>
 
 <template>

@@ -58,3 +58,9 @@ export function counted(count: number, caption: string): string {
 export function plain<T>(value: T): T {
   return JSON.parse(JSON.stringify(value)) as T
 }
+
+/** Do two values hold the same, in whatever order their members come back from the store? */
+export function sameContent(a: unknown, b: unknown): boolean {
+  const sorted = (value: unknown): unknown => Array.isArray(value) ? value.map(sorted) : value && typeof value === 'object' ? Object.fromEntries(Object.entries(value).filter(([, each]) => each !== undefined).sort(([x], [y]) => x < y ? -1 : 1).map(([key, each]) => [key, sorted(each)])) : value
+  return JSON.stringify(sorted(a)) === JSON.stringify(sorted(b))
+}

@@ -1,4 +1,6 @@
 import { type DraftKind, draftLayout } from '../../core/compose/drafts'
+import { findTable } from '../../core/catalog/types'
+import { listOfTable } from '../../core/definition/draft'
 import { columnTotals, columnValue, groupFields } from '../../core/compose/totals'
 import { addGroup, addItem, addTotalAcross, blocksOf, copyLayout, duplicateBlock, freeId, insertBlock, moveItems, type NewItem, nestTable, putLayout, removeLayout, renameLayout, setDefaultLayout, setLayout, setStyle, shiftBlock, wrapInRepeat } from '../../core/definition/edits'
 import type { Block, PanelBlock, TableBlock, TextStyle } from '../../core/definition/types'
@@ -66,9 +68,14 @@ export function useSheetCommands(view: { zoom: Ref<number>, fit: () => void, sid
     const name = { document: 'Document', grouped: 'Grouped list', list: 'List' }[kind]
     const made = draftLayout(definition.value, levels.value, kind, report.name, name)
     // the page that a new report starts with is replaced; one that somebody has worked on stays beside the draft
-    const fresh = report.layout!.blocks.length <= 2 && report.version <= 1 && !report.past.some(each => each.label !== 'Draft' && !/^(Tick|Add|Join|Filter|Sort)/.test(each.label))
+    const { source, root } = definition.value.dataSets[0]!
+    const first = findTable(report.catalog!, root.table) ? listOfTable(report.catalog!, root.table, source, report.name).layouts[0]! : undefined
+    const fresh = sameContent(report.layout!.blocks, first?.blocks)
     report.edit('Draft', now => putLayout(now, made, fresh ? report.layout!.name : undefined))
-    if (!fresh) report.layoutName = definition.value.layouts.at(-1)!.name
+    if (!fresh) {
+      toast.add({ title: `The draft stands beside “${report.layout!.name}” as a layout of its own; the menu of layouts can make it the default.`, icon: 'i-lucide-files' })
+      report.layoutName = definition.value.layouts.at(-1)!.name
+    }
     sheet.selection = undefined
   }
   function copyBlock(): void {

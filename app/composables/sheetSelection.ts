@@ -1,7 +1,7 @@
 import { findBlock, rowAt, setText, textAt, type TextPlace } from '../../core/definition/edits'
 import type { Block, ColumnDefinition, PanelItem, RowDefinition, TableBlock, TextStyle } from '../../core/definition/types'
 import type { Box } from '../../core/compose/page'
-import { checkFormula as checkFormulaHere, type Scope } from '../../core/formula/check'
+import type { Scope } from '../../core/formula/check'
 
 /** Words for the kinds of rows, as the trade says them. */
 export const partWords: Record<Box['part'], string> = { block: '', item: 'text', titles: 'titles', groupStart: 'group start', line: 'line', extra: 'extra row', groupEnd: 'group end', end: 'table end', forward: 'carried forward', brought: 'brought forward' }
@@ -30,15 +30,4 @@ export function useSheetSelection() {
   })
   const write = (source: string) => place.value && report.edit('Text', current => setText(current, place.value!, source))
   return { report, sheet, definition, selection, block, table, row, column, item, place, text, scope, style, write }
-}
-
-/** A formula that the author writes is checked before it is kept: the sentence of its first fault, or "". */
-export function faultOf(formula: string, scope: Scope, test: boolean): string {
-  if (!formula.trim()) return ''
-  try {
-    const typed = checkFormulaHere(formula, { ...scope, page: false })
-    return test && typed.type !== 'boolean' ? 'A rule must be a test, such as discount > 0.' : ''
-  } catch (error) {
-    return (error as Error).message
-  }
 }

@@ -46,7 +46,14 @@ export const useReport = defineStore('report', () => {
 
   const sourceProblem = ref('')
   const pinnedAt = ref<Date>()
-  const model = computed(() => definition.value && catalog.value ? reportModel(definition.value, catalog.value) : undefined)
+  // an edit of a layout leaves the data sets as they are, and with them all that is worked out from them
+  let known: { from: unknown[], model: ReturnType<typeof reportModel> } | undefined
+  const model = computed(() => {
+    if (!definition.value || !catalog.value) return undefined
+    const from = [definition.value.dataSets, definition.value.tables, definition.value.parameters, catalog.value]
+    if (!known || known.from.some((each, index) => each !== from[index])) known = { from, model: reportModel(definition.value, catalog.value) }
+    return known.model
+  })
   const tree = computed(() => model.value?.trees[0])
   const layoutName = ref<string>()
   /** the layout being edited, and the one that its name stands for */

@@ -42,7 +42,7 @@ export type ComposeReply =
   | { kind: 'found', turn: number, page: number, box?: Box }
 
 let rows: { records: DataRecords, catalog: Catalog, today: number, labels?: Labels } | undefined
-let work: { turn: number, pages: Page[], source: Generator<Page> | undefined, problems: LayoutProblem[], notices: () => LayoutNotice[], from: number, to: number, layout: PreparedLayout, around: Surroundings, standings: Standing[] } | undefined
+let work: { turn: number, pages: Page[], source: Generator<Page> | undefined, problems: LayoutProblem[], notices: () => LayoutNotice[], from: number, to: number, anchored: boolean, shown: number, layout: PreparedLayout, around: Surroundings, standings: Standing[] } | undefined
 const post = (reply: ComposeReply) => self.postMessage(reply)
 
 self.onmessage = ({ data }: MessageEvent<ComposeRequest>) => {
@@ -85,10 +85,11 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
     if (report.layout.needsPageCount) pageCount = [...source(0)].length
     work = {
       turn: request.turn, pages: [], source: source(pageCount), problems: report.layout.problems, notices: () => [...report.layout.notices, ...composing?.notices() ?? []], from: request.from, to: request.to,
-      layout: report.layout, around: { levels: report.tree.levels, data: records, parameters: values, today, ...calendar }, standings,
+      anchored: false, shown: 0, layout: report.layout, around: { levels: report.tree.levels, data: records, parameters: values, today, ...calendar }, standings,
     }
     const { anchor, turn, to } = request
     if (anchor && report.layout.independent) {
+      work.anchored = true
       const pages: Page[] = []
       for (const page of new Composer(report.layout, options).add(records, anchor.record)) if (pages.push(page) >= to - anchor.page) break
       post({ kind: 'pages', turn, from: anchor.page, pages, problems: work.problems, notices: work.notices(), needsAll: work.layout.needsAll, known: anchor.page + pages.length, total: undefined, ms: performance.now() - start })
@@ -110,6 +111,7 @@ function advance(count: number): void {
 
 function show(start: number): void {
   advance(work!.to)
+  work!.shown = Math.max(work!.shown, Math.min(work!.to, work!.pages.length))
   const { turn, pages, from, to, problems, notices, source } = work!
   post({ kind: 'pages', turn, from, pages: pages.slice(from, to), problems, notices: notices(), needsAll: work!.layout.needsAll, known: pages.length, total: source ? undefined : pages.length, ms: performance.now() - start })
 }
@@ -120,7 +122,8 @@ function goOn(mine: typeof work): void {
   const end = performance.now() + 12
   while (work.source && performance.now() < end) advance(work.pages.length + 1)
   if (work.source) setTimeout(goOn, 0, mine)
-  else post({ kind: 'pages', turn: work.turn, from: work.from, pages: work.pages.slice(work.from, work.to), problems: work.problems, notices: work.notices(), needsAll: work.layout.needsAll, known: work.pages.length, total: work.pages.length, ms: 0 })
+  // what stands on the screen already is not sent again, unless it was made before the pages above it
+  else post({ kind: 'pages', turn: work.turn, from: work.from, pages: work.anchored || work.shown < work.to ? work.pages.slice(work.from, work.to) : [], problems: work.problems, notices: work.notices(), needsAll: work.layout.needsAll, known: work.pages.length, total: work.pages.length, ms: 0 })
 }
 
 /** Finds the text of a cell or item in a prepared layout. */

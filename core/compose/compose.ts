@@ -12,7 +12,7 @@ import { shapeTable } from './grouping'
 import type { LayoutNotice } from './notices'
 import type { readPicture } from './pictures'
 import type { BoxPart, Page } from './page'
-import { bodyWidth, columnWidths, type PreparedBlock, type PreparedCell, type PreparedLayout, type PreparedPanel, type PreparedRepeat, type PreparedTable } from './prepare'
+import { bodyWidth, columnWidths, type PreparedBlock, type PreparedCell, type PreparedLayout, type PreparedPanel, type PreparedRepeat, type PreparedRow, type PreparedTable } from './prepare'
 import { columnTails, type Geometry, measureRow } from './row'
 import type { ResolvedStyle } from './style'
 import { pageWordsOf } from './words'
@@ -199,6 +199,18 @@ export class Composer {
       { label: 'Widen it', edit: 'setColumnWidth', args: [block, cell, found.longest] }, { label: 'Fit it to its values', edit: 'setColumn', args: [block, cell, { fit: true }] },
       ...(kind === 'cut' ? [{ label: 'Wrap the text', edit: 'setStyle' as const, args: [block, cell, { overflow: 'wrap' }] }] : [{ label: 'Shrink the text', edit: 'setStyle' as const, args: [block, cell, { overflow: 'shrink' }] }]),
     ] : []
+  }
+
+  /** A total that adds up amounts of several currencies. */
+  remarkCurrencies(table: PreparedTable, row: PreparedRow, cell: PreparedCell, at: Standing): void {
+    const { count, field, currency } = cell.mixes!
+    const found = this.evaluate(count)(at)
+    if (found === null || typeof found !== 'object' || Number(found.units) < 2) return
+    const name = `${this.options.levels[field.level]!.name}.${field.path}`
+    this.count(`currencies ${table.block.id} ${row.row.id} ${cell.id}`, {
+      kind: 'currencies', block: table.block.id, row: row.row.id, cell: cell.id, part: row.row.kind, sentence: `The total of “${cell.id}” adds up amounts of ${Number(found.units)} currencies.`,
+      remedies: [...(this.options.levels[field.level]!.fields.has(currency) ? [{ label: 'One line per currency', edit: 'setField' as const, args: [name, { currency }] }] : []), { label: 'Take the total out', edit: 'setText', args: [{ block: table.block.id, cell: cell.id, part: row.row.kind, row: row.row.id }, ''] }],
+    })
   }
 
   /** A line that no rule prints still counts (rule 9); what is hidden is told with its amounts. */

@@ -1,5 +1,5 @@
 import type { Block, CellDefinition, ColumnDefinition, DataSetDefinition, GroupDefinition, LayoutDefinition, PageSetup, PanelBlock, ParameterType, RepeatBlock, RowDefinition, TableBlock, TextStyle, ThemeDefinition } from '../definition/types'
-import type { LevelInfo } from '../dataset/levels'
+import type { FieldInfo, LevelInfo } from '../dataset/levels'
 import { checkFormula, fieldsUsed, partsOf, type Scope, somePart, type Typed } from '../formula/check'
 import { FormulaError, pathText } from '../formula/syntax'
 import type { codePicture } from './codes'
@@ -34,6 +34,8 @@ export interface PreparedCell {
   /** a number, printed with this pattern */
   pattern?: string
   picture?: Typed
+  /** a sum of amounts that have no currency of their own: how many currencies the records have that it adds up */
+  mixes?: { count: Typed, field: FieldInfo, currency: string }
 }
 export interface PreparedRow {
   row: RowDefinition
@@ -257,8 +259,10 @@ export function prepareLayout(layout: LayoutDefinition, dataSet: DataSetDefiniti
         notices.push(...plainContrast(resolved, resolved.fill ?? style.fill, { ...at, cell: column.id, part: row.kind }))
         if (!line) notices.push(...strayFields(checked, cell, column.id, row, block, level, groups, levels))
         const cellWhen = formula(cell.when, scope, { ...at, cell: column.id, place: 'showWhen' })
+        const mixes = line ? undefined : mixedCurrencies(checked, levels)
+        if (mixes) note(mixes.count)
         const picture = formula(cell.picture, scope, { ...at, cell: column.id, place: 'image' }, false)
-        return [{ ...(picture ? { picture } : {}), column: index, span: spanned(cell, column, block.columns, shown), id: column.id, text: checked, style: resolved, ...(cellWhen ? { when: cellWhen } : {}), ...(pattern ? { pattern } : {}) }]
+        return [{ ...(mixes ? { mixes } : {}), ...(picture ? { picture } : {}), column: index, span: spanned(cell, column, block.columns, shown), id: column.id, text: checked, style: resolved, ...(cellWhen ? { when: cellWhen } : {}), ...(pattern ? { pattern } : {}) }]
       })
       const nested = row.nested && table(row.nested, level, width)
       if (nested) nested.x += block.left
@@ -353,6 +357,22 @@ function strayFields(checked: CheckedText, cell: CellDefinition, column: string,
       { label: 'Take it out', edit: 'setText' as const, args: [place, ''] },
     ],
   }]
+}
+
+/** A sum of a column on a level that has a currency, where the column is not said to be in that currency (rule 13 of the semantics). */
+function mixedCurrencies(checked: CheckedText, levels: readonly LevelInfo[]): PreparedCell['mixes'] {
+  for (const total of checked.formulas) {
+    if (total.is !== 'total' || total.name !== 'sum' || total.value?.is !== 'field') continue
+    const { field } = total.value
+    // what is worked out, or is in the company's currency already, is the author's own conversion
+    if (field.currency || field.formula || field.record || /^base_|_base\b/.test(field.path) || /company’s currency/.test(field.column.comment ?? '')) continue
+    for (let at = field.level; at >= 0; at = levels[at]!.parent) {
+      const currency = levels[at]!.fields.get('currency_code') ?? levels[at]!.fields.get('currency')
+      if (currency?.type !== 'text') continue
+      return { field, currency: currency.path, count: { is: 'total', type: 'number', name: 'distinct', level: at, value: { is: 'field', type: 'text', level: at, path: currency.path, field: currency } } }
+    }
+  }
+  return undefined
 }
 
 /** Is the field's level the table's, or one above it that has many records in a row of the table? */

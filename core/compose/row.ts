@@ -74,6 +74,7 @@ export function measureRow(composer: Composer, table: PreparedTable, row: Prepar
   const prepared = row.cells.map((cell) => {
     if (cell.when && !composer.holds(cell.when, at)) return undefined
     const { style, mark } = styled(composer, table, row, cell, at)
+    if (cell.mixes) composer.remarkCurrencies(table, row, cell, at)
     const print = composer.print(cell.text)
     for (let each = cell.column; each < cell.column + cell.span; each++) taken[each] = true
     if (cell.text.late) return { cell, style, text: '', late: print }

@@ -49,6 +49,7 @@ function beside(formula: string, heading: string, pattern = ''): void {
         <input v-if="choice.kind === 'largest' || choice.kind === 'smallest'" type="number" min="1" class="w-14 rounded-md border border-default bg-default px-1.5 py-1 text-right" aria-label="Which one" :value="choice.count ?? 2" @keydown.stop @change="change({ count: Math.max(1, Number(value($event))) })">
       </div>
       <label v-for="place in places" :key="place.kind + place.group" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!totalIn(place.text, own.formula)" @change="tick(place, on($event))"> at {{ place.label }}</label>
+      <label class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="choice.over === 'report'" @change="change({ over: on($event) ? 'report' : undefined })"> of the whole report, wherever it stands</label>
       <SheetRuleField :value="choice.where ?? ''" :scope="scope" label="only where" hint="all records" @set="change({ where: $event || undefined })" />
       <div v-if="kinds.includes('sum')" class="flex flex-wrap gap-1 pt-0.5">
         <UButton size="xs" variant="outline" color="neutral" @click="beside(`running(${own!.formula})`, 'Running', own!.pattern)">Running total</UButton>
