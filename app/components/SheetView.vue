@@ -4,7 +4,7 @@ import type { Page } from '../../core/compose/page'
 
 /** Pages one under the other, or several side by side; only those in view exist. */
 const { count, pages, width, height, zoom, gutter = 0, side = false } = defineProps<{ count: number, pages: ReadonlyMap<number, Page>, width: number, height: number, zoom: number, /** room at the left of each page, in pixels */ gutter?: number, side?: boolean }>()
-const emit = defineEmits<{ range: [from: number, to: number] }>()
+const emit = defineEmits<{ range: [from: number, to: number, view: number] }>()
 const scroller = useTemplateRef('scroller')
 const { width: room } = useElementSize(scroller)
 const gap = 22
@@ -18,8 +18,10 @@ const virtualizer = useVirtualizer(computed(() => ({
 const items = computed(() => virtualizer.value.getVirtualItems())
 const shown = computed(() => items.value.flatMap(item => Array.from({ length: across.value }, (_, place) => ({ index: item.index * across.value + place, top: item.start, left: gutter + place * (width * zoom + gutter + gap) }))).filter(each => each.index < count))
 watch([() => height * zoom, rows], () => virtualizer.value.measure())
-watch(() => [shown.value[0]?.index ?? 0, (shown.value.at(-1)?.index ?? 0) + 1] as const, ([from, to], old) => {
-  if (!old || from !== old[0] || to !== old[1]) emit('range', from, to)
+/** the first page of which something is seen */
+const first = computed(() => (items.value.find(item => item.end > (virtualizer.value.scrollOffset ?? 0) + 40)?.index ?? 0) * across.value)
+watch(() => [shown.value[0]?.index ?? 0, (shown.value.at(-1)?.index ?? 0) + 1, first.value] as const, ([from, to, view], old) => {
+  if (!old || from !== old[0] || to !== old[1] || view !== old[2]) emit('range', from, to, view)
 }, { immediate: true })
 
 /** The page in the middle of the view. */

@@ -39,6 +39,9 @@ export const useSheet = defineStore('sheet', () => {
   let worker: Worker | undefined
   let turn = 0
   let range = { from: 0, to: 3 }
+  let inView = 0
+  /** pages that have come since the last edit */
+  const made = new Set<number>()
   let shown = 0
 
   // for tests and the console: what is drawn, without touching it
@@ -71,9 +74,9 @@ export const useSheet = defineStore('sheet', () => {
 
   function compose(): void {
     if (!report.definition) return
-    const inView = pages.value.get(range.from)
-    const anchor = inView && inView.record >= 0 && range.from > 0 ? { record: inView.record, page: range.from - inView.number + 1 } : undefined
-    post({ kind: 'compose', turn: ++turn, definition: withLetterhead(toRaw(report.definition), toRaw(report.letterhead)), layout: report.layout!.name, printed: printedNow(report.definition.language), answers: { ...report.answers }, ...range, ...(anchor ? { anchor } : {}) })
+    const above = pages.value.get(range.from)
+    const anchor = above && above.record >= 0 && range.from > 0 ? { record: above.record, page: range.from - above.number + 1 } : undefined
+    post({ kind: 'compose', turn: ++turn, definition: withLetterhead(toRaw(report.definition), toRaw(report.letterhead)), layout: report.layout!.name, printed: printedNow(report.definition.language), answers: { ...report.answers }, ...range, view: inView, ...(anchor ? { anchor } : {}) })
   }
 
   function answered(reply: ComposeReply): void {
@@ -100,9 +103,16 @@ export const useSheet = defineStore('sheet', () => {
     notices.value = reply.notices
     needsAll.value = reply.needsAll
     // pages of an older turn stay in view until their new ones come
-    const next = shown === turn ? new Map(pages.value) : new Map<number, Page>()
-    reply.pages.forEach((page, index) => next.set(reply.from + index, page))
+    if (shown !== turn) made.clear()
     shown = turn
+    const next = new Map(pages.value)
+    reply.pages.forEach((page, index) => {
+      next.set(reply.from + index, page)
+      made.add(reply.from + index)
+    })
+    if (reply.total !== undefined) for (const index of next.keys()) if (index >= reply.total) next.delete(index)
+    // far pages of older edits are let go
+    if (next.size > 60) for (const index of next.keys()) if (!made.has(index)) next.delete(index)
     pages.value = next
     if (drawn.size) {
       void nextTick(() => {
@@ -116,9 +126,11 @@ export const useSheet = defineStore('sheet', () => {
     } else if (reply.known > count.value) count.value = reply.known
   }
 
-  function want(from: number, to: number): void {
+  /** Pages that are to be there, with the first of them that can be seen. */
+  function want(from: number, to: number, view = from): void {
+    inView = view
     range = { from, to: Math.max(to, from + 2) }
-    if (shown === turn && Array.from({ length: to - from }, (_, index) => from + index).every(page => pages.value.has(page))) return
+    if (shown === turn && Array.from({ length: to - from }, (_, index) => from + index).every(page => made.has(page))) return
     post({ kind: 'pages', turn, ...range })
   }
 

@@ -20,7 +20,7 @@ type Labels = Record<string, Record<string, string>>
 /** What the page is asked to show. */
 export type ComposeRequest =
   | { kind: 'rows', records: DataRecords, catalog: Catalog, today: number, labels?: Labels }
-  | { kind: 'compose', turn: number, definition: ReportDefinition, layout: string, printed: string, answers: Record<string, string>, from: number, to: number, /** the record in view and its first page: its pages are made before those above it */ anchor?: { record: number, page: number } }
+  | { kind: 'compose', turn: number, definition: ReportDefinition, layout: string, printed: string, answers: Record<string, string>, from: number, to: number, /** the page that is looked at: it is sent before the others */ view?: number, /** the record in view and its first page: its pages are made before those above it */ anchor?: { record: number, page: number } }
   | { kind: 'pages', turn: number, from: number, to: number }
   /** what is behind the figure of a box */
   | { kind: 'trace', turn: number, block: string, rowId?: string, cell: string, standing: number }
@@ -93,8 +93,18 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
       const pages: Page[] = []
       for (const page of new Composer(report.layout, options).add(records, anchor.record)) if (pages.push(page) >= to - anchor.page) break
       post({ kind: 'pages', turn, from: anchor.page, pages, problems: work.problems, notices: work.notices(), needsAll: work.layout.needsAll, known: anchor.page + pages.length, total: undefined, ms: performance.now() - start })
-    } else show(start)
-    setTimeout(goOn, 0, work)
+    } else {
+      const { view } = request
+      const whole = work.to
+      if (view !== undefined && view >= work.from && view < whole - 1) {
+        work.to = view + 1
+        show(start)
+        work.to = whole
+        work.shown = 0
+      } else show(start)
+    }
+    // the page in view is painted first; what is not seen follows
+    setTimeout(goOn, request.view === undefined ? 0 : 40, work)
   } catch (error) {
     post({ kind: 'failed', turn: request.turn, sentence: error instanceof Error ? error.message : String(error) })
   }

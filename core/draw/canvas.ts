@@ -37,12 +37,16 @@ export function drawPage(pen: Pen, page: Page, pictures: Pictures = () => undefi
   pen.fillRect(0, 0, page.width, page.height)
   pen.textBaseline = 'alphabetic'
   let font = ''
+  let fill = '#ffffff'
+  const paint = (colour: string) => {
+    if (colour !== fill) pen.fillStyle = fill = colour
+  }
   for (const item of page.items) {
     switch (item.kind) {
       case 'text': {
         const wanted = cssFont(item.font, item.size)
         if (wanted !== font) pen.font = font = wanted
-        pen.fillStyle = item.colour
+        paint(item.colour)
         if (item.rotated) {
           pen.save()
           pen.translate(item.x, item.y)
@@ -53,12 +57,12 @@ export function drawPage(pen: Pen, page: Page, pictures: Pictures = () => undefi
         break
       }
       case 'fill':
-        pen.fillStyle = item.colour
+        paint(item.colour)
         pen.fillRect(item.x, item.y, item.width, item.height)
         break
       case 'shapes':
         for (const shape of item.shapes) {
-          pen.fillStyle = shape.fill
+          paint(shape.fill)
           pen.beginPath()
           for (const step of shape.path) trace(pen, step, item.x, item.y, item.scale, item.scaleY ?? item.scale)
           pen.fill()
