@@ -1,4 +1,4 @@
-import type { LayoutDefinition, ReportDefinition } from '../core/definition/types'
+import type { LayoutDefinition, ReportDefinition, TableBlock } from '../core/definition/types'
 import { plainTable } from '../core/definition/upgrade'
 import { column, text } from './report'
 
@@ -19,7 +19,7 @@ export function compactLayout(): LayoutDefinition {
         text('compactTitle', 0, 0, 300, 'Invoice {{ number }}', { named: 'title' }), text('compactDate', 300, 4, width - 300, '{{ invoice_date | d MMMM y }}', { align: 'right' }),
         text('compactName', 0, 24, 300, '{{ customer.name }}\n{{ customer.address }} · {{ customer.town.postcode }} {{ customer.town.name }}'), text('compactDue', 300, 18, width - 300, 'Due on {{ due_date | d MMMM y }}', { align: 'right', bold: true }),
       ] },
-      { ...lines, rows: lines.rows.map(row => row.kind === 'line' ? { ...row, when: 'amount != empty' } : row) },
+      { ...lines, rows: lines.rows.flatMap((row): TableBlock['rows'] => row.kind === 'line' ? [{ ...row, id: 'amountLine', when: 'amount != empty' }, { id: 'remarkLine', kind: 'line' as const, cells: { description: { text: '{{ description }}', span: 4, style: { italic: true } } } }] : [row]) },
       { kind: 'panel', id: 'compactTotals', height: 40, after: 10, items: [
         text('compactSumLabel', 260, 0, 150, 'Lines, freight and discount', { align: 'right' }), text('compactSum', 415, 0, 86, '{{ lines_total + freight - discount }}', { align: 'right' }),
         text('compactTaxLabel', 260, 13, 150, 'Tax', { align: 'right' }), text('compactTax', 415, 13, 86, '{{ sum(taxes.amount) }}', { align: 'right' }),

@@ -233,7 +233,8 @@ const brackets = computed<Bracket[]>(() => {
 interface RowMark { rowId: string, part: Box['part'], label: string, top: number, bottom: number, colour: string, box: Box }
 const rowMarks = computed<RowMark[]>(() => {
   const block = sheet.selection && findBlock(definition.value, sheet.selection.block)
-  if (block?.kind !== 'table' || !report.tree) return []
+  // too small to be read
+  if (block?.kind !== 'table' || !report.tree || zoom < 0.55) return []
   const colour = levelColour(levelOfBlock(definition.value, report.tree.levels, block.id))
   const marks: RowMark[] = []
   const seen = new Set<string>()

@@ -60,7 +60,7 @@ export function useSheetCommands(view: { zoom: Ref<number>, fit: () => void, sid
     if (made) sheet.selection = { block: inPanel.value.id, part: 'item', cell: made.id, page: selection.value!.page, row: selection.value!.row }
   }
   function group(formula: string, date: boolean): void {
-    const own = table.value!
+    const own = grouped.value!
     const scope = { ...scopeOfBlock(definition.value, levels.value, own.id), row: 'line' as const }
     report.edit('Add group', now => addGroup(now, own.id, { by: formula, ...(date ? { step: 'month' as const } : {}), order: { by: date ? 'value' : 'name', descending: false }, repeatStart: true }, columnTotals(own, scope)))
   }
@@ -96,6 +96,8 @@ export function useSheetCommands(view: { zoom: Ref<number>, fit: () => void, sid
     else view.show(page)
   }
   const nestable = computed(() => table.value ? levels.value.filter(level => level.parent === levels.value.findIndex(each => each.name === table.value!.level)) : [])
+  /** the table that a group goes into: the selected one, or the only one there is */
+  const grouped = computed(() => table.value ?? (tables.value.length === 1 ? tables.value[0] as TableBlock : undefined))
   const tables = computed(() => blocksOf(report.layout!).filter(each => each.kind === 'table'))
 
   const insertions = computed<Command[]>(() => [
@@ -164,7 +166,7 @@ export function useSheetCommands(view: { zoom: Ref<number>, fit: () => void, sid
       { id: 'put look', group: 'Edit', label: 'Put the copied look here', icon: 'i-lucide-paint-roller', keys: ['ctrl', 'shift', 'v'], run: () => copiedLook && report.edit('Look', now => [selection.value!.cell!, ...selection.value!.more ?? []].reduce((sum, each) => setStyle(sum, block.value!.id, each, copiedLook!), now)) },
     ] : []),
     ...insertions.value.map(each => ({ ...each, group: 'Add', label: `Add: ${each.label.charAt(0).toLowerCase()}${each.label.slice(1)}` })),
-    ...(table.value ? groupFields(levels.value, levelOfBlock(definition.value, levels.value, table.value.id)).slice(0, 40).map((field): Command => ({ id: `group ${field.level} ${field.path}`, group: 'Group', icon: 'i-lucide-rows-3', label: `Group by ${fieldTitle(field).toLowerCase()}`, hint: field.path, run: () => group(fieldFormula(levels.value, levelOfBlock(definition.value, levels.value, table.value!.id), field.level, field.path), field.type === 'date') })) : []),
+    ...(grouped.value ? groupFields(levels.value, levelOfBlock(definition.value, levels.value, grouped.value.id)).slice(0, 40).map((field): Command => ({ id: `group ${field.level} ${field.path}`, group: 'Group', icon: 'i-lucide-rows-3', label: `Group by ${fieldTitle(field).toLowerCase()}`, hint: field.path, run: () => group(fieldFormula(levels.value, levelOfBlock(definition.value, levels.value, grouped.value!.id), field.level, field.path), field.type === 'date') })) : []),
     ...(table.value && selection.value?.more?.length ? [{ id: 'across', group: 'Edit', label: 'Total these columns across', icon: 'i-lucide-sigma', run: () => report.edit('Total across', now => addTotalAcross(now, table.value!.id, [selection.value!.cell!, ...selection.value!.more!], 'Total')) }] : []),
     ...drafts,
     ...jumps.value.map(each => ({ ...each, group: 'Show me', label: each.group === 'Notices' ? each.label : `Show ${each.label}`, icon: 'i-lucide-crosshair' })),

@@ -1,4 +1,6 @@
 import bwip from 'bwip-js/generic'
+// the part of the package that makes the modules; its main file brings drawing for one platform
+import { create } from 'qrcode/lib/core/qrcode.js'
 import type { CodeItemDefinition } from '../definition/types'
 import { type PathStep, type Picture, PictureError } from './svgShapes'
 
@@ -15,7 +17,7 @@ export function codePicture(kind: CodeItemDefinition['code'], text: string): Pic
   if (drawn.size > 2000) drawn.clear()
   let raw: Raw
   try {
-    raw = (bwip as unknown as { raw: (options: object) => Raw[] }).raw({ bcid: kind, text })[0]!
+    raw = kind === 'qrcode' ? qrModules(text) : (bwip as unknown as { raw: (options: object) => Raw[] }).raw({ bcid: kind, text })[0]!
   } catch (error) {
     throw new PictureError(`“${text.slice(0, 40)}” cannot be written as this code: ${String((error as Error).message).replace(/^bwipp\.\w+#?\d*:\s*/, '')}.`)
   }
@@ -44,6 +46,12 @@ export function codePicture(kind: CodeItemDefinition['code'], text: string): Pic
   }
   drawn.set(key, found)
   return found
+}
+
+/** A QR code's modules (ISO/IEC 18004), error correction M: many times faster than by the general library. */
+function qrModules(text: string): Raw {
+  const { size, data } = create(text, { errorCorrectionLevel: 'M' }).modules
+  return { pixs: Array.from(data), pixx: size, pixy: size }
 }
 
 type Raw = { pixs: number[], pixx: number, pixy: number } | { sbs: number[] }

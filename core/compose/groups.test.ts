@@ -199,3 +199,17 @@ describe('running totals, shares and ranks', () => {
     }), { numRuns: 25 })
   })
 })
+
+it('a number too wide for its column is written smaller, not broken, and the column is told with what would mend it', () => {
+  const narrow: ReportDefinition = { ...report, layouts: [{ ...report.layouts[0]!, blocks: [{ ...table, columns: table.columns.map(each => each.id === 'amount' ? { ...each, width: 38 } : each) }] }] }
+  const list: Bill[] = [{ freight: 0, lines: [{ kind: 'item', label: 'a', amount: 12_345_678, parts: [] }, { kind: 'item', label: 'b', amount: 500, parts: [] }] }]
+  const { pages, composer } = composed(narrow, list)
+  expect(cellsOf(pages, 'list', 'line', 'amount')).toEqual(['123,456.78', '5.00'])
+  const sizes = pages.flatMap(page => page.items).flatMap(item => item.kind === 'text' && /^(123,456\.78|5\.00)$/.test(item.text) ? [item.size] : [])
+  expect(sizes[0]).toBeLessThan(sizes[1]!)
+  const notice = composer.notices().find(each => each.kind === 'narrow')!
+  expect(notice.sentence).toBe('The column “amount” is too narrow for 1 value.')
+  const widen = notice.remedies.find(each => each.label === 'Widen it')!
+  const mended = { ...narrow, layouts: [{ ...narrow.layouts[0]!, blocks: [{ ...table, columns: table.columns.map(each => each.id === 'amount' ? { ...each, width: widen.args[2] as number } : each) }] }] }
+  expect(composed(mended, list).composer.notices().filter(each => each.kind === 'narrow' && each.row === 'line')).toEqual([])
+})

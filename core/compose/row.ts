@@ -155,6 +155,11 @@ function fit(composer: Composer, table: PreparedTable, row: PreparedRow, cell: P
   // a number on two lines cannot be read; a word is broken only where it is longer than the line
   const broken = lines.length > 1 && (cell.pattern ? lines.length > text.split('\n').length : text.split(/\s+/).some(word => textWidth(word, style.font, style.size) > width))
   if (broken && kind !== 'titles') composer.remark({ kind: 'narrow', block: table.block.id, row: row.row.id, cell: cell.id, part: kind, longest: textWidth(text, style.font, style.size), columnWidth: widthFor(table, cell, cell.pattern ? text : text.split(/\s+/).sort((a, b) => b.length - a.length)[0]!, style) })
+  // a number that is broken in two reads as two numbers: it is written smaller, as long as it can be read
+  if (broken && cell.pattern) {
+    const size = shrunkSize(text, style.font, style.size, width)
+    if (size >= style.size * 0.6) return { lines: text.split('\n'), style: { ...style, size } }
+  }
   return { lines, style }
 }
 

@@ -19,7 +19,7 @@ export function amountWords(amount: Decimal, currency: string, language: string)
   const { cardinal, and, minus, currencies } = languages[language.split('-')[0]!] ?? languages.en!
   const text = decimalText(absolute(round(amount, 2)))
   const whole = BigInt(text.split('.')[0]!)
-  const cents = BigInt(text.split('.')[1] ?? '0')
+  const cents = BigInt((text.split('.')[1] ?? '').padEnd(2, '0'))
   const names = currencies[currency.toUpperCase()]
   const sign = amount.units < 0 && (whole || cents) ? `${minus} ` : ''
   if (!names) return `${sign}${cardinal(whole)}${cents ? ` ${and} ${cents}/100` : ''}${currency ? ` ${currency}` : ''}`

@@ -16,7 +16,7 @@ function another(kind: RowKind): void {
   <SheetSection v-if="table && row" title="This row" :note="row.id === row.kind ? partWords[row.kind] : row.id">
     <SheetRuleField :value="row.when ?? ''" :scope="scope" :label="row.kind === 'line' && several ? 'Used for records where' : 'Print when'" :hint="row.kind === 'line' && several ? 'all others' : 'always'" @set="report.edit('Rule of the row', now => setRowWhen(now, table!.id, row!.id, $event))" />
     <SheetStyleFields :style="row.style ?? {}" :full="false" @set="report.edit('Look of the row', now => setRowStyle(now, table!.id, row!.id, $event))" />
-    <div class="flex items-center justify-between gap-2"><span class="text-muted">Line above, below</span><span class="flex gap-1">
+    <div class="flex items-center justify-between gap-2"><span class="shrink-0 text-muted" title="Lines above and below the row">Lines</span><span class="flex gap-1">
       <select v-for="side in (['above', 'below'] as const)" :key="side" class="w-[4.6rem] rounded-md border border-default bg-default px-1 py-1" :aria-label="`Line ${side}`" :value="row.style?.[side] ?? ''" @change="report.edit('Line', now => setRowStyle(now, table!.id, row!.id, { [side]: value($event) || undefined }))"><option v-for="each in borders" :key="each" :value="each">{{ each || 'theme' }}</option></select>
     </span></div>
     <div class="flex flex-wrap gap-1">

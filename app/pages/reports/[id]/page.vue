@@ -7,6 +7,8 @@ import type { Command } from '../../../stores/commands'
 
 const { report, sheet, selection, block, place, text } = useSheetSelection()
 const view = useTemplateRef<{ current: number, width: number, scrollTo: (page: number) => void }>('view')
+const desk = useTemplateRef('desk')
+const { width: room } = useElementSize(desk)
 const zoom = ref(1.06)
 const side = ref(false)
 const tracing = ref(false)
@@ -18,7 +20,7 @@ const size = computed(() => pageSize(report.layout!.page))
 onMounted(() => {
   sheet.start()
   // a page that is wider than the view is fitted into it
-  void until(() => view.value?.width ?? 0).toMatch(width => width > 0).then(width => width < size.value.width * zoom.value + 140 && fit())
+  void until(room).toMatch(width => width > 300).then(width => width < size.value.width * zoom.value + 140 && fit())
 })
 onBeforeUnmount(() => {
   sheet.stop()
@@ -46,7 +48,7 @@ const behind = computed(() => {
   const first = sheet.traced?.[0]
   return first && `${counted(first.count, report.tree!.levels[first.level]!.caption)} behind it`
 })
-const fit = () => zoom.value = Math.round(Math.min(3, Math.max(0.3, ((view.value?.width ?? 900) - 160) / size.value.width)) * 100) / 100
+const fit = () => zoom.value = Math.round(Math.min(3, Math.max(0.3, (room.value - 150) / size.value.width)) * 100) / 100
 const find = () => {
   finding.value = true
   void nextTick(() => document.querySelector<HTMLInputElement>('[data-find]')?.select())
@@ -182,7 +184,7 @@ function addAfter(beside: string): void {
     </div>
     <div class="flex min-h-0 grow">
       <FieldList @put="putAtSelection" />
-      <main class="relative min-w-0 grow" aria-label="Sheet" @keydown="key">
+      <main ref="desk" class="relative min-w-0 grow" aria-label="Sheet" @keydown="key">
         <div v-if="report.rows?.empty" class="desk grid h-full place-items-center"><p class="font-display text-lg">{{ report.rows.empty }} Choose other answers in Run, or change the filters in Data.</p></div>
         <SheetView v-else ref="view" :count="sheet.count" :pages="sheet.pages" :width="size.width" :height="size.height" :zoom="zoom" :gutter="112" :side="side" @range="sheet.want">
           <template #default="{ page, index }"><SheetOverlay :page="page" :index="index" :zoom="zoom" @put="put" @add="addAfter" /></template>
