@@ -19,8 +19,12 @@ const comparing = ref(false)
 const size = computed(() => pageSize(report.layout!.page))
 onMounted(() => {
   sheet.start()
-  // a page that is wider than the view is fitted into it
-  void until(room).toMatch(width => width > 300).then(width => width < size.value.width * zoom.value + 140 && fit())
+  // a page that is wider than the view is fitted into it, once the view has its size
+  const stop = watchDebounced(room, (width) => {
+    if (width < 300) return
+    stop()
+    if (width < size.value.width * zoom.value + 140) fit()
+  }, { debounce: 150, immediate: true })
 })
 onBeforeUnmount(() => {
   sheet.stop()
