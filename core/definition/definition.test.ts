@@ -32,6 +32,26 @@ describe('a definition that comes in', () => {
   })
 })
 
+it('a definition of the first format becomes one of the newest, with the rows that its columns spoke of', () => {
+  const old = {
+    format: 1, language: 'en', parameters: [], dataSets: salesInvoice().dataSets,
+    layouts: [{ name: 'Standard', page: { size: 'A4', orientation: 'portrait', margins: { top: 1, right: 1, bottom: 1, left: 1 } }, blocks: [{ kind: 'repeat', id: 'r', level: 'invoice', newPage: true, restartNumbers: true, after: 0, blocks: [
+      { kind: 'table', id: 't', level: 'lines', left: 0, width: 0, repeatTitles: true, end: true, after: 3, carried: { forward: 'On', brought: 'From' }, columns: [
+        { id: 'a', title: 'A', text: '{{ description }}', end: 'Sum', carry: false, width: 0 }, { id: 'b', title: 'B', text: '{{ amount | 0.00 }}', end: '{{ sum(amount) }}', carry: true, width: 60, style: { align: 'right' } },
+      ] },
+    ] }] }],
+  }
+  const report = readDefinition(old)
+  const table = edits.findBlock(report, 't') as unknown as { columns: unknown, rows: { kind: string, cells: Record<string, { text: string }> }[] }
+  expect(report.format).toBe(2)
+  expect(table.columns).toEqual([{ id: 'a', width: 0 }, { id: 'b', width: 60, style: { align: 'right' } }])
+  expect(table.rows.map(row => [row.kind, row.cells.a?.text, row.cells.b?.text])).toEqual([
+    ['titles', 'A', 'B'], ['line', '{{ description }}', '{{ amount | 0.00 }}'], ['end', 'Sum', '{{ sum(amount) }}'], ['forward', 'On', '{{ carried(amount) | 0.00 }}'], ['brought', 'From', '{{ carried(amount) | 0.00 }}'],
+  ])
+  // once brought up to date it stays as it is
+  expect(readDefinition(JSON.parse(JSON.stringify(report)))).toEqual(report)
+})
+
 describe('edits', () => {
   const table = 'lines'
   const column = fc.constantFrom('item', 'description', 'amount', 'none')
@@ -52,6 +72,25 @@ describe('edits', () => {
     fc.constantFrom('0.0', '').map(format => (report: ReportDefinition) => edits.setField(report, 'lines.amount', { format })),
     fc.constant((report: ReportDefinition) => edits.addDetail(report, 'invoice', { name: 'applications', caption: 'Applications', table: 'applications', on: [{ from: 'id', to: 'invoice_id' }], fields: [] })),
     fc.constant((report: ReportDefinition) => edits.removeDetail(report, 'applications')),
+    // the sheet's edits: rows, groups, totals, looks, blocks, layouts
+    fc.constantFrom('kind', 'item.category.name').map(by => (report: ReportDefinition) => edits.addGroup(report, table, { by, order: { by: 'name', descending: false } }, { amount: '{{ sum(amount) }}' })),
+    fc.tuple(fc.constantFrom('kind', 'category', 'kind2'), fc.boolean()).map(([id, on]) => (report: ReportDefinition) => edits.setGroup(report, table, id, { newPage: on, top: on ? { count: 3, total: 'sum(amount)', others: 'Others' } : undefined })),
+    fc.constantFrom('kind', 'category').map(id => (report: ReportDefinition) => edits.removeGroup(report, table, id)),
+    fc.constantFrom('kind', 'category').map(id => (report: ReportDefinition) => edits.moveGroup(report, table, id, 0)),
+    fc.tuple(column, fc.constantFrom('', '{{ count(amount) }}')).map(([cell, text]) => (report: ReportDefinition) => edits.setTotal(report, table, cell, { kind: 'end' }, text)),
+    fc.constant((report: ReportDefinition) => edits.addRow(report, table, { kind: 'extra', cells: { description: { text: 'more' } } })),
+    fc.constantFrom('extra', 'details', 'end', 'titles').map(row => (report: ReportDefinition) => edits.removeRow(report, table, row)),
+    fc.constant((report: ReportDefinition) => edits.putLook(report, table, { when: 'amount < 0', columns: [], style: { bold: true }, meaning: 'less' })),
+    fc.constant((report: ReportDefinition) => edits.removeLook(report, table, 'look1')),
+    fc.tuple(column, fc.boolean()).map(([cell, on]) => (report: ReportDefinition) => edits.setColumnCarry(report, table, cell, on)),
+    fc.constantFrom('heading', 'taxes', 'lines', 'invoices').map(block => (report: ReportDefinition) => edits.duplicateBlock(report, block)),
+    fc.tuple(fc.constantFrom('heading', 'taxes', 'invoices'), fc.constantFrom('lines', 'totals', 'heading')).map(([block, beside]) => (report: ReportDefinition) => edits.moveBlock(report, block, beside, 'after')),
+    fc.constantFrom('taxes', 'note').map(block => (report: ReportDefinition) => edits.wrapInRepeat(report, block, 'invoice')),
+    fc.constantFrom('each_invoice', 'invoices').map(block => (report: ReportDefinition) => edits.unwrapRepeat(report, block)),
+    fc.constant((report: ReportDefinition) => edits.copyLayout(report, 'Standard', 'Standard copy')),
+    fc.constantFrom('Standard', 'Standard copy').map(name => (report: ReportDefinition) => edits.removeLayout(report, name)),
+    fc.constantFrom('ruled', undefined).map(theme => (report: ReportDefinition) => edits.setLayout(report, 'Standard', { theme })),
+    fc.constant((report: ReportDefinition) => edits.alignItems(report, 'heading', ['date', 'due', 'terms'], 'spreadDown')),
   )
   it('leave the definition they start from as it was, and always give one that can be stored', () => {
     fc.assert(fc.property(fc.array(edit, { maxLength: 25 }), (steps) => {

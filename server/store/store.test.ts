@@ -37,6 +37,22 @@ describe.each(['a data folder', 'a PostgreSQL server'])('reports in %s', (where)
     server?.stop()
   })
 
+  it('versions keep the names they are given, however many come after, and a letterhead is kept once', async () => {
+    const id = await store.create('Named', 'Named versions', wide(50), false)
+    await store.nameVersion(id, 1, 'The first')
+    for (let number = 1; number < 5; number++) await store.save(id, number, wide(50 + number))
+    const list = await store.versions(id, 2)
+    expect(list.map(each => [each.number, each.name])).toEqual([[5, null], [4, null], [1, 'The first']])
+    await store.nameVersion(id, 1, ' ')
+    expect((await store.versions(id, 2)).map(each => each.number)).toEqual([5, 4])
+    await expect(store.nameVersion(id, 99, 'x')).rejects.toThrow('There is no version 99 of this report.')
+    expect(await store.letterhead()).toBeUndefined()
+    const head = salesInvoice().layouts[0]!.top!
+    await store.keepLetterhead(head)
+    await store.keepLetterhead({ ...head, height: 55 })
+    expect(await store.letterhead()).toEqual({ ...head, height: 55 })
+    await store.remove(id)
+  })
   it('are kept with every version; a save names the one it is based on', async () => {
     const id = await store.create('Invoicing', 'First', salesInvoice(), true)
     expect(await store.save(id, 1, wide(80))).toBe(2)

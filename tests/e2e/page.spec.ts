@@ -1,4 +1,6 @@
-import { cellPlace, clickCell, copyOf, expect, pageText, test } from './support'
+import { writeFileSync } from 'node:fs'
+import { unzipSync } from 'fflate'
+import { cellPlace, clickCell, copyOf, expect, pageText, pdfText, test } from './support'
 import type { Page } from '@playwright/test'
 
 interface Row { number: string, kind: string, total: string | number }
@@ -193,4 +195,37 @@ test('blocks: a panel with a code and a box, moved by keys, duplicated, dragged 
   await page.locator('[data-page="0"] [tabindex="0"]').focus()
   await page.keyboard.press('Control+v')
   await expect(page.locator('[data-bracket="panel"]').first()).toBeVisible()
+})
+
+test('one PDF for each document, named as the layout says, in one ZIP file', async ({ page }, info) => {
+  const run = await (await page.request.post('/api/runs', { data: { report: 'Salesperson sheets', answers: {} } })).json() as { id: string }
+  await expect.poll(async () => ((await (await page.request.get(`/api/runs/${run.id}?wait=1&pages=0&seen=0`)).json()) as { state: string }).state, { timeout: 60_000 }).toBe('done')
+  const { outline, pages } = await (await page.request.get(`/api/runs/${run.id}?pages=0&seen=0`)).json() as { outline: { label: string, page: number }[], pages: number }
+  const files = unzipSync(new Uint8Array(await (await page.request.get(`/api/runs/${run.id}/documents`)).body()))
+  expect(Object.keys(files).sort()).toEqual(outline.map(each => `Sales of ${each.label}.pdf`).sort())
+  // each holds its own pages and no other's
+  let sum = 0
+  for (const [index, { label }] of outline.entries()) {
+    const file = info.outputPath(`document${index}.pdf`)
+    writeFileSync(file, files[`Sales of ${label}.pdf`]!)
+    const texts = pdfText(file)
+    sum += texts.length
+    expect(texts[0]).toContain(label)
+    expect(texts.length).toBe((outline[index + 1]?.page ?? pages) - outline[index]!.page)
+  }
+  expect(sum).toBe(pages)
+})
+
+test('a letterhead is kept once and stands on every layout that wants it', async ({ page }) => {
+  const first = await copyOf(page, 'Top ten customers', 'Head giver')
+  await page.goto(`/reports/${first}/page`)
+  await expect(pageText(page)).toContainText('All others')
+  await page.getByRole('button', { name: 'Keep this page top as the letterhead of all reports' }).click()
+  await expect(page.getByLabel('The letterhead of all reports')).toBeVisible()
+  const second = await copyOf(page, 'Price list', 'Head taker')
+  await page.goto(`/reports/${second}/page`)
+  await expect(pageText(page)).toContainText('Price list')
+  await page.getByLabel('The letterhead of all reports').check()
+  await expect(pageText(page)).toContainText('Top ten customers')
+  await expect(page.locator('[data-save-state]')).toHaveText('Saved')
 })
