@@ -1,18 +1,13 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { PGlite } from '@electric-sql/pglite'
-import { assembleReport, usedFields } from '../core/compose/assemble'
-import { Composer } from '../core/compose/compose'
 import type { Catalog } from '../core/catalog/types'
-import { planDataSet } from '../core/dataset/plan'
-import { readRecords } from '../core/dataset/read'
-import { type DataRecords, valueAt } from '../core/dataset/records'
+import { valueAt } from '../core/dataset/records'
 import { readDefinition } from '../core/definition/schema'
 import type { ReportDefinition } from '../core/definition/types'
-import { readAnswers } from '../core/parameter/answers'
 import { dayText } from '../core/value/date'
 import { decimalText } from '../core/value/decimal'
-import { demoDatabase, plainFetch } from '../tests/support'
-import { clock } from './clock'
+import { composeReport } from '../tests/pages'
+import { demoDatabase } from '../tests/support'
 import { creditNote, customerMovements, demoReports, flatRegister, invoiceRegister, itemSales } from './reports'
 
 let db: PGlite
@@ -22,20 +17,10 @@ beforeAll(async () => {
 })
 
 async function run(definition: ReportDefinition, answers: Record<string, string>) {
-  const report = assembleReport(readDefinition(definition), catalog)
-  expect(report.tree.problems).toEqual([])
-  expect(report.layout.problems).toEqual([])
-  const { values, problems } = readAnswers(definition.parameters, answers, { today: clock, calendar: catalog.calendar! })
-  expect(problems).toEqual([])
-  const { levels } = report.tree
-  const plan = planDataSet({ levels, catalog: report.model.catalog, tables: report.model.tables, schema: 'company', used: usedFields(report, true), parameterTypes: report.parameterTypes, parameters: values, today: clock })
-  let data: DataRecords | undefined
-  for await (const chunk of readRecords(plan, plainFetch(db), { chunk: 1_000_000 })) data = chunk.records
-  const composer = new Composer(report.layout, { levels, parameters: values, today: clock, calendar: catalog.calendar! })
-  const pages = [...composer.add(data!), ...composer.end()]
+  const { pages, data } = await composeReport(db, catalog, definition, answers)
   const printed = pages.map(page => page.items.flatMap(item => 'text' in item ? [item.text] : []))
-  const column = (level: number, path: string) => Array.from({ length: data!.levels[level]!.count }, (_, row) => {
-    const value = valueAt(data!.levels[level]!.columns[path]!, row)
+  const column = (level: number, path: string) => Array.from({ length: data.levels[level]!.count }, (_, row) => {
+    const value = valueAt(data.levels[level]!.columns[path]!, row)
     return value !== null && typeof value === 'object' ? decimalText(value) : value
   })
   return { column, printed, pages }

@@ -13,8 +13,8 @@ import { readAnswers } from '../core/parameter/answers'
 import { clock } from '../demo/clock'
 import { plainFetch } from './support'
 
-/** All pages of a report over the demo company, with boxes. */
-export async function runReport(db: PGlite, catalog: Catalog, definition: ReportDefinition, answers: Record<string, string>, layout?: string): Promise<Page[]> {
+/** All pages of a report over the demo company, with boxes, and the records they are made from. */
+export async function composeReport(db: PGlite, catalog: Catalog, definition: ReportDefinition, answers: Record<string, string>, layout?: string): Promise<{ pages: Page[], data: DataRecords }> {
   const report = assembleReport(readDefinition(definition), catalog, 0, layout)
   expect(report.tree.problems).toEqual([])
   expect(report.layout.problems).toEqual([])
@@ -25,7 +25,11 @@ export async function runReport(db: PGlite, catalog: Catalog, definition: Report
   let data: DataRecords | undefined
   for await (const chunk of readRecords(plan, plainFetch(db), { chunk: 1_000_000 })) data = chunk.records
   const composer = new Composer(report.layout, { levels, parameters: values, today: clock, calendar: catalog.calendar!, boxes: true, pageCount: 0 })
-  return [...composer.add(data!), ...composer.end()]
+  return { pages: [...composer.add(data!), ...composer.end()], data: data! }
+}
+
+export async function runReport(...order: Parameters<typeof composeReport>): Promise<Page[]> {
+  return (await composeReport(...order)).pages
 }
 
 /** What stands in a column of a kind of row, read from what is drawn inside its boxes, row by row. */

@@ -91,11 +91,11 @@ function key(event: KeyboardEvent): void {
   }
 }
 
-/** Ctrl B and Ctrl I put marks around what is selected; a panel’s text carries marks from then on. */
+/** Ctrl B and Ctrl I put marks around what is selected; the text carries marks from then on. */
 function mark(sign: string): void {
   const { selectionStart: from, selectionEnd: to } = area.value!
   const found = findBlock(report.definition!, block)
-  if (from === to || found?.kind !== 'panel') return
+  if (from === to || !found) return
   draft.value = `${draft.value.slice(0, from)}${sign}${draft.value.slice(from, to)}${sign}${draft.value.slice(to)}`
   emit('marks')
   void nextTick(() => area.value!.setSelectionRange(from, to + 2 * sign.length))

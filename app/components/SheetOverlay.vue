@@ -99,7 +99,7 @@ function commit(text: string): void {
 
 function withMarks(): void {
   const at = sheet.selection!
-  report.edit('Marks', current => setStyle(current, at.block, at.cell!, { marks: true }))
+  report.edit('Marks', current => setStyle(current, at.block, at.cell!, { marks: true }, at.part === 'item' ? undefined : at.rowId))
 }
 
 // moving items of a panel: edges near those of other items are taken on, and shown as guides

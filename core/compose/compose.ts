@@ -440,6 +440,11 @@ export class Composer {
     if (text) this.page!.items.push({ kind: 'text', x: this.left + x + baseline(font, size), y, text, font, size, colour, rotated: true })
   }
 
+  /** A place that leads to an address. */
+  link(href: string, x: number, y: number, width: number, height: number): void {
+    this.page!.items.push({ kind: 'link', x: this.left + x, y, width, height, href })
+  }
+
   /** Draws a picture at a size in points. */
   picture(found: ReturnType<typeof readPicture>, x: number, y: number, width: number, height: number): void {
     if ('data' in found) this.page!.items.push({ kind: 'bitmap', x: this.left + x, y, width, height, data: found.data })

@@ -213,3 +213,14 @@ it('a number too wide for its column is written smaller, not broken, and the col
   const mended = { ...narrow, layouts: [{ ...narrow.layouts[0]!, blocks: [{ ...table, columns: table.columns.map(each => each.id === 'amount' ? { ...each, width: widen.args[2] as number } : each) }] }] }
   expect(composed(mended, list).composer.notices().filter(each => each.kind === 'narrow' && each.row === 'line')).toEqual([])
 })
+
+it('a cell’s text with marks is written in stretches of their own looks, one after the other, and its links lead where they say', () => {
+  const marked: ReportDefinition = { ...report, layouts: [{ ...report.layouts[0]!, blocks: [{ ...table, rows: table.rows.map(row => row.kind === 'line' ? { ...row, cells: { ...row.cells, label: { text: 'a **bold {{ label }}** [site](https://caisvelho.example)', style: { marks: true } } } } : row) }] }] }
+  const { pages } = composed(marked, [{ freight: 0, lines: [{ kind: 'item', label: '**rope**', amount: 1, parts: [] }] }])
+  const texts = pages[0]!.items.flatMap(item => item.kind === 'text' && /^(a |bold |\*\*rope\*\*|site)/.test(item.text) ? [item] : [])
+  // the value’s own asterisks are characters
+  expect(texts.map(item => [item.text, item.font])).toEqual([['a ', 'sans'], ['bold ', 'sansBold'], ['**rope**', 'sansBold'], ['site', 'sans']])
+  expect(texts.map(item => item.x)).toEqual([...texts.map(item => item.x)].sort((a, b) => a - b))
+  expect(new Set(texts.map(item => item.y)).size).toBe(1)
+  expect(pages[0]!.items.filter(item => item.kind === 'link')).toMatchObject([{ href: 'https://caisvelho.example', x: texts[3]!.x }])
+})

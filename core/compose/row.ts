@@ -2,16 +2,17 @@ import type { RowKind, TextStyle } from '../definition/types'
 import type { Standing } from '../formula/evaluate'
 import { numberMarks } from '../value/numberFormat'
 import type { Composer } from './compose'
-import { textWidth } from './fonts'
+import { baseline, textWidth } from './fonts'
 import type { BoxPart } from './page'
 import type { PreparedCell, PreparedRow, PreparedTable } from './prepare'
 import { readPicture } from './pictures'
+import { wrapRuns } from './rich'
 import { borders, lineHeight, look, type ResolvedStyle, resolveStyle } from './style'
 import { PictureError } from './svgShapes'
 import type { PrintText } from './text'
 import { cutText, shrunkSize, wrapText } from './wrap'
 
-interface MeasuredCell { id: string, column: number, x: number, width: number, lines: string[], late?: PrintText, style: ResolvedStyle, /** points that a number's end keeps free, so that decimal marks stand under one another */ tails?: number[], picture?: { found: ReturnType<typeof readPicture>, width: number, height: number } }
+interface MeasuredCell { id: string, column: number, x: number, width: number, lines: string[], late?: PrintText, style: ResolvedStyle, /** points that a number's end keeps free, so that decimal marks stand under one another */ tails?: number[], /** stretches of one look, line by line, of a text with marks */ runs?: ReturnType<typeof wrapRuns>, picture?: { found: ReturnType<typeof readPicture>, width: number, height: number } }
 export interface MeasuredRow {
   row: PreparedRow
   at: Standing
@@ -108,13 +109,13 @@ export function measureRow(composer: Composer, table: PreparedTable, row: Prepar
     const beside = picture ? picture.width + 5 : 0
     const inner = width - 2 * padding.x - style.indent - beside
     if (picture) height = Math.max(height, picture.height)
-    const fitted = late ? { lines: [''], style } : fit(composer, table, row, cell, text, style, inner)
+    const fitted: Fitted = late ? { lines: [''], style } : style.marks && text ? withMarks(composer, cell, style, inner, at) : fit(composer, table, row, cell, text, style, inner)
     const step = lineHeight(fitted.style)
     const tall = fitted.style.rotated ? Math.max(...fitted.lines.map(one => textWidth(one, fitted.style.font, fitted.style.size))) + 4 : fitted.lines.length * step
     height = Math.max(height, tall)
     if (!fitted.style.rotated) textLines = Math.max(textLines, fitted.lines.length)
     const tails = cell.pattern && style.align === 'right' && geometry.tails[cell.column] ? fitted.lines.map(one => Math.max(0, geometry.tails[cell.column]! - textWidth(tailOf(one, numberMarks(composer.language).decimal), fitted.style.font, fitted.style.size))) : undefined
-    cells.push({ ...(picture ? { picture } : {}), id: cell.id, column: cell.column, x, width, lines: fitted.lines, style: fitted.style, ...(late ? { late } : {}), ...(tails && tails.some(Boolean) && textWidth(fitted.lines[0]!, fitted.style.font, fitted.style.size) + tails[0]! <= inner ? { tails } : {}) })
+    cells.push({ ...(picture ? { picture } : {}), ...(fitted.runs ? { runs: fitted.runs } : {}), id: cell.id, column: cell.column, x, width, lines: fitted.lines, style: fitted.style, ...(late ? { late } : {}), ...(tails && tails.some(Boolean) && textWidth(fitted.lines[0]!, fitted.style.font, fitted.style.size) + tails[0]! <= inner ? { tails } : {}) })
   }
   if (!height) height = lineHeight(resolveStyle(table.theme, table.theme.rows[row.row.kind === 'forward' || row.row.kind === 'brought' ? 'carried' : row.row.kind], row.row.style))
   let { fill } = row
@@ -136,6 +137,15 @@ function pictureIn(composer: Composer, table: PreparedTable, row: PreparedRow, c
     composer.remarkPicture(table.block.id, cell.id, error.message)
     return undefined
   }
+}
+
+interface Fitted { lines: string[], style: ResolvedStyle, runs?: ReturnType<typeof wrapRuns> }
+
+/** A text with marks wraps in stretches of one look; each line is as high as the largest letters of the text. */
+function withMarks(composer: Composer, cell: PreparedCell, style: ResolvedStyle, width: number, at: Standing): Fitted {
+  const runs = composer.runs(cell.text, at).flatMap(line => wrapRuns(line, style, width))
+  const size = Math.max(style.size, ...runs.flat().map(each => each.style.size))
+  return { lines: runs.map(line => line.map(each => each.run.text).join('')), style: size === style.size ? style : { ...style, size }, runs }
 }
 
 /** Wraps, cuts or shrinks a text into its cell, and remarks what does not fit. */
@@ -189,7 +199,17 @@ export function drawRow(composer: Composer, table: PreparedTable, measured: Meas
     let y = top + padding.y + (style.vertical === 'bottom' ? room : style.vertical === 'middle' ? room / 2 : 0)
     if (cell.late) composer.writeLate(cell.late, at, x, width, y, style)
     else if (style.rotated) lines.forEach((line, index) => composer.writeUp(line, x + index * step, top + height - padding.y - 2, style))
-    else {
+    else if (cell.runs) {
+      for (const line of cell.runs) {
+        const all = line.reduce((sum, each) => sum + each.width, 0)
+        const start = x + (style.align === 'right' ? width - all : style.align === 'centre' ? (width - all) / 2 : 0)
+        for (const each of line) {
+          composer.writeLine(each.run.text, start + each.x, each.width, y + baseline(style.font, style.size) - baseline(each.style.font, each.style.size), { ...each.style, align: 'left' })
+          if (each.run.marks.link) composer.link(each.run.marks.link, start + each.x, y, each.width, step)
+        }
+        y += step
+      }
+    } else {
       lines.forEach((line, index) => {
         composer.writeLine(line, x, width - (cell.tails?.[index] ?? 0), y, style)
         y += step
@@ -220,7 +240,7 @@ export function splitRow(row: MeasuredRow, done: number, room: number, reserve: 
   const left = row.textLines - done
   const fits = (keep: number) => Math.max(1, Math.floor((room - keep - edges) / step))
   const count = left <= fits(reserve) ? left : Math.min(left > 1 ? left - 1 : 1, fits(0))
-  return { count, row: { ...row, height: count * step + edges, cells: row.cells.map(cell => ({ ...cell, lines: cell.lines.slice(done, done + count) })) } }
+  return { count, row: { ...row, height: count * step + edges, cells: row.cells.map(cell => ({ ...cell, lines: cell.lines.slice(done, done + count), ...(cell.runs ? { runs: cell.runs.slice(done, done + count) } : {}) })) } }
 }
 
 /** One row for each look of a table: its mark and what it means, in its own style. */

@@ -276,7 +276,7 @@ export interface TextStyle {
   rotated?: boolean
   /** colour behind the text */
   fill?: string
-  /** a panel’s text with marks in it: **bold**, *italic*, [words](https://…), [words]{size=12 colour=#a13c31} */
+  /** text with marks in it: **bold**, *italic*, [words](https://…), [words]{size=12 colour=#a13c31} */
   marks?: boolean
 }
 

@@ -20,7 +20,7 @@ function restyle(change: Partial<TextStyle>): void {
   <SheetSection v-if="selection?.cell && text !== undefined" :title="selection.more?.length ? `These ${selection.more.length + 1}` : item?.kind === 'code' ? 'This code' : 'This cell'" :note="partWords[selection.part]">
     <label v-if="!selection.more?.length" class="block"><span class="text-muted">Text</span><textarea :value="text" rows="2" class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs" aria-label="Text" @keydown.stop @change="write(value($event))" /></label>
     <SheetFormatField v-if="!selection.more?.length" />
-    <SheetStyleFields v-if="item?.kind !== 'code'" :style="style" :marks="item?.kind === 'text'" @set="restyle" />
+    <SheetStyleFields v-if="item?.kind !== 'code'" :style="style" marks @set="restyle" />
     <template v-if="row && column">
       <label v-if="row.kind === 'line'" class="flex items-center gap-2"><input v-model="wide" type="checkbox" class="accent-petrol-700"> Look of this row’s cell only</label>
       <label v-if="most > 1 && !selection.more?.length" class="flex items-center justify-between gap-2"><span class="text-muted">Spans columns</span><input type="number" min="1" :max="most" class="w-16 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="Spans columns" :value="cell?.span ?? 1" @keydown.stop @change="report.edit('Span', now => setCell(now, table!.id, row!.id, column!.id, { span: Math.min(most, Math.max(1, Number(value($event)))) }))"></label>
