@@ -4,7 +4,8 @@ import type { Catalog } from '../core/catalog/types'
 import { numberFormat } from '../core/value/numberFormat'
 import { parseDecimal } from '../core/value/decimal'
 import { demoDatabase } from '../tests/support'
-import { cellsOf, runReport } from '../tests/pages'
+import { setField, setTotal } from '../core/definition/edits'
+import { cellsOf, composeReport, runReport } from '../tests/pages'
 import { priceList, salespersonSheets, topCustomers } from './lists'
 import { invoiceRegister, twoLayouts } from './reports'
 
@@ -48,6 +49,18 @@ it('the invoice register has a subtotal for each branch and each salesperson in 
   expect(cellsOf(pages, 'register', 'groupEnd_branch', 'total')).toEqual(branches.map(row => `${row.n} documents`))
   expect(cellsOf(pages, 'register', 'groupEnd_salesperson', 'base')).toEqual(people.map(row => amount(row.base)))
   expect(cellsOf(pages, 'register', 'groupStart_salesperson', 'number').filter(name => !name.includes('(continued)'))).toEqual(people.map(row => row.name))
+})
+
+it('amounts of several currencies are never added up: the total is told, and with its currency known prints a line for each', async () => {
+  const mixed = setTotal(invoiceRegister(), 'register', 'total', { kind: 'end' }, '{{ sum(total) }}')
+  const told = await composeReport(db, catalog, mixed, { period: '2026-P04' })
+  const notice = told.notices.find(each => each.kind === 'currencies' && each.row === 'end')!
+  expect(notice.sentence).toBe('The total of “total” adds up amounts of 3 currencies.')
+  const remedy = notice.remedies.find(each => each.label === 'One line per currency')!
+  const mended = await composeReport(db, catalog, setField(mixed, ...remedy.args as [string, { currency: string }]), { period: '2026-P04' })
+  const sums = await rows('select currency_code::text as code, sum(total)::text as total from invoices where invoice_date between \'2026-07-01\' and \'2026-07-31\' group by currency_code order by currency_code')
+  expect(cellsOf(mended.pages, 'register', 'end', 'total').join(' ')).toBe(sums.map(row => `${amount(row.total)} ${row.code}`).join(' '))
+  expect(mended.notices.filter(each => each.kind === 'currencies')).toEqual([])
 })
 
 it('the salesperson sheets hold each salesperson’s customers with their documents', async () => {

@@ -3,6 +3,7 @@ import { expect } from 'vitest'
 import type { Catalog } from '../core/catalog/types'
 import { assembleReport, usedFields } from '../core/compose/assemble'
 import { Composer } from '../core/compose/compose'
+import type { LayoutNotice } from '../core/compose/notices'
 import type { Page } from '../core/compose/page'
 import { planDataSet } from '../core/dataset/plan'
 import { readRecords } from '../core/dataset/read'
@@ -14,7 +15,7 @@ import { clock } from '../demo/clock'
 import { plainFetch } from './support'
 
 /** All pages of a report over the demo company, with boxes, and the records they are made from. */
-export async function composeReport(db: PGlite, catalog: Catalog, definition: ReportDefinition, answers: Record<string, string>, layout?: string): Promise<{ pages: Page[], data: DataRecords }> {
+export async function composeReport(db: PGlite, catalog: Catalog, definition: ReportDefinition, answers: Record<string, string>, layout?: string): Promise<{ pages: Page[], data: DataRecords, notices: LayoutNotice[] }> {
   const report = assembleReport(readDefinition(definition), catalog, 0, layout)
   expect(report.tree.problems).toEqual([])
   expect(report.layout.problems).toEqual([])
@@ -25,7 +26,8 @@ export async function composeReport(db: PGlite, catalog: Catalog, definition: Re
   let data: DataRecords | undefined
   for await (const chunk of readRecords(plan, plainFetch(db), { chunk: 1_000_000 })) data = chunk.records
   const composer = new Composer(report.layout, { levels, parameters: values, today: clock, calendar: catalog.calendar!, boxes: true, pageCount: 0 })
-  return { pages: [...composer.add(data!), ...composer.end()], data: data! }
+  const pages = [...composer.add(data!), ...composer.end()]
+  return { pages, data: data!, notices: [...report.layout.notices, ...composer.notices()] }
 }
 
 export async function runReport(...order: Parameters<typeof composeReport>): Promise<Page[]> {
