@@ -54,6 +54,11 @@ export function counted(count: number, caption: string): string {
   return `${count.toLocaleString('en')} ${count === 1 ? single : plural === single ? `${single}s` : plural}`
 }
 
+/** One record of a level in words: "line" for Lines. */
+export const oneOf = (caption: string): string => counted(1, caption).slice(2)
+/** Its records in words: "invoices" for Invoice. */
+export const manyOf = (caption: string): string => counted(2, caption).slice(2)
+
 /** A copy without any of Vue's wrappers, as a definition holds it. */
 export function plain<T>(value: T): T {
   return JSON.parse(JSON.stringify(value)) as T

@@ -111,8 +111,8 @@ export function useSheetCommands(view: { zoom: Ref<number>, fit: () => void, sid
     ].map(each => ({ ...each, group: 'Into this panel' })) : []),
     ...nestable.value.map(level => ({ id: `nest ${level.name}`, group: 'Under each row', label: `${level.caption} under each row`, icon: 'i-lucide-list-tree', run: () => report.edit('Details under each row', now => nestTable(now, table.value!.id, { ...tableOf(level), left: 18 })) })),
     { id: 'panel', group: 'Blocks', label: 'Panel', icon: 'i-lucide-layout-template', run: () => add('Add panel', panel()) },
-    ...levels.value.map(level => ({ id: `table ${level.name}`, group: 'Blocks', label: `Table of ${level.caption.toLowerCase()}`, icon: 'i-lucide-table', run: () => add('Add table', tableOf(level)) })),
-    ...levels.value.map(level => ({ id: `repeat ${level.name}`, group: 'Blocks', label: `Repeat for each ${level.caption.toLowerCase()}`, icon: 'i-lucide-repeat', run: () => add('Add repeat', { kind: 'repeat', id: freeId(`each_${level.name}`, taken(), true), level: level.name, newPage: false, restartNumbers: false, after: 0, blocks: [panel()] }) })),
+    ...levels.value.map(level => ({ id: `table ${level.name}`, group: 'Blocks', label: `Table of ${manyOf(level.caption)}`, icon: 'i-lucide-table', run: () => add('Add table', tableOf(level)) })),
+    ...levels.value.map(level => ({ id: `repeat ${level.name}`, group: 'Blocks', label: `Repeat for each ${oneOf(level.caption)}`, icon: 'i-lucide-repeat', run: () => add('Add repeat', { kind: 'repeat', id: freeId(`each_${level.name}`, taken(), true), level: level.name, newPage: false, restartNumbers: false, after: 0, blocks: [panel()] }) })),
     { id: 'break', group: 'Blocks', label: 'Page break', icon: 'i-lucide-separator-horizontal', run: () => add('Add page break', { kind: 'break', id: freeId('break', taken(), true), after: 0 }) },
   ])
   const drafts: Command[] = ([['document', 'a document for each record', 'i-lucide-file-text'], ['grouped', 'a list in groups', 'i-lucide-rows-3'], ['list', 'a plain list', 'i-lucide-list']] as const).map(([kind, words, icon]) => ({ id: `draft ${kind}`, group: 'Draft from the data', label: `Draft ${words}`, icon, run: () => draft(kind) }))
@@ -158,7 +158,7 @@ export function useSheetCommands(view: { zoom: Ref<number>, fit: () => void, sid
       { id: 'duplicate', group: 'Edit', label: 'Duplicate this block', icon: 'i-lucide-copy-plus', keys: ['ctrl', 'd'], run: () => report.edit('Duplicate block', now => duplicateBlock(now, block.value!.id)) },
       { id: 'block up', group: 'Edit', label: 'Move this block up', icon: 'i-lucide-arrow-up', keys: ['alt', 'pageup'], run: () => report.edit('Move block', now => shiftBlock(now, block.value!.id, -1)) },
       { id: 'block down', group: 'Edit', label: 'Move this block down', icon: 'i-lucide-arrow-down', keys: ['alt', 'pagedown'], run: () => report.edit('Move block', now => shiftBlock(now, block.value!.id, 1)) },
-      ...levels.value.map(level => ({ id: `wrap ${level.name}`, group: 'Edit', label: `Repeat this block for each ${level.caption.toLowerCase()}`, icon: 'i-lucide-repeat', run: () => report.edit('Repeat', now => wrapInRepeat(now, block.value!.id, level.name)) })),
+      ...levels.value.map(level => ({ id: `wrap ${level.name}`, group: 'Edit', label: `Repeat this block for each ${oneOf(level.caption)}`, icon: 'i-lucide-repeat', run: () => report.edit('Repeat', now => wrapInRepeat(now, block.value!.id, level.name)) })),
     ] : []),
     { id: 'paste block', group: 'Edit', label: 'Paste the copied block', icon: 'i-lucide-clipboard', keys: ['ctrl', 'v'], run: pasteBlock },
     ...(selection.value?.cell ? [
