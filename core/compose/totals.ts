@@ -1,5 +1,5 @@
 import type { FieldInfo, LevelInfo } from '../dataset/levels'
-import type { RowDefinition, TableBlock } from '../definition/types'
+import type { TableBlock } from '../definition/types'
 import { checkFormula, type Scope, type Typed } from '../formula/check'
 import { FormulaError } from '../formula/syntax'
 import { singleValue } from './text'
@@ -76,9 +76,6 @@ export function checked(formula: string, scope: Scope): Typed | undefined {
 export function totalPlaces(table: TableBlock): { kind: 'groupEnd' | 'end', group?: string, label: string }[] {
   return [...table.groups.map(group => ({ kind: 'groupEnd' as const, group: group.id, label: `each ${group.id.replaceAll('_', ' ')}` })).reverse(), { kind: 'end' as const, label: 'the end of the table' }]
 }
-
-/** The row whose place is a group's or the table's end. */
-export const totalRow = (table: TableBlock, place: { kind: 'groupEnd' | 'end', group?: string }): RowDefinition | undefined => table.rows.find(row => row.kind === place.kind && row.group === place.group)
 
 /** Fields by which records are usually grouped: names and codes of related records, dates, and texts that repeat. */
 export function groupFields(levels: readonly LevelInfo[], level: number): FieldInfo[] {

@@ -364,11 +364,6 @@ export function repeatsAround(report: ReportDefinition, id: string): RepeatBlock
   return []
 }
 
-/** Style of a panel's text. */
-export function setItemStyle(report: ReportDefinition, block: string, item: string, style: Partial<TextStyle>): ReportDefinition {
-  return changeItem(report, block, item, found => found.kind === 'text' ? { ...found, style: merged(found.style, style) } : found)
-}
-
 /** A style with some of its parts set; `undefined` takes a part back. */
 export function merged<T extends TextStyle>(style: T | undefined, change: Partial<T>): T {
   return Object.fromEntries(Object.entries({ ...style, ...change }).filter(([, value]) => value !== undefined)) as unknown as T
