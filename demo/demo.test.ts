@@ -1,7 +1,7 @@
 import type { PGlite } from '@electric-sql/pglite'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { demoDatabase } from '../tests/support'
-import { demoRows } from './fill'
+import { demoRows, fillDemo } from './fill'
 
 let db: PGlite
 beforeAll(async () => {
@@ -72,4 +72,62 @@ it('has the size of the company, and the traps of real tables', async () => {
 it('is the same every time it is made', async () => {
   const text = async () => (await Promise.all([...demoRows(1).values()].map(table => table.blob().text()))).join('\f')
   expect(await text()).toBe(await text())
+})
+
+describe('purchasing', () => {
+  const series = 'generate_series(\'2024-05-01\'::date, \'2026-10-31\'::date, interval \'9 days\') as d'
+  const account = (code: string) => `lateral (select coalesce(sum(l.debit - l.credit), 0) as balance from journal_lines l join journals j on j.id = l.journal_id where l.account_code = '${code}' and j.posting_date <= d) as ledger`
+  it('what is owed at any date, advances included, equals the payables control account', async () => {
+    expect(await rows(`select d from ${series}, ${account('2100')}, lateral (select coalesce((select sum(base_total) from supplier_bills where bill_date <= d), 0) - coalesce((select sum(base_amount) from payments where payment_date <= d), 0)
+      + coalesce((select sum(source_base_amount - base_amount) from payment_applications where applied_on <= d), 0) as balance) as items where -ledger.balance <> items.balance`)).toEqual([])
+    expect(await number('select count(*) as value from payment_applications')).toBeGreaterThan(1000)
+  })
+  it('stock at any date, at standard cost, equals the stock account', async () => {
+    expect(await rows(`select d from ${series}, ${account('1300')}, lateral (select coalesce(sum(amount), 0) as balance from stock_movements where movement_date <= d) as stock where ledger.balance <> stock.balance`)).toEqual([])
+    expect(await rows('select m.id from stock_movements m join items i on i.id = m.item_id where abs(m.amount - m.quantity * i.cost) > 0.01')).toEqual([])
+  })
+  it('goods received and not billed equal their account', async () => {
+    expect(await rows(`select d from ${series}, ${account('2150')}, lateral (select coalesce(sum(l.base_amount), 0) as balance from goods_receipt_lines l join goods_receipts r on r.id = l.receipt_id
+      where r.receipt_date <= d and not exists (select 1 from supplier_bill_lines b join supplier_bills s on s.id = b.bill_id where b.receipt_id = l.receipt_id and b.receipt_line_no = l.line_no and s.bill_date <= d)) as waiting where -ledger.balance <> waiting.balance`)).toEqual([])
+  })
+  it('stock levels hold what movements, open orders and promises come to, and never less than nothing', async () => {
+    expect(await rows('select s.item_id from stock_levels s left join (select item_id, warehouse_id, sum(quantity) as quantity, min(running) as lowest from (select *, sum(quantity) over (partition by item_id, warehouse_id order by movement_date, id) as running from stock_movements) as m group by 1, 2) as m using (item_id, warehouse_id) where s.on_hand <> coalesce(m.quantity, 0) or m.lowest < 0')).toEqual([])
+    expect(await rows('select s.item_id from stock_levels s left join (select l.item_id, o.warehouse_id, sum(l.quantity - l.received) as open from purchase_order_lines l join purchase_orders o on o.id = l.order_id where not l.is_closed group by 1, 2) as l using (item_id, warehouse_id) where s.on_order <> coalesce(l.open, 0)')).toEqual([])
+    expect(await rows('select s.item_id from stock_levels s join warehouses w on w.id = s.warehouse_id and w.code like \'%-A\' left join (select l.item_id, o.branch_id, sum(l.quantity) as promised from order_lines l join orders o on o.id = l.order_id where not exists (select 1 from invoices i where i.order_id = o.id) group by 1, 2) as l on l.item_id = s.item_id and l.branch_id = w.branch_id where s.reserved <> coalesce(l.promised, 0)')).toEqual([])
+  })
+  it('documents add up, nothing is received before it is ordered or for more than it is', async () => {
+    expect(await rows('select o.id from purchase_orders o join purchase_order_lines l on l.order_id = o.id group by o.id having o.total <> sum(l.amount)')).toEqual([])
+    expect(await rows('select b.id from supplier_bills b join supplier_bill_lines l on l.bill_id = b.id group by b.id having b.lines_total <> sum(l.amount) or b.total <> b.lines_total + b.tax_total')).toEqual([])
+    expect(await rows('select l.order_id from purchase_order_lines l left join (select order_id, order_line_no, sum(quantity) as quantity from goods_receipt_lines group by 1, 2) as g on g.order_id = l.order_id and g.order_line_no = l.line_no where l.received <> coalesce(g.quantity, 0) or l.received > l.quantity')).toEqual([])
+    expect(await rows('select r.id from goods_receipts r join purchase_orders o on o.id = r.order_id where r.receipt_date < o.order_date')).toEqual([])
+    expect(await rows('select b.id from supplier_bills b join payment_applications a on a.bill_id = b.id group by b.id having sum(a.amount) > b.total or min(a.applied_on) < min(b.bill_date) or (sum(a.amount) = b.total and sum(a.base_amount) <> b.base_total)')).toEqual([])
+    expect(await rows(`select number from (select j.document_number as number, sum(l.credit - l.debit) as posted from journal_lines l join journals j on j.id = l.journal_id where j.source = 'shipment' and l.account_code = '1300' group by 1) as posted
+      full join (select i.number, sum(round(l.quantity * t.cost, 2)) as cost from invoice_lines l join items t on t.id = l.item_id join invoices i on i.id = l.invoice_id group by 1 having sum(round(l.quantity * t.cost, 2)) <> 0) as cost using (number) where posted is distinct from cost`)).toEqual([])
+  })
+  it('has its traps', async () => {
+    const count = (table: string, where = 'true') => number(`select count(*) as value from ${table} where ${where}`)
+    expect(await count('suppliers')).toBe(60)
+    expect(await number('select count(*) as value from (select name from suppliers group by name having count(*) = 2) as twins')).toBe(1)
+    expect(await count('items i', 'not exists (select 1 from item_suppliers s where s.item_id = i.id)')).toBeGreaterThan(0)
+    expect(await count('items i', 'exists (select 1 from item_suppliers s where s.item_id = i.id) and not exists (select 1 from item_suppliers s where s.item_id = i.id and s.is_preferred)')).toBeGreaterThan(0)
+    expect(await count('item_suppliers', 'valid_to < \'2026-10-31\'')).toBeGreaterThan(0)
+    for (const where of ['due_date is null', 'kind = \'credit note\' and total < 0', 'payment_term_code is null']) expect(await count('supplier_bills', where), where).toBeGreaterThan(0)
+    for (const where of ['received = 0 and not is_closed', 'received > 0 and received < quantity and not is_closed', 'received < quantity and is_closed']) expect(await count('purchase_order_lines', where), where).toBeGreaterThan(0)
+    expect(await count('payments', 'id not in (select payment_id from payment_applications where payment_id is not null)')).toBeGreaterThan(0)
+    for (const status of ['waiting', 'approved', 'refused', 'ordered']) expect(await count('purchase_requests', `status = '${status}'`), status).toBeGreaterThan(0)
+    expect(await number('select max(n) as value from (select count(*) as n from purchase_order_lines group by order_id) as sizes')).toBeGreaterThan(4)
+  })
+  it('comes to a company that was made before it, and leaves what was there', async () => {
+    const { db: older } = await demoDatabase()
+    const figures = () => older.query('select (select count(*) from journals) as journals, (select sum(debit) from journal_lines) as debits, (select count(*) from orders) as orders, (select count(*) from stock_levels) as levels, (select sum(base_total) from supplier_bills) as bills')
+    const whole = await figures()
+    const schema = (await older.query<{ name: string }>('select current_schema() as name')).rows[0]!.name
+    const gone = ['payment_applications', 'payments', 'supplier_bill_lines', 'supplier_bills', 'goods_receipt_lines', 'goods_receipts', 'purchase_order_lines', 'purchase_orders', 'purchase_request_lines', 'purchase_requests', 'stock_movements', 'stock_levels', 'item_suppliers', 'suppliers', 'buyers']
+    await older.exec(`drop table ${gone.join(', ')}; delete from journal_lines where journal_id in (select id from journals where source not in ('sales', 'receipt', 'application', 'manual')); delete from journals where source not in ('sales', 'receipt', 'application', 'manual'); update journals set description = 'Changed by hand' where id = 1`)
+    await fillDemo(older, schema, 1)
+    expect((await figures()).rows).toEqual(whole.rows)
+    expect((await older.query('select description from journals where id = 1')).rows).toEqual([{ description: 'Changed by hand' }])
+    await fillDemo(older, schema, 1)
+    expect((await figures()).rows).toEqual(whole.rows)
+  })
 })

@@ -4,12 +4,13 @@ import { money, type TableText } from './random'
 /** Accounts of the sales side and what later parts of the books will use. */
 const accounts: [string, string, string, string, string][] = [
   ['1010', 'Bank, current account', 'asset', 'Current assets', 'debit'], ['1020', 'Bank, foreign currency', 'asset', 'Current assets', 'debit'], ['1090', 'Petty cash', 'asset', 'Current assets', 'debit'],
-  ['1200', 'Receivables control', 'asset', 'Current assets', 'debit'], ['1300', 'Stock', 'asset', 'Current assets', 'debit'], ['1510', 'Vehicles and boats', 'asset', 'Fixed assets', 'debit'],
-  ['2100', 'Payables control', 'liability', 'Current liabilities', 'credit'], ['2310', 'Sales tax payable', 'liability', 'Current liabilities', 'credit'], ['2390', 'Accruals', 'liability', 'Current liabilities', 'credit'],
+  ['1200', 'Receivables control', 'asset', 'Current assets', 'debit'], ['1300', 'Stock', 'asset', 'Current assets', 'debit'], ['1350', 'Purchase tax recoverable', 'asset', 'Current assets', 'debit'], ['1510', 'Vehicles and boats', 'asset', 'Fixed assets', 'debit'],
+  ['2100', 'Payables control', 'liability', 'Current liabilities', 'credit'], ['2150', 'Goods received, not billed', 'liability', 'Current liabilities', 'credit'], ['2310', 'Sales tax payable', 'liability', 'Current liabilities', 'credit'], ['2390', 'Accruals', 'liability', 'Current liabilities', 'credit'],
   ['3100', 'Share capital', 'equity', 'Equity', 'credit'], ['3900', 'Retained earnings', 'equity', 'Equity', 'credit'],
   ['4010', 'Sales, rope', 'income', 'Sales', 'credit'], ['4020', 'Sales, deck gear and chain', 'income', 'Sales', 'credit'], ['4030', 'Sales, paint', 'income', 'Sales', 'credit'], ['4040', 'Sales, lamps', 'income', 'Sales', 'credit'],
   ['4050', 'Sales, safety and charts', 'income', 'Sales', 'credit'], ['4060', 'Sales, provisions', 'income', 'Sales', 'credit'], ['4210', 'Repair work', 'income', 'Services', 'credit'], ['4220', 'Rigging work', 'income', 'Services', 'credit'],
   ['4500', 'Freight charged', 'income', 'Sales', 'credit'], ['4900', 'Sales returns', 'income', 'Sales', 'credit'], ['4950', 'Discounts given', 'income', 'Sales', 'debit'], ['4990', 'Other income', 'income', 'Other income', 'credit'],
+  ['5010', 'Cost of goods sold', 'expense', 'Cost of sales', 'debit'], ['5190', 'Purchase price differences', 'expense', 'Cost of sales', 'debit'], ['5200', 'Freight in', 'expense', 'Cost of sales', 'debit'],
   ['6145', 'Advertising', 'expense', 'Operating expenses', 'debit'], ['7710', 'Exchange differences', 'expense', 'Financial', 'debit'], ['7790', 'Rounding differences', 'expense', 'Financial', 'debit'],
 ]
 

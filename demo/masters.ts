@@ -5,7 +5,7 @@ import type { Chance, TableText } from './random'
 import { fixed, money, share } from './random'
 
 export interface Branch { id: number, code: string, name: string }
-export interface Item { id: number, code: string, name: string, unit: string, tax: string, price: number, account: string }
+export interface Item { id: number, code: string, name: string, unit: string, tax: string, price: number, /** standard cost of one unit, cents */ cost: number, account: string }
 export interface Customer { id: number, branch: number, currency: string, terms: string | null, salesperson: number, reliable: number }
 
 export { clock }
@@ -25,16 +25,16 @@ export function bookedRate(currency: string, day: number): number {
 }
 
 const regions = ['Coast', 'Estuary', 'Islands', 'Inland', 'North Shore', 'Far Fjords']
-const towns: [string, string | null, number | null][] = [
+export const towns: [string, string | null, number | null][] = [
   ['Porto Claro', '2750-310', 1], ['Vila da Barra', '2755-101', 1], ['Praia Mansa', '2760-004', 1], ['Foz Velha', '3080-220', 2], ['Sapal Novo', '3085-017', 2],
   ['Ilhéu', '9100-050', 3], ['Baía Funda', '9105-112', 3], ['Monte Seco', '6000-003', 4], ['Saltmarsh Quay', 'SQ4 7RB', 5], ['Grey Point', 'GP1 2LT', 5],
   ['Nordvåg', '6789', 6], ['Sundøya', '6791', 6], ['Αλμυρός', '385 00', 3], ['Pontão', null, null],
 ]
-const givenNames = ['Inês', 'Rui', 'Marta', 'João', 'Beatriz', 'Tomás', 'Lídia', 'Sven', 'Ingrid', 'Alice', 'Harold', 'Nuno', 'Ivo', 'Clara']
-const surnames = ['Quaresma', 'Falcão', 'Brito', 'Medeiros', 'Norheim', 'Ashdown', 'Valadares', 'Teles', 'Rebelo', 'Sandvik', 'Marlow', 'Couto']
+export const givenNames = ['Inês', 'Rui', 'Marta', 'João', 'Beatriz', 'Tomás', 'Lídia', 'Sven', 'Ingrid', 'Alice', 'Harold', 'Nuno', 'Ivo', 'Clara']
+export const surnames = ['Quaresma', 'Falcão', 'Brito', 'Medeiros', 'Norheim', 'Ashdown', 'Valadares', 'Teles', 'Rebelo', 'Sandvik', 'Marlow', 'Couto']
 const firstWords = ['Doca', 'Marina', 'Estaleiro', 'Ferry Lines', 'Sailing School', 'Fishing Co-operative', 'Boatyard', 'Island Charter', 'Pilot Station', 'Oficina Naval', 'Harbour Diving', 'Regatta Club', 'Tug & Tow', 'Oyster Farm', 'Net Loft']
 const secondWords = ['Verde', 'do Norte', 'Pinto & Irmãos', 'South', 'of Grey Point', 'São Telmo', 'Nordvåg', 'Barra Longa', 'da Foz', 'Three Gulls', 'Red Buoy', 'Baía Funda', 'Monte Seco', 'Saltmarsh', 'Aurora', 'Leme', 'Quilha', 'Stella', 'Old Mole', 'Ponta Ruiva']
-const streets = ['Breakwater Lane', 'Rua do Cais', 'Travessa da Âncora', 'Slipway Road', 'Largo dos Pescadores', 'Havnegata', 'Chandlers’ Row', 'Avenida da Ria']
+export const streets = ['Breakwater Lane', 'Rua do Cais', 'Travessa da Âncora', 'Slipway Road', 'Largo dos Pescadores', 'Havnegata', 'Chandlers’ Row', 'Avenida da Ria']
 
 const categories: [number, number | null, string][] = [
   [1, null, 'Rope'], [2, 1, 'Braided rope'], [3, 1, 'Laid rope'], [4, null, 'Chain and anchors'], [5, null, 'Paint'], [6, 5, 'Antifouling'], [7, 5, 'Varnish'],
@@ -105,9 +105,10 @@ function writeItems(chance: Chance, count: number, table: TableText): Item[] {
     const number = Math.floor(index / itemKinds.length)
     const code = `${kind.prefix}-${String(number + 1).padStart(3, '0')}`
     const name = `${kind.name}, ${kind.sizes[number % kind.sizes.length]}, ${kind.variants[Math.floor(number / kind.sizes.length) % kind.variants.length]}`
-    const item = { id: index + 1, code, name, unit: kind.unit, tax: kind.tax, price: chance.whole(kind.low, kind.high), account: kind.account }
+    const item = { id: index + 1, code, name, unit: kind.unit, tax: kind.tax, price: chance.whole(kind.low, kind.high), cost: 0, account: kind.account }
+    item.cost = share(item.price, costShare(item.id), 100)
     // some items have no category: a trap that real tables have
-    table.add(item.id, item.code, item.name, index % 97 === 41 ? null : kind.category, kind.unit, kind.tax, money(item.price), fixed(chance.whole(20, 9000), 3), money(share(item.price, costShare(item.id), 100)))
+    table.add(item.id, item.code, item.name, index % 97 === 41 ? null : kind.category, kind.unit, kind.tax, money(item.price), fixed(chance.whole(20, 9000), 3), money(item.cost))
     return item
   })
 }

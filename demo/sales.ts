@@ -7,6 +7,9 @@ interface Line { kind: 'item' | 'service' | 'comment', item?: Item, account?: st
 /** An invoice or credit note while its payments are made. Amounts are cents, signed. */
 interface OpenDocument { id: number, number: string, customer: Customer, branch: number, date: Day, due: Day, rate: number, open: number, openBase: number, credit: boolean }
 
+/** Goods that left a branch's main warehouse with an invoice, or came back with a credit note (less than nothing). Thousandths. */
+export interface Shipment { item: Item, branch: number, day: Day, number: string, quantity: number }
+
 const services: [string, string, number][] = [['Splicing eye ends', '4220', 3600], ['Hull cleaning and scraping', '4210', 4200], ['Lamp rewiring on board', '4210', 5400], ['Rig tuning under load', '4220', 6100]]
 const remarks = ['Deliver to the west pontoon, gate code on request', 'Please return empty drums with the next delivery', 'Cut to length as agreed on the phone', 'Spare parts are kept for ten years']
 function taxRate(code: string, day: Day): number {
@@ -17,6 +20,7 @@ function taxRate(code: string, day: Day): number {
 export class Sales {
   private orders = 0
   private invoices = 0
+  readonly shipments: Shipment[] = []
   private receipts = 0
   private applications = 0
   private credits = 0
@@ -24,6 +28,10 @@ export class Sales {
   private later: { day: Day, run: () => void }[] = []
 
   constructor(private readonly chance: Chance, private readonly masters: Masters, private readonly ledger: Ledger, private readonly table: (name: string) => TableText) {}
+
+  get orderCount(): number {
+    return this.orders
+  }
 
   /** Documents evenly over the days of the books, with their payments. */
   write(count: number): void {
@@ -123,6 +131,7 @@ export class Sales {
     lines.forEach((line, index) => this.table('invoice_lines').add(
       id, index + 1, line.kind, line.item?.id ?? null, line.kind === 'service' ? line.account! : null, line.description,
       line.kind === 'comment' ? null : fixed(line.quantity, 3), line.unit ?? null, line.kind === 'comment' ? null : money(line.price), line.kind === 'comment' ? null : money(line.amount), line.tax ?? null))
+    for (const line of lines) if (line.item) this.shipments.push({ item: line.item, branch, day: date, number, quantity: line.quantity })
     const postings: Posting[] = [{ account: '1200', branch, amount: baseTotal }]
     for (const each of taxes) {
       this.table('invoice_taxes').add(id, each.code, fixed(each.rate, 3), money(each.base), money(each.amount), money(base(each.amount)))
