@@ -18,6 +18,7 @@ const purchaseTax = 22
 export class Purchasing {
   private chance = new Chance(20240502)
   private bills = 0
+  private credits = 0
   private payments = 0
   private applications = 0
   private later: { day: Day, run: () => void }[] = []
@@ -221,7 +222,7 @@ export class Purchasing {
   private bill(kind: 'bill' | 'credit note', supplier: Supplier, branch: number, date: Day, lines: BillLine[]): OpenBill {
     const { chance } = this
     const id = ++this.bills
-    const name = number(kind === 'bill' ? 'BILL' : 'SCN', id)
+    const name = kind === 'bill' ? number('BILL', id - this.credits) : number('SCN', ++this.credits)
     const rate = bookedRate(supplier.currency, date)
     const goods = lines.reduce((sum, line) => sum + line.amount, 0)
     const tax = supplier.currency === 'EUR' ? share(goods, purchaseTax, 100) : 0

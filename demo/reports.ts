@@ -1,6 +1,8 @@
 import type { ParameterDefinition, ReportDefinition } from '../core/definition/types'
 import { formatVersion } from '../core/definition/types'
 import { plainTable } from '../core/definition/upgrade'
+import { accountStatement, customerAgeing, paymentsDue, supplierAgeing } from './ageing'
+import { notBilled, openOrderLines, priceComparison, purchaseOrder, reorderList, requestsList, spendBySupplier } from './buying'
 import { compactLayout, compactTranslations } from './compact'
 import { grouped, priceList, salespersonSheets, topCustomers } from './lists'
 import { by, column, end, level, page, related, salesInvoice, soft, text } from './report'
@@ -146,6 +148,17 @@ export function demoReports(): { shelf: string, name: string, definition: Report
     { shelf: 'Invoicing', name: 'Credit note', definition: creditNote() },
     { shelf: 'Invoicing', name: 'Invoice register', definition: invoiceRegister() },
     { shelf: 'Customers', name: 'Statement lines', definition: customerMovements() },
+    { shelf: 'Customers', name: 'Customer ageing', definition: customerAgeing() },
+    { shelf: 'Customers', name: 'Statement of account', definition: accountStatement() },
+    { shelf: 'Purchasing', name: 'Supplier ageing', definition: supplierAgeing() },
+    { shelf: 'Purchasing', name: 'Payments due', definition: paymentsDue() },
+    { shelf: 'Purchasing', name: 'Reorder list', definition: reorderList() },
+    { shelf: 'Purchasing', name: 'Purchase order', definition: purchaseOrder() },
+    { shelf: 'Purchasing', name: 'Open order lines', definition: openOrderLines() },
+    { shelf: 'Purchasing', name: 'Goods received, not billed', definition: notBilled() },
+    { shelf: 'Purchasing', name: 'Purchase requests', definition: requestsList() },
+    { shelf: 'Purchasing', name: 'Prices of suppliers', definition: priceComparison() },
+    { shelf: 'Purchasing', name: 'Spend by supplier', definition: spendBySupplier() },
     { shelf: 'Sales', name: 'Item sales', definition: itemSales() },
     { shelf: 'Sales', name: 'Top ten customers', definition: topCustomers() },
     { shelf: 'Sales', name: 'Salesperson sheets', definition: salespersonSheets() },

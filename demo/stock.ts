@@ -43,7 +43,9 @@ export function stockOf(item: Item, warehouse: number, shipments: readonly Shipm
   const order = (day: Day, least: number, rush: boolean) => {
     const offer = offerOn(offers, day)
     if (!offer) return false
-    const ordered = rush ? day : Math.min(orderDay(day, offer.supplier.id), clock)
+    const ordered = rush ? day : orderDay(day, offer.supplier.id)
+    // the next order is still to be written: the reorder list asks for it
+    if (ordered > clock) return true
     const quantity = inPacks(Math.max(least, rush ? 0 : upTo - stock.onHand - coming.reduce((sum, each) => sum + each.quantity, 0)), offer)
     const wanted: Wanted = { item, warehouse, offer, ordered, quantity, expected: ordered + (rush ? 0 : offer.lead), received: [], closed: false }
     stock.wanted.push(wanted)
@@ -76,7 +78,6 @@ export function stockOf(item: Item, warehouse: number, shipments: readonly Shipm
     if (stock.onHand + coming.reduce((sum, each) => sum + each.quantity, 0) < point && chance.chance(0.97)) order(shipment.day + chance.whole(0, 6), 0, false)
   }
   take(clock)
-  stock.wanted = stock.wanted.filter(wanted => wanted.ordered <= clock)
   for (const wanted of stock.wanted) {
     const left = wanted.quantity - wanted.received.reduce((sum, each) => sum + each.quantity, 0)
     if (wanted.closed && !wanted.received.length) wanted.closed = false

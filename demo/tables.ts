@@ -77,6 +77,7 @@ create index on invoices (customer_id);
 create index on invoice_lines (item_id);
 create index on applications (invoice_id);
 create index on applications (receipt_id);
+create index on applications (credit_note_id);
 create index on receipts (customer_id);
 create index on journals (posting_date);
 create index on journal_lines (account_code);
@@ -88,6 +89,7 @@ create index on supplier_bills (supplier_id);
 create index on payments (supplier_id);
 create index on payment_applications (bill_id);
 create index on payment_applications (payment_id);
+create index on payment_applications (credit_id);
 `
 
 /** Column and table comments: what the interface shows as captions and help. */

@@ -1,5 +1,5 @@
 import type { LevelInfo } from '../dataset/levels'
-import type { Answer, DataRecords } from '../dataset/records'
+import { type Answer, type DataRecords, valueAt } from '../dataset/records'
 import type { FiscalCalendar } from '../statement/calendar'
 import { partsOf, type Typed } from '../formula/check'
 import { compileFormula, type Evaluate, Lineage, type Standing } from '../formula/evaluate'
@@ -9,7 +9,7 @@ import type { GroupNode, Shaped } from '../shape/groups'
 import type { Day } from '../value/date'
 import { baseline, textWidth } from './fonts'
 import { shapeTable } from './grouping'
-import type { LayoutNotice } from './notices'
+import { datedSentence, type LayoutNotice } from './notices'
 import type { readPicture } from './pictures'
 import type { BoxPart, Page } from './page'
 import { bodyWidth, columnWidths, type PreparedBlock, type PreparedCell, type PreparedLayout, type PreparedPanel, type PreparedRepeat, type PreparedRow, type PreparedTable } from './prepare'
@@ -154,7 +154,30 @@ export class Composer {
       this.count(`twins ${table.block.id} ${group.id} ${label}`, { kind: 'twins', block: table.block.id, part: 'groupStart', sentence: `Two groups are called “${label}”; they stay apart, with their codes.`, remedies: [] })
     }
     this.remarkSplit(table, shaped)
+    this.remarkDates(table, shaped.rows)
     return shaped
+  }
+
+  private dated = new Map<string, number[]>()
+
+  /** Records that are aged by another date than they should be (rule 25) are counted. */
+  private remarkDates(table: PreparedTable, rows: Int32Array): void {
+    const level = this.options.levels[table.level]!
+    for (const { name, dates } of level.definition.ageings ?? []) {
+      const column = this.data.levels[table.level]!.columns[`${name}_from`]
+      if (!column) continue
+      const key = `dates ${table.block.id} ${name}`
+      const counts = this.dated.get(key) ?? dates.map(() => 0)
+      this.dated.set(key, counts)
+      for (const row of rows) {
+        const place = valueAt(column, row)
+        if (place !== null && typeof place === 'object') counts[Number(place.units)]!++
+      }
+      const sentence = datedSentence(level.caption, dates, counts)
+      if (!sentence) continue
+      this.count(key, { kind: 'dates', block: table.block.id, part: 'line', sentence, remedies: [] })
+      this.remarks.get(key)!.sentence = sentence
+    }
   }
 
   /** Rule 8 of the semantics: records above that stand in more than one group are told where a total of theirs is printed. */

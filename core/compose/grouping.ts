@@ -145,7 +145,7 @@ function stepped(group: GroupDefinition, place: GroupingPlace): Step | undefined
 }
 
 function labeller(prepared: PreparedGroup, step: Step | undefined, place: GroupingPlace): (value: Value) => string {
-  const { none } = pageWordsOf(place.language)
+  const none = prepared.group.none ?? pageWordsOf(place.language).none
   const pattern = patternOf(prepared.by)
   const print = step?.label ?? (prepared.by.type === 'number' && pattern
     ? (value: Value) => numberFormat(pattern, place.language)(value as Decimal)

@@ -6,7 +6,7 @@ import { contrast, type ResolvedStyle } from './style'
 /** An edit of core/definition/edits.ts by its name, as a remedy is sent from the worker to the page. */
 export interface Remedy { label: string, edit: 'setText' | 'setColumnWidth' | 'setField' | 'setColumn' | 'moveItem' | 'setStyle', args: unknown[] }
 
-export const noticeKinds = ['cut', 'narrow', 'lineField', 'twins', 'split', 'hidden', 'overlap', 'currencies', 'contrast', 'picture'] as const
+export const noticeKinds = ['cut', 'narrow', 'lineField', 'twins', 'split', 'hidden', 'overlap', 'currencies', 'contrast', 'picture', 'dates'] as const
 
 /** A remark on the layout or its data: where, in one sentence, and what can be done about it. */
 export interface LayoutNotice {
@@ -52,4 +52,11 @@ export function plainContrast(style: ResolvedStyle, fill: string | undefined, at
   const ratio = contrast(style.colour, fill)
   if (ratio >= least) return []
   return [{ kind: 'contrast', ...at, sentence: `Text of the colour ${style.colour} is hard to read on ${fill ?? 'white'}: ${ratio.toFixed(1)} to 1, where ${least} to 1 is wanted.`, remedies: [{ label: 'Darken it', edit: 'setStyle', args: [at.block, at.cell, { colour: contrast('#26221d', fill) >= least ? '#26221d' : '#ffffff' }, ...(at.row ? [at.row] : [])] }] }]
+}
+
+/** Records of an ageing that have not the date which comes first: how many, and what they are aged by instead. Nothing where all have it. */
+export function datedSentence(caption: string, dates: readonly string[], counts: readonly number[]): string | undefined {
+  const taken = dates.slice(1).flatMap((date, index) => counts[index + 1] ? [`${counts[index + 1]} by ${date}`] : [])
+  const all = counts.slice(1).reduce((sum, each) => sum + each, 0)
+  return all ? `${all} of ${caption.toLowerCase()} ${all === 1 ? 'has' : 'have'} no date to be aged by and ${all === 1 ? 'is' : 'are'} dated otherwise: ${taken.join(', ')}.` : undefined
 }

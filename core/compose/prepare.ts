@@ -138,6 +138,7 @@ export function prepareLayout(layout: LayoutDefinition, dataSet: DataSetDefiniti
     for (const { level, path, field } of fieldsUsed(typed)) {
       used[level]!.add(path)
       if (field.currency) used[level]!.add(field.currency)
+      if (field.dated) used[level]!.add(field.dated)
     }
   }
   const scopeAt = (level: number): Scope => ({ levels, level, parameters, page: true, language })

@@ -1,6 +1,7 @@
 import { isKeyColumn, keyOf } from '../catalog/relations'
 import { type Catalog, type CatalogColumn, type CatalogTable, columnCaption, findTable, readable } from '../catalog/types'
 import type { ChildTotalDefinition, DataSetDefinition, LevelDefinition, RelatedDefinition } from '../definition/types'
+import { shownFields } from './ageing'
 import type { Typed } from '../formula/check'
 import type { ValueType } from './records'
 
@@ -20,6 +21,8 @@ export interface FieldInfo {
   format?: string
   /** path of the field that holds its currency code, on the same level */
   currency?: string
+  /** of a field of an ageing: the field that says which of its dates counted */
+  dated?: string
   column: CatalogColumn
   /** path of the related record that holds it; "" for the level's own table */
   record: string
@@ -138,7 +141,7 @@ export function tickedFields(definition: LevelDefinition): string[] {
     related.related.forEach(inner => visit(inner, record))
   }
   definition.related.forEach(related => visit(related, ''))
-  return [...paths, ...(definition.totals ?? []).map(total => total.name), ...(definition.calculated ?? []).map(field => field.name)]
+  return [...paths, ...(definition.totals ?? []).map(total => total.name), ...(definition.calculated ?? []).map(field => field.name), ...(definition.ageings ?? []).flatMap(shownFields)]
 }
 
 /** Is `ancestor` above `level`, or the same? */

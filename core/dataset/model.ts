@@ -1,9 +1,11 @@
 import { type Catalog, type CatalogColumn, findTable, readable } from '../catalog/types'
-import { type CalculatedDefinition, type LevelDefinition, type ParameterType, parameterTypes, type RelatedDefinition, type ReportDefinition, type TableColumn, type TableDefinition } from '../definition/types'
+import { withOpenItems } from '../definition/openItems'
+import { type CalculatedDefinition, type FieldSettings, type LevelDefinition, type ParameterType, parameterTypes, type RelatedDefinition, type ReportDefinition, type TableColumn, type TableDefinition } from '../definition/types'
 import { checkFormula, isRatio, scaleOf, type Scope, somePart, type Typed } from '../formula/check'
 import { hasSql } from '../formula/sql'
 import { FormulaError } from '../formula/syntax'
-import { type DataProblem, type FieldInfo, type LevelInfo, type LevelTree, levelTree, tableLevel, tickedFields } from './levels'
+import { ageingFields } from './ageing'
+import { type DataProblem, type FieldInfo, type FieldRole, type LevelInfo, type LevelTree, levelTree, tableLevel, tickedFields } from './levels'
 import type { ValueType } from './records'
 
 /** A column of a table of the report's own, and the formula over its base that gives it. */
@@ -29,8 +31,9 @@ export interface ReportModel {
 const databaseTypes: Record<ValueType, string> = { number: 'numeric', text: 'text', date: 'date', boolean: 'boolean' }
 const valueType = (typed: Typed): ValueType => typed.type === 'empty' ? 'text' : typed.type
 
-/** Finds the levels, fields and own tables of a report; what cannot be found is a problem of the tree where it stands. */
-export function reportModel(definition: ReportDefinition, source: Catalog): ReportModel {
+/** Finds the levels, fields and own tables of a report; what cannot be found is a problem of the tree where it stands. Sets that open items are made of come after its own. */
+export function reportModel(report: ReportDefinition, source: Catalog): ReportModel {
+  const definition = withOpenItems(report)
   const model: ReportModel = { catalog: { ...source, tables: [...source.tables], foreignKeys: [...source.foreignKeys] }, trees: [], tables: new Map(), parameterTypes: parameterTypes(definition.parameters) }
   const trees = new Map<string, LevelTree>()
   const open: string[] = []
@@ -73,6 +76,7 @@ export function reportModel(definition: ReportDefinition, source: Catalog): Repo
   const addTable = (own: TableDefinition) => {
     const name = `@${own.name}`
     if (own.kind === 'sql') return add(name, { kind: 'sql', definition: own }, own.key.length ? own.key : ['row'])
+    if (own.kind === 'openItems') return
     if (own.kind === 'summary') {
       needed(own.base)
       const tree = levelTree({ name: own.name, source: '', root: { ...own.base, details: [] }, fields: {} }, model.catalog)
@@ -214,14 +218,14 @@ function pointing(column: string, typed: Typed, level: LevelInfo, catalog: Catal
 }
 
 /** Adds child totals and calculated fields to the levels of a tree, in the order in which they need one another. */
-function complete(tree: LevelTree, settings: Record<string, { caption?: string, format?: string }>, model: ReportModel): void {
+function complete(tree: LevelTree, settings: Record<string, FieldSettings>, model: ReportModel): void {
   const { levels, problems } = tree
   const scopeOf = (level: LevelInfo): Scope => ({ levels, level: level.index, parameters: model.parameterTypes })
   const put = (level: LevelInfo, name: string, type: ValueType, more: Partial<FieldInfo>) => {
     const own = settings[`${level.name}.${name}`]
     level.fields.set(name, {
       level: level.index, path: name, type, role: type === 'number' ? 'measure' : type === 'text' ? 'label' : 'other', caption: own?.caption ?? readable(name), record: '',
-      column: { name, type, databaseType: databaseTypes[type], required: false }, ...(own?.format ? { format: own.format } : {}), ...more,
+      column: { name, type, databaseType: databaseTypes[type], required: false }, ...(own?.format ? { format: own.format } : {}), ...(own?.currency ? { currency: own.currency } : {}), ...more,
     })
   }
   const taken = (level: LevelInfo, name: string) => {
@@ -232,7 +236,8 @@ function complete(tree: LevelTree, settings: Record<string, { caption?: string, 
   for (const level of levels) {
     for (const total of level.definition.totals ?? []) addTotal(level, total)
   }
-  const waiting = levels.flatMap(level => [...level.definition.calculated ?? [], ...sharedOf(level)].map(field => ({ level, field })))
+  type Waiting = CalculatedDefinition & { caption?: string, role?: FieldRole, dated?: string }
+  const waiting = levels.flatMap((level): { level: LevelInfo, field: Waiting }[] => [...level.definition.calculated ?? [], ...sharedOf(level), ...(level.definition.ageings ?? []).flatMap(ageingFields)].map(field => ({ level, field })))
     .filter(({ level, field }) => !taken(level, field.name))
   for (let left = waiting, errors = new Map<string, string>(); left.length; errors = new Map()) {
     const rest = left.filter(({ level, field }) => {
@@ -241,6 +246,7 @@ function complete(tree: LevelTree, settings: Record<string, { caption?: string, 
           put(level, field.name, valueType(typed), {
           formula: typed, inSql: hasSql(typed, level.index), ...(typed.type === 'number' ? { scale: scaleOf(typed) } : {}), ...(typed.type === 'number' && isRatio(typed) ? { ratio: typed } : {}),
           ...(typed.is === 'field' && typed.field.format ? { format: typed.field.format } : {}),
+          ...(field.caption && !settings[`${level.name}.${field.name}`]?.caption ? { caption: field.caption } : {}), ...(field.role ? { role: field.role } : {}), ...(field.dated ? { dated: field.dated } : {}),
         })
         return false
       } catch (error) {

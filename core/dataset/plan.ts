@@ -50,6 +50,8 @@ export interface Plan {
   /** the roots come from a table that is made anew by each statement, so fewer and larger chunks are better */
   made: boolean
   keys: Query
+  /** all roots with their wanted fields, in no order: read at once where `made` */
+  roots: Query
   /** how many roots there are */
   count: Query
   /** records of a level whose `on` columns (the key, for the root) are among the given ones: one array of values per column */
@@ -109,6 +111,7 @@ export function planDataSet(input: PlanInput): Plan {
       })
       return { conditions: [], tail: sql` order by ${sql.join(order, sql`, `)} limit ${input.limit}` }
     }), described(root, keyPaths)),
+    roots: query(planner.select(root, wanted[0]!, () => ({ conditions: [] })), described(root, wanted[0]!)),
     count: query(planner.count(root), [{ path: 'count', type: 'number', scale: 0 }]),
     records: (level, parents) => {
       const own = link(level).own

@@ -9,14 +9,11 @@ import { type Column, type DataRecords, type LevelRecords, takeRows, type Value,
 export type Fetch = (query: Query) => Promise<Rows>
 
 export interface ReadOptions {
-  /** roots per chunk; memory holds the keys of all, the records of one chunk, and of the two that come next */
+  /** roots per chunk; memory holds the keys of all (the records, of a table that is made), the details of one chunk, and of the two that come next */
   chunk: number
   /** at most so many roots (a preview) */
   limit?: number
 }
-
-/** Roots at a time where their table is made anew by each statement. */
-const madeChunk = 50_000
 
 /** Chunks that are read while one is worked on: two keep the source busy. */
 const chunksAhead = 2
@@ -28,21 +25,23 @@ export interface Chunk { records: DataRecords, total: number, from: number }
  * Reads a data set chunk by chunk, roots in the order of their sort fields, then by key (rule 17 of the semantics);
  * each detail level likewise under its parent. There is always at least one chunk, an empty one where there are no roots.
  */
-export async function* readRecords(plan: Plan, fetch: Fetch, given: ReadOptions): AsyncGenerator<Chunk> {
-  const options = plan.made ? { ...given, chunk: Math.max(given.chunk, madeChunk) } : given
+export async function* readRecords(plan: Plan, fetch: Fetch, options: ReadOptions): AsyncGenerator<Chunk> {
   const root = plan.levels[0]!
-  const keys = await fetch(plan.keys)
-  const column = (path: string) => keys.columns[plan.keys.columns.findIndex(each => each.path === path)]!
+  // a table that each statement makes anew is read whole by one, and cut into chunks here
+  const whole = plan.made && options.limit === undefined ? plan.roots : undefined
+  const asked = whole ?? plan.keys
+  const keys = await fetch(asked)
+  const column = (path: string) => keys.columns[asked.columns.findIndex(each => each.path === path)]!
   const rows = sortedRows(keys.count, sortColumns(root, column))
   const total = options.limit === undefined ? rows.length : Math.min(rows.length, options.limit)
   const keyColumns = root.key.map(column)
   const load = async (from: number): Promise<DataRecords> => {
     const stretch = rows.subarray(from, Math.min(from + options.chunk, total))
-    const parents = keyColumns.map(each => Array.from(stretch, row => bound(valueAt(each, row))))
+    const parents = whole ? [] : keyColumns.map(each => Array.from(stretch, row => bound(valueAt(each, row))))
     const levels: LevelRecords[] = []
     for (const level of plan.levels) {
       levels.push(level.parent < 0
-        ? merge(level, plan, await fetchUnder(0, parents), new Map(keyTexts(parents).map((key, index) => [key, index])), stretch.length, true)
+        ? whole ? { count: stretch.length, columns: Object.fromEntries(whole.columns.map(({ path }) => [path, takeRows(column(path), stretch)])), starts: Int32Array.of(0, stretch.length) } : merge(level, plan, await fetchUnder(0, parents), new Map(keyTexts(parents).map((key, index) => [key, index])), stretch.length, true)
         : await readDetail(level, levels[level.parent]!))
     }
     const records = { levels }
@@ -51,10 +50,10 @@ export async function* readRecords(plan: Plan, fetch: Fetch, given: ReadOptions)
   }
   // the source reads the next chunks while one is put together and worked on
   const coming = [load(0)]
-  for (let from = 0, asked = options.chunk; from === 0 || from < total; from += options.chunk) {
+  for (let from = 0, ahead = options.chunk; from === 0 || from < total; from += options.chunk) {
     const records = await coming.shift()!
-    for (; coming.length < chunksAhead && asked < total; asked += options.chunk) {
-      const next = load(asked)
+    for (; coming.length < chunksAhead && ahead < total; ahead += options.chunk) {
+      const next = load(ahead)
       next.catch(() => {})
       coming.push(next)
     }

@@ -1,6 +1,6 @@
 import { array, boolean, lazy, mixed, number, object, type Schema, string, ValidationError } from 'yup'
 import { levelNames } from './edits'
-import { type Block, childTotalKinds, codeKinds, dateSteps, formatVersion, type LayoutDefinition, type LevelDefinition, pageSizes, type PanelBlock, parameterKinds, type RelatedDefinition, type ReportDefinition, rowKinds } from './types'
+import { type Block, calendarEdges, childTotalKinds, codeKinds, dateSteps, formatVersion, type LayoutDefinition, type LevelDefinition, pageSizes, type PanelBlock, parameterKinds, type RelatedDefinition, type ReportDefinition, rowKinds } from './types'
 import { upgraded } from './upgrade'
 
 /** A definition that cannot be taken in: one sentence. */
@@ -27,7 +27,12 @@ const level: Schema<LevelDefinition> = object({
   name: identifier, caption: plain, table: name, on: pairs, fields: array(name).required(), related: array(related).required(),
   details: array(lazy(() => level.required())).required(), filters: formulas, sort: sort.required(), calculated,
   totals: array(object({ name: identifier, table: name, on: pairs.min(1), total: mixed().oneOf([...childTotalKinds]).required(), value: plain.max(4000), by: plain, filters: formulas }).noUnknown()),
+  ageings: array(object({
+    name: identifier, amount: formula, asOf: formula, dates: formulas.min(1), direction: mixed().oneOf(['past', 'ahead']).required(),
+    columns: array(object({ label: plain.defined(), upTo: lazy(value => typeof value === 'string' ? mixed().oneOf([...calendarEdges]) : number().strict().integer().min(-100_000).max(100_000)) }).noUnknown()).required().min(2).max(24),
+  }).noUnknown()),
 }).noUnknown() as never
+const named = lazy((fields: object) => object(Object.fromEntries(Object.keys(fields ?? {}).map(key => [key, formula]))).required())
 const table = lazy((value: { kind?: string }) => {
   switch (value?.kind) {
     case 'sql': return object({
@@ -37,9 +42,16 @@ const table = lazy((value: { kind?: string }) => {
     case 'summary': return object({ kind: name, name: identifier, base: level, by: calculated.required(), measures: calculated.required() }).noUnknown()
     case 'stack': return object({
       kind: name, name: identifier, origin: identifier, columns: array(identifier).required(),
-      parts: array(object({ dataSet: identifier, label: plain.defined(), fields: lazy((fields: object) => object(Object.fromEntries(Object.keys(fields ?? {}).map(key => [key, formula]))).required()) }).noUnknown()).required(),
+      parts: array(object({ dataSet: identifier, label: plain.defined(), fields: named }).noUnknown()).required(),
     }).noUnknown()
-    default: return object({ kind: mixed().oneOf(['sql', 'summary', 'stack']).required() })
+    case 'openItems': return object({
+      kind: name, name: identifier, asOf: formula, columns: array(identifier).required(),
+      parts: array(object({
+        label: plain.defined(), table: name, related: array(related).required(), filters: formulas, date: formula, amount: formula, booked: formula, fields: named,
+        settled: array(object({ table: name, on: pairs.min(1), date: formula, amount: formula, booked: formula, adds: boolean().strict().required() }).noUnknown()).required(),
+      }).noUnknown()).required(),
+    }).noUnknown()
+    default: return object({ kind: mixed().oneOf(['sql', 'summary', 'stack', 'openItems']).required() })
   }
 })
 
@@ -77,7 +89,7 @@ const group = object({
   id: identifier, by: formula, step: mixed().oneOf([...dateSteps]), edges: array(number().strict().required()),
   order: object({ by: mixed().oneOf(['name', 'value', 'total', 'given']).required(), total: rule, descending: boolean().strict().required(), given: array(text) }).noUnknown().required(),
   top: object({ count: number().strict().integer().min(1).max(100_000).required(), last: boolean().strict(), total: formula, others: plain }).noUnknown().default(undefined),
-  having: rule, newPage: boolean().strict(), keepTogether: boolean().strict(), repeatStart: boolean().strict(),
+  none: plain, having: rule, newPage: boolean().strict(), keepTogether: boolean().strict(), repeatStart: boolean().strict(),
 }).noUnknown()
 const look = object({ id: name, when: formula, columns: array(name).required(), kinds: array(mixed().oneOf([...rowKinds])), style: fullStyle.required(), mark: plain.max(4), meaning: text }).noUnknown()
 const row: Schema = object({ id: name, kind: mixed().oneOf([...rowKinds]).required(), group: plain, when: rule, cells: record(cell), style: rowStyle, nested: lazy((value: object | undefined) => value === undefined ? mixed().optional() : tableBlock as Schema) }).noUnknown()

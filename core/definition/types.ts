@@ -104,7 +104,30 @@ export interface LevelDefinition {
   sort: SortDefinition[]
   calculated?: CalculatedDefinition[]
   totals?: ChildTotalDefinition[]
+  ageings?: AgeingDefinition[]
 }
+
+/**
+ * An amount of a level sorted into columns by age, or by how far ahead its date lies (rule 25 of the semantics). It gives the level fields called after it: `<name>_0` to `<name>_n`
+ * with the amount in the one column where it belongs and empty in all others, `<name>_due` the date that counts, `<name>_from` which of the dates that was (from 0),
+ * `<name>_days` the age in days, `<name>_column` the place of the column, and `<name>_weight` the amount times its days.
+ */
+export interface AgeingDefinition {
+  name: string
+  /** a formula over the level's own fields */
+  amount: string
+  /** a formula: the date as of which ages are counted */
+  asOf: string
+  /** formulas of dates: the first that is not empty counts */
+  dates: string[]
+  direction: 'past' | 'ahead'
+  /** in order; the last one takes what lies beyond all edges */
+  columns: AgeColumn[]
+}
+
+export const calendarEdges = ['weekEnd', 'monthEnd', 'quarterEnd', 'yearEnd'] as const
+/** Closed at its upper edge: days of age, or days ahead of the as-of date, or the end of its week, month, quarter or year. */
+export interface AgeColumn { label: string, upTo?: number | typeof calendarEdges[number] }
 
 /** A record that another points at (many to one). */
 export interface RelatedDefinition {
@@ -131,6 +154,39 @@ export type TableDefinition =
   | { kind: 'sql', name: string, text: string, columns: TableColumn[], key: string[] }
   | { kind: 'summary', name: string, base: LevelDefinition, by: CalculatedDefinition[], measures: CalculatedDefinition[] }
   | { kind: 'stack', name: string, origin: string, columns: string[], parts: StackPart[] }
+  | OpenItemsTable
+
+/**
+ * Documents and money of a sub-ledger that are not settled at a date (rule 24). Its columns are `kind` (the part's label), those asked for, `date`, `amount` (signed), `open` and `booked_open`:
+ * what is open in the document's currency, and in the company's at the booked rate. See core/definition/openItems.ts.
+ */
+export interface OpenItemsTable {
+  kind: 'openItems'
+  name: string
+  /** a formula: the date as of which it is looked at */
+  asOf: string
+  columns: string[]
+  parts: OpenItemsPart[]
+}
+
+/** Documents of one table. Formulas are over the table's own fields and related records. */
+export interface OpenItemsPart {
+  label: string
+  table: string
+  related: RelatedDefinition[]
+  filters: string[]
+  /** date of the document */
+  date: string
+  /** its signed amount: what is owed is positive, what reduces it negative */
+  amount: string
+  /** the same in the company's currency, as booked */
+  booked: string
+  fields: Record<string, string>
+  settled: Settlement[]
+}
+
+/** What was applied to a document, dated: it takes from the amount, or adds to it (to a credit that is used up). */
+export interface Settlement { table: string, on: JoinPair[], date: string, amount: string, booked: string, adds: boolean }
 
 export interface TableColumn { name: string, type: ValueType, scale?: number, databaseType: string }
 /** `fields` says for each column of the stack which field of the data set's root goes into it, or a constant written as a formula; absent: empty. */
@@ -362,6 +418,8 @@ export interface GroupDefinition {
   edges?: number[]
   /** by the name shown, by the value itself, by a total (a formula), or in a given order of names */
   order: { by: 'name' | 'value' | 'total' | 'given', total?: string, descending: boolean, given?: string[] }
+  /** name of the group of records that have nothing there */
+  none?: string
   /** the n first or last by a total; the rest forms one group of this name, or is left out where there is none */
   top?: { count: number, last?: boolean, total: string, others?: string }
   /** a formula over totals; groups in which it does not hold are left out with their records */

@@ -440,7 +440,7 @@ export function partsOf(typed: Typed): Typed[] {
 /** Digits after the mark that a number can have at most, where its parts say so. */
 export function scaleOf(typed: Typed): number | undefined {
   const most = (...parts: Typed[]) => {
-    const scales = parts.filter(part => part.type !== 'empty').map(scaleOf)
+    const scales = parts.filter(part => part.type !== 'empty' && !(part.is === 'constant' && part.value === null)).map(scaleOf)
     return scales.includes(undefined) ? undefined : Math.max(0, ...scales as number[])
   }
   switch (typed.is) {

@@ -1,6 +1,6 @@
 import { sql, type SQL } from 'drizzle-orm'
 import type { Value, ValueType } from '../dataset/records'
-import { addMonths, dateParts, monthEnd, monthStart } from '../value/date'
+import { addMonths, dateParts, dayOf, monthEnd, monthStart, quarterEnd, weekEnd } from '../value/date'
 import { absolute, ceiling, compareDecimals, type Decimal, decimal, decimalText, floor, round, toNumber, trim } from '../value/decimal'
 import { amountWords } from '../value/words'
 import { folded } from './text'
@@ -53,6 +53,9 @@ export const scalarFunctions: Record<string, ScalarFunction> = {
   addMonths: { usage: 'addMonths(date, months)', help: 'The same day so many months later, or the last day of a shorter month.', takes: ['date', 'number'], gives: 'date', evaluate: (a, n) => addMonths(day(a), int(n)), sql: (a, n) => sql`(${a} + make_interval(months => ${sqlInt(n)}))::date` },
   monthStart: { usage: 'monthStart(date)', help: 'The first day of the date’s month.', takes: ['date'], gives: 'date', evaluate: a => monthStart(day(a)), sql: a => sql`date_trunc('month', ${a}::timestamp)::date` },
   monthEnd: { usage: 'monthEnd(date)', help: 'The last day of the date’s month.', takes: ['date'], gives: 'date', evaluate: a => monthEnd(day(a)), sql: a => sql`(date_trunc('month', ${a}::timestamp) + interval '1 month - 1 day')::date` },
+  weekEnd: { usage: 'weekEnd(date)', help: 'The Sunday of the date’s week.', takes: ['date'], gives: 'date', evaluate: a => weekEnd(day(a)), sql: a => sql`(date_trunc('week', ${a}::timestamp) + interval '6 days')::date` },
+  quarterEnd: { usage: 'quarterEnd(date)', help: 'The last day of the date’s quarter.', takes: ['date'], gives: 'date', evaluate: a => quarterEnd(day(a)), sql: a => sql`(date_trunc('quarter', ${a}::timestamp) + interval '3 months - 1 day')::date` },
+  yearEnd: { usage: 'yearEnd(date)', help: 'The last day of the date’s calendar year.', takes: ['date'], gives: 'date', evaluate: a => dayOf(dateParts(day(a)).year, 12, 31), sql: a => sql`(date_trunc('year', ${a}::timestamp) + interval '1 year - 1 day')::date` },
   daysBetween: { usage: 'daysBetween(from, to)', help: 'How many days lie between two dates; negative when the second is earlier.', takes: ['date', 'date'], gives: 'number', evaluate: (a, b) => whole(day(b) - day(a)), sql: (a, b) => sql`(${b} - ${a})::numeric` },
   year: { usage: 'year(date)', help: 'The year of a date.', takes: ['date'], gives: 'number', evaluate: a => whole(dateParts(day(a)).year), sql: a => sql`extract(year from ${a})` },
   quarter: { usage: 'quarter(date)', help: 'The quarter of a date, 1 to 4.', takes: ['date'], gives: 'number', evaluate: a => whole(Math.ceil(dateParts(day(a)).month / 3)), sql: a => sql`extract(quarter from ${a})` },

@@ -63,3 +63,13 @@ export function monthEnd(date: Day): Day {
   const { year, month } = dateParts(date)
   return dayOf(year, month, daysInMonth(year, month))
 }
+
+/** The Sunday of a date's week; weeks begin on Monday (ISO 8601). Day 0 is a Thursday. */
+export function weekEnd(date: Day): Day {
+  return date + 6 - ((date + 3) % 7 + 7) % 7
+}
+
+export function quarterEnd(date: Day): Day {
+  const { month } = dateParts(date)
+  return monthEnd(addMonths(monthStart(date), (3 - month % 3) % 3))
+}
