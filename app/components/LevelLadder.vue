@@ -3,7 +3,7 @@ import { singular } from '../../core/catalog/relations'
 import { columnCaption, findTable, readable } from '../../core/catalog/types'
 import type { LevelInfo } from '../../core/dataset/levels'
 import { addDataSet, removeDataSet, removeDetail, removeRelated, setLevel, tickField } from '../../core/definition/edits'
-import type { RelatedDefinition } from '../../core/definition/types'
+import type { RelatedDefinition, TableDefinition } from '../../core/definition/types'
 
 interface LadderRecord { path: string, name: string, table: string, fields: string[], depth: number, required?: boolean, filtered: boolean }
 
@@ -29,7 +29,7 @@ function recordsOf(level: LevelInfo): LadderRecord[] {
   return list
 }
 const depth = (level: LevelInfo): number => level.parent < 0 ? 0 : depth(levels.value[level.parent]!) + 1
-const fieldsOf = (level: LevelInfo, record: LadderRecord) => [...level.fields.values()].filter(field => field.record === record.path && !field.total && !(field.formula && level.definition.calculated?.some(each => each.name === field.path)))
+const fieldsOf = (level: LevelInfo, record: LadderRecord) => [...level.fields.values()].filter(field => field.record === record.path && !field.total && !field.dated && !(field.formula && level.definition.calculated?.some(each => each.name === field.path)))
 const sharedOf = (level: LevelInfo, record: LadderRecord) => record.path ? [] : (findTable(report.model!.catalog, record.table)?.calculated ?? []).filter(each => !level.fields.has(each.name))
 const worked = (level: LevelInfo) => [...level.fields.values()].filter(field => field.total || (field.formula && level.definition.calculated?.some(each => each.name === field.path)))
 const keyOf = (level: LevelInfo, record: LadderRecord) => `${level.name}/${record.path}`
@@ -57,6 +57,7 @@ const renaming = ref('')
 const replacing = ref('')
 const menu = (level: LevelInfo) => [[
   { label: 'Calculated field', icon: 'i-lucide-square-function', onSelect: () => { data.panel = { kind: 'calculated', level: level.name } } },
+  { label: 'Ages in columns', icon: 'i-lucide-calendar-range', onSelect: () => { data.panel = { kind: 'ageing', level: level.name } } },
   { label: 'Child total', icon: 'i-lucide-sigma', onSelect: () => { data.panel = { kind: 'total', level: level.name } } },
   { label: 'Filter these rows', icon: 'i-lucide-filter', onSelect: () => { focus.value = level.name } },
 ], [
@@ -87,9 +88,11 @@ function addTable(table: string): void {
 const setMenu = computed(() => [[
   { label: 'From a table', icon: 'i-lucide-table-2', onSelect: () => { finding.value = true } },
   { label: 'From an SQL text', icon: 'i-lucide-file-code-2', onSelect: () => { data.panel = { kind: 'table', table: 'sql' } } },
+  { label: 'Open items as of a date', icon: 'i-lucide-hourglass', onSelect: () => { data.panel = { kind: 'openItems' } } },
   { label: 'Stacked from several sets', icon: 'i-lucide-layers', onSelect: () => { data.panel = { kind: 'table', table: 'stack' } } },
 ]])
-const kinds = { sql: 'SQL text', summary: 'summary', stack: 'stacked sets' }
+const kinds = { sql: 'SQL text', summary: 'summary', stack: 'stacked sets', openItems: 'open items' }
+const openTable = (table: TableDefinition) => data.panel = table.kind === 'openItems' ? { kind: 'openItems', name: table.name } : { kind: 'table', table: table.kind, name: table.name }
 const tableItems = computed(() => report.model!.catalog.tables.map(table => ({ label: table.name.startsWith('@') ? `${readable(table.name)} (of this report)` : readable(table.name), value: table.name, hint: table.comment ?? '' })))
 const typeWord = (type: string) => type === 'boolean' ? 'yes/no' : type
 </script>
@@ -139,11 +142,12 @@ const typeWord = (type: string) => type === 'boolean' ? 'yes/no' : type
           </div>
         </template>
         <button v-for="field in worked(level)" :key="field.path" class="ml-4 flex w-[calc(100%-1rem)] items-center gap-1.5 rounded px-1 py-px text-left text-sm hover:bg-elevated" :data-worked="field.path" @click="data.panel = field.total ? { kind: 'total', level: level.name, name: field.path } : { kind: 'calculated', level: level.name, name: field.path }"><UIcon :name="field.total ? 'i-lucide-sigma' : 'i-lucide-square-function'" class="size-3.5 shrink-0" :style="{ color: 'var(--level)' }" /><span class="truncate">{{ field.caption }}</span><span class="ml-auto text-xs text-dimmed">{{ typeWord(field.type) }}</span></button>
+        <button v-for="each in level.definition.ageings" :key="each.name" class="ml-4 flex w-[calc(100%-1rem)] items-center gap-1.5 rounded px-1 py-px text-left text-sm hover:bg-elevated" :data-ages="each.name" @click="data.panel = { kind: 'ageing', level: level.name, name: each.name }"><UIcon name="i-lucide-calendar-range" class="size-3.5 shrink-0" :style="{ color: 'var(--level)' }" /><span class="truncate">Ages {{ each.name }}</span><span class="ml-auto text-xs text-dimmed">{{ each.columns.length }} columns</span></button>
         <p class="pl-4 pt-0.5 text-xs text-muted">{{ level.definition.fields.length }} of {{ fieldsOf(level, recordsOf(level)[0]!).length }} fields ticked</p>
       </section>
       <section v-if="report.definition!.tables?.length" aria-label="Tables of this report">
         <h3 class="px-1 pb-1 text-xs font-semibold text-muted">Tables of this report</h3>
-        <button v-for="table in report.definition!.tables" :key="table.name" class="flex w-full items-center gap-2 rounded px-1 py-0.5 text-left text-sm hover:bg-elevated" @click="data.panel = { kind: 'table', table: table.kind, name: table.name }"><UIcon :name="{ sql: 'i-lucide-file-code-2', summary: 'i-lucide-group', stack: 'i-lucide-layers' }[table.kind]" class="size-4 text-muted" />{{ readable(table.name) }}<span class="ml-auto text-xs text-dimmed">{{ kinds[table.kind] }}</span></button>
+        <button v-for="table in report.definition!.tables" :key="table.name" class="flex w-full items-center gap-2 rounded px-1 py-0.5 text-left text-sm hover:bg-elevated" @click="openTable(table)"><UIcon :name="{ sql: 'i-lucide-file-code-2', summary: 'i-lucide-group', stack: 'i-lucide-layers', openItems: 'i-lucide-hourglass' }[table.kind]" class="size-4 text-muted" />{{ readable(table.name) }}<span class="ml-auto text-xs text-dimmed">{{ kinds[table.kind] }}</span></button>
       </section>
     </div>
   </aside>

@@ -1,6 +1,7 @@
 import { type DraftKind, draftLayout } from '../../core/compose/drafts'
 import { findTable } from '../../core/catalog/types'
 import { listOfTable } from '../../core/definition/draft'
+import { addAgeColumns } from '../../core/definition/ageing'
 import { columnTotals, columnValue, groupFields } from '../../core/compose/totals'
 import { addGroup, addItem, addTotalAcross, blocksOf, copyLayout, duplicateBlock, freeId, insertBlock, moveItems, type NewItem, nestTable, putLayout, removeLayout, renameLayout, setDefaultLayout, setLayout, setStyle, shiftBlock, wrapInRepeat } from '../../core/definition/edits'
 import type { Block, PanelBlock, TableBlock, TextStyle } from '../../core/definition/types'
@@ -100,6 +101,7 @@ export function useSheetCommands(view: { zoom: Ref<number>, fit: () => void, sid
   const grouped = computed(() => table.value ?? (tables.value.length === 1 ? tables.value[0] as TableBlock : undefined))
   const tables = computed(() => blocksOf(report.layout!).filter(each => each.kind === 'table'))
 
+  const agesHere = computed(() => table.value ? levels.value.find(level => level.name === table.value!.level)?.definition.ageings ?? [] : [])
   const insertions = computed<Command[]>(() => [
     ...(inPanel.value ? [
       { id: 'text', label: 'Text', icon: 'i-lucide-type', run: () => put('Add text', { kind: 'text', x: 0, y: 0, width: 160, text: 'Text' }) },
@@ -109,6 +111,7 @@ export function useSheetCommands(view: { zoom: Ref<number>, fit: () => void, sid
       { id: 'qr', label: 'QR code', icon: 'i-lucide-qr-code', run: () => put('Add code', { kind: 'code', x: 0, y: 0, width: 56, height: 56, code: 'qrcode', text: 'Text' }) },
       { id: 'bars', label: 'Barcode', icon: 'i-lucide-barcode', run: () => put('Add code', { kind: 'code', x: 0, y: 0, width: 140, height: 32, code: 'code128', text: '12345' }) },
     ].map(each => ({ ...each, group: 'Into this panel' })) : []),
+    ...agesHere.value.map(ageing => ({ id: `ages ${ageing.name}`, group: 'Columns', label: `Columns of ages ${ageing.name}`, icon: 'i-lucide-calendar-range', run: () => report.edit('Columns of ages', now => addAgeColumns(now, table.value!.id, ageing, selection.value?.cell)) })),
     ...nestable.value.map(level => ({ id: `nest ${level.name}`, group: 'Under each row', label: `${level.caption} under each row`, icon: 'i-lucide-list-tree', run: () => report.edit('Details under each row', now => nestTable(now, table.value!.id, { ...tableOf(level), left: 18 })) })),
     { id: 'panel', group: 'Blocks', label: 'Panel', icon: 'i-lucide-layout-template', run: () => add('Add panel', panel()) },
     ...levels.value.map(level => ({ id: `table ${level.name}`, group: 'Blocks', label: `Table of ${manyOf(level.caption)}`, icon: 'i-lucide-table', run: () => add('Add table', tableOf(level)) })),

@@ -12,6 +12,8 @@ export type DataPanel =
   | { kind: 'calculated', level: string, name?: string }
   | { kind: 'total', level: string, name?: string }
   | { kind: 'table', table: 'sql' | 'summary' | 'stack', name?: string, base?: string, parent?: string }
+  | { kind: 'ageing', level: string, name?: string }
+  | { kind: 'openItems', name?: string }
   | { kind: 'pinned' }
 
 /** The Data stage: which data set is looked at, its rows, and what is open beside them. */

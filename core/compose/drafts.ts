@@ -1,4 +1,5 @@
 import { singular } from '../catalog/relations'
+import { ageColumns } from '../dataset/ageing'
 import { type FieldInfo, type LevelInfo, tickedFields } from '../dataset/levels'
 import { addGroup } from '../definition/table'
 import { freeId } from '../definition/names'
@@ -55,7 +56,8 @@ export function draftLayout(report: ReportDefinition, levels: readonly LevelInfo
   const [root] = levels as [LevelInfo, ...LevelInfo[]]
   const parameters = Object.fromEntries(report.parameters.map(parameter => [parameter.name, 'text' as const]))
   const listed = kind === 'document' ? levels.find(level => level.parent === 0) ?? root : root
-  const fields = shownFields(listed, 7)
+  const [ageing] = listed.definition.ageings ?? []
+  const fields = ageing ? [...shownFields(listed, 30).filter(field => !field.dated).slice(0, 5), ...ageColumns(ageing).flatMap(path => listed.fields.get(path) ?? [])] : shownFields(listed, 7)
   const landscape = kind !== 'document' && fields.length > 6
   const width = landscape ? 751.89 : 505.28
   const text = (item: string, x: number, y: number, across: number, source: string, style: TextStyle = {}) => ({ kind: 'text' as const, id: item, x, y, width: across, text: source, style })

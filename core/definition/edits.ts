@@ -26,7 +26,7 @@ function changeDataSet(report: ReportDefinition, index: number, change: (dataSet
 }
 
 /** Changes the level of a name, in whichever data set or summary it stands: names are unique within a report. */
-function changeLevel(report: ReportDefinition, name: string, change: (level: LevelDefinition) => LevelDefinition): ReportDefinition {
+export function changeLevel(report: ReportDefinition, name: string, change: (level: LevelDefinition) => LevelDefinition): ReportDefinition {
   const has = (level: LevelDefinition): boolean => level.name === name || level.details.some(has)
   const apply = (level: LevelDefinition): LevelDefinition => level.name === name ? change(level) : has(level) ? { ...level, details: level.details.map(apply) } : level
   return {

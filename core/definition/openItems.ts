@@ -1,3 +1,4 @@
+import { type Catalog, type CatalogTable, findTable, readable } from '../catalog/types'
 import type { ChildTotalDefinition, DataSetDefinition, OpenItemsPart, OpenItemsTable, ReportDefinition, TableDefinition } from './types'
 
 /** Columns that every table of open items has after those asked for. */
@@ -39,3 +40,51 @@ function stackOf(table: OpenItemsTable): TableDefinition {
     parts: table.parts.map((part, index) => ({ dataSet: setName(table, index), label: part.label, fields: { ...part.fields, date: part.date, amount: part.amount, open: 'open', booked_open: 'booked_open' } })),
   }
 }
+
+/** A way to read open items that a source offers: what was applied, to which documents, and the table that it all belongs to. */
+export interface OpenItemsProposal { applications: string, party: string, table: Omit<OpenItemsTable, 'name' | 'asOf'> }
+
+/**
+ * Tables that apply one kind of document to another: they point at two or more tables with dated amounts that belong to the same party. The document that is always named is what is owed;
+ * the others reduce it. All of it is a proposal: the author sees and changes each formula.
+ */
+export function proposeOpenItems(catalog: Catalog): OpenItemsProposal[] {
+  return catalog.tables.flatMap((table): OpenItemsProposal[] => {
+    const keys = catalog.foreignKeys.filter(key => key.from.table === table.name && key.from.columns.length === 1)
+    const date = dateOf(table)
+    const amount = moneyOf(table)
+    const targets = [...new Set(keys.map(key => key.to.table))].flatMap(name => findTable(catalog, name) ?? []).filter(each => dateOf(each) && moneyOf(each))
+    if (!date || !amount || targets.length < 2) return []
+    const parties = targets.map(each => catalog.foreignKeys.filter(key => key.from.table === each.name && key.from.columns.length === 1))
+    // of the records that all of them belong to, the one that most is known of: a customer rather than a branch or a currency
+    const [party] = parties[0]!.filter(key => parties.slice(1).every(list => list.some(other => other.to.table === key.to.table && other.from.columns[0] === key.from.columns[0])))
+      .sort((a, b) => findTable(catalog, b.to.table)!.columns.length - findTable(catalog, a.to.table)!.columns.length)
+    if (!party) return []
+    const column = (name: string) => table.columns.find(each => each.name === name)
+    const owed = keys.find(key => column(key.from.columns[0]!)?.required && targets.some(each => each.name === key.to.table))?.to.table ?? targets[0]!.name
+    const own = column('base_amount') ? 'base_amount' : amount
+    const other = table.columns.find(each => /source.*amount|amount.*source/.test(each.name))?.name ?? own
+    const shared = [...new Set(targets.flatMap(each => catalog.foreignKeys.filter(key => key.from.table === each.name && key.from.columns.length === 1).map(key => key.from.columns[0]!)))].filter(name => targets.every(each => each.columns.some(found => found.name === name)))
+    const parts = targets.map((each): OpenItemsPart => {
+      const mine = keys.filter(key => key.to.table === each.name).sort((a, b) => Number(column(b.from.columns[0]!)?.required ?? false) - Number(column(a.from.columns[0]!)?.required ?? false))
+      const main = each.name === owed
+      const terms = catalog.foreignKeys.find(key => key.from.table === each.name && key.from.columns.length === 1 && findTable(catalog, key.to.table)?.columns.some(found => found.name === 'days'))
+      const due = each.columns.find(found => found.type === 'date' && /due/.test(found.name))?.name ?? (main ? undefined : dateOf(each))
+      const number = each.columns.find(found => /^(number|code)$/.test(found.name))?.name
+      const sign = main ? '' : '-'
+      const booked = each.columns.find(found => /^base_(total|amount)$/.test(found.name))?.name ?? moneyOf(each)!
+      return {
+        label: readable(each.name), table: each.name, filters: [], date: dateOf(each)!, amount: `${sign}${moneyOf(each)}`, booked: `${sign}${booked}`,
+        related: terms ? [{ name: 'terms', table: terms.to.table, on: [{ from: terms.from.columns[0]!, to: terms.to.columns[0]! }], fields: ['days'], related: [] }] : [],
+        fields: { ...Object.fromEntries(shared.map(name => [name, name])), ...(number ? { number } : {}), ...(due ? { due_date: due } : {}), ...(terms ? { terms_days: 'terms.days' } : {}) },
+        settled: mine.map((key, index) => ({ table: table.name, on: [{ from: key.to.columns[0]!, to: key.from.columns[0]! }], date, amount, booked: main && index === 0 ? own : other, adds: !(main && index === 0) })),
+      }
+    })
+    // what is owed comes first, and its key that is always named
+    const ordered = [...parts.filter(part => part.table === owed), ...parts.filter(part => part.table !== owed)]
+    return [{ applications: table.name, party: party.to.table, table: { kind: 'openItems', columns: [...new Set(ordered.flatMap(part => Object.keys(part.fields)))], parts: ordered } }]
+  })
+}
+
+const dateOf = (table: CatalogTable) => table.columns.find(column => column.type === 'date' && !/due|expected|valid|until/.test(column.name))?.name
+const moneyOf = (table: CatalogTable) => (table.columns.find(column => column.name === 'total' && column.type === 'number') ?? table.columns.find(column => column.name === 'amount' && column.type === 'number'))?.name

@@ -13,13 +13,15 @@ const report = useReport()
 const data = useData()
 /** filters of the levels above that could not be brought along */
 const left = ref<string[]>([])
-const own = ref<TableDefinition>({ kind: 'sql', name: '', text: '', columns: [], key: [] })
+/** tables of open items have a panel of their own */
+type WrittenTable = Exclude<TableDefinition, { kind: 'openItems' }>
+const own = ref<WrittenTable>({ kind: 'sql', name: '', text: '', columns: [], key: [] })
 const taken = computed(() => [...report.definition!.dataSets, ...report.definition!.tables ?? []].map(each => each.name).filter(each => each !== name))
 const blank = (levelName: string, table: string): LevelDefinition => ({ name: levelName, table, on: [], fields: [], related: [], details: [], filters: [], sort: [] })
 
 watch(() => [kind, name, base, parent], () => {
   const known = report.definition!.tables?.find(each => each.name === name)
-  if (known) own.value = plain(known)
+  if (known && known.kind !== 'openItems') own.value = plain(known)
   else if (kind === 'sql') own.value = { kind, name: freeId('flat', taken.value, true), text: '', columns: [], key: [] }
   else if (kind === 'stack') own.value = { kind, name: freeId('movements', taken.value, true), origin: 'kind', columns: [], parts: [] }
   else {
@@ -225,7 +227,7 @@ const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', s
     <template v-else-if="own.kind === 'summary'">
       <p class="text-sm text-muted">One row per group of <b>{{ summaryLevels[0]?.definition.table.replace('@', '') ?? own.base.table }}</b>, added up in the database.</p>
       <p v-for="filter in left" :key="filter" class="text-sm text-apricot-700 dark:text-apricot-300" role="status">The filter <code class="font-mono text-xs">{{ filter }}</code> of a level above cannot be said here; add one that means the same.</p>
-      <section v-if="summaryLevels[0]"><h3 class="mb-1 text-sm font-semibold">Only rows where</h3><DataFilterLine :level="summaryLevels[0]" :filters="own.base.filters" bare @change="filters => { own = { ...own, base: { ...(own as { base: LevelDefinition }).base, filters } } as TableDefinition }" /></section>
+      <section v-if="summaryLevels[0]"><h3 class="mb-1 text-sm font-semibold">Only rows where</h3><DataFilterLine :level="summaryLevels[0]" :filters="own.base.filters" bare @change="filters => { own = { ...own, base: { ...(own as { base: LevelDefinition }).base, filters } } as WrittenTable }" /></section>
       <section class="space-y-1.5">
         <h3 class="text-sm font-semibold">One row per</h3>
         <div v-for="(each, index) in own.by" :key="index" class="space-y-1">

@@ -70,7 +70,8 @@ function sort(column: GridColumn, direction: 'up' | 'down' | 'none'): void {
 }
 function hide(column: GridColumn): void {
   const { field } = column
-  if (field.total) report.edit(`Remove ${field.path}`, definition => removeTotal(definition, column.level, field.path))
+  if (field.dated) data.panel = { kind: 'ageing', level: column.level, name: field.dated.replace(/_from$/, '') }
+  else if (field.total) report.edit(`Remove ${field.path}`, definition => removeTotal(definition, column.level, field.path))
   else if (field.formula && data.level(column.level)!.definition.calculated?.some(each => each.name === field.path)) report.edit(`Remove ${field.path}`, definition => removeCalculated(definition, column.level, field.path))
   else report.edit(`Untick ${field.path}`, definition => tickField(definition, column.level, field.record, field.column.name, false))
 }
@@ -165,6 +166,8 @@ const repeats = computed(() => flatRows.value.above.map(level => level.caption.t
       <DataCalculatedPanel v-else-if="data.panel.kind === 'calculated'" :key="data.panel.name" :level="data.panel.level" :name="data.panel.name" />
       <DataTotalPanel v-else-if="data.panel.kind === 'total'" :key="data.panel.name" :level="data.panel.level" :name="data.panel.name" />
       <DataTablePanel v-else-if="data.panel.kind === 'table'" :key="`${data.panel.table} ${data.panel.name} ${data.panel.base}`" :table="data.panel.table" :name="data.panel.name" :base="data.panel.base" :parent="data.panel.parent" />
+      <DataAgeingPanel v-else-if="data.panel.kind === 'ageing'" :key="`ages ${data.panel.level} ${data.panel.name}`" :level="data.panel.level" :name="data.panel.name" />
+      <DataOpenItemsPanel v-else-if="data.panel.kind === 'openItems'" :key="`open ${data.panel.name}`" :name="data.panel.name" />
       <DataPinnedPanel v-else />
     </template>
   </div>
