@@ -7,14 +7,15 @@ import { dataFolder, openEstante } from '../server/estante'
 import { type ListedParameter, listParameters } from '../server/runs/choices'
 import { RunError } from '../server/runs/execute'
 import type { RunOutput, RunResult } from '../server/runs/run.worker'
+import { OutputError, readOutput } from '../server/runs/output'
 import { holderOf } from '../server/store/lock'
 import { StoreError } from '../server/store/store'
 
 /** Something the person at the keyboard can put right: one sentence. */
 class UsageError extends Error {}
 
-const usage = `estante params "<report>" [--data <folder>], or estante run "<report>" --format pdf|json|csv|svg --out <file> [--set name=value …] [--level <name>] [--layout <name>] [--page <n>] [--data <folder>]`
-const formats = ['pdf', 'json', 'csv', 'svg']
+const usage = `estante params "<report>" [--data <folder>], or estante run "<report>" --format pdf|xlsx|csv|json|xml|html|svg --out <file> [--set name=value …] [--layout <name>] [--level <name>] [--sheets one|documents|groups] [--rows <level>] [--separator comma|semicolon|tab] [--decimal point|comma] [--guard] [--page <n>] [--data <folder>]`
+const formats = ['pdf', 'xlsx', 'csv', 'json', 'xml', 'html', 'svg']
 
 interface Order { command: 'run', report: string, answers: Record<string, string>, output: RunOutput, folder: string, layout?: string }
 interface Listing { command: 'params', report: string, folder: string }
@@ -24,6 +25,7 @@ function readOrder(args: string[]): Order | Listing {
   try {
     parsed = parseArgs({ args, allowPositionals: true, options: {
       set: { type: 'string', multiple: true, default: [] }, format: { type: 'string', default: 'pdf' }, out: { type: 'string' }, level: { type: 'string' }, layout: { type: 'string' }, page: { type: 'string' }, data: { type: 'string' },
+      sheets: { type: 'string' }, rows: { type: 'string' }, separator: { type: 'string' }, decimal: { type: 'string' }, guard: { type: 'boolean' },
     } })
   } catch (error) {
     throw new UsageError(`${(error as Error).message.split('. ')[0]!.replace(/\.?$/, '.')} It is written: ${usage}`)
@@ -50,7 +52,8 @@ function readOrder(args: string[]): Order | Listing {
   }
   if (format === 'csv' && !level) throw new UsageError('CSV holds one level; name it with --level.')
   if (format === 'svg' && page !== undefined && !/^[1-9]\d*$/.test(page)) throw new UsageError(`“${page}” is no page number.`)
-  const output: RunOutput = format === 'csv' ? { format, file, level: level! } : format === 'svg' ? { format, file, page: Number(page ?? 1) } : { format: format as 'pdf' | 'json', file }
+  const { values: options } = parsed
+  const output = format === 'pdf' ? { format, file } as RunOutput : format === 'svg' ? { format, file, page: Number(page ?? 1) } as RunOutput : { ...readOutput({ ...options, format, guard: options.guard ? 'yes' : undefined }), file } as RunOutput
   return { command, report, answers, output, folder, ...(parsed.values.layout ? { layout: parsed.values.layout } : {}) }
 }
 
@@ -110,7 +113,7 @@ try {
   process.stdout.write(`${JSON.stringify({ report, pages, rows, ms })}\n`)
   process.exit(0)
 } catch (error) {
-  const known = error instanceof UsageError || error instanceof RunError || error instanceof StoreError
+  const known = error instanceof UsageError || error instanceof OutputError || error instanceof RunError || error instanceof StoreError
   process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`)
   process.exit(known ? 2 : 1)
 }

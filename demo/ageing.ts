@@ -43,6 +43,8 @@ export const pastColumns: AgeingDefinition['columns'] = [{ label: 'Not due', upT
 export const aheadColumns: AgeingDefinition['columns'] = [{ label: 'Overdue', upTo: -1 }, { label: 'This week', upTo: 'weekEnd' }, { label: 'This month', upTo: 'monthEnd' }, { label: 'Later' }]
 const dueDates = ['due_date', 'addDays(date, terms_days)', 'date']
 
+/** Amounts with two digits, nothing as a dash. */
+const dashed = '#,##0.00;−#,##0.00;–'
 /** The rate of the item's currency that held on the as-of date (rule 26 of the semantics). */
 const rate: RelatedDefinition = { name: 'rate', table: 'exchange_rates', on: [{ from: 'currency_code', to: 'currency_code' }], fields: ['rate'], related: [], pick: { latest: 'rate_date', at: 'param.asOf' } }
 
@@ -65,7 +67,7 @@ function schedule(side: Side): ReportDefinition {
     ],
     dataSets: [
       { name: 'main', source: 'caisvelho',
-        fields: { 'items.open': { currency: 'currency_code', format: '#,##0.00' }, ...Object.fromEntries([0, 1, 2, 3, 4].map(index => [`items.own_${index}`, { currency: 'currency_code', format: '#,##0.00' }])), 'items.base_open': { caption: 'Open, EUR' }, 'items.age_due': { format: 'd MMM y' } },
+        fields: { 'items.open': { currency: 'currency_code', format: '#,##0.00' }, ...Object.fromEntries([0, 1, 2, 3, 4].map(index => [`items.own_${index}`, { currency: 'currency_code', format: dashed }])), ...Object.fromEntries([0, 1, 2, 3, 4].map(index => [`items.age_${index}`, { format: dashed }])), 'items.base_open': { caption: 'Open, EUR' }, 'items.age_due': { format: 'd MMM y' } },
         root: level('account', 'accounts', {
           caption: 'Control account', fields: ['code', 'name'], filters: [`code = "${side.account}"`],
           totals: [

@@ -5,7 +5,7 @@ import { ensureInstalled, ensurePrograms, must, root } from './ensure.mjs'
 
 ensureInstalled()
 ensurePrograms({
-  '/usr/bin/chromium': 'chromium', '/usr/bin/pdftotext': 'poppler-utils',
+  '/usr/bin/chromium': 'chromium', '/usr/bin/pdftotext': 'poppler-utils', '/usr/bin/soffice': 'libreoffice-calc', '/usr/bin/xmllint': 'libxml2-utils',
   ...(existsSync('/usr/lib/postgresql') ? {} : { '/usr/lib/postgresql': 'postgresql' }),
 })
 process.env.NUXT_TELEMETRY_DISABLED = '1'

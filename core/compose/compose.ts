@@ -75,12 +75,17 @@ export class Composer {
     this.language = layout.language
   }
 
-  /** Pages completed by the next records, or by those of them whose root is `first` or comes after it. */
-  * add(data: DataRecords, first = 0): Generator<Page> {
+  /** Formulas and texts speak of these records from now on. */
+  use(data: DataRecords): void {
     this.data = data
     this.lineage = new Lineage(this.options.levels, data)
     this.texts = new Map()
     this.compiled = new Map()
+  }
+
+  /** Pages completed by the next records, or by those of them whose root is `first` or comes after it. */
+  * add(data: DataRecords, first = 0): Generator<Page> {
+    this.use(data)
     const all: Standing = { level: 0, from: first, to: data.levels[0]!.count }
     yield* this.blocks(this.layout.blocks, all)
     this.recordsBefore += all.to
@@ -163,10 +168,13 @@ export class Composer {
   /** Records that are aged by another date than they should be (rule 25) are counted. */
   private remarkDates(table: PreparedTable, rows: Int32Array): void {
     const level = this.options.levels[table.level]!
+    const done = new Set<string>()
     for (const { name, dates } of level.definition.ageings ?? []) {
       const column = this.data.levels[table.level]!.columns[`${name}_from`]
       if (!column) continue
-      const key = `dates ${table.block.id} ${name}`
+      const key = `dates ${table.block.id} ${dates.join(' ')}`
+      if (done.has(key)) continue
+      done.add(key)
       const counts = this.dated.get(key) ?? dates.map(() => 0)
       this.dated.set(key, counts)
       for (const row of rows) {
@@ -362,7 +370,7 @@ export class Composer {
   }
 
   /** Goes over to another language; texts are compiled anew for it. */
-  private speak(language: string): void {
+  speak(language: string): void {
     let known: string
     try {
       known = Intl.getCanonicalLocales(language)[0] ?? this.layout.language

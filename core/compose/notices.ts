@@ -58,5 +58,5 @@ export function plainContrast(style: ResolvedStyle, fill: string | undefined, at
 export function datedSentence(caption: string, dates: readonly string[], counts: readonly number[]): string | undefined {
   const taken = dates.slice(1).flatMap((date, index) => counts[index + 1] ? [`${counts[index + 1]} by ${date}`] : [])
   const all = counts.slice(1).reduce((sum, each) => sum + each, 0)
-  return all ? `${all} of ${caption.toLowerCase()} ${all === 1 ? 'has' : 'have'} no date to be aged by and ${all === 1 ? 'is' : 'are'} dated otherwise: ${taken.join(', ')}.` : undefined
+  return all ? `${all} of ${caption.toLowerCase()} ${all === 1 ? 'has' : 'have'} no date of ${all === 1 ? 'its' : 'their'} own to be aged by; dated instead: ${taken.join(', ')}.` : undefined
 }

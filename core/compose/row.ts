@@ -52,7 +52,8 @@ export function columnTails(table: PreparedTable, language: string): number[] {
   })
 }
 
-function styled(composer: Composer, table: PreparedTable, row: PreparedRow, cell: PreparedCell, at: Standing): { style: ResolvedStyle, mark: string } {
+/** The style of a cell with the looks that hold for its row, and their sign. */
+export function styled(composer: Composer, table: PreparedTable, row: PreparedRow, cell: PreparedCell, at: Standing): { style: ResolvedStyle, mark: string } {
   let mark = ''
   const put: TextStyle[] = []
   for (const each of table.looks) {

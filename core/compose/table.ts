@@ -6,7 +6,7 @@ import type { PreparedRow, PreparedTable } from './prepare'
 import { drawRow, legendRows, type MeasuredRow, measureRow, type Repeats, splitRow } from './row'
 
 /** A row to be printed, with what stands around it. */
-interface Piece {
+export interface Piece {
   table: PreparedTable
   row: PreparedRow
   at: Standing
@@ -23,7 +23,7 @@ interface Piece {
 }
 
 /** What a piece stands in: a table or one of its groups. Its rows stand again on each page it goes on to. */
-interface Frame { parent?: Frame | undefined, table: PreparedTable, at: Standing, node?: GroupNode, started: boolean, keep?: boolean }
+export interface Frame { parent?: Frame | undefined, table: PreparedTable, at: Standing, node?: GroupNode, started: boolean, keep?: boolean }
 
 /**
  * Lays out a table with its groups and the tables in its rows, breaking it over pages: titles and group starts repeat, starts stay with what
@@ -201,7 +201,8 @@ class Units {
   }
 }
 
-function* pieces(composer: Composer, table: PreparedTable, at: Standing, parent: Frame | undefined, carried: number | undefined): Generator<Piece> {
+/** The rows of a table in printed order, those of tables inside its rows among them, before they are broken over pages. */
+export function* pieces(composer: Composer, table: PreparedTable, at: Standing, parent: Frame | undefined, carried: number | undefined): Generator<Piece> {
   const stretches = [...composer.lineage.covered(at.from, at.to, at.level, table.level)]
   const count = at.from < at.to ? stretches.reduce((sum, [from, to]) => sum + to - from, 0) : 0
   const records = new Int32Array(count)

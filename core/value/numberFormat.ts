@@ -22,14 +22,16 @@ interface Half { prefix: string, suffix: string, whole: number, least: number, m
 /** A pattern that cannot be read; its message is one sentence. */
 export class PatternError extends Error {}
 
+/** A text of a pattern without its quotes; '' is a quote. */
+const literalText = (part: string) => part.replace(/'((?:[^']|'')*)'/g, (_, inner: string) => inner === '' ? '\'' : inner.replaceAll('\'\'', '\''))
+
 function readHalf(text: string, whole: string): Half {
   const literal = '(?:\'(?:[^\']|\'\')*\'|[^#0,.\'])*'
   const match = new RegExp(`^(${literal})([#,]*[0,]*)(?:\\.(0*)(#*))?(${literal})$`, 'u').exec(text)
   if (!match || !/[#0]/.test(match[2]! + (match[3] ?? ''))) throw new PatternError(`“${whole}” is not a number pattern; write it like #,##0.00 or #,##0.00;(#,##0.00).`)
-  const plain = (part: string) => part.replace(/'((?:[^']|'')*)'/g, (_, inner: string) => inner === '' ? '\'' : inner.replaceAll('\'\'', '\''))
   const [, prefix, digits, zeros = '', hashes = '', suffix] = match
   return {
-    prefix: plain(prefix!), suffix: plain(suffix!),
+    prefix: literalText(prefix!), suffix: literalText(suffix!),
     whole: digits!.replace(/[^0]/g, '').length,
     least: zeros.length, most: zeros.length + hashes.length,
     grouped: digits!.includes(','),
@@ -38,19 +40,21 @@ function readHalf(text: string, whole: string): Half {
 }
 
 /**
- * Compiles a number pattern of Unicode TR 35 (the subset `# 0 , . % ;` and quoted literals) for a language.
+ * Compiles a number pattern of Unicode TR 35 (the subset `# 0 , . % ;` and quoted literals) for a language. A third part, as spreadsheets know it (ECMA-376, 18.8.31), is a text that stands for zero.
  * The result rounds half away from zero to the pattern's digits and never prints a negative zero.
  * @throws PatternError
  */
 export function numberFormat(pattern: string, language: string): (value: Decimal) => string {
   const halves = pattern.split(/;(?=(?:[^']*'[^']*')*[^']*$)/)
-  if (halves.length > 2) throw new PatternError(`“${pattern}” has more than two halves; a pattern is positive;negative.`)
+  if (halves.length > 3) throw new PatternError(`“${pattern}” has more than three parts; a pattern is positive;negative;zero.`)
   const positive = readHalf(halves[0]!, pattern)
-  const negative = halves.length === 2 ? { ...positive, prefix: readHalf(halves[1]!, pattern).prefix, suffix: readHalf(halves[1]!, pattern).suffix } : undefined
+  const zero = halves.length === 3 ? literalText(halves[2]!) : undefined
+  const negative = halves.length > 1 ? { ...positive, prefix: readHalf(halves[1]!, pattern).prefix, suffix: readHalf(halves[1]!, pattern).suffix } : undefined
   const marks = numberMarks(language)
   return (value) => {
     const scaled = positive.percent ? multiply(value, { units: 100, scale: 0 }) : value
     const rounded = round(scaled, positive.most)
+    if (zero !== undefined && !rounded.units) return zero
     const below = rounded.units < 0
     const half = below && negative ? negative : positive
     const text = decimalText(absolute(rounded))

@@ -6,7 +6,7 @@ import { isAnswers } from '../utils/app'
 
 interface Body { report: string, answers: Record<string, string>, output: Omit<RunOutput, 'file'>, layout?: string }
 
-const formats = ['pdf', 'json', 'csv', 'svg']
+const formats = ['pdf', 'xlsx', 'csv', 'json', 'xml', 'html', 'svg']
 
 /** A whole run into one file, as the command line asks for it; what it counted stands in a header. */
 export default route(async (event, app) => {

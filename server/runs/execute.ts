@@ -1,6 +1,7 @@
 import type { Catalog } from '../../core/catalog/types'
 import { type AssembledReport, assembleReport, usedFields } from '../../core/compose/assemble'
 import { Composer } from '../../core/compose/compose'
+import { type GridColumns, type GridEvent, GridMaker } from '../../core/compose/grid'
 import type { Page } from '../../core/compose/page'
 import { type Plan, planDataSet, type PlanInput } from '../../core/dataset/plan'
 import { type Chunk, type Fetch, readRecords } from '../../core/dataset/read'
@@ -106,15 +107,42 @@ export class RunMeter {
   }
 }
 
+/** A composer for a run and the time that it takes is counted by its caller. */
+function composerOf(run: ReadyRun, more: { boxes?: boolean, pageCount?: number } = {}): Composer {
+  // the machine's zone is the company's
+  const printed = new Intl.DateTimeFormat(run.definition.language, { dateStyle: 'medium', timeStyle: 'short' }).format(run.moment ?? Date.now())
+  return new Composer(run.report.layout, { levels: run.report.tree.levels, parameters: run.parameters, today: run.today, ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}), printed, ...more })
+}
+
+/** The rows of a run's layout for a sheet, in order; `columns` are known at once. `ownTops` puts the page top at the beginning of each document. */
+export function runGrid(run: ReadyRun, fetch: Fetch, meter: RunMeter, ownTops: boolean, texts = false): { columns: GridColumns, events: AsyncGenerator<GridEvent> } {
+  const plan = planRun(run, false)
+  const maker = new GridMaker(composerOf(run), texts)
+  const events = async function* (): AsyncGenerator<GridEvent> {
+    let first = true
+    for await (const each of meter.chunks(run, plan, fetch, { chunk: run.report.layout.needsAll ? Number.MAX_SAFE_INTEGER : rootsPerChunk })) {
+      if (!each.total) continue
+      const rows = maker.rows(each.records, ownTops ? 'documents' : first ? 'first' : 'none')
+      first = false
+      for (;;) {
+        const start = performance.now()
+        const next = rows.next()
+        meter.ms.compose += performance.now() - start
+        if (next.done) break
+        yield next.value
+      }
+    }
+  }
+  return { columns: maker.columns, events: events() }
+}
+
 /** All pages of a run in order. Memory holds one chunk of records and the pages of one document, unless a total over the whole report needs all records. */
 export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, boxes = false): AsyncGenerator<Page> {
   const plan = planRun(run, false)
   const { layout } = run.report
-  // the machine's zone is the company's
-  const printed = new Intl.DateTimeFormat(run.definition.language, { dateStyle: 'medium', timeStyle: 'short' }).format(run.moment ?? Date.now())
   const chunk = layout.needsAll ? Number.MAX_SAFE_INTEGER : rootsPerChunk
   const compose = async function* (pageCount: number | undefined, counted: RunMeter): AsyncGenerator<Page> {
-    const composer = new Composer(layout, { levels: run.report.tree.levels, parameters: run.parameters, today: run.today, ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}), boxes, printed, ...(pageCount === undefined ? {} : { pageCount }) })
+    const composer = composerOf(run, { boxes, ...(pageCount === undefined ? {} : { pageCount }) })
     const timed = function* (pages: Generator<Page>): Generator<Page> {
       for (;;) {
         const start = performance.now()

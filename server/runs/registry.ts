@@ -3,12 +3,14 @@ import { rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { RunError, type RunInput } from './execute'
 import type { RunPool } from './pool'
-import type { RunResult } from './run.worker'
+import type { RunOutput, RunResult } from './run.worker'
 import { readPages } from './spool'
 
 /** A run whose pages are kept for a reader. */
 export interface RunRecord {
   id: string
+  /** id of the report that is run */
+  report: string
   input: RunInput
   state: 'running' | 'done' | 'failed' | 'cancelled'
   /** where each page begins in its file; one more than there are pages */
@@ -19,10 +21,18 @@ export interface RunRecord {
   sentences?: string[]
   stop: AbortController
   file: string
+  /** files made of it, or being made: they go on when whoever asked for them leaves */
+  files: Map<string, RunFile>
   /** resolves whenever there is news */
   news: Promise<void>
   tell: () => void
 }
+
+/** A file of a run: its key says what was asked for. */
+export interface RunFile { format: FileOutput['format'], path: string, state: 'making' | 'done' | 'failed', made: Promise<void> }
+/** What a run can be written as: its kept pages, or the rows read again with the same answers. */
+export type FileOutput = { format: 'pdf' | 'zip' } | Rows<RunOutput>
+type Rows<T> = T extends { format: 'xlsx' | 'csv' | 'json' | 'xml' | 'html' } ? Omit<T, 'file'> : never
 
 /** Runs kept at once; the oldest go first. */
 const kept = 20
@@ -32,9 +42,9 @@ export class RunRegistry {
   private readonly runs = new Map<string, RunRecord>()
   constructor(private readonly folder: string, private readonly pool: RunPool) {}
 
-  start(input: RunInput): RunRecord {
+  start(input: RunInput, report = ''): RunRecord {
     const id = randomUUID()
-    const run: RunRecord = { id, input, state: 'running', places: [0], outline: [], startedAt: new Date().toISOString(), stop: new AbortController(), file: join(this.folder, `${id}.pages`), news: Promise.resolve(), tell: () => {} }
+    const run: RunRecord = { id, report, input, files: new Map(), state: 'running', places: [0], outline: [], startedAt: new Date().toISOString(), stop: new AbortController(), file: join(this.folder, `${id}.pages`), news: Promise.resolve(), tell: () => {} }
     const renew = () => {
       const tell = run.tell
       run.news = new Promise(resolve => run.tell = resolve)
@@ -77,21 +87,40 @@ export class RunRegistry {
     return from < end ? readPages(run.file, run.places, from, end) : Promise.resolve([])
   }
 
-  /** Writes the kept pages as a PDF and gives its file. */
-  async pdf(run: RunRecord): Promise<string> {
-    const file = join(this.folder, `${run.id}.pdf`)
-    await this.pool.pdf(run.input.name, run.file, run.places, file)
-    return file
+  /** All that are kept, the newest first. */
+  list(): RunRecord[] {
+    return [...this.runs.values()].reverse()
   }
 
-  /** Writes each document as a PDF of its own into a ZIP file and gives that file. */
-  async documents(run: RunRecord): Promise<string> {
-    const file = join(this.folder, `${run.id}.zip`)
-    await this.pool.documents(run.input.name, run.file, run.places, file)
-    return file
+  /** A file of a finished run: made once, then kept as long as the run. */
+  async written(run: RunRecord, output: FileOutput): Promise<string> {
+    const key = JSON.stringify(output)
+    let file = run.files.get(key)
+    if (!file) {
+      const path = join(this.folder, `${run.id}.${run.files.size}.${output.format}`)
+      const made = this.write(run, output, path)
+      file = { format: output.format, path, state: 'making', made }
+      run.files.set(key, file)
+      const own = file
+      made.then(() => own.state = 'done', () => {
+        own.state = 'failed'
+        run.files.delete(key)
+      })
+    }
+    await file.made
+    return file.path
   }
+
+  private async write(run: RunRecord, output: FileOutput, path: string): Promise<void> {
+    if (output.format === 'pdf') await this.pool.pdf(run.input.name, run.file, run.places, path)
+    else if (output.format === 'zip') await this.pool.documents(run.input.name, run.file, run.places, path)
+    else await this.pool.run(run.input, { ...output, file: path } as RunOutput, { signal: this.stop.signal })
+  }
+
+  private readonly stop = new AbortController()
 
   close(): void {
+    this.stop.abort(new Error('Estante was stopped.'))
     for (const run of this.runs.values()) if (run.state === 'running') run.stop.abort(new Error('Estante was stopped.'))
   }
 
@@ -100,7 +129,7 @@ export class RunRegistry {
       if (this.runs.size <= kept) return
       if (run.state === 'running') continue
       this.runs.delete(run.id)
-      for (const ending of ['pages', 'pdf', 'zip']) rmSync(join(this.folder, `${run.id}.${ending}`), { force: true })
+      for (const file of [run.file, ...[...run.files.values()].map(each => each.path)]) rmSync(file, { force: true })
     }
   }
 }

@@ -4,22 +4,32 @@ import { finished } from 'node:stream/promises'
 import { Zip, ZipPassThrough } from 'fflate'
 import type { MessagePort } from 'node:worker_threads'
 import type { Page } from '../../core/compose/page'
+import type { PreparedBlock, PreparedTable } from '../../core/compose/prepare'
+import type { LevelInfo } from '../../core/dataset/levels'
+import type { Fetch } from '../../core/dataset/read'
+import { answerWords } from '../../core/parameter/answers'
+import { dateFormat } from '../../core/value/dateFormat'
 import { cleanFileName } from '../../core/parameter/fileName'
 import { emptySentence } from '../../core/parameter/sentences'
 import { findTable } from '../../core/catalog/types'
 import { packLevel } from '../../core/dataset/pinned'
 import { pageSvg } from '../../core/draw/svg'
 import { PdfWriter } from '../writers/pdf'
-import { CsvRows, JsonRows } from '../writers/rows'
-import { type ReadyRun, RunError, type RunInput, RunMeter, planRun, readyRun, rootsPerChunk, runPages } from './execute'
+import { HtmlWriter } from '../writers/html'
+import { type CsvOptions, CsvRows, JsonLevel, JsonRows } from '../writers/rows'
+import { type SheetsBy, XlsxWriter } from '../writers/xlsx'
+import { XmlRows } from '../writers/xml'
+import { type ReadyRun, RunError, type RunInput, RunMeter, planRun, readyRun, rootsPerChunk, runGrid, runPages } from './execute'
 import { remoteFetch } from './remote'
 import { PageSpool, readPages } from './spool'
 
 /** What is to become of a run. */
 export type RunOutput =
   | { format: 'pdf' | 'pages', file: string }
-  | { format: 'json', file: string }
-  | { format: 'csv', file: string, level: string }
+  | { format: 'json', file: string, level?: string }
+  | { format: 'csv', file: string, level: string } & CsvOptions
+  | { format: 'xml' | 'html', file: string }
+  | { format: 'xlsx', file: string, sheets?: SheetsBy, /** a sheet of plain rows of this level too */ rows?: string }
   | { format: 'svg', file: string, page: number }
 
 export type RunTask =
@@ -64,8 +74,20 @@ async function run(task: RunTask & { kind: 'run' }): Promise<RunResult> {
     await work()
     meter.ms.write += performance.now() - start
   }
-  if (output.format === 'json' || output.format === 'csv') {
+  if (output.format === 'json' || output.format === 'csv' || output.format === 'xml') {
     await rowsTo(ready, output, meter, fetch, written)
+  } else if (output.format === 'xlsx') {
+    await workbookTo(ready, output, meter, fetch, written)
+  } else if (output.format === 'html') {
+    const out = createWriteStream(output.file)
+    const { columns, events } = runGrid(ready, fetch, meter, false, true)
+    const html = new HtmlWriter(out, task.input.name, ready.definition.language, columns)
+    for await (const event of events) await written(() => html.add(event))
+    await written(async () => {
+      await html.end()
+      out.end()
+      await finished(out)
+    })
   } else if (output.format === 'pages') {
     const spool = await PageSpool.create(output.file)
     const news: RunProgress = { kind: 'progress', places: [], outline: [] }
@@ -124,18 +146,62 @@ async function writeAll(file: string, text: string): Promise<void> {
   await finished(out)
 }
 
-async function rowsTo(ready: ReadyRun, output: RunOutput & { format: 'json' | 'csv' }, meter: RunMeter, fetch: ReturnType<typeof remoteFetch>, written: (work: () => unknown) => Promise<void>): Promise<void> {
+/** The level that is asked for by its name. @throws RunError */
+function levelNamed(ready: ReadyRun, name: string): LevelInfo {
   const { levels } = ready.report.tree
-  const level = output.format === 'csv' ? levels.find(each => each.name === output.level) : undefined
-  if (output.format === 'csv' && !level) throw new RunError([`There is no level “${output.level}”; there are ${levels.map(each => each.name).join(', ')}.`])
+  const level = levels.find(each => each.name === name)
+  if (!level) throw new RunError([`There is no level “${name}”; there are ${levels.map(each => each.name).join(', ')}.`])
+  return level
+}
+
+type Written = (work: () => unknown) => Promise<void>
+
+async function rowsTo(ready: ReadyRun, output: Exclude<RunOutput, { format: 'pdf' | 'pages' | 'svg' | 'html' | 'xlsx' }> | { format: 'xml' | 'html', file: string }, meter: RunMeter, fetch: Fetch, written: Written): Promise<void> {
+  const { levels } = ready.report.tree
+  const level = 'level' in output && output.level !== undefined ? levelNamed(ready, output.level) : undefined
   const out = createWriteStream(output.file)
-  const writer = level ? new CsvRows(out, level) : new JsonRows(out, levels)
+  const writer = output.format === 'csv' ? new CsvRows(out, level!, output) : output.format === 'xml' ? new XmlRows(out, levels, ready.name) : level ? new JsonLevel(out, level) : new JsonRows(out, levels)
   for await (const chunk of meter.chunks(ready, planRun(ready, true), fetch, { chunk: rootsPerChunk })) await written(() => writer.add(chunk.records))
   await written(async () => {
     await writer.end()
     out.end()
     await finished(out)
   })
+}
+
+/** A workbook of the layout's rows, as asked with the plain rows of a level, and with what was asked and answered. */
+async function workbookTo(ready: ReadyRun, output: RunOutput & { format: 'xlsx' }, meter: RunMeter, fetch: Fetch, written: Written): Promise<void> {
+  const { definition, report, parameters } = ready
+  const rows = output.rows === undefined ? undefined : levelNamed(ready, output.rows)
+  const out = createWriteStream(output.file)
+  const sheets = output.sheets ?? 'one'
+  const { columns, events } = runGrid(ready, fetch, meter, sheets === 'documents')
+  const dated = dateFormat('d MMM y', definition.language)
+  const time = new Intl.DateTimeFormat(definition.language, { dateStyle: 'long', timeStyle: 'short' }).format(ready.moment ?? Date.now())
+  const book = new XlsxWriter(out, {
+    title: ready.name, sheets, columns, depth: deepest(report.layout.blocks), page: report.layoutDefinition.page,
+    facts: [
+      ['Report', ready.name], ['Layout', report.layoutDefinition.name], ['Source', report.dataSet.source], ['Run at', time], ['Source’s clock', dated(ready.today)],
+      ...definition.parameters.filter(parameter => !parameter.hidden).map(parameter => [parameter.label, parameter.kind === 'date' && typeof parameters[parameter.name] === 'number' ? dated(parameters[parameter.name] as number) : answerWords(parameter, parameters)] as const),
+    ],
+  })
+  for await (const event of events) await written(() => book.add(event))
+  if (rows) {
+    const plan = planRun(ready, true)
+    await book.rows(rows, (async function* () {
+      for await (const chunk of new RunMeter().chunks(ready, plan, fetch, { chunk: rootsPerChunk })) yield chunk.records
+    })())
+  }
+  await written(async () => {
+    await book.end()
+    if (!out.writableFinished) await finished(out)
+  })
+}
+
+/** How deep the outline of a layout goes. */
+function deepest(blocks: readonly PreparedBlock[]): number {
+  const table = (block: PreparedTable): number => block.groups.length + 1 + Math.max(0, ...block.rows.map(row => row.nested ? table(row.nested) : 0))
+  return Math.max(0, ...blocks.map(block => block.kind === 'repeat' ? deepest(block.inner) : block.kind === 'table' ? table(block) : 0))
 }
 
 /** The first records of a report, as the Data and Page stages show them, as JSON bytes. */

@@ -1,4 +1,4 @@
-import { customType, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core'
+import { customType, date, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core'
 
 /** Where reports live; `place` orders them. */
 export const shelves = pgTable('shelves', {
@@ -53,3 +53,19 @@ export const savedAnswers = pgTable('saved_answers', {
   name: text('name').notNull(),
   answers: jsonb('answers').notNull(),
 }, table => [primaryKey({ columns: [table.reportId, table.name] })])
+
+/** Addresses under which a spreadsheet reads a report's rows again and again. The secret itself is not kept. */
+export const refreshAddresses = pgTable('refresh_addresses', {
+  id: text('id').primaryKey(),
+  reportId: text('report_id').notNull().references(() => reports.id, { onDelete: 'cascade' }),
+  label: text('label').notNull(),
+  tokenHash: text('token_hash').notNull().unique(),
+  answers: jsonb('answers').notNull(),
+  output: jsonb('output').notNull(),
+  /** the last day on which it answers */
+  until: date('until').notNull(),
+  createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+  revokedAt: timestamp('revoked_at', { withTimezone: true }),
+  lastUsedAt: timestamp('last_used_at', { withTimezone: true }),
+  uses: integer('uses').notNull().default(0),
+})

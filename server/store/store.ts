@@ -1,4 +1,4 @@
-import { randomUUID } from 'node:crypto'
+import { createHash, randomBytes, randomUUID } from 'node:crypto'
 import { join } from 'node:path'
 import { PGlite } from '@electric-sql/pglite'
 import { and, asc, desc, eq, sql } from 'drizzle-orm'
@@ -9,13 +9,14 @@ import { migrate as migrateLite } from 'drizzle-orm/pglite/migrator'
 import type { PgDatabase, PgQueryResultHKT } from 'drizzle-orm/pg-core'
 import { Pool } from 'pg'
 import { readDefinition } from '../../core/definition/schema'
+import { suggestion } from '../../core/formula/check'
 import { noSettings, type SourceSettings } from '../../core/catalog/settings'
 import type { Catalog } from '../../core/catalog/types'
 import type { PanelBlock, ReportDefinition } from '../../core/definition/types'
 import { projectRoot } from '../root'
 import * as tables from './schema'
 
-const { shelves, reports, versions, sources, pinnedRows, savedAnswers } = tables
+const { shelves, reports, versions, sources, pinnedRows, savedAnswers, refreshAddresses } = tables
 
 /** What the store refuses: one sentence, with the status that an answer over HTTP takes. */
 export class StoreError extends Error {
@@ -44,6 +45,13 @@ async function saved<T>(change: () => Promise<T>): Promise<T> {
     throw error
   }
 }
+
+/** Rows of a report under an address of their own, for a spreadsheet to read again. `until` is the last day on which it answers, as text. */
+export interface RefreshAddress { id: string, reportId: string, label: string, answers: Record<string, string>, output: RefreshOutput, until: string, createdAt: Date, revokedAt: Date | null, lastUsedAt: Date | null, uses: number }
+export type RefreshOutput = { format: 'csv', level: string, separator?: 'comma' | 'semicolon' | 'tab', decimal?: 'point' | 'comma', guard?: boolean } | { format: 'json', level?: string }
+
+/** What stands in an address is kept only as its hash (SHA-256): who reads the store cannot use it. */
+const hashed = (token: string) => createHash('sha256').update(token).digest('hex')
 
 type Database = PgDatabase<PgQueryResultHKT, typeof tables>
 
@@ -89,8 +97,9 @@ export class Store {
     const [row] = await this.db.select({ report: reports, shelf: shelves.name }).from(reports).innerJoin(shelves, eq(reports.shelfId, shelves.id))
       .where(sql`${reports.id} = ${idOrName} or ${reports.name} = ${idOrName}`)
     if (!row) {
-      const names = (await this.db.select({ name: reports.name }).from(reports).orderBy(asc(reports.name))).map(each => `“${each.name}”`)
-      throw new StoreError(`There is no report “${idOrName}”${names.length ? `; there are ${names.join(', ')}` : ''}.`, 404)
+      const names = (await this.db.select({ name: reports.name }).from(reports).orderBy(asc(reports.name))).map(each => each.name)
+      const near = suggestion(idOrName, names)
+      throw new StoreError(`There is no report “${idOrName}”${near || (names.length ? `; there are ${names.slice(0, 5).map(name => `“${name}”`).join(', ')}${names.length > 5 ? ` and ${names.length - 5} more` : ''}` : '')}.`, 404)
     }
     const { report } = row
     if (which === 'published' && report.published === null) throw new StoreError(`“${report.name}” has not been published yet; its author can publish it.`, 404)
@@ -210,6 +219,35 @@ export class Store {
       if (answers) await this.db.insert(savedAnswers).values({ reportId, name, answers }).onConflictDoUpdate({ target: [savedAnswers.reportId, savedAnswers.name], set: { answers } })
       else await this.db.delete(savedAnswers).where(and(eq(savedAnswers.reportId, reportId), eq(savedAnswers.name, name)))
     })
+  }
+
+  /** Makes an address for a report with fixed answers, and gives the secret part of it: it is told only now. */
+  async addAddress(reportId: string, wanted: Pick<RefreshAddress, 'label' | 'answers' | 'output' | 'until'>): Promise<{ id: string, token: string }> {
+    const [id, token] = [randomUUID(), randomBytes(32).toString('base64url')]
+    await saved(() => this.db.insert(refreshAddresses).values({ id, reportId, tokenHash: hashed(token), ...wanted }))
+    return { id, token }
+  }
+
+  /** Addresses of a report, the newest first; those taken back too. */
+  async addresses(reportId: string): Promise<RefreshAddress[]> {
+    const rows = await this.db.select().from(refreshAddresses).where(eq(refreshAddresses.reportId, reportId)).orderBy(desc(refreshAddresses.createdAt))
+    return rows.map(({ tokenHash: _, ...row }) => row as RefreshAddress)
+  }
+
+  async revokeAddress(id: string): Promise<void> {
+    const [row] = await saved(() => this.db.update(refreshAddresses).set({ revokedAt: new Date() }).where(and(eq(refreshAddresses.id, id), sql`${refreshAddresses.revokedAt} is null`)).returning({ id: refreshAddresses.id }))
+    if (!row) throw new StoreError('This refresh address was taken back already, or is not kept any more.', 404)
+  }
+
+  /** The address that a secret stands for, with a use counted. @throws StoreError where there is none, or none that still answers */
+  async useAddress(token: string, today: string): Promise<RefreshAddress> {
+    const [row] = await this.db.select().from(refreshAddresses).where(eq(refreshAddresses.tokenHash, hashed(token)))
+    if (!row) throw new StoreError('There is no such refresh address; copy it whole, or ask the report’s author for a new one.', 404)
+    if (row.revokedAt) throw new StoreError('This refresh address was taken back; ask the report’s author for a new one.', 410)
+    if (row.until < today) throw new StoreError(`This refresh address answered until ${row.until}; ask the report’s author for a new one.`, 410)
+    await this.db.update(refreshAddresses).set({ uses: sql`${refreshAddresses.uses} + 1`, lastUsedAt: new Date() }).where(eq(refreshAddresses.id, row.id))
+    const { tokenHash: _, ...address } = row
+    return address as RefreshAddress
   }
 
   /** Reports that the program brings: each is put on its shelf once; one that was put away stays away. */

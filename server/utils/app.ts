@@ -2,6 +2,7 @@ import type { H3Event } from 'h3'
 import { DefinitionError } from '../../core/definition/schema'
 import { type Estante, dataFolder, openEstante } from '../estante'
 import { RunError } from '../runs/execute'
+import { OutputError } from '../runs/output'
 import { SourceError } from '../sources/engine'
 import { ConflictError, StoreError } from '../store/store'
 
@@ -33,6 +34,7 @@ export function route<T>(work: (event: H3Event, app: Estante) => Promise<T> | T)
 function described(error: unknown): { status: number, message: string, data?: object } {
   if (error instanceof ConflictError) return { status: 409, message: error.message, data: { current: error.current, kept: error.kept } }
   if (error instanceof StoreError) return { status: error.status, message: error.message }
+  if (error instanceof OutputError) return { status: 422, message: error.message }
   if (error instanceof RunError) return { status: 422, message: error.message, data: { sentences: error.sentences } }
   if (error instanceof DefinitionError || error instanceof SourceError) return { status: 422, message: error.message }
   const { code, message, statusCode } = error as NodeJS.ErrnoException & { statusCode?: number }

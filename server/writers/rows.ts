@@ -48,14 +48,46 @@ export class JsonRows {
   }
 }
 
-/** Ticked fields of one level as CSV (RFC 4180) with a line of titles; a detail level's rows begin with the columns that link them to their parent. */
+/** Records of one level as a JSON array of flat objects, each with the columns that link it to its parent. */
+export class JsonLevel {
+  private first = true
+  private readonly paths: string[]
+  constructor(private readonly out: Writable, private readonly level: LevelInfo) {
+    this.paths = levelPaths(level)
+  }
+
+  async add(data: DataRecords): Promise<void> {
+    const records = data.levels[this.level.index]!
+    const columns = this.paths.map(path => records.columns[path]!)
+    for (let row = 0; row < records.count; row++) {
+      await put(this.out, `${this.first ? '[\n' : ',\n'}{${this.paths.map((path, index) => `${JSON.stringify(path)}:${json(valueAt(columns[index]!, row))}`).join(',')}}`)
+      this.first = false
+    }
+  }
+
+  async end(): Promise<void> {
+    await put(this.out, this.first ? '[]\n' : '\n]\n')
+  }
+}
+
+/** Ticked fields of a level; a detail level's begin with the columns that link them to their parent. */
+export const levelPaths = (level: LevelInfo): string[] => [...new Set([...level.definition.on.map(pair => pair.to), ...tickedFields(level.definition)])]
+
+export const csvSeparators = { comma: ',', semicolon: ';', tab: '\t' } as const
+/** How CSV is written. `guard` puts an apostrophe before a text that a spreadsheet would run as a formula; `mark` begins the file with a byte order mark, by which some programs know UTF-8. */
+export interface CsvOptions { separator?: keyof typeof csvSeparators, decimal?: 'point' | 'comma', guard?: boolean, mark?: boolean }
+
+/** Would a spreadsheet take a text for a formula? (OWASP: =, +, -, @, tab and carriage return at its beginning) */
+export const guarded = (text: string) => /^[=+\-@\t\r]/.test(text) ? `'${text}` : text
+
+/** Ticked fields of one level as CSV (RFC 4180) with a line of titles. */
 export class CsvRows {
   private readonly lines
   private readonly paths: string[]
   private readonly finished: Promise<void>
-  constructor(out: Writable, private readonly level: LevelInfo) {
-    this.paths = [...new Set([...level.definition.on.map(pair => pair.to), ...tickedFields(level.definition)])]
-    this.lines = stringify({ record_delimiter: '\r\n' })
+  constructor(out: Writable, private readonly level: LevelInfo, private readonly options: CsvOptions = {}) {
+    this.paths = levelPaths(level)
+    this.lines = stringify({ record_delimiter: '\r\n', delimiter: csvSeparators[options.separator ?? 'comma'], bom: options.mark ?? false, highWaterMark: 256 })
     this.finished = new Promise((resolve, reject) => this.lines.on('end', resolve).on('error', reject))
     this.lines.pipe(out, { end: false })
     this.lines.write(this.paths)
@@ -63,11 +95,14 @@ export class CsvRows {
 
   async add(data: DataRecords): Promise<void> {
     const records = data.levels[this.level.index]!
+    const { decimal, guard } = this.options
     const columns = this.paths.map(path => records.columns[path]!)
     for (let row = 0; row < records.count; row++) {
       const cells = columns.map((column) => {
         const value = valueAt(column, row)
-        return value !== null && typeof value === 'object' ? decimalText(value) : plainText(value, dayText)
+        if (typeof value === 'string') return guard ? guarded(value) : value
+        if (value === null || typeof value !== 'object') return plainText(value, dayText)
+        return decimal === 'comma' ? decimalText(value).replace('.', ',') : decimalText(value)
       })
       if (!this.lines.write(cells)) await new Promise(resolve => this.lines.once('drain', resolve))
     }

@@ -164,10 +164,10 @@ describe('the command line', () => {
     }
   })
   it.each([
-    [['run', 'Sale invoice', '--out', 'x.pdf'], 'There is no report “Sale invoice”; there are “Credit note”, “Invoice register”'],
+    [['run', 'Sale invoice', '--out', 'x.pdf'], 'There is no report “Sale invoice”; the nearest is “Sales invoice”.'],
     [['run', 'Sales invoice', '--set', 'mnth=2026-10', '--out', 'x.pdf'], 'There is no parameter “mnth”; the nearest is “month”.'],
     [['run', 'Sales invoice', '--set', 'month', '--out', 'x.pdf'], '“--set month” has no =; write --set name=value.'],
-    [['run', 'Sales invoice', '--format', 'doc', '--out', 'x.pdf'], 'There is no format “doc”; there are pdf, json, csv, svg.'],
+    [['run', 'Sales invoice', '--format', 'doc', '--out', 'x.pdf'], 'There is no format “doc”; there are pdf, xlsx, csv, json, xml, html, svg.'],
     [['run', 'Sales invoice'], 'Say where to write with --out <file>.'],
     [['run', 'Sales invoice', '--out', 'no/such/folder/x.pdf'], 'of --out does not exist; make it first.'],
     [['run', 'Invoice register', '--set', 'customer=C-0001', '--set', 'customer=C-9999', '--out', 'x.pdf'], '“C-9999” is not among the choices of Customer.'],

@@ -201,7 +201,7 @@ test('one PDF for each document, named as the layout says, in one ZIP file', asy
   const run = await (await page.request.post('/api/runs', { data: { report: 'Salesperson sheets', answers: {} } })).json() as { id: string }
   await expect.poll(async () => ((await (await page.request.get(`/api/runs/${run.id}?wait=1&pages=0&seen=0`)).json()) as { state: string }).state, { timeout: 60_000 }).toBe('done')
   const { outline, pages } = await (await page.request.get(`/api/runs/${run.id}?pages=0&seen=0`)).json() as { outline: { label: string, page: number }[], pages: number }
-  const files = unzipSync(new Uint8Array(await (await page.request.get(`/api/runs/${run.id}/documents`)).body()))
+  const files = unzipSync(new Uint8Array(await (await page.request.get(`/api/runs/${run.id}/file?format=zip`)).body()))
   expect(Object.keys(files).sort()).toEqual(outline.map(each => `Sales of ${each.label}.pdf`).sort())
   // each holds its own pages and no other's
   let sum = 0

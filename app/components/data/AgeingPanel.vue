@@ -70,7 +70,7 @@ function save(): void {
 </script>
 
 <template>
-  <DataSidePanel v-if="info" :title="name ? `Ages ${name}` : `Ages of ${info.caption.toLowerCase()}`" :level="info.index" data-ageing>
+  <DataSidePanel v-if="info" :title="name ? `Ages “${name}”` : `Ages of ${info.caption.toLowerCase()}`" :level="info.index" data-ageing>
     <UFormField v-if="!name" label="Name" size="sm" :error="nameFault || undefined" eager-validation><UInput v-model="own.name" size="sm" class="w-full font-mono" /></UFormField>
     <UFormField label="Amount" size="sm"><CodeField v-model="own.amount" language="formula" label="Amount that is sorted" :lines="1" :proposals="proposals" :fault="faultOf(own.amount, 'number', 'what is sorted by age')" /></UFormField>
     <UFormField label="As of" size="sm"><CodeField v-model="own.asOf" language="formula" label="As of" :lines="1" :proposals="proposals" :fault="faultOf(own.asOf, 'date', 'as of which date')" /></UFormField>

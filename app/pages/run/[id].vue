@@ -6,7 +6,6 @@ import { layoutNamed } from '../../../core/definition/layout'
 import type { ReportDefinition } from '../../../core/definition/types'
 import { emptySentence } from '../../../core/parameter/sentences'
 import { answerText, readAnswers } from '../../../core/parameter/answers'
-import { fileName } from '../../../core/parameter/fileName'
 import type { FiscalCalendar } from '../../../core/statement/calendar'
 import { clock } from '../../../demo/clock'
 
@@ -25,7 +24,6 @@ const outline = ref<{ page: number, label: string }[]>([])
 const pages = shallowRef<ReadonlyMap<number, Page>>(new Map())
 const problem = ref('')
 const slow = ref(false)
-const downloading = ref(false)
 const search = ref('')
 const zoom = ref(1.12)
 const view = useTemplateRef<{ current: number, scrollTo: (page: number) => void }>('view')
@@ -55,7 +53,7 @@ onMounted(async () => {
     report.value = loaded
     const given: Record<string, string> = {}
     // a name that stands more than once holds several answers; one given blank is empty
-    for (const [name, value] of Object.entries(route.query)) if (name !== 'page-layout') given[name] = Array.isArray(value) ? value.join(',') : value ?? ''
+    for (const [name, value] of Object.entries(route.query)) if (name !== 'page-layout' && name !== 'kept-run') given[name] = Array.isArray(value) ? value.join(',') : value ?? ''
     // defaults are shown as answers, so that the form says what the pages stand on
     const { values } = readAnswers(loaded.definition.parameters, given, around.value)
     for (const parameter of loaded.definition.parameters) if (!parameter.hidden && !(parameter.name in given)) given[parameter.name] = answerText(parameter, values)
@@ -63,7 +61,7 @@ onMounted(async () => {
     const asked = String(route.query['page-layout'] ?? '')
     if (asked && loaded.definition.layouts.some(each => each.name === asked)) layout.value = asked
     else if (asked) problem.value = `There is no layout “${asked}” any more; the pages stand in the default one.`
-    await run()
+    await run(String(route.query['kept-run'] ?? ''))
   } catch (error) {
     problem.value = (error as Error).message
   }
@@ -79,10 +77,12 @@ function shownAnswers(): Record<string, string> {
 }
 
 let turn = 0
-async function run(): Promise<void> {
+/** Runs the report; with the id of a run that is kept, opens that one again. */
+async function run(kept = ''): Promise<void> {
   const mine = ++turn
+  printing.value = false
   if (state.value === 'running') void api(`/api/runs/${runId.value}`, { method: 'DELETE' }).catch(() => {})
-  void router.replace({ query: { ...shownAnswers(), ...(layout.value ? { 'page-layout': layout.value } : {}) } })
+  void router.replace({ query: { ...shownAnswers(), ...(layout.value ? { 'page-layout': layout.value } : {}), ...(kept ? { 'kept-run': kept } : {}) } })
   if (!/^There is no layout/.test(problem.value)) problem.value = ''
   if (Object.keys(problems.value).length) {
     const strange = Object.entries(problems.value).find(([name]) => !parameters.value.some(parameter => parameter.name === name))
@@ -92,7 +92,7 @@ async function run(): Promise<void> {
   slow.value = false
   const timer = setTimeout(() => slow.value = true, 500)
   try {
-    const { id } = await api<{ id: string }>('/api/runs', { method: 'POST', body: { report: report.value!.id, answers: answers.value, ...(layout.value ? { layout: layout.value } : {}) } })
+    const { id } = kept ? { id: kept } : await api<{ id: string }>('/api/runs', { method: 'POST', body: { report: report.value!.id, answers: answers.value, ...(layout.value ? { layout: layout.value } : {}) } })
     if (mine !== turn) return
     runId.value = id
     state.value = 'running'
@@ -150,21 +150,15 @@ async function want(from: number, to: number): Promise<void> {
 }
 
 const cancel = () => api(`/api/runs/${runId.value}`, { method: 'DELETE' })
-async function download(kind: 'pdf' | 'zip'): Promise<void> {
-  downloading.value = true
-  try {
-    const response = await fetch(`/api/runs/${runId.value}/${kind === 'pdf' ? 'pdf' : 'documents'}`)
-    if (!response.ok) throw new Error((await response.json() as { message: string }).message)
-    const link = document.createElement('a')
-    link.href = URL.createObjectURL(await response.blob())
-    link.download = `${fileName(report.value!.name, parameters.value, answers.value)}.${kind}`
-    link.click()
-    setTimeout(() => URL.revokeObjectURL(link.href), 10000)
-  } catch (error) {
-    problem.value = (error as Error).message
-  } finally {
-    downloading.value = false
-  }
+/** the panel of refresh addresses */
+const addresses = ref(false)
+const print = () => printing.value = true
+const printing = ref(false)
+/** The PDF of this run goes to the printer through a frame of its own. */
+const printed = (event: Event) => {
+  const frame = event.target as HTMLIFrameElement
+  frame.contentWindow?.focus()
+  frame.contentWindow?.print()
 }
 function goTo(page: number): void {
   view.value?.scrollTo(page)
@@ -192,17 +186,18 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
       <span v-if="state === 'running' && slow" class="flex items-center gap-2 text-sm text-muted"><UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{ count.toLocaleString('en') }} pages so far<UButton size="xs" variant="outline" color="neutral" @click="cancel">Cancel</UButton></span>
       <span v-else-if="state === 'cancelled'" class="text-sm text-muted">Cancelled after {{ count.toLocaleString('en') }} pages</span>
       <span v-else-if="count" class="text-sm text-muted" data-run-count>{{ count.toLocaleString('en') }} {{ count === 1 ? 'page' : 'pages' }} · rows as of {{ time }}</span>
-      <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-refresh-cw" aria-label="Refresh: read the rows again" @click="run" />
+      <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-refresh-cw" aria-label="Refresh: read the rows again" @click="run()" />
       <UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-pencil" :to="`/reports/${report.id}/page`">Edit</UButton>
       <select v-if="layouts.length" v-model="layout" class="rounded-md border border-default bg-default px-2 py-1 text-sm" aria-label="Layout"><option value="">{{ layoutNamed(report!.definition).name }}</option><option v-for="each in layouts.filter(name => name !== layoutNamed(report!.definition).name)" :key="each" :value="each">{{ each }}</option></select>
-      <UButton v-if="report && layoutNamed(report.definition, layout || undefined).documentName" size="sm" variant="outline" color="neutral" icon="i-lucide-folder-archive" :loading="downloading" :disabled="state !== 'done' || !count" @click="download('zip')">One PDF each</UButton>
-      <UButton size="sm" icon="i-lucide-download" :loading="downloading" :disabled="state !== 'done' || !count" @click="download('pdf')">PDF</UButton>
+      <UTooltip text="An address for a spreadsheet"><UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-link" aria-label="Refresh addresses for a spreadsheet" :aria-pressed="addresses" @click="addresses = !addresses" /></UTooltip>
+      <UTooltip text="Print"><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-printer" aria-label="Print" :disabled="state !== 'done' || !count" @click="print" /></UTooltip>
+      <RunDownload v-if="report" :run="runId" :name="report.name" :definition="report.definition" :layout="layout" :answers="answers" :ready="state === 'done' && count > 0" @problem="text => problem = text" />
     </TopBar>
     <div v-if="report && parameters.length" class="flex items-start gap-3 border-b border-default bg-default px-4 py-2">
       <AnswerFields v-model="answers" :report="report.id" :parameters="parameters" :problems="problems" :calendar="calendar" class="grow" />
       <SavedAnswers v-if="parameters.length" v-model="answers" :report="report.id" />
     </div>
-    <Notice v-if="problem" :text="problem" kind="error"><UButton v-if="report" size="xs" variant="outline" color="neutral" @click="run">Run again</UButton><UButton v-else size="xs" variant="outline" color="neutral" to="/">To the library</UButton></Notice>
+    <Notice v-if="problem" :text="problem" kind="error"><UButton v-if="report" size="xs" variant="outline" color="neutral" @click="run()">Run again</UButton><UButton v-else size="xs" variant="outline" color="neutral" to="/">To the library</UButton></Notice>
     <div class="flex min-h-0 grow">
       <aside v-if="outline.length || state === 'running'" class="bar flex w-[270px] shrink-0 flex-col border-r border-default" aria-label="Outline">
         <div class="flex items-center gap-1 p-3 pb-2">
@@ -224,6 +219,8 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
         <div v-if="state === 'done' && !count" class="desk grid h-full place-items-center"><p class="font-display text-xl" data-empty>{{ emptySentence(report!.definition, readAnswers(parameters, answers, around).values) }}</p></div>
         <SheetView v-else ref="view" :count="count" :pages="pages" :width="size.width" :height="size.height" :zoom="zoom" :gutter="24" @range="want" />
       </main>
+      <RefreshAddresses v-if="addresses && report" :report="report.id" :definition="report.definition" :answers="answers" :calendar="calendar" @close="addresses = false" @problem="text => problem = text" />
     </div>
+    <iframe v-if="printing" :key="runId" :src="`/api/runs/${runId}/file?format=pdf&show=page`" class="invisible fixed size-0" title="Printing" @load="printed" />
   </div>
 </template>

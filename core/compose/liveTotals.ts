@@ -1,0 +1,101 @@
+import type { Value } from '../dataset/records'
+import { add, compareDecimals, type Decimal, decimal, divide, zero } from '../value/decimal'
+import type { GridCell, GridRow } from './grid'
+
+/** How a spreadsheet works out a total of the cells above it: numbers of SUBTOTAL (OpenFormula 6.16.61), which leaves out other subtotals among them. */
+const functions = { sum: 9, average: 1, max: 4, min: 5 } as const
+type Live = keyof typeof functions
+
+/** A formula over the cells of a column, from one row to another (both counted from 1). */
+export interface LiveTotal { function: typeof functions[Live], column: number, from: number, to: number }
+
+/** What a column has held so far within a table or one of its groups. */
+interface Column { key: string, clean: boolean, lines: boolean, sum: Decimal, count: number, least: Decimal, most: Decimal }
+interface Scope { at: unknown, from: number, columns: Map<number, Column> }
+
+/**
+ * Finds which totals of a sheet the cells above them reproduce. It is told each row in order and answers, cell by cell, with the range that a formula can stand over.
+ * A formula is given only where every number in the range is one that the total adds up and the figure comes out exactly; anything else stays a value.
+ */
+export class LiveTotals {
+  private stack: { instance: number, table: string, scopes: Scope[] }[] = []
+
+  /** The totals of a row that can be formulas, by place among its cells; `number` is the row's own, from 1. */
+  row(row: GridRow, number: number): Map<GridCell, LiveTotal> {
+    const found = new Map<GridCell, LiveTotal>()
+    if (row.instance === undefined) {
+      this.stack = []
+      return found
+    }
+    const own = this.enter(row, number)
+    const scope = own.scopes.at(-1)!
+    for (const cell of row.cells) {
+      if (cell.value === undefined || cell.value === null || typeof cell.value !== 'object') continue
+      const asked = totalOf(cell.formula)
+      const held = scope.columns.get(cell.column)
+      if ((row.kind === 'groupEnd' || row.kind === 'end') && asked && held && reproduces(asked, held, cell.value, own.table)) {
+        found.set(cell, { function: functions[asked.name], column: cell.column, from: scope.from, to: number - 1 })
+        continue
+      }
+      const key = `${own.table} ${asked?.name === 'sum' ? asked.of : cell.formula ?? ''}`
+      for (const table of this.stack) for (const each of table.scopes) note(each, cell.column, key, cell.value, row.kind === 'line')
+    }
+    return found
+  }
+
+  /** The table and groups in which a row stands are opened; those that have ended are closed. */
+  private enter(row: GridRow, number: number): { table: string, scopes: Scope[] } {
+    const known = this.stack.findIndex(each => each.instance === row.instance)
+    // a table at the top level ends whatever stood before it
+    if (known < 0 && row.depth <= row.nodes.length) this.stack = []
+    if (known >= 0) this.stack.length = known + 1
+    else this.stack.push({ instance: row.instance!, table: row.table!, scopes: [{ at: row.instance, from: number, columns: new Map() }] })
+    const own = this.stack.at(-1)!
+    const path: unknown[] = [row.instance, ...row.nodes]
+    let same = 0
+    while (same < path.length && own.scopes[same]?.at === path[same]) same++
+    own.scopes.length = same
+    for (const at of path.slice(same)) own.scopes.push({ at, from: number, columns: new Map() })
+    return own
+  }
+}
+
+function note(scope: Scope, column: number, key: string, value: Decimal, line: boolean): void {
+  const held = scope.columns.get(column)
+  if (!held) {
+    scope.columns.set(column, { key, clean: true, lines: line, sum: value, count: 1, least: value, most: value })
+    return
+  }
+  held.clean &&= held.key === key
+  held.lines &&= line
+  held.sum = add(held.sum, value)
+  held.count++
+  if (compareDecimals(value, held.least) < 0) held.least = value
+  if (compareDecimals(value, held.most) > 0) held.most = value
+}
+
+/** A total without a condition of its own, as authors write it: its name and what it totals. */
+function totalOf(formula: string | undefined): { name: Live, of: string } | undefined {
+  const call = formula && /^(sum|average|max|min)\((.*)\)$/s.exec(formula)
+  if (!call || /\b(where|over):/.test(call[2]!) || !balanced(call[2]!)) return undefined
+  return { name: call[1] as Live, of: call[2]!.trim() }
+}
+
+/** One argument and nothing after it: `a) / sum(b` is none. */
+function balanced(text: string): boolean {
+  let depth = 0
+  for (const char of text) {
+    if (char === '(') depth++
+    else if (char === ')' && --depth < 0) return false
+    else if (char === ',' && depth === 0) return false
+  }
+  return depth === 0
+}
+
+function reproduces(asked: { name: Live, of: string }, held: Column, figure: Value, table: string): boolean {
+  if (!held.clean || held.key !== `${table} ${asked.of}` || typeof figure !== 'object' || figure === null) return false
+  if (asked.name === 'sum') return compareDecimals(held.sum, figure) === 0
+  if (!held.lines) return false
+  const own = asked.name === 'average' ? divide(held.sum, decimal(held.count, 0)) ?? zero : asked.name === 'max' ? held.most : held.least
+  return compareDecimals(own, figure) === 0
+}

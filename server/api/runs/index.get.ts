@@ -1,0 +1,13 @@
+import { answerWords, readAnswers } from '../../../core/parameter/answers'
+
+/** All runs that are kept, the newest first, with how far they are. */
+export default route((_, app) => app.runs.list().map((run) => {
+  const { definition, answers, today, catalog, labels } = run.input
+  const { values } = readAnswers(definition.parameters, answers, { today, language: definition.language, ...(catalog.calendar ? { calendar: catalog.calendar } : {}), ...(labels ? { labels } : {}) })
+  return {
+    id: run.id, report: run.report, name: run.input.name, layout: run.input.layout, answers, state: run.state, pages: run.places.length - 1, startedAt: run.startedAt, sentences: run.sentences,
+    rows: run.result ? Object.values(run.result.rows)[0] : undefined, ms: run.result ? Object.values(run.result.ms).reduce((sum, each) => sum + each, 0) : undefined,
+    asked: definition.parameters.filter(parameter => !parameter.hidden && answers[parameter.name]).map(parameter => `${parameter.label}: ${answerWords(parameter, values)}`),
+    files: [...run.files.values()].map(({ format, state }) => ({ format, state })),
+  }
+}))
