@@ -23,6 +23,8 @@ import { clock } from '../demo/clock'
 import { salesInvoice } from '../demo/report'
 import { invoiceRegister } from '../demo/reports'
 import { openEstante, sourceSchema } from '../server/estante'
+import { type Decimal, toNumber } from '../core/value/decimal'
+import { ageing, ageingItems, type Compared, reorder } from './lists'
 import { readChoices } from '../server/runs/choices'
 import { serveEngine } from '../server/runs/remote'
 import { demoFolder, SourceEngine } from '../server/sources/engine'
@@ -37,7 +39,7 @@ const note = (what: string, measured: string, limit: string, reached?: boolean) 
 }
 const median = (list: number[]) => [...list].sort((a, b) => a - b)[list.length >> 1]!
 const ms = (value: number) => `${value < 10 ? value.toFixed(1) : Math.round(value).toLocaleString('en')} ms`
-const parts: Record<string, () => Promise<void>> = { edit, page, groups, scroll, pdf, read, data, start }
+const parts: Record<string, () => Promise<void>> = { edit, page, groups, scroll, pdf, read, data, lists, workbook, csv, start }
 
 /**
  * The Data and Parameters stages: suggestions with their match, a preview after a tick, a profile beside a statement written by hand that returns the same figures, and
@@ -212,6 +214,57 @@ async function groups(): Promise<void> {
   note(`${found[0]!.rows.toLocaleString('en')} lines in three levels of groups to PDF, compose + write`, `${ratio.toFixed(2)} × bare replay`, '≤ 2 ×', ratio <= 2)
   const first = median(found.map(each => each.first))
   note('first page of it, from request', ms(first), '≤ 1 s', first <= 1000)
+}
+
+/** Ageing and the reorder list: the whole run to shaped rows, against statements written by hand that return the same rows on the same engine. */
+async function lists(): Promise<void> {
+  const estante = await openEstante({ folder: await company(Math.min(scale, 40)) })
+  const day = '2026-03-31'
+  const invoices = (await estante.engine.query({ text: `select count(*)::numeric as n from "${sourceSchema}".invoices`, values: [], columns: [{ path: 'n', type: 'number', scale: 0 }] })).columns[0]!
+  const told = (what: string, found: Compared, limit: number) => {
+    const ratio = median(found.ours) / median(found.theirs)
+    if (!found.same) throw new Error(`${what}: the statement by hand does not return as many rows.`)
+    note(`${what} (${found.rows.toLocaleString('en')} rows)`, `${ratio.toFixed(2)} × the statement by hand (${ms(median(found.ours))}, ${ms(median(found.theirs))})`, `≤ ${limit} ×`, ratio <= limit)
+  }
+  told(`ageing of ${Number(toNumber(valueAt(invoices, 0) as Decimal)).toLocaleString('en')} invoices by customer as of ${day}`, await ageing(estante, day, 5), 1.2)
+  told('the same with every open item', await ageingItems(estante, day, 5), 1.2)
+  told('reorder list', await reorder(estante, 5), 1.5)
+  await estante.close()
+}
+
+/** Lines to a workbook with outline and totals, against the bare writer library streaming the same cells, each in a process of its own. */
+async function workbook(): Promise<void> {
+  const folder = await company(Math.min(scale, 40))
+  const runs = join(root, '.build', 'bench-out')
+  mkdirSync(runs, { recursive: true })
+  const found: { rows: number, ours: number, bare: number, peak: number }[] = []
+  for (let round = 0; round < 3; round++) {
+    const child = spawnSync(process.execPath, ['--expose-gc', join(root, '.build/bench/sheet.worker.mjs'), folder, runs, String(scale >= 40 ? 100_000 : 8_000)], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'inherit'], env: process.env })
+    found.push(JSON.parse(child.stdout.trim().split('\n').at(-1)!) as typeof found[number])
+    const each = found.at(-1)!
+    console.log(`  ${each.rows.toLocaleString('en')} rows of a sheet: ours ${ms(each.ours)}, the bare library ${ms(each.bare)}, peak ${Math.round(each.peak / 1e6)} MB`)
+  }
+  const ratio = median(found.map(each => each.ours / each.bare))
+  note(`${found[0]!.rows.toLocaleString('en')} rows to a workbook with outline and totals`, `${ratio.toFixed(2)} × the bare library`, '≤ 1.5 ×', ratio <= 1.5)
+  const peak = median(found.map(each => each.peak)) / 1e6
+  note('peak memory of it', `${Math.round(peak)} MB`, '≤ 400 MB', peak <= 400)
+}
+
+/** A million rows as CSV, through the reader of chunks, against a bare csv-stringify stream of the same cells. */
+async function csv(): Promise<void> {
+  const runs = join(root, '.build', 'bench-out')
+  mkdirSync(runs, { recursive: true })
+  const found: { rows: number, ours: number, bare: number, early: number, late: number }[] = []
+  for (let round = 0; round < 3; round++) {
+    const child = spawnSync(process.execPath, ['--expose-gc', join(root, '.build/bench/csv.worker.mjs'), runs, String(scale >= 40 ? 1_000_000 : 100_000)], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'inherit'], env: process.env })
+    found.push(JSON.parse(child.stdout.trim().split('\n').at(-1)!) as typeof found[number])
+    const each = found.at(-1)!
+    console.log(`  ${each.rows.toLocaleString('en')} rows: ours ${ms(each.ours)}, bare ${ms(each.bare)}, heap ${Math.round(each.early / 1e6)} → ${Math.round(each.late / 1e6)} MB`)
+  }
+  const speed = median(found.map(each => each.bare / each.ours))
+  note(`${found[0]!.rows.toLocaleString('en')} rows to CSV`, `${Math.round(speed * 100)} % of the speed of a bare stream`, '≥ 50 %', speed >= 0.5)
+  const heap = median(found.map(each => each.late / each.early))
+  note('heap after collection, at 90 % of it against 10 %', `${heap.toFixed(2)} ×`, '≤ 1.1 ×', heap <= 1.1)
 }
 
 /** A server of the built application on a company, and a browser. */

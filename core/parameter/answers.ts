@@ -188,6 +188,7 @@ export function answerText(parameter: ParameterDefinition, values: Readonly<Reco
 export function answerWords(parameter: ParameterDefinition, values: Readonly<Record<string, Answer>>): string {
   const value = values[parameter.name]
   if (parameter.kind === 'month' && typeof value === 'number') return monthWords(value)
+  if (parameter.kind === 'date' && typeof value === 'number') return dateFormat('d MMM y', 'en-GB')(value)
   const label = values[`${parameter.name}.label`]
   return typeof label === 'string' ? label : answerText(parameter, values)
 }

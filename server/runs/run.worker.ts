@@ -182,7 +182,7 @@ async function workbookTo(ready: ReadyRun, output: RunOutput & { format: 'xlsx' 
     title: ready.name, sheets, columns, depth: deepest(report.layout.blocks), page: report.layoutDefinition.page,
     facts: [
       ['Report', ready.name], ['Layout', report.layoutDefinition.name], ['Source', report.dataSet.source], ['Run at', time], ['Source’s clock', dated(ready.today)],
-      ...definition.parameters.filter(parameter => !parameter.hidden).map(parameter => [parameter.label, parameter.kind === 'date' && typeof parameters[parameter.name] === 'number' ? dated(parameters[parameter.name] as number) : answerWords(parameter, parameters)] as const),
+      ...definition.parameters.filter(parameter => !parameter.hidden).map(parameter => [parameter.label, answerWords(parameter, parameters)] as const),
     ],
   })
   for await (const event of events) await written(() => book.add(event))

@@ -1,3 +1,4 @@
+import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -7,6 +8,7 @@ import { salesInvoice } from '../../demo/report'
 import { demoData, temporaryFolder } from '../../tests/support'
 import { type Estante, openEstante } from '../estante'
 import type { RunRecord } from './registry'
+import { readOutput } from './output'
 import { PageSpool, readPages } from './spool'
 
 let estante: Estante
@@ -100,4 +102,31 @@ it('a total over the report stands on every invoice, and equals SQL', async () =
   const expected = `all ${(rows.columns[0] as { values: string[] }).values[0]}`
   const pages = (await estante.runs.pages(run, 0, 1000)).map(text => JSON.parse(text) as Page)
   for (const page of pages) expect(page.items.some(item => item.kind === 'text' && item.text === expected)).toBe(true)
+})
+
+it('a file of a run is made once, goes on when nobody waits, and goes with the run', async () => {
+  const run = estante.runs.start({ ...await estante.input('Sales invoice', salesInvoice(), { month: '2026-09' }) }, 'report')
+  await finished(run)
+  expect(estante.runs.list()[0]).toBe(run)
+  const asked = { format: 'xlsx', sheets: 'documents' } as const
+  const [one, two] = await Promise.all([estante.runs.written(run, asked), estante.runs.written(run, asked)])
+  expect(one).toBe(two)
+  expect(readFileSync(one).subarray(0, 2).toString()).toBe('PK')
+  expect([...run.files.values()].map(file => file.state)).toEqual(['done'])
+  const pdf = await estante.runs.written(run, { format: 'pdf' })
+  expect(readFileSync(pdf).subarray(0, 5).toString()).toBe('%PDF-')
+  await expect(estante.runs.written(run, { format: 'csv', level: 'nothing' })).rejects.toThrow('There is no level “nothing”; there are invoice, lines, taxes.')
+  expect(run.files.size).toBe(2)
+  for (let more = 0; more < 21; more++) await finished(estante.runs.start(await estante.input('Sales invoice', salesInvoice(), { month: '2026-09', customer: 'C-0001' })))
+  expect(estante.runs.get(run.id)).toBeUndefined()
+  expect([one, pdf].some(existsSync)).toBe(false)
+})
+
+it('what a file is to be is read out of words, each fault with one sentence', () => {
+  expect(readOutput({ format: 'csv', level: 'lines', separator: 'tab', decimal: 'comma', guard: 'yes' })).toEqual({ format: 'csv', level: 'lines', separator: 'tab', decimal: 'comma', guard: true })
+  expect(readOutput({ format: 'xlsx', sheets: 'groups', rows: 'lines' })).toEqual({ format: 'xlsx', sheets: 'groups', rows: 'lines' })
+  expect(readOutput({ format: 'json' })).toEqual({ format: 'json' })
+  expect(() => readOutput({ format: 'csv' })).toThrow('CSV holds the rows of one level; say which.')
+  expect(() => readOutput({ format: 'xlsx', sheets: 'all' })).toThrow('There is no sheets “all”; there are one, documents, groups.')
+  expect(() => readOutput({ format: 'doc' })).toThrow('There is no format “doc”')
 })

@@ -217,7 +217,7 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
       </aside>
       <main class="min-w-0 grow" aria-label="Pages">
         <div v-if="state === 'done' && !count" class="desk grid h-full place-items-center"><p class="font-display text-xl" data-empty>{{ emptySentence(report!.definition, readAnswers(parameters, answers, around).values) }}</p></div>
-        <SheetView v-else ref="view" :count="count" :pages="pages" :width="size.width" :height="size.height" :zoom="zoom" :gutter="24" @range="want" />
+        <SheetView v-else ref="view" :count="count" :pages="pages" :width="size.width" :height="size.height" :zoom="addresses ? Math.min(zoom, 840 / size.width) : zoom" :gutter="24" @range="want" />
       </main>
       <RefreshAddresses v-if="addresses && report" :report="report.id" :definition="report.definition" :answers="answers" :calendar="calendar" @close="addresses = false" @problem="text => problem = text" />
     </div>

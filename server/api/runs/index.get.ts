@@ -8,6 +8,6 @@ export default route((_, app) => app.runs.list().map((run) => {
     id: run.id, report: run.report, name: run.input.name, layout: run.input.layout, answers, state: run.state, pages: run.places.length - 1, startedAt: run.startedAt, sentences: run.sentences,
     rows: run.result ? Object.values(run.result.rows)[0] : undefined, ms: run.result ? Object.values(run.result.ms).reduce((sum, each) => sum + each, 0) : undefined,
     asked: definition.parameters.filter(parameter => !parameter.hidden && answers[parameter.name]).map(parameter => `${parameter.label}: ${answerWords(parameter, values)}`),
-    files: [...run.files.values()].map(({ format, state }) => ({ format, state })),
+    files: [...run.files].map(([key, { format, state }]) => ({ format, state, query: new URLSearchParams(Object.entries(JSON.parse(key) as Record<string, unknown>).map(([name, value]) => [name, value === true ? 'yes' : String(value)])).toString() })),
   }
 }))

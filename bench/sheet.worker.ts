@@ -1,0 +1,90 @@
+// Writes lines in three levels of groups to a workbook as a server's run does it, then streams the same cells with the writer library alone.
+import { createWriteStream } from 'node:fs'
+import { createRequire } from 'node:module'
+import { join } from 'node:path'
+import { finished } from 'node:stream/promises'
+import type ExcelJS from 'exceljs'
+import type { GridEvent } from '../core/compose/grid'
+import { Composer } from '../core/compose/compose'
+import { GridMaker } from '../core/compose/grid'
+import { LiveTotals } from '../core/compose/liveTotals'
+import { readRecords } from '../core/dataset/read'
+import type { DataRecords } from '../core/dataset/records'
+import { toNumber } from '../core/value/decimal'
+import { openEstante } from '../server/estante'
+import { planRun, readyRun } from '../server/runs/execute'
+import { columnLetter, XlsxWriter } from '../server/writers/xlsx'
+import { groupedLines } from './groups'
+
+const [, , folder, out, wanted] = process.argv as [string, string, string, string]
+const estante = await openEstante({ folder })
+const ready = readyRun(await estante.input('Lines', groupedLines(Number(wanted)), {}))
+let data: DataRecords | undefined
+for await (const chunk of readRecords(planRun(ready, false), query => estante.engine.query(query), { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
+await estante.close()
+let peak = 0
+const watch = setInterval(() => peak = Math.max(peak, process.memoryUsage().rss), 20)
+const composer = () => new Composer(ready.report.layout, { levels: ready.report.tree.levels, parameters: ready.parameters, today: ready.today, calendar: ready.catalog.calendar! })
+
+async function ours(): Promise<number> {
+  const file = createWriteStream(join(out, 'ours.xlsx'))
+  const maker = new GridMaker(composer())
+  const began = performance.now()
+  const writer = new XlsxWriter(file, { title: 'Lines', sheets: 'one', columns: maker.columns, depth: 4, page: ready.report.layoutDefinition.page, facts: [] })
+  for (const event of maker.rows(data!, 'first')) await writer.add(event)
+  await writer.end()
+  if (!file.writableFinished) await finished(file)
+  return performance.now() - began
+}
+
+/** The cells as they are to be written, made before the time is taken. */
+interface Bare { level: number, cells: { place: number, value: string | number | { formula: string, result: number } | null, style: object }[] }
+function cellsOf(): Bare[] {
+  const styles = new Map<string, object>()
+  const live = new LiveTotals()
+  const rows: Bare[] = []
+  for (const event of new GridMaker(composer()).rows(data!, 'first') as Generator<GridEvent>) {
+    if (!('row' in event)) continue
+    const { row } = event
+    const totals = live.row(row, rows.length + 1)
+    rows.push({ level: row.depth, cells: row.cells.map((cell) => {
+      const value = cell.value === undefined || cell.value === null ? cell.text : typeof cell.value === 'object' ? toNumber(cell.value) : typeof cell.value === 'number' ? cell.value + 25569 : String(cell.value)
+      const total = totals.get(cell)
+      const key = `${cell.style.font} ${cell.pattern}`
+      if (!styles.has(key)) styles.set(key, { font: { name: 'Arial', size: cell.style.size, bold: /Bold/.test(cell.style.font) }, alignment: { horizontal: cell.style.align === 'centre' ? 'center' : cell.style.align }, ...(cell.pattern ? { numFmt: cell.pattern } : {}) })
+      return { place: cell.column + 1, value: total ? { formula: `SUBTOTAL(9,${columnLetter(total.column)}${total.from}:${columnLetter(total.column)}${total.to})`, result: value as number } : value, style: styles.get(key)! }
+    }) })
+  }
+  return rows
+}
+
+async function bare(rows: readonly Bare[]): Promise<number> {
+  const { stream } = createRequire(import.meta.url)('exceljs') as typeof ExcelJS
+  const file = createWriteStream(join(out, 'bare.xlsx'))
+  const began = performance.now()
+  const book = new stream.xlsx.WorkbookWriter({ stream: file as never, useStyles: true, useSharedStrings: false, zip: { zlib: { level: 1 } } as never })
+  const sheet = book.addWorksheet('Lines')
+  for (const [index, row] of rows.entries()) {
+    const line = sheet.getRow(index + 1)
+    if (row.level) line.outlineLevel = row.level
+    for (const cell of row.cells) {
+      const place = line.getCell(cell.place)
+      place.value = cell.value as ExcelJS.CellValue
+      place.style = cell.style
+    }
+    line.commit()
+    if (index % 500 === 0) await new Promise(resolve => setImmediate(resolve))
+  }
+  sheet.commit()
+  await book.commit()
+  if (!file.writableFinished) await finished(file)
+  return performance.now() - began
+}
+
+const own = await ours()
+clearInterval(watch)
+global.gc!()
+const rows = cellsOf()
+const other = await bare(rows)
+console.log(JSON.stringify({ rows: rows.length, ours: own, bare: other, peak }))
+process.exit(0)
