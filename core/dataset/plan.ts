@@ -2,7 +2,7 @@ import { sql, type SQL } from 'drizzle-orm'
 import { PgDialect } from 'drizzle-orm/pg-core'
 import type { Catalog } from '../catalog/types'
 import { findTable } from '../catalog/types'
-import type { ParameterType, RelatedDefinition } from '../definition/types'
+import type { ChildTotalDefinition, ParameterType, RelatedDefinition } from '../definition/types'
 import { checkFormula, fieldsUsed, somePart, type Typed } from '../formula/check'
 import { compileFormula, Lineage } from '../formula/evaluate'
 import { arrayText, formulaSql, hasSql, type SqlSurroundings } from '../formula/sql'
@@ -250,7 +250,9 @@ class Planner {
       }
     }
     visit(level.definition.related, '')
-    for (const field of totals) parts.push(this.totalJoin(place, field))
+    const joined = new Map<string, FieldInfo[]>()
+    for (const field of totals) joined.set(leaderOf(place.level, field), [...joined.get(leaderOf(place.level, field)) ?? [], field])
+    for (const [leader, fields] of joined) parts.push(this.totalJoin(place, leader, fields))
     return sql.join(parts, sql` `)
   }
 
@@ -280,37 +282,41 @@ class Planner {
   }
 
   private totalColumn(place: Place, field: FieldInfo): SQL {
-    const value = sql`${sql.identifier(place.prefix + totalAlias + field.path)}.${sql.identifier('value')}`
+    const value = sql`${sql.identifier(place.prefix + totalAlias + leaderOf(place.level, field))}.${sql.identifier(field.path)}`
     const { total } = field.total!.definition
     return total === 'sum' || total === 'count' ? sql`coalesce(${value}, 0)` : value
   }
 
-  /** A child total is one grouped join, never a query per row; it adds up only children of the records that are read. */
-  private totalJoin(place: Place, field: FieldInfo): SQL {
-    const { definition, child, value } = field.total!
+  /** A child total is one grouped join, never a query per row; it adds up only children of the records that are read. Totals of the same children share one join. */
+  private totalJoin(place: Place, leader: string, fields: readonly FieldInfo[]): SQL {
+    const { definition, child } = fields[0]!.total!
     const inner: Place = { level: child, prefix: `${place.prefix}of ` }
     const of = (path: string) => sql`${sql.identifier(inner.prefix + ownAlias)}.${sql.identifier(path)}`
-    const added = value && this.formula(inner, value, false)
-    const measure = () => {
-      switch (definition.total) {
+    const measure = (field: FieldInfo) => {
+      const { definition: own, value } = field.total!
+      const added = value && this.formula(inner, value, false)
+      switch (own.total) {
         case 'count': return added ? sql`count(${added})::numeric` : sql`count(*)::numeric`
         case 'sum': return sql`sum(${added})`
-        case 'latest': return sql`(array_agg(${added} order by ${of(definition.by!)} desc nulls last, ${sql.join(child.key.map(of), sql` desc, `)} desc))[1]`
-        default: return value!.type === 'text' ? sql`${sql.raw(definition.total)}(${added} collate "unicode")` : value!.type === 'boolean' ? sql`(${sql.raw(definition.total)}(${added}::int) = 1)` : sql`${sql.raw(definition.total)}(${added})`
+        case 'latest': return sql`(array_agg(${added} order by ${of(own.by!)} desc nulls last, ${sql.join(child.key.map(of), sql` desc, `)} desc))[1]`
+        default: return value!.type === 'text' ? sql`${sql.raw(own.total)}(${added} collate "unicode")` : value!.type === 'boolean' ? sql`(${sql.raw(own.total)}(${added}::int) = 1)` : sql`${sql.raw(own.total)}(${added})`
       }
     }
     const conditions = definition.filters.flatMap((text) => {
       const typed = this.test(text, child)
       return typed ? [this.formula(inner, typed, true)] : []
     })
+    // children that belong to nothing are never asked for
+    for (const pair of definition.on) if (!child.fields.get(pair.to)!.column.required) conditions.push(sql`${of(pair.to)} is not null`)
     const plainKeys = definition.on.every(pair => place.level.fields.get(pair.from)!.record === '')
     if (place.restrict && plainKeys) {
       const parents = sql`select ${sql.join(definition.on.map(pair => this.column(place, pair.from, false)), sql`, `)} from ${this.table(place.level.definition.table)} as ${sql.identifier(place.prefix + ownAlias)} where ${place.restrict}`
       conditions.push(sql`(${sql.join(definition.on.map(pair => of(pair.to)), sql`, `)}) in (${parents})`)
     }
-    const alias = sql.identifier(place.prefix + totalAlias + field.path)
+    const alias = sql.identifier(place.prefix + totalAlias + leader)
     const keys = definition.on.map((pair, index) => sql`${of(pair.to)} as ${sql.identifier(`key${index}`)}`)
-    const grouped = sql`select ${sql.join(keys, sql`, `)}, ${measure()} as ${sql.identifier('value')} from ${this.table(child.definition.table)} as ${sql.identifier(inner.prefix + ownAlias)}${conditions.length ? sql` where ${sql.join(conditions, sql` and `)}` : sql``} group by ${sql.join(definition.on.map(pair => of(pair.to)), sql`, `)}`
+    const values = fields.map(field => sql`${measure(field)} as ${sql.identifier(field.path)}`)
+    const grouped = sql`select ${sql.join([...keys, ...values], sql`, `)} from ${this.table(child.definition.table)} as ${sql.identifier(inner.prefix + ownAlias)}${conditions.length ? sql` where ${sql.join(conditions, sql` and `)}` : sql``} group by ${sql.join(definition.on.map(pair => of(pair.to)), sql`, `)}`
     return sql`left join (${grouped}) as ${alias} on ${sql.join(definition.on.map((pair, index) => sql`${alias}.${sql.identifier(`key${index}`)} = ${this.column(place, pair.from, false)}`), sql` and `)}`
   }
 
@@ -419,6 +425,13 @@ class Planner {
     this.filters.set(level, found)
     return found
   }
+}
+
+/** Child totals of the same children (table, link and filters) share a join, named after the first of them in the definition. */
+function leaderOf(level: LevelInfo, field: FieldInfo): string {
+  const told = ({ table, on, filters }: ChildTotalDefinition) => JSON.stringify([table, on, filters])
+  const own = told(field.total!.definition)
+  return level.definition.totals?.find(each => told(each) === own)?.name ?? field.path
 }
 
 /** Stand for empty in comparisons of keys; whether it is empty is compared beside. */

@@ -29,7 +29,7 @@ test('ages are a setting: another edge and label, and the tables of the page fol
   await expect(page.locator('[data-notice="dates"]')).toContainText('no date of their own to be aged by')
 })
 
-test('open items of suppliers from an empty report, aged, and drafted as a page', async ({ page }) => {
+test('open items of suppliers from an empty report, aged, and read by its first level', async ({ page }) => {
   await page.goto('/')
   await page.getByRole('link', { name: 'New report' }).click()
   await page.getByLabel('Find a table by name, comment or value').fill('suppliers')
