@@ -1,3 +1,4 @@
+import { withOpenItems } from '../definition/openItems'
 import type { Catalog } from '../catalog/types'
 import { reportModel } from '../dataset/model'
 import type { LevelInfo } from '../dataset/levels'
@@ -7,13 +8,14 @@ import { textParts } from './text'
 import type { Block, LevelDefinition, RelatedDefinition, ReportDefinition } from '../definition/types'
 
 /** A place in a report that reads something. */
-export interface Use { what: 'level' | 'related record' | 'field' | 'filter' | 'sort' | 'calculated field' | 'child total' | 'measure' | 'parameter' | 'layout' | 'SQL text', name: string }
+export interface Use { what: 'level' | 'related record' | 'field' | 'filter' | 'sort' | 'calculated field' | 'ages' | 'child total' | 'measure' | 'parameter' | 'layout' | 'SQL text', name: string }
 
 /** A table, one of its columns, or a calculated field (by its name on a level of that table). */
 export interface UseTarget { table: string, column?: string }
 
 /** All places of a report that read a table of a source, or one of its columns. */
-export function usesOf(definition: ReportDefinition, catalog: Catalog, target: UseTarget): Use[] {
+export function usesOf(report: ReportDefinition, catalog: Catalog, target: UseTarget): Use[] {
+  const definition = withOpenItems(report)
   const uses: Use[] = []
   const add = (what: Use['what'], name: string) => {
     if (!uses.some(each => each.what === what && each.name === name)) uses.push({ what, name })
@@ -66,6 +68,7 @@ export function usesOf(definition: ReportDefinition, catalog: Catalog, target: U
       formula(field.formula, levels, index, 'calculated field', `${each.name}.${field.name}`)
       if (target.column === field.name && each.table === target.table) add('calculated field', `${each.name}.${field.name}`)
     }
+    for (const ages of each.ageings ?? []) for (const part of [ages.amount, ages.asOf, ...ages.dates]) formula(part, levels, index, 'ages', `${each.name}.${ages.name}`)
     for (const total of each.totals ?? []) {
       const own = info.fields.get(total.name)
       if (total.table === target.table && (!target.column || total.on.some(pair => pair.to === target.column) || total.by === target.column || total.filters.some(text => new RegExp(`\\b${target.column}\\b`).test(text)) || (own && fieldHits(info, total.name)))) add('child total', `${each.name}.${total.name}`)

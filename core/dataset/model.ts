@@ -102,7 +102,7 @@ export function reportModel(report: ReportDefinition, source: Catalog): ReportMo
       const type = found[0] ? valueType(found.find(each => each.type !== 'empty') ?? found[0]) : 'text'
       if (found.some(each => each.type !== 'empty' && each.type !== type)) faults.push({ where: own.name, sentence: `The column “${column}” of “${own.name}” is not of one kind in all its parts; match fields of one kind.` })
       const scales = found.filter(each => each.type !== 'empty').map(scaleOf)
-      return { name: column, type, databaseType: databaseTypes[type], ...(type === 'number' && scales.every(scale => scale !== undefined) && scales.length ? { scale: Math.max(...scales as number[]) } : {}) }
+      return { name: column, type, databaseType: ownType(found) ?? databaseTypes[type], ...(type === 'number' && scales.every(scale => scale !== undefined) && scales.length ? { scale: Math.max(...scales as number[]) } : {}) }
     })
     add(name, { kind: 'stack', definition: own, columns, parts }, [own.origin, 'row'])
   }
@@ -171,6 +171,13 @@ function dataSetColumns(tree: LevelTree, catalog: Catalog): OwnColumn[] {
     const field = root.fields.get(path)
     return field && field.inSql !== false ? [{ name: columnName(path), typed: { is: 'field', type: field.type, level: 0, path, field } as Typed }] : []
   })
+}
+
+/** Whole numbers that keep their type in a stack, so that the keys of other tables still find them by their index. */
+function ownType(found: readonly Typed[]): string | undefined {
+  const types = new Set(found.filter(each => each.type !== 'empty').map(each => each.is === 'field' && each.field.role === 'key' ? each.field.column.databaseType : ''))
+  const [only] = types
+  return types.size === 1 && (only === 'integer' || only === 'bigint') ? only : undefined
 }
 
 /** Columns of an own table as a catalog holds them, and which of them point at other tables. */

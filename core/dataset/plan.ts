@@ -116,6 +116,7 @@ export function planDataSet(input: PlanInput): Plan {
     records: (level, parents) => {
       const own = link(level).own
       const info = levels[level]!
+      planner.keys = parents[0]?.length ?? 0
       const arrays = own.map((path, index) => sql`${sql.param(arrayText(parents[index]!))}::${sql.raw(arrayType(info, path))}[]`)
       return query(planner.select(info, wanted[level]!, (place) => {
         const mayBeEmpty = info.parent < 0 && own.some(path => !info.fields.get(path)!.column.required)
@@ -174,6 +175,8 @@ interface Place { level: LevelInfo, prefix: string, restrict?: SQL }
 class Planner {
   /** is there a text of an author's in what was planned? */
   authored = false
+  /** for how many parents records are asked; all, where nothing is said */
+  keys = Number.POSITIVE_INFINITY
   private readonly filters = new Map<LevelInfo, { typed: Typed, text: string }[]>()
   constructor(private readonly input: PlanInput) {}
 
@@ -278,6 +281,13 @@ class Planner {
       const at = this.check(pick.at, place.level, 'date')
       conditions.push(sql`${of(pick.latest)} <= ${this.formula(place, at, false)}`)
     }
+    // one statement over all of them, where the record asked about does not matter and they are few beside the records that are read
+    const shared = 'latest' in pick ? !fieldsUsed(this.check(pick.at, place.level, 'date')).length : true
+    const few = !related.table.startsWith('@') && table.rowEstimate <= Math.max(2000, this.keys * 20)
+    if (shared && few) {
+      const own = related.on.map(pair => of(pair.to))
+      return sql`${kind} (select distinct on (${sql.join(own, sql`, `)}) * from ${this.table(related.table)} as ${alias}${conditions.length ? sql` where ${sql.join(conditions, sql` and `)}` : sql``} order by ${sql.join([...own, ...order], sql`, `)}) as ${alias} on ${sql.join(on, sql` and `)}`
+    }
     return sql`${kind} lateral (select * from ${this.table(related.table)} as ${alias} where ${sql.join([...on, ...conditions], sql` and `)} order by ${sql.join(order, sql`, `)} limit 1) as ${alias} on true`
   }
 
@@ -362,7 +372,7 @@ class Planner {
           const key = sql`concat_ws('·', ${sql.join(level!.key.map(path => sql`${planner.column(place, path, false)}::text`), sql`, `)})`
           const columns = own.columns.map((column, index) => {
             const typed = part.columns[index]
-            return sql`${typed ? planner.formula(place, typed, false) : sql`null`}::${sql.raw(arrayWords[column.type])} as ${sql.identifier(column.name)}`
+            return sql`${typed ? planner.formula(place, typed, false) : sql`null`}::${sql.raw(column.databaseType === 'integer' || column.databaseType === 'bigint' ? column.databaseType : arrayWords[column.type])} as ${sql.identifier(column.name)}`
           })
           const used = [...level!.key, ...part.columns.flatMap(typed => typed ? fieldsUsed(typed).map(field => field.path) : [])]
           return planner.statement(place, [sql`${part.label}::text as ${sql.identifier(own.definition.origin)}`, ...columns, sql`${key} as ${sql.identifier('row')}`], used, [])

@@ -15,6 +15,9 @@ export interface ReadOptions {
   limit?: number
 }
 
+/** A chunk of so many roots is meant to hold all of them. */
+const allAtOnce = 1_000_000
+
 /** Chunks that are read while one is worked on: two keep the source busy. */
 const chunksAhead = 2
 
@@ -27,8 +30,8 @@ export interface Chunk { records: DataRecords, total: number, from: number }
  */
 export async function* readRecords(plan: Plan, fetch: Fetch, options: ReadOptions): AsyncGenerator<Chunk> {
   const root = plan.levels[0]!
-  // a table that each statement makes anew is read whole by one, and cut into chunks here
-  const whole = plan.made && options.limit === undefined ? plan.roots : undefined
+  // a table that each statement makes anew is read whole by one, and cut into chunks here; so is any where all is wanted at once
+  const whole = (plan.made || options.chunk >= allAtOnce) && options.limit === undefined ? plan.roots : undefined
   const asked = whole ?? plan.keys
   const keys = await fetch(asked)
   const column = (path: string) => keys.columns[asked.columns.findIndex(each => each.path === path)]!

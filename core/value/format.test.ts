@@ -32,7 +32,11 @@ describe('number patterns', () => {
   it('keeps every digit beyond the reach of doubles', () => {
     expect(numberFormat('#,##0.00', 'en')(parseDecimal('12345678901234567890.125')!)).toBe('12,345,678,901,234,567,890.13')
   })
-  it.each(['', 'abc', '0;0;0', '0.0.0'])('refuses %j with a sentence', (pattern) => {
+  it('prints the third part for what rounds to zero', () => {
+    const print = (value: string) => numberFormat('#,##0.00;(#,##0.00);\'no \'amount', 'en')(parseDecimal(value)!)
+    expect(['0', '0.004', '-0.004', '0.005', '-1', '1234.5'].map(print)).toEqual(['no amount', 'no amount', 'no amount', '0.01', '(1.00)', '1,234.50'])
+  })
+  it.each(['', 'abc', '0;0;0;0', '0.0.0'])('refuses %j with a sentence', (pattern) => {
     expect(() => numberFormat(pattern, 'en')).toThrow(PatternError)
   })
 })
