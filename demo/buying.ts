@@ -156,7 +156,7 @@ export function priceComparison(): ReportDefinition {
   const best = 'min(base_price, over: item)'
   const table = plainTable('prices', 'offers', [
     column('supplier', 'Supplier', '{{ supplier.name }}', 0), column('number', 'Their number', '{{ supplier_item_number }}', 70), column('price', 'Price', '{{ price }}', 58, right), column('currency', '', '{{ currency_code }}', 30), column('base', 'Price, EUR', '{{ base_price }}', 62, right),
-    column('more', 'Above best', `{{ if(base_price = ${best}, empty, base_price / ${best} - 1) | +0.0 % }}`, 58, right), column('pack', 'Pack', '{{ pack_size | #,##0.# }}', 40, right), column('minimum', 'Minimum', '{{ minimum_quantity | #,##0.# }}', 48, right), column('lead', 'Days', '{{ lead_days }}', 34, right), column('preferred', '', '{{ if(is_preferred, "preferred", "") }}', 48),
+    column('more', 'Above best', `{{ if(base_price = ${best}, empty, base_price / ${best} - 1) | +0.0 % }}`, 58, right), column('pack', 'Pack', '{{ pack_size | #,##0.# }}', 40, right), column('minimum', 'Minimum', '{{ minimum_quantity | #,##0.# }}', 60, right), column('lead', 'Days', '{{ lead_days }}', 34, right), column('preferred', '', '{{ if(is_preferred, "preferred", "") }}', 60),
   ])
   return {
     format: formatVersion, language: 'en-GB',
@@ -168,7 +168,7 @@ export function priceComparison(): ReportDefinition {
     layouts: page([{
       ...table,
       groups: [{ id: 'item', by: 'item.code', order: { by: 'value', descending: false }, keepTogether: true }],
-      rows: [table.rows[0]!, { id: 'items', kind: 'groupStart', group: 'item', cells: { supplier: { text: '{{ item.code }}  {{ item.name }}', span: 8 }, lead: { text: '{{ count(offers) }}', span: 2, style: { align: 'right' } } } }, ...table.rows.slice(1)],
+      rows: [table.rows[0]!, { id: 'items', kind: 'groupStart', group: 'item', cells: { supplier: { text: '{{ item.code }}  {{ item.name }}', span: 8 } } }, ...table.rows.slice(1)],
       looks: [{ id: 'best', when: `base_price = ${best}`, columns: ['base', 'supplier'], style: { bold: true, colour: '#3b6b3f' }, mark: '▸', meaning: 'best price of the item' }], legend: true,
     }], 'landscape', 'Prices of suppliers', 'valid on {{ param.asOf | d MMMM y }} · category {{ param.category }}'),
   }
