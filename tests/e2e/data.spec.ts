@@ -231,7 +231,7 @@ test('a calculated field: completion, an error underlined, live values; a child 
 test('a summary with a ratio, a derived set, and stacked sets', async ({ page }) => {
   const id = await copyOf(page, 'Sales invoice', 'Sets')
   await page.goto(`/reports/${id}/data`)
-  await page.getByRole('button', { name: 'Menu of Lines' }).click()
+  await page.getByRole('button', { name: 'Menu of Lines', exact: true }).click()
   await page.getByRole('menuitem', { name: 'Summary of it' }).click()
   const panel = page.locator('[data-table-panel]')
   await panel.getByRole('button', { name: 'field', exact: true }).click()
@@ -256,7 +256,7 @@ test('a summary with a ratio, a derived set, and stacked sets', async ({ page })
 
   // tax per rate, under its invoice
   await page.getByRole('tab', { name: 'Main' }).click()
-  await page.getByRole('button', { name: 'Menu of Taxes' }).click()
+  await page.getByRole('button', { name: 'Menu of Taxes', exact: true }).click()
   await page.getByRole('menuitem', { name: /Derived set per invoice/ }).click()
   await panel.getByLabel('Name', { exact: true }).fill('per_rate')
   await panel.getByLabel('Add a sum').click()
@@ -315,7 +315,7 @@ test('SQL text: a fault points at its place, columns come from the database; spl
   await expect(rowCount(page)).toHaveText(`${(await rowsOf(page, id)).toLocaleString('en')} headers`)
   // the text takes the place of a level's table
   await page.getByRole('tab', { name: 'Customers' }).click()
-  await page.getByRole('button', { name: 'Menu of Customer' }).click()
+  await page.getByRole('button', { name: 'Menu of Customer', exact: true }).click()
   await page.getByRole('menuitem', { name: 'Read from another table' }).click()
   await page.getByRole('option', { name: 'Flat (of this report)' }).click()
   // what it lacks is said where it is missing; undone, all is as before
@@ -330,13 +330,13 @@ test('rows: sort, hide, copy cells; pinned rows go out to a file and come in fro
   const id = await copyOf(page, 'Invoice register', 'Rows')
   await page.goto(`/reports/${id}/data`)
   await page.locator('[data-head="invoice.total"]').hover()
-  await page.getByRole('button', { name: 'Menu of Total' }).click()
+  await page.getByRole('button', { name: 'Menu of Total', exact: true }).click()
   await page.getByRole('menuitem', { name: 'Sort down' }).click()
   await expect(page.locator('[data-head="invoice.total"]')).toHaveAttribute('aria-sort', 'descending')
   const number = (text: string) => Number(text.replaceAll(',', '').replace('−', '-'))
   const totals = async () => (await page.locator('[data-nested] tbody tr td:nth-child(7)').allInnerTexts()).map(number)
   await expect.poll(async () => JSON.stringify(await totals())).toBe(JSON.stringify([...await totals()].sort((a, b) => b - a)))
-  await page.getByRole('button', { name: 'Menu of Kind' }).click({ force: true })
+  await page.getByRole('button', { name: 'Menu of Kind', exact: true }).click({ force: true })
   await page.getByRole('menuitem', { name: 'Hide' }).click()
   await expect(heads(page)).not.toContainText('Kind')
   const cells = page.locator('[data-nested] tbody tr')

@@ -35,12 +35,12 @@ test('Data: the ladder, the rows nested and flat, the statements; joining and ti
   await expect(page.locator('[data-sql]').nth(2)).toContainText('"invoice_lines"')
   // a related record, found by its foreign key
   await page.getByRole('button', { name: 'Nested' }).click()
-  await page.getByRole('button', { name: 'Join to Invoice' }).click()
+  await page.getByRole('button', { name: 'Join to Invoice', exact: true }).click()
   await page.getByRole('button', { name: /Order of this invoice/ }).click()
   await expect(page.locator('[data-nested] thead').first()).toContainText('Order number')
   await page.keyboard.press('Escape')
   // a detail level
-  await page.getByRole('button', { name: 'Join to Invoice' }).click()
+  await page.getByRole('button', { name: 'Join to Invoice', exact: true }).click()
   await page.getByRole('button', { name: /Applications of this invoice, where it is the invoice/ }).click()
   await expect(page.locator('[data-detail="applications_by_invoice"]').first()).toBeVisible()
   await page.keyboard.press('Escape')
@@ -50,7 +50,7 @@ test('Data: the ladder, the rows nested and flat, the statements; joining and ti
   await expect(page.locator('[data-nested] thead').first()).not.toContainText('Freight')
   await page.getByRole('button', { name: 'Undo' }).click()
   await expect(page.locator('[data-nested] thead').first()).toContainText('Freight')
-  await page.getByRole('button', { name: 'Menu of Applications by invoice' }).click()
+  await page.getByRole('button', { name: 'Menu of Applications by invoice', exact: true }).click()
   await page.getByRole('menuitem', { name: 'Take out' }).click()
   await page.getByRole('button', { name: 'Remove order' }).click({ force: true })
   await expect(page.locator('[data-save-state]')).toHaveText('Saved')
