@@ -1,5 +1,6 @@
+import { aheadColumns, pastColumns } from '../core/definition/ageing'
 import { addGroup, setGroup } from '../core/definition/table'
-import { type AgeingDefinition, type DataSetDefinition, formatVersion, type LayoutDefinition, type OpenItemsTable, type ParameterDefinition, type RelatedDefinition, type ReportDefinition, type RowDefinition, type TableBlock } from '../core/definition/types'
+import { type DataSetDefinition, formatVersion, type LayoutDefinition, type OpenItemsTable, type ParameterDefinition, type RelatedDefinition, type ReportDefinition, type RowDefinition, type TableBlock } from '../core/definition/types'
 import { plainTable, type PlainColumn } from '../core/definition/upgrade'
 import { by, column, end, level, page, related, soft, text } from './report'
 
@@ -37,10 +38,6 @@ const suppliers: Side = {
 
 const openItems = (side: Side): OpenItemsTable => ({ kind: 'openItems', name: 'open_items', asOf: 'param.asOf', columns: [...new Set(side.documents.flatMap(part => Object.keys(part.fields)))], parts: side.documents })
 
-/** Not due, and so many days past due. */
-export const pastColumns: AgeingDefinition['columns'] = [{ label: 'Not due', upTo: 0 }, { label: '1–30', upTo: 30 }, { label: '31–60', upTo: 60 }, { label: '61–90', upTo: 90 }, { label: 'Over 90' }]
-/** What is to come. */
-export const aheadColumns: AgeingDefinition['columns'] = [{ label: 'Overdue', upTo: -1 }, { label: 'This week', upTo: 'weekEnd' }, { label: 'This month', upTo: 'monthEnd' }, { label: 'Later' }]
 const dueDates = ['due_date', 'addDays(date, terms_days)', 'date']
 
 /** Amounts with two digits, nothing as a dash. */

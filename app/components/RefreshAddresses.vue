@@ -10,10 +10,7 @@ const emit = defineEmits<{ close: [], problem: [text: string] }>()
 interface Known { id: string, label: string, answers: Record<string, string>, output: { format: string, level?: string }, until: string, createdAt: string, revokedAt: string | null, lastUsedAt: string | null, uses: number }
 const known = ref<Known[]>([])
 const fresh = ref('')
-const levels = computed(() => {
-  const visit = (level: ReportDefinition['dataSets'][0]['root']): { value: string, label: string }[] => [{ value: level.name, label: level.caption ?? level.name }, ...level.details.flatMap(visit)]
-  return visit(definition.dataSets[0]!.root)
-})
+const levels = computed(() => levelItems(definition))
 const inDays = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10)
 const wanted = reactive({ label: '', format: 'csv', level: levels.value.at(-1)!.value, separator: 'comma', decimal: 'point', until: inDays(90), moving: false })
 /** answers that stand at their default, which go on with the days where that is wanted */

@@ -6,10 +6,7 @@ import type { ReportDefinition } from '../../core/definition/types'
 /** What a finished run can be taken away as, each with the choices that it has. */
 const { run, name, definition, layout, answers, ready } = defineProps<{ run: string, name: string, definition: ReportDefinition, layout?: string, answers: Record<string, string>, ready: boolean }>()
 const emit = defineEmits<{ problem: [text: string] }>()
-const levels = computed(() => {
-  const visit = (level: ReportDefinition['dataSets'][0]['root']): { value: string, label: string }[] => [{ value: level.name, label: level.caption ?? level.name }, ...level.details.flatMap(visit)]
-  return visit(definition.dataSets[0]!.root)
-})
+const levels = computed(() => levelItems(definition))
 const kinds = computed(() => [
   { format: 'pdf', label: 'PDF', icon: 'i-lucide-file-text', hint: 'the pages as they are' },
   ...(layoutNamed(definition, layout || undefined).documentName ? [{ format: 'zip', label: 'One PDF each', icon: 'i-lucide-folder-archive', hint: 'a file for each document' }] : []),

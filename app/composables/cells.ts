@@ -1,3 +1,4 @@
+import type { LevelDefinition, ReportDefinition } from '../../core/definition/types'
 import { defaultPattern } from '../../core/compose/text'
 import { singular } from '../../core/catalog/relations'
 import type { FieldInfo, LevelInfo } from '../../core/dataset/levels'
@@ -68,4 +69,10 @@ export function plain<T>(value: T): T {
 export function sameContent(a: unknown, b: unknown): boolean {
   const sorted = (value: unknown): unknown => Array.isArray(value) ? value.map(sorted) : value && typeof value === 'object' ? Object.fromEntries(Object.entries(value).filter(([, each]) => each !== undefined).sort(([x], [y]) => x < y ? -1 : 1).map(([key, each]) => [key, sorted(each)])) : value
   return JSON.stringify(sorted(a)) === JSON.stringify(sorted(b))
+}
+
+/** Levels of what a report prints, outer ones first, as menus offer them. */
+export function levelItems(definition: ReportDefinition): { value: string, label: string }[] {
+  const visit = (level: LevelDefinition): { value: string, label: string }[] => [{ value: level.name, label: level.caption ?? level.name }, ...level.details.flatMap(visit)]
+  return visit(definition.dataSets[0]!.root)
 }

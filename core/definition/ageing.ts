@@ -3,6 +3,11 @@ import { blocksOf, changeBlock } from './layout'
 import { freeId } from './names'
 import type { AgeingDefinition, CellDefinition, LevelDefinition, ReportDefinition, TableBlock } from './types'
 
+/** Not due, and so many days past due: what an ageing starts with. */
+export const pastColumns: AgeingDefinition['columns'] = [{ label: 'Not due', upTo: 0 }, { label: '1–30', upTo: 30 }, { label: '31–60', upTo: 60 }, { label: '61–90', upTo: 90 }, { label: 'Over 90' }]
+/** What is to come. */
+export const aheadColumns: AgeingDefinition['columns'] = [{ label: 'Overdue', upTo: -1 }, { label: 'This week', upTo: 'weekEnd' }, { label: 'This month', upTo: 'monthEnd' }, { label: 'Later' }]
+
 /** Edits of ageings: the setting on a level, and the columns of tables that show it. */
 
 /** Puts an ageing on a level, or (with `before`) in the place of the one so named. Tables that show it follow: as many columns as it has, with its labels as titles. */

@@ -97,7 +97,8 @@ export class RunRegistry {
     const key = JSON.stringify(output)
     let file = run.files.get(key)
     if (!file) {
-      const path = join(this.folder, `${run.id}.${run.files.size}.${output.format}`)
+      // a name of its own: one that failed before may have left its place
+      const path = join(this.folder, `${run.id}.${randomUUID().slice(0, 8)}.${output.format}`)
       const made = this.write(run, output, path)
       file = { format: output.format, path, state: 'making', made }
       run.files.set(key, file)

@@ -6,10 +6,10 @@ import { LiveTotals } from '../../core/compose/liveTotals'
 import type { ResolvedStyle } from '../../core/compose/style'
 import type { PageSetup } from '../../core/definition/types'
 import type { LevelInfo } from '../../core/dataset/levels'
-import { tickedFields } from '../../core/dataset/levels'
 import { type DataRecords, type Value, valueAt } from '../../core/dataset/records'
 import { defaultPattern } from '../../core/compose/text'
 import { decimalText, toNumber } from '../../core/value/decimal'
+import { levelPaths } from './rows'
 import { dateFormatOf, numberFormatOf, sheetName } from './sheetFormats'
 
 /** Sheets of a workbook: one for all, one per document, or one per outermost group. */
@@ -81,7 +81,7 @@ export class XlsxWriter {
   /** Rows of a level as they were read, on a sheet of their own. */
   async rows(level: LevelInfo, chunks: AsyncIterable<DataRecords>): Promise<void> {
     await this.close()
-    const paths = [...new Set([...level.definition.on.map(pair => pair.to), ...tickedFields(level.definition)])]
+    const paths = levelPaths(level)
     const sheet = this.book.addWorksheet(this.unique(`Rows ${level.caption}`), { views: [{ state: 'frozen', ySplit: 1 }] })
     sheet.columns = paths.map(() => ({ width: 16 }))
     const head = sheet.addRow(paths.map(path => level.fields.get(path)?.caption ?? path))

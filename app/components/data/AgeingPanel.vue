@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { VueDraggable } from 'vue-draggable-plus'
 import { ageingFault } from '../../../core/dataset/ageing'
-import { putAgeing, removeAgeing } from '../../../core/definition/ageing'
+import { aheadColumns, pastColumns, putAgeing, removeAgeing } from '../../../core/definition/ageing'
 import { freeId } from '../../../core/definition/edits'
-import { type AgeColumn, type AgeingDefinition, calendarEdges } from '../../../core/definition/types'
+import { type AgeingDefinition, calendarEdges } from '../../../core/definition/types'
 import { checkFormula } from '../../../core/formula/check'
 import { isPlainName } from '../../../core/formula/syntax'
 
@@ -13,9 +13,7 @@ const report = useReport()
 const data = useData()
 const info = computed(() => data.level(level))
 const fields = computed(() => [...info.value?.fields.values() ?? []])
-const past: AgeColumn[] = [{ label: 'Not due', upTo: 0 }, { label: '1–30', upTo: 30 }, { label: '31–60', upTo: 60 }, { label: '61–90', upTo: 90 }, { label: 'Over 90' }]
-const ahead: AgeColumn[] = [{ label: 'Overdue', upTo: -1 }, { label: 'This week', upTo: 'weekEnd' }, { label: 'This month', upTo: 'monthEnd' }, { label: 'Later' }]
-const own = ref<AgeingDefinition>({ name: '', amount: '', asOf: 'today()', dates: [], direction: 'past', columns: past })
+const own = ref<AgeingDefinition>({ name: '', amount: '', asOf: 'today()', dates: [], direction: 'past', columns: plain(pastColumns) })
 
 watch(() => [level, name], () => {
   const known = info.value?.definition.ageings?.find(each => each.name === name)
@@ -31,7 +29,7 @@ watch(() => [level, name], () => {
   const parameter = report.definition!.parameters.find(each => each.kind === 'date')
   own.value = {
     name: freeId('age', [...info.value!.definition.ageings ?? []].map(each => each.name), true), amount: amount?.path ?? '', asOf: parameter ? `param.${parameter.name}` : 'today()',
-    dates: [...(due ? [due] : []), ...(terms && document ? [`addDays(${document}, ${terms})`] : []), ...(document ? [document] : [])], direction: 'past', columns: plain(past),
+    dates: [...(due ? [due] : []), ...(terms && document ? [`addDays(${document}, ${terms})`] : []), ...(document ? [document] : [])], direction: 'past', columns: plain(pastColumns),
   }
 }, { immediate: true })
 
@@ -52,7 +50,7 @@ const columnFault = computed(() => ageingFault(own.value))
 const ready = computed(() => !nameFault.value && !columnFault.value && own.value.dates.length > 0 && !faultOf(own.value.amount, 'number', 'what is sorted') && !faultOf(own.value.asOf, 'date', 'as of when') && own.value.dates.every(date => !faultOf(date, 'date', 'a date')))
 const edges = computed(() => [{ value: 'days', label: own.value.direction === 'past' ? 'days past due' : 'days ahead' }, ...(own.value.direction === 'ahead' ? calendarEdges.map(value => ({ value, label: { weekEnd: 'end of the week', monthEnd: 'end of the month', quarterEnd: 'end of the quarter', yearEnd: 'end of the year' }[value] })) : [])])
 function turn(direction: string): void {
-  own.value = { ...own.value, direction: direction as 'past', columns: plain(direction === 'past' ? past : ahead) }
+  own.value = { ...own.value, direction: direction as 'past', columns: plain(direction === 'past' ? pastColumns : aheadColumns) }
 }
 function addColumn(): void {
   const list = own.value.columns

@@ -2,6 +2,7 @@
 import { findTable, readable } from '../../../core/catalog/types'
 import { type LevelInfo, levelTree } from '../../../core/dataset/levels'
 import { tablesOf } from '../../../core/dataset/model'
+import { pastColumns } from '../../../core/definition/ageing'
 import { openItemColumns, proposeOpenItems } from '../../../core/definition/openItems'
 import { addDataSet, freeId, putTable, removeTable } from '../../../core/definition/edits'
 import type { OpenItemsPart, OpenItemsTable } from '../../../core/definition/types'
@@ -71,7 +72,7 @@ function save(): void {
     return addDataSet(next, `${table.name}_set`, {
       name: 'item', caption: readable(table.name), table: `@${table.name}`, on: [], fields: shown, details: [], filters: [], sort: [{ field: 'date', descending: false }],
       related: party && key ? [{ name: key.replace(/_id$/, ''), table: party, on: [{ from: key, to: findTable(report.catalog!, party)!.primaryKey[0] ?? 'id' }], fields: named, related: [] }] : [],
-      ageings: [{ name: 'age', amount: 'open', asOf: table.asOf, dates, direction: 'past', columns: [{ label: 'Not due', upTo: 0 }, { label: '1–30', upTo: 30 }, { label: '31–60', upTo: 60 }, { label: '61–90', upTo: 90 }, { label: 'Over 90' }] }],
+      ageings: [{ name: 'age', amount: 'open', asOf: table.asOf, dates, direction: 'past', columns: plain(pastColumns) }],
     })
   })
   if (!name) data.index = report.definition!.dataSets.length - 1
