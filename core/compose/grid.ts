@@ -7,7 +7,7 @@ import type { GroupNode } from '../shape/groups'
 import type { PreparedBlock, PreparedCell, PreparedPanel, PreparedRow, PreparedTable } from './prepare'
 import { styled } from './row'
 import type { ResolvedStyle } from './style'
-import { pieces } from './table'
+import { type Frame, pieces } from './table'
 import { patternOf, singleValue } from './text'
 
 /** What is written into one place of a sheet. Columns count from 0. */
@@ -175,17 +175,14 @@ export class GridMaker {
     const { composer } = this
     const places = new Map<PreparedTable, { places: number[], instance: number }>()
     let outermost: GroupNode | undefined
+    let frame: Frame | undefined
+    let { nodes, depth }: ReturnType<typeof around> = { nodes: [], depth: 0 }
     for (const piece of pieces(composer, table, at, undefined, undefined)) {
       const { row } = piece.row
       if (row.kind === 'forward' || row.kind === 'brought') continue
       const own = places.get(piece.table) ?? { places: this.columnsOf(piece.table), instance: ++this.instance }
       places.set(piece.table, own)
-      const nodes: GroupNode[] = []
-      let depth = 0
-      for (let frame = piece.frame as typeof piece.frame | undefined; frame; frame = frame.parent) {
-        if (frame.table === piece.table && frame.node) nodes.unshift(frame.node)
-        if (frame.table !== piece.table) depth = Math.max(depth, frame.table.groups.length + 1)
-      }
+      if (piece.frame !== frame) ({ nodes, depth } = around(frame = piece.frame))
       if (piece.table === table && nodes[0] && nodes[0] !== outermost) {
         outermost = nodes[0]
         yield { group: outermost.label }
@@ -200,23 +197,68 @@ export class GridMaker {
     return table.columns.map(column => this.placed(column.x, column.width, { align: column.column.style?.align ?? 'left' } as ResolvedStyle, taken))
   }
 
+  private readonly plans = new Map<PreparedCell, CellPlan>()
+  /** What is the same for a cell in every row it is printed in. */
+  private plan(row: PreparedRow, cell: PreparedCell): CellPlan {
+    let found = this.plans.get(cell)
+    if (!found) {
+      const only = onlyValue(cell.text.lines)
+      const single = only?.typed.type === 'number' || only?.typed.type === 'date' ? only.typed : undefined
+      found = {
+        single, pattern: only && patternOf(only.typed, only.pattern), formula: (only && singleValue(row.row.cells[cell.id]?.text ?? '')?.formula.trim()) || undefined,
+        mixed: only?.typed.type === 'number' && cell.text.formulas[0]?.is === 'total',
+      }
+      this.plans.set(cell, found)
+    }
+    return found
+  }
+
   private tableRow(table: PreparedTable, row: PreparedRow, at: Standing, places: readonly number[], more: { depth: number, table: string, instance: number, nodes: readonly GroupNode[] }): GridRow {
     const { composer } = this
-    const cells = row.cells.flatMap((cell): GridCell[] => {
-      if (cell.when && !composer.holds(cell.when, at)) return []
-      const only = onlyValue(cell.text.lines)
-      const valued = only && (only.typed.type === 'number' || only.typed.type === 'date') ? this.valued(only.typed, only.pattern, at) : {}
-      const mixed = only?.typed.type === 'number' && cell.text.formulas[0]?.is === 'total'
-      const text = valued.value === undefined || mixed || this.texts ? composer.print(cell.text)(at) : ''
-      // a total of several currencies has a line for each and is no number
-      if (text === '' && (valued.value ?? null) === null) return []
+    const cells: GridCell[] = []
+    for (const cell of row.cells) {
+      if (cell.when && !composer.holds(cell.when, at)) continue
+      const { single, pattern, formula, mixed } = this.plan(row, cell)
+      let value = single && composer.evaluate(single)(at)
+      const text = value === undefined || mixed || this.texts ? composer.print(cell.text)(at) : ''
+      if (text === '' && (value ?? null) === null) continue
       const { style, mark } = styled(composer, table, row, cell, at)
-      const value = mixed && text.includes('\n') ? {} : valued
-      const formula = only ? singleValue(row.row.cells[cell.id]?.text ?? '')?.formula.trim() : undefined
-      return [{ column: places[cell.column]!, id: cell.id, text: mark && value.value === undefined ? `${mark} ${text}` : text, style, ...value, ...(formula ? { formula } : {}) }]
-    })
-    return { kind: row.row.kind, cells, ...more, ...(row.fill ? { fill: row.fill } : {}), ...(row.above && row.above !== 'none' ? { above: row.above } : {}), ...(row.below && row.below !== 'none' ? { below: row.below } : {}) }
+      // a total of several currencies has a line for each and is no number
+      if (mixed && text.includes('\n')) value = undefined
+      const made: GridCell = { column: places[cell.column]!, id: cell.id, text: mark && value === undefined ? `${mark} ${text}` : text, style }
+      if (value !== undefined) {
+        made.value = value
+        if (pattern) made.pattern = pattern
+      }
+      if (formula) made.formula = formula
+      cells.push(made)
+    }
+    const made: GridRow = { kind: row.row.kind, cells, depth: more.depth, table: more.table, instance: more.instance, nodes: more.nodes }
+    if (row.fill) made.fill = row.fill
+    if (row.above && row.above !== 'none') made.above = row.above
+    if (row.below && row.below !== 'none') made.below = row.below
+    return made
   }
+}
+
+/** The groups of its table in which a frame stands, and how deep that table lies in others. */
+function around(frame: Frame): { nodes: GroupNode[], depth: number } {
+  const nodes: GroupNode[] = []
+  let depth = 0
+  for (let at: Frame | undefined = frame; at; at = at.parent) {
+    if (at.table !== frame.table) depth = Math.max(depth, at.table.groups.length + 1)
+    else if (at.node) nodes.unshift(at.node)
+  }
+  return { nodes, depth }
+}
+
+interface CellPlan {
+  /** the number or date that the cell holds and nothing else */
+  single: Typed | undefined
+  pattern: string | undefined
+  formula: string | undefined
+  /** a total, whose text says whether it adds up several currencies */
+  mixed: boolean
 }
 
 /** A text of one value: its formula and pattern. */

@@ -85,6 +85,20 @@ function keyOf(prepared: PreparedGroup, level: number, value: (row: number) => V
   if (!key || by.is !== 'field') return own
   if (key === 'ancestor') return row => String(place.lineage.up(row, level, by.level)).padStart(12, '0')
   const columns = key.map(path => place.data.levels[by.level]!.columns[path]!)
+  const [first] = columns
+  if (columns.length === 1 && first!.kind === 'number' && !first!.wide) {
+    // thousands of rows share a few keys
+    const { values } = first!
+    const known = new Map<number, string>()
+    return (row) => {
+      const at = place.lineage.up(row, level, by.level)
+      const units = values[at]!
+      if (units !== units) return own(row)
+      let found = known.get(units)
+      if (found === undefined) known.set(units, found = `=${sortable(valueAt(first!, at))}`)
+      return found
+    }
+  }
   return (row) => {
     const at = place.lineage.up(row, level, by.level)
     const parts = columns.map(column => valueAt(column, at))

@@ -19,6 +19,8 @@ interface Scope { at: unknown, from: number, columns: Map<number, Column> }
  */
 export class LiveTotals {
   private stack: { instance: number, table: string, scopes: Scope[] }[] = []
+  private readonly asked = new Map<string | undefined, ReturnType<typeof totalOf>>()
+  private readonly keys = new Map<string, Map<string | undefined, string>>()
 
   /** The totals of a row that can be formulas, by place among its cells; `number` is the row's own, from 1. */
   row(row: GridRow, number: number): Map<GridCell, LiveTotal> {
@@ -31,14 +33,13 @@ export class LiveTotals {
     const scope = own.scopes.at(-1)!
     for (const cell of row.cells) {
       if (cell.value === undefined || cell.value === null || typeof cell.value !== 'object') continue
-      const asked = totalOf(cell.formula)
+      const asked = this.askedBy(cell.formula)
       const held = scope.columns.get(cell.column)
       if ((row.kind === 'groupEnd' || row.kind === 'end') && asked && held && reproduces(asked, held, cell.value, own.table)) {
         found.set(cell, { function: functions[asked.name], column: cell.column, from: scope.from, to: number - 1 })
         continue
       }
-      const key = `${own.table} ${asked?.name === 'sum' ? asked.of : cell.formula ?? ''}`
-      for (const table of this.stack) for (const each of table.scopes) note(each, cell.column, key, cell.value, row.kind === 'line')
+      note(scope, cell.column, this.key(own.table, cell.formula), cell.value, row.kind === 'line')
     }
     return found
   }
@@ -48,15 +49,56 @@ export class LiveTotals {
     const known = this.stack.findIndex(each => each.instance === row.instance)
     // a table at the top level ends whatever stood before it
     if (known < 0 && row.depth <= row.nodes.length) this.stack = []
-    if (known >= 0) this.stack.length = known + 1
-    else this.stack.push({ instance: row.instance!, table: row.table!, scopes: [{ at: row.instance, from: number, columns: new Map() }] })
+    if (known >= 0) {
+      while (this.stack.length > known + 1) {
+        const inner = this.stack.pop()!
+        fold(inner.scopes, 0, this.stack.at(-1)!.scopes.at(-1)!)
+      }
+    } else this.stack.push({ instance: row.instance!, table: row.table!, scopes: [{ at: row.instance, from: number, columns: new Map() }] })
     const own = this.stack.at(-1)!
-    const path: unknown[] = [row.instance, ...row.nodes]
-    let same = 0
-    while (same < path.length && own.scopes[same]?.at === path[same]) same++
-    own.scopes.length = same
-    for (const at of path.slice(same)) own.scopes.push({ at, from: number, columns: new Map() })
+    let same = 1
+    while (same <= row.nodes.length && own.scopes[same]?.at === row.nodes[same - 1]) same++
+    fold(own.scopes, same, own.scopes[same - 1]!)
+    for (let depth = same; depth <= row.nodes.length; depth++) own.scopes.push({ at: row.nodes[depth - 1], from: number, columns: new Map() })
     return own
+  }
+
+  private askedBy(formula: string | undefined): ReturnType<typeof totalOf> {
+    if (!this.asked.has(formula)) this.asked.set(formula, totalOf(formula))
+    return this.asked.get(formula)
+  }
+
+  /** What a cell adds to its column: a sum is as good as what it adds up. */
+  private key(table: string, formula: string | undefined): string {
+    let own = this.keys.get(table)
+    if (!own) this.keys.set(table, own = new Map())
+    let found = own.get(formula)
+    if (found === undefined) {
+      const asked = this.askedBy(formula)
+      own.set(formula, found = `${table} ${asked?.name === 'sum' ? asked.of : formula ?? ''}`)
+    }
+    return found
+  }
+}
+
+/** What scopes from a depth on have held goes to the one around them, innermost first, and they end. */
+function fold(scopes: Scope[], from: number, around: Scope): void {
+  while (scopes.length > from) {
+    const inner = scopes.pop()!
+    const outer = scopes.length > from ? scopes.at(-1)! : around
+    inner.columns.forEach((held, column) => {
+      const known = outer.columns.get(column)
+      if (!known) {
+        outer.columns.set(column, { ...held })
+        return
+      }
+      known.clean &&= held.clean && held.key === known.key
+      known.lines &&= held.lines
+      known.sum = add(known.sum, held.sum)
+      known.count += held.count
+      if (compareDecimals(held.least, known.least) < 0) known.least = held.least
+      if (compareDecimals(held.most, known.most) > 0) known.most = held.most
+    })
   }
 }
 

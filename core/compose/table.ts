@@ -16,7 +16,7 @@ export interface Piece {
   withPrevious: boolean
   /** lines of the outer table that come before it */
   carry: number
-  band?: boolean
+  band: boolean
   /** a new page is wanted before it */
   newPage?: boolean
   measured?: MeasuredRow
@@ -34,7 +34,7 @@ export function* composeTable(composer: Composer, table: PreparedTable, at: Stan
   composer.open()
   const units = new Units(pieces(composer, table, at, undefined, undefined))
   const repeats: Repeats = new Map()
-  const measure = (piece: Piece): MeasuredRow => piece.measured ??= measureRow(composer, piece.table, piece.row, piece.at, { repeats, band: !!piece.band })
+  const measure = (piece: Piece): MeasuredRow => piece.measured ??= measureRow(composer, piece.table, piece.row, piece.at, { repeats, band: piece.band })
   const height = (unit: readonly Piece[]) => unit.reduce((sum, piece) => sum + measure(piece).height, 0)
   const rows = (kind: PreparedRow['row']['kind']) => table.rows.filter(row => row.row.kind === kind)
   const place = (piece: Piece, measured = measure(piece)) => {
@@ -210,13 +210,14 @@ export function* pieces(composer: Composer, table: PreparedTable, at: Standing, 
   if (count) for (const [from, to] of stretches) for (let row = from; row < to; row++) records[next++] = row
   const { rows, root } = composer.shape(table, records)
   const { level } = table
-  const standing = (from: number, to: number, node: GroupNode): Standing => ({ level, from: rows[from] ?? 0, to: from < to ? rows[from]! + 1 : 0, covered: { rows, from, to, node }, outer: at })
+  const outer = at
+  const standing = (from: number, to: number, node: GroupNode): Standing => ({ level, from: rows[from] ?? 0, to: from < to ? rows[from]! + 1 : 0, covered: { rows, from, to, node }, outer })
   const whole = standing(0, rows.length, root)
   const frame: Frame = { parent, table, at: whole, started: false }
   let lead = parent !== undefined
-  const made = (row: PreparedRow, own: Standing, where: Frame, carry: number, glue?: 'next' | 'previous'): Piece => {
+  const made = (row: PreparedRow, own: Standing, where: Frame, carry: number, glue?: 'next' | 'previous', band = false): Piece => {
     // the first row of a table in a row stays with that row
-    const piece: Piece = { table, row, at: own, frame: where, carry: carried ?? carry, withNext: glue === 'next', withPrevious: glue === 'previous' || lead }
+    const piece: Piece = { table, row, at: own, frame: where, carry: carried ?? carry, withNext: glue === 'next', withPrevious: glue === 'previous' || lead, band }
     lead = false
     return piece
   }
@@ -233,17 +234,17 @@ export function* pieces(composer: Composer, table: PreparedTable, at: Standing, 
 
   const leaf = function* (node: GroupNode, where: Frame): Generator<Piece> {
     for (let at = node.from; at < node.to; at++) {
-      const own: Standing = { ...standing(at, at + 1, node), covered: { rows, from: at, to: at + 1, node, line: true } }
+      const own: Standing = { level, from: rows[at]!, to: rows[at]! + 1, covered: { rows, from: at, to: at + 1, node, line: true }, outer }
       const line = lines.find(row => shown(row, own))
       if (!line) {
         if (lines.length) composer.hiddenLine(table, own)
         continue
       }
-      yield { ...made(line, own, where, at), band }
+      yield made(line, own, where, at, undefined, band)
       begun = true
       for (const extra of extras) {
         if (!shown(extra, own)) continue
-        if (Object.keys(extra.row.cells).length) yield { ...made(extra, own, where, at + 1, 'previous'), band }
+        if (Object.keys(extra.row.cells).length) yield made(extra, own, where, at + 1, 'previous', band)
         if (extra.nested) yield* pieces(composer, extra.nested, own, where, carried ?? at + 1)
       }
       band = !band
@@ -267,7 +268,8 @@ export function* pieces(composer: Composer, table: PreparedTable, at: Standing, 
         begun = true
       }
       for (const piece of inside(child, inner)) {
-        yield newPage ? { ...piece, newPage } : piece
+        if (newPage) piece.newPage = true
+        yield piece
         newPage = false
       }
       // without a start or lines before it, a group's end stands by itself

@@ -184,7 +184,10 @@ export function decimalText(a: Decimal): string {
   return negative ? `-${digits}` : digits
 }
 
-/** Nearest double: for geometry and charts only, never for money. */
+/** Powers of ten that a double holds exactly. */
+const exactPowers = Array.from({ length: 23 }, (_, power) => Number(`1e${power}`))
+
+/** Nearest double: for geometry, charts and files whose numbers are doubles, never for working with money. One division of two exact doubles is rounded once (IEEE 754, 4.3). */
 export function toNumber(a: Decimal): number {
-  return Number(new Wide(decimalText(a)))
+  return typeof a.units === 'number' && a.scale < exactPowers.length ? a.units / exactPowers[a.scale]! : Number(decimalText(a))
 }

@@ -114,22 +114,29 @@ function composerOf(run: ReadyRun, more: { boxes?: boolean, pageCount?: number }
   return new Composer(run.report.layout, { levels: run.report.tree.levels, parameters: run.parameters, today: run.today, ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}), printed, ...more })
 }
 
-/** The rows of a run's layout for a sheet, in order; `columns` are known at once. `ownTops` puts the page top at the beginning of each document. */
-export function runGrid(run: ReadyRun, fetch: Fetch, meter: RunMeter, ownTops: boolean, texts = false): { columns: GridColumns, events: AsyncGenerator<GridEvent> } {
+/** Rows handed on at a time: enough that waiting costs nothing, few enough that memory stays flat. */
+const eventsAtOnce = 250
+
+/** The rows of a run's layout for a sheet, in order and some at a time; `columns` are known at once. `ownTops` puts the page top at the beginning of each document. */
+export function runGrid(run: ReadyRun, fetch: Fetch, meter: RunMeter, ownTops: boolean, texts = false): { columns: GridColumns, events: AsyncGenerator<GridEvent[]> } {
   const plan = planRun(run, false)
   const maker = new GridMaker(composerOf(run), texts)
-  const events = async function* (): AsyncGenerator<GridEvent> {
+  const events = async function* (): AsyncGenerator<GridEvent[]> {
     let first = true
     for await (const each of meter.chunks(run, plan, fetch, { chunk: run.report.layout.needsAll ? Number.MAX_SAFE_INTEGER : rootsPerChunk })) {
       if (!each.total) continue
       const rows = maker.rows(each.records, ownTops ? 'documents' : first ? 'first' : 'none')
       first = false
-      for (;;) {
+      for (let done = false; !done;) {
+        const some: GridEvent[] = []
         const start = performance.now()
-        const next = rows.next()
+        while (some.length < eventsAtOnce) {
+          const next = rows.next()
+          if ((done = !!next.done)) break
+          some.push(next.value as GridEvent)
+        }
         meter.ms.compose += performance.now() - start
-        if (next.done) break
-        yield next.value
+        if (some.length) yield some
       }
     }
   }

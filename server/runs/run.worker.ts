@@ -1,3 +1,4 @@
+import type { GridEvent } from '../../core/compose/grid'
 import { createWriteStream } from 'node:fs'
 import { PassThrough } from 'node:stream'
 import { finished } from 'node:stream/promises'
@@ -82,7 +83,7 @@ async function run(task: RunTask & { kind: 'run' }): Promise<RunResult> {
     const out = createWriteStream(output.file)
     const { columns, events } = runGrid(ready, fetch, meter, false, true)
     const html = new HtmlWriter(out, task.input.name, ready.definition.language, columns)
-    for await (const event of events) await written(() => html.add(event))
+    for await (const some of events) await written(() => addAll(html, some))
     await written(async () => {
       await html.end()
       out.end()
@@ -146,6 +147,13 @@ async function writeAll(file: string, text: string): Promise<void> {
   await finished(out)
 }
 
+async function addAll(writer: { add: (event: GridEvent) => Promise<void> | undefined }, events: readonly GridEvent[]): Promise<void> {
+  for (const event of events) {
+    const room = writer.add(event)
+    if (room) await room
+  }
+}
+
 /** The level that is asked for by its name. @throws RunError */
 function levelNamed(ready: ReadyRun, name: string): LevelInfo {
   const { levels } = ready.report.tree
@@ -185,7 +193,7 @@ async function workbookTo(ready: ReadyRun, output: RunOutput & { format: 'xlsx' 
       ...definition.parameters.filter(parameter => !parameter.hidden).map(parameter => [parameter.label, answerWords(parameter, parameters)] as const),
     ],
   })
-  for await (const event of events) await written(() => book.add(event))
+  for await (const some of events) await written(() => addAll(book, some))
   if (rows) {
     const plan = planRun(ready, true)
     await book.rows(rows, (async function* () {

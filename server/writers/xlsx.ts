@@ -46,7 +46,6 @@ export class XlsxWriter {
   private names = 0
   private name: string
   private readonly named = new Set<string>()
-  private readonly styles = new WeakMap<ResolvedStyle, Map<string, Partial<ExcelJS.Style>>>()
   private since = 0
 
   constructor(out: Writable, private readonly options: XlsxOptions) {
@@ -56,26 +55,30 @@ export class XlsxWriter {
     this.name = options.title
   }
 
-  async add(event: GridEvent): Promise<void> {
+  /** Takes in what comes next; where it returns a promise, it is to be waited for. */
+  add(event: GridEvent): Promise<void> | undefined {
     if ('document' in event) {
-      if (this.options.sheets === 'documents') await this.turn(event.document)
-      else this.live = new LiveTotals()
-      return
+      if (this.options.sheets === 'documents') return this.turn(event.document)
+      this.live = new LiveTotals()
+      return undefined
     }
-    if ('group' in event) {
-      if (this.options.sheets === 'groups') await this.turn(event.group)
-      return
-    }
+    if ('group' in event) return this.options.sheets === 'groups' ? this.turn(event.group) : undefined
+    const { row } = event
     // what stands at the end of the table belongs to no group: it gets a sheet of its own, with values
-    if (this.options.sheets === 'groups' && this.sheet && event.row.kind === 'end' && !event.row.nodes.length && this.name !== this.options.title) await this.turn(this.options.title)
-    if (this.sheet) this.write(event.row)
-    else {
-      this.waiting.push(event.row)
-      if (event.row.kind !== 'panel' && event.row.kind !== 'titles' && event.row.kind !== 'groupStart') this.begin()
-      else if (this.waiting.length >= lookAhead) this.begin()
-    }
+    const apart = this.options.sheets === 'groups' && this.sheet && row.kind === 'end' && !row.nodes.length && this.name !== this.options.title
+    if (apart) return this.turn(this.options.title).then(() => this.take(row))
+    this.take(row)
     // lets the packed bytes flow out before more come
-    if (++this.since % 500 === 0) await new Promise(resolve => setImmediate(resolve))
+    return ++this.since % 500 === 0 ? new Promise(resolve => setImmediate(resolve)) : undefined
+  }
+
+  private take(row: GridRow): void {
+    if (this.sheet) {
+      this.write(row)
+      return
+    }
+    this.waiting.push(row)
+    if ((row.kind !== 'panel' && row.kind !== 'titles' && row.kind !== 'groupStart') || this.waiting.length >= lookAhead) this.begin()
   }
 
   /** Rows of a level as they were read, on a sheet of their own. */
@@ -178,8 +181,8 @@ export class XlsxWriter {
     const live = this.live.row(row, number)
     const line = sheet.getRow(number)
     if (row.depth) line.outlineLevel = Math.min(7, row.depth)
-    const framed = row.fill || row.above || row.below
-    if (framed) for (let column = 0; column < this.options.columns.x.length; column++) line.getCell(column + 1).style = this.frame(row)
+    const look = this.look(row)
+    if (look.frame) for (let column = 0; column < this.options.columns.x.length; column++) line.getCell(column + 1).style = look.frame
     for (const cell of row.cells) {
       const place = line.getCell(cell.column + 1)
       const total = live.get(cell)
@@ -188,7 +191,7 @@ export class XlsxWriter {
         const letter = columnLetter(total.column)
         place.value = { formula: `SUBTOTAL(${total.function},${letter}${total.from}:${letter}${total.to})`, result: value as number }
       } else place.value = value
-      place.style = this.style(cell, row)
+      place.style = this.style(cell, row, look)
       if (row.kind === 'end' && typeof value === 'number') this.nameCell(row, cell, number)
     }
     line.commit()
@@ -207,35 +210,39 @@ export class XlsxWriter {
     ;(this.book as unknown as { definedNames: { add: (place: string, name: string) => void } }).definedNames.add(`'${this.sheet!.name.replaceAll('\'', '\'\'')}'!$${columnLetter(cell.column)}$${number}`, name.slice(0, 200))
   }
 
-  private frames = new Map<string, Partial<ExcelJS.Style>>()
-  private frame(row: GridRow): Partial<ExcelJS.Style> {
-    const key = `${row.fill} ${row.above} ${row.below}`
-    let found = this.frames.get(key)
-    if (!found) this.frames.set(key, found = frameOf(row))
+  private readonly looks = new Map<string, RowLook>()
+  private look(row: GridRow): RowLook {
+    const key = row.fill || row.above || row.below ? `${row.fill} ${row.above} ${row.below}` : ''
+    let found = this.looks.get(key)
+    if (!found) this.looks.set(key, found = { frame: key ? frameOf(row) : undefined, number: new Map(), date: new Map(), text: new Map(), wrapped: new Map() })
     return found
   }
 
   /** Cells of one look share one object, by which the library knows them. */
-  private style(cell: GridCell, row: GridRow): Partial<ExcelJS.Style> {
-    let known = this.styles.get(cell.style)
-    if (!known) this.styles.set(cell.style, known = new Map())
-    const kind = cell.value === undefined || cell.value === null ? 'text' : typeof cell.value === 'number' ? 'date' : 'number'
-    const key = `${kind} ${cell.pattern} ${row.fill} ${row.above} ${row.below}`
-    let found = known.get(key)
+  private style(cell: GridCell, row: GridRow, look: RowLook): Partial<ExcelJS.Style> {
+    const wraps = row.kind === 'titles' || cell.text.includes('\n')
+    const kind = cell.value === undefined || cell.value === null ? wraps ? 'wrapped' : 'text' : typeof cell.value === 'number' ? 'date' : 'number'
+    let known = look[kind].get(cell.style)
+    if (!known) look[kind].set(cell.style, known = new Map())
+    let found = known.get(cell.pattern)
     if (!found) {
       const { style } = cell
       found = {
-        ...frameOf(row),
+        ...look.frame,
         font: { name: style.font.startsWith('serif') ? 'Times New Roman' : 'Arial', size: style.size, ...(/Bold/.test(style.font) ? { bold: true } : {}), ...(/Italic/.test(style.font) ? { italic: true } : {}), color: { argb: `FF${style.colour.slice(1).toUpperCase()}` } },
-        alignment: { horizontal: style.align === 'centre' ? 'center' : style.align, vertical: 'top', ...(style.indent && style.align === 'left' ? { indent: Math.round(style.indent / 6) } : {}), ...(row.kind === 'titles' || cell.text.includes('\n') ? { wrapText: true } : {}) },
+        alignment: { horizontal: style.align === 'centre' ? 'center' : style.align, vertical: 'top', ...(style.indent && style.align === 'left' ? { indent: Math.round(style.indent / 6) } : {}), ...(wraps ? { wrapText: true } : {}) },
         ...(style.fill ? { fill: { type: 'pattern', pattern: 'solid', fgColor: { argb: `FF${style.fill.slice(1).toUpperCase()}` } } } : {}),
         ...(kind === 'number' ? { numFmt: numberFormatOf(cell.pattern ?? '0.######') } : kind === 'date' ? { numFmt: dateFormatOf(cell.pattern ?? 'yyyy-MM-dd') } : {}),
       }
-      known.set(key, found)
+      known.set(cell.pattern, found)
     }
     return found
   }
 }
+
+/** What rows of one fill and one pair of rules share: the style of places without a cell, and those of cells by kind of value, style and pattern. */
+type Styles = Map<ResolvedStyle, Map<string | undefined, Partial<ExcelJS.Style>>>
+interface RowLook { frame: Partial<ExcelJS.Style> | undefined, number: Styles, date: Styles, text: Styles, wrapped: Styles }
 
 const titleStyle: Partial<ExcelJS.Style> = { font: { bold: true }, border: { bottom: { style: 'thin' } } }
 const lines: Record<string, ExcelJS.BorderStyle> = { hair: 'hair', thin: 'thin', thick: 'medium', double: 'double' }
@@ -251,6 +258,8 @@ function frameOf(row: GridRow): Partial<ExcelJS.Style> {
 function plainValue(value: Value | string): string | number | boolean | null {
   if (value === null || typeof value === 'string' || typeof value === 'boolean') return value === '' ? null : value
   if (typeof value === 'number') return value + firstSerial
+  // most numbers have far fewer digits
+  if (typeof value.units === 'number' && Math.abs(value.units) < 1e15) return toNumber(value)
   const text = decimalText(value)
   return text.replace(/^-?0?\.?0*|\./g, '').length > 15 ? text : toNumber(value)
 }
