@@ -1,5 +1,3 @@
-import { Decimal as Wide } from 'decimal.js'
-
 /**
  * An exact decimal: `units` × 10^−`scale`. Units are a safe integer wherever they fit and a bigint beyond it,
  * so that ordinary money adds at the speed of plain numbers and nothing is ever rounded by the way.
