@@ -1,5 +1,6 @@
 import { type Catalog, type CatalogTable, findTable, readable } from '../catalog/types'
-import type { ChildTotalDefinition, DataSetDefinition, OpenItemsPart, OpenItemsTable, ReportDefinition, TableDefinition } from './types'
+import { pastColumns } from './ageing'
+import type { ChildTotalDefinition, DataSetDefinition, LevelDefinition, OpenItemsPart, OpenItemsTable, ReportDefinition, TableDefinition } from './types'
 
 /** Columns that every table of open items has after those asked for. */
 export const openItemColumns = ['date', 'amount', 'open', 'booked_open'] as const
@@ -84,6 +85,19 @@ export function proposeOpenItems(catalog: Catalog): OpenItemsProposal[] {
     const ordered = [...parts.filter(part => part.table === owed), ...parts.filter(part => part.table !== owed)]
     return [{ applications: table.name, party: party.to.table, table: { kind: 'openItems', columns: [...new Set(ordered.flatMap(part => Object.keys(part.fields)))], parts: ordered } }]
   })
+}
+
+/** The records that a data set of open items begins with: what is shown of each, the party it belongs to, and its age in the usual columns. */
+export function openItemsLevel(table: OpenItemsTable, catalog: Catalog, party: string | undefined): LevelDefinition {
+  const shown = ['kind', ...table.columns.filter(column => !/_id$/.test(column)), ...openItemColumns]
+  const dates = [...(table.columns.includes('due_date') ? ['due_date'] : []), ...(table.columns.includes('terms_days') ? ['addDays(date, terms_days)'] : []), 'date']
+  const key = table.columns.find(column => catalog.foreignKeys.some(each => each.to.table === party && each.from.columns[0] === column))
+  const known = party === undefined ? undefined : findTable(catalog, party)
+  return {
+    name: 'item', caption: readable(table.name), table: `@${table.name}`, on: [], fields: shown, details: [], filters: [], sort: [{ field: 'date', descending: false }],
+    related: known && key ? [{ name: key.replace(/_id$/, ''), table: known.name, on: [{ from: key, to: known.primaryKey[0] ?? 'id' }], fields: known.columns.filter(column => /^(code|name)$/.test(column.name)).map(column => column.name), related: [] }] : [],
+    ageings: [{ name: 'age', amount: 'open', asOf: table.asOf, dates, direction: 'past', columns: pastColumns.map(column => ({ ...column })) }],
+  }
 }
 
 const dateOf = (table: CatalogTable) => table.columns.find(column => column.type === 'date' && !/due|expected|valid|until/.test(column.name))?.name

@@ -1,9 +1,8 @@
 <script setup lang="ts">
-import { findTable, readable } from '../../../core/catalog/types'
+import { readable } from '../../../core/catalog/types'
 import { type LevelInfo, levelTree } from '../../../core/dataset/levels'
 import { tablesOf } from '../../../core/dataset/model'
-import { pastColumns } from '../../../core/definition/ageing'
-import { openItemColumns, proposeOpenItems } from '../../../core/definition/openItems'
+import { openItemsLevel, proposeOpenItems } from '../../../core/definition/openItems'
 import { addDataSet, freeId, putTable, removeTable } from '../../../core/definition/edits'
 import type { OpenItemsPart, OpenItemsTable } from '../../../core/definition/types'
 import { checkFormula } from '../../../core/formula/check'
@@ -61,19 +60,10 @@ const used = computed(() => name ? report.definition!.dataSets.some(dataSet => t
 function save(): void {
   if (!ready.value) return
   const table = plain(own.value)
-  const shown = ['kind', ...table.columns.filter(column => !/_id$/.test(column)), ...openItemColumns]
-  const dates = [...(table.columns.includes('due_date') ? ['due_date'] : []), ...(table.columns.includes('terms_days') ? ['addDays(date, terms_days)'] : []), 'date']
   const party = ways.value.find(way => way.applications === chosen.value)?.party
-  const key = table.columns.find(column => report.catalog!.foreignKeys.some(each => each.to.table === party && each.from.columns[0] === column))
-  const named = party ? findTable(report.catalog!, party)!.columns.filter(column => /^(code|name)$/.test(column.name)).map(column => column.name) : []
   report.edit(readable(table.name), (definition) => {
     const next = putTable(definition, table, name || undefined)
-    if (name) return next
-    return addDataSet(next, `${table.name}_set`, {
-      name: 'item', caption: readable(table.name), table: `@${table.name}`, on: [], fields: shown, details: [], filters: [], sort: [{ field: 'date', descending: false }],
-      related: party && key ? [{ name: key.replace(/_id$/, ''), table: party, on: [{ from: key, to: findTable(report.catalog!, party)!.primaryKey[0] ?? 'id' }], fields: named, related: [] }] : [],
-      ageings: [{ name: 'age', amount: 'open', asOf: table.asOf, dates, direction: 'past', columns: plain(pastColumns) }],
-    })
+    return name ? next : addDataSet(next, `${table.name}_set`, openItemsLevel(table, report.catalog!, party))
   })
   if (!name) data.index = report.definition!.dataSets.length - 1
   data.panel = undefined
