@@ -140,7 +140,7 @@ export function purchaseOrder(): ReportDefinition {
       { kind: 'panel', id: 'heading', height: 92, after: 14, items: [
         text('toLabel', 0, 0, 240, 'Order to', { size: 8, colour: soft }), text('to', 0, 13, 280, '{{ supplier.name }}', { bold: true, size: 10 }), text('toAddress', 0, 28, 280, '{{ supplier.address }}\n{{ supplier.town.postcode }} {{ supplier.town.name }}'),
         text('shipLabel', 0, 60, 240, 'Deliver to', { size: 8, colour: soft }), text('ship', 0, 72, 280, '{{ warehouse.name }}, {{ branch.address }}'),
-        ...pair('number', 0, 'Order', '{{ number }}'), ...pair('date', 15, 'Date', '{{ order_date }}'), ...pair('buyer', 30, 'Buyer', '{{ buyer.name }}'), ...pair('terms', 45, 'Terms', '{{ payment_term.name }}'), ...pair('request', 60, 'Our request', '{{ request.number }}'),
+        ...pair('number', 0, 'Order', '{{ number }}'), ...pair('date', 15, 'Date', '{{ order_date }}'), ...pair('buyer', 30, 'Buyer', '{{ buyer.name }}'), ...pair('terms', 45, 'Terms', '{{ payment_term.name }}'), ...pair('request', 60, 'Our request', '{{ request.number }}').map(item => ({ ...item, showWhen: 'request.number != empty' })),
       ] },
       plainTable('lines', 'lines', [
         column('line', '', '{{ line_no }}', 18), column('theirs', 'Your number', '{{ supplier_item_number }}', 66), column('ours', 'Our item', '{{ item.code }}', 54), column('description', 'Description', '{{ description }}', 0), column('quantity', 'Quantity', '{{ quantity }}', 50, right), column('unit', '', '{{ unit_code }}', 26),

@@ -25,7 +25,8 @@ describe('text with values in it', () => {
   })
   it('keys and numbers that are names print without groups, money with its digits', () => {
     const field = (role: FieldInfo['role'], scale: number) => ({ role, scale } as FieldInfo)
-    expect(defaultPattern('number', field('key', 0))).toBe('0.######')
+    expect(defaultPattern('number', field('key', 0))).toBe('0')
+    expect(defaultPattern('number', field('key', 6))).toBe('0.######')
     expect(defaultPattern('number', field('measure', 2))).toBe('#,##0.00')
     expect(defaultPattern('number', field('measure', 0))).toBe('#,##0')
     expect(defaultPattern('number', field('measure', 4))).toBe('#,##0.00##')

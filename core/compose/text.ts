@@ -114,7 +114,7 @@ export function defaultPattern(type: ValueType | 'empty', field?: FieldInfo): st
   if (type === 'date') return 'd MMM y'
   if (type !== 'number') return undefined
   if (!field) return '#,##0.##'
-  if (field.role === 'key' || field.role === 'other') return '0.######'
+  if (field.role === 'key' || field.role === 'other') return field.scale === 0 ? '0' : '0.######'
   return field.scale === undefined ? '#,##0.##' : field.scale > 2 ? `#,##0.00${'#'.repeat(field.scale - 2)}` : `#,##0${field.scale ? `.${'0'.repeat(field.scale)}` : ''}`
 }
 
@@ -122,6 +122,7 @@ export function defaultPattern(type: ValueType | 'empty', field?: FieldInfo): st
 export function patternOf(typed: Typed, pattern?: string): string | undefined {
   if (pattern) return pattern
   if (typed.is === 'binary' && typed.share) return '0.0 %'
+  if (typed.is === 'call' && typed.name === 'year') return '0'
   const field = formatField(typed)
   return (field && field.type === typed.type ? field.format : undefined) ?? defaultPattern(typed.type, field)
 }

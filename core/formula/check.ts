@@ -437,6 +437,9 @@ export function partsOf(typed: Typed): Typed[] {
   }
 }
 
+/** Functions that always give a whole number. */
+const wholeFunctions = new Set(['length', 'floor', 'ceiling', 'daysBetween', 'year', 'quarter', 'month', 'bucket'])
+
 /** Digits after the mark that a number can have at most, where its parts say so. */
 export function scaleOf(typed: Typed): number | undefined {
   const most = (...parts: Typed[]) => {
@@ -462,7 +465,7 @@ export function scaleOf(typed: Typed): number | undefined {
         const digits = typed.arguments[1]
         return digits === undefined ? 0 : digits.is === 'constant' && digits.value !== null && typeof digits.value === 'object' && typeof digits.value.units === 'number' && digits.value.scale === 0 && digits.value.units >= 0 ? digits.value.units : undefined
       }
-      return typed.name === 'abs' ? scaleOf(typed.arguments[0]!) : undefined
+      return typed.name === 'abs' ? scaleOf(typed.arguments[0]!) : wholeFunctions.has(typed.name) ? 0 : undefined
     }
     default: return undefined
   }

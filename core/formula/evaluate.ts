@@ -154,7 +154,8 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
         return (at) => {
           const group = at.covered?.node
           if (!group || group.depth < 0) return null
-          if (word === 'number') return decimal(group.number, 0)
+          // what top n left over has no place
+          if (word === 'number') return group.others ? null : decimal(group.number, 0)
           return at.continued ? `${group.label} ${around.continued ?? '(continued)'}` : group.label
         }
       }
