@@ -71,7 +71,7 @@ function save(): void {
 </script>
 
 <template>
-  <DataSidePanel :title="name ? `Open items ${name}` : 'Open items'" data-open-items>
+  <DataSidePanel :title="name ? `Open items “${name}”` : 'Open items'" data-open-items>
     <p v-if="!ways.length && !name" class="text-sm text-muted">No table of this source applies money to documents: one that points at both is needed, with a date and an amount. Keys can be added under Sources, or stack the sets by hand.</p>
     <template v-else>
       <UFormField v-if="!name" label="Of" size="sm"><USelectMenu :model-value="chosen" :items="wayItems" value-key="value" size="sm" class="w-full" aria-label="Documents and money" @update:model-value="(value: string) => choose(value)"><template #item-trailing="{ item }"><span class="text-xs text-dimmed">{{ item.hint }}</span></template></USelectMenu></UFormField>
