@@ -148,6 +148,8 @@ test('layouts: a copy, renamed, the default, and chosen when run; versions besid
   await expect(pageText(page)).toContainText(/Fatura|Faktura|Payment slip/)
   await page.getByRole('button', { name: 'Layouts' }).click()
   await page.getByRole('menuitem', { name: 'Copy this layout' }).click()
+  // a menu that closes gives the focus back to its button
+  await expect(page.getByRole('menu')).toHaveCount(0)
   await page.getByLabel('Name of this layout').fill('Third')
   await page.getByLabel('Name of this layout').press('Enter')
   await expect(page.locator('[data-save-state]')).toHaveText('Saved')
