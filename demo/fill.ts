@@ -2,6 +2,7 @@ import type { PGlite } from '@electric-sql/pglite'
 import { sql } from 'drizzle-orm'
 import { PgDialect } from 'drizzle-orm/pg-core'
 import { dayOf } from '../core/value/date'
+import { writeBooks } from './books'
 import { Ledger } from './ledger'
 import { clock, firstDay, writeMasters } from './masters'
 import { categoryPicture } from './pictures'
@@ -27,8 +28,9 @@ export function demoRows(scale: number): Map<string, TableText> {
   const ledger = new Ledger(table, firstDay, clock)
   const sales = new Sales(chance, masters, ledger, table)
   sales.write(Math.round(invoicesPerScale * scale))
-  ledger.post(dayOf(2026, 3, 31), 'manual', null, 'Prior-year adjustment of discounts accrued', [{ account: '4950', branch: 1, department: 1, amount: 184250 }, { account: '2390', branch: 1, amount: -184250 }], true)
+  ledger.post(dayOf(2026, 3, 31), 'manual', null, 'Prior-year adjustment of discounts accrued', [{ account: '4950', branch: 1, department: 1, amount: 184250 }, { account: '2390', branch: 1, amount: -184250 }], 'adjustment')
   new Purchasing(masters, ledger, table, scale).write(sales.shipments, sales.orderCount)
+  writeBooks(ledger, table, scale)
   return rows
 }
 
@@ -51,11 +53,11 @@ async function bringUpToDate(db: PGlite, schema: string): Promise<void> {
     const items = `${quoted(schema)}.items`
     await db.exec(`begin; alter table ${items} add column cost numeric(12,2); update ${items} set cost = round(price * (48 + id * 7 % 29) / 100, 2); comment on column ${items}.cost is ${literal(comments['items.cost']!)}; commit`)
   }
-  if (!await has('supplier_bills', 'id')) await addPurchasing(db, schema)
+  if (!await has('supplier_bills', 'id') || !await has('budgets', 'version')) await addWhatCame(db, schema)
 }
 
-/** Purchasing came after sales. Rows of tables that were there already are left as they are; new journals and orders come beside them. */
-async function addPurchasing(db: PGlite, schema: string): Promise<void> {
+/** Purchasing came after sales, and the rest of the books after that. Rows of tables that were there already are left as they are; new accounts, journals and orders come beside them. */
+async function addWhatCame(db: PGlite, schema: string): Promise<void> {
   const { rows: [size] } = await db.query<{ scale: number }>(`select count(*)::float8 / ${invoicesPerScale} as scale from ${quoted(schema)}.invoices where kind = 'invoice'`)
   const known = await db.query<{ name: string }>('select table_name as name from information_schema.tables where table_schema = $1', [schema])
   const names = new Set(known.rows.map(row => row.name))

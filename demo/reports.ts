@@ -1,3 +1,5 @@
+import { readyNames } from '../core/statement/ready'
+import { statement } from './statements'
 import type { ParameterDefinition, ReportDefinition } from '../core/definition/types'
 import { formatVersion } from '../core/definition/types'
 import { plainTable } from '../core/definition/upgrade'
@@ -159,6 +161,7 @@ export function demoReports(): { shelf: string, name: string, definition: Report
     { shelf: 'Purchasing', name: 'Purchase requests', definition: requestsList() },
     { shelf: 'Purchasing', name: 'Prices of suppliers', definition: priceComparison() },
     { shelf: 'Purchasing', name: 'Spend by supplier', definition: spendBySupplier() },
+    ...(['income', 'months', 'balance', 'cash', 'budget', 'branches', 'trial'] as const).map(kind => ({ shelf: 'Finance', name: kind === 'months' ? 'Income statement trend' : readyNames[kind], definition: statement(kind) })),
     { shelf: 'Sales', name: 'Item sales', definition: itemSales() },
     { shelf: 'Sales', name: 'Top ten customers', definition: topCustomers() },
     { shelf: 'Sales', name: 'Salesperson sheets', definition: salespersonSheets() },

@@ -41,6 +41,8 @@ create table journals (id integer primary key, number text not null unique, post
   description text not null, is_closing boolean not null default false, foreign key (fiscal_year_id, period_number) references fiscal_periods);
 create table journal_lines (journal_id integer not null references journals, line_no integer not null, account_code text not null references accounts, branch_id integer not null references branches,
   department_id integer references departments, debit numeric(14,2) not null, credit numeric(14,2) not null, primary key (journal_id, line_no));
+create table budgets (version text not null, account_code text not null references accounts, branch_id integer not null references branches, fiscal_year_id integer not null, period_number integer not null, amount numeric(14,2) not null,
+  primary key (version, account_code, branch_id, fiscal_year_id, period_number), foreign key (fiscal_year_id, period_number) references fiscal_periods);
 create table buyers (id integer primary key, name text not null, branch_id integer not null references branches, email text, approves_up_to numeric(12,2));
 create table suppliers (id integer primary key, code text not null unique, name text not null, address text, town_id integer references towns, tax_number text, payment_term_code text references payment_terms,
   buyer_id integer references buyers, currency_code char(3) not null references currencies, bank_account text);
@@ -118,6 +120,7 @@ export const comments: Record<string, string> = {
   'orders': 'Sales orders', 'order_lines': 'Lines of sales orders',
   'accounts': 'Chart of accounts', 'accounts.natural_side': 'debit or credit',
   'journals': 'Journals: each balances within each branch', 'journals.is_closing': 'Closes a fiscal year',
+  'budgets': 'Budgets by account, branch and period', 'budgets.version': 'original or revised', 'budgets.amount': 'In the account’s natural sign, in the company’s currency',
   'journal_lines': 'Journal lines, in the company’s currency',
   'fiscal_years': 'Fiscal years', 'fiscal_periods': 'Fiscal periods; the thirteenth takes adjustments',
   'units': 'Units of measure', 'tax_codes': 'Tax codes', 'tax_rates': 'Tax rates by date',

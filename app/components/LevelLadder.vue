@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { addBooks } from '../../core/definition/statement'
 import { singular } from '../../core/catalog/relations'
 import { columnCaption, findTable, readable } from '../../core/catalog/types'
 import type { LevelInfo } from '../../core/dataset/levels'
@@ -88,11 +89,12 @@ function addTable(table: string): void {
 const setMenu = computed(() => [[
   { label: 'From a table', icon: 'i-lucide-table-2', onSelect: () => { finding.value = true } },
   { label: 'From an SQL text', icon: 'i-lucide-file-code-2', onSelect: () => { data.panel = { kind: 'table', table: 'sql' } } },
+  ...(report.catalog?.ledger && !report.definition!.tables?.some(each => each.kind === 'ledger') ? [{ label: 'The books, for statements', icon: 'i-lucide-book-open', onSelect: () => report.edit('The books', now => addBooks(now).report) }] : []),
   { label: 'Open items as of a date', icon: 'i-lucide-hourglass', onSelect: () => { data.panel = { kind: 'openItems' } } },
   { label: 'Stacked from several sets', icon: 'i-lucide-layers', onSelect: () => { data.panel = { kind: 'table', table: 'stack' } } },
 ]])
-const kinds = { sql: 'SQL text', summary: 'summary', stack: 'stacked sets', openItems: 'open items' }
-const openTable = (table: TableDefinition) => data.panel = table.kind === 'openItems' ? { kind: 'openItems', name: table.name } : { kind: 'table', table: table.kind, name: table.name }
+const kinds = { sql: 'SQL text', summary: 'summary', stack: 'stacked sets', openItems: 'open items', ledger: 'the books' }
+const openTable = (table: TableDefinition) => data.panel = table.kind === 'openItems' || table.kind === 'ledger' ? { kind: table.kind, name: table.name } : { kind: 'table', table: table.kind, name: table.name }
 const tableItems = computed(() => report.model!.catalog.tables.map(table => ({ label: table.name.startsWith('@') ? `${readable(table.name)} (of this report)` : readable(table.name), value: table.name, hint: table.comment ?? '' })))
 const typeWord = (type: string) => type === 'boolean' ? 'yes/no' : type
 </script>
@@ -147,7 +149,7 @@ const typeWord = (type: string) => type === 'boolean' ? 'yes/no' : type
       </section>
       <section v-if="report.definition!.tables?.length" aria-label="Tables of this report">
         <h3 class="px-1 pb-1 text-xs font-semibold text-muted">Tables of this report</h3>
-        <button v-for="table in report.definition!.tables" :key="table.name" class="flex w-full items-center gap-2 rounded px-1 py-0.5 text-left text-sm hover:bg-elevated" @click="openTable(table)"><UIcon :name="{ sql: 'i-lucide-file-code-2', summary: 'i-lucide-group', stack: 'i-lucide-layers', openItems: 'i-lucide-hourglass' }[table.kind]" class="size-4 text-muted" />{{ readable(table.name) }}<span class="ml-auto text-xs text-dimmed">{{ kinds[table.kind] }}</span></button>
+        <button v-for="table in report.definition!.tables" :key="table.name" class="flex w-full items-center gap-2 rounded px-1 py-0.5 text-left text-sm hover:bg-elevated" @click="openTable(table)"><UIcon :name="{ sql: 'i-lucide-file-code-2', summary: 'i-lucide-group', stack: 'i-lucide-layers', openItems: 'i-lucide-hourglass', ledger: 'i-lucide-book-open' }[table.kind]" class="size-4 text-muted" />{{ readable(table.name) }}<span class="ml-auto text-xs text-dimmed">{{ kinds[table.kind] }}</span></button>
       </section>
     </div>
   </aside>

@@ -1,4 +1,5 @@
 import type { FiscalCalendar } from '../statement/calendar'
+import type { LedgerMap } from '../statement/ledger'
 import type { ValueType } from '../dataset/records'
 
 /** A column of a table of a source. */
@@ -46,6 +47,8 @@ export interface Catalog {
   tables: CatalogTable[]
   foreignKeys: ForeignKey[]
   calendar?: FiscalCalendar
+  /** where it keeps its books: as said, or as found */
+  ledger?: LedgerMap
 }
 
 /** What people call a column: its kept caption, what stands before a colon in its comment (“Amount due: total less what is paid”), or its readable name. */

@@ -14,6 +14,7 @@ import type { readPicture } from './pictures'
 import type { BoxPart, Page } from './page'
 import { bodyWidth, columnWidths, type PreparedBlock, type PreparedCell, type PreparedLayout, type PreparedPanel, type PreparedRepeat, type PreparedRow, type PreparedTable } from './prepare'
 import { columnTails, type Geometry, measureRow } from './row'
+import { type LaidStatement, layStatement, type PreparedStatement, statementPieces } from './statement'
 import type { ResolvedStyle } from './style'
 import { pageWordsOf } from './words'
 import { markedLines, type MarkedPart, printRuns, type Run } from './rich'
@@ -81,6 +82,7 @@ export class Composer {
     this.lineage = new Lineage(this.options.levels, data)
     this.texts = new Map()
     this.compiled = new Map()
+    this.statements = new Map()
   }
 
   /** Pages completed by the next records, or by those of them whose root is `first` or comes after it. */
@@ -109,6 +111,7 @@ export class Composer {
         case 'repeat': yield* this.repeat(block, at); break
         case 'panel': yield* this.panel(block, at); break
         case 'table': yield* this.tableBlock(block, at); break
+        case 'statement': yield* this.statementBlock(block, at); break
         case 'break': if (this.page && this.y > this.bodyTop) yield* this.newPage(); break
       }
       if (block.kind !== 'break' && this.page && this.y > this.bodyTop) this.y += block.block.after
@@ -124,6 +127,25 @@ export class Composer {
 
   holds(rule: Typed, at: Standing): boolean {
     return this.evaluate(rule)(at) === true
+  }
+
+  private statements = new Map<PreparedStatement, LaidStatement>()
+  /** A statement worked out for the records at hand. */
+  statement(block: PreparedStatement): LaidStatement {
+    let found = this.statements.get(block)
+    if (!found) {
+      const at: Standing = { level: block.level, from: 0, to: Math.min(1, this.data.levels[block.level]!.count) }
+      this.statements.set(block, found = layStatement(block, {
+        data: this.data, language: this.language, calendar: this.options.calendar, evaluate: typed => String(this.evaluate(typed)(at) ?? ''), print: text => this.print(text)(at),
+        remark: (key, sentence, row) => this.count(key, { kind: 'accounts', block: block.block.id, ...(row ? { row } : {}), part: 'block', sentence, remedies: [] }),
+      }))
+    }
+    return found
+  }
+
+  private* statementBlock(block: PreparedStatement, at: Standing): Generator<Page> {
+    const laid = this.statement(block)
+    yield* composeTable(this, laid.table, at, statementPieces(laid, at))
   }
 
   /** A table at the bottom of the page is measured by laying it out on a page of its own first. */

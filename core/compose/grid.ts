@@ -7,7 +7,8 @@ import type { GroupNode } from '../shape/groups'
 import type { PreparedBlock, PreparedCell, PreparedPanel, PreparedRow, PreparedTable } from './prepare'
 import { styled } from './row'
 import type { ResolvedStyle } from './style'
-import { type Frame, pieces } from './table'
+import { type PreparedStatement, statementPieces } from './statement'
+import { type Frame, type Piece, pieces } from './table'
 import { patternOf, singleValue } from './text'
 
 /** What is written into one place of a sheet. Columns count from 0. */
@@ -99,8 +100,8 @@ export class GridMaker {
       if (block.kind === 'panel') {
         yield* this.panel(block, at)
         if (block.block.after > 4) yield this.blank()
-      } else if (block.kind === 'table') {
-        yield* this.table(block, at)
+      } else if (block.kind === 'table' || block.kind === 'statement') {
+        yield* block.kind === 'table' ? this.table(block, at, pieces(composer, block, at, undefined, undefined)) : this.statement(block, at)
         if (block.block.after > 4) yield this.blank()
       } else if (block.kind === 'repeat') {
         for (const [from, to] of composer.lineage.covered(at.from, at.to, at.level, block.level)) {
@@ -171,13 +172,17 @@ export class GridMaker {
     return { value, ...(chosen ? { pattern: chosen } : {}) }
   }
 
-  private* table(table: PreparedTable, at: Standing): Generator<GridEvent> {
-    const { composer } = this
+  private statement(block: PreparedStatement, at: Standing): Generator<GridEvent> {
+    const laid = this.composer.statement(block)
+    return this.table(laid.table, at, statementPieces(laid, at))
+  }
+
+  private* table(table: PreparedTable, at: Standing, source: Iterable<Piece>): Generator<GridEvent> {
     const places = new Map<PreparedTable, { places: number[], instance: number }>()
     let outermost: GroupNode | undefined
     let frame: Frame | undefined
     let { nodes, depth }: ReturnType<typeof around> = { nodes: [], depth: 0 }
-    for (const piece of pieces(composer, table, at, undefined, undefined)) {
+    for (const piece of source) {
       const { row } = piece.row
       if (row.kind === 'forward' || row.kind === 'brought') continue
       const own = places.get(piece.table) ?? { places: this.columnsOf(piece.table), instance: ++this.instance }

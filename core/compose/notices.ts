@@ -6,7 +6,7 @@ import { contrast, type ResolvedStyle } from './style'
 /** An edit of core/definition/edits.ts by its name, as a remedy is sent from the worker to the page. */
 export interface Remedy { label: string, edit: 'setText' | 'setColumnWidth' | 'setField' | 'setColumn' | 'moveItem' | 'setStyle', args: unknown[] }
 
-export const noticeKinds = ['cut', 'narrow', 'lineField', 'twins', 'split', 'hidden', 'overlap', 'currencies', 'contrast', 'picture', 'dates'] as const
+export const noticeKinds = ['cut', 'narrow', 'lineField', 'twins', 'split', 'hidden', 'overlap', 'currencies', 'contrast', 'picture', 'dates', 'accounts'] as const
 
 /** A remark on the layout or its data: where, in one sentence, and what can be done about it. */
 export interface LayoutNotice {

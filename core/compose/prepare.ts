@@ -2,15 +2,17 @@ import type { Block, CellDefinition, ColumnDefinition, DataSetDefinition, GroupD
 import type { FieldInfo, LevelInfo } from '../dataset/levels'
 import { checkFormula, fieldsUsed, partsOf, type Scope, somePart, type Typed } from '../formula/check'
 import { FormulaError, pathText } from '../formula/syntax'
+import type { LedgerMap } from '../statement/ledger'
 import type { codePicture } from './codes'
 import { type LayoutNotice, overlaps, plainContrast } from './notices'
 import { readPicture, type Bitmap } from './pictures'
+import { type PreparedStatement, prepareStatement, statementFields } from './statement'
 import { type ResolvedStyle, resolveStyle, rowRole, themeNamed } from './style'
 import { type Picture, PictureError } from './svgShapes'
 import { type CheckedText, checkText, patternOf } from './text'
 
 /** Something of a layout that cannot be printed: where it stands and one sentence; `from` and `to` are offsets in its text. */
-export interface LayoutProblem { block: string, cell?: string, row?: string, place: 'text' | 'outline' | 'showWhen' | 'level' | 'image' | 'group' | 'look' | 'sort', sentence: string, from: number, to: number }
+export interface LayoutProblem { block: string, cell?: string, row?: string, place: 'text' | 'outline' | 'showWhen' | 'level' | 'image' | 'group' | 'look' | 'sort' | 'accounts', sentence: string, from: number, to: number }
 
 export type PreparedItem = { id: string, x: number, y: number, width: number, showWhen?: Typed } & (
   | { kind: 'text', text: CheckedText, style: ResolvedStyle }
@@ -75,7 +77,7 @@ export interface PreparedTable {
   theme: ThemeDefinition
 }
 export interface PreparedBreak { kind: 'break', showWhen?: Typed }
-export type PreparedBlock = PreparedPanel | PreparedRepeat | PreparedTable | PreparedBreak
+export type PreparedBlock = PreparedPanel | PreparedRepeat | PreparedTable | PreparedStatement | PreparedBreak
 
 /** A layout with all formulas checked and all widths found; it holds no data. */
 export interface PreparedLayout {
@@ -120,6 +122,8 @@ export interface LayoutSettings {
   language: string
   themes?: readonly ThemeDefinition[]
   translations?: Readonly<Record<string, Readonly<Record<string, string>>>>
+  /** where the source keeps its books */
+  ledger?: LedgerMap
 }
 
 export function prepareLayout(layout: LayoutDefinition, dataSet: DataSetDefinition, levels: readonly LevelInfo[], settings: LayoutSettings): PreparedLayout {
@@ -281,6 +285,11 @@ export function prepareLayout(layout: LayoutDefinition, dataSet: DataSetDefiniti
       case 'panel': return panel(block, level)
       case 'table': return table(block, level)
       case 'break': return { kind: 'break', showWhen: rule(block, level) }
+      case 'statement': {
+        const own = levelNamed(block.level, block, level)
+        for (const path of statementFields) if (levels[own]?.fields.has(path)) used[own]!.add(path)
+        return prepareStatement(block, own, textWidth, rule(block, level), { scope: scopeAt(own), theme, ledger: settings.ledger, text: (source, at) => text(source, scopeAt(own), at), formula: (source, at) => formula(source, scopeAt(own), at, false), problem: problem => problems.push(problem) })
+      }
       case 'repeat': {
         const own = levelNamed(block.level, block, level)
         return { kind: 'repeat', block, level: own, showWhen: rule(block, level), ...(block.outline ? { outline: text(block.outline, scopeAt(own), { block: block.id, place: 'outline' }) } : {}), ...(languageOf(block, own)), inner: blocks(block.blocks, own) }

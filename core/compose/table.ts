@@ -30,9 +30,9 @@ export interface Frame { parent?: Frame | undefined, table: PreparedTable, at: S
  * follows them and ends with what comes before them, and where the table goes on, the carried row stands as the last of the page and, with the
  * same figure, as the first of the next (rules 19 to 21 of the semantics).
  */
-export function* composeTable(composer: Composer, table: PreparedTable, at: Standing): Generator<Page> {
+export function* composeTable(composer: Composer, table: PreparedTable, at: Standing, source = pieces(composer, table, at, undefined, undefined)): Generator<Page> {
   composer.open()
-  const units = new Units(pieces(composer, table, at, undefined, undefined))
+  const units = new Units(source)
   const repeats: Repeats = new Map()
   const measure = (piece: Piece): MeasuredRow => piece.measured ??= measureRow(composer, piece.table, piece.row, piece.at, { repeats, band: piece.band })
   const height = (unit: readonly Piece[]) => unit.reduce((sum, piece) => sum + measure(piece).height, 0)

@@ -5,6 +5,7 @@ import { checkFormula, isRatio, scaleOf, type Scope, somePart, type Typed } from
 import { hasSql } from '../formula/sql'
 import { FormulaError } from '../formula/syntax'
 import { ageingFields } from './ageing'
+import { ledgerColumns, type OwnLedger, ownLedger } from './ledgerSql'
 import { type DataProblem, type FieldInfo, type FieldRole, type LevelInfo, type LevelTree, levelTree, tableLevel, tickedFields } from './levels'
 import type { ValueType } from './records'
 
@@ -17,6 +18,7 @@ export type OwnTable =
   | { kind: 'sql', definition: TableDefinition & { kind: 'sql' } }
   | { kind: 'summary', tree: LevelTree, by: OwnColumn[], measures: OwnColumn[] }
   | { kind: 'stack', definition: TableDefinition & { kind: 'stack' }, columns: TableColumn[], parts: { tree: LevelTree, label: string, columns: (Typed | undefined)[] }[] }
+  | OwnLedger
 
 /** A definition brought together with its source: levels with all their fields, and the report's own tables as if the source held them. */
 export interface ReportModel {
@@ -77,6 +79,12 @@ export function reportModel(report: ReportDefinition, source: Catalog): ReportMo
     const name = `@${own.name}`
     if (own.kind === 'sql') return add(name, { kind: 'sql', definition: own }, own.key.length ? own.key : ['row'])
     if (own.kind === 'openItems') return
+    if (own.kind === 'ledger') {
+      const ledger = ownLedger(own, definition, source)
+      if (ledger) return add(name, ledger, ledgerColumns(ledger).key)
+      faults.push({ where: own.name, sentence: `“${own.name}” reads the books, and this source does not say where they are; say it under Sources.` })
+      return
+    }
     if (own.kind === 'summary') {
       needed(own.base)
       const tree = levelTree({ name: own.name, source: '', root: { ...own.base, details: [] }, fields: {} }, model.catalog)
@@ -190,6 +198,7 @@ function describe(table: OwnTable, catalog: Catalog): { columns: CatalogColumn[]
       columns: [{ name: table.definition.origin, type: 'text', databaseType: 'text', required: true }, ...table.columns.map(plain), { ...row, type: 'text', databaseType: 'text' }],
       keys: table.columns.flatMap((column, index) => table.parts[0]?.columns[index] ? pointing(column.name, table.parts[0].columns[index], table.parts[0].tree.levels[0]!, catalog) : []),
     }
+    case 'ledger': return { columns: ledgerColumns(table).columns, keys: [{ column: 'account', table: table.map.accounts.table, to: table.map.accounts.code }] }
     case 'dataSet': return { columns: table.columns.map(ownColumn), keys: table.columns.flatMap(each => pointing(each.name, each.typed, table.tree.levels[0]!, catalog)) }
     case 'summary': return {
       columns: [...table.by.map(ownColumn), ...table.measures.map(each => ({ ...ownColumn(each), ...(isRatio(each.typed) ? { ratio: formulas.get(each.typed)! } : {}) }))],

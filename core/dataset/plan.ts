@@ -7,7 +7,9 @@ import { checkFormula, fieldsUsed, somePart, type Typed } from '../formula/check
 import { compileFormula, Lineage } from '../formula/evaluate'
 import { arrayText, formulaSql, hasSql, type SqlSurroundings } from '../formula/sql'
 import { FormulaError } from '../formula/syntax'
+import { ColumnError } from '../statement/columns'
 import type { Day } from '../value/date'
+import { ledgerFilterColumns, ledgerSql, type OwnLedger } from './ledgerSql'
 import { type FieldInfo, type LevelInfo, tableLevel } from './levels'
 import type { OwnTable } from './model'
 import { type Answer, type Column, columnOf, type DataRecords, type ValueType } from './records'
@@ -365,6 +367,7 @@ class Planner {
         const groups = own.by.map(each => planner.formula(place, each.typed, false))
         return sql`${planner.named(place, [...own.by, ...own.measures])}${groups.length ? sql` group by ${sql.join(own.by.map((_, index) => sql.raw(String(index + 1))), sql`, `)}` : sql``}`
       })
+      case 'ledger': return this.ledger(own)
       case 'stack': {
         const parts = own.parts.map(part => this.within(part.tree.levels, (planner) => {
           const [level] = part.tree.levels
@@ -380,6 +383,32 @@ class Planner {
         if (!parts.length) throw new PlanError(`“${name.slice(1)}” stacks no data set yet; add one to it.`)
         return sql.join(parts, sql` union all `)
       }
+    }
+  }
+
+  private ledger(own: OwnLedger): SQL {
+    const { parameters, today, catalog, parameterTypes, schema } = this.input
+    const level = tableLevel({ schema: '', name: `@${own.definition.name}`, columns: ledgerFilterColumns, primaryKey: [], rowEstimate: 0 }, own.definition.name)
+    const clauses = own.definition.filters.flatMap(text => this.test(text, level) ?? [])
+    const speaksOf = (typed: Typed, names: readonly string[]) => fieldsUsed(typed).some(field => names.includes(field.path))
+    const [ofUnits, ofAccounts] = [['branch', 'department'], ['account', 'account_type', 'account_class']]
+    const mixed = clauses.find(typed => speaksOf(typed, ofUnits!) && speaksOf(typed, ofAccounts!))
+    if (mixed) throw new PlanError(`A filter of “${own.definition.name}” speaks of accounts and of branches or departments at once; write one for each.`)
+    const inSql = (wanted: readonly string[]) => (column: (path: string) => SQL | undefined) => clauses.filter(typed => speaksOf(typed, wanted)).flatMap((typed) => {
+      // a budget without departments is not narrowed by them
+      if (fieldsUsed(typed).some(field => !column(field.path))) return []
+      return [formulaSql(typed, { ...this.surroundings(), column: path => column(path)! }, true)]
+    })
+    const anchor = (formula: string): string => {
+      const typed = checkFormula(formula, { levels: [], level: -1, parameters: parameterTypes })
+      const evaluate = compileFormula(typed, { levels: [], data: { levels: [] }, parameters, today, ...(catalog.calendar ? { calendar: catalog.calendar } : {}) })
+      return String(evaluate({ level: -1, from: 0, to: 0 }) ?? '')
+    }
+    try {
+      return ledgerSql(own, { schema, anchor, inside: inSql(ofUnits!), outside: inSql(ofAccounts!) })
+    } catch (error) {
+      if (error instanceof ColumnError || error instanceof FormulaError) throw new PlanError(error.message)
+      throw error
     }
   }
 

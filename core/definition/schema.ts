@@ -1,6 +1,7 @@
 import { array, boolean, lazy, mixed, number, object, type Schema, string, ValidationError } from 'yup'
 import { levelNames } from './edits'
 import { type Block, calendarEdges, childTotalKinds, codeKinds, dateSteps, formatVersion, type LayoutDefinition, type LevelDefinition, pageSizes, type PanelBlock, parameterKinds, type RelatedDefinition, type ReportDefinition, rowKinds } from './types'
+import { statementLineKinds, statementMeasures, statementScales, statementUnits } from './statementTypes'
 import { upgraded } from './upgrade'
 
 /** A definition that cannot be taken in: one sentence. */
@@ -51,7 +52,8 @@ const table = lazy((value: { kind?: string }) => {
         settled: array(object({ table: name, on: pairs.min(1), date: formula, amount: formula, booked: formula, adds: boolean().strict().required() }).noUnknown()).required(),
       }).noUnknown()).required(),
     }).noUnknown()
-    default: return object({ kind: mixed().oneOf(['sql', 'summary', 'stack', 'openItems']).required() })
+    case 'ledger': return object({ kind: name, name: identifier, filters: formulas }).noUnknown()
+    default: return object({ kind: mixed().oneOf(['sql', 'summary', 'stack', 'openItems', 'ledger']).required() })
   }
 })
 
@@ -97,6 +99,23 @@ const tableBlock: Schema = object({
   ...base, kind: mixed().oneOf(['table']).required(), level: name, left: points.min(0), width: points.min(0), columns: array(column).required().min(1), groups: array(group).required(), sort,
   rows: array(row).required(), repeatTitles: boolean().strict().required(), looks: array(look), legend: boolean().strict(),
 }).noUnknown()
+const codes = array(name)
+const count = (most: number) => number().strict().integer().min(0).max(most)
+const statement = object({
+  ...base, kind: mixed().oneOf(['statement']).required(), level: name, left: points.min(0), width: points.min(0), scale: mixed().oneOf([...statementScales]).required(), decimals: count(6).required(),
+  negatives: mixed().oneOf(['minus', 'parentheses']).required(), currency: plain, codes: boolean().strict().required(), zeroAccounts: boolean().strict().required(), repeatTitles: boolean().strict().required(), titles: rowStyle,
+  footnotes: array(object({ id: name, text }).noUnknown()),
+  lines: array(object({
+    id: identifier, kind: mixed().oneOf([...statementLineKinds]).required(), caption: plain, indent: count(20), style: rowStyle, accounts: plain.max(4000), sign: mixed().oneOf(['natural', 'debit', 'credit']), expand: boolean().strict(),
+    hideZero: boolean().strict(), formula: rule, format: plain.max(200), from: plain, to: plain, branches: codes, departments: codes, footnote: plain,
+  }).noUnknown()).required().max(2000),
+  columns: array(object({
+    id: identifier, title: plain, width: points.min(0), hidden: boolean().strict(), style, kind: mixed().oneOf([...statementMeasures, 'difference', 'percent', 'total', 'average', 'share']).required(),
+    span: object({ unit: mixed().oneOf([...statementUnits]).required(), anchor: formula, to: rule, count: count(60), back: count(200), backBy: mixed().oneOf(['period', 'quarter', 'year']) }).noUnknown().default(undefined),
+    version: plain, branches: codes, departments: codes, repeat: object({ over: mixed().oneOf(['period', 'quarter', 'year', 'branch', 'department']).required(), count: count(60) }).noUnknown().default(undefined),
+    of: array(name), line: plain, favourable: boolean().strict(),
+  }).noUnknown()).required().max(100),
+}).noUnknown()
 const block: Schema<Block> = lazy((value: { kind?: string }) => {
   switch (value?.kind) {
     case 'panel': return panel
@@ -105,7 +124,8 @@ const block: Schema<Block> = lazy((value: { kind?: string }) => {
     case 'repeat': return object({
       ...base, kind: name, level: name, newPage: boolean().strict().required(), restartNumbers: boolean().strict().required(), outline: plain, language: rule, blocks: array(lazy(() => block as Schema)).required(),
     }).noUnknown()
-    default: return object({ kind: mixed().oneOf(['repeat', 'panel', 'table', 'break']).required() })
+    case 'statement': return statement
+    default: return object({ kind: mixed().oneOf(['repeat', 'panel', 'table', 'statement', 'break']).required() })
   }
 }) as never
 const theme = object({

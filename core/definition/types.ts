@@ -1,4 +1,5 @@
 import type { ValueType } from '../dataset/records'
+import type { LedgerTable, StatementBlock } from './statementTypes'
 
 /** The newest format of a report definition that this program reads and writes. */
 export const formatVersion = 2
@@ -155,6 +156,7 @@ export type TableDefinition =
   | { kind: 'summary', name: string, base: LevelDefinition, by: CalculatedDefinition[], measures: CalculatedDefinition[] }
   | { kind: 'stack', name: string, origin: string, columns: string[], parts: StackPart[] }
   | OpenItemsTable
+  | LedgerTable
 
 /**
  * Documents and money of a sub-ledger that are not settled at a date (rule 24). Its columns are `kind` (the part's label), those asked for, `date`, `amount` (signed), `open` and `booked_open`:
@@ -225,9 +227,9 @@ export interface PageSetup {
   columns?: { count: number, gap: number }
 }
 
-export type Block = RepeatBlock | PanelBlock | TableBlock | BreakBlock
+export type Block = RepeatBlock | PanelBlock | TableBlock | StatementBlock | BreakBlock
 
-interface BlockBase {
+export interface BlockBase {
   /** unique within the report */
   id: string
   /** a formula; the block is left out where it does not hold */

@@ -2,6 +2,7 @@ import type { PGlite } from '@electric-sql/pglite'
 import type { Catalog, CatalogColumn } from '../../core/catalog/types'
 import type { ValueType } from '../../core/dataset/records'
 import { type FiscalCalendar, periodCode } from '../../core/statement/calendar'
+import { type LedgerMap, proposeLedger, typeWords } from '../../core/statement/ledger'
 import { parseDay } from '../../core/value/date'
 
 const startNames = /^(starts?_on|start_date|date_from|valid_from|from_date|begins?_on)$/
@@ -72,7 +73,34 @@ export async function readCatalog(db: Pick<PGlite, 'query'>, schema: string): Pr
   for (const table of catalog.tables) table.primaryKey = keyPlaces.get(table.name)!.sort((a, b) => a[0] - b[0]).map(([, name]) => name)
   catalog.foreignKeys = keys.rows.map(row => ({ name: row.name, from: { table: row.from_table, columns: row.from_columns }, to: { table: row.to_table, columns: row.to_columns } }))
   const calendar = await readCalendar(db, schema, catalog)
-  return calendar ? { ...catalog, calendar } : catalog
+  const ledger = await readLedger(db, schema, catalog)
+  return { ...catalog, ...(calendar ? { calendar } : {}), ...(ledger ? { ledger } : {}) }
+}
+
+/** The books of a source: what tables and names tell, and from the rows what its words for types of accounts mean and where results are kept. */
+async function readLedger(db: Pick<PGlite, 'query'>, schema: string, catalog: Catalog): Promise<LedgerMap | undefined> {
+  const map = proposeLedger(catalog)
+  if (!map) return undefined
+  const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`
+  const { table, code, name, type, class: group } = map.accounts
+  const { rows } = await db.query<{ code: string, name: string, type: string, class: string | null }>(`select ${quoted(code)}::text as code, ${quoted(name)}::text as name, ${quoted(type)}::text as type, ${group ? `${quoted(group)}::text` : 'null'} as class from ${quoted(schema)}.${quoted(table)} order by 1 limit 20000`)
+  const types: LedgerMap['types'] = {}
+  for (const word of new Set(rows.map(row => row.type))) {
+    const nature = Object.entries(typeWords).find(([, test]) => test.test(word ?? ''))?.[0]
+    if (nature) types[word] = nature as LedgerMap['types'][string]
+  }
+  const equity = rows.filter(row => types[row.type] === 'equity')
+  const retained = equity.find(row => /retained|accumulated|brought forward/i.test(row.name)) ?? equity.at(-1)
+  if (!Object.keys(types).length || !retained) return undefined
+  const classes = new Map<string, NonNullable<LedgerMap['classes']>[number]['nature']>()
+  for (const row of rows) {
+    const nature = types[row.type]
+    if (!row.class || !nature) continue
+    const known = classes.get(row.class)
+    classes.set(row.class, known && known !== nature ? 'result' : nature)
+  }
+  const cash = rows.filter(row => types[row.type] === 'asset' && /\b(bank|cash)\b/i.test(row.name)).map(row => row.code)
+  return { ...map, types, retainedEarnings: retained.code, classes: [...classes].map(([name, nature]) => ({ name, nature })), cash }
 }
 
 

@@ -13,15 +13,15 @@ const report = useReport()
 const data = useData()
 /** filters of the levels above that could not be brought along */
 const left = ref<string[]>([])
-/** tables of open items have a panel of their own */
-type WrittenTable = Exclude<TableDefinition, { kind: 'openItems' }>
+/** tables of open items and of the books have a panel of their own */
+type WrittenTable = Exclude<TableDefinition, { kind: 'openItems' | 'ledger' }>
 const own = ref<WrittenTable>({ kind: 'sql', name: '', text: '', columns: [], key: [] })
 const taken = computed(() => [...report.definition!.dataSets, ...report.definition!.tables ?? []].map(each => each.name).filter(each => each !== name))
 const blank = (levelName: string, table: string): LevelDefinition => ({ name: levelName, table, on: [], fields: [], related: [], details: [], filters: [], sort: [] })
 
 watch(() => [kind, name, base, parent], () => {
   const known = report.definition!.tables?.find(each => each.name === name)
-  if (known && known.kind !== 'openItems') own.value = plain(known)
+  if (known && known.kind !== 'openItems' && known.kind !== 'ledger') own.value = plain(known)
   else if (kind === 'sql') own.value = { kind, name: freeId('flat', taken.value, true), text: '', columns: [], key: [] }
   else if (kind === 'stack') own.value = { kind, name: freeId('movements', taken.value, true), origin: 'kind', columns: [], parts: [] }
   else {

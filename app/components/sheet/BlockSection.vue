@@ -7,7 +7,7 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
 const mm = (points: number) => Math.round(points / 72 * 254) / 10
 const scope = computed(() => block.value && report.tree ? scopeOfBlock(report.definition!, report.tree.levels, block.value.id) : undefined)
-const words = { panel: 'panel', table: 'table', repeat: 'repeat', break: 'page break' } as const
+const words = { panel: 'panel', table: 'table', repeat: 'repeat', statement: 'statement', break: 'page break' } as const
 const edge = computed(() => ['top', 'foot', 'firstTop', 'firstFoot'].some(each => report.layout?.[each as 'top']?.id === block.value?.id))
 const hidden = computed(() => table.value?.columns.filter(column => column.hidden) ?? [])
 const levels = computed(() => report.tree?.levels ?? [])

@@ -167,6 +167,7 @@ const repeats = computed(() => flatRows.value.above.map(level => level.caption.t
       <DataTotalPanel v-else-if="data.panel.kind === 'total'" :key="data.panel.name" :level="data.panel.level" :name="data.panel.name" />
       <DataTablePanel v-else-if="data.panel.kind === 'table'" :key="`${data.panel.table} ${data.panel.name} ${data.panel.base}`" :table="data.panel.table" :name="data.panel.name" :base="data.panel.base" :parent="data.panel.parent" />
       <DataAgeingPanel v-else-if="data.panel.kind === 'ageing'" :key="`ages ${data.panel.level} ${data.panel.name}`" :level="data.panel.level" :name="data.panel.name" />
+      <DataLedgerPanel v-else-if="data.panel.kind === 'ledger'" :key="`books ${data.panel.name}`" :name="data.panel.name" />
       <DataOpenItemsPanel v-else-if="data.panel.kind === 'openItems'" :key="`open ${data.panel.name}`" :name="data.panel.name" />
       <DataPinnedPanel v-else />
     </template>

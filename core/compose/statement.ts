@@ -1,0 +1,246 @@
+import type { ColumnDefinition, RowDefinition, RowKind, TextStyle, ThemeDefinition } from '../definition/types'
+import type { StatementBlock, StatementColumn, StatementLine } from '../definition/statementTypes'
+import type { LevelInfo } from '../dataset/levels'
+import { tableLevel } from '../dataset/levels'
+import { columnOf, type DataRecords } from '../dataset/records'
+import { checkFormula, fieldsUsed, type Scope, type Typed } from '../formula/check'
+import { compileFormula, type Standing } from '../formula/evaluate'
+import { FormulaError } from '../formula/syntax'
+import { AccountsError, readAccounts } from '../statement/accounts'
+import { ColumnError, type StandingColumn, standingColumns } from '../statement/columns'
+import { LedgerFigures } from '../statement/figures'
+import type { LedgerMap } from '../statement/ledger'
+import { type ReadyLine, shapeStatement, type ShapedStatement, type StatementRow } from '../statement/shape'
+import type { FiscalCalendar } from '../statement/calendar'
+import type { Decimal } from '../value/decimal'
+import { numberFormat } from '../value/numberFormat'
+import { textWidth } from './fonts'
+import { columnWidths, type LayoutProblem, type PreparedCell, type PreparedRow, type PreparedTable } from './prepare'
+import { type ResolvedStyle, resolveStyle, rowRole } from './style'
+import type { Frame, Piece } from './table'
+import type { CheckedText } from './text'
+
+/** A statement with its formulas, choices of accounts and texts checked; its columns are found when the answers are known. */
+export interface PreparedStatement {
+  kind: 'statement'
+  block: StatementBlock
+  level: number
+  showWhen?: Typed
+  x: number
+  width: number
+  theme: ThemeDefinition
+  lines: (ReadyLine & { caption: CheckedText })[]
+  titles: Map<string, CheckedText>
+  anchors: Map<string, Typed>
+  footnotes: { id: string, text: CheckedText }[]
+  ledger?: LedgerMap
+}
+
+type At = Omit<LayoutProblem, 'sentence' | 'from' | 'to'>
+export interface StatementSurroundings {
+  scope: Scope
+  theme: ThemeDefinition
+  ledger: LedgerMap | undefined
+  text: (source: string, at: At) => CheckedText
+  formula: (source: string, at: At) => Typed | undefined
+  problem: (problem: LayoutProblem) => void
+}
+
+/** Fields of its level that a statement reads. */
+export const statementFields = ['account', 'account_name', 'account_type', 'account_class', 'period', 'version', 'branch', 'department', 'debit', 'credit']
+
+/** A level whose fields are the lines of a statement, so that formulas over them are formulas like any other. */
+function lineLevel(lines: readonly StatementLine[]): LevelInfo {
+  const columns = lines.filter(line => line.kind === 'accounts' || line.kind === 'formula' || line.kind === 'sum').map(line => ({ name: line.id, type: 'number' as const, databaseType: 'numeric', required: false }))
+  return tableLevel({ schema: '', name: 'lines', columns, primaryKey: [], rowEstimate: 0 }, 'lines')
+}
+
+export function prepareStatement(block: StatementBlock, level: number, width: number, showWhen: Typed | undefined, around: StatementSurroundings): PreparedStatement {
+  const own = lineLevel(block.lines)
+  const lines = block.lines.map((line): PreparedStatement['lines'][number] => {
+    const at = { block: block.id, row: line.id }
+    const caption = around.text(line.caption ?? '', { ...at, cell: 'caption', place: 'text' })
+    if (line.kind === 'accounts') {
+      try {
+        return { line, caption, takes: readAccounts(line.accounts ?? '') }
+      } catch (error) {
+        if (!(error instanceof AccountsError)) throw error
+        around.problem({ ...at, cell: 'caption', place: 'accounts', sentence: error.message, from: error.from, to: error.to })
+        return { line, caption, takes: () => false }
+      }
+    }
+    if (line.kind !== 'formula') return { line, caption }
+    try {
+      const typed = checkFormula(line.formula ?? '', { levels: [own], level: 0, parameters: around.scope.parameters })
+      if (typed.type !== 'number' && typed.type !== 'empty') throw new FormulaError('A line holds numbers; write a formula such as sales - cost.', 0, line.formula!.length)
+      const needs = [...new Set(fieldsUsed(typed).map(field => field.path))]
+      const addends = addedIn(typed)
+      return { line, caption, needs, evaluate: evaluator(typed, own, needs), ...(addends ? { addends } : {}) }
+    } catch (error) {
+      if (!(error instanceof FormulaError)) throw error
+      around.problem({ ...at, cell: 'caption', place: 'accounts', sentence: error.message, from: error.from, to: error.to })
+      return { line, caption, needs: [] }
+    }
+  })
+  const titles = new Map(block.columns.flatMap(column => column.title ? [[column.id, around.text(column.title, { block: block.id, row: 'titles', cell: column.id, place: 'text' })] as const] : []))
+  const anchors = new Map(block.columns.flatMap(column => [column.span?.anchor, column.span?.to].flatMap((source) => {
+    const typed = source === undefined ? undefined : around.formula(source, { block: block.id, row: 'titles', cell: column.id, place: 'text' })
+    return source !== undefined && typed ? [[source, typed] as const] : []
+  })))
+  const footnotes = (block.footnotes ?? []).map(({ id, text }) => ({ id, text: around.text(text, { block: block.id, row: `footnote ${id}`, cell: 'caption', place: 'text' }) }))
+  return { kind: 'statement', block, level, ...(showWhen ? { showWhen } : {}), x: block.left, width: block.width || Math.max(24, width - block.left), theme: around.theme, lines, titles, anchors, footnotes, ...(around.ledger ? { ledger: around.ledger } : {}) }
+}
+
+/** The lines that a formula adds up and takes off, where it does nothing else. */
+function addedIn(typed: Typed, by: 1 | -1 = 1): { line: string, by: 1 | -1 }[] | undefined {
+  if (typed.is === 'field') return [{ line: typed.path, by }]
+  if (typed.is === 'negative') return addedIn(typed.value, by === 1 ? -1 : 1)
+  if (typed.is !== 'binary' || (typed.operator !== '+' && typed.operator !== '-')) return undefined
+  const [left, right] = [addedIn(typed.left, by), addedIn(typed.right, typed.operator === '+' ? by : by === 1 ? -1 : 1)]
+  const all = left && right && [...left, ...right]
+  return all && new Set(all.map(each => each.line)).size === all.length ? all : undefined
+}
+
+function evaluator(typed: Typed, level: LevelInfo, needs: readonly string[]): NonNullable<ReadyLine['evaluate']> {
+  return (of) => {
+    const columns = Object.fromEntries(needs.map(id => [id, columnOf('number', [of(id)])]))
+    const data: DataRecords = { levels: [{ count: 1, columns, starts: Int32Array.of(0, 1) }] }
+    return compileFormula(typed, { levels: [level], data, parameters: {}, today: 0 })({ level: 0, from: 0, to: 1 }) as Decimal | null
+  }
+}
+
+/** A statement worked out for the records at hand. */
+export interface LaidStatement { table: PreparedTable, rows: { row: PreparedRow, newPage: boolean }[], columns: StandingColumn[], shaped: ShapedStatement, books: LedgerFigures }
+
+export interface StatementRun { data: DataRecords, language: string, calendar: FiscalCalendar | undefined, evaluate: (typed: Typed) => string, print: (text: CheckedText) => string, remark: (key: string, sentence: string, row?: string) => void }
+
+/** Works out a statement and makes it a table of literal figures, which is broken over pages and written to sheets like any other. */
+export function layStatement(prepared: PreparedStatement, run: StatementRun): LaidStatement {
+  const { block, theme } = prepared
+  const records = run.data.levels[prepared.level]!
+  const books = new LedgerFigures(records, prepared.ledger ?? { types: {}, retainedEarnings: '' })
+  const named = (codes: readonly string[]) => codes.map(code => ({ code, name: code }))
+  let columns: StandingColumn[] = []
+  try {
+    if (!run.calendar) throw new ColumnError('The source has no fiscal calendar, so there are no periods for the columns of a statement.', '')
+    columns = standingColumns(block.columns.filter(column => !column.hidden || block.columns.some(other => other.of?.includes(column.id))), { calendar: run.calendar, anchor: formula => prepared.anchors.has(formula) ? run.evaluate(prepared.anchors.get(formula)!) : '', branches: named(books.branches), departments: named(books.departments) })
+  } catch (error) {
+    if (!(error instanceof ColumnError)) throw error
+    run.remark(`columns ${block.id}`, error.message)
+  }
+  const shaped = shapeStatement(block, prepared.lines, columns, books)
+  remarkAccounts(prepared, shaped, run)
+  const shown = columns.map((column, index) => ({ ...column, index })).filter(each => !each.column.hidden)
+  const captions = new Map(prepared.lines.map(({ line, caption }) => [line.id, run.print(caption)]))
+  const texts = shaped.rows.map(row => shown.map(({ index, column }) => ({ value: row.figures[index] ?? null, pattern: patternFor(block, row, column) })))
+  const printers = new Map<string, (value: Decimal) => string>()
+  const printed = (value: Decimal | null, pattern: string) => {
+    if (value === null) return ''
+    let print = printers.get(pattern)
+    if (!print) printers.set(pattern, print = numberFormat(pattern, run.language))
+    return print(value)
+  }
+  const titles = shown.map(({ column, words }) => {
+    const own = prepared.titles.get(column.id)
+    return own ? column.repeat ? `${run.print(own)}\n${words}` : run.print(own) : words
+  })
+  const role = (kind: RowKind) => theme.rows[rowRole(kind)]
+  const definitions: ColumnDefinition[] = [
+    { id: 'caption', width: 0 },
+    ...shown.map(({ column, id }, index): ColumnDefinition => {
+      const style: TextStyle = { align: 'right', ...column.style }
+      if (column.width) return { id, width: column.width, style }
+      const size = (kind: RowKind, own?: TextStyle): ResolvedStyle => resolveStyle(theme, style, role(kind), own)
+      const figures = texts.map((row, at) => textWidth(printed(row[index]!.value, row[index]!.pattern), size(kindOf(shaped.rows[at]!), shaped.rows[at]!.line.style).font, size(kindOf(shaped.rows[at]!), shaped.rows[at]!.line.style).size))
+      const title = titles[index]!.split(/\s+/).map(word => textWidth(word, size('titles').font, size('titles').size))
+      return { id, width: Math.ceil(Math.max(30, ...figures, ...title) + 2 * theme.padding.x + 6), style }
+    }),
+  ]
+  const widths = columnWidths(definitions, prepared.width)
+  let x = prepared.x
+  const placed = definitions.map((column, index) => {
+    const place = { column, x, width: widths[index]! }
+    x += place.width
+    return place
+  })
+  const literal = (text: string): CheckedText => ({ lines: text.split('\n').map(line => line ? [{ literal: line }] : []), formulas: [], late: false })
+  const rowOf = (id: string, kind: RowKind, own: TextStyle | undefined, caption: string, indent: number, figures: readonly { value: Decimal | null, pattern: string }[]): PreparedRow => {
+    const style = { ...role(kind), ...own }
+    const definition: RowDefinition = { id, kind, cells: {} }
+    const cell = (column: number, text: CheckedText, more: Partial<PreparedCell> = {}, extra?: TextStyle): PreparedCell => ({ column, span: 1, id: definitions[column]!.id, text, style: resolveStyle(theme, definitions[column]!.style, role(kind), own, extra), ...more })
+    const cells = [
+      ...(caption ? [cell(0, literal(caption), {}, indent ? { indent: (own?.indent ?? 0) + indent * 10 } : undefined)] : []),
+      ...figures.flatMap(({ value, pattern }, index) => value === null ? [] : [cell(index + 1, { lines: [[{ typed: { is: 'constant', type: 'number', value }, pattern, print: () => printed(value, pattern) }]], formulas: [], late: false }, { pattern })]),
+    ]
+    return { row: definition, depth: -1, cells, ...(style.fill ? { fill: style.fill } : {}), ...('above' in style && style.above ? { above: style.above } : {}), ...('below' in style && style.below ? { below: style.below } : {}) }
+  }
+  const rows: LaidStatement['rows'] = []
+  let newPage = false
+  shaped.rows.forEach((row, at) => {
+    const { line, account, part } = row
+    if (line.kind === 'break') {
+      newPage = true
+      return
+    }
+    const mark = line.footnote && part !== 'account' ? ` ${noteMark(block, line.footnote)}` : ''
+    const caption = account ? block.codes ? `${account.code}  ${account.name}` : account.name : part === 'line' && line.expand && shaped.rows[at - 1]?.line === line ? `Total ${lowered(captions.get(line.id)!)}${mark}` : `${captions.get(line.id)}${mark}`
+    const kind = kindOf(row, part === 'line' && !!line.expand && shaped.rows[at - 1]?.line === line)
+    const own: TextStyle | undefined = line.kind === 'blank' ? { size: 6, ...line.style } : line.kind === 'rule' ? { size: 2, ...line.style, ...{ above: line.style?.above ?? 'thin' } } : part === 'account' || part === 'opens' ? { ...line.style, bold: false, ...{ above: 'none', below: 'none' } } : line.style
+    rows.push({ row: rowOf(account ? `${line.id} ${account.code}` : part === 'opens' ? `${line.id} opens` : line.id, kind, own, line.kind === 'blank' || line.kind === 'rule' ? '' : caption, (line.indent ?? 0) + (account ? 1 : 0), texts[at]!), newPage })
+    newPage = false
+  })
+  const head: PreparedRow = {
+    ...rowOf('titles', 'titles', block.titles, scaleWords(block), 0, []),
+  }
+  head.cells.push(...titles.map((title, index): PreparedCell => ({ column: index + 1, span: 1, id: definitions[index + 1]!.id, text: literal(title), style: resolveStyle(theme, definitions[index + 1]!.style, role('titles'), block.titles, { vertical: 'bottom' }) })))
+  for (const { id, text } of prepared.footnotes) {
+    const found = rowOf(`footnote ${id}`, 'end', { ...theme.named.small, bold: false, ...{ above: 'none', below: 'none' } }, `${noteMark(block, id)} ${run.print(text)}`, 0, [])
+    rows.push({ row: { ...found, cells: found.cells.map(cell => ({ ...cell, span: definitions.length })) }, newPage: false })
+  }
+  const table: PreparedTable = {
+    kind: 'table', level: prepared.level, x: prepared.x, width: prepared.width, columns: placed, groups: [], sort: [], looks: [], theme, rows: [head, ...rows.map(each => each.row)],
+    block: { id: block.id, kind: 'table', level: block.level, left: block.left, width: block.width, columns: definitions, groups: [], rows: [], repeatTitles: block.repeatTitles, after: block.after },
+  }
+  return { table, rows, columns, shaped, books }
+}
+
+const lowered = (text: string) => /^\p{Lu}\p{Ll}/u.test(text) ? text.charAt(0).toLowerCase() + text.slice(1) : text
+const noteMark = (block: StatementBlock, id: string) => {
+  const place = (block.footnotes ?? []).findIndex(each => each.id === id)
+  return place < 0 ? '' : '¹²³⁴⁵⁶⁷⁸⁹'[place] ?? `(${place + 1})`
+}
+const scaleWords = (block: StatementBlock) => block.scale === 'units' ? block.currency ?? '' : `${block.currency ? `${block.currency}, in ` : 'In '}${block.scale}`
+
+/** Which kind of row of a table it looks like. */
+function kindOf(row: StatementRow, total = false): RowKind {
+  const { line, part } = row
+  if (part === 'account') return 'extra'
+  if (line.kind === 'heading') return 'groupStart'
+  if (line.kind === 'sum' || line.kind === 'formula' || total) return 'groupEnd'
+  return 'line'
+}
+
+function patternFor(block: StatementBlock, row: StatementRow, column: StatementColumn): string {
+  if (column.kind === 'percent' || column.kind === 'share') return '0.0 %;−0.0 %;–'
+  if (row.line.format) return row.line.format
+  const digits = `#,##0${block.decimals ? `.${'0'.repeat(block.decimals)}` : ''}`
+  return `${digits};${block.negatives === 'parentheses' ? `(${digits})` : `−${digits}`};–`
+}
+
+/** Accounts that stand nowhere or twice are said, with what they come to. */
+function remarkAccounts({ block }: PreparedStatement, { missing, twice }: ShapedStatement, run: StatementRun): void {
+  const print = numberFormat('#,##0.00', run.language)
+  const list = (accounts: readonly { account: { code: string }, amount?: Decimal }[]) => `${accounts.slice(0, 6).map(({ account, amount }) => amount ? `${account.code} ${print(amount)}` : account.code).join(', ')}${accounts.length > 6 ? ' …' : ''}`
+  if (missing.length) run.remark(`missing ${block.id}`, `${missing.length === 1 ? '1 account with movements stands' : `${missing.length} accounts with movements stand`} in no line: ${list(missing)}.`)
+  if (twice.length) run.remark(`twice ${block.id}`, `${twice.length === 1 ? '1 account stands' : `${twice.length} accounts stand`} in more than one line: ${list(twice)}.`, twice[0]!.lines[1])
+}
+
+/** The rows of a statement in printed order. */
+export function* statementPieces(laid: LaidStatement, at: Standing): Generator<Piece> {
+  const { table, rows } = laid
+  const frame: Frame = { table, at, started: false }
+  const made = (row: PreparedRow, glue?: 'next' | 'previous'): Piece => ({ table, row, at, frame, carry: 0, withNext: glue === 'next', withPrevious: glue === 'previous', band: false })
+  yield made(table.rows[0]!, 'next')
+  for (const { row, newPage } of rows) yield { ...made(row, row.row.kind === 'groupStart' ? 'next' : row.row.kind === 'groupEnd' ? 'previous' : undefined), ...(newPage ? { newPage } : {}) }
+}
+

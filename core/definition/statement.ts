@@ -1,0 +1,121 @@
+import { blocksOf, changeBlock } from './layout'
+import { freeId } from './names'
+import type { StatementBlock, StatementColumn, StatementLine } from './statementTypes'
+import type { ReportDefinition } from './types'
+
+/** Edits of statements: the books that they read, their lines, and their columns. */
+
+const parameter = 'period'
+
+/** A report that reads the books: the table, a data set on it and a parameter for the period are added where they are missing. Comes back with the name of the level. */
+export function addBooks(report: ReportDefinition): { report: ReportDefinition, level: string, period: string } {
+  const known = report.tables?.find(each => each.kind === 'ledger')
+  const taken = [...report.dataSets.map(each => each.name), ...report.tables?.map(each => each.name) ?? []]
+  const name = known?.name ?? freeId('books', taken, true)
+  const period = report.parameters.find(each => each.kind === 'period')?.name ?? freeId(parameter, report.parameters.map(each => each.name), true)
+  const held = report.dataSets.find(each => each.root.table === `@${name}`)
+  const level = held?.root.name ?? freeId('figures', report.dataSets.flatMap(each => each.root.name), true)
+  return {
+    level, period: `param.${period}`,
+    report: {
+      ...report,
+      ...(known ? {} : { tables: [...report.tables ?? [], { kind: 'ledger', name, filters: [] }] }),
+      ...(report.parameters.some(each => each.kind === 'period') ? {} : { parameters: [...report.parameters, { name: period, label: 'Period', kind: 'period', required: true, default: 'period(today())' }] }),
+      ...(held ? {} : { dataSets: [...report.dataSets, { name: freeId('ledger', taken, true), source: report.dataSets[0]?.source ?? '', fields: {}, root: { name: level, caption: 'Figures of the books', table: `@${name}`, on: [], fields: ['account', 'account_name', 'period', 'debit', 'credit'], related: [], details: [], filters: [], sort: [{ field: 'account', descending: false }, { field: 'period', descending: false }] } }] }),
+    },
+  }
+}
+
+/** Changes a statement, in whichever layout it stands. */
+export function changeStatement(report: ReportDefinition, id: string, change: (block: StatementBlock) => StatementBlock): ReportDefinition {
+  return changeBlock(report, id, block => block.kind === 'statement' ? change(block) : block)
+}
+
+export function statementNamed(report: ReportDefinition, id: string): StatementBlock | undefined {
+  const found = report.layouts.flatMap(layout => blocksOf(layout)).find(block => block.id === id)
+  return found?.kind === 'statement' ? found : undefined
+}
+
+/** Puts a line after another, or first; it gets a word of its own by which formulas call it. */
+export function addLine(report: ReportDefinition, id: string, line: Omit<StatementLine, 'id'>, after?: string): ReportDefinition {
+  return changeStatement(report, id, (block) => {
+    const at = after === undefined ? 0 : block.lines.findIndex(each => each.id === after) + 1
+    const made: StatementLine = { ...line, id: freeId(wordOf(line.caption ?? line.kind), block.lines.map(each => each.id), true) }
+    return { ...block, lines: [...block.lines.slice(0, at), made, ...block.lines.slice(at)] }
+  })
+}
+
+/** Changes a line; one that is renamed is called by its new name in the formulas and sums that use it. */
+export function setLine(report: ReportDefinition, id: string, line: string, change: Partial<StatementLine>): ReportDefinition {
+  return changeStatement(report, id, (block) => {
+    const renamed = change.id !== undefined && change.id !== line && !block.lines.some(each => each.id === change.id) ? change.id : undefined
+    const word = new RegExp(`(?<![\\p{L}\\p{N}_.\`"])${line}(?![\\p{L}\\p{N}_\`"])`, 'gu')
+    const follow = (own: string | undefined) => own === line ? renamed : own
+    return {
+      ...block,
+      lines: block.lines.map((each) => {
+        const own = each.id === line ? without({ ...each, ...change, id: renamed ?? line }) : each
+        if (renamed === undefined) return own
+        return { ...own, ...(own.formula ? { formula: own.formula.replace(word, renamed) } : {}), ...(own.from ? { from: follow(own.from)! } : {}), ...(own.to ? { to: follow(own.to)! } : {}) }
+      }),
+      columns: renamed === undefined ? block.columns : block.columns.map(column => column.line === line ? { ...column, line: renamed } : column),
+    }
+  })
+}
+
+/** What was set to nothing is left out. */
+function without<T extends object>(value: T): T {
+  return Object.fromEntries(Object.entries(value).filter(([, each]) => each !== undefined)) as T
+}
+
+export function removeLine(report: ReportDefinition, id: string, line: string): ReportDefinition {
+  return changeStatement(report, id, block => ({ ...block, lines: block.lines.filter(each => each.id !== line) }))
+}
+
+/** Moves a line so many places down (or up). */
+export function moveLine(report: ReportDefinition, id: string, line: string, by: number): ReportDefinition {
+  return changeStatement(report, id, block => ({ ...block, lines: moved(block.lines, line, by) }))
+}
+
+function moved<T extends { id: string }>(list: readonly T[], id: string, by: number): T[] {
+  const from = list.findIndex(each => each.id === id)
+  if (from < 0) return [...list]
+  const rest = list.filter(each => each.id !== id)
+  rest.splice(Math.max(0, Math.min(rest.length, from + by)), 0, list[from]!)
+  return rest
+}
+
+export function addStatementColumn(report: ReportDefinition, id: string, column: Omit<StatementColumn, 'id'>, after?: string): ReportDefinition {
+  return changeStatement(report, id, (block) => {
+    const at = after === undefined ? block.columns.length : block.columns.findIndex(each => each.id === after) + 1
+    const made: StatementColumn = { ...column, id: freeId(column.kind, block.columns.map(each => each.id), true) }
+    return { ...block, columns: [...block.columns.slice(0, at), made, ...block.columns.slice(at)] }
+  })
+}
+
+export function setStatementColumn(report: ReportDefinition, id: string, column: string, change: Partial<StatementColumn>): ReportDefinition {
+  return changeStatement(report, id, block => ({ ...block, columns: block.columns.map(each => each.id === column ? without({ ...each, ...change }) : each) }))
+}
+
+/** Takes a column out, and those that are worked out from it alone. */
+export function removeStatementColumn(report: ReportDefinition, id: string, column: string): ReportDefinition {
+  return changeStatement(report, id, (block) => {
+    const gone = new Set([column])
+    for (let before = -1; before !== gone.size;) {
+      before = gone.size
+      for (const each of block.columns) if (each.of?.length && (each.kind === 'total' || each.kind === 'average' ? each.of.every(of => gone.has(of)) : each.of.some(of => gone.has(of)))) gone.add(each.id)
+    }
+    return { ...block, columns: block.columns.filter(each => !gone.has(each.id)).map(each => each.of ? { ...each, of: each.of.filter(of => !gone.has(of)) } : each) }
+  })
+}
+
+export function moveStatementColumn(report: ReportDefinition, id: string, column: string, by: number): ReportDefinition {
+  return changeStatement(report, id, block => ({ ...block, columns: moved(block.columns, column, by) }))
+}
+
+/** A word out of a caption: “Cost of sales” → costOfSales. */
+export function wordOf(caption: string): string {
+  const words = caption.replace(/\{\{[^}]*\}\}/g, '').normalize('NFKD').replace(/\p{M}/gu, '').split(/[^\p{L}\p{N}]+/u).filter(Boolean)
+  const word = words.slice(0, 4).map((each, index) => index ? each.charAt(0).toUpperCase() + each.slice(1).toLowerCase() : each.toLowerCase()).join('')
+  return /^\p{L}/u.test(word) ? word : `line${word}`
+}

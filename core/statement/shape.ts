@@ -1,0 +1,253 @@
+import type { StatementBlock, StatementLine } from '../definition/statementTypes'
+import { absolute, add, compareDecimals, type Decimal, decimal, divide, isZero, negate, round, subtract, zero } from '../value/decimal'
+import type { Account } from './accounts'
+import { holdsFigures, type StandingColumn } from './columns'
+import type { LedgerFigures } from './figures'
+import { debitNatured } from './ledger'
+
+/** A line made ready: which accounts it takes, and what its formula works out from other lines. */
+export interface ReadyLine {
+  line: StatementLine
+  takes?: (account: Account) => boolean
+  /** of a formula: its figure from those of other lines, and the lines it adds up (1) and takes off (−1), where that is all it does */
+  evaluate?: (of: (id: string) => Decimal | null) => Decimal | null
+  needs?: readonly string[]
+  addends?: readonly { line: string, by: 1 | -1 }[]
+}
+
+/** One row of a statement as it stands on the page. Figures are in the statement's scale and rounded; `exact` are the amounts behind them. */
+export interface StatementRow {
+  line: StatementLine
+  /** it shows one account of the line */
+  account?: Account
+  /** the accounts' own heading, before they stand one by one */
+  part: 'line' | 'opens' | 'account'
+  figures: (Decimal | null)[]
+  exact: (Decimal | null)[]
+  /** more of it is worse: an expense */
+  worseWhenMore: boolean
+}
+
+export interface ShapedStatement {
+  rows: StatementRow[]
+  /** accounts of the statement's kinds with figures that stand in no line, or in several, and what they come to in the first column that holds figures */
+  missing: { account: Account, amount: Decimal }[]
+  twice: { account: Account, lines: string[] }[]
+}
+
+const powers = { units: 0, thousands: 3, millions: 6 } as const
+const moved = (value: Decimal, power: number): Decimal => power ? { units: value.units, scale: value.scale + power } : value
+
+/** Works out all figures of a statement. Lines without figures (headings, blanks, rules) have none. */
+export function shapeStatement(block: StatementBlock, lines: readonly ReadyLine[], columns: readonly StandingColumn[], books: LedgerFigures): ShapedStatement {
+  const measured = columns.map(column => holdsFigures(column.column))
+  const chosen = lines.map(({ takes }) => takes ? books.accounts.flatMap((account, place) => takes(account) ? [place] : []) : [])
+  const debit = natureOf(lines, chosen, books)
+  const exact = new Map<string, (Decimal | null)[]>()
+  const ofAccounts = new Map<string, Map<number, (Decimal | null)[]>>()
+
+  // account lines first, column by column
+  lines.forEach((ready, index) => {
+    const { line } = ready
+    if (line.kind !== 'accounts') return
+    const turned = line.sign === 'credit' || (line.sign !== 'debit' && !debit.get(line.id))
+    const sign = (amount: Decimal) => turned ? negate(amount) : amount
+    const perAccount = new Map(chosen[index]!.map(place => [place, columns.map((): Decimal | null => null)]))
+    const sums = columns.map((column, at): Decimal | null => {
+      if (!measured[at]) return null
+      const figures = books.of({ column, branches: line.branches, departments: line.departments })
+      // debits and credits are what they are
+      const plain = column.column.kind === 'debit' || column.column.kind === 'credit'
+      let sum = zero
+      for (const place of chosen[index]!) {
+        const amount = plain ? figures[place]! : sign(figures[place]!)
+        perAccount.get(place)![at] = amount
+        sum = add(sum, amount)
+      }
+      return sum
+    })
+    exact.set(line.id, sums)
+    ofAccounts.set(line.id, perAccount)
+  })
+  const sumsOf = new Map(lines.flatMap(({ line }, index): [string, string[]][] => line.kind === 'sum' ? [[line.id, addedUp(lines, index)]] : []))
+  for (const [id, list] of sumsOf) exact.set(id, columns.map((_, at) => measured[at] ? list.reduce<Decimal>((sum, each) => add(sum, exact.get(each)?.[at] ?? zero), zero) : null))
+
+  // what columns work out from other columns comes before formulas, so that a ratio is worked out again from totals (rule 11)
+  const places = (ids: readonly string[] | undefined) => columns.flatMap((each, at) => ids?.includes(each.column.id) ? [at] : [])
+  const collected = (values: (Decimal | null)[]) => columns.forEach(({ column }, at) => {
+    if (column.kind !== 'total' && column.kind !== 'average') return
+    const from = places(column.of)
+    const sum = from.reduce<Decimal>((total, place) => add(total, values[place] ?? zero), zero)
+    values[at] = column.kind === 'total' || !from.length ? sum : round(divide(sum, decimal(from.length, 0))!, 2)
+  })
+  for (const values of exact.values()) collected(values)
+  for (const map of ofAccounts.values()) for (const values of map.values()) collected(values)
+  formulas(lines, columns, exact)
+  const compared = (values: (Decimal | null)[], worse: boolean, ratio: boolean) => columns.forEach(({ column }, at) => {
+    const [one, against] = [places(column.of?.slice(0, 1))[0], places(column.of?.slice(1, 2))[0]]
+    if (column.kind === 'difference' || column.kind === 'percent') {
+      const [a, b] = [one === undefined ? null : values[one] ?? null, against === undefined ? null : values[against] ?? null]
+      if (a === null || b === null || (ratio && column.kind === 'percent')) return
+      const difference = column.favourable && worse ? subtract(b, a) : subtract(a, b)
+      values[at] = column.kind === 'difference' ? difference : isZero(b) ? null : divide(difference, absolute(b)) ?? null
+    } else if (column.kind === 'share') {
+      const whole = column.line === undefined || one === undefined ? null : exact.get(column.line)?.[one] ?? null
+      const own = one === undefined ? null : values[one] ?? null
+      values[at] = ratio || own === null || whole === null || isZero(whole) ? null : divide(own, whole) ?? null
+    }
+  })
+  for (const { line } of lines) {
+    const worse = !!debit.get(line.id)
+    const values = exact.get(line.id)
+    if (values) compared(values, worse, !!line.format)
+    ofAccounts.get(line.id)?.forEach(each => compared(each, worse, false))
+  }
+  const rounded = new Rounding(block, lines, columns, exact, ofAccounts, sumsOf)
+  return { rows: rowsOf(block, lines, chosen, books, exact, ofAccounts, rounded, debit), ...accountFaults(lines, chosen, columns, books) }
+}
+
+/** The account lines that a sum adds up: from one line to another, or those since the sum before it. */
+function addedUp(lines: readonly ReadyLine[], index: number): string[] {
+  const { line } = lines[index]!
+  const place = (id: string | undefined) => id === undefined ? -1 : lines.findIndex(each => each.line.id === id)
+  const to = line.to === undefined ? index - 1 : place(line.to)
+  const from = line.from === undefined ? lines.slice(0, index).findLastIndex(each => each.line.kind === 'sum') + 1 : place(line.from)
+  return from < 0 ? [] : lines.slice(from, to + 1).filter(each => each.line.kind === 'accounts').map(each => each.line.id)
+}
+
+/** Which lines are debits by nature: those of assets and expenses, and what adds up only such lines. */
+function natureOf(lines: readonly ReadyLine[], chosen: readonly number[][], books: LedgerFigures): Map<string, boolean> {
+  const found = new Map<string, boolean>()
+  lines.forEach(({ line }, index) => {
+    if (line.kind === 'accounts') found.set(line.id, chosen[index]!.length > 0 && chosen[index]!.every(place => debitNatured(books.accounts[place]!.nature)))
+  })
+  lines.forEach(({ line, needs }, index) => {
+    const parts = line.kind === 'sum' ? addedUp(lines, index) : line.kind === 'formula' ? needs ?? [] : []
+    if (parts.length) found.set(line.id, parts.every(id => found.get(id)))
+  })
+  return found
+}
+
+/** Formulas in the order in which they need one another; one that needs itself stays empty (its line says so). */
+function formulas(lines: readonly ReadyLine[], columns: readonly StandingColumn[], exact: Map<string, (Decimal | null)[]>): void {
+  let left = lines.filter(({ line, evaluate }) => line.kind === 'formula' && evaluate)
+  while (left.length) {
+    const ready = left.filter(({ needs }) => !needs!.some(id => left.some(other => other.line.id === id)))
+    if (!ready.length) break
+    for (const { line, evaluate } of ready) {
+      exact.set(line.id, columns.map(({ column }, at) => holdsFigures(column) || column.kind === 'total' || column.kind === 'average' ? evaluate!(id => exact.get(id)?.[at] ?? null) : null))
+    }
+    left = left.filter(each => !ready.includes(each))
+  }
+}
+
+/**
+ * Figures as they are printed. In whole thousands, totals are rounded from the true figure and what they add up follows by largest remainder, column by column (rule 32); the last totals
+ * come first, since what stands above them has to add up to them.
+ */
+class Rounding {
+  private readonly shown = new Map<string, (Decimal | null)[]>()
+  private readonly shownAccounts = new Map<string, Map<number, (Decimal | null)[]>>()
+  constructor(private readonly block: StatementBlock, lines: readonly ReadyLine[], columns: readonly StandingColumn[], exact: ReadonlyMap<string, (Decimal | null)[]>, ofAccounts: ReadonlyMap<string, Map<number, (Decimal | null)[]>>, sumsOf: ReadonlyMap<string, string[]>) {
+    const power = powers[block.scale]
+    const ready = new Map(lines.map(each => [each.line.id, each]))
+    const plain = (values: readonly (Decimal | null)[], line: StatementLine) => values.map((value, at) => value === null || line.format || isPercent(columns[at]!) ? value : round(moved(value, power), block.decimals))
+    for (const [id, values] of exact) this.shown.set(id, plain(values, ready.get(id)!.line))
+    for (const [id, map] of ofAccounts) this.shownAccounts.set(id, new Map([...map].map(([place, values]) => [place, plain(values, ready.get(id)!.line)])))
+    if (block.scale === 'units' && block.decimals >= 2) return
+    columns.forEach((column, at) => {
+      if (isPercent(column)) return
+      const fixed = new Set<string>()
+      const truth = (id: string) => moved(exact.get(id)?.[at] ?? zero, power)
+      for (const { line, addends } of [...lines].reverse()) {
+        const parts = line.kind === 'sum' ? sumsOf.get(line.id)!.map(id => ({ line: id, by: 1 as const })) : line.kind === 'formula' && !line.format ? addends : undefined
+        if (!parts?.length || exact.get(line.id)?.[at] === null) continue
+        fixed.add(line.id)
+        const free = parts.filter(part => !fixed.has(part.line))
+        const given = parts.filter(part => fixed.has(part.line)).reduce<Decimal>((sum, part) => add(sum, signed(this.shown.get(part.line)?.[at] ?? zero, part.by)), zero)
+        const target = subtract(this.shown.get(line.id)![at] ?? zero, given)
+        spread(free.map(part => signed(truth(part.line), part.by)), target, block.decimals).forEach((value, index) => {
+          const { line: id, by } = free[index]!
+          const values = this.shown.get(id)
+          if (values) values[at] = signed(value, by)
+          fixed.add(id)
+        })
+      }
+      for (const [id, map] of this.shownAccounts) {
+        const entries = [...map.values()]
+        spread(entries.map((_, index) => moved([...ofAccounts.get(id)!.values()][index]![at] ?? zero, power)), this.shown.get(id)![at] ?? zero, block.decimals).forEach((value, index) => {
+          if (entries[index]![at] !== null) entries[index]![at] = value
+        })
+      }
+    })
+  }
+
+  of(id: string): readonly (Decimal | null)[] | undefined {
+    return this.shown.get(id)
+  }
+
+  ofAccount(id: string, place: number): readonly (Decimal | null)[] {
+    return this.shownAccounts.get(id)!.get(place)!
+  }
+}
+
+const isPercent = ({ column }: StandingColumn) => column.kind === 'percent' || column.kind === 'share'
+const signed = (value: Decimal, by: 1 | -1) => by === 1 ? value : negate(value)
+
+/** Rounds values so that they add up to a target: those with the largest remainders give way (Hamilton’s method). */
+export function spread(values: readonly Decimal[], target: Decimal, scale: number): Decimal[] {
+  const found = values.map(value => round(value, scale))
+  if (!values.length) return found
+  const step: Decimal = { units: 1, scale }
+  const off = () => subtract(target, found.reduce<Decimal>((sum, value) => add(sum, value), zero))
+  let rest = off()
+  const up = compareDecimals(rest, zero) > 0
+  const order = values.map((_, index) => index).sort((a, b) => {
+    const [x, y] = [subtract(values[a]!, found[a]!), subtract(values[b]!, found[b]!)]
+    return (up ? compareDecimals(y, x) : compareDecimals(x, y)) || a - b
+  })
+  // a figure that is nothing stays nothing, as long as others can give way
+  const willing = order.filter(index => !isZero(values[index]!))
+  for (let at = 0; willing.length && compareDecimals(absolute(rest), step) >= 0; at = (at + 1) % willing.length) {
+    const index = willing[at]!
+    found[index] = up ? add(found[index]!, step) : subtract(found[index]!, step)
+    rest = off()
+  }
+  return found
+}
+
+function rowsOf(block: StatementBlock, lines: readonly ReadyLine[], chosen: readonly number[][], books: LedgerFigures, exact: ReadonlyMap<string, (Decimal | null)[]>, ofAccounts: ReadonlyMap<string, Map<number, (Decimal | null)[]>>, rounded: Rounding, debit: ReadonlyMap<string, boolean>): StatementRow[] {
+  const nothing = (values: readonly (Decimal | null)[] | undefined) => !values?.some(value => value !== null && !isZero(value))
+  return lines.flatMap(({ line }, index): StatementRow[] => {
+    const worseWhenMore = !!debit.get(line.id)
+    const values = exact.get(line.id) ?? []
+    const row: StatementRow = { line, part: 'line', figures: [...rounded.of(line.id) ?? []], exact: values, worseWhenMore }
+    if (line.kind !== 'accounts' && line.kind !== 'formula' && line.kind !== 'sum') return [row]
+    if (line.hideZero && nothing(values)) return []
+    if (line.kind !== 'accounts' || !line.expand) return [row]
+    const accounts = [...chosen[index]!].sort((a, b) => books.accounts[a]!.code < books.accounts[b]!.code ? -1 : 1).flatMap((place): StatementRow[] => {
+      const own = ofAccounts.get(line.id)!.get(place)!
+      return nothing(own) && !block.zeroAccounts ? [] : [{ line, part: 'account', account: books.accounts[place]!, figures: [...rounded.ofAccount(line.id, place)], exact: own, worseWhenMore }]
+    })
+    return accounts.length ? [{ ...row, part: 'opens', figures: [], exact: [] }, ...accounts, row] : [row]
+  })
+}
+
+/** Accounts of the kinds that a statement speaks of which stand in none of its lines, or in several. */
+function accountFaults(lines: readonly ReadyLine[], chosen: readonly number[][], columns: readonly StandingColumn[], books: LedgerFigures): Pick<ShapedStatement, 'missing' | 'twice'> {
+  const held = new Map<number, string[]>()
+  lines.forEach(({ line }, index) => {
+    // the same account for another branch is not the same figure
+    if (!line.branches?.length && !line.departments?.length) for (const place of chosen[index]!) held.set(place, [...held.get(place) ?? [], line.id])
+    else for (const place of chosen[index]!) held.set(place, held.get(place) ?? [])
+  })
+  const natures = new Set([...held.keys()].map(place => books.accounts[place]!.nature))
+  const measured = columns.filter(column => holdsFigures(column.column))
+  const missing = books.accounts.flatMap((account, place) => {
+    if (held.has(place) || !natures.has(account.nature)) return []
+    const amount = measured.map(column => books.of({ column })[place]!).find(each => !isZero(each))
+    return amount ? [{ account, amount }] : []
+  })
+  const twice = [...held].flatMap(([place, ids]) => ids.length > 1 && measured.some(column => !isZero(books.of({ column })[place]!)) ? [{ account: books.accounts[place]!, lines: ids }] : [])
+  return { missing, twice }
+}

@@ -1,0 +1,195 @@
+import type { PGlite } from '@electric-sql/pglite'
+import fc from 'fast-check'
+import { beforeAll, describe, expect, it } from 'vitest'
+import type { Catalog } from '../core/catalog/types'
+import { assembleReport, usedFields } from '../core/compose/assemble'
+import { Composer } from '../core/compose/compose'
+import type { LaidStatement, PreparedStatement } from '../core/compose/statement'
+import { planDataSet } from '../core/dataset/plan'
+import { readRecords } from '../core/dataset/read'
+import type { DataRecords } from '../core/dataset/records'
+import type { StatementBlock } from '../core/definition/statementTypes'
+import type { ReportDefinition } from '../core/definition/types'
+import { readAnswers } from '../core/parameter/answers'
+import type { ReadyStatement } from '../core/statement/ready'
+import { add, compareDecimals, type Decimal, decimalText, negate, parseDecimal, round, subtract, trim, zero } from '../core/value/decimal'
+import { demoDatabase, plainFetch } from '../tests/support'
+import { clock } from './clock'
+import { statement } from './statements'
+
+let db: PGlite
+let catalog: Catalog
+beforeAll(async () => {
+  ({ db, catalog } = await demoDatabase())
+})
+const rows = async <T = Record<string, string>>(text: string, values: unknown[] = []) => (await db.query<T>(text, values)).rows
+const number = (value: unknown): Decimal => parseDecimal(String(value ?? 0))!
+const same = (a: Decimal | null, b: Decimal, what: string) => expect(decimalText(trim(a ?? zero)), what).toBe(decimalText(trim(b)))
+
+/** A statement as it is laid out, with the notices of its page. */
+async function laid(definition: ReportDefinition, answers: Record<string, string>): Promise<LaidStatement & { notices: string[], problems: string[] }> {
+  const report = assembleReport(definition, catalog)
+  const { values } = readAnswers(definition.parameters, answers, { today: clock, calendar: catalog.calendar! })
+  const plan = planDataSet({ levels: report.tree.levels, catalog: report.model.catalog, tables: report.model.tables, schema: 'company', used: usedFields(report, false), parameterTypes: report.parameterTypes, parameters: values, today: clock })
+  let data: DataRecords | undefined
+  for await (const chunk of readRecords(plan, plainFetch(db), { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
+  const composer = new Composer(report.layout, { levels: report.tree.levels, parameters: values, today: clock, calendar: catalog.calendar! })
+  const pages = [...composer.add(data!), ...composer.end()]
+  expect(pages.length).toBeGreaterThan(0)
+  return { ...composer.statement(report.layout.blocks[0] as PreparedStatement), notices: composer.notices().map(notice => notice.sentence), problems: [...report.tree.problems.map(problem => problem.sentence), ...report.layout.problems.map(problem => problem.sentence)] }
+}
+/** Exact figures of a line, by column; nothing of a line that is left out because all its figures are zero. */
+const exact = ({ shaped, columns }: LaidStatement, line: string): (Decimal | null)[] => shaped.rows.find(row => row.line.id === line && row.part === 'line')?.exact ?? columns.map(() => zero)
+const column = ({ columns }: LaidStatement, id: string) => columns.findIndex(each => each.id === id)
+
+/** Debit − credit of some accounts in some periods, closing journals left out, by hand. */
+const activity = async (accounts: string, periods: string, branches = 'true') => number((await rows<{ value: string }>(`select sum(l.debit - l.credit) as value from journal_lines l join journals j on j.id = l.journal_id join accounts a on a.code = l.account_code
+  join branches b on b.id = l.branch_id where not j.is_closing and ${accounts} and ${periods} and ${branches}`))[0]!.value)
+
+const classes: [string, string, number][] = [['sales', 'a.class = \'Sales\'', -1], ['services', 'a.class = \'Services\'', -1], ['costOfSales', 'a.class = \'Cost of sales\'', 1], ['personnel', 'a.class = \'Personnel\'', 1], ['operatingExpenses', 'a.class = \'Operating expenses\'', 1], ['depreciation', 'a.class = \'Depreciation\'', 1], ['financial', 'a.class = \'Financial\'', -1], ['incomeTax', 'a.class = \'Income tax\'', 1], ['result', 'a.type in (\'income\', \'expense\')', -1]]
+
+describe('the income statement', () => {
+  it.each([['2026-P07', ''], ['2025-P12', ''], ['2025-P12', 'NQ'], ['2024-P11', 'NQ,ID']])('of %s, branches “%s”, equals the journals by hand: the period, the year to date and the year before', async (period, branches) => {
+    const [, year, last] = /^(\d+)-P(\d+)$/.exec(period)!.map(Number) as [number, number, number]
+    const codes = (await rows<{ code: string }>('select code from branches order by id')).map(row => row.code)
+    const wanted = branches ? [codes[0]!, ...(branches.includes(',') ? [codes[2]!] : [])] : []
+    const found = await laid(statement('income'), { period, branches: wanted.join(',') })
+    expect(found.problems).toEqual([])
+    const only = wanted.length ? `b.code in (${wanted.map(code => `'${code}'`).join(', ')})` : 'true'
+    const adjusted = last === 12 ? 'j.period_number in (12, 13)' : `j.period_number = ${last}`
+    const until = last === 12 ? 13 : last
+    for (const [line, accounts, sign] of classes) {
+      const signed = (value: Decimal) => sign < 0 ? negate(value) : value
+      const own = signed(await activity(accounts, `j.fiscal_year_id = ${year} and ${adjusted}`, only))
+      const toDate = signed(await activity(accounts, `j.fiscal_year_id = ${year} and j.period_number <= ${until}`, only))
+      const before = signed(await activity(accounts, `j.fiscal_year_id = ${year - 1} and j.period_number <= ${until}`, only))
+      const figures = exact(found, line)
+      same(figures[0] ?? null, own, `${line} of the period`)
+      same(figures[1] ?? null, toDate, `${line} to date`)
+      same(figures[2] ?? null, before, `${line} the year before`)
+    }
+    const [result, margin] = [exact(found, 'grossProfit'), exact(found, 'margin')]
+    const income = exact(found, 'totalIncome')
+    result.slice(0, 3).forEach((value, at) => same(value, subtract(income[at]!, exact(found, 'costOfSales')[at]!), 'gross profit'))
+    expect(margin[3]).not.toBeUndefined()
+  })
+  it('over twelve periods adds up to the range, across fiscal years', async () => {
+    const found = await laid(statement('months'), { period: '2026-P07' })
+    expect(found.columns.map(each => each.words).slice(0, 3)).toEqual(['Nov 2025', 'Dec 2025', 'Jan 2026'])
+    expect(found.columns[4]!.periods).toEqual(['2025-P12', '2025-P13'])
+    for (const [line, accounts, sign] of classes) {
+      const all = await activity(accounts, '(j.fiscal_year_id, j.period_number) between (2025, 8) and (2026, 7)')
+      same(exact(found, line).at(-1)!, sign < 0 ? negate(all) : all, line)
+      same(exact(found, line).slice(0, 12).reduce<Decimal>((sum, value) => add(sum, value!), zero), sign < 0 ? negate(all) : all, `${line}, month by month`)
+    }
+  })
+  it('against the budget is better where income is higher and cost is lower', async () => {
+    const found = await laid(statement('budget'), { period: '2026-P05' })
+    const planned = async (group: string, numbers: string) => number((await rows<{ value: string }>(`select sum(case when (a.natural_side = 'credit') = (a.type = 'income') then g.amount else -g.amount end) as value from budgets g join accounts a on a.code = g.account_code where version = (select min(version) from budgets) and fiscal_year_id = 2026 and ${numbers} and a.class = '${group}'`))[0]!.value)
+    for (const [line, group, better] of [['sales', 'Sales', 1], ['personnel', 'Personnel', -1]] as const) {
+      const figures = exact(found, line)
+      same(figures[column(found, 'budget')]!, await planned(group, 'period_number = 5'), `${line}, budget`)
+      const difference = subtract(figures[0]!, figures[1]!)
+      same(figures[2]!, better > 0 ? difference : negate(difference), `${line}, better or worse`)
+    }
+  })
+  it('has a column for each branch, and they add up to all', async () => {
+    const found = await laid(statement('branches'), { period: '2026-P07' })
+    expect(found.columns).toHaveLength(4)
+    for (const [line] of classes) if (found.shaped.rows.some(row => row.line.id === line)) {
+      const figures = exact(found, line)
+      same(figures.slice(0, 3).reduce<Decimal>((sum, value) => add(sum, value!), zero), figures[3]!, line)
+    }
+  })
+  it('says which accounts with movements stand in no line, with their amounts', async () => {
+    const found = await laid(statement('income', block => ({ ...block, lines: block.lines.map(line => line.id === 'operatingExpenses' ? { ...line, accounts: 'class "Operating expenses" except 6145' } : line) })), { period: '2026-P07' })
+    const amount = await activity('a.code = \'6145\'', 'j.fiscal_year_id = 2026 and j.period_number <= 7')
+    expect(found.notices.join(' ')).toContain(`1 account with movements stands in no line: 6145 ${Number(decimalText(amount)).toLocaleString('en', { minimumFractionDigits: 2 })}.`)
+    const twice = await laid(statement('income', block => ({ ...block, lines: [...block.lines, { id: 'again', kind: 'accounts', accounts: '6110' }] })), { period: '2026-P07' })
+    expect(twice.notices.join(' ')).toContain('1 account stands in more than one line: 6110.')
+  })
+})
+
+describe('the balance sheet', () => {
+  it('balances at every period end and for all branches, and equals the ledger by hand', async () => {
+    const codes = (await rows<{ code: string }>('select code from branches order by id')).map(row => row.code)
+    const periods = catalog.calendar!.periods.filter(period => period.start <= clock).map(period => period.code)
+    await fc.assert(fc.asyncProperty(fc.constantFrom(...periods), fc.subarray(codes), async (period, branches) => {
+      const found = await laid(statement('balance'), { period, branches: branches.join(',') })
+      const [assets, both] = [exact(found, 'totalAssets'), exact(found, 'totalBoth')]
+      same(assets[0]!, both[0]!, `${period} ${branches.join(' ')}`)
+      same(assets[1]!, both[1]!, 'the year before')
+      const [, year, number_] = /^(\d+)-P(\d+)$/.exec(period)!.map(Number) as [number, number, number]
+      const until = `(j.fiscal_year_id, j.period_number) <= (${year}, ${number_ === 12 ? 13 : number_})`
+      const only = branches.length ? `b.code in (${branches.map(code => `'${code}'`).join(', ')})` : 'true'
+      same(exact(found, 'currentAssets')[0]!, await activity('a.class = \'Current assets\'', until, only), 'current assets')
+      same(exact(found, 'resultOfYear')[0]!, negate(await activity('a.type in (\'income\', \'expense\')', `${until} and j.fiscal_year_id = ${year}`, only)), 'result of the year')
+      // all results of the years before stand in equity, closed or not
+      same(exact(found, 'equity')[0]!, negate(add(await activity('a.type = \'equity\'', until, only), await activity('a.type in (\'income\', \'expense\')', `j.fiscal_year_id < ${year}`, only))), 'equity')
+    }), { numRuns: 25 })
+  })
+  it('is the same before and after the closing of the year', async () => {
+    const closed = await laid(statement('balance'), { period: '2026-P03' })
+    await db.exec('begin; delete from journal_lines where journal_id in (select id from journals where is_closing); delete from journals where is_closing')
+    const open = await laid(statement('balance'), { period: '2026-P03' })
+    await db.exec('rollback')
+    expect(open.shaped.rows.map(row => row.exact)).toEqual(closed.shaped.rows.map(row => row.exact))
+    // and the closing journals themselves say the same of the years that they close
+    const kept = number((await rows<{ value: string }>('select sum(credit - debit) as value from journal_lines where account_code = \'3900\''))[0]!.value)
+    same(negate(await activity('a.type in (\'income\', \'expense\')', 'j.fiscal_year_id < 2026')), kept, 'retained earnings')
+  })
+})
+
+it('the trial balance shows every account that moves: opening + debit − credit = closing, debits equal credits', async () => {
+  const found = await laid(statement('trial'), { period: '2026-P02' })
+  const [opening, debit, credit, closing] = exact(found, 'accounts') as Decimal[]
+  same(debit!, credit!, 'debits and credits')
+  for (const total of [opening!, closing!]) same(total, zero, 'all accounts')
+  const accounts = found.shaped.rows.filter(row => row.account)
+  const by = await rows<{ code: string, debit: string, credit: string }>('select l.account_code as code, sum(debit) as debit, sum(credit) as credit from journal_lines l join journals j on j.id = l.journal_id where j.fiscal_year_id = 2026 and j.period_number = 2 and not is_closing group by 1')
+  for (const { code, debit: debits, credit: credits } of by) {
+    const row = accounts.find(each => each.account!.code === code)!
+    same(row.exact[1]!, number(debits), `${code} debit`)
+    same(row.exact[2]!, number(credits), `${code} credit`)
+    same(row.exact[3]!, subtract(add(row.exact[0]!, row.exact[1]!), row.exact[2]!), `${code} closing`)
+  }
+})
+
+it('the cash flow ends with the change that the bank accounts say', async () => {
+  for (const period of ['2026-P07', '2025-P12', '2025-P03']) {
+    const found = await laid(statement('cash'), { period })
+    exact(found, 'change').forEach((value, at) => same(value, exact(found, 'bank')[at]!, `${period} column ${at}`))
+  }
+})
+
+describe('figures in thousands', () => {
+  const inThousands = (kind: ReadyStatement, more: Partial<StatementBlock> = {}) => statement(kind, block => ({ ...block, scale: 'thousands', decimals: 0, ...more }))
+  it('add up on paper, column by column, and totals are the true ones rounded', async () => {
+    const periods = catalog.calendar!.periods.filter(period => period.start <= clock && !period.adjustment).map(period => period.code)
+    await fc.assert(fc.asyncProperty(fc.constantFrom(...periods), fc.constantFrom(0, 1), async (period, decimals) => {
+      const found = await laid(inThousands('balance', { decimals, lines: statement('balance').layouts[0]!.blocks.flatMap(block => block.kind === 'statement' ? block.lines.map(line => line.kind === 'accounts' ? { ...line, expand: true } : line) : []) }), { period })
+      const shown = (line: string, at: number) => found.shaped.rows.find(row => row.line.id === line && row.part === 'line')?.figures[at] ?? zero
+      for (const at of [0, 1, 2]) {
+        same(shown('totalAssets', at), add(shown('currentAssets', at), shown('fixedAssets', at)), 'assets')
+        same(shown('totalBoth', at), add(shown('totalLiabilities', at), shown('totalEquity', at)), 'both sides')
+        same(shown('totalLiabilities', at), add(shown('currentLiabilities', at), shown('longTermLiabilities', at)), 'liabilities')
+        const truth = exact(found, 'totalAssets')[at]!
+        same(shown('totalAssets', at), round({ units: truth.units, scale: truth.scale + 3 }, decimals), 'total')
+        for (const line of ['currentAssets', 'resultOfYear', 'equity']) {
+          const accounts = found.shaped.rows.filter(row => row.line.id === line && row.account)
+          if (accounts.length) same(shown(line, at), accounts.reduce<Decimal>((sum, row) => add(sum, row.figures[at]!), zero), `accounts of ${line}`)
+        }
+      }
+    }), { numRuns: 12 })
+  })
+})
+
+it('showing the accounts of a line changes no total', async () => {
+  const plain = await laid(statement('income'), { period: '2026-P04' })
+  const opened = await laid(statement('income', block => ({ ...block, zeroAccounts: true, lines: block.lines.map(line => line.kind === 'accounts' ? { ...line, expand: true } : line) })), { period: '2026-P04' })
+  for (const { line, exact: figures } of plain.shaped.rows) expect(exact(opened, line.id), line.id).toEqual(figures)
+  const sales = opened.shaped.rows.filter(row => row.line.id === 'sales' && row.account)
+  same(sales.reduce<Decimal>((sum, row) => add(sum, row.exact[1]!), zero), exact(opened, 'sales')[1]!, 'its accounts')
+  expect(compareDecimals(exact(opened, 'sales')[1]!, zero)).toBe(1)
+  expect(sales.length).toBeGreaterThan(7)
+})

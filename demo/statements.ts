@@ -1,0 +1,35 @@
+import { formatVersion, type ReportDefinition } from '../core/definition/types'
+import type { StatementBlock } from '../core/definition/statementTypes'
+import { type Chart, type ReadyStatement, readyNames, readyStatement } from '../core/statement/ready'
+import { level, by, page } from './report'
+
+/** The chart of accounts of Cais Velho, as far as statements are made from it. */
+export const chart: Chart = {
+  retainedEarnings: '3900', cash: ['1010', '1020', '1090'],
+  classes: [
+    { name: 'Current assets', nature: 'asset' }, { name: 'Fixed assets', nature: 'asset' }, { name: 'Current liabilities', nature: 'liability' }, { name: 'Long-term liabilities', nature: 'liability' }, { name: 'Equity', nature: 'equity' },
+    { name: 'Sales', nature: 'income' }, { name: 'Services', nature: 'income' }, { name: 'Other income', nature: 'income' }, { name: 'Cost of sales', nature: 'expense' }, { name: 'Personnel', nature: 'expense' },
+    { name: 'Operating expenses', nature: 'expense' }, { name: 'Depreciation', nature: 'expense' }, { name: 'Financial', nature: 'result' }, { name: 'Income tax', nature: 'expense' },
+  ],
+}
+
+const underTitle: Record<ReadyStatement, string> = {
+  income: '{{ param.period.label }}, EUR', balance: 'as of {{ periodEnd(param.period) | d MMMM y }}, EUR', cash: '{{ param.period.label }}, EUR', trial: '{{ param.period.label }}, EUR', months: 'twelve periods to {{ param.period.label }}, EUR', quarters: 'five quarters to {{ param.period.label }}, EUR',
+  budget: '{{ param.period.label }}, EUR', branches: 'year to {{ param.period.label }}, EUR', account: 'year to {{ param.period.label }}, EUR',
+}
+const wide = new Set<ReadyStatement>(['months', 'budget'])
+
+/** A ready statement over the company's books, for one period and all or some branches. */
+export function statement(kind: ReadyStatement, change: (block: StatementBlock) => StatementBlock = block => block): ReportDefinition {
+  const block: StatementBlock = { kind: 'statement', id: 'statement', level: 'figures', left: 0, width: 0, after: 8, repeatTitles: true, ...readyStatement(kind, chart, 'param.period') }
+  return {
+    format: formatVersion, language: 'en-GB',
+    parameters: [
+      { name: 'period', label: 'Period', kind: 'period', required: true, default: 'period(today())' },
+      { name: 'branches', label: 'Branches', kind: 'choices', required: false, choices: { table: 'branches', value: 'code', label: 'name' } },
+    ],
+    dataSets: [{ name: 'main', source: 'caisvelho', fields: {}, root: level('figures', '@books', { caption: 'Figures of the books', fields: ['account', 'account_name', 'period', 'debit', 'credit'], sort: [by('account'), by('period')] }) }],
+    tables: [{ kind: 'ledger', name: 'books', filters: ['branch in (param.branches)'] }],
+    layouts: page([change(block)], wide.has(kind) ? 'landscape' : 'portrait', readyNames[kind], `${underTitle[kind]} · {{ param.branches.label }}`),
+  }
+}
