@@ -2,15 +2,16 @@
 /** Settings of what is selected, from the inside out, and what the program has noticed. */
 const sheet = useSheet()
 const emit = defineEmits<{ show: [page: number] }>()
-const { table } = useSheetSelection()
+const { table, statement } = useSheetSelection()
 </script>
 
 <template>
   <aside class="bar w-[272px] shrink-0 overflow-auto border-l border-default text-sm" aria-label="Settings of the selection">
     <SheetNoticeList @show="emit('show', $event)" />
-    <SheetCellSection />
+    <template v-if="statement"><SheetStatementLine /><SheetStatementColumn /><SheetStatementSection /></template>
+    <SheetCellSection v-else />
     <SheetItemSection />
-    <SheetColumnSection v-if="sheet.selection?.cell" />
+    <SheetColumnSection v-if="sheet.selection?.cell && !statement" />
     <SheetRowSection />
     <SheetGroupSection v-if="table" />
     <SheetLookSection v-if="table" />

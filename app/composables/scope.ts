@@ -11,7 +11,7 @@ import { fieldTitle } from './cells'
 export function levelOfBlock(definition: ReportDefinition, levels: readonly LevelInfo[], id: string): number {
   const block = findBlock(definition, id)
   const named = (name: string) => Math.max(0, levels.findIndex(level => level.name === name))
-  if (block?.kind === 'table' || block?.kind === 'repeat') return named(block.level)
+  if (block?.kind === 'table' || block?.kind === 'repeat' || block?.kind === 'statement') return named(block.level)
   const around = repeatsAround(definition, id).at(-1)
   return around ? named(around.level) : layoutOf(definition, id)?.blocks[0]?.kind === 'repeat' && !layoutOf(definition, id)!.blocks.some(each => each.id === id) ? named((layoutOf(definition, id)!.blocks[0] as { level: string }).level) : 0
 }

@@ -1,3 +1,7 @@
+import { addBooks, addLine, addStatementColumn } from '../../core/definition/statement'
+import type { StatementLine, StatementLineKind } from '../../core/definition/statementTypes'
+import { holdsFigures } from '../../core/statement/columns'
+import { type ReadyStatement, readyNames, readyStatement, readyStatements } from '../../core/statement/ready'
 import { type DraftKind, draftLayout } from '../../core/compose/drafts'
 import { findTable } from '../../core/catalog/types'
 import { listOfTable } from '../../core/definition/draft'
@@ -16,7 +20,7 @@ let copiedLook: TextStyle | undefined
 
 /** All that can be done on the sheet, for the menus, the keyboard and Ctrl K. */
 export function useSheetCommands(view: { zoom: Ref<number>, fit: () => void, side: Ref<boolean>, find: () => void, show: (page: number) => void, trace: () => void }) {
-  const { report, sheet, definition, selection, block, table, item, style } = useSheetSelection()
+  const { report, sheet, definition, selection, block, table, statement, line, figure, item, style } = useSheetSelection()
   const toast = useToast()
   const levels = computed(() => report.tree?.levels ?? [])
   const taken = () => definition.value.layouts.flatMap(layout => blocksOf(layout).map(each => each.id))
@@ -102,7 +106,31 @@ export function useSheetCommands(view: { zoom: Ref<number>, fit: () => void, sid
   const tables = computed(() => blocksOf(report.layout!).filter(each => each.kind === 'table'))
 
   const agesHere = computed(() => table.value ? levels.value.find(level => level.name === table.value!.level)?.definition.ageings ?? [] : [])
+  /** a statement that stands on the books, where the report reads them */
+  const books = computed(() => report.catalog?.ledger && report.model?.tables.get(levels.value[0]?.definition.table ?? '')?.kind === 'ledger' ? report.catalog.ledger : undefined)
+  const lineKinds: [StatementLineKind, string, string, Partial<StatementLine>][] = [
+    ['accounts', 'Line of accounts', 'i-lucide-book-open', { caption: 'New line', accounts: 'type expense', indent: 1 }], ['formula', 'Line with a formula', 'i-lucide-sigma', { caption: 'New formula', formula: '0', style: { bold: true } }], ['sum', 'Sum of the lines above', 'i-lucide-plus', { caption: 'Total', style: { bold: true, above: 'thin' } }],
+    ['heading', 'Heading', 'i-lucide-heading', { caption: 'Heading' }], ['blank', 'Blank line', 'i-lucide-minus', {}], ['rule', 'Rule', 'i-lucide-separator-horizontal', {}], ['break', 'Page break', 'i-lucide-file-plus-2', {}],
+  ]
+  function addStatement(kind: ReadyStatement): void {
+    const period = definition.value.parameters.find(each => each.kind === 'period')?.name
+    report.edit(readyNames[kind], now => period ? now : addBooks(now).report)
+    const anchor = `param.${definition.value.parameters.find(each => each.kind === 'period')!.name}`
+    add(readyNames[kind], { kind: 'statement', id: freeId(kind, taken(), true), level: levels.value[0]!.name, left: 0, width: 0, after: 10, repeatTitles: true, ...readyStatement(kind, books.value!, anchor) })
+  }
   const insertions = computed<Command[]>(() => [
+    ...(statement.value ? lineKinds.map(([kind, label, icon, more]): Command => ({ id: `line ${kind}`, group: line.value ? 'Under this line' : 'Lines of this statement', label, icon, run: () => {
+      const own = statement.value!
+      report.edit('Add line', now => addLine(now, own.id, { ...more, kind }, line.value?.id ?? own.lines.at(-1)?.id))
+    } })) : []),
+    ...(statement.value ? ([['activity', 'Actual'], ['balance', 'Balance'], ['budget', 'Budget'], ['difference', 'Difference'], ['percent', 'Per cent of difference'], ['total', 'Total of columns'], ['share', 'Per cent of a line']] as const).map(([kind, label]): Command => ({ id: `column ${kind}`, group: 'Columns of this statement', label, icon: 'i-lucide-columns-3', run: () => {
+      const own = statement.value!
+      const measured = own.columns.filter(each => each.span)
+      const anchor = measured[0]?.span?.anchor ?? `param.${definition.value.parameters.find(each => each.kind === 'period')?.name ?? 'period'}`
+      const last = measured.slice(-2).map(each => each.id)
+      report.edit('Add column', now => addStatementColumn(now, own.id, { kind, width: 0, ...(holdsFigures({ id: '', kind, width: 0 }) ? { span: { unit: 'period', anchor } } : { of: kind === 'share' ? last.slice(-1) : kind === 'total' ? measured.map(each => each.id) : last, ...(kind === 'share' ? { line: own.lines.find(each => each.kind === 'sum' || each.kind === 'accounts')?.id ?? '' } : {}) }) }, figure.value?.id))
+    } })) : []),
+    ...(books.value ? readyStatements.map((kind): Command => ({ id: `statement ${kind}`, group: 'Statements', label: readyNames[kind], icon: 'i-lucide-scale', run: () => addStatement(kind) })) : []),
     ...(inPanel.value ? [
       { id: 'text', label: 'Text', icon: 'i-lucide-type', run: () => put('Add text', { kind: 'text', x: 0, y: 0, width: 160, text: 'Text' }) },
       { id: 'picture', label: 'Picture', icon: 'i-lucide-image', run: () => put('Add picture', { kind: 'image', x: 0, y: 0, width: 60, height: 60, svg: '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 60 60"><rect width="60" height="60" fill="#e5ded3"/><path d="M8 48L24 26L34 38L42 30L54 48Z" fill="#b7a68d"/></svg>' }) },

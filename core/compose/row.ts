@@ -43,7 +43,8 @@ export function columnTails(table: PreparedTable, language: string): number[] {
   const { decimal } = numberMarks(language)
   return table.columns.map((_, column) => {
     const cells = table.rows.flatMap(row => row.cells.filter(cell => cell.column === column && cell.pattern && cell.style.align === 'right'))
-    const ends = cells.flatMap(cell => cell.pattern!.split(';').map((half) => {
+    // a part without digits, a dash for zero, has no end to line up
+    const ends = cells.flatMap(cell => cell.pattern!.split(';').filter(half => /[#0]/.test(half)).map((half) => {
       const [, zeros = '', hashes = '', suffix = ''] = /(?:\.(0*)(#*))?([^#0,.]*)$/.exec(half) ?? []
       return { loose: hashes.length > 0, text: (zeros || hashes ? decimal + '0'.repeat(zeros.length + hashes.length) : '') + suffix.replaceAll('\'', ''), cell }
     }))

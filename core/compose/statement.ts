@@ -164,13 +164,13 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
     return place
   })
   const literal = (text: string): CheckedText => ({ lines: text.split('\n').map(line => line ? [{ literal: line }] : []), formulas: [], late: false })
-  const rowOf = (id: string, kind: RowKind, own: TextStyle | undefined, caption: string, indent: number, figures: readonly { value: Decimal | null, pattern: string }[]): PreparedRow => {
+  const rowOf = (id: string, kind: RowKind, own: TextStyle | undefined, caption: string, indent: number, figures: readonly { value: Decimal | null, pattern: string }[], ratio?: string): PreparedRow => {
     const style = { ...role(kind), ...own }
     const definition: RowDefinition = { id, kind, cells: {} }
     const cell = (column: number, text: CheckedText, more: Partial<PreparedCell> = {}, extra?: TextStyle): PreparedCell => ({ column, span: 1, id: definitions[column]!.id, text, style: resolveStyle(theme, definitions[column]!.style, role(kind), own, extra), ...more })
     const cells = [
       ...(caption ? [cell(0, literal(caption), {}, indent ? { indent: (own?.indent ?? 0) + indent * 10 } : undefined)] : []),
-      ...figures.flatMap(({ value, pattern }, index) => value === null ? [] : [cell(index + 1, { lines: [[{ typed: { is: 'constant', type: 'number', value }, pattern, print: () => printed(value, pattern) }]], formulas: [], late: false }, { pattern })]),
+      ...figures.flatMap(({ value, pattern }, index) => value === null ? [] : [cell(index + 1, { lines: [[{ typed: { is: 'constant', type: 'number', value }, pattern, print: () => printed(value, pattern) }]], formulas: [], late: false }, pattern === ratio ? {} : { pattern })]),
     ]
     return { row: definition, depth: -1, cells, ...(style.fill ? { fill: style.fill } : {}), ...('above' in style && style.above ? { above: style.above } : {}), ...('below' in style && style.below ? { below: style.below } : {}) }
   }
@@ -186,7 +186,7 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
     const caption = account ? block.codes ? `${account.code}  ${account.name}` : account.name : part === 'line' && line.expand && shaped.rows[at - 1]?.line === line ? `Total ${lowered(captions.get(line.id)!)}${mark}` : `${captions.get(line.id)}${mark}`
     const kind = kindOf(row, part === 'line' && !!line.expand && shaped.rows[at - 1]?.line === line)
     const own: TextStyle | undefined = line.kind === 'blank' ? { size: 6, ...line.style } : line.kind === 'rule' ? { size: 2, ...line.style, ...{ above: line.style?.above ?? 'thin' } } : part === 'account' || part === 'opens' ? { ...line.style, bold: false, ...{ above: 'none', below: 'none' } } : line.style
-    rows.push({ row: rowOf(account ? `${line.id} ${account.code}` : part === 'opens' ? `${line.id} opens` : line.id, kind, own, line.kind === 'blank' || line.kind === 'rule' ? '' : caption, (line.indent ?? 0) + (account ? 1 : 0), texts[at]!), newPage })
+    rows.push({ row: rowOf(account ? `${line.id} ${account.code}` : part === 'opens' ? `${line.id} opens` : line.id, kind, own, line.kind === 'blank' || line.kind === 'rule' ? '' : caption, (line.indent ?? 0) + (account ? 1 : 0), texts[at]!, line.format), newPage })
     newPage = false
   })
   const head: PreparedRow = {

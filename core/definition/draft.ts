@@ -1,3 +1,5 @@
+import { type ReadyStatement, readyStatement } from '../statement/ready'
+import { addBooks } from './statement'
 import { isKeyColumn, singular } from '../catalog/relations'
 import { type Catalog, columnCaption, findTable, readable } from '../catalog/types'
 import { pathText } from '../formula/syntax'
@@ -32,5 +34,22 @@ export function listOfTable(catalog: Catalog, table: string, source: string, tit
         plainTable('list', level, columns),
       ],
     }],
+  }
+}
+
+/** A report that begins as a ready statement on the books of its source. */
+export function statementReport(kind: ReadyStatement, catalog: Catalog, source: string, title: string): ReportDefinition {
+  const list = listOfTable(catalog, catalog.ledger!.accounts.table, source, title)
+  const [heading] = list.layouts[0]!.blocks
+  const { report, level, period } = addBooks({ ...list, dataSets: [] })
+  const wide = kind === 'months' || kind === 'budget'
+  const page = { ...list.layouts[0]!.page, orientation: wide ? 'landscape' as const : 'portrait' as const }
+  const under = kind === 'balance' ? `as of {{ periodEnd(${period}) | d MMMM y }}` : `{{ ${period}.label }}`
+  return {
+    ...report, dataSets: report.dataSets.map(each => ({ ...each, source })),
+    layouts: [{ ...list.layouts[0]!, page, blocks: [
+      heading!.kind === 'panel' ? { ...heading!, height: 40, items: [...heading!.items, { kind: 'text' as const, id: 'answers', x: 0, y: 24, width: 400, text: under, style: { colour: '#6d655b' } }] } : heading!,
+      { kind: 'statement', id: 'statement', level, left: 0, width: 0, after: 8, repeatTitles: true, ...readyStatement(kind, catalog.ledger!, period) },
+    ] }],
   }
 }

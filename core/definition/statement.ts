@@ -1,4 +1,4 @@
-import { blocksOf, changeBlock } from './layout'
+import { blocksOf, changeBlock, type TextPlace } from './layout'
 import { freeId } from './names'
 import type { StatementBlock, StatementColumn, StatementLine } from './statementTypes'
 import type { ReportDefinition } from './types'
@@ -111,6 +111,28 @@ export function removeStatementColumn(report: ReportDefinition, id: string, colu
 
 export function moveStatementColumn(report: ReportDefinition, id: string, column: string, by: number): ReportDefinition {
   return changeStatement(report, id, block => ({ ...block, columns: moved(block.columns, column, by) }))
+}
+
+/** The line that a row of the page belongs to: its own, or one of its accounts. */
+export const lineOfRow = (block: StatementBlock, row: string | undefined): StatementLine | undefined => block.lines.find(each => each.id === row?.split(' ')[0])
+/** The column that a place of the page belongs to: its own, or a copy of a repeated one. */
+export const columnOfCell = (block: StatementBlock, cell: string | undefined): StatementColumn | undefined => block.columns.find(each => each.id === cell?.split('#')[0])
+
+/** What is written at a place of a statement: a column's title, a line's caption, and at its figures which accounts it takes, or its formula. */
+export function statementText(block: StatementBlock, place: TextPlace): string | undefined {
+  if (place.part === 'titles') return columnOfCell(block, place.cell) && (columnOfCell(block, place.cell)!.title ?? '')
+  if (place.row?.startsWith('footnote ')) return block.footnotes?.find(each => `footnote ${each.id}` === place.row)?.text
+  const line = lineOfRow(block, place.row)
+  if (!line || line.kind === 'blank' || line.kind === 'rule' || line.kind === 'break') return undefined
+  if (place.cell === 'caption') return line.caption ?? ''
+  return line.kind === 'accounts' ? line.accounts ?? '' : line.kind === 'formula' ? line.formula ?? '' : undefined
+}
+
+export function setStatementText(report: ReportDefinition, block: StatementBlock, place: TextPlace, text: string): ReportDefinition {
+  if (place.part === 'titles') return setStatementColumn(report, block.id, columnOfCell(block, place.cell)!.id, { title: text.trim() || undefined } as Partial<StatementColumn>)
+  if (place.row?.startsWith('footnote ')) return changeStatement(report, block.id, found => ({ ...found, footnotes: (found.footnotes ?? []).map(each => `footnote ${each.id}` === place.row ? { ...each, text } : each) }))
+  const line = lineOfRow(block, place.row)!
+  return setLine(report, block.id, line.id, place.cell === 'caption' ? { caption: text } : line.kind === 'accounts' ? { accounts: text } : { formula: text })
 }
 
 /** A word out of a caption: “Cost of sales” → costOfSales. */

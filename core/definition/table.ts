@@ -1,5 +1,6 @@
 import { changeBlock, changeItem, findBlock, merged, type TextPlace } from './layout'
 import { freeId } from './names'
+import { setStatementText, statementText } from './statement'
 import type { CellDefinition, ColumnDefinition, GroupDefinition, LookRule, ReportDefinition, RowDefinition, RowKind, RowStyle, SortDefinition, TableBlock, TextStyle } from './types'
 import { carriedText } from './upgrade'
 
@@ -28,6 +29,7 @@ export function textAt(report: ReportDefinition, place: TextPlace): string | und
     const item = block.items.find(each => each.id === place.cell)
     return item?.kind === 'text' || item?.kind === 'code' ? item.text : undefined
   }
+  if (block?.kind === 'statement') return statementText(block, place)
   if (block?.kind !== 'table' || !block.columns.some(each => each.id === place.cell)) return undefined
   const row = rowAt(block, place)
   return row && (row.cells[place.cell]?.text ?? '')
@@ -37,7 +39,9 @@ export function setText(report: ReportDefinition, place: TextPlace, text: string
   const current = textAt(report, place)
   if (current === text || current === undefined) return report
   if (place.part === 'item') return changeItem(report, place.block, place.cell, item => item.kind === 'text' || item.kind === 'code' ? { ...item, text } : item)
-  const table = findBlock(report, place.block) as TableBlock
+  const found = findBlock(report, place.block)
+  if (found?.kind === 'statement') return setStatementText(report, found, place, text)
+  const table = found as TableBlock
   return setCell(report, place.block, rowAt(table, place)!.id, place.cell, { text })
 }
 

@@ -93,6 +93,10 @@ function spanWords(span: StatementSpan, periods: readonly FiscalPeriod[]): strin
   }
 }
 
+const dayFormat = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' })
+/** “31 Oct 2026”: what a balance stands at. */
+const dayWords = (day: number) => dayFormat.format(new Date(day * 86_400_000)).replace('Sept', 'Sep')
+
 const kindWords: Partial<Record<StatementColumn['kind'], (words: string, version: string | undefined) => string>> = {
   balance: words => words, opening: words => `Opening, ${words}`, debit: words => `Debit, ${words}`, credit: words => `Credit, ${words}`,
   budget: (words, version) => `Budget${version ? ` ${version}` : ''}, ${words}`,
@@ -118,7 +122,7 @@ export function standingColumns(columns: readonly StatementColumn[], around: Col
     if (!anchor) throw new ColumnError(`The column “${column.title ?? column.id}” has no period to stand on; answer the parameter that gives it.`, column.id)
     const single = (own: StatementSpan, id: string, more: { branch?: string, department?: string } = {}, name?: string): StandingColumn => {
       const found = ordinaryPeriods(own, anchor, end, around.calendar)
-      const words = name ?? spanWords(own, found)
+      const words = name ?? (column.kind === 'balance' && found.length ? dayWords(found.at(-1)!.end) : spanWords(own, found))
       return { id, column, words: kindWords[column.kind]?.(words, column.version) ?? words, periods: withAdjustments(found, around.calendar), ...more }
     }
     if (!repeat) return [single(span, column.id)]

@@ -3,9 +3,10 @@ import { pageSize } from '../../../../core/compose/prepare'
 import { textParts } from '../../../../core/compose/text'
 import type { Box } from '../../../../core/compose/page'
 import { addTextItem, duplicateBlock, findBlock, insertColumn, removeBlock, removeColumn, removeItem, setText, shiftBlock } from '../../../../core/definition/edits'
+import { moveLine, removeLine, removeStatementColumn } from '../../../../core/definition/statement'
 import type { Command } from '../../../stores/commands'
 
-const { report, sheet, selection, block, place, text } = useSheetSelection()
+const { report, sheet, selection, block, place, text, statement, line, figure } = useSheetSelection()
 const view = useTemplateRef<{ current: number, width: number, scrollTo: (page: number) => void }>('view')
 const desk = useTemplateRef('desk')
 const { width: room } = useElementSize(desk)
@@ -32,7 +33,7 @@ onBeforeUnmount(() => {
 })
 
 const level = computed(() => selection.value && report.tree ? report.tree.levels[levelOfBlock(report.definition!, report.tree.levels, selection.value.block)] : undefined)
-const formulas = computed(() => text.value === undefined ? '' : textParts(text.value).flatMap(part => 'formula' in part ? [part.formula] : []).join('   ·   ') || `“${text.value}”`)
+const formulas = computed(() => text.value === undefined ? '' : statement.value && selection.value?.cell !== 'caption' ? text.value : textParts(text.value).flatMap(part => 'formula' in part ? [part.formula] : []).join('   ·   ') || `“${text.value}”`)
 const current = computed(() => sheet.pages.get(view.value?.current ?? 0))
 const rootCaption = computed(() => report.tree?.levels[0]?.caption.toLowerCase() ?? '')
 const rootCount = computed(() => report.rows?.records.levels[0]?.count ?? 0)
@@ -96,6 +97,12 @@ function remove(): void {
   const at = selection.value
   if (!at) return
   const cells = [at.cell!, ...at.more ?? []]
+  if (statement.value && at.part !== 'block') {
+    if (line.value) report.edit('Delete line', now => removeLine(now, at.block, line.value!.id))
+    else if (figure.value && at.part === 'titles') report.edit('Delete column', now => removeStatementColumn(now, at.block, figure.value!.id))
+    sheet.selection = undefined
+    return
+  }
   if (!at.cell) {
     if (at.part === 'block') report.edit('Delete block', definition => removeBlock(definition, at.block))
   } else if (block.value?.kind === 'panel') report.edit('Delete text', definition => cells.reduce((sum, cell) => removeItem(sum, at.block, cell), definition))
@@ -139,6 +146,7 @@ function key(event: KeyboardEvent): void {
   else if (control && letter === 'v') pasteBlock()
   else if (control && letter === 'd' && block.value) report.edit('Duplicate block', now => duplicateBlock(now, block.value!.id))
   else if (event.altKey && (event.key === 'PageUp' || event.key === 'PageDown') && block.value) report.edit('Move block', now => shiftBlock(now, block.value!.id, event.key === 'PageUp' ? -1 : 1))
+  else if (event.altKey && statement.value && line.value && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) report.edit('Move line', now => moveLine(now, statement.value!.id, line.value!.id, event.key === 'ArrowUp' ? -1 : 1))
   else if (event.altKey && event.key.startsWith('Arrow')) {
     const by = event.shiftKey ? 10 : 1
     nudge(event.key === 'ArrowLeft' ? -by : event.key === 'ArrowRight' ? by : 0, event.key === 'ArrowUp' ? -by : event.key === 'ArrowDown' ? by : 0)
