@@ -54,6 +54,8 @@ function schedule(side: Side): ReportDefinition {
   const limited = side === customers
   return {
     format: formatVersion, language: 'en-GB',
+    // rule 30 of the semantics: all open items at their booked rates
+    tieOuts: [{ id: 'control', name: 'All open items, as booked, equal the control account', left: { is: 'formula', dataSet: 'main', formula: 'sum(all_booked)' }, right: { is: 'formula', dataSet: 'main', formula: 'sum(balance)' }, tolerance: '0' }],
     parameters: [
       asOf,
       { name: 'by', label: 'Aged by', kind: 'choice', required: true, default: '"due"', choices: { table: '', value: '', label: '', list: [{ value: 'due', label: 'due date' }, { value: 'document', label: 'document date' }] } },

@@ -1,5 +1,6 @@
 import { formatVersion, type ReportDefinition } from '../core/definition/types'
 import type { StatementBlock } from '../core/definition/statementTypes'
+import type { TieFigure, TieOut } from '../core/definition/tieOutTypes'
 import { type Chart, type ReadyStatement, readyNames, readyStatement } from '../core/statement/ready'
 import { level, by, page } from './report'
 
@@ -22,7 +23,16 @@ const wide = new Set<ReadyStatement>(['months', 'budget'])
 /** A ready statement over the company's books, for one period and all or some branches. */
 export function statement(kind: ReadyStatement, change: (block: StatementBlock) => StatementBlock = block => block): ReportDefinition {
   const block: StatementBlock = { kind: 'statement', id: 'statement', level: 'figures', left: 0, width: 0, after: 8, repeatTitles: true, ...readyStatement(kind, chart, 'param.period') }
+  const line = (line: string, column: string): TieFigure => ({ is: 'line', statement: 'statement', line, column })
+  const formula = (text: string): TieFigure => ({ is: 'formula', dataSet: 'main', formula: text })
+  const ties: Partial<Record<ReadyStatement, TieOut[]>> = {
+    balance: [{ id: 'balances', name: 'The balance sheet balances', left: line('totalAssets', 'now'), right: line('totalBoth', 'now'), tolerance: '0' }],
+    cash: [{ id: 'bank', name: 'Cash changes as the bank accounts say', left: line('change', 'toDate'), right: line('bank', 'toDate'), tolerance: '0' }],
+    months: [{ id: 'profit', name: 'Twelve months of results are the ledger’s', left: line('result', 'all'), right: formula('sum(credit - debit, where: account_type in ("income", "expense"))'), tolerance: '0' }],
+    trial: [{ id: 'sides', name: 'Debits equal credits', left: line('accounts', 'debit'), right: line('accounts', 'credit'), tolerance: '0' }],
+  }
   return {
+    ...(ties[kind] ? { tieOuts: ties[kind] } : {}),
     format: formatVersion, language: 'en-GB',
     parameters: [
       { name: 'period', label: 'Period', kind: 'period', required: true, default: 'period(today())' },

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 const report = useReport()
 const route = useRoute()
-const stages = [{ label: 'Data', path: 'data' }, { label: 'Parameters', path: 'parameters' }, { label: 'Page', path: 'page' }]
+const stages = [{ label: 'Data', path: 'data' }, { label: 'Parameters', path: 'parameters' }, { label: 'Page', path: 'page' }, { label: 'Tie-out', path: 'tieout' }]
 const stage = computed(() => route.path.split('/').at(-1))
 const states = { saved: 'Saved', waiting: 'Changed', saving: 'Saving …', failed: 'Not saved', conflict: 'Saved by somebody else' } as const
 const publishing = ref(false)

@@ -207,6 +207,7 @@ export function useSheetCommands(view: { zoom: Ref<number>, fit: () => void, sid
     { id: 'fit', group: 'View', label: 'Fit the width', icon: 'i-lucide-maximize-2', keys: ['ctrl', '0'], run: view.fit },
     { id: 'side', group: 'View', label: view.side.value ? 'One page under the other' : 'Pages side by side', icon: 'i-lucide-columns-2', run: () => view.side.value = !view.side.value },
     { id: 'data', group: 'Stages', label: 'To Data', icon: 'i-lucide-database', run: () => navigateTo(`/reports/${report.id}/data`) },
+    { id: 'tieout', group: 'Stages', label: 'To Tie-out', icon: 'i-lucide-scale', run: () => navigateTo(`/reports/${report.id}/tieout`) },
     { id: 'parameters', group: 'Stages', label: 'To Parameters', icon: 'i-lucide-sliders-horizontal', run: () => navigateTo(`/reports/${report.id}/parameters`) },
   ])
   return { commands, insertions, drafts, jumps, layouts, rename, add, panel, copyBlock, pasteBlock, nudge, tableOf }

@@ -133,6 +133,14 @@ const theme = object({
   rows: object(Object.fromEntries(['titles', 'groupStart', 'line', 'extra', 'groupEnd', 'end', 'carried'].map(kind => [kind, fullRowStyle.required()]))).noUnknown(), named: record(fullStyle),
 }).noUnknown()
 
+const figure = lazy((value: { is?: string }) => {
+  switch (value?.is) {
+    case 'formula': return object({ is: name, dataSet: name, formula }).noUnknown()
+    case 'line': return object({ is: name, statement: name, line: name, column: name }).noUnknown()
+    case 'total': return object({ is: name, table: name, column: name }).noUnknown()
+    default: return object({ is: mixed().oneOf(['formula', 'line', 'total']).required() })
+  }
+})
 const definition = object({
   format: number().strict().required(),
   language: name.matches(/^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$/, 'language must be a tag like en-GB'),
@@ -144,6 +152,7 @@ const definition = object({
       narrowedBy: array(object({ parameter: name, column: name }).noUnknown()),
     }).noUnknown().default(undefined),
   }).noUnknown()).required(),
+  tieOuts: array(object({ id: name, name: plain.defined(), left: figure, right: figure, tolerance: name.matches(/^\d+(\.\d+)?$/, ({ path }: { path: string }) => `${path} must be a number such as 0 or 0.05`) }).noUnknown()),
   dataSets: array(object({
     name: identifier, source: name, root: level,
     fields: lazy((value: object) => object(Object.fromEntries(Object.keys(value ?? {}).map(key => [key, object({ caption: plain, format: plain, currency: plain }).noUnknown()]))).required()),

@@ -1,5 +1,6 @@
 import type { ValueType } from '../dataset/records'
 import type { LedgerTable, StatementBlock } from './statementTypes'
+import type { TieOut } from './tieOutTypes'
 
 /** The newest format of a report definition that this program reads and writes. */
 export const formatVersion = 2
@@ -19,6 +20,8 @@ export interface ReportDefinition {
   layout?: string
   /** themes of the report's own, beside ours */
   themes?: ThemeDefinition[]
+  /** equalities that must hold at every run */
+  tieOuts?: TieOut[]
   /** texts in other languages: language, then the text as written, then its translation */
   translations?: Record<string, Record<string, string>>
 }

@@ -107,8 +107,8 @@ export class RunMeter {
   }
 }
 
-/** A composer for a run and the time that it takes is counted by its caller. */
-function composerOf(run: ReadyRun, more: { boxes?: boolean, pageCount?: number } = {}): Composer {
+/** A composer for a run; the time that it takes is counted by its caller. */
+export function composerOf(run: ReadyRun, more: { boxes?: boolean, pageCount?: number } = {}): Composer {
   // the machine's zone is the company's
   const printed = new Intl.DateTimeFormat(run.definition.language, { dateStyle: 'medium', timeStyle: 'short' }).format(run.moment ?? Date.now())
   return new Composer(run.report.layout, { levels: run.report.tree.levels, parameters: run.parameters, today: run.today, ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}), printed, ...more })

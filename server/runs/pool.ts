@@ -1,6 +1,7 @@
 import { MessageChannel } from 'node:worker_threads'
 import { Piscina } from 'piscina'
 import type { Page } from '../../core/compose/page'
+import type { TieOutResult } from '../../core/tieout/check'
 import { workerFile } from '../root'
 import type { SourceEngine } from '../sources/engine'
 import { RunError, type RunInput } from './execute'
@@ -26,6 +27,11 @@ export class RunPool {
   /** The first page only; null where the run is empty. */
   firstPage(input: RunInput): Promise<Page | null> {
     return this.withEngine(port => ({ kind: 'firstPage', input, port }), {}) as Promise<Page | null>
+  }
+
+  /** What the tie-outs of a report come to. */
+  tieOuts(input: RunInput, signal?: AbortSignal): Promise<TieOutResult[]> {
+    return this.withEngine(port => ({ kind: 'tieOuts', input, port }), { signal }) as Promise<TieOutResult[]>
   }
 
   /** Each document of kept pages as a PDF of its own, in a ZIP file. */

@@ -23,6 +23,8 @@ import { XmlRows } from '../writers/xml'
 import { type ReadyRun, RunError, type RunInput, RunMeter, planRun, readyRun, rootsPerChunk, runGrid, runPages } from './execute'
 import { remoteFetch } from './remote'
 import { PageSpool, readPages } from './spool'
+import type { TieOutResult } from '../../core/tieout/check'
+import { tieOutResults } from './tieOuts'
 
 /** What is to become of a run. */
 export type RunOutput =
@@ -36,11 +38,11 @@ export type RunOutput =
 export type RunTask =
   | { kind: 'run', input: RunInput, output: RunOutput, port: MessagePort }
   | { kind: 'preview', input: RunInput, limit: number, port: MessagePort }
-  | { kind: 'firstPage', input: RunInput, port: MessagePort }
+  | { kind: 'firstPage' | 'tieOuts', input: RunInput, port: MessagePort }
   | { kind: 'pdf' | 'documents', title: string, pages: string, places: number[], file: string }
 
 /** `kept` is where all pages and documents begin, for a run that keeps its pages: news on the way may come late or not at all. */
-export interface RunResult { kept?: { places: number[], outline: RunProgress['outline'] }, pages: number, rows: Record<string, number>, ms: { fetch: number, shape: number, compose: number, write: number } }
+export interface RunResult { kept?: { places: number[], outline: RunProgress['outline'] }, pages: number, rows: Record<string, number>, ms: { fetch: number, shape: number, compose: number, write: number }, /** what the report's tie-outs came to */ tieOuts?: TieOutResult[] }
 
 /** News of a run that keeps its pages: how far it is, and the names of the records that begin on new pages. */
 export interface RunProgress { kind: 'progress', places: number[], outline: { page: number, label: string }[] }
@@ -54,6 +56,7 @@ export default async function work(task: RunTask): Promise<unknown> {
       case 'run': return await run(task)
       case 'preview': return await preview(task)
       case 'firstPage': return await firstPage(task)
+      case 'tieOuts': return await tieOutResults(readyRun(task.input, true), remoteFetch(task.port))
       case 'pdf': return await pdfOfPages(task)
       case 'documents': return await documentsOfPages(task)
     }
@@ -70,6 +73,7 @@ async function run(task: RunTask & { kind: 'run' }): Promise<RunResult> {
   const fetch = remoteFetch(port)
   let pages = 0
   let kept: RunResult['kept']
+  let tieOuts: TieOutResult[] = []
   const written = async (work: () => unknown) => {
     const start = performance.now()
     await work()
@@ -116,6 +120,8 @@ async function run(task: RunTask & { kind: 'run' }): Promise<RunResult> {
     }
     await written(() => spool.close())
     kept = { places: [...spool.places], outline }
+    // pages are never hidden by what they are held against
+    tieOuts = await tieOutResults(ready, fetch).catch((error: Error) => (ready.definition.tieOuts ?? []).map(({ id, name }) => ({ id, name, holds: false, sentence: error.message })))
   } else if (output.format === 'svg') {
     let found: Page | undefined
     for await (const page of runPages(ready, fetch, meter)) if (++pages === output.page) found = page
@@ -138,7 +144,7 @@ async function run(task: RunTask & { kind: 'run' }): Promise<RunResult> {
     })
   }
   const ms = Object.fromEntries(Object.entries(meter.ms).map(([stage, value]) => [stage, Math.round(value)])) as RunResult['ms']
-  return { pages, rows: meter.rows, ms, ...(kept ? { kept } : {}) }
+  return { pages, rows: meter.rows, ms, ...(kept ? { kept } : {}), ...(tieOuts.length ? { tieOuts } : {}) }
 }
 
 async function writeAll(file: string, text: string): Promise<void> {
@@ -240,7 +246,7 @@ function counted(ready: ReadyRun, read: number, limit: number): { total?: number
   return !definition.filters.length && estimate && estimate > read ? { about: estimate } : {}
 }
 
-async function firstPage(task: RunTask & { kind: 'firstPage' }): Promise<Page | null> {
+async function firstPage(task: RunTask & { kind: 'firstPage' | 'tieOuts' }): Promise<Page | null> {
   for await (const page of runPages(readyRun(task.input), remoteFetch(task.port), new RunMeter())) return page
   return null
 }

@@ -7,10 +7,11 @@ import type { ReportDefinition } from '../../../core/definition/types'
 import { emptySentence } from '../../../core/parameter/sentences'
 import { answerText, readAnswers } from '../../../core/parameter/answers'
 import type { FiscalCalendar } from '../../../core/statement/calendar'
+import type { TieOutResult } from '../../../core/tieout/check'
 import { clock } from '../../../demo/clock'
 
 interface Loaded { id: string, name: string, shelf: string, definition: ReportDefinition }
-interface RunState { state: 'running' | 'done' | 'failed' | 'cancelled', pages: number, outline: { page: number, label: string }[], startedAt: string, rows?: Record<string, number>, sentences?: string[] }
+interface RunState { state: 'running' | 'done' | 'failed' | 'cancelled', pages: number, outline: { page: number, label: string }[], startedAt: string, rows?: Record<string, number>, sentences?: string[], tieOuts?: TieOutResult[] }
 
 const route = useRoute()
 const router = useRouter()
@@ -19,6 +20,7 @@ const answers = ref<Record<string, string>>({})
 const runId = ref('')
 const state = ref<RunState['state']>()
 const startedAt = ref('')
+const ties = shallowRef<TieOutResult[]>([])
 const count = ref(0)
 const outline = ref<{ page: number, label: string }[]>([])
 const pages = shallowRef<ReadonlyMap<number, Page>>(new Map())
@@ -97,6 +99,7 @@ async function run(kept = ''): Promise<void> {
     runId.value = id
     state.value = 'running'
     outline.value = []
+    ties.value = []
     let fresh = true
     while (mine === turn) {
       const news = await api<RunState>(`/api/runs/${id}?${new URLSearchParams({ wait: '1', pages: String(fresh ? 0 : count.value), seen: String(outline.value.length) })}`)
@@ -109,6 +112,7 @@ async function run(kept = ''): Promise<void> {
       if (news.pages) await want(range.from, range.to)
       if (news.state !== 'running') {
         state.value = news.state
+        ties.value = news.tieOuts ?? []
         if (news.state === 'failed') problem.value = news.sentences!.join(' ')
         break
       }
@@ -186,6 +190,7 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
       <span v-if="state === 'running' && slow" class="flex items-center gap-2 text-sm text-muted"><UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{ count.toLocaleString('en') }} pages so far<UButton size="xs" variant="outline" color="neutral" @click="cancel">Cancel</UButton></span>
       <span v-else-if="state === 'cancelled'" class="text-sm text-muted">Cancelled after {{ count.toLocaleString('en') }} pages</span>
       <span v-else-if="count" class="text-sm text-muted" data-run-count>{{ count.toLocaleString('en') }} {{ count === 1 ? 'page' : 'pages' }} · rows as of {{ time }}</span>
+      <RunTieOuts v-if="ties.length" :results="ties" :language="report!.definition.language" />
       <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-refresh-cw" aria-label="Refresh: read the rows again" @click="run()" />
       <UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-pencil" :to="`/reports/${report.id}/page`">Edit</UButton>
       <select v-if="layouts.length" v-model="layout" class="rounded-md border border-default bg-default px-2 py-1 text-sm" aria-label="Layout"><option value="">{{ layoutNamed(report!.definition).name }}</option><option v-for="each in layouts.filter(name => name !== layoutNamed(report!.definition).name)" :key="each" :value="each">{{ each }}</option></select>

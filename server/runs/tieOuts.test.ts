@@ -1,0 +1,74 @@
+import type { PGlite } from '@electric-sql/pglite'
+import { beforeAll, describe, expect, it } from 'vitest'
+import type { Catalog } from '../../core/catalog/types'
+import { readDefinition } from '../../core/definition/schema'
+import type { TieFigure, TieOut } from '../../core/definition/tieOutTypes'
+import type { ReportDefinition } from '../../core/definition/types'
+import { suggestTieOuts } from '../../core/tieout/suggest'
+import { customerAgeing } from '../../demo/ageing'
+import { clock } from '../../demo/clock'
+import { demoReports } from '../../demo/reports'
+import { statement } from '../../demo/statements'
+import { demoDatabase, plainFetch } from '../../tests/support'
+import { sourceSchema } from '../estante'
+import { readyRun } from './execute'
+import { tieOutResults } from './tieOuts'
+
+let db: PGlite
+let catalog: Catalog
+beforeAll(async () => {
+  ({ db, catalog } = await demoDatabase())
+})
+const check = (definition: ReportDefinition, answers: Record<string, string> = {}) => tieOutResults(readyRun({ name: 'test', definition: readDefinition(definition), catalog, schema: sourceSchema, answers, today: clock }, true), plainFetch(db))
+const value = async (sql: string) => Number((await db.query<{ value: string }>(sql)).rows[0]!.value)
+const tie = (left: TieFigure, right: TieFigure, tolerance = '0'): TieOut => ({ id: 'one', name: 'One', left, right, tolerance })
+const formula = (text: string, dataSet = 'main'): TieFigure => ({ is: 'formula', dataSet, formula: text })
+const line = (name: string, column: string): TieFigure => ({ is: 'line', statement: 'statement', line: name, column })
+
+it('hold in all reports that come with the company', async () => {
+  const reports = demoReports().filter(report => report.definition.tieOuts?.length)
+  expect(reports.length).toBeGreaterThan(4)
+  for (const { name, definition } of reports) for (const result of await check(definition)) expect(result, `${name}: ${result.name}`).toMatchObject({ holds: true, difference: '0' })
+})
+
+describe('the figures of a tie-out', () => {
+  it('are those of the source: formulas over data sets, totals on a layout, lines of statements', async () => {
+    const byHand = await value('select sum(debit) - sum(credit) as value from journal_lines l join journals j on j.id = l.journal_id join accounts a on a.code = l.account_code where a.class = \'Current assets\' and j.posting_date <= \'2026-10-31\'')
+    const [result] = await check({ ...statement('balance'), tieOuts: [tie(line('currentAssets', 'now'), formula('0'))] })
+    expect([Number(result!.left), result!.right, Number(result!.difference), result!.holds]).toEqual([byHand, '0', byHand, false])
+  })
+  it('include totals that stand at the end of a table, once where other figures stand under them', async () => {
+    const definition = customerAgeing()
+    const table = definition.layouts[0]!.blocks.flatMap(block => block.kind === 'repeat' ? block.blocks : [block]).find(block => block.kind === 'table')!
+    const [result] = await check({ ...definition, tieOuts: [tie({ is: 'total', table: table.id, column: 'total' }, formula('sum(items.base_open)'))] })
+    expect(result).toMatchObject({ holds: true })
+    expect(Number(result!.left)).toBeGreaterThan(0)
+  })
+  it('may differ by the tolerance and no more', async () => {
+    const at = (tolerance: string) => check({ ...statement('balance'), tieOuts: [tie(formula('0.05'), formula('0'), tolerance)] })
+    expect((await at('0.05'))[0]).toMatchObject({ holds: true, difference: '0.05' })
+    expect((await at('0.049'))[0]).toMatchObject({ holds: false, difference: '0.05' })
+  })
+  it('that are not there any more are said in a sentence, and hide nothing else', async () => {
+    const results = await check({ ...statement('balance'), tieOuts: [tie(line('gone', 'now'), formula('0')), { ...tie(formula('sum(nothing)'), formula('1', 'other')), id: 'two' }, { ...tie(line('totalAssets', 'now'), line('totalBoth', 'now')), id: 'three' }] })
+    expect(results.map(each => each.holds)).toEqual([false, false, true])
+    expect(results[0]!.sentence).toBe('The statement “statement” has no line “gone” any more; choose another.')
+    expect(results[1]!.sentence).toContain('nothing')
+  })
+})
+
+it('a figure changed in the books breaks what it belongs to', async () => {
+  await db.exec('begin; update journal_lines set debit = debit + 1 where (journal_id, line_no) = (select journal_id, line_no from journal_lines where debit > 0 order by 1, 2 limit 1)')
+  const [result] = await check(statement('balance'))
+  await db.exec('rollback')
+  expect(result).toMatchObject({ holds: false })
+  expect(Math.abs(Number(result!.difference))).toBe(1)
+})
+
+it('are suggested: a balance sheet balances, debits equal credits; none that is there already', () => {
+  const plain = { ...statement('balance'), tieOuts: [] }
+  const ready = readyRun({ name: 'test', definition: plain, catalog, schema: sourceSchema, answers: {}, today: clock }, true)
+  const names = suggestTieOuts(plain, ready.report.tree.levels, undefined).map(each => each.name)
+  expect(names).toEqual(['The balance sheet balances', 'Debits equal credits'])
+  expect(suggestTieOuts(statement('balance'), ready.report.tree.levels, undefined).map(each => each.name)).toEqual(['Debits equal credits'])
+})

@@ -1,0 +1,117 @@
+import { assembleReport, usedFields } from '../../core/compose/assemble'
+import { GridMaker } from '../../core/compose/grid'
+import type { PreparedBlock } from '../../core/compose/prepare'
+import type { PreparedStatement } from '../../core/compose/statement'
+import { planDataSet } from '../../core/dataset/plan'
+import { type Fetch, readRecords } from '../../core/dataset/read'
+import type { DataRecords } from '../../core/dataset/records'
+import { layoutOf } from '../../core/definition/layout'
+import type { TieFigure } from '../../core/definition/tieOutTypes'
+import { checkFormula, fieldsUsed, type Typed } from '../../core/formula/check'
+import { compileFormula } from '../../core/formula/evaluate'
+import { FormulaError } from '../../core/formula/syntax'
+import { checkTieOuts, TieOutError, type TieOutResult } from '../../core/tieout/check'
+import { add, type Decimal, zero } from '../../core/value/decimal'
+import { composerOf, planningOf, type ReadyRun } from './execute'
+
+type Layouted = TieFigure & { is: 'line' | 'total' }
+
+/** Works out both figures of each tie-out of a run, over all records, not only those of the pages at hand. */
+export async function tieOutResults(run: ReadyRun, fetch: Fetch): Promise<TieOutResult[]> {
+  const { definition } = run
+  const tieOuts = definition.tieOuts ?? []
+  if (!tieOuts.length) return []
+  const figures = tieOuts.flatMap(each => [each.left, each.right])
+  const known = new Map<string, Decimal | null | TieOutError>()
+  const put = (figure: TieFigure, work: () => Decimal | null) => {
+    try {
+      known.set(JSON.stringify(figure), work())
+    } catch (error) {
+      if (error instanceof TieOutError || error instanceof FormulaError) known.set(JSON.stringify(figure), new TieOutError(error.message))
+      else throw error
+    }
+  }
+  const whole = async (report: ReadyRun['report'], used: readonly ReadonlySet<string>[]): Promise<DataRecords> => {
+    const plan = planDataSet({ levels: report.tree.levels, used, ...planningOf({ ...run, report }) })
+    let data: DataRecords | undefined
+    for await (const chunk of readRecords(plan, fetch, { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
+    return data!
+  }
+  for (const name of new Set(figures.flatMap(each => each.is === 'formula' ? [each.dataSet] : []))) {
+    const index = definition.dataSets.findIndex(each => each.name === name)
+    const own = figures.filter(each => each.is === 'formula' && each.dataSet === name) as (TieFigure & { is: 'formula' })[]
+    if (index < 0) {
+      own.forEach(each => put(each, () => fail(`The data set “${name}” is not in the report any more; choose another.`)))
+      continue
+    }
+    const report = assembleReport(definition, run.catalog, index, run.layout)
+    const { levels } = report.tree
+    const typed = new Map<TieFigure, Typed>()
+    for (const each of own) {
+      put(each, () => {
+        const found = checkFormula(each.formula, { levels, level: 0, parameters: report.parameterTypes })
+        if (found.type !== 'number' && found.type !== 'empty') fail(`“${each.formula}” is no number; a figure is a total such as sum(amount).`)
+        typed.set(each, found)
+        return null
+      })
+    }
+    const used = levels.map(() => new Set<string>())
+    for (const each of typed.values()) for (const field of fieldsUsed(each)) used[field.level]!.add(field.path)
+    const data = await whole(report, used)
+    const around = { levels, data, parameters: run.parameters, today: run.today, ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}) }
+    for (const [each, formula] of typed) put(each, () => compileFormula(formula, around)({ level: 0, from: 0, to: data.levels[0]!.count }) as Decimal | null)
+  }
+  const placed = figures.filter((each): each is Layouted => each.is !== 'formula')
+  const layoutName = (each: Layouted) => layoutOf(definition, each.is === 'line' ? each.statement : each.table)?.name
+  for (const each of placed) if (layoutName(each) === undefined) put(each, () => fail(`${each.is === 'line' ? `The statement “${each.statement}”` : `The table “${each.table}”`} is not on a layout any more; choose another figure.`))
+  for (const layout of new Set(placed.flatMap(each => layoutName(each) ?? []))) {
+    const report = assembleReport(definition, run.catalog, 0, layout)
+    const own = placed.filter(each => layoutName(each) === layout)
+    const composer = composerOf({ ...run, report })
+    const data = await whole(report, usedFields(report, false))
+    composer.use(data)
+    for (const each of own) if (each.is === 'line') put(each, () => lineFigure(each, report.layout.blocks, composer))
+    const tables = own.filter(each => each.is === 'total')
+    if (!tables.length) continue
+    const sums = new Map<string, Decimal>()
+    const seen = new Set<string>()
+    for (const event of new GridMaker(composer).rows(data, 'none')) {
+      if (!('row' in event) || event.row.kind !== 'end') continue
+      for (const cell of event.row.cells) {
+        if (cell.value === null || typeof cell.value !== 'object') continue
+        const key = `${event.row.table} ${cell.id}`
+        // only the first figure of a table's end: what stands under it is held against it
+        if (event.row.instance !== undefined && seen.has(`${key} ${event.row.instance}`)) continue
+        seen.add(`${key} ${event.row.instance}`)
+        sums.set(key, add(sums.get(key) ?? zero, cell.value))
+      }
+    }
+    for (const each of tables) put(each, () => sums.get(`${each.table} ${each.column}`) ?? fail(`The end of the table “${each.table}” has no figure in “${each.column}”; tick its total or choose another column.`))
+  }
+  return checkTieOuts(tieOuts, (figure) => {
+    const found = known.get(JSON.stringify(figure))
+    if (found instanceof TieOutError) throw found
+    return found ?? null
+  })
+}
+
+function fail(sentence: string): never {
+  throw new TieOutError(sentence)
+}
+
+function lineFigure({ statement, line, column }: TieFigure & { is: 'line' }, blocks: readonly PreparedBlock[], composer: ReturnType<typeof composerOf>): Decimal | null {
+  const find = (list: readonly PreparedBlock[]): PreparedStatement | undefined => {
+    for (const block of list) {
+      const found = block.kind === 'repeat' ? find(block.inner) : block.kind === 'statement' && block.block.id === statement ? block : undefined
+      if (found) return found
+    }
+    return undefined
+  }
+  const { shaped, columns } = composer.statement(find(blocks)!)
+  const at = columns.findIndex(each => each.id === column)
+  if (at < 0) fail(`The statement “${statement}” has no column “${column}” any more; choose another.`)
+  const block = find(blocks)!.block
+  if (!block.lines.some(each => each.id === line)) fail(`The statement “${statement}” has no line “${line}” any more; choose another.`)
+  // a line that is left out because all is zero is zero
+  return shaped.rows.find(row => row.line.id === line && row.part === 'line')?.exact[at] ?? zero
+}
