@@ -25,6 +25,7 @@ import { invoiceRegister } from '../demo/reports'
 import { openEstante, sourceSchema } from '../server/estante'
 import { type Decimal, toNumber } from '../core/value/decimal'
 import { ageing, ageingItems, type Compared, reorder } from './lists'
+import { byHand, edits, laid, trend, wideTrend } from './statements'
 import { readChoices } from '../server/runs/choices'
 import { serveEngine } from '../server/runs/remote'
 import { demoFolder, SourceEngine } from '../server/sources/engine'
@@ -39,7 +40,7 @@ const note = (what: string, measured: string, limit: string, reached?: boolean) 
 }
 const median = (list: number[]) => [...list].sort((a, b) => a - b)[list.length >> 1]!
 const ms = (value: number) => `${value < 10 ? value.toFixed(1) : Math.round(value).toLocaleString('en')} ms`
-const parts: Record<string, () => Promise<void>> = { edit, page, groups, scroll, pdf, read, data, lists, workbook, csv, start }
+const parts: Record<string, () => Promise<void>> = { edit, page, groups, scroll, pdf, read, data, lists, statements, workbook, csv, start }
 
 /**
  * The Data and Parameters stages: suggestions with their match, a preview after a tick, a profile beside a statement written by hand that returns the same figures, and
@@ -229,6 +230,30 @@ async function lists(): Promise<void> {
   told(`ageing of ${Number(toNumber(valueAt(invoices, 0) as Decimal)).toLocaleString('en')} invoices by customer as of ${day}`, await ageing(estante, day, 5), 1.2)
   told('the same with every open item', await ageingItems(estante, day, 5), 1.2)
   told('reorder list', await reorder(estante, 5), 1.5)
+  await estante.close()
+}
+
+/** An income statement over thirteen periods of the whole ledger, against a statement by hand that returns its figures; then with 42 columns, and edits of its lines. */
+async function statements(): Promise<void> {
+  const estante = await openEstante({ folder: await company(Math.min(scale, 40)) })
+  const counted = (await estante.engine.query({ text: `select count(*)::numeric as n from "${sourceSchema}".journal_lines`, values: [], columns: [{ path: 'n', type: 'number', scale: 0 }] })).columns[0]!
+  const times = { ours: [] as number[], wide: [] as number[], hand: [] as number[] }
+  for (let round = 0; round <= 5; round++) {
+    const timed = async <T>(list: number[], work: () => Promise<T>): Promise<T> => {
+      const began = performance.now()
+      const result = await work()
+      if (round) list.push(performance.now() - began)
+      return result
+    }
+    const hand = await timed(times.hand, () => byHand(estante))
+    const found = [await timed(times.ours, () => laid(estante, trend())), await timed(times.wide, () => laid(estante, wideTrend()))]
+    for (const each of found) if (Math.abs(each.result - hand) > 0.005) throw new Error(`The statement says ${each.result}, the ledger by hand ${hand}.`)
+  }
+  const [hand, ours, wide] = [median(times.hand), median(times.ours), median(times.wide)]
+  note(`income statement over 13 periods from ${Number(toNumber(valueAt(counted, 0) as Decimal)).toLocaleString('en')} journal lines, request to page`, `${(ours / hand).toFixed(2)} × the statement by hand (${ms(ours)}, ${ms(hand)})`, '≤ 1.2 ×', ours / hand <= 1.2)
+  note('the same with the year before, budget and three branches as columns', `${(wide / hand).toFixed(2)} × that statement (${ms(wide)})`, '≤ 2 ×', wide / hand <= 2)
+  const edited = await edits(estante, 80)
+  note('an edit of a line of it, to composed page', `median ${ms(median(edited))}, longest ${ms(Math.max(...edited))}`, '≤ 50 ms', median(edited) <= 50)
   await estante.close()
 }
 

@@ -30,6 +30,10 @@ export interface StatementRow {
 
 export interface ShapedStatement {
   rows: StatementRow[]
+  /** is a line's amount credit − debit? */
+  turned: (line: string) => boolean
+  /** the account lines that a sum adds up */
+  addedBy: (line: string) => readonly string[]
   /** accounts of the statement's kinds with figures that stand in no line, or in several, and what they come to in the first column that holds figures */
   missing: { account: Account, amount: Decimal }[]
   twice: { account: Account, lines: string[] }[]
@@ -46,11 +50,12 @@ export function shapeStatement(block: StatementBlock, lines: readonly ReadyLine[
   const exact = new Map<string, (Decimal | null)[]>()
   const ofAccounts = new Map<string, Map<number, (Decimal | null)[]>>()
 
+  const isTurned = (line: StatementLine) => line.sign === 'credit' || (line.sign !== 'debit' && !debit.get(line.id))
   // account lines first, column by column
   lines.forEach((ready, index) => {
     const { line } = ready
     if (line.kind !== 'accounts') return
-    const turned = line.sign === 'credit' || (line.sign !== 'debit' && !debit.get(line.id))
+    const turned = isTurned(line)
     const sign = (amount: Decimal) => turned ? negate(amount) : amount
     const perAccount = new Map(chosen[index]!.map(place => [place, columns.map((): Decimal | null => null)]))
     const sums = columns.map((column, at): Decimal | null => {
@@ -103,7 +108,7 @@ export function shapeStatement(block: StatementBlock, lines: readonly ReadyLine[
     ofAccounts.get(line.id)?.forEach(each => compared(each, worse, false))
   }
   const rounded = new Rounding(block, lines, columns, exact, ofAccounts, sumsOf)
-  return { rows: rowsOf(block, lines, chosen, books, exact, ofAccounts, rounded, debit), ...accountFaults(lines, chosen, columns, books) }
+  return { turned: id => lines.some(each => each.line.id === id && isTurned(each.line)), addedBy: id => sumsOf.get(id) ?? [], rows: rowsOf(block, lines, chosen, books, exact, ofAccounts, rounded, debit), ...accountFaults(lines, chosen, columns, books) }
 }
 
 /** The account lines that a sum adds up: from one line to another, or those since the sum before it. */

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import type { Page } from '../../../core/compose/page'
+import type { Box, Page } from '../../../core/compose/page'
+import { statementsOf } from '../../../core/dataset/ledgerSql'
+import { lineOfRow } from '../../../core/definition/statement'
 import { pageSize } from '../../../core/compose/prepare'
 import { layoutNamed } from '../../../core/definition/layout'
 import type { ReportDefinition } from '../../../core/definition/types'
@@ -100,6 +102,7 @@ async function run(kept = ''): Promise<void> {
     state.value = 'running'
     outline.value = []
     ties.value = []
+    followed.value = undefined
     let fresh = true
     while (mine === turn) {
       const news = await api<RunState>(`/api/runs/${id}?${new URLSearchParams({ wait: '1', pages: String(fresh ? 0 : count.value), seen: String(outline.value.length) })}`)
@@ -153,9 +156,23 @@ async function want(from: number, to: number): Promise<void> {
   }
 }
 
-const cancel = () => api(`/api/runs/${runId.value}`, { method: 'DELETE' })
 /** the panel of refresh addresses */
 const addresses = ref(false)
+// figures of statements are followed back from here too
+const shownZoom = computed(() => addresses.value ? Math.min(zoom.value, 840 / size.value.width) : zoom.value)
+const statements = computed(() => report.value ? statementsOf(report.value.definition) : [])
+const followed = ref<{ block: string, row: string, line: string, column: string, account: string, caption: string }>()
+const figures = (page: Page | undefined) => page?.boxes.filter(box => box.cell && box.cell !== 'caption' && box.part !== 'titles' && statements.value.some(each => each.id === box.block && ['accounts', 'formula', 'sum'].includes(lineOfRow(each, box.rowId)?.kind ?? ''))) ?? []
+const lineOf = (box: Box) => lineOfRow(statements.value.find(each => each.id === box.block)!, box.rowId)!
+const captionOf = (box: Box) => lineOf(box).caption || lineOf(box).id
+const key = (box: Box) => `${box.block} ${box.rowId} ${box.cell}`
+const traced = computed(() => followed.value && `${followed.value.block} ${followed.value.row} ${followed.value.column}`)
+function trace(box: Box): void {
+  const [, ...account] = box.rowId!.split(' ')
+  followed.value = { block: box.block, row: box.rowId!, line: lineOf(box).id, column: box.cell!, account: account[0] === 'opens' ? '' : account.join(' '), caption: captionOf(box) }
+}
+
+const cancel = () => api(`/api/runs/${runId.value}`, { method: 'DELETE' })
 const print = () => printing.value = true
 const printing = ref(false)
 /** The PDF of this run goes to the printer through a frame of its own. */
@@ -222,10 +239,15 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
       </aside>
       <main class="min-w-0 grow" aria-label="Pages">
         <div v-if="state === 'done' && !count" class="desk grid h-full place-items-center"><p class="font-display text-xl" data-empty>{{ emptySentence(report!.definition, readAnswers(parameters, answers, around).values) }}</p></div>
-        <SheetView v-else ref="view" :count="count" :pages="pages" :width="size.width" :height="size.height" :zoom="addresses ? Math.min(zoom, 840 / size.width) : zoom" :gutter="24" @range="want" />
+        <SheetView v-else ref="view" :count="count" :pages="pages" :width="size.width" :height="size.height" :zoom="shownZoom" :gutter="24" @range="want">
+          <template #default="{ page }">
+            <button v-for="box in figures(page)" :key="`${box.block} ${box.rowId} ${box.cell}`" class="absolute cursor-pointer rounded-[1px] hover:ring-1 hover:ring-petrol-500" :class="traced === key(box) ? 'ring-2 ring-apricot-500' : ''" :style="{ left: `${box.x * shownZoom}px`, top: `${box.y * shownZoom}px`, width: `${box.width * shownZoom}px`, height: `${box.height * shownZoom}px` }" :aria-label="`Trace ${captionOf(box)}, ${box.cell}`" title="Trace this figure" data-figure @click="trace(box)" />
+          </template>
+        </SheetView>
       </main>
       <RefreshAddresses v-if="addresses && report" :report="report.id" :definition="report.definition" :answers="answers" :calendar="calendar" @close="addresses = false" @problem="text => problem = text" />
     </div>
+    <StatementTrace v-if="followed && report" :report="report.id" :answers="answers" :statement="followed.block" :line="followed.line" :column="followed.column" :account="followed.account" :caption="followed.caption" @close="followed = undefined" />
     <iframe v-if="printing" :key="runId" :src="`/api/runs/${runId}/file?format=pdf&show=page`" class="invisible fixed size-0" title="Printing" @load="printed" />
   </div>
 </template>

@@ -45,9 +45,11 @@ const box = computed(() => {
   return at && sheet.pages.get(at.page)?.boxes.find(each => each.block === at.block && each.part === at.part && each.cell === at.cell && (!at.rowId || each.rowId === at.rowId) && (at.row < 0 || each.row === at.row))
 })
 watch([box, tracing], () => {
-  if (box.value?.cell) sheet.trace(box.value)
+  if (box.value?.cell && !statement.value) sheet.trace(box.value)
   else sheet.traced = undefined
 })
+/** The account that a row of a statement shows, where it shows one. */
+const accountOf = (row: string | undefined) => row?.split(' ')[1] === 'opens' ? '' : row?.split(' ').slice(1).join(' ') ?? ''
 /** How many records stand behind the selected figure, and what they add up to. */
 const behind = computed(() => {
   const first = sheet.traced?.[0]
@@ -204,7 +206,8 @@ function addAfter(beside: string): void {
       </main>
       <SheetInspector @show="show" />
     </div>
-    <SheetTraceDrawer v-if="tracing && selection?.cell" @close="tracing = false" />
+    <StatementTrace v-if="tracing && statement && line && figure" :definition="report.definition" :answers="report.answers" :statement="statement.id" :line="line.id" :column="selection!.cell!" :account="accountOf(selection!.rowId)" :caption="line.caption || line.id" @close="tracing = false" />
+    <SheetTraceDrawer v-else-if="tracing && selection?.cell && !statement" @close="tracing = false" />
     <LazySheetVersionCompare v-if="comparing" @close="comparing = false" />
     <footer class="bar flex h-11 shrink-0 items-center gap-3 border-t border-default px-4 text-sm" :style="level ? { '--level': levelColour(level.index) } : {}">
       <template v-if="level"><span class="level-mark" /><span class="font-semibold">{{ level.caption }}</span><code class="truncate font-mono text-xs" data-formula>{{ formulas }}</code>

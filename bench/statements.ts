@@ -1,0 +1,79 @@
+import { assembleReport, usedFields } from '../core/compose/assemble'
+import { Composer } from '../core/compose/compose'
+import type { Page } from '../core/compose/page'
+import type { PreparedStatement } from '../core/compose/statement'
+import { planDataSet } from '../core/dataset/plan'
+import { readRecords } from '../core/dataset/read'
+import type { DataRecords } from '../core/dataset/records'
+import { changeStatement, setLine } from '../core/definition/statement'
+import type { StatementColumn } from '../core/definition/statementTypes'
+import type { ReportDefinition } from '../core/definition/types'
+import { readAnswers } from '../core/parameter/answers'
+import { toNumber } from '../core/value/decimal'
+import { valueAt } from '../core/dataset/records'
+import type { Decimal } from '../core/value/decimal'
+import { clock } from '../demo/clock'
+import { statement } from '../demo/statements'
+import { type Estante, sourceSchema } from '../server/estante'
+
+/** An income statement over thirteen periods with their total. */
+export function trend(): ReportDefinition {
+  return changeStatement(statement('months'), 'statement', block => ({ ...block, columns: block.columns.map(column => column.repeat ? { ...column, repeat: { over: 'period', count: 13 } } : column) }))
+}
+
+/** The same with each period of the year before, its budget, and the three branches. */
+export function wideTrend(): ReportDefinition {
+  const over: StatementColumn['repeat'] = { over: 'period', count: 13 }
+  return changeStatement(trend(), 'statement', block => ({ ...block, columns: [
+    ...block.columns, { id: 'before', kind: 'activity', width: 0, span: { unit: 'period', anchor: 'param.period', back: 12 }, repeat: over }, { id: 'budget', kind: 'budget', width: 0, span: { unit: 'period', anchor: 'param.period' }, repeat: over },
+    { id: 'branch', kind: 'activity', width: 0, span: { unit: 'last', anchor: 'param.period', count: 13 }, repeat: { over: 'branch' } },
+  ] }))
+}
+
+export interface Laid { data: DataRecords, pages: Page[], /** the result of the thirteen periods */ result: number }
+
+/** From the request to the pages. */
+export async function laid(estante: Estante, definition: ReportDefinition): Promise<Laid> {
+  const catalog = await estante.catalog()
+  const report = assembleReport(definition, catalog)
+  const { values } = readAnswers(definition.parameters, { period: '2026-P07' }, { today: clock, calendar: catalog.calendar! })
+  const plan = planDataSet({ levels: report.tree.levels, catalog: report.model.catalog, tables: report.model.tables, schema: sourceSchema, used: usedFields(report, false), parameterTypes: report.parameterTypes, parameters: values, today: clock })
+  let data: DataRecords | undefined
+  for await (const chunk of readRecords(plan, query => estante.engine.query(query), { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
+  const composer = new Composer(report.layout, { levels: report.tree.levels, parameters: values, today: clock, calendar: catalog.calendar!, boxes: true })
+  const pages = [...composer.add(data!), ...composer.end()]
+  const { shaped, columns } = composer.statement(report.layout.blocks[0] as PreparedStatement)
+  const at = columns.findIndex(each => each.id === 'all')
+  return { data: data!, pages, result: toNumber(shaped.rows.find(row => row.line.id === 'result')!.exact[at]!) }
+}
+
+/** The figures of the trend by hand: each class of income and expense in each period, adjustments with the last. */
+export async function byHand(estante: Estante): Promise<number> {
+  const s = `"${sourceSchema}".`
+  const rows = await estante.engine.query({ text: `select a.class, j.fiscal_year_id::numeric, least(j.period_number, 12)::numeric, sum(l.credit - l.debit) from ${s}journal_lines l join ${s}journals j on j.id = l.journal_id join ${s}accounts a on a.code = l.account_code
+    where a.type in ('income', 'expense') and not j.is_closing and (j.fiscal_year_id, j.period_number) between (2025, 7) and (2026, 7) group by 1, 2, 3`, values: [], columns: [{ path: 'class', type: 'text' }, { path: 'year', type: 'number', scale: 0 }, { path: 'period', type: 'number', scale: 0 }, { path: 'amount', type: 'number', scale: 2 }] })
+  return Array.from({ length: rows.count }, (_, row) => toNumber(valueAt(rows.columns[3]!, row) as Decimal)).reduce((sum, value) => sum + value, 0)
+}
+
+/** Edits of lines with the records at hand, each from the keystroke to its pages; milliseconds. */
+export async function edits(estante: Estante, count: number): Promise<number[]> {
+  const catalog = await estante.catalog()
+  const base = wideTrend()
+  const { data } = await laid(estante, base)
+  const { values } = readAnswers(base.parameters, { period: '2026-P07' }, { today: clock, calendar: catalog.calendar! })
+  const changes: ((index: number) => ReportDefinition)[] = [
+    index => setLine(base, 'statement', 'operatingExpenses', { accounts: index % 2 ? '61*' : 'class "Operating expenses"', expand: true }),
+    index => setLine(base, 'statement', 'sales', { caption: `Sales ${index}` }),
+    () => setLine(base, 'statement', 'grossProfit', { formula: 'totalIncome - costOfSales - services' }),
+    () => changeStatement(base, 'statement', block => ({ ...block, scale: 'thousands' })),
+  ]
+  return Array.from({ length: count }, (_, index) => {
+    const definition = changes[index % changes.length]!(index)
+    const began = performance.now()
+    const { tree, layout } = assembleReport(definition, catalog)
+    const composer = new Composer(layout, { levels: tree.levels, parameters: values, today: clock, calendar: catalog.calendar!, boxes: true })
+    for (const _ of composer.add(data));
+    for (const _ of composer.end());
+    return performance.now() - began
+  }).slice(count >> 2)
+}

@@ -1,0 +1,55 @@
+import { add, type Decimal, isZero, negate, zero } from '../value/decimal'
+import type { Account } from './accounts'
+import { holdsFigures, type StandingColumn } from './columns'
+import type { LedgerFigures } from './figures'
+import type { ReadyLine } from './shape'
+
+/** Which accounts stand behind a figure of a statement, over which periods, and what each adds to it. */
+export interface TracedFigure {
+  accounts: { account: Account, amount: Decimal }[]
+  /** the figure itself: what the accounts add up to */
+  sum: Decimal
+  /** columns of the books that it is taken from */
+  columns: StandingColumn[]
+  branches: readonly string[]
+}
+
+/** The columns of the books behind a column: itself, or those that it adds up; of a difference, the first one. */
+function behind(column: StandingColumn, columns: readonly StandingColumn[]): StandingColumn[] {
+  if (holdsFigures(column.column)) return [column]
+  const wanted = column.column.kind === 'total' || column.column.kind === 'average' ? column.column.of ?? [] : (column.column.of ?? []).slice(0, 1)
+  return columns.filter(each => wanted.includes(each.column.id)).flatMap(each => behind(each, columns))
+}
+
+/** Account lines that a line comes from, each added or taken off. */
+function partsOf(id: string, lines: readonly ReadyLine[], by: 1 | -1, sumOf: (id: string) => readonly string[], seen: ReadonlySet<string> = new Set()): { line: ReadyLine, by: 1 | -1 }[] {
+  const ready = lines.find(each => each.line.id === id)
+  if (!ready || seen.has(id)) return []
+  const inside = new Set([...seen, id])
+  if (ready.line.kind === 'accounts') return [{ line: ready, by }]
+  if (ready.line.kind === 'sum') return sumOf(id).flatMap(each => partsOf(each, lines, by, sumOf, inside))
+  return (ready.addends ?? (ready.needs ?? []).map(line => ({ line, by: 1 as const }))).flatMap(each => partsOf(each.line, lines, each.by === 1 ? by : by === 1 ? -1 : 1, sumOf, inside))
+}
+
+/** Follows a figure of a statement back to its accounts; `account` narrows to one of them. */
+export function traceFigure(wanted: { line: string, column: string, account?: string | undefined }, lines: readonly ReadyLine[], columns: readonly StandingColumn[], books: LedgerFigures, turned: (line: string) => boolean, sumOf: (id: string) => readonly string[]): TracedFigure | undefined {
+  const column = columns.find(each => each.id === wanted.column)
+  if (!column) return undefined
+  const own = behind(column, columns)
+  const amounts = new Map<number, Decimal>()
+  const branches = new Set<string>()
+  for (const { line, by } of partsOf(wanted.line, lines, 1, sumOf)) {
+    line.line.branches?.forEach(each => branches.add(each))
+    for (const each of own) {
+      const plain = each.column.kind === 'debit' || each.column.kind === 'credit'
+      const figures = books.of({ column: each, branches: line.line.branches, departments: line.line.departments })
+      books.accounts.forEach((account, place) => {
+        if (!line.takes!(account) || (wanted.account !== undefined && account.code !== wanted.account)) return
+        const signed = !plain && turned(line.line.id) ? negate(figures[place]!) : figures[place]!
+        amounts.set(place, add(amounts.get(place) ?? zero, by === 1 ? signed : negate(signed)))
+      })
+    }
+  }
+  const accounts = [...amounts].filter(([, amount]) => !isZero(amount)).map(([place, amount]) => ({ account: books.accounts[place]!, amount })).sort((a, b) => a.account.code < b.account.code ? -1 : 1)
+  return { accounts, sum: accounts.reduce<Decimal>((sum, each) => add(sum, each.amount), zero), columns: own, branches: [...branches] }
+}
