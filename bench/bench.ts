@@ -233,7 +233,7 @@ async function lists(): Promise<void> {
   await estante.close()
 }
 
-/** An income statement over thirteen periods of the whole ledger, against a statement by hand that returns its figures; then with 42 columns, and edits of its lines. */
+/** An income statement over thirteen periods of the whole ledger, against a statement by hand that returns its figures; then with prior year, budget and branches, and edits of its lines. */
 async function statements(): Promise<void> {
   const estante = await openEstante({ folder: await company(Math.min(scale, 40)) })
   const counted = (await estante.engine.query({ text: `select count(*)::numeric as n from "${sourceSchema}".journal_lines`, values: [], columns: [{ path: 'n', type: 'number', scale: 0 }] })).columns[0]!

@@ -6,7 +6,6 @@ import { planDataSet } from '../core/dataset/plan'
 import { readRecords } from '../core/dataset/read'
 import type { DataRecords } from '../core/dataset/records'
 import { changeStatement, setLine } from '../core/definition/statement'
-import type { StatementColumn } from '../core/definition/statementTypes'
 import type { ReportDefinition } from '../core/definition/types'
 import { readAnswers } from '../core/parameter/answers'
 import { toNumber } from '../core/value/decimal'
@@ -21,11 +20,10 @@ export function trend(): ReportDefinition {
   return changeStatement(statement('months'), 'statement', block => ({ ...block, columns: block.columns.map(column => column.repeat ? { ...column, repeat: { over: 'period', count: 13 } } : column) }))
 }
 
-/** The same with each period of the year before, its budget, and the three branches. */
+/** The same with the thirteen periods a year before, their budget, and each branch. */
 export function wideTrend(): ReportDefinition {
-  const over: StatementColumn['repeat'] = { over: 'period', count: 13 }
   return changeStatement(trend(), 'statement', block => ({ ...block, columns: [
-    ...block.columns, { id: 'before', kind: 'activity', width: 0, span: { unit: 'period', anchor: 'param.period', back: 12 }, repeat: over }, { id: 'budget', kind: 'budget', width: 0, span: { unit: 'period', anchor: 'param.period' }, repeat: over },
+    ...block.columns, { id: 'before', kind: 'activity', width: 0, span: { unit: 'last', anchor: 'param.period', count: 13, back: 1, backBy: 'year' } }, { id: 'budget', kind: 'budget', width: 0, span: { unit: 'last', anchor: 'param.period', count: 13 } },
     { id: 'branch', kind: 'activity', width: 0, span: { unit: 'last', anchor: 'param.period', count: 13 }, repeat: { over: 'branch' } },
   ] }))
 }

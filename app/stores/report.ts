@@ -152,7 +152,7 @@ export const useReport = defineStore('report', () => {
   }
 
   // whatever changes what is read (an edit, undo, redo) reads again
-  const readKey = computed(() => definition.value && JSON.stringify([definition.value.dataSets.map(dataSet => dataSet.root), definition.value.tables, statementsOf(definition.value).map(block => [block.columns.map(({ kind, span, repeat, version, branches, departments }) => [kind, span, repeat, version, branches?.length, departments?.length]), block.lines.some(line => line.branches?.length), block.lines.some(line => line.departments?.length)]), definition.value.parameters.map(({ label: _, help: __, ...rest }) => rest)]))
+  const readKey = computed(() => definition.value && JSON.stringify([definition.value.dataSets.map(dataSet => dataSet.root), definition.value.tables, statementsOf(definition.value).map(block => [block.columns.map(({ kind, span, repeat, version, branches, departments }) => [kind, span, repeat, version, branches?.length, departments?.length]), block.lines.map(line => line.accounts), block.lines.some(line => line.branches?.length), block.lines.some(line => line.departments?.length)]), definition.value.parameters.map(({ label: _, help: __, ...rest }) => rest)]))
   watch(readKey, (now, before) => {
     // rows from a file stay until they are refreshed by hand
     if (now && before && !rows.value?.fromFile) void readRows()

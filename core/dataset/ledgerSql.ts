@@ -15,6 +15,8 @@ export interface OwnLedger {
   map: LedgerMap
   calendar: FiscalCalendar
   columns: StatementColumn[]
+  /** words of the types of accounts that its statements can speak of; all where nothing is said */
+  types?: string[]
   /** rows stand apart by branch or department */
   branch: boolean
   department: boolean
@@ -34,7 +36,27 @@ export function ownLedger(definition: LedgerTable, report: ReportDefinition, cat
   const statements = statementsOf(report).filter(block => levels.has(block.level))
   const columns = statements.flatMap(block => block.columns)
   const asks = (one: 'branches' | 'departments', over: 'branch' | 'department') => statements.some(block => block.lines.some(line => line[one]?.length) || block.columns.some(column => column[one]?.length || column.repeat?.over === over))
-  return { kind: 'ledger', definition, map, calendar, columns, branch: !!map.lines.branch && asks('branches', 'branch'), department: !!map.lines.department && asks('departments', 'department') }
+  const types = typesOf(statements, map)
+  return { kind: 'ledger', definition, map, calendar, columns, ...(types ? { types } : {}), branch: !!map.lines.branch && asks('branches', 'branch'), department: !!map.lines.department && asks('departments', 'department') }
+}
+
+/** Where all lines name whole classes and types, only accounts of these types are read: an income statement needs no balance sheet accounts. Balances need all, since results go into equity. */
+function typesOf(statements: readonly StatementBlock[], map: LedgerMap): string[] | undefined {
+  if (!statements.length || statements.some(block => block.columns.some(column => column.kind === 'balance' || column.kind === 'opening'))) return undefined
+  const natures = new Set<string>()
+  for (const line of statements.flatMap(block => block.lines)) {
+    if (line.kind !== 'accounts') continue
+    const [taken] = (line.accounts ?? '').split(/\bexcept\b/)
+    for (const item of taken!.match(/(?:"(?:[^"]|"")*"|[^,"])+/g) ?? []) {
+      const type = /^\s*type\s+(\w+)\s*$/i.exec(item)?.[1]?.toLowerCase()
+      const group = /^\s*class\s+(?:"((?:[^"]|"")*)"|(\S+))\s*$/.exec(item)
+      const nature = type ?? map.classes?.find(each => each.name.toLowerCase() === (group?.[1]?.replaceAll('""', '"') ?? group?.[2])?.toLowerCase())?.nature
+      if (!nature) return undefined
+      for (const each of nature === 'result' ? ['income', 'expense'] : [nature]) natures.add(each)
+    }
+  }
+  const words = Object.entries(map.types).filter(([, nature]) => natures.has(nature)).map(([word]) => word)
+  return words.length && words.length < Object.keys(map.types).length ? words : undefined
 }
 
 const text = (name: string, caption?: string): CatalogColumn => ({ name, type: 'text', databaseType: 'text', required: false, ...(caption ? { caption } : {}) })
@@ -79,19 +101,29 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
   const head = map.journals ? 'head' : 'line'
 
   /** Periods of the calendar numbered from 1, all before the first as 0, joined to a table that names its period or its date. */
-  const slots = (wanted: { periods: string[], before: string[] }, alias: string, period: LedgerMap['period'], date: string | undefined): { join: SQL, period: SQL } => {
+  const slots = (wanted: { periods: string[], before: string[] }, alias: string, period: LedgerMap['period'], date: string | undefined): { join: SQL, where: SQL[], period: SQL } => {
     const codes = [...wanted.before.map(code => [code, 0] as const), ...wanted.periods.map((code, index) => [code, index + 1] as const)]
     const array = (values: readonly unknown[], type: string) => sql`${sql.param(arrayText(values))}::${sql.raw(type)}[]`
     const label = sql`case when slot.place = 0 then '' else (${array(wanted.periods, 'text')})[slot.place] end`
     if (period) {
-      const parts = codes.map(([code]) => budgetYear.exec(code)!)
-      return { join: sql`join unnest(${array(parts.map(part => Number(part[1])), 'integer')}, ${array(parts.map(part => Number(part[2])), 'integer')}, ${array(codes.map(([, place]) => place), 'integer')}) as slot(year, number, place) on ${of(alias, period.year)} = slot.year and ${of(alias, period.number)} = slot.number`, period: label }
+      // the place of a period is looked up in a list by its year and number: a join to a few periods would make the planner expect few journals
+      const parts = codes.map(([code, place]) => ({ year: Number(budgetYear.exec(code)![1]), number: Number(budgetYear.exec(code)![2]), place }))
+      const [first, last] = [Math.min(...parts.map(part => part.year)), Math.max(...parts.map(part => part.year))]
+      const wide = Math.max(0, ...parts.map(part => part.number)) + 1
+      const places = parts.length ? new Array<number | null>((last - first + 1) * wide).fill(null) : []
+      for (const { year, number, place } of parts) places[(year - first) * wide + number] = place
+      const [year, number] = [of(alias, period.year), of(alias, period.number)]
+      if (!parts.length) return { join: sql`cross join lateral (select null::integer as place) as slot`, where: [sql`false`], period: label }
+      return {
+        join: sql`cross join lateral (select (${array(places, 'integer')})[((${year} - ${first}::integer) * ${wide}::integer + ${number} + 1)::integer] as place) as slot`,
+        where: [sql`${year} between ${first}::integer and ${last}::integer`, sql`slot.place is not null`], period: label,
+      }
     }
     const dated = codes.flatMap(([code, place]) => {
       const found = calendar.periods.find(each => each.code === code)!
       return found.adjustment ? [] : [{ start: dayText(found.start), end: dayText(found.end), place }]
     })
-    return { join: sql`join unnest(${array(dated.map(each => each.start), 'date')}, ${array(dated.map(each => each.end), 'date')}, ${array(dated.map(each => each.place), 'integer')}) as slot(first, last, place) on ${of(alias, date!)} between slot.first and slot.last`, period: label }
+    return { join: sql`join unnest(${array(dated.map(each => each.start), 'date')}, ${array(dated.map(each => each.end), 'date')}, ${array(dated.map(each => each.place), 'integer')}) as slot(first, last, place) on ${of(alias, date!)} between slot.first and slot.last`, where: [], period: label }
   }
   const unitSql = (name: string, alias: string, column: string | undefined): { join: SQL, code: SQL } | undefined => {
     const unit = name === 'branch' ? map.branches : map.departments
@@ -103,20 +135,27 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
     const slot = slots(wanted, periodAlias, period, date)
     const found = Object.fromEntries((['branch', 'department'] as const).map(name => [name, unitSql(name, alias, columns[name])]))
     const filters = needs.inside(path => found[path]?.code)
-    const asked = new Set(units)
     const filtered = new Set<string>()
     needs.inside(path => (filtered.add(path), found[path]?.code))
-    const joins = (['branch', 'department'] as const).filter(name => asked.has(name) || filtered.has(name)).map(name => found[name]?.join ?? sql``)
-    const where = [...conditions, ...filters]
-    const codes = units.map(name => found[name]?.code ?? sql`null::text`)
-    const grouped = [of(alias, account), sql`slot.place`, ...(version === posting ? [] : [version]), ...units.flatMap(name => found[name] ? [found[name]!.code] : [])]
-    return sql`select ${of(alias, account)}::text as account, ${slot.period} as period, ${version} as version, ${codes.length ? sql`${sql.join(codes.map((code, index) => sql`${code} as ${sql.identifier(units[index]!)}`), sql`, `)}, ` : sql``}sum(${debit}) as debit, sum(${credit}) as credit from ${from} ${slot.join}${sql.join(joins, sql``)}${where.length ? sql` where ${sql.join(where, sql` and `)}` : sql``} group by ${sql.join(grouped, sql`, `)}`
+    const joins = (['branch', 'department'] as const).filter(name => filtered.has(name)).map(name => found[name]?.join ?? sql``)
+    const where = [...slot.where, ...conditions, ...filters]
+    // rows are added up by keys, whole numbers mostly; names of periods, branches and departments come to the few rows that are left
+    const keys = units.map(name => columns[name as 'branch'] ? of(alias, columns[name as 'branch']!) : sql`null::text`)
+    const grouped = [of(alias, account), sql`slot.place`, ...(version === posting ? [] : [version]), ...keys.filter((_, index) => columns[units[index] as 'branch'])]
+    const added = sql`select ${of(alias, account)}::text as account, slot.place, ${version} as version, ${keys.length ? sql`${sql.join(keys.map((key, index) => sql`${key} as ${sql.identifier(units[index]!)}`), sql`, `)}, ` : sql``}sum(${debit}) as debit, sum(${credit}) as credit from ${from} ${slot.join}${sql.join(joins, sql``)}${where.length ? sql` where ${sql.join(where, sql` and `)}` : sql``} group by ${sql.join(grouped, sql`, `)}`
+    const named = units.map((name) => {
+      const unit = name === 'branch' ? map.branches : map.departments
+      if (!columns[name as 'branch'] || !unit || unit.code === unit.key) return { join: sql``, code: sql`${of('slot', name)}::text` }
+      return { join: sql` left join ${table(unit.table)} as ${sql.identifier(name)} on ${of(name, unit.key)} = ${of('slot', name)}`, code: sql`${of(name, unit.code)}::text` }
+    })
+    return sql`select slot.account, ${slot.period} as period, slot.version, ${named.length ? sql`${sql.join(named.map(({ code }, index) => sql`${code} as ${sql.identifier(units[index]!)}`), sql`, `)}, ` : sql``}slot.debit, slot.credit from (${added}) as slot${sql.join(named.map(({ join }) => join), sql``)}`
   }
   const posting = sql`''::text`
+  const only = (alias: string, account: string): SQL[] => own.types ? [sql`${of(alias, account)} in (select ${sql.identifier(map.accounts.code)} from ${table(map.accounts.table)} where ${sql.identifier(map.accounts.type)}::text = any(${sql.param(arrayText(own.types))}::text[]))`] : []
   const { lines, journals, budgets } = map
   const linesFrom = sql`${table(lines.table)} as line${journals ? sql` join ${table(journals.table)} as head on ${sql.join(journals.on.map(pair => sql`${of('head', pair.to)} = ${of('line', pair.from)}`), sql` and `)}` : sql``}`
   const [debit, credit] = lines.debit && lines.credit ? [of('line', lines.debit), of('line', lines.credit)] : [sql`greatest(${of('line', lines.amount!)}, 0)`, sql`greatest(-${of('line', lines.amount!)}, 0)`]
-  const parts = [part(posted, linesFrom, 'line', lines.account, map.period, map.date, head, posting, lines, debit, credit, map.closing ? [sql`not ${of(head, map.closing)}`] : [])]
+  const parts = [part(posted, linesFrom, 'line', lines.account, map.period, map.date, head, posting, lines, debit, credit, [...(map.closing ? [sql`not ${of(head, map.closing)}`] : []), ...only('line', lines.account)])]
   if (budgets && planned.periods.length) {
     const versions = new Set(own.columns.flatMap(column => column.kind === 'budget' ? [column.version] : []))
     const version = budgets.version ? sql`${of('plan', budgets.version)}::text` : sql`'budget'::text`
