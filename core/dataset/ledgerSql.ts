@@ -116,7 +116,7 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
       if (!parts.length) return { join: sql`cross join lateral (select null::integer as place) as slot`, where: [sql`false`], period: label }
       return {
         join: sql`cross join lateral (select (${array(places, 'integer')})[((${year} - ${first}::integer) * ${wide}::integer + ${number} + 1)::integer] as place) as slot`,
-        where: [sql`${year} between ${first}::integer and ${last}::integer`, sql`slot.place is not null`], period: label,
+        where: [sql`${year} between ${first}::integer and ${last}::integer`, sql`${number} < ${wide}::integer`, sql`slot.place is not null`], period: label,
       }
     }
     const dated = codes.flatMap(([code, place]) => {
