@@ -2,7 +2,7 @@
 const { crumbs = [], home = false } = defineProps<{ crumbs?: { label: string, to?: string }[], /** show the tabs of the home screens */ home?: boolean }>()
 const route = useRoute()
 const commands = useCommands()
-const tabs = [{ label: 'Library', to: '/' }, { label: 'Sources', to: '/sources' }, { label: 'Runs', to: '/runs' }]
+const tabs = [{ label: 'Library', to: '/' }, { label: 'Sources', to: '/sources' }, { label: 'Runs', to: '/runs' }, { label: 'Company desk', to: '/desk' }]
 const colorMode = useColorMode()
 const dark = computed({ get: () => colorMode.value === 'dark', set: value => colorMode.preference = value ? 'dark' : 'light' })
 </script>

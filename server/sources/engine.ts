@@ -3,6 +3,7 @@ import { Worker } from 'node:worker_threads'
 import type { Catalog } from '../../core/catalog/types'
 import type { Query, Rows } from '../../core/dataset/plan'
 import type { TableColumn } from '../../core/definition/types'
+import type { DeskEntry } from '../../demo/desk'
 import { workerFile } from '../root'
 import { joinRows, type PackedRows } from './packed'
 
@@ -26,7 +27,7 @@ export interface QueryOptions {
 }
 
 interface Job {
-  request: { kind: 'query', query: Query, rowLimit: number } | { kind: 'catalog' } | { kind: 'describe', text: string }
+  request: { kind: 'query', query: Query, rowLimit: number } | { kind: 'catalog' } | { kind: 'describe', text: string } | { kind: 'post', entry: DeskEntry }
   client: string
   timeLimit: number
   onPart: (rows: PackedRows) => void
@@ -41,7 +42,8 @@ type Answer =
   | { id: number, kind: 'done', count: number }
   | { id: number, kind: 'catalog', catalog: Catalog }
   | { id: number, kind: 'described', columns: TableColumn[] }
-  | { id: number, kind: 'error', message: string, position?: number, unsound?: boolean }
+  | { id: number, kind: 'posted', number: string }
+  | { id: number, kind: 'error', message: string, position?: number, unsound?: boolean, /** the message is a sentence of ours */ refused?: boolean }
 
 export const defaultLimits = { rows: 2_000_000, milliseconds: 120_000 }
 
@@ -94,6 +96,13 @@ export class SourceEngine {
     return found
   }
 
+  /** Posts a journal entry of the company desk; it waits its turn and is never cut off. Comes back with the journal's number. @throws SourceError */
+  async post(entry: DeskEntry): Promise<string> {
+    let number = ''
+    await this.ask({ kind: 'post', entry }, { client: 'desk' }, () => {}, answer => number = answer.kind === 'posted' ? answer.number : '')
+    return number
+  }
+
   async close(): Promise<void> {
     this.closed = true
     await this.ready?.catch(() => {})
@@ -137,7 +146,8 @@ export class SourceEngine {
     if (queue.length) this.waiting.set(client, queue)
     const id = ++this.lastId
     const seconds = Math.round(job.timeLimit / 1000)
-    this.running = { id, job, timer: setTimeout(() => this.cancel(job, new SourceError(`The query took longer than ${seconds} seconds and was stopped; narrow it with a filter.`)), job.timeLimit) }
+    const { kind } = job.request
+    this.running = { id, job, timer: setTimeout(() => kind !== 'post' && this.cancel(job, new SourceError(`The query took longer than ${seconds} seconds and was stopped; narrow it with a filter.`)), job.timeLimit) }
     this.worker!.postMessage({ id, ...job.request })
   }
 
@@ -148,9 +158,9 @@ export class SourceEngine {
     clearTimeout(running.timer)
     this.running = undefined
     if (answer.kind === 'error') {
-      running.job.fail(new SourceError(sentence(answer.message), answer.position))
+      running.job.fail(new SourceError(answer.refused ? answer.message : sentence(answer.message), answer.position))
       if (answer.unsound) return this.restart()
-    } else if (answer.kind === 'catalog' || answer.kind === 'described') {
+    } else if (answer.kind === 'catalog' || answer.kind === 'described' || answer.kind === 'posted') {
       running.job.onAnswer?.(answer)
       running.job.finish(0)
     } else running.job.finish(answer.count)

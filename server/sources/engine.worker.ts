@@ -4,7 +4,8 @@ import type { Query } from '../../core/dataset/plan'
 import { fillDemo } from '../../demo/fill'
 import { columnType, readCatalog } from './introspect'
 import { buffersOf } from './packed'
-import { readerRole, secureSource } from './roles'
+import { type DeskEntry, DeskError, postEntry } from '../../demo/desk'
+import { deskRole, readerRole, secureSource } from './roles'
 import { describeStatement, StatementError, streamQuery } from './wire'
 
 /** What the engine's thread is asked. */
@@ -12,6 +13,7 @@ export type EngineRequest =
   | { id: number, kind: 'query', query: Query, rowLimit: number }
   | { id: number, kind: 'catalog' }
   | { id: number, kind: 'describe', text: string }
+  | { id: number, kind: 'post', entry: DeskEntry }
 
 interface Start { folder: string, schema: string, demo?: { scale: number } }
 
@@ -28,8 +30,22 @@ port.on('message', (request: EngineRequest) => {
   turn = turn.then(() => answer(request))
 })
 
+/** A journal entry of the company desk: all of it, or nothing. */
+async function post(id: number, entry: DeskEntry): Promise<void> {
+  try {
+    await db.exec(`begin transaction isolation level serializable; set local role ${deskRole}; set local search_path to ''; set local datestyle to 'ISO'`)
+    const number = await postEntry(db, start.schema, entry)
+    await db.exec('commit')
+    port.postMessage({ id, kind: 'posted', number })
+  } catch (error) {
+    await db.exec('rollback').catch(() => {})
+    port.postMessage({ id, kind: 'error', message: error instanceof Error ? error.message : String(error), ...(error instanceof DeskError ? { refused: true } : {}) })
+  }
+}
+
 async function answer(request: EngineRequest): Promise<void> {
   const { id } = request
+  if (request.kind === 'post') return post(id, request.entry)
   const authored = request.kind === 'describe' || (request.kind === 'query' && request.query.authored === true)
   let outcome: object
   try {
