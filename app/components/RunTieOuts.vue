@@ -11,7 +11,7 @@ const print = (text: string | undefined) => text === undefined ? '–' : numberF
 
 <template>
   <UPopover :content="{ align: 'end' }">
-    <UButton size="sm" variant="soft" :color="failed ? 'error' : 'success'" :icon="failed ? 'i-lucide-x' : 'i-lucide-check'" data-run-ties>{{ failed ? `${failed} of ${results.length} ${results.length === 1 ? 'tie-out fails' : 'tie-outs fail'}` : results.length === 1 ? 'ties out' : `${results.length} tie-outs hold` }}</UButton>
+    <UButton size="sm" variant="soft" :color="failed ? 'error' : 'success'" :icon="failed ? 'i-lucide-x' : 'i-lucide-check'" data-run-ties>{{ failed ? `${failed} of ${results.length} tie-outs ${failed === 1 ? 'fails' : 'fail'}` : results.length === 1 ? 'ties out' : `${results.length} tie-outs hold` }}</UButton>
     <template #content>
       <table class="m-3 text-sm" data-tie-results>
         <thead><tr class="text-left text-muted"><th class="pr-3 font-medium">Must be equal</th><th class="px-3 text-right font-medium">Left</th><th class="px-3 text-right font-medium">Right</th><th class="pl-3 text-right font-medium">Difference</th></tr></thead>

@@ -152,8 +152,9 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
       if (column.width) return { id, width: column.width, style }
       const size = (kind: RowKind, own?: TextStyle): ResolvedStyle => resolveStyle(theme, style, role(kind), own)
       const figures = texts.map((row, at) => textWidth(printed(row[index]!.value, row[index]!.pattern), size(kindOf(shaped.rows[at]!), shaped.rows[at]!.line.style).font, size(kindOf(shaped.rows[at]!), shaped.rows[at]!.line.style).size))
-      const title = titles[index]!.split(/\s+/).map(word => textWidth(word, size('titles').font, size('titles').size))
-      return { id, width: Math.ceil(Math.max(30, ...figures, ...title) + 2 * theme.padding.x + 6), style }
+      // a short title stands on one line, a longer one is broken between words
+      const title = titles[index]!.split(titles[index]!.length <= 12 ? '\n' : /\s+/).map(word => textWidth(word, size('titles').font, size('titles').size))
+      return { id, width: Math.ceil(Math.max(30, ...figures, ...title) + 2 * theme.padding.x + 2), style }
     }),
   ]
   const widths = columnWidths(definitions, prepared.width)

@@ -1,3 +1,4 @@
+import { bodyWidth } from '../compose/prepare'
 import { type ReadyStatement, readyStatement } from '../statement/ready'
 import { addBooks } from './statement'
 import { isKeyColumn, singular } from '../catalog/relations'
@@ -44,10 +45,11 @@ export function statementReport(kind: ReadyStatement, catalog: Catalog, source: 
   const { report, level, period } = addBooks({ ...list, dataSets: [] })
   const wide = kind === 'months' || kind === 'budget'
   const page = { ...list.layouts[0]!.page, orientation: wide ? 'landscape' as const : 'portrait' as const }
+  const { foot } = list.layouts[0]!
   const under = kind === 'balance' ? `as of {{ periodEnd(${period}) | d MMMM y }}` : `{{ ${period}.label }}`
   return {
     ...report, dataSets: report.dataSets.map(each => ({ ...each, source })),
-    layouts: [{ ...list.layouts[0]!, page, blocks: [
+    layouts: [{ ...list.layouts[0]!, page, ...(foot ? { foot: { ...foot, items: foot.items.map(item => ({ ...item, width: bodyWidth(page) })) } } : {}), blocks: [
       heading!.kind === 'panel' ? { ...heading!, height: 40, items: [...heading!.items, { kind: 'text' as const, id: 'answers', x: 0, y: 24, width: 400, text: under, style: { colour: '#6d655b' } }] } : heading!,
       { kind: 'statement', id: 'statement', level, left: 0, width: 0, after: 8, repeatTitles: true, ...readyStatement(kind, catalog.ledger!, period) },
     ] }],
