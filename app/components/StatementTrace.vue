@@ -46,7 +46,7 @@ const format = numberFormat('#,##0.00;−#,##0.00;–', 'en-GB')
 
 <template>
   <section class="bar max-h-72 shrink-0 overflow-auto border-t border-default px-4 py-2 text-sm" aria-label="Trace" data-statement-trace @keydown.esc.stop="emit('close')">
-    <div class="flex items-center gap-3 pb-1"><h3 class="font-semibold">{{ caption }}<template v-if="traced"> · {{ traced.words }}</template></h3><strong v-if="traced" data-trace-figure>{{ print(traced.figure) }}</strong><UButton class="ml-auto" size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close the trace" @click="emit('close')" /></div>
+    <div class="flex items-center gap-3 pb-1"><h3 class="font-semibold">{{ caption }}<template v-if="chosen && traced"> · {{ chosen }} {{ traced.accounts.find(each => each.code === chosen)?.name }}</template><template v-if="traced"> · {{ traced.words }}</template></h3><strong v-if="traced" data-trace-figure>{{ print(traced.figure) }}</strong><UButton class="ml-auto" size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close the trace" @click="emit('close')" /></div>
     <p v-if="problem" class="text-error" role="alert">{{ problem }}</p>
     <p v-else-if="!traced" class="text-muted">Reading the journals …</p>
     <p v-else-if="!traced.accounts.length" class="text-muted">No account has a figure here.</p>

@@ -76,7 +76,7 @@ async function post(): Promise<void> {
           </div>
           <datalist id="desk-accounts"><option v-for="each in desk.accounts" :key="each.code" :value="each.code">{{ each.name }}</option></datalist>
           <table class="w-full text-sm">
-            <thead><tr class="text-left text-muted"><th class="w-28 pb-1 font-medium">Account</th><th class="pb-1 font-medium">Name</th><th class="w-44 pb-1 font-medium">Branch</th><th class="w-40 pb-1 font-medium">Department</th><th class="w-32 pb-1 text-right font-medium">Debit</th><th class="w-32 pb-1 text-right font-medium">Credit</th><th class="w-8" /></tr></thead>
+            <thead><tr class="text-left text-muted"><th class="w-28 pb-1 font-medium">Account</th><th class="pb-1 font-medium">Name</th><th class="w-44 pb-1 font-medium">Branch</th><th class="w-40 pb-1 font-medium">Department</th><th class="w-32 pb-1 pr-4 text-right font-medium">Debit</th><th class="w-32 pb-1 pr-4 text-right font-medium">Credit</th><th class="w-8" /></tr></thead>
             <tbody>
               <tr v-for="(line, index) in lines" :key="index">
                 <td class="py-0.5 pr-2"><input v-model="line.account" list="desk-accounts" class="w-full rounded-md border border-default bg-default px-2 py-1" :aria-label="`Account of line ${index + 1}`"></td>

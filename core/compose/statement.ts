@@ -187,7 +187,7 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
     const caption = account ? block.codes ? `${account.code}  ${account.name}` : account.name : part === 'line' && line.expand && shaped.rows[at - 1]?.line === line ? `Total ${lowered(captions.get(line.id)!)}${mark}` : `${captions.get(line.id)}${mark}`
     const kind = kindOf(row, part === 'line' && !!line.expand && shaped.rows[at - 1]?.line === line)
     const own: TextStyle | undefined = line.kind === 'blank' ? { size: 6, ...line.style } : line.kind === 'rule' ? { size: 2, ...line.style, ...{ above: line.style?.above ?? 'thin' } } : part === 'account' || part === 'opens' ? { ...line.style, bold: false, ...{ above: 'none', below: 'none' } } : line.style
-    rows.push({ row: rowOf(account ? `${line.id} ${account.code}` : part === 'opens' ? `${line.id} opens` : line.id, kind, own, line.kind === 'blank' || line.kind === 'rule' ? '' : caption, (line.indent ?? 0) + (account ? 1 : 0), texts[at]!, line.format), newPage })
+    rows.push({ row: rowOf(account ? `${line.id} ${account.code}` : part === 'opens' ? `${line.id} opens` : line.id, kind, own, line.kind === 'blank' || line.kind === 'rule' ? '' : caption, (line.indent ?? 0) + (account ? 1 : 0), texts[at]!, line.format && patternFor(block, row, shown[0]?.column ?? { id: '', kind: 'activity', width: 0 })), newPage })
     newPage = false
   })
   const head: PreparedRow = {
@@ -223,7 +223,7 @@ function kindOf(row: StatementRow, total = false): RowKind {
 
 function patternFor(block: StatementBlock, row: StatementRow, column: StatementColumn): string {
   if (column.kind === 'percent' || column.kind === 'share') return '0.0 %;−0.0 %;–'
-  if (row.line.format) return row.line.format
+  if (row.line.format) return row.line.format.includes(';') ? row.line.format : `${row.line.format};−${row.line.format}`
   const digits = `#,##0${block.decimals ? `.${'0'.repeat(block.decimals)}` : ''}`
   return `${digits};${block.negatives === 'parentheses' ? `(${digits})` : `−${digits}`};–`
 }

@@ -13,8 +13,10 @@ import { compareDecimals, type Decimal, isZero } from '../value/decimal'
 
 type Suggestion = Omit<TieOut, 'id'>
 
-/** Two figures are the same thing where they are written the same way. */
-const same = (a: Suggestion, b: Suggestion) => JSON.stringify([a.left, a.right]) === JSON.stringify([b.left, b.right]) || JSON.stringify([a.left, a.right]) === JSON.stringify([b.right, b.left])
+/** A figure as text, whatever order its members have come back in from a store. */
+const told = (figure: TieFigure) => JSON.stringify(Object.entries(figure).sort(([a], [b]) => a < b ? -1 : 1))
+/** Two equalities are the same thing where their figures are. */
+const same = (a: Suggestion, b: Suggestion) => (told(a.left) === told(b.left) && told(a.right) === told(b.right)) || (told(a.left) === told(b.right) && told(a.right) === told(b.left))
 
 /**
  * Equalities that should hold, found from what a report is: a balance sheet balances, cash changes as the bank says, debits equal credits, a table prints all that its records come to;
@@ -32,7 +34,10 @@ export function suggestTieOuts(report: ReportDefinition, levels: readonly LevelI
     for (const [left, right, name] of pairs) {
       if ([left, right].every(line => block.lines.some(each => each.id === line))) found.push({ name, left: { is: 'line', statement: block.id, line: left, column: id }, right: { is: 'line', statement: block.id, line: right, column: id }, tolerance: '0' })
     }
-    if (levels[0]?.definition.name === block.level) found.push({ name: 'Debits equal credits', left: formula('sum(debit, where: version = "" or version = empty)'), right: formula('sum(credit, where: version = "" or version = empty)'), tolerance: '0' })
+    if (levels[0]?.definition.name === block.level) {
+      const posted = block.columns.some(each => each.kind === 'budget') ? ', where: version = ""' : ''
+      found.push({ name: 'Debits equal credits', left: formula(`sum(debit${posted})`), right: formula(`sum(credit${posted})`), tolerance: '0' })
+    }
   }
   for (const block of report.layouts.flatMap(blocksOf)) {
     if (block.kind !== 'table') continue
