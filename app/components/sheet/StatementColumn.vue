@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { moveStatementColumn, removeStatementColumn, setStatementColumn } from '../../../core/definition/statement'
+import { setStatementColumn, moveStatementColumn, removeStatementColumn } from '../../../core/definition/statement'
 import type { StatementColumn, StatementSpan } from '../../../core/definition/statementTypes'
 import { holdsFigures } from '../../../core/statement/columns'
 
