@@ -1,0 +1,57 @@
+import type { PGlite } from '@electric-sql/pglite'
+import { beforeAll, expect, it } from 'vitest'
+import type { Catalog } from '../../core/catalog/types'
+import type { ReadyStatement } from '../../core/statement/ready'
+import { clock } from '../../demo/clock'
+import { statement } from '../../demo/statements'
+import { demoDatabase, plainFetch } from '../../tests/support'
+import { sourceSchema } from '../estante'
+import { readyRun } from './execute'
+import { type StatementTrace, statementTrace } from './statementTrace'
+
+let db: PGlite
+let catalog: Catalog
+beforeAll(async () => {
+  ({ db, catalog } = await demoDatabase())
+})
+const trace = (kind: ReadyStatement, wanted: { line: string, column: string, account?: string }, answers: Record<string, string> = {}): Promise<StatementTrace> => statementTrace(readyRun({ name: 'test', definition: statement(kind), catalog, schema: sourceSchema, answers: { period: '2026-P07', ...answers }, today: clock }, true), { statement: 'statement', ...wanted }, plainFetch(db))
+const byHand = async (where: string) => (await db.query<{ code: string, name: string, amount: string, lines: number }>(`select a.code, a.name, sum(l.debit - l.credit) as amount, count(*)::int as lines from journal_lines l join journals j on j.id = l.journal_id join accounts a on a.code = l.account_code join branches b on b.id = l.branch_id
+  where not j.is_closing and ${where} group by 1, 2 having sum(l.debit - l.credit) <> 0 order by 1`)).rows
+const sum = (values: readonly (string | number)[]) => Math.round(values.reduce<number>((all, value) => all + Number(value), 0) * 100) / 100
+
+it('leads from a line to its accounts and to all their journal lines', async () => {
+  const found = await trace('income', { line: 'operatingExpenses', column: 'toDate' })
+  const rows = await byHand('a.class = \'Operating expenses\' and j.fiscal_year_id = 2026 and j.period_number <= 7')
+  expect(found.accounts.map(each => [each.code, each.name, Number(each.amount)])).toEqual(rows.map(row => [row.code, row.name, Number(row.amount)]))
+  expect(Number(found.figure)).toBe(sum(rows.map(row => row.amount)))
+  expect([found.count, Number(found.total)]).toEqual([sum(rows.map(row => row.lines)), Number(found.figure)])
+  expect(found.lines).toHaveLength(Math.min(300, found.count))
+  expect(found.columns.slice(0, 3)).toEqual(['Date', 'Account', 'Number'])
+})
+
+it('follows formulas through what they add and take off, one account alone if asked, and one branch', async () => {
+  const result = await trace('income', { line: 'result', column: 'actual' })
+  const rows = await byHand('a.type in (\'income\', \'expense\') and j.fiscal_year_id = 2026 and j.period_number = 7')
+  expect(Number(result.figure)).toBe(-sum(rows.map(row => row.amount)))
+  expect(result.accounts.map(each => each.code)).toEqual(rows.map(row => row.code))
+  const one = await trace('income', { line: 'personnel', column: 'actual', account: '6010' })
+  expect(one.accounts.map(each => each.code)).toEqual(['6010'])
+  expect(Number(one.total)).toBe(Number(rows.find(row => row.code === '6010')!.amount))
+  expect(sum(one.lines.map(line => Number(line.debit) - Number(line.credit)))).toBe(Number(one.total))
+  const first = await trace('branches', { line: 'sales', column: 'branch#1' })
+  const codes = (await db.query<{ code: string }>('select code from branches order by code')).rows.map(row => row.code)
+  expect(-Number(first.figure)).toBe(sum((await byHand(`a.class = 'Sales' and j.fiscal_year_id = 2026 and j.period_number <= 7 and b.code = '${codes[0]}'`)).map(row => row.amount)))
+  expect(Number(first.total)).toBe(-Number(first.figure))
+})
+
+it('of a balance reaches back to the beginning; a total of columns to all of them', async () => {
+  const cash = await trace('balance', { line: 'currentAssets', column: 'now' })
+  expect(Number(cash.total)).toBe(Number(cash.figure))
+  expect(Number(cash.figure)).toBe(sum((await byHand('a.class = \'Current assets\' and j.posting_date <= \'2026-10-31\'')).map(row => row.amount)))
+  const year = await trace('months', { line: 'depreciation', column: 'all' })
+  expect(Number(year.figure)).toBe(sum((await byHand('a.class = \'Depreciation\' and (j.fiscal_year_id, j.period_number) between (2025, 8) and (2026, 7)')).map(row => row.amount)))
+})
+
+it('a figure that is not there any more is said in a sentence', async () => {
+  await expect(trace('income', { line: 'sales', column: 'gone' })).rejects.toMatchObject({ sentences: ['This figure is not on the statement any more; read the rows again.'] })
+})
