@@ -10,6 +10,8 @@ const away = ref('')
 const chosen = ref('')
 const column = ref('')
 const settings = ref<SourceSettings>()
+/** the panel that says where the books are */
+const books = ref(false)
 const uses = ref<{ id: string, name: string, uses: Use[] }[]>()
 useHead({ title: 'Sources · Estante' })
 
@@ -54,9 +56,10 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
 
 <template>
   <div class="flex h-dvh flex-col">
-    <TopBar home><span v-if="catalog" class="text-sm text-muted">Cais Velho · {{ catalog.tables.length }} tables{{ catalog.calendar ? ` · fiscal years ${catalog.calendar.periods[0]!.year} to ${catalog.calendar.periods.at(-1)!.year}` : '' }}</span><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-refresh-cw" aria-label="Read the tables again" @click="load(true)" /></TopBar>
+    <TopBar home><span v-if="catalog" class="text-sm text-muted">Cais Velho · {{ catalog.tables.length }} tables{{ catalog.calendar ? ` · fiscal years ${catalog.calendar.periods[0]!.year} to ${catalog.calendar.periods.at(-1)!.year}` : '' }}</span><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-book-open" :aria-pressed="books" @click="books = !books">The books</UButton><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-refresh-cw" aria-label="Read the tables again" @click="load(true)" /></TopBar>
     <Notice v-if="problem" :text="problem" kind="error"><UButton size="xs" variant="outline" color="neutral" @click="load()">Try again</UButton></Notice>
     <Notice v-if="away" :text="`${away} The tables are shown as they were read last.`" />
+    <SourceBooks v-if="books" @close="books = false" @problem="text => problem = text" />
     <TableFinder v-if="catalog" v-model="chosen" v-model:column="column" :catalog="catalog">
       <template #more>
         <div class="mt-4 flex flex-wrap gap-8">
