@@ -162,6 +162,24 @@ it('the cash flow ends with the change that the bank accounts say', async () => 
   }
 })
 
+it.each(['income', 'months', 'quarters', 'budget', 'branches', 'cash', 'balance'] as const)('%s in whole units: no figure is further from the true one than rounding can be, and results add up', async (kind) => {
+  const found = await laid(statement(kind, block => ({ ...block, decimals: 0 })), { period: '2026-P07' })
+  for (const row of found.shaped.rows) {
+    if (row.line.format) continue
+    row.figures.forEach((value, at) => {
+      const percent = ['percent', 'share'].includes(found.columns[at]!.column.kind)
+      if (value && !percent) expect(Math.abs(Number(decimalText(value)) - Number(decimalText(row.exact[at]!))), `${row.line.id} ${found.columns[at]!.id}`).toBeLessThan(2)
+    })
+  }
+  const shown = (line: string, at: number) => Number(decimalText(found.shaped.rows.find(row => row.line.id === line)?.figures[at] ?? zero))
+  found.columns.forEach(({ column: { kind: own, favourable } }, at) => {
+    if (['percent', 'share'].includes(own) || !found.shaped.rows.some(row => row.line.id === 'grossProfit')) return
+    expect(shown('totalIncome', at), `${kind} ${at}`).toBe(shown('sales', at) + shown('services', at))
+    // a saving of cost is a gain where better is positive
+    expect(shown('grossProfit', at), `${kind} ${at}`).toBe(shown('totalIncome', at) - (own === 'difference' && favourable ? -1 : 1) * shown('costOfSales', at))
+  })
+})
+
 describe('figures in thousands', () => {
   const inThousands = (kind: ReadyStatement, more: Partial<StatementBlock> = {}) => statement(kind, block => ({ ...block, scale: 'thousands', decimals: 0, ...more }))
   it('add up on paper, column by column, and totals are the true ones rounded', async () => {

@@ -107,7 +107,7 @@ export function shapeStatement(block: StatementBlock, lines: readonly ReadyLine[
     if (values) compared(values, worse, !!line.format)
     ofAccounts.get(line.id)?.forEach(each => compared(each, worse, false))
   }
-  const rounded = new Rounding(block, lines, columns, exact, ofAccounts, sumsOf)
+  const rounded = new Rounding(block, lines, columns, exact, ofAccounts, sumsOf, id => !!debit.get(id))
   return { turned: id => lines.some(each => each.line.id === id && isTurned(each.line)), addedBy: id => sumsOf.get(id) ?? [], rows: rowsOf(block, lines, chosen, books, exact, ofAccounts, rounded, debit), ...accountFaults(lines, chosen, columns, books) }
 }
 
@@ -153,7 +153,7 @@ function formulas(lines: readonly ReadyLine[], columns: readonly StandingColumn[
 class Rounding {
   private readonly shown = new Map<string, (Decimal | null)[]>()
   private readonly shownAccounts = new Map<string, Map<number, (Decimal | null)[]>>()
-  constructor(private readonly block: StatementBlock, lines: readonly ReadyLine[], columns: readonly StandingColumn[], exact: ReadonlyMap<string, (Decimal | null)[]>, ofAccounts: ReadonlyMap<string, Map<number, (Decimal | null)[]>>, sumsOf: ReadonlyMap<string, string[]>) {
+  constructor(private readonly block: StatementBlock, lines: readonly ReadyLine[], columns: readonly StandingColumn[], exact: ReadonlyMap<string, (Decimal | null)[]>, ofAccounts: ReadonlyMap<string, Map<number, (Decimal | null)[]>>, sumsOf: ReadonlyMap<string, string[]>, worse: (line: string) => boolean) {
     const power = powers[block.scale]
     const ready = new Map(lines.map(each => [each.line.id, each]))
     const plain = (values: readonly (Decimal | null)[], line: StatementLine) => values.map((value, at) => value === null || line.format || isPercent(columns[at]!) ? value : round(moved(value, power), block.decimals))
@@ -168,8 +168,11 @@ class Rounding {
         const parts = line.kind === 'sum' ? sumsOf.get(line.id)!.map(id => ({ line: id, by: 1 as const })) : line.kind === 'formula' && !line.format ? addends : undefined
         if (!parts?.length || exact.get(line.id)?.[at] === null) continue
         fixed.add(line.id)
-        const free = parts.filter(part => !fixed.has(part.line))
-        const given = parts.filter(part => fixed.has(part.line)).reduce<Decimal>((sum, part) => add(sum, signed(this.shown.get(part.line)?.[at] ?? zero, part.by)), zero)
+        // where better is positive, what is taken off as a cost comes in as a gain
+        const turned = (id: string) => column.column.kind === 'difference' && column.column.favourable && worse(id) ? -1 : 1
+        const own = parts.map(part => ({ line: part.line, by: part.by * turned(part.line) * turned(line.id) as 1 | -1 }))
+        const free = own.filter(part => !fixed.has(part.line))
+        const given = own.filter(part => fixed.has(part.line)).reduce<Decimal>((sum, part) => add(sum, signed(this.shown.get(part.line)?.[at] ?? zero, part.by)), zero)
         const target = subtract(this.shown.get(line.id)![at] ?? zero, given)
         spread(free.map(part => signed(truth(part.line), part.by)), target, block.decimals).forEach((value, index) => {
           const { line: id, by } = free[index]!
@@ -206,6 +209,8 @@ export function spread(values: readonly Decimal[], target: Decimal, scale: numbe
   const step: Decimal = { units: 1, scale }
   const off = () => subtract(target, found.reduce<Decimal>((sum, value) => add(sum, value), zero))
   let rest = off()
+  // what is not the sum of these figures cannot be mended by rounding
+  if (compareDecimals(absolute(rest), { units: values.length * 2, scale }) > 0) return found
   const up = compareDecimals(rest, zero) > 0
   const order = values.map((_, index) => index).sort((a, b) => {
     const [x, y] = [subtract(values[a]!, found[a]!), subtract(values[b]!, found[b]!)]
