@@ -50,7 +50,7 @@ export interface StatementSurroundings {
 export const statementFields = ['account', 'account_name', 'account_type', 'account_class', 'period', 'version', 'branch', 'department', 'debit', 'credit']
 
 /** A level whose fields are the lines of a statement, so that formulas over them are formulas like any other. */
-function lineLevel(lines: readonly StatementLine[]): LevelInfo {
+export function lineLevel(lines: readonly StatementLine[]): LevelInfo {
   const columns = lines.filter(line => line.kind === 'accounts' || line.kind === 'formula' || line.kind === 'sum').map(line => ({ name: line.id, type: 'number' as const, databaseType: 'numeric', required: false }))
   return tableLevel({ schema: '', name: 'lines', columns, primaryKey: [], rowEstimate: 0 }, 'lines')
 }

@@ -143,11 +143,7 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
     const keys = units.map(name => columns[name as 'branch'] ? of(alias, columns[name as 'branch']!) : sql`null::text`)
     const grouped = [of(alias, account), sql`slot.place`, ...(version === posting ? [] : [version]), ...keys.filter((_, index) => columns[units[index] as 'branch'])]
     const added = sql`select ${of(alias, account)}::text as account, slot.place, ${version} as version, ${keys.length ? sql`${sql.join(keys.map((key, index) => sql`${key} as ${sql.identifier(units[index]!)}`), sql`, `)}, ` : sql``}sum(${debit}) as debit, sum(${credit}) as credit from ${from} ${slot.join}${sql.join(joins, sql``)}${where.length ? sql` where ${sql.join(where, sql` and `)}` : sql``} group by ${sql.join(grouped, sql`, `)}`
-    const named = units.map((name) => {
-      const unit = name === 'branch' ? map.branches : map.departments
-      if (!columns[name as 'branch'] || !unit || unit.code === unit.key) return { join: sql``, code: sql`${of('slot', name)}::text` }
-      return { join: sql` left join ${table(unit.table)} as ${sql.identifier(name)} on ${of(name, unit.key)} = ${of('slot', name)}`, code: sql`${of(name, unit.code)}::text` }
-    })
+    const named = units.map(name => unitSql(name, 'slot', columns[name as 'branch'] && name) ?? { join: sql``, code: of('slot', name) })
     return sql`select slot.account, ${slot.period} as period, slot.version, ${named.length ? sql`${sql.join(named.map(({ code }, index) => sql`${code} as ${sql.identifier(units[index]!)}`), sql`, `)}, ` : sql``}slot.debit, slot.credit from (${added}) as slot${sql.join(named.map(({ join }) => join), sql``)}`
   }
   const posting = sql`''::text`

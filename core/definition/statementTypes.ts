@@ -103,7 +103,7 @@ export interface StatementBlock extends BlockBase {
   scale: typeof statementScales[number]
   decimals: number
   negatives: 'minus' | 'parentheses'
-  /** a sign before the figures of sums and formulas */
+  /** the currency, said in the titles */
   currency?: string
   /** account codes stand before names */
   codes: boolean

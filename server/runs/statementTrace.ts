@@ -10,7 +10,7 @@ import { type DataRecords, type Value, valueAt } from '../../core/dataset/record
 import { layoutOf } from '../../core/definition/layout'
 import { arrayText } from '../../core/formula/sql'
 import { traceFigure } from '../../core/statement/trace'
-import { add, type Decimal, decimalText, trim, zero } from '../../core/value/decimal'
+import { type Decimal, decimalText, trim, zero } from '../../core/value/decimal'
 import { dayText } from '../../core/value/date'
 import { composerOf, planningOf, type ReadyRun, RunError } from './execute'
 
@@ -94,6 +94,6 @@ async function journalLines(run: ReadyRun, codes: readonly string[], columns: Co
   return {
     columns: ['Date', 'Account', ...words.map(column => readable(column.name))],
     lines: Array.from({ length: rows.count }, (_, row) => ({ cells: [dayText(cell(0, row) as number), ...Array.from({ length: words.length + 1 }, (__, at) => String(cell(at + 1, row) ?? ''))], debit: figure(words.length + 2, row), credit: figure(words.length + 3, row) })),
-    count: Number((valueAt(whole.columns[0]!, 0) as Decimal).units), total: written(add((valueAt(whole.columns[1]!, 0) as Decimal | null) ?? zero, zero)),
+    count: Number((valueAt(whole.columns[0]!, 0) as Decimal).units), total: written((valueAt(whole.columns[1]!, 0) as Decimal | null) ?? zero),
   }
 }

@@ -2,7 +2,7 @@
 import { checkFormula } from '../../../core/formula/check'
 import { moveLine, removeLine, setLine } from '../../../core/definition/statement'
 import type { StatementLine } from '../../../core/definition/statementTypes'
-import { tableLevel } from '../../../core/dataset/levels'
+import { lineLevel } from '../../../core/compose/statement'
 import { readAccounts } from '../../../core/statement/accounts'
 
 /** The selected line of a statement: which accounts, what formula, how it stands. */
@@ -26,8 +26,7 @@ function commit(): void {
   try {
     if (line.value!.kind === 'accounts') readAccounts(text)
     else {
-      const columns = statement.value!.lines.filter(each => each.kind === 'accounts' || each.kind === 'formula' || each.kind === 'sum').map(each => ({ name: each.id, type: 'number' as const, databaseType: 'numeric', required: false }))
-      checkFormula(text, { levels: [tableLevel({ schema: '', name: 'lines', columns, primaryKey: [], rowEstimate: 0 }, 'lines')], level: 0, parameters: report.model!.parameterTypes })
+      checkFormula(text, { levels: [lineLevel(statement.value!.lines)], level: 0, parameters: report.model!.parameterTypes })
     }
     set(line.value!.kind === 'accounts' ? 'Accounts' : 'Formula', line.value!.kind === 'accounts' ? { accounts: text } : { formula: text })
   } catch (error) {
