@@ -62,6 +62,9 @@ const itemKinds: ItemKind[] = [
   { prefix: 'PRV', name: 'Ship’s biscuit', category: 16, unit: 'box', tax: 'Z', account: '4060', low: 300, high: 1900, sizes: ['0.5 kg', '1 kg', '5 kg'], variants: ['plain', 'oat', 'rye'] },
 ]
 
+/** The account of income on which an item is sold, by the kind that its code begins with. */
+export const salesAccount = (itemCode: string) => itemKinds.find(kind => itemCode.startsWith(`${kind.prefix}-`))?.account ?? '4990'
+
 export interface Masters { branches: Branch[], items: Item[], customers: Customer[] }
 
 /** Writes the master tables and returns what the documents are made from. */

@@ -3,7 +3,7 @@ import { Worker } from 'node:worker_threads'
 import type { Catalog } from '../../core/catalog/types'
 import type { Query, Rows } from '../../core/dataset/plan'
 import type { TableColumn } from '../../core/definition/types'
-import type { DeskEntry } from '../../demo/desk'
+import type { DeskDocument } from '../../demo/deskDocuments'
 import { workerFile } from '../root'
 import { joinRows, type PackedRows } from './packed'
 
@@ -27,7 +27,7 @@ export interface QueryOptions {
 }
 
 interface Job {
-  request: { kind: 'query', query: Query, rowLimit: number } | { kind: 'catalog' } | { kind: 'describe', text: string } | { kind: 'post', entry: DeskEntry }
+  request: { kind: 'query', query: Query, rowLimit: number } | { kind: 'catalog' } | { kind: 'describe', text: string } | { kind: 'post', document: DeskDocument }
   client: string
   timeLimit: number
   onPart: (rows: PackedRows) => void
@@ -97,9 +97,9 @@ export class SourceEngine {
   }
 
   /** Posts a journal entry of the company desk; it waits its turn and is never cut off. Comes back with the journal's number. @throws SourceError */
-  async post(entry: DeskEntry): Promise<string> {
+  async post(document: DeskDocument): Promise<string> {
     let number = ''
-    await this.ask({ kind: 'post', entry }, { client: 'desk' }, () => {}, answer => number = answer.kind === 'posted' ? answer.number : '')
+    await this.ask({ kind: 'post', document }, { client: 'desk' }, () => {}, answer => number = answer.kind === 'posted' ? answer.number : '')
     return number
   }
 

@@ -4,7 +4,8 @@ import type { Query } from '../../core/dataset/plan'
 import { fillDemo } from '../../demo/fill'
 import { columnType, readCatalog } from './introspect'
 import { buffersOf } from './packed'
-import { type DeskEntry, DeskError, postEntry } from '../../demo/desk'
+import { DeskError } from '../../demo/desk'
+import { type DeskDocument, postAtDesk } from '../../demo/deskDocuments'
 import { deskRole, readerRole, secureSource } from './roles'
 import { describeStatement, StatementError, streamQuery } from './wire'
 
@@ -13,7 +14,7 @@ export type EngineRequest =
   | { id: number, kind: 'query', query: Query, rowLimit: number }
   | { id: number, kind: 'catalog' }
   | { id: number, kind: 'describe', text: string }
-  | { id: number, kind: 'post', entry: DeskEntry }
+  | { id: number, kind: 'post', document: DeskDocument }
 
 interface Start { folder: string, schema: string, demo?: { scale: number } }
 
@@ -30,11 +31,11 @@ port.on('message', (request: EngineRequest) => {
   turn = turn.then(() => answer(request))
 })
 
-/** A journal entry of the company desk: all of it, or nothing. */
-async function post(id: number, entry: DeskEntry): Promise<void> {
+/** A document of the company desk: all of it, or nothing. */
+async function post(id: number, document: DeskDocument): Promise<void> {
   try {
     await db.exec(`begin transaction isolation level serializable; set local role ${deskRole}; set local search_path to ''; set local datestyle to 'ISO'`)
-    const number = await postEntry(db, start.schema, entry)
+    const number = await postAtDesk(db, start.schema, document)
     await db.exec('commit')
     port.postMessage({ id, kind: 'posted', number })
   } catch (error) {
@@ -45,7 +46,7 @@ async function post(id: number, entry: DeskEntry): Promise<void> {
 
 async function answer(request: EngineRequest): Promise<void> {
   const { id } = request
-  if (request.kind === 'post') return post(id, request.entry)
+  if (request.kind === 'post') return post(id, request.document)
   const authored = request.kind === 'describe' || (request.kind === 'query' && request.query.authored === true)
   let outcome: object
   try {

@@ -5,8 +5,11 @@ import { PgDialect } from 'drizzle-orm/pg-core'
 /** The role under which all reading is done: it can select from the source's one schema and nothing else. */
 export const readerRole = 'estante_reader'
 
-/** The role under which the company desk posts: it can read the company, add journals and their lines, and nothing else. */
+/** The role under which the company desk posts: it can read the company, add documents and journals, take goods from stock, and nothing else. */
 export const deskRole = 'estante_desk'
+
+/** Tables that the desk adds records to. */
+const written = ['journals', 'journal_lines', 'invoices', 'invoice_lines', 'invoice_taxes', 'stock_movements', 'receipts', 'applications', 'supplier_bills', 'supplier_bill_lines']
 
 const dialect = new PgDialect()
 
@@ -23,11 +26,11 @@ export async function secureSource(db: PGlite, schema: string): Promise<void> {
     grant usage on schema ${name} to ${readerRole};
     grant select on all tables in schema ${name} to ${readerRole};`)
   // only the demo company has a desk
-  const desk = await db.query('select 1 from information_schema.tables where table_schema = $1 and table_name in (\'journals\', \'journal_lines\', \'fiscal_periods\')', [schema])
-  if (desk.rows.length < 3) return
+  const desk = await db.query('select 1 from information_schema.tables where table_schema = $1 and table_name = any($2)', [schema, [...written, 'stock_levels', 'fiscal_periods']])
+  if (desk.rows.length < written.length + 2) return
   const known = await db.query('select 1 from pg_roles where rolname = $1', [deskRole])
   if (!known.rows.length) await db.exec(`create role ${deskRole} nologin`)
-  await db.exec(`grant usage on schema ${name} to ${deskRole}; grant select on all tables in schema ${name} to ${deskRole}; grant insert on ${name}.journals, ${name}.journal_lines to ${deskRole};`)
+  await db.exec(`grant usage on schema ${name} to ${deskRole}; grant select on all tables in schema ${name} to ${deskRole}; grant insert on ${written.map(table => `${name}.${table}`).join(', ')} to ${deskRole}; grant update (on_hand) on ${name}.stock_levels to ${deskRole};`)
 }
 
 /** Functions by which a SELECT could change its own settings, run another text, or reach beyond the tables: nobody but the owner may call them. */
