@@ -1,0 +1,45 @@
+import type { DeskDocument } from '../../demo/deskDocuments'
+import { type Decimal, parseDecimal, zero } from '../../core/value/decimal'
+import { numberFormat } from '../../core/value/numberFormat'
+
+export interface DeskNamed { code: string, name: string }
+/** What the desk offers; see server/api/desk. */
+export interface DeskOffer {
+  accounts: (DeskNamed & { type: string })[]
+  branches: DeskNamed[]
+  departments: DeskNamed[]
+  customers: (DeskNamed & { currency: string, branch: string })[]
+  suppliers: (DeskNamed & { currency: string })[]
+  items: (DeskNamed & { price: string, unit: string })[]
+  entries: { number: string, date: string, description: string, document: string, amount: string }[]
+}
+
+/** A number as people type it, with a comma or a point. */
+export const typedNumber = (text: string) => text.trim().replace(',', '.')
+export const typedAmount = (text: string): Decimal => parseDecimal(typedNumber(text)) ?? zero
+export const deskMoney = numberFormat('#,##0.00', 'en-GB')
+/** The look of the desk's fields. */
+export const deskField = 'w-full rounded-md border border-default bg-default px-2 py-1'
+
+/** Sends a document of the desk; what is wrong with it comes as a sentence. */
+export function useDeskPost(posted: () => void) {
+  const problem = ref('')
+  const posting = ref(false)
+  const toast = useToast()
+  async function send(document: DeskDocument): Promise<boolean> {
+    posting.value = true
+    problem.value = ''
+    try {
+      const { number } = await api<{ number: string }>('/api/desk/documents', { method: 'POST', body: document })
+      toast.add({ title: `Posted as ${number}. Reports show it when they are refreshed.`, icon: 'i-lucide-check', color: 'success' })
+      posted()
+      return true
+    } catch (error) {
+      problem.value = (error as Error).message
+      return false
+    } finally {
+      posting.value = false
+    }
+  }
+  return { problem, posting, send }
+}

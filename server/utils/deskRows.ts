@@ -1,0 +1,16 @@
+import { sql, type SQL } from 'drizzle-orm'
+import { PgDialect } from 'drizzle-orm/pg-core'
+import { valueAt } from '../../core/dataset/records'
+import { plainText } from '../../core/formula/functions'
+import { dayText } from '../../core/value/date'
+import { type Estante, sourceSchema } from '../estante'
+
+/** A table of the demo company. */
+export const deskTable = (name: string) => sql`${sql.identifier(sourceSchema)}.${sql.identifier(name)}`
+
+/** Rows of a statement over the demo company, all values as text. */
+export async function deskRows<K extends string>(app: Estante, statement: SQL, columns: readonly K[]): Promise<Record<K, string>[]> {
+  const { sql: text, params } = new PgDialect().sqlToQuery(statement)
+  const found = await app.engine.query({ text, values: params, columns: columns.map(path => ({ path, type: 'text' as const })) }, { client: 'desk' })
+  return Array.from({ length: found.count }, (_row, row) => Object.fromEntries(columns.map((path, at) => [path, plainText(valueAt(found.columns[at]!, row), dayText)])) as Record<K, string>)
+}
