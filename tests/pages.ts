@@ -25,7 +25,7 @@ export async function composeReport(db: PGlite, catalog: Catalog, definition: Re
   const plan = planDataSet({ levels, catalog: report.model.catalog, tables: report.model.tables, schema: 'company', used: usedFields(report, true), parameterTypes: report.parameterTypes, parameters: values, today: clock })
   let data: DataRecords | undefined
   for await (const chunk of readRecords(plan, plainFetch(db), { chunk: 1_000_000 })) data = chunk.records
-  const composer = new Composer(report.layout, { levels, parameters: values, today: clock, calendar: catalog.calendar!, boxes: true, pageCount: 0 })
+  const composer = new Composer(report.layout, { levels, parameters: values, today: clock, calendar: catalog.calendar!, boxes: true, keys: true, pageCount: 0 })
   const pages = [...composer.add(data!), ...composer.end()]
   return { pages, data: data!, notices: [...report.layout.notices, ...composer.notices()] }
 }

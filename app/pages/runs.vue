@@ -22,6 +22,8 @@ async function cancel(run: Kept): Promise<void> {
 }
 const to = (run: Kept) => ({ path: `/run/${run.report}`, query: { ...run.answers, ...(run.layout ? { 'page-layout': run.layout } : {}), 'kept-run': run.id } })
 const again = (run: Kept) => ({ path: `/run/${run.report}`, query: { ...run.answers, ...(run.layout ? { 'page-layout': run.layout } : {}) } })
+/** The run of the same report before this one. */
+const earlier = (run: Kept) => run.state === 'done' ? runs.value?.find(each => each.report === run.report && each.state === 'done' && each.startedAt < run.startedAt) : undefined
 const time = (text: string) => new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' }).format(new Date(text))
 const pages = (count: number) => `${count.toLocaleString('en')} ${count === 1 ? 'page' : 'pages'}`
 const seconds = (ms: number) => ms < 1000 ? `${ms} ms` : `${(ms / 1000).toFixed(1)} s`
@@ -51,6 +53,7 @@ const colours = { running: 'text-petrol-700 dark:text-petrol-300', done: 'text-m
             <td class="whitespace-nowrap px-4 py-1.5 text-right">
               <UButton v-if="run.state === 'running'" size="xs" variant="outline" color="neutral" class="mr-1" @click="cancel(run)">Cancel</UButton>
               <UButton size="xs" variant="outline" color="neutral" :to="to(run)" :aria-label="`Open ${run.name}, ${pages(run.pages)}`">Open</UButton>
+              <UButton v-if="earlier(run)" size="xs" variant="outline" color="neutral" class="ml-1" :to="{ path: '/changes', query: { before: earlier(run)!.id, now: run.id } }" :aria-label="`What changed in ${run.name} since the run before`">What changed</UButton>
               <UButton v-if="run.state !== 'running'" size="xs" variant="ghost" color="neutral" icon="i-lucide-rotate-cw" class="ml-1" :to="again(run)" :aria-label="`Run ${run.name} again`" />
             </td>
           </tr>

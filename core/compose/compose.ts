@@ -6,7 +6,8 @@ import { compileFormula, type Evaluate, Lineage, type Standing } from '../formul
 import { numberFormat } from '../value/numberFormat'
 import { decimal } from '../value/decimal'
 import type { GroupNode, Shaped } from '../shape/groups'
-import type { Day } from '../value/date'
+import { plainText } from '../formula/functions'
+import { type Day, dayText } from '../value/date'
 import { baseline, textWidth } from './fonts'
 import { shapeTable } from './grouping'
 import { datedSentence, type LayoutNotice } from './notices'
@@ -29,6 +30,8 @@ export interface ComposeOptions {
   today: Day
   /** make the boxes that the screen selects by */
   boxes?: boolean
+  /** with the boxes, what tells rows apart in any run */
+  keys?: boolean
   /** where each box stands is kept here, for what is behind a figure */
   trace?: Standing[]
   /** pages of the whole run, where an earlier pass has counted them */
@@ -515,19 +518,35 @@ export class Composer {
     this.page!.items.push({ kind: 'fill', x: this.left + x, y, width, height, colour })
   }
 
-  box(block: string, part: BoxPart, cell: string | undefined, x: number, y: number, width: number, height: number, at: Standing, rowId?: string): void {
+  box(block: string, part: BoxPart, cell: string | undefined, x: number, y: number, width: number, height: number, at: Standing, rowId?: string, key?: string): void {
     if (!this.options.boxes) return
     const row = at.from + (at.level === 0 ? this.recordsBefore : 0)
-    this.page!.boxes.push({ block, part, cell, x: this.left + x, y, width, height, level: at.level, row, ...(rowId ? { rowId } : {}), ...(this.options.trace ? { standing: this.options.trace.push(at) - 1 } : {}) })
+    this.page!.boxes.push({ block, part, cell, x: this.left + x, y, width, height, level: at.level, row, ...(rowId ? { rowId } : {}), ...(key === undefined ? {} : { key }), ...(this.options.trace ? { standing: this.options.trace.push(at) - 1 } : {}) })
+  }
+
+  /** What tells a row of a block from all others in any run: the key of its record, or the labels of its groups, under the record in which the block stands. Nothing where it only stands again. */
+  rowKey(at: Standing): string | undefined {
+    if (!this.options.keys || at.continued) return undefined
+    const within = at.outer ?? this.standing
+    if (at.covered?.line || (!at.covered && at.to - at.from === 1)) return this.recordKey(at.level, at.from)
+    const labels: string[] = []
+    for (let node = at.covered?.node; node && node.depth >= 0; node = node.parent) labels.unshift(node.others ? 'all others' : node.label)
+    return JSON.stringify([within.to - within.from === 1 ? this.recordKey(within.level, within.from) : '', ...labels])
+  }
+
+  private recordKey(level: number, row: number): string {
+    const { columns } = this.data.levels[level]!
+    return JSON.stringify(this.options.levels[level]!.key.map(path => columns[path] ? plainText(valueAt(columns[path], row), dayText) : row))
   }
 
   private* panel(panel: PreparedPanel, at: Standing): Generator<Page> {
     this.open()
+    const key = this.rowKey(at)
     const { pieces, height } = measurePanel(this, panel, at)
     if (this.y > this.bodyTop && this.y + height > this.bodyBottom) yield* this.newPage()
     if (panel.block.atBottom) this.y = Math.max(this.y, this.bodyBottom - height)
     if (this.y + height <= this.bodyBottom) {
-      this.drawPanel(panel, pieces, this.y, height, at)
+      this.drawPanel(panel, pieces, this.y, height, at, key)
       this.y += height
       return
     }
@@ -536,7 +555,7 @@ export class Composer {
     let part: PanelPiece[] = []
     let first = 0
     let bottom = 0
-    const drawPart = () => this.drawPanel(panel, part.map(piece => ({ ...piece, y: piece.y - first })).sort((a, b) => a.id < b.id ? -1 : a.id > b.id ? 1 : a.y - b.y), shift + first, bottom - first, at)
+    const drawPart = () => this.drawPanel(panel, part.map(piece => ({ ...piece, y: piece.y - first })).sort((a, b) => a.id < b.id ? -1 : a.id > b.id ? 1 : a.y - b.y), shift + first, bottom - first, at, key)
     for (const piece of [...pieces].sort((a, b) => a.y - b.y)) {
       if (part.length && shift + piece.y + piece.height > this.bodyBottom) {
         drawPart()
@@ -552,9 +571,9 @@ export class Composer {
     this.y = Math.min(shift + bottom, this.bodyBottom)
   }
 
-  private drawPanel(panel: PreparedPanel, pieces: readonly PanelPiece[], top: number, height: number, at: Standing): void {
+  private drawPanel(panel: PreparedPanel, pieces: readonly PanelPiece[], top: number, height: number, at: Standing, key?: string): void {
     const { block } = panel
-    this.box(block.id, 'block', undefined, 0, top, bodyWidth(this.layout.page), height, at)
+    this.box(block.id, 'block', undefined, 0, top, bodyWidth(this.layout.page), height, at, undefined, key)
     if (this.options.boxes) this.itemBoxes(block.id, pieces, top, at)
     for (const piece of pieces) {
       const y = top + piece.y

@@ -40,6 +40,8 @@ export interface Box {
   part: BoxPart
   /** id of the table's row */
   rowId?: string
+  /** tells what it prints from all else of its kind in any run: of whole rows and panels, only where asked for */
+  key?: string
   /** number under which the composer keeps where it stands, for what is behind a figure */
   standing?: number
   /** id of the panel item or table column; undefined for a whole block or row */

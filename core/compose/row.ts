@@ -185,7 +185,7 @@ export function drawRow(composer: Composer, table: PreparedTable, measured: Meas
   const { id } = table.block
   const part: BoxPart = row.row.kind
   measured.said.forEach((text, key) => repeats.set(key, text))
-  composer.box(id, part, undefined, table.x, top, table.width, height, at, row.row.id)
+  composer.box(id, part, undefined, table.x, top, table.width, height, at, row.row.id, part === 'titles' || part === 'forward' || part === 'brought' ? undefined : composer.rowKey(at))
   if (measured.fill) composer.fill(table.x, top, table.width, height, measured.fill)
   for (const cell of measured.cells) if (cell.style.fill && cell.style.fill !== measured.fill) composer.fill(cell.x, top, cell.width, height, cell.style.fill)
   border(composer, table, row.above, top, true)

@@ -108,7 +108,7 @@ export class RunMeter {
 }
 
 /** A composer for a run; the time that it takes is counted by its caller. */
-export function composerOf(run: ReadyRun, more: { boxes?: boolean, pageCount?: number } = {}): Composer {
+export function composerOf(run: ReadyRun, more: { boxes?: boolean, keys?: boolean, pageCount?: number } = {}): Composer {
   // the machine's zone is the company's
   const printed = new Intl.DateTimeFormat(run.definition.language, { dateStyle: 'medium', timeStyle: 'short' }).format(run.moment ?? Date.now())
   return new Composer(run.report.layout, { levels: run.report.tree.levels, parameters: run.parameters, today: run.today, ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}), printed, ...more })
@@ -149,7 +149,7 @@ export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, bo
   const { layout } = run.report
   const chunk = layout.needsAll ? Number.MAX_SAFE_INTEGER : rootsPerChunk
   const compose = async function* (pageCount: number | undefined, counted: RunMeter): AsyncGenerator<Page> {
-    const composer = composerOf(run, { boxes, ...(pageCount === undefined ? {} : { pageCount }) })
+    const composer = composerOf(run, { boxes, keys: boxes, ...(pageCount === undefined ? {} : { pageCount }) })
     const timed = function* (pages: Generator<Page>): Generator<Page> {
       for (;;) {
         const start = performance.now()

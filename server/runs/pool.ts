@@ -6,7 +6,8 @@ import { workerFile } from '../root'
 import type { SourceEngine } from '../sources/engine'
 import { RunError, type RunInput } from './execute'
 import { serveEngine } from './remote'
-import type { RunOutput, RunProgress, RunResult, RunTask, TaskFailure } from './run.worker'
+import type { RunChanges } from './changes'
+import type { KeptPages, RunOutput, RunProgress, RunResult, RunTask, TaskFailure } from './run.worker'
 
 let clients = 0
 
@@ -32,6 +33,11 @@ export class RunPool {
   /** What the tie-outs of a report come to. */
   tieOuts(input: RunInput, signal?: AbortSignal): Promise<TieOutResult[]> {
     return this.withEngine(port => ({ kind: 'tieOuts', input, port }), { signal }) as Promise<TieOutResult[]>
+  }
+
+  /** What two runs of a report differ in. */
+  async changes(input: RunInput, before: KeptPages, now: KeptPages): Promise<RunChanges> {
+    return checked(await this.pool.run({ kind: 'changes', input, before, now } satisfies RunTask)) as RunChanges
   }
 
   /** Each document of kept pages as a PDF of its own, in a ZIP file. */

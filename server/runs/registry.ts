@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { RunError, type RunInput } from './execute'
+import type { RunChanges } from './changes'
 import type { RunPool } from './pool'
 import type { RunOutput, RunResult } from './run.worker'
 import { readPages } from './spool'
@@ -92,6 +93,12 @@ export class RunRegistry {
     return [...this.runs.values()].reverse()
   }
 
+  /** The finished run of the same report and layout before this one. */
+  earlier(run: RunRecord): RunRecord | undefined {
+    const list = this.list()
+    return list.slice(list.indexOf(run) + 1).find(each => each.report === run.report && each.state === 'done' && each.input.layout === run.input.layout)
+  }
+
   /** A file of a finished run: made once, then kept as long as the run. */
   async written(run: RunRecord, output: FileOutput): Promise<string> {
     const key = JSON.stringify(output)
@@ -110,6 +117,11 @@ export class RunRegistry {
     }
     await file.made
     return file.path
+  }
+
+  /** What a run differs in from one before it. */
+  changes(before: RunRecord, now: RunRecord): Promise<RunChanges> {
+    return this.pool.changes(now.input, { pages: before.file, places: before.places }, { pages: now.file, places: now.places })
   }
 
   private async write(run: RunRecord, output: FileOutput, path: string): Promise<void> {

@@ -25,6 +25,7 @@ import { remoteFetch } from './remote'
 import { PageSpool, readPages } from './spool'
 import type { TieOutResult } from '../../core/tieout/check'
 import { tieOutResults } from './tieOuts'
+import { changesOf } from './changes'
 
 /** What is to become of a run. */
 export type RunOutput =
@@ -39,7 +40,11 @@ export type RunTask =
   | { kind: 'run', input: RunInput, output: RunOutput, port: MessagePort }
   | { kind: 'preview', input: RunInput, limit: number, port: MessagePort }
   | { kind: 'firstPage' | 'tieOuts', input: RunInput, port: MessagePort }
+  | { kind: 'changes', input: RunInput, before: KeptPages, now: KeptPages }
   | { kind: 'pdf' | 'documents', title: string, pages: string, places: number[], file: string }
+
+/** The pages that a run has kept: their file, and where each begins. */
+export interface KeptPages { pages: string, places: number[] }
 
 /** `kept` is where all pages and documents begin, for a run that keeps its pages: news on the way may come late or not at all. */
 export interface RunResult { kept?: { places: number[], outline: RunProgress['outline'] }, pages: number, rows: Record<string, number>, ms: { fetch: number, shape: number, compose: number, write: number }, /** what the report's tie-outs came to */ tieOuts?: TieOutResult[] }
@@ -57,6 +62,7 @@ export default async function work(task: RunTask): Promise<unknown> {
       case 'preview': return await preview(task)
       case 'firstPage': return await firstPage(task)
       case 'tieOuts': return await tieOutResults(readyRun(task.input, true), remoteFetch(task.port))
+      case 'changes': return await changesOf(task)
       case 'pdf': return await pdfOfPages(task)
       case 'documents': return await documentsOfPages(task)
     }

@@ -13,7 +13,7 @@ import type { TieOutResult } from '../../../core/tieout/check'
 import { clock } from '../../../demo/clock'
 
 interface Loaded { id: string, name: string, shelf: string, definition: ReportDefinition }
-interface RunState { state: 'running' | 'done' | 'failed' | 'cancelled', pages: number, outline: { page: number, label: string }[], startedAt: string, rows?: Record<string, number>, sentences?: string[], tieOuts?: TieOutResult[] }
+interface RunState { state: 'running' | 'done' | 'failed' | 'cancelled', pages: number, outline: { page: number, label: string }[], startedAt: string, rows?: Record<string, number>, sentences?: string[], tieOuts?: TieOutResult[], earlier?: string }
 
 const route = useRoute()
 const router = useRouter()
@@ -23,10 +23,12 @@ const runId = ref('')
 const state = ref<RunState['state']>()
 const startedAt = ref('')
 const ties = shallowRef<TieOutResult[]>([])
+/** id of the run of this report before this one, as long as it is kept */
+const earlier = ref('')
 const count = ref(0)
 const outline = ref<{ page: number, label: string }[]>([])
-const pages = shallowRef<ReadonlyMap<number, Page>>(new Map())
 const problem = ref('')
+const { pages, want, wantInView } = useRunPages(runId, count, problem)
 const slow = ref(false)
 const search = ref('')
 const zoom = ref(1.12)
@@ -112,10 +114,11 @@ async function run(kept = ''): Promise<void> {
       outline.value.push(...news.outline)
       count.value = news.pages
       startedAt.value = news.startedAt
-      if (news.pages) await want(range.from, range.to)
+      if (news.pages) await wantInView()
       if (news.state !== 'running') {
         state.value = news.state
         ties.value = news.tieOuts ?? []
+        earlier.value = news.earlier ?? ''
         if (news.state === 'failed') problem.value = news.sentences!.join(' ')
         break
       }
@@ -128,31 +131,6 @@ async function run(kept = ''): Promise<void> {
   } finally {
     clearTimeout(timer)
     if (mine === turn) slow.value = false
-  }
-}
-
-let range = { from: 0, to: 3 }
-const asked = new Set<string>()
-async function want(from: number, to: number): Promise<void> {
-  range = { from, to: Math.max(to, from + 2) }
-  const missing = Array.from({ length: Math.min(range.to, count.value) - from }, (_, index) => from + index).filter(page => !pages.value.has(page))
-  if (!missing.length || !runId.value) return
-  const key = `${runId.value} ${missing[0]} ${missing.at(-1)}`
-  if (asked.has(key)) return
-  asked.add(key)
-  const id = runId.value
-  try {
-    const got = await api<Page[]>(`/api/runs/${id}/pages?from=${missing[0]}&to=${missing.at(-1)! + 1}`)
-    if (id !== runId.value) return
-    const next = new Map(pages.value)
-    got.forEach((page, index) => next.set(missing[0]! + index, page))
-    // far pages are let go, so that memory stays level
-    for (const page of next.keys()) if (next.size > 60 && (page < range.from - 30 || page > range.to + 30)) next.delete(page)
-    pages.value = next
-  } catch (error) {
-    problem.value = (error as Error).message
-  } finally {
-    asked.delete(key)
   }
 }
 
@@ -210,6 +188,7 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
       <RunTieOuts v-if="ties.length" :results="ties" :language="report!.definition.language" />
       <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-refresh-cw" aria-label="Refresh: read the rows again" @click="run()" />
       <UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-pencil" :to="`/reports/${report.id}/page`">Edit</UButton>
+      <UTooltip text="What changed since the run before"><UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-diff" aria-label="What changed since the run before" :disabled="state !== 'done' || !earlier" :to="{ path: '/changes', query: { before: earlier, now: runId } }" /></UTooltip>
       <select v-if="layouts.length" v-model="layout" class="rounded-md border border-default bg-default px-2 py-1 text-sm" aria-label="Layout"><option value="">{{ layoutNamed(report!.definition).name }}</option><option v-for="each in layouts.filter(name => name !== layoutNamed(report!.definition).name)" :key="each" :value="each">{{ each }}</option></select>
       <UTooltip text="An address for a spreadsheet"><UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-link" aria-label="Refresh addresses for a spreadsheet" :aria-pressed="addresses" @click="addresses = !addresses" /></UTooltip>
       <UTooltip text="Print"><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-printer" aria-label="Print" :disabled="state !== 'done' || !count" @click="print" /></UTooltip>
