@@ -50,7 +50,9 @@ async function compare(): Promise<void> {
   void router.replace({ query: { before: before.value, now: now.value } })
   try {
     changes.value = await api<RunChanges>(`/api/runs/${now.value}/changes?since=${encodeURIComponent(before.value)}`)
-    void nextTick(() => sides.forEach(side => side.want(0, 3)))
+    await nextTick()
+    for (const side of sides) void side.want(0, 3)
+    setTimeout(() => choose(0), 50)
   } catch (error) {
     problem.value = (error as Error).message
   }
@@ -117,7 +119,7 @@ const optionWords = (each: Kept) => [moment(each), ...each.asked].join(' · ')
 
 <template>
   <div class="flex h-dvh flex-col">
-    <TopBar :crumbs="[{ label: 'Runs', to: '/runs' }, { label: name }]"><span class="text-sm text-muted">What changed</span></TopBar>
+    <TopBar :crumbs="[{ label: 'Runs', to: '/runs' }, { label: name, to: now ? `/run/${run(now)?.report}?kept-run=${now}` : '/runs' }, { label: 'What changed' }]" />
     <Notice v-if="problem" :text="problem" kind="error"><UButton size="xs" variant="outline" color="neutral" to="/runs">To the runs</UButton></Notice>
     <div class="flex min-h-0 grow">
       <aside class="bar flex w-[300px] shrink-0 flex-col border-r border-default" aria-label="Changes">
@@ -147,7 +149,7 @@ const optionWords = (each: Kept) => [moment(each), ...each.asked].join(' · ')
         </div>
       </aside>
       <main v-for="side in sides" :key="side.which" class="flex min-w-0 flex-1 basis-0 flex-col border-r border-default last:border-0" :aria-label="`Pages ${side.words.toLowerCase()}`">
-        <div class="flex items-center gap-2 border-b border-default bg-default px-3 py-1.5 text-sm">
+        <div class="flex h-11 items-center gap-2 border-b border-default bg-default px-3 text-sm">
           <span class="font-semibold">{{ side.words }}</span>
           <select v-if="side.which === 'before'" v-model="before" class="min-w-0 grow truncate rounded-md border border-default bg-default px-2 py-1" aria-label="The run before"><option v-for="each in others" :key="each.id" :value="each.id">{{ optionWords(each) }}</option></select>
           <span v-else class="min-w-0 grow truncate py-1 text-muted">{{ run(now) ? optionWords(run(now)!) : '' }}</span>
@@ -157,7 +159,7 @@ const optionWords = (each: Kept) => [moment(each), ...each.asked].join(' · ')
           <SheetView ref="views" :count="side.count.value" :pages="side.pages.value" :width="size.width" :height="size.height" :zoom="zoom" @range="side.want">
             <template #default="{ index }">
               <button
-                v-for="mark in marks[side.which].get(index)" :key="mark.key" class="absolute border-l-2" :class="[markLook[mark.kind], mark.index === chosen ? 'ring-2 ring-petrol-600' : '']" :title="mark.hint" :aria-label="mark.hint" :data-mark="mark.kind" tabindex="-1"
+                v-for="mark in marks[side.which].get(index)" :key="mark.key" class="absolute border-l-2 mix-blend-multiply" :class="[markLook[mark.kind], mark.index === chosen ? 'ring-2 ring-petrol-600' : '']" :title="mark.hint" :aria-label="mark.hint" :data-mark="mark.kind" tabindex="-1"
                 :style="{ left: `${mark.place.x * zoom}px`, top: `${mark.place.y * zoom}px`, width: `${mark.place.width * zoom}px`, height: `${mark.place.height * zoom}px` }" @click="choose(mark.index)"
               />
             </template>

@@ -17,7 +17,7 @@ const lines = ref<Line[]>([fresh()])
 const seller = computed(() => props.desk.suppliers.find(each => each.code === supplier.value))
 const name = (code: string) => props.desk.accounts.find(each => each.code === code)?.name ?? ''
 const goods = computed(() => lines.value.reduce<Decimal>((sum, line) => add(sum, typedAmount(line.amount)), zero))
-const ready = computed(() => seller.value && number.value.trim() && lines.value.some(line => line.account && line.amount.trim()))
+const ready = computed(() => supplier.value.trim() && number.value.trim() && lines.value.some(line => line.account && line.amount.trim()))
 async function post(): Promise<void> {
   const bought = lines.value.filter(line => line.account || line.amount.trim()).map(line => ({ ...line, description: line.description.trim() || name(line.account), amount: typedNumber(line.amount) }))
   if (!await send({ kind: 'bill', bill: { date: date.value, supplier: supplier.value, branch: branch.value, supplierNumber: number.value, lines: bought } })) return
@@ -30,7 +30,7 @@ async function post(): Promise<void> {
   <form aria-label="Bill" @submit.prevent="post">
     <div class="flex flex-wrap gap-4 pb-4">
       <label class="text-sm"><span class="block text-muted">Date</span><input v-model="date" type="date" :class="deskField"></label>
-      <label class="w-32 text-sm"><span class="block text-muted">Supplier</span><input v-model="supplier" list="desk-suppliers" :class="deskField" placeholder="S-001"></label>
+      <label class="w-32 text-sm"><span class="block text-muted">Supplier</span><input v-model="supplier" list="desk-suppliers" :class="deskField" placeholder="V-001"></label>
       <p class="min-w-0 grow self-end truncate pb-1.5 text-sm text-muted">{{ seller ? `${seller.name}, in ${seller.currency}` : '' }}</p>
       <label class="w-40 text-sm"><span class="block text-muted">Number on the bill</span><input v-model="number" :class="deskField"></label>
       <label class="w-44 text-sm"><span class="block text-muted">Branch</span><select v-model="branch" :class="deskField"><option v-for="each in desk.branches" :key="each.code" :value="each.code">{{ each.name }}</option></select></label>

@@ -65,7 +65,7 @@ async function post(): Promise<void> {
     </table>
     <p v-else-if="payer" class="text-sm text-muted">No invoice of this customer is open in this branch; what is received stays on the customer’s account.</p>
     <p v-else class="text-sm text-muted">Choose a customer to see the open invoices.</p>
-    <div class="flex items-center gap-3 pt-3"><UButton type="submit" :loading="posting" :disabled="!payer || !amount.trim() || compareDecimals(left, zero) < 0">Post</UButton>
+    <div class="flex items-center gap-3 pt-3"><UButton type="submit" :loading="posting" :disabled="!customer.trim() || !amount.trim() || compareDecimals(left, zero) < 0">Post</UButton>
       <span v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</span>
       <span v-else-if="compareDecimals(left, zero) < 0" class="text-sm text-error" role="status">The invoices take {{ deskMoney(subtract(zero, left)) }} more than was received.</span>
       <span v-else-if="compareDecimals(left, zero) > 0" class="text-sm text-muted" role="status">{{ deskMoney(left) }} stays on the customer’s account.</span>
