@@ -142,9 +142,12 @@ describe('purchasing', () => {
     const whole = await figures()
     const schema = (await older.query<{ name: string }>('select current_schema() as name')).rows[0]!.name
     const gone = ['budgets', 'payment_applications', 'payments', 'supplier_bill_lines', 'supplier_bills', 'goods_receipt_lines', 'goods_receipts', 'purchase_order_lines', 'purchase_orders', 'purchase_request_lines', 'purchase_requests', 'stock_movements', 'stock_levels', 'item_suppliers', 'suppliers', 'buyers']
-    await older.exec(`drop table ${gone.join(', ')}; delete from journal_lines where journal_id in (select id from journals where source not in ('sales', 'receipt', 'application', 'manual')); delete from journals where source not in ('sales', 'receipt', 'application', 'manual'); update journals set description = 'Changed by hand' where id = 1`)
+    const tree = () => older.query('select * from accounts order by code')
+    const accounts = (await tree()).rows
+    await older.exec(`drop table ${gone.join(', ')}; delete from journal_lines where journal_id in (select id from journals where source not in ('sales', 'receipt', 'application', 'manual')); delete from journals where source not in ('sales', 'receipt', 'application', 'manual'); update journals set description = 'Changed by hand' where id = 1; alter table accounts drop column parent_code; delete from accounts where code in ('6100', '6101', '6102', '6103', '6000', '4000', '4200')`)
     await fillDemo(older, schema, 1)
     expect((await figures()).rows).toEqual(whole.rows)
+    expect((await tree()).rows).toEqual(accounts)
     expect((await older.query('select description from journals where id = 1')).rows).toEqual([{ description: 'Changed by hand' }])
     await fillDemo(older, schema, 1)
     expect((await figures()).rows).toEqual(whole.rows)

@@ -53,6 +53,7 @@ it('says in one sentence what is wrong', async () => {
   expect(await refused({ date: '2031-06-01' })).toMatch(/^No fiscal period holds 2031-06-01/)
   expect(await refused({ description: ' ' })).toMatch(/has no description/)
   expect(await refused(lines({ account: '6666' }))).toBe('Line 1 is on the account “6666”, which does not exist; choose one of the chart of accounts.')
+  expect(await refused(lines({ account: '6101' }))).toBe('Line 1 is on the account “6101”, a heading of the chart of accounts; choose one that stands under it.')
   expect(await refused(lines({ debit: '12.345' }))).toMatch(/^Line 1 has the amount “12.345”/)
   expect(await refused(lines({ credit: '1' }))).toBe('Line 1 needs a debit or a credit, and not both.')
   expect(await refused(lines({ branch: 'ZZ' }))).toMatch(/^Line 1 names a branch/)

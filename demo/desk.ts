@@ -65,8 +65,11 @@ export class DeskBooks {
     return (await this.ask<{ id: number }>(sql`select id from ${this.table('branches')} where code = ${code}`))[0]?.id
   }
 
-  async hasAccount(code: string): Promise<boolean> {
-    return (await this.ask(sql`select 1 from ${this.table('accounts')} where code = ${code}`)).length > 0
+  /** What is wrong with posting on an account; nothing where it exists and no others stand under it. */
+  async accountFault(code: string): Promise<string | undefined> {
+    const [found] = await this.ask<{ heading: boolean }>(sql`select exists (select 1 from ${this.table('accounts')} as below where below.parent_code = own.code) as heading from ${this.table('accounts')} as own where code = ${code}`)
+    if (!found) return `is on the account “${code}”, which does not exist; choose one of the chart of accounts.`
+    return found.heading ? `is on the account “${code}”, a heading of the chart of accounts; choose one that stands under it.` : undefined
   }
 }
 
@@ -89,7 +92,8 @@ export async function postEntry(db: Pick<PGlite, 'query'>, schema: string, entry
     const money = (text: string | undefined): Decimal => deskAmount(text) ?? fail(`has the amount “${text}”; write a positive amount with at most two decimals.`)
     const [debit, credit] = [money(line.debit), money(line.credit)]
     if ((compareDecimals(debit, zero) > 0) === (compareDecimals(credit, zero) > 0)) fail('needs a debit or a credit, and not both.')
-    if (!await books.hasAccount(line.account)) fail(`is on the account “${line.account}”, which does not exist; choose one of the chart of accounts.`)
+    const fault = await books.accountFault(line.account)
+    if (fault) fail(fault)
     const branch = await books.branch(line.branch)
     const [department] = line.department ? await books.ask<{ id: number }>(sql`select id from ${books.table('departments')} where code = ${line.department}`) : []
     if (!branch || (line.department && !department)) return fail('names a branch or department that does not exist; choose another.')

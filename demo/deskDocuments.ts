@@ -64,7 +64,7 @@ class Documents {
       const [item] = line.item ? await books.ask<{ id: number, code: string, name: string, unit: string, tax: string, price: string, cost: string | null }>(sql`select id, code, name, unit_code as unit, tax_code as tax, price::text, cost::text from ${books.table('items')} where code = ${line.item}`) : []
       if (line.item && !item) return fail(`sells the item “${line.item}”, which does not exist; choose one of the list.`)
       const account = item ? salesAccount(item.code) : line.account ?? ''
-      if (!item && !(await books.ask(sql`select 1 from ${books.table('accounts')} where code = ${account} and type = 'income'`)).length) return fail(account ? `is on the account “${account}”, which is no account of income; choose an item, or an account of income.` : 'sells nothing yet; choose an item, or an account of income.')
+      if (!item && !(await books.ask(sql`select 1 from ${books.table('accounts')} where code = ${account} and type = 'income' and code not in (select parent_code from ${books.table('accounts')} where parent_code is not null)`)).length) return fail(account ? `is on the account “${account}”, which is no account of income; choose an item, or an account of income.` : 'sells nothing yet; choose an item, or an account of income.')
       const price = line.price?.trim() ? cents(line.price) : item ? cents(item.price) : undefined
       if (price === undefined) return fail(`has the price “${line.price ?? ''}”; write a positive amount with at most two decimals.`)
       const thousandths = whole(quantity, 3)
@@ -180,7 +180,8 @@ class Documents {
     for (const [index, line] of bill.lines.entries()) {
       const amount = cents(line.amount)
       if (!amount) throw new DeskError(`Line ${index + 1} has the amount “${line.amount}”; write a number above zero with at most two decimals.`)
-      if (!await books.hasAccount(line.account)) throw new DeskError(`Line ${index + 1} is on the account “${line.account}”, which does not exist; choose one of the chart of accounts.`)
+      const fault = await books.accountFault(line.account)
+      if (fault) throw new DeskError(`Line ${index + 1} ${fault}`)
       const [department] = line.department ? await books.ask<{ id: number }>(sql`select id from ${books.table('departments')} where code = ${line.department}`) : []
       if (line.department && !department) throw new DeskError(`Line ${index + 1} names a department that does not exist; choose another.`)
       if (!line.description.trim()) throw new DeskError(`Line ${index + 1} has no description; say what was bought.`)

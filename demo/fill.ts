@@ -3,7 +3,7 @@ import { sql } from 'drizzle-orm'
 import { PgDialect } from 'drizzle-orm/pg-core'
 import { dayOf } from '../core/value/date'
 import { writeBooks } from './books'
-import { Ledger } from './ledger'
+import { chartOfAccounts, Ledger } from './ledger'
 import { clock, firstDay, writeMasters } from './masters'
 import { categoryPicture } from './pictures'
 import { Purchasing } from './purchasing'
@@ -53,7 +53,19 @@ async function bringUpToDate(db: PGlite, schema: string): Promise<void> {
     const items = `${quoted(schema)}.items`
     await db.exec(`begin; alter table ${items} add column cost numeric(12,2); update ${items} set cost = round(price * (48 + id * 7 % 29) / 100, 2); comment on column ${items}.cost is ${literal(comments['items.cost']!)}; commit`)
   }
+  const flat = !await has('accounts', 'parent_code')
+  if (flat) await db.exec(`alter table ${quoted(schema)}.accounts add column parent_code text references ${quoted(schema)}.accounts; comment on column ${quoted(schema)}.accounts.parent_code is ${literal(comments['accounts.parent_code']!)}`)
   if (!await has('supplier_bills', 'id') || !await has('budgets', 'version')) await addWhatCame(db, schema)
+  if (flat) await growTree(db, schema)
+}
+
+/** Headings of the tree of accounts, and what stands under them. */
+async function growTree(db: PGlite, schema: string): Promise<void> {
+  const table = `${quoted(schema)}.accounts`
+  await db.transaction(async (transaction) => {
+    for (const { code, rest } of chartOfAccounts) await transaction.query(`insert into ${table} values ($1, $2, $3, $4, $5, null) on conflict (code) do nothing`, [code, ...rest])
+    for (const { code, parent } of chartOfAccounts) if (parent) await transaction.query(`update ${table} set parent_code = $2 where code = $1`, [code, parent])
+  })
 }
 
 /** Purchasing came after sales, and the rest of the books after that. Rows of tables that were there already are left as they are; new accounts, journals and orders come beside them. */

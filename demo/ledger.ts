@@ -20,6 +20,19 @@ const accounts: [string, string, string, string, string][] = [
   ['6145', 'Advertising', 'expense', 'Operating expenses', 'debit'], ['7710', 'Exchange differences', 'expense', 'Financial', 'debit'], ['7790', 'Rounding differences', 'expense', 'Financial', 'debit'],
 ]
 
+/** Accounts that gather others in the tree of accounts; nothing is posted on them. */
+const headings: [string, string, string, string, string][] = [
+  ['4000', 'Sales of goods', 'income', 'Sales', 'credit'], ['4200', 'Work of the yard', 'income', 'Services', 'credit'], ['6000', 'People', 'expense', 'Personnel', 'debit'],
+  ['6100', 'Running the branches', 'expense', 'Operating expenses', 'debit'], ['6101', 'Premises', 'expense', 'Operating expenses', 'debit'], ['6102', 'Vehicles and travel', 'expense', 'Operating expenses', 'debit'], ['6103', 'Office', 'expense', 'Operating expenses', 'debit'],
+]
+const under: Record<string, string[]> = {
+  4000: ['4010', '4020', '4030', '4040', '4050', '4060'], 4200: ['4210', '4220'], 6000: ['6010', '6020', '6030'],
+  6100: ['6101', '6102', '6103', '6145'], 6101: ['6110', '6115', '6150'], 6102: ['6125', '6140'], 6103: ['6120', '6130', '6135', '6155'],
+}
+const parents = new Map(Object.entries(under).flatMap(([parent, codes]) => codes.map(code => [code, parent] as const)))
+/** The whole chart: code, name, type, class, natural side and the account that it stands under. */
+export const chartOfAccounts = [...headings, ...accounts].map(([code, ...rest]) => ({ code, rest, parent: parents.get(code) ?? null }))
+
 export interface Posting { account: string, branch: number, department?: number, /** cents of the company's currency; credits are negative */ amount: number }
 
 /** The books: a journal is posted whole, and only if it balances within each branch. */
@@ -31,7 +44,7 @@ export class Ledger {
   readonly resultAccounts = new Set(accounts.filter(([, , type]) => type === 'income' || type === 'expense').map(([code]) => code))
   readonly creditNatured = new Set(accounts.filter(row => row[4] === 'credit').map(([code]) => code))
   constructor(private readonly table: (name: string) => TableText, first: Day, last: Day) {
-    accounts.forEach(row => table('accounts').add(...row))
+    for (const { code, rest, parent } of chartOfAccounts) table('accounts').add(code, ...rest, parent)
     for (let year = dateParts(addMonths(first, -3)).year; dayOf(year, 4, 1) <= last; year++) this.openYear(year)
   }
 

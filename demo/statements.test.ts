@@ -2,18 +2,13 @@ import type { PGlite } from '@electric-sql/pglite'
 import fc from 'fast-check'
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { Catalog } from '../core/catalog/types'
-import { assembleReport, usedFields } from '../core/compose/assemble'
-import { Composer } from '../core/compose/compose'
-import type { LaidStatement, PreparedStatement } from '../core/compose/statement'
-import { planDataSet } from '../core/dataset/plan'
-import { readRecords } from '../core/dataset/read'
-import type { DataRecords } from '../core/dataset/records'
+import type { LaidStatement } from '../core/compose/statement'
 import type { StatementBlock } from '../core/definition/statementTypes'
 import type { ReportDefinition } from '../core/definition/types'
-import { readAnswers } from '../core/parameter/answers'
 import type { ReadyStatement } from '../core/statement/ready'
 import { add, compareDecimals, type Decimal, decimalText, negate, parseDecimal, round, subtract, trim, zero } from '../core/value/decimal'
-import { demoDatabase, plainFetch } from '../tests/support'
+import { layReport } from '../tests/statements'
+import { demoDatabase } from '../tests/support'
 import { clock } from './clock'
 import { statement } from './statements'
 
@@ -26,18 +21,7 @@ const rows = async <T = Record<string, string>>(text: string, values: unknown[] 
 const number = (value: unknown): Decimal => parseDecimal(String(value ?? 0))!
 const same = (a: Decimal | null, b: Decimal, what: string) => expect(decimalText(trim(a ?? zero)), what).toBe(decimalText(trim(b)))
 
-/** A statement as it is laid out, with the notices of its page. */
-async function laid(definition: ReportDefinition, answers: Record<string, string>): Promise<LaidStatement & { notices: string[], problems: string[] }> {
-  const report = assembleReport(definition, catalog)
-  const { values } = readAnswers(definition.parameters, answers, { today: clock, calendar: catalog.calendar! })
-  const plan = planDataSet({ levels: report.tree.levels, catalog: report.model.catalog, tables: report.model.tables, schema: 'company', used: usedFields(report, false), parameterTypes: report.parameterTypes, parameters: values, today: clock })
-  let data: DataRecords | undefined
-  for await (const chunk of readRecords(plan, plainFetch(db), { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
-  const composer = new Composer(report.layout, { levels: report.tree.levels, parameters: values, today: clock, calendar: catalog.calendar! })
-  const pages = [...composer.add(data!), ...composer.end()]
-  expect(pages.length).toBeGreaterThan(0)
-  return { ...composer.statement(report.layout.blocks[0] as PreparedStatement), notices: composer.notices().map(notice => notice.sentence), problems: [...report.tree.problems.map(problem => problem.sentence), ...report.layout.problems.map(problem => problem.sentence)] }
-}
+const laid = (definition: ReportDefinition, answers: Record<string, string>) => layReport(db, catalog, definition, answers)
 /** Exact figures of a line, by column; nothing of a line that is left out because all its figures are zero. */
 const exact = ({ shaped, columns }: LaidStatement, line: string): (Decimal | null)[] => shaped.rows.find(row => row.line.id === line && row.part === 'line')?.exact ?? columns.map(() => zero)
 const column = ({ columns }: LaidStatement, id: string) => columns.findIndex(each => each.id === id)

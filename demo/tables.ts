@@ -13,7 +13,7 @@ create table tax_rates (tax_code text not null references tax_codes, valid_from 
 create table payment_terms (code text primary key, name text not null, days integer not null);
 create table salespeople (id integer primary key, name text not null, branch_id integer not null references branches, email text);
 create table item_categories (id integer primary key, parent_id integer references item_categories, name text not null, picture text);
-create table accounts (code text primary key, name text not null, type text not null, class text not null, natural_side text not null);
+create table accounts (code text primary key, name text not null, type text not null, class text not null, natural_side text not null, parent_code text references accounts);
 create table items (id integer primary key, code text not null unique, name text not null, category_id integer references item_categories, unit_code text not null references units,
   tax_code text not null references tax_codes, price numeric(12,2) not null, net_weight numeric(10,3), cost numeric(12,2));
 create table customers (id integer primary key, code text not null unique, name text not null, address text, address_line_2 text, town_id integer references towns, tax_number text,
@@ -118,7 +118,7 @@ export const comments: Record<string, string> = {
   'towns': 'Towns', 'regions': 'Regions', 'countries': 'Countries', 'branches': 'Branches', 'salespeople': 'Salespeople',
   'payment_terms': 'Payment terms', 'payment_terms.days': 'Days from the document’s date until it is due',
   'orders': 'Sales orders', 'order_lines': 'Lines of sales orders',
-  'accounts': 'Chart of accounts', 'accounts.natural_side': 'debit or credit',
+  'accounts': 'Chart of accounts', 'accounts.natural_side': 'debit or credit', 'accounts.parent_code': 'Account that it stands under in the tree; nothing is posted on one that others stand under',
   'journals': 'Journals: each balances within each branch', 'journals.is_closing': 'Closes a fiscal year',
   'budgets': 'Budgets by account, branch and period', 'budgets.version': 'original or revised', 'budgets.amount': 'In the account’s natural sign, in the company’s currency',
   'journal_lines': 'Journal lines, in the company’s currency',

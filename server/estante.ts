@@ -4,7 +4,10 @@ import { applySettings, type SourceSettings } from '../core/catalog/settings'
 import type { Catalog } from '../core/catalog/types'
 import { answeredLabels, choiceProblems } from './runs/choices'
 import { withLetterhead } from '../core/definition/layout'
+import { chartQuery, unitsQuery } from '../core/dataset/ledgerSql'
+import { valueAt } from '../core/dataset/records'
 import type { ReportDefinition } from '../core/definition/types'
+import { type ChartRow, type LedgerMap, ledgerWords } from '../core/statement/ledger'
 import { clock } from '../demo/masters'
 import { demoReports } from '../demo/reports'
 import { projectRoot } from './root'
@@ -14,6 +17,27 @@ import { RunRegistry } from './runs/registry'
 import { demoFolder, SourceEngine } from './sources/engine'
 import { takeFolder } from './store/lock'
 import { Store } from './store/store'
+
+/** Texts of a statement, row by row. */
+async function textRows(engine: SourceEngine, { text, values }: { text: string, values: unknown[] }, count: number): Promise<(string | null)[][]> {
+  const rows = await engine.query({ text, values, columns: Array.from({ length: count }, (_, index) => ({ path: `t${index}`, type: 'text' as const })) })
+  return Array.from({ length: rows.count }, (_, row) => rows.columns.map(column => valueAt(column, row) as string | null))
+}
+
+/** The accounts of the source by their codes. */
+export async function chart(engine: SourceEngine, { accounts }: Pick<LedgerMap, 'accounts'>): Promise<ChartRow[]> {
+  return (await textRows(engine, chartQuery(accounts, sourceSchema), 4)).map(([code, name, type, group]) => ({ code: code ?? '', name: name ?? '', type: type ?? null, class: group ?? null }))
+}
+
+/** The books as somebody said where they are, with what only the rows tell. */
+export async function withRows(engine: SourceEngine, said: LedgerMap): Promise<LedgerMap> {
+  const found: LedgerMap = { ...said, ...ledgerWords(await chart(engine, said), said) }
+  for (const key of ['branches', 'departments'] as const) {
+    const unit = found[key]
+    if (unit) found[key] = { ...unit, units: (await textRows(engine, unitsQuery(unit, sourceSchema), 2)).map(([code, name]) => ({ code: code ?? '', name: name ?? '' })) }
+  }
+  return found
+}
 
 /** The schema of the source's tables. */
 export const sourceSchema = 'company'
@@ -28,6 +52,8 @@ export interface Estante {
   runs: RunRegistry
   /** what the source holds, with what is kept with it; where the source is away, as it was last read */
   catalog: (again?: boolean) => Promise<Catalog>
+  /** what it holds by itself */
+  bareCatalog: () => Promise<Catalog>
   /** one sentence where the source cannot be read */
   sourceProblem: () => string
   settings: () => Promise<SourceSettings>
@@ -77,7 +103,8 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
           const found = await engine.catalog({ client: 'catalog' })
           problem = ''
           await store.keepCatalog(sourceId, found).catch(() => {})
-          return applySettings(found, settings)
+          const applied = applySettings(found, settings)
+          return settings.ledger && applied.ledger ? { ...applied, ledger: await withRows(engine, applied.ledger) } : applied
         } catch (error) {
           catalog = undefined
           problem = error instanceof Error ? error.message : String(error)
@@ -93,7 +120,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     }
     const runs = new RunRegistry(runsFolder, pool)
     return {
-      store, engine, pool, runs, catalog: readCatalog, sourceProblem: () => problem,
+      store, engine, pool, runs, catalog: readCatalog, bareCatalog: () => engine.catalog({ client: 'catalog' }), sourceProblem: () => problem,
       settings: () => store.settings(sourceId),
       saveSettings: async (settings) => {
         await store.saveSettings(sourceId, settings)

@@ -293,6 +293,7 @@ const canAdd = (bracket: Bracket) => bracket.level >= 0 && !!layoutOf(definition
       >{{ mark.label }}</button>
       <div v-if="dropAt" class="pointer-events-none absolute inset-x-1 h-[3px] bg-apricot-500" :style="{ top: px(dropAt.y) }" />
     </div>
+    <StatementFolds v-if="page" :folds="sheet.folds(page)" :zoom="zoom" @toggle="sheet.toggleFold" />
     <div ref="surface" class="absolute inset-0 cursor-default outline-none" tabindex="0" :aria-label="`Page ${index + 1}`" @pointerdown="select" @dblclick="write" @keydown.enter.prevent.self="write">
       <div v-if="band" class="pointer-events-none absolute" :style="{ ...place(band), background: 'rgb(224 122 63 / .09)' }" />
       <div v-if="sheet.selection?.part === 'block'" class="pointer-events-none absolute border-2 border-apricot-500/60" :style="brackets.find(each => each.id === sheet.selection!.block) ? { left: px(page?.width ? layout.page.margins.left - 3 : 0), right: px(layout.page.margins.right - 3), top: px(brackets.find(each => each.id === sheet.selection!.block)!.top - 2), height: px(brackets.find(each => each.id === sheet.selection!.block)!.bottom - brackets.find(each => each.id === sheet.selection!.block)!.top + 4) } : { display: 'none' }" />

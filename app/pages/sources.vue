@@ -59,7 +59,7 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
     <TopBar home><span v-if="catalog" class="text-sm text-muted">Cais Velho · {{ catalog.tables.length }} tables{{ catalog.calendar ? ` · fiscal years ${catalog.calendar.periods[0]!.year} to ${catalog.calendar.periods.at(-1)!.year}` : '' }}</span><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-book-open" :aria-pressed="books" @click="books = !books">The books</UButton><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-refresh-cw" aria-label="Read the tables again" @click="load(true)" /></TopBar>
     <Notice v-if="problem" :text="problem" kind="error"><UButton size="xs" variant="outline" color="neutral" @click="load()">Try again</UButton></Notice>
     <Notice v-if="away" :text="`${away} The tables are shown as they were read last.`" />
-    <SourceBooks v-if="books" @close="books = false" @problem="text => problem = text" />
+    <SourceBooks v-if="books && catalog" :catalog="catalog" @close="books = false" @problem="text => problem = text" @kept="load(true)" />
     <TableFinder v-if="catalog" v-model="chosen" v-model:column="column" :catalog="catalog">
       <template #more>
         <div class="mt-4 flex flex-wrap gap-8">

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import * as edits from '../../core/definition/edits'
 import { withLetterhead } from '../../core/definition/layout'
+import { statementsOf } from '../../core/dataset/ledgerSql'
 import type { Box, Page } from '../../core/compose/page'
 import type { LayoutNotice } from '../../core/compose/notices'
 import type { LayoutProblem } from '../../core/compose/prepare'
@@ -27,6 +28,8 @@ export const printedNow = (language: string) => new Intl.DateTimeFormat(language
 export const useSheet = defineStore('sheet', () => {
   const report = useReport()
   const pages = shallowRef<ReadonlyMap<number, Page>>(new Map())
+  const statements = computed<ReadonlySet<string>>(() => new Set(report.definition ? statementsOf(report.definition).map(block => block.id) : []))
+  const { folded, folds, toggle: toggleFold, all: foldAll } = useFolds(pages, statements)
   const count = ref(0)
   const total = ref<number>()
   const problems = shallowRef<LayoutProblem[]>([])
@@ -155,5 +158,5 @@ export const useSheet = defineStore('sheet', () => {
   watch(() => report.rows, rows => rows && worker && sendRows())
   watch(() => [report.definition, report.layout?.name, report.letterhead], () => worker && report.rows && compose())
 
-  return { pages, count, total, problems, notices, needsAll, traced, trace, seek, failed, selection, editing, start, stop, want }
+  return { pages: folded, folds, toggleFold, foldAll, count, total, problems, notices, needsAll, traced, trace, seek, failed, selection, editing, start, stop, want }
 })

@@ -1,6 +1,7 @@
 import type { FiscalCalendar } from '../statement/calendar'
 import type { LedgerMap } from '../statement/ledger'
 import type { ValueType } from '../dataset/records'
+import type { Day } from '../value/date'
 
 /** A column of a table of a source. */
 export interface CatalogColumn {
@@ -49,6 +50,8 @@ export interface Catalog {
   calendar?: FiscalCalendar
   /** where it keeps its books: as said, or as found */
   ledger?: LedgerMap
+  /** first and last day of its postings */
+  posted?: { first: Day, last: Day }
 }
 
 /** What people call a column: its kept caption, what stands before a colon in its comment (“Amount due: total less what is paid”), or its readable name. */

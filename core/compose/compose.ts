@@ -442,6 +442,7 @@ export class Composer {
     // a page top and foot that leave no room would never end; the body keeps a third of the page
     const least = page.height / 3
     if (this.bodyBottom - this.bodyTop < least) this.bodyBottom = this.bodyTop + least
+    if (this.options.boxes) this.page.bodyBottom = this.bodyBottom
     this.y = this.bodyTop
   }
 

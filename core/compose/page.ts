@@ -16,6 +16,8 @@ export interface Page {
   label?: string
   /** name of the document that starts here, where documents are written one by one */
   document?: string
+  /** where the page foot begins, or the lower margin */
+  bodyBottom?: number
   items: PageItem[]
   /** what can be selected, outer things before those inside them; only where asked for */
   boxes: Box[]

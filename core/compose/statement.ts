@@ -1,5 +1,6 @@
 import type { ColumnDefinition, RowDefinition, RowKind, TextStyle, ThemeDefinition } from '../definition/types'
 import type { StatementBlock, StatementColumn, StatementLine } from '../definition/statementTypes'
+import { statementRowId } from '../definition/statement'
 import type { LevelInfo } from '../dataset/levels'
 import { tableLevel } from '../dataset/levels'
 import { columnOf, type DataRecords } from '../dataset/records'
@@ -47,7 +48,7 @@ export interface StatementSurroundings {
 }
 
 /** Fields of its level that a statement reads. */
-export const statementFields = ['account', 'account_name', 'account_type', 'account_class', 'period', 'version', 'branch', 'department', 'debit', 'credit']
+export const statementFields = ['account', 'account_name', 'account_type', 'account_class', 'account_parent', 'period', 'version', 'branch', 'department', 'debit', 'credit']
 
 /** A level whose fields are the lines of a statement, so that formulas over them are formulas like any other. */
 export function lineLevel(lines: readonly StatementLine[]): LevelInfo {
@@ -119,11 +120,10 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
   const { block, theme } = prepared
   const records = run.data.levels[prepared.level]!
   const books = new LedgerFigures(records, prepared.ledger ?? { types: {}, retainedEarnings: '' })
-  const named = (codes: readonly string[]) => codes.map(code => ({ code, name: code }))
   let columns: StandingColumn[] = []
   try {
     if (!run.calendar) throw new ColumnError('The source has no fiscal calendar, so there are no periods for the columns of a statement.', '')
-    columns = standingColumns(block.columns.filter(column => !column.hidden || block.columns.some(other => other.of?.includes(column.id))), { calendar: run.calendar, anchor: formula => prepared.anchors.has(formula) ? run.evaluate(prepared.anchors.get(formula)!) : '', branches: named(books.branches), departments: named(books.departments) })
+    columns = standingColumns(block.columns.filter(column => !column.hidden || block.columns.some(other => other.of?.includes(column.id))), { calendar: run.calendar, anchor: formula => prepared.anchors.has(formula) ? run.evaluate(prepared.anchors.get(formula)!) : '', branches: books.branches, departments: books.departments })
   } catch (error) {
     if (!(error instanceof ColumnError)) throw error
     run.remark(`columns ${block.id}`, error.message)
@@ -183,11 +183,13 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
       newPage = true
       return
     }
-    const mark = line.footnote && part !== 'account' ? ` ${noteMark(block, line.footnote)}` : ''
-    const caption = account ? block.codes ? `${account.code}  ${account.name}` : account.name : part === 'line' && line.expand && shaped.rows[at - 1]?.line === line ? `Total ${lowered(captions.get(line.id)!)}${mark}` : `${captions.get(line.id)}${mark}`
-    const kind = kindOf(row, part === 'line' && !!line.expand && shaped.rows[at - 1]?.line === line)
-    const own: TextStyle | undefined = line.kind === 'blank' ? { size: 6, ...line.style } : line.kind === 'rule' ? { size: 2, ...line.style, ...{ above: line.style?.above ?? 'thin' } } : part === 'account' || part === 'opens' ? { ...line.style, bold: false, ...{ above: 'none', below: 'none' } } : line.style
-    rows.push({ row: rowOf(account ? `${line.id} ${account.code}` : part === 'opens' ? `${line.id} opens` : line.id, kind, own, line.kind === 'blank' || line.kind === 'rule' ? '' : caption, (line.indent ?? 0) + (account ? 1 : 0), texts[at]!, line.format && patternFor(block, row, shown[0]?.column ?? { id: '', kind: 'activity', width: 0 })), newPage })
+    const total = part === 'line' && !!line.expand && shaped.rows[at - 1]?.line === line
+    const mark = line.footnote && !account ? ` ${noteMark(block, line.footnote)}` : ''
+    const caption = account ? part === 'ends' ? `Total ${lowered(account.name)}` : block.codes ? `${account.code}  ${account.name}` : account.name : total ? `Total ${lowered(captions.get(line.id)!)}${mark}` : `${captions.get(line.id)}${mark}`
+    const kind = kindOf(row, total)
+    const own: TextStyle | undefined = line.kind === 'blank' ? { size: 6, ...line.style } : line.kind === 'rule' ? { size: 2, ...line.style, ...{ above: line.style?.above ?? 'thin' } } : part === 'line' ? line.style : { ...line.style, bold: false, ...{ above: part === 'ends' ? 'hair' : 'none', below: 'none' } }
+    const id = statementRowId({ line: line.id, part, path: account ? [...row.above ?? [], account.code] : [] })
+    rows.push({ row: rowOf(id, kind, own, line.kind === 'blank' || line.kind === 'rule' ? '' : caption, (line.indent ?? 0) + (account ? 1 + (row.above?.length ?? 0) : 0), texts[at]!, line.format && patternFor(block, row, shown[0]?.column ?? { id: '', kind: 'activity', width: 0 })), newPage })
     newPage = false
   })
   const head: PreparedRow = {
@@ -215,7 +217,7 @@ const scaleWords = (block: StatementBlock) => block.scale === 'units' ? block.cu
 /** Which kind of row of a table it looks like. */
 function kindOf(row: StatementRow, total = false): RowKind {
   const { line, part } = row
-  if (part === 'account') return 'extra'
+  if (part !== 'line' && part !== 'opens') return 'extra'
   if (line.kind === 'heading') return 'groupStart'
   if (line.kind === 'sum' || line.kind === 'formula' || total) return 'groupEnd'
   return 'line'

@@ -1,11 +1,12 @@
 import { sql, type SQL } from 'drizzle-orm'
+import { PgDialect } from 'drizzle-orm/pg-core'
 import type { Catalog, CatalogColumn } from '../catalog/types'
 import type { LedgerTable, StatementBlock, StatementColumn } from '../definition/statementTypes'
 import type { Block, ReportDefinition } from '../definition/types'
 import { arrayText } from '../formula/sql'
 import type { FiscalCalendar } from '../statement/calendar'
 import { neededPeriods, standingColumns } from '../statement/columns'
-import { debitNatured, type LedgerMap } from '../statement/ledger'
+import { debitNatured, type LedgerMap, type UnitTable } from '../statement/ledger'
 import { dayText } from '../value/date'
 
 /** A ledger table of a report with what its statements ask of it. */
@@ -62,17 +63,30 @@ function typesOf(statements: readonly StatementBlock[], map: LedgerMap): string[
 const text = (name: string, caption?: string): CatalogColumn => ({ name, type: 'text', databaseType: 'text', required: false, ...(caption ? { caption } : {}) })
 const money = (name: string): CatalogColumn => ({ name, type: 'number', scale: 2, databaseType: 'numeric', required: false, format: '#,##0.00' })
 
+/** The chart of accounts by its codes, as ledgerWords wants it: a statement with its values. */
+export function chartQuery(accounts: LedgerMap['accounts'], schema: string): { text: string, values: unknown[] } {
+  const of = (name: string) => sql`${sql.identifier(name)}::text`
+  const { sql: text, params } = new PgDialect().sqlToQuery(sql`select ${of(accounts.code)} as code, ${of(accounts.name)} as name, ${of(accounts.type)} as type, ${accounts.class ? of(accounts.class) : sql`null::text`} as class from ${sql.identifier(schema)}.${sql.identifier(accounts.table)} order by 1`)
+  return { text, values: params }
+}
+
+/** Codes and names of the branches or departments that there are, as unitsOfRows wants them. */
+export function unitsQuery(unit: UnitTable, schema: string): { text: string, values: unknown[] } {
+  const { sql: text, params } = new PgDialect().sqlToQuery(sql`select ${sql.identifier(unit.code)}::text as code, ${sql.identifier(unit.name)}::text as name from ${sql.identifier(schema)}.${sql.identifier(unit.table)} where ${sql.identifier(unit.code)} is not null order by ${sql.identifier(unit.key)} limit 500`)
+  return { text, values: params }
+}
+
 /** Columns of a ledger table; the first ones, up to the department, tell its rows apart. */
 export function ledgerColumns(own: Pick<OwnLedger, 'branch' | 'department'>): { columns: CatalogColumn[], key: string[] } {
   const units = [...(own.branch ? ['branch'] : []), ...(own.department ? ['department'] : [])]
   return {
-    columns: [text('account'), text('account_name', 'Name'), text('account_type', 'Type'), text('account_class', 'Class'), text('period'), text('version', 'Budget version'), ...units.map(name => text(name)), money('debit'), money('credit'), money('amount')],
+    columns: [text('account'), text('account_name', 'Name'), text('account_type', 'Type'), text('account_class', 'Class'), text('account_parent', 'Stands under'), text('period'), text('version', 'Budget version'), ...units.map(name => text(name)), money('debit'), money('credit'), money('amount')],
     key: ['account', 'period', 'version', ...units],
   }
 }
 
 /** Fields that the filters of a ledger table can speak of. */
-export const ledgerFilterColumns: CatalogColumn[] = ['account', 'account_type', 'account_class', 'branch', 'department'].map(name => text(name))
+export const ledgerFilterColumns: CatalogColumn[] = ['account', 'account_type', 'account_class', 'account_parent', 'branch', 'department'].map(name => text(name))
 
 const budgetYear = /^(.*)-P(\d+)$/
 
@@ -119,11 +133,20 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
         where: [sql`${year} between ${first}::integer and ${last}::integer`, sql`${number} < ${wide}::integer`, sql`slot.place is not null`], period: label,
       }
     }
+    // by date: the place of each day in a list of days
     const dated = codes.flatMap(([code, place]) => {
       const found = calendar.periods.find(each => each.code === code)!
-      return found.adjustment ? [] : [{ start: dayText(found.start), end: dayText(found.end), place }]
+      return found.adjustment ? [] : [{ start: found.start, end: found.end, place }]
     })
-    return { join: sql`join unnest(${array(dated.map(each => each.start), 'date')}, ${array(dated.map(each => each.end), 'date')}, ${array(dated.map(each => each.place), 'integer')}) as slot(first, last, place) on ${of(alias, date!)} between slot.first and slot.last`, where: [], period: label }
+    if (!dated.length) return { join: sql`cross join lateral (select null::integer as place) as slot`, where: [sql`false`], period: label }
+    const [first, last] = [Math.min(...dated.map(each => each.start)), Math.max(...dated.map(each => each.end))]
+    const days = new Array<number>(last - first + 1).fill(-1)
+    for (const { start, end, place } of dated) days.fill(place, start - first, end - first + 1)
+    const day = of(alias, date!)
+    return {
+      join: sql`cross join lateral (select (${array(days, 'integer')})[${day} - ${dayText(first)}::date + 1] as place) as slot`,
+      where: [sql`${day} between ${dayText(first)}::date and ${dayText(last)}::date`, sql`slot.place >= 0`], period: label,
+    }
   }
   const unitSql = (name: string, alias: string, column: string | undefined): { join: SQL, code: SQL } | undefined => {
     const unit = name === 'branch' ? map.branches : map.departments
@@ -164,8 +187,16 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
       natural ? sql`case when ${isCredit} then 0 else ${amount} end` : sql`greatest(${amount}, 0)`, natural ? sql`case when ${isCredit} then ${amount} else 0 end` : sql`greatest(-${amount}, 0)`,
       versions.has(undefined) || !budgets.version ? [] : [sql`${version} = any(${sql.param(arrayText([...versions]))}::text[])`]))
   }
+  // branches and departments without any posting stand there too
+  for (const name of units) {
+    const unit = name === 'branch' ? map.branches : map.departments
+    if (!unit) continue
+    const code = sql`${of('unit', unit.code)}::text`
+    const where = needs.inside(path => path === name ? code : undefined)
+    parts.push(sql`select ${map.retainedEarnings}::text as account, null::text as period, ''::text as version, ${sql.join(units.map(own => sql`${own === name ? code : sql`null::text`} as ${sql.identifier(own)}`), sql`, `)}, null::numeric as debit, null::numeric as credit from ${table(unit.table)} as unit${where.length ? sql` where ${sql.join(where, sql` and `)}` : sql``}`)
+  }
   const { accounts } = map
-  const chart = { account: sql`coalesce(${of('chart', accounts.code)}::text, f.account)`, account_type: sql`${of('chart', accounts.type)}::text`, account_class: accounts.class ? sql`${of('chart', accounts.class)}::text` : sql`null::text` }
+  const chart = { account_parent: accounts.parent ? sql`${of('chart', accounts.parent)}::text` : sql`null::text`, account: sql`coalesce(${of('chart', accounts.code)}::text, f.account)`, account_type: sql`${of('chart', accounts.type)}::text`, account_class: accounts.class ? sql`${of('chart', accounts.class)}::text` : sql`null::text` }
   const outside = needs.outside(path => chart[path as keyof typeof chart])
-  return sql`select ${chart.account} as account, ${of('chart', accounts.name)}::text as account_name, ${chart.account_type} as account_type, ${chart.account_class} as account_class, f.period, f.version, ${units.length ? sql`${sql.join(units.map(name => sql`f.${sql.identifier(name)}`), sql`, `)}, ` : sql``}f.debit, f.credit, f.debit - f.credit as amount from ${table(accounts.table)} as chart full join (${sql.join(parts, sql` union all `)}) as f on f.account = ${of('chart', accounts.code)}::text${outside.length ? sql` where ${sql.join(outside, sql` and `)}` : sql``}`
+  return sql`select ${chart.account} as account, ${of('chart', accounts.name)}::text as account_name, ${chart.account_type} as account_type, ${chart.account_class} as account_class, ${chart.account_parent} as account_parent, f.period, f.version, ${units.length ? sql`${sql.join(units.map(name => sql`f.${sql.identifier(name)}`), sql`, `)}, ` : sql``}f.debit, f.credit, f.debit - f.credit as amount from ${table(accounts.table)} as chart full join (${sql.join(parts, sql` union all `)}) as f on f.account = ${of('chart', accounts.code)}::text${outside.length ? sql` where ${sql.join(outside, sql` and `)}` : sql``}`
 }

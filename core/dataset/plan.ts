@@ -391,7 +391,7 @@ class Planner {
     const level = tableLevel({ schema: '', name: `@${own.definition.name}`, columns: ledgerFilterColumns, primaryKey: [], rowEstimate: 0 }, own.definition.name)
     const clauses = own.definition.filters.flatMap(text => this.test(text, level) ?? [])
     const speaksOf = (typed: Typed, names: readonly string[]) => fieldsUsed(typed).some(field => names.includes(field.path))
-    const [ofUnits, ofAccounts] = [['branch', 'department'], ['account', 'account_type', 'account_class']]
+    const [ofUnits, ofAccounts] = [['branch', 'department'], ['account', 'account_type', 'account_class', 'account_parent']]
     const mixed = clauses.find(typed => speaksOf(typed, ofUnits!) && speaksOf(typed, ofAccounts!))
     if (mixed) throw new PlanError(`A filter of “${own.definition.name}” speaks of accounts and of branches or departments at once; write one for each.`)
     const inSql = (wanted: readonly string[]) => (column: (path: string) => SQL | undefined) => clauses.filter(typed => speaksOf(typed, wanted)).flatMap((typed) => {

@@ -106,7 +106,7 @@ const statement = object({
   negatives: mixed().oneOf(['minus', 'parentheses']).required(), currency: plain, codes: boolean().strict().required(), zeroAccounts: boolean().strict().required(), repeatTitles: boolean().strict().required(), titles: rowStyle,
   footnotes: array(object({ id: name, text }).noUnknown()),
   lines: array(object({
-    id: identifier, kind: mixed().oneOf([...statementLineKinds]).required(), caption: plain, indent: count(20), style: rowStyle, accounts: plain.max(4000), sign: mixed().oneOf(['natural', 'debit', 'credit']), expand: boolean().strict(),
+    id: identifier, kind: mixed().oneOf([...statementLineKinds]).required(), caption: plain, indent: count(20), style: rowStyle, accounts: plain.max(4000), sign: mixed().oneOf(['natural', 'debit', 'credit']), expand: mixed().oneOf([true, false, 'tree']),
     hideZero: boolean().strict(), formula: rule, format: plain.max(200), from: plain, to: plain, branches: codes, departments: codes, footnote: plain,
   }).noUnknown()).required().max(2000),
   columns: array(object({

@@ -2,7 +2,7 @@ import type { BlockBase, RowStyle, TextStyle } from './types'
 
 /**
  * The books of the source as rows: one for each account, period, and (where a statement asks for them) version of the budget, branch and department, and one for each account that has
- * none. Its columns are `account`, `account_name`, `account_type`, `account_class`, `period` (a code of the fiscal calendar; empty for all before the first one that is needed), `version`
+ * none. Its columns are `account`, `account_name`, `account_type`, `account_class`, `account_parent`, `period` (a code of the fiscal calendar; empty for all before the first one that is needed), `version`
  * (empty for what was posted), `branch`, `department`, `debit` and `credit`. Closing journals are left out (rule 31 of the semantics). Periods are those that the report's statements need.
  */
 export interface LedgerTable {
@@ -28,8 +28,8 @@ export interface StatementLine {
   accounts?: string
   /** as its accounts' nature wants it (more income is positive, more expense too), or as debits or credits are positive */
   sign?: 'natural' | 'debit' | 'credit'
-  /** its accounts stand above it, one by one */
-  expand?: boolean
+  /** its accounts stand above it, one by one; as `tree` with the accounts that they stand under, each with its sum */
+  expand?: boolean | 'tree'
   /** it is left out where all its figures are zero */
   hideZero?: boolean
   /** of a formula: over other lines, by their ids */

@@ -1,3 +1,4 @@
+import { footnotePrefix } from '../definition/footnotes'
 import { type ParameterDefinition, parameterTypes } from '../definition/types'
 import type { Answer, Value } from '../dataset/records'
 import { checkFormula, suggestion } from '../formula/check'
@@ -40,7 +41,8 @@ export function readAnswers(parameters: readonly ParameterDefinition[], given: R
   const problems: AnswerProblem[] = []
   const asked = parameters.filter(parameter => !parameter.hidden).map(parameter => parameter.name)
   for (const name of Object.keys(given)) {
-    if (asked.includes(name)) continue
+    // footnotes changed for a run travel with the answers: see withFootnotes
+    if (asked.includes(name) || name.startsWith(footnotePrefix)) continue
     problems.push({ parameter: name, sentence: parameters.some(parameter => parameter.name === name)
       ? `“${name}” is not asked and cannot be set; it takes its default.`
       : `There is no parameter “${name}”${suggestion(name, asked) || (asked.length ? `; there are ${asked.join(', ')}` : '')}.` })

@@ -1,7 +1,14 @@
-import type { AccountNature } from './ledger'
+import { type AccountNature, accountNatures } from './ledger'
 
 /** An account as a statement knows it. */
-export interface Account { code: string, name: string, nature: AccountNature | undefined, class: string }
+export interface Account {
+  code: string
+  name: string
+  nature: AccountNature | undefined
+  class: string
+  /** codes of the accounts that it stands under in a tree of accounts, the nearest first */
+  under?: readonly string[]
+}
 
 /** A choice of accounts that cannot be read: one sentence, with offsets in its text. */
 export class AccountsError extends Error {
@@ -12,11 +19,10 @@ export class AccountsError extends Error {
 
 type Test = (account: Account) => boolean
 
-const natures = ['asset', 'liability', 'equity', 'income', 'expense'] as const
 const words = /\s*(?:("(?:[^"]|"")*")|(\.\.)|(,)|([^\s,".]+(?:\.[^\s,".]+)*))/gy
 
 /**
- * Reads a choice of accounts as people write it: codes and ranges (`4010, 4100..4499`), codes that begin alike (`61*`), `class "Sales"`, `type income`, `all`, and after `except` what is
+ * Reads a choice of accounts as people write it: codes and ranges (`4010, 4100..4499`), codes that begin alike (`61*`), `under 6100` (all that stands under it in a tree of accounts, and itself), `class "Sales"`, `type income`, `all`, and after `except` what is
  * taken out again. Codes compare as text, so a range holds longer codes that begin like its end.
  * @throws AccountsError
  */
@@ -29,7 +35,7 @@ export function readAccounts(text: string): Test {
   const fail = (message: string, token = tokens[at]): never => {
     throw new AccountsError(message, token?.from ?? text.length, token?.to ?? text.length)
   }
-  if (!tokens.length) return fail('Say which accounts: codes and ranges such as 4000..4499, 61*, class "Sales" or type income.')
+  if (!tokens.length) return fail('Say which accounts: codes and ranges such as 4000..4499, 61*, under 6100, class "Sales" or type income.')
   while (at < tokens.length) {
     const token = tokens[at]!
     if (token.text === ',') {
@@ -53,11 +59,17 @@ export function readAccounts(text: string): Test {
     if (!token.quoted && token.text === 'all') return () => true
     if (!token.quoted && (token.text === 'class' || token.text === 'type')) {
       const value = tokens[at]
-      if (!value || value.text === ',') return fail(token.text === 'class' ? 'A class follows, such as class "Current assets".' : `A type follows: ${natures.join(', ')}.`)
+      if (!value || value.text === ',') return fail(token.text === 'class' ? 'A class follows, such as class "Current assets".' : `A type follows: ${accountNatures.join(', ')}.`)
       at++
       if (token.text === 'class') return account => account.class.toLowerCase() === value.text.toLowerCase()
-      const nature = natures.find(each => each === value.text.toLowerCase())
-      return nature ? account => account.nature === nature : fail(`There is no type “${value.text}”; there are ${natures.join(', ')}.`, value)
+      const nature = accountNatures.find(each => each === value.text.toLowerCase())
+      return nature ? account => account.nature === nature : fail(`There is no type “${value.text}”; there are ${accountNatures.join(', ')}.`, value)
+    }
+    if (!token.quoted && token.text === 'under') {
+      const value = tokens[at]
+      if (!value || value.text === ',') return fail('A code follows: under 6100 takes all accounts that stand under it.')
+      at++
+      return account => account.code === value.text || !!account.under?.includes(value.text)
     }
     if (token.text === '..') return fail('A range has a code before and after it, such as 4000..4499.', token)
     if (tokens[at]?.text === '..' && !tokens[at]!.quoted) {

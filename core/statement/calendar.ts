@@ -53,10 +53,17 @@ export function yearStart(calendar: FiscalCalendar | undefined, code: string): D
   return period && Math.min(...calendar!.periods.filter(each => yearCode(each) === yearCode(period)).map(each => each.start))
 }
 
-/** "July 2026" where a period is a calendar month, else its name with its days. */
+/** "July 2026 (4 of 2026/27)" where a period is a calendar month, else its name with its days. */
 export function periodLabel(period: FiscalPeriod): string {
   if (period.adjustment) return period.name
-  return /^\d{4}-\d{2}$/.test(period.name) ? `${monthWords(period.start)} (${period.number} of ${period.year})` : `${period.name} of ${period.year}`
+  if (/^\d{4}-\d{2}$/.test(period.name)) return `${monthWords(period.start)} (${period.number} of ${period.year})`
+  return `${period.name}${period.name.includes(period.year) ? '' : ` of ${period.year}`}, ${dayWords(period.start)} – ${dayWords(period.end)}`
+}
+
+const days = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' })
+/** "31 Oct 2026" */
+export function dayWords(day: Day): string {
+  return days.format(new Date(day * 86_400_000)).replace('Sept', 'Sep')
 }
 
 const months = new Intl.DateTimeFormat('en', { month: 'long', year: 'numeric', timeZone: 'UTC' })

@@ -1,5 +1,5 @@
 import type { StatementColumn, StatementSpan } from '../definition/statementTypes'
-import { addPeriods, type FiscalCalendar, type FiscalPeriod, findPeriod, monthWords, ordinaryPlace } from './calendar'
+import { addPeriods, dayWords, type FiscalCalendar, type FiscalPeriod, findPeriod, monthWords, ordinaryPlace } from './calendar'
 
 /** A column as it stands on the page: repeated ones once per copy. */
 export interface StandingColumn {
@@ -92,10 +92,6 @@ function spanWords(span: StatementSpan, periods: readonly FiscalPeriod[]): strin
     default: return first === last ? short(last) : `${short(first)} – ${short(last)}`
   }
 }
-
-const dayFormat = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' })
-/** “31 Oct 2026”: what a balance stands at. */
-const dayWords = (day: number) => dayFormat.format(new Date(day * 86_400_000)).replace('Sept', 'Sep')
 
 const kindWords: Partial<Record<StatementColumn['kind'], (words: string, version: string | undefined) => string>> = {
   balance: words => words, opening: words => `Opening, ${words}`, debit: words => `Debit, ${words}`, credit: words => `Credit, ${words}`,

@@ -11,16 +11,26 @@ interface Entry { account: number, period: string, version: string, branch: stri
 /** What is asked of the books: a column, and which branches and departments count beside the column's own. */
 export interface Asked { column: StandingColumn, branches?: readonly string[] | undefined, departments?: readonly string[] | undefined }
 
-export interface LedgerWords { types: Readonly<Record<string, AccountNature>>, retainedEarnings: string }
+/** A branch or department by code and name. */
+export interface Unit { code: string, name: string }
+/** What the map of the books says that rows do not. */
+export interface LedgerWords { types: Readonly<Record<string, AccountNature>>, retainedEarnings: string, branches?: { units?: Unit[] } | undefined, departments?: { units?: Unit[] } | undefined }
 
 const yearOf = (code: string) => code.slice(0, code.lastIndexOf('-'))
+
+/** The accounts above one, the nearest first; a tree that bites its own tail ends there. */
+function accountsAbove(code: string, parents: ReadonlyMap<string, string>): string[] {
+  const found: string[] = []
+  for (let above = parents.get(code); above !== undefined && above !== code && !found.includes(above); above = parents.get(above)) found.push(above)
+  return found
+}
 
 /** The books as they were read, ready to be asked for figures. Amounts are debit − credit (rule 27 of the semantics). */
 export class LedgerFigures {
   readonly accounts: Account[] = []
-  /** codes of branches and departments that occur, in order */
-  readonly branches: string[]
-  readonly departments: string[]
+  /** branches and departments that occur, in the order of their table */
+  readonly branches: Unit[]
+  readonly departments: Unit[]
   private readonly entries = new Map<string, Entry[]>()
   private readonly known = new Map<string, Decimal[]>()
   private readonly periods: string[]
@@ -37,10 +47,11 @@ export class LedgerFigures {
       const column = records.columns[name]
       return column ? (row: number) => (valueAt(column, row) as Value as Decimal | null) ?? zero : () => zero
     }
-    const [code, name, type, group, period, version, branch, department] = ['account', 'account_name', 'account_type', 'account_class', 'period', 'version', 'branch', 'department'].map(text) as ((row: number) => string)[]
+    const [code, name, type, group, parent, period, version, branch, department] = ['account', 'account_name', 'account_type', 'account_class', 'account_parent', 'period', 'version', 'branch', 'department'].map(text) as ((row: number) => string)[]
     const [debit, credit] = [amount('debit'), amount('credit')]
     const places = new Map<string, number>()
     const [branches, departments, versions] = [new Set<string>(), new Set<string>(), new Set<string>()]
+    const parents = new Map<string, string>()
     const held = records.columns.debit
     for (let row = 0; row < records.count; row++) {
       const own = code!(row)
@@ -48,9 +59,14 @@ export class LedgerFigures {
       if (place === undefined) {
         places.set(own, place = this.accounts.length)
         this.accounts.push({ code: own, name: name!(row), nature: words.types[type!(row)], class: group!(row) })
+        if (parent!(row)) parents.set(own, parent!(row))
       }
-      // an account without figures has a row that says so
-      if (held && valueAt(held, row) === null) continue
+      // an account, a branch or a department without figures has a row that says so
+      if (held && valueAt(held, row) === null) {
+        branches.add(branch!(row))
+        departments.add(department!(row))
+        continue
+      }
       const entry: Entry = { account: place, period: period!(row), version: version!(row), branch: branch!(row), department: department!(row), debit: debit(row), credit: credit(row) }
       branches.add(entry.branch)
       departments.add(entry.department)
@@ -59,9 +75,11 @@ export class LedgerFigures {
       if (list) list.push(entry)
       else this.entries.set(`${entry.version}\u0000${entry.period}`, [entry])
     }
+    if (parents.size) for (const account of this.accounts) account.under = accountsAbove(account.code, parents)
     const sorted = (set: Set<string>) => [...set].filter(Boolean).sort()
-    this.branches = sorted(branches)
-    this.departments = sorted(departments)
+    const units = (set: Set<string>, known: readonly Unit[] = []): Unit[] => [...known.filter(unit => set.has(unit.code)), ...sorted(set).filter(own => !known.some(unit => unit.code === own)).map(own => ({ code: own, name: own }))]
+    this.branches = units(branches, words.branches?.units)
+    this.departments = units(departments, words.departments?.units)
     this.versions = sorted(versions)
     this.periods = [...new Set([...this.entries.keys()].map(key => key.slice(key.indexOf('\u0000') + 1)))].sort()
     this.retained = places.get(words.retainedEarnings) ?? -1

@@ -20,8 +20,10 @@ export interface StatementRow {
   line: StatementLine
   /** it shows one account of the line */
   account?: Account
-  /** the accounts' own heading, before they stand one by one */
-  part: 'line' | 'opens' | 'account'
+  /** the accounts' own heading, before they stand one by one; an account of a tree opens and ends like that too */
+  part: 'line' | 'opens' | 'account' | 'heading' | 'ends'
+  /** accounts of the tree that it stands under, outermost first */
+  above?: readonly string[]
   figures: (Decimal | null)[]
   exact: (Decimal | null)[]
   /** more of it is worse: an expense */
@@ -38,6 +40,10 @@ export interface ShapedStatement {
   missing: { account: Account, amount: Decimal }[]
   twice: { account: Account, lines: string[] }[]
 }
+
+type Sums = Pick<StatementRow, 'figures' | 'exact'>
+/** Works out percentages from the sums of some accounts of a line. */
+type Again = (sums: Sums, line: StatementLine) => Sums
 
 const powers = { units: 0, thousands: 3, millions: 6 } as const
 const moved = (value: Decimal, power: number): Decimal => power ? { units: value.units, scale: value.scale + power } : value
@@ -107,8 +113,14 @@ export function shapeStatement(block: StatementBlock, lines: readonly ReadyLine[
     if (values) compared(values, worse, !!line.format)
     ofAccounts.get(line.id)?.forEach(each => compared(each, worse, false))
   }
+  // percentages of what several accounts come to are no sums
+  const again: Again = (sums, line) => {
+    const values = [...sums.exact]
+    compared(values, !!debit.get(line.id), false)
+    return { exact: values, figures: sums.figures.map((figure, at) => isPercent(columns[at]!) ? values[at]! : figure) }
+  }
   const rounded = new Rounding(block, lines, columns, exact, ofAccounts, sumsOf, id => !!debit.get(id))
-  return { turned: id => lines.some(each => each.line.id === id && isTurned(each.line)), addedBy: id => sumsOf.get(id) ?? [], rows: rowsOf(block, lines, chosen, books, exact, ofAccounts, rounded, debit), ...accountFaults(lines, chosen, columns, books) }
+  return { turned: id => lines.some(each => each.line.id === id && isTurned(each.line)), addedBy: id => sumsOf.get(id) ?? [], rows: rowsOf(block, lines, chosen, books, exact, ofAccounts, rounded, debit, again), ...accountFaults(lines, chosen, columns, books) }
 }
 
 /** The account lines that a sum adds up: from one line to another, or those since the sum before it. */
@@ -226,7 +238,7 @@ export function spread(values: readonly Decimal[], target: Decimal, scale: numbe
   return found
 }
 
-function rowsOf(block: StatementBlock, lines: readonly ReadyLine[], chosen: readonly number[][], books: LedgerFigures, exact: ReadonlyMap<string, (Decimal | null)[]>, ofAccounts: ReadonlyMap<string, Map<number, (Decimal | null)[]>>, rounded: Rounding, debit: ReadonlyMap<string, boolean>): StatementRow[] {
+function rowsOf(block: StatementBlock, lines: readonly ReadyLine[], chosen: readonly number[][], books: LedgerFigures, exact: ReadonlyMap<string, (Decimal | null)[]>, ofAccounts: ReadonlyMap<string, Map<number, (Decimal | null)[]>>, rounded: Rounding, debit: ReadonlyMap<string, boolean>, again: Again): StatementRow[] {
   const nothing = (values: readonly (Decimal | null)[] | undefined) => !values?.some(value => value !== null && !isZero(value))
   return lines.flatMap(({ line }, index): StatementRow[] => {
     const worseWhenMore = !!debit.get(line.id)
@@ -235,12 +247,43 @@ function rowsOf(block: StatementBlock, lines: readonly ReadyLine[], chosen: read
     if (line.kind !== 'accounts' && line.kind !== 'formula' && line.kind !== 'sum') return [row]
     if (line.hideZero && nothing(values)) return []
     if (line.kind !== 'accounts' || !line.expand) return [row]
-    const accounts = [...chosen[index]!].sort((a, b) => books.accounts[a]!.code < books.accounts[b]!.code ? -1 : 1).flatMap((place): StatementRow[] => {
-      const own = ofAccounts.get(line.id)!.get(place)!
-      return nothing(own) && !block.zeroAccounts ? [] : [{ line, part: 'account', account: books.accounts[place]!, figures: [...rounded.ofAccount(line.id, place)], exact: own, worseWhenMore }]
-    })
+    const places = [...chosen[index]!].sort((a, b) => books.accounts[a]!.code < books.accounts[b]!.code ? -1 : 1)
+    const own = (place: number): StatementRow => ({ line, part: 'account', account: books.accounts[place]!, figures: [...rounded.ofAccount(line.id, place)], exact: ofAccounts.get(line.id)!.get(place)!, worseWhenMore })
+    const shown = places.map(own).filter(each => block.zeroAccounts || !nothing(each.exact))
+    const accounts = line.expand === 'tree' ? treeOf(shown, books, again) : shown
     return accounts.length ? [{ ...row, part: 'opens', figures: [], exact: [] }, ...accounts, row] : [row]
   })
+}
+
+/** Accounts under those that they stand under, each of which opens, and ends with the sum of what stands between. Figures that are rounded are added up as they are printed. */
+function treeOf(rows: readonly StatementRow[], books: LedgerFigures, again: Again): StatementRow[] {
+  const byCode = new Map(books.accounts.map(account => [account.code, account]))
+  const below = new Map<string, StatementRow[]>()
+  const children = new Map<string, Set<string>>()
+  for (const row of rows) {
+    // an account that others stand under shows what was posted on itself among them
+    const path = [...row.account!.under ?? []].reverse().filter(code => byCode.has(code))
+    const heads = rows.some(other => other.account!.under?.includes(row.account!.code)) ? [...path, row.account!.code] : path
+    let above = ''
+    for (const code of heads) {
+      children.set(above, (children.get(above) ?? new Set()).add(code))
+      above = code
+    }
+    below.set(above, [...below.get(above) ?? [], row])
+  }
+  const sum = (list: readonly StatementRow[], of: 'figures' | 'exact') => list[0]!.figures.map((_, at) => list.reduce<Decimal | null>((total, row) => row[of][at] ? add(total ?? zero, row[of][at]!) : total, null))
+  const visit = (code: string, above: readonly string[]): StatementRow[] => {
+    const parts = [...(below.get(code) ?? []).map(row => ({ code: row.account!.code, row })), ...[...children.get(code) ?? []].map(each => ({ code: each, row: undefined }))].sort((a, b) => a.code < b.code ? -1 : a.code > b.code ? 1 : a.row ? -1 : 1)
+    return parts.flatMap(({ code: own, row }): StatementRow[] => {
+      if (row) return [{ ...row, above }]
+      const inside = visit(own, [...above, own])
+      const leaves = inside.filter(each => each.part === 'account')
+      const head = { ...leaves[0]!, account: byCode.get(own)!, above }
+      const ends = again({ figures: sum(leaves, 'figures'), exact: sum(leaves, 'exact') }, rows[0]!.line)
+      return [{ ...head, part: 'heading', figures: [], exact: [] }, ...inside, { ...head, part: 'ends', ...ends }]
+    })
+  }
+  return visit('', [])
 }
 
 /** Accounts of the kinds that a statement speaks of which stand in none of its lines, or in several. */

@@ -31,7 +31,7 @@ function partsOf(id: string, lines: readonly ReadyLine[], by: 1 | -1, sumOf: (id
   return (ready.addends ?? (ready.needs ?? []).map(line => ({ line, by: 1 as const }))).flatMap(each => partsOf(each.line, lines, each.by === 1 ? by : by === 1 ? -1 : 1, sumOf, inside))
 }
 
-/** Follows a figure of a statement back to its accounts; `account` narrows to one of them. */
+/** Follows a figure of a statement back to its accounts; `account` narrows to one of them, with those that stand under it. */
 export function traceFigure(wanted: { line: string, column: string, account?: string | undefined }, lines: readonly ReadyLine[], columns: readonly StandingColumn[], books: LedgerFigures, turned: (line: string) => boolean, sumOf: (id: string) => readonly string[]): TracedFigure | undefined {
   const column = columns.find(each => each.id === wanted.column)
   if (!column) return undefined
@@ -44,7 +44,7 @@ export function traceFigure(wanted: { line: string, column: string, account?: st
       const plain = each.column.kind === 'debit' || each.column.kind === 'credit'
       const figures = books.of({ column: each, branches: line.line.branches, departments: line.line.departments })
       books.accounts.forEach((account, place) => {
-        if (!line.takes!(account) || (wanted.account !== undefined && account.code !== wanted.account)) return
+        if (!line.takes!(account) || (wanted.account !== undefined && account.code !== wanted.account && !account.under?.includes(wanted.account))) return
         const signed = !plain && turned(line.line.id) ? negate(figures[place]!) : figures[place]!
         amounts.set(place, add(amounts.get(place) ?? zero, by === 1 ? signed : negate(signed)))
       })

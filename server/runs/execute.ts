@@ -7,6 +7,7 @@ import { type Plan, planDataSet, type PlanInput } from '../../core/dataset/plan'
 import { type Chunk, type Fetch, readRecords } from '../../core/dataset/read'
 import type { Answer } from '../../core/dataset/records'
 import type { ReportDefinition } from '../../core/definition/types'
+import { footnotePrefix, withFootnotes } from '../../core/definition/footnotes'
 import { readAnswers } from '../../core/parameter/answers'
 import type { Day } from '../../core/value/date'
 
@@ -49,7 +50,10 @@ export const rootsPerChunk = 500
  * Checks a report and its answers. A preview bears faults of the layout, which the Page stage shows at their place.
  * @throws RunError with every fault found
  */
-export function readyRun(input: RunInput, preview = false): ReadyRun {
+export function readyRun(asked: RunInput, preview = false): ReadyRun {
+  const { report: definition, unknown } = withFootnotes(asked.definition, asked.answers)
+  if (unknown.length) throw new RunError(unknown.map(name => `There is no footnote “${name.slice(footnotePrefix.length)}” in the report any more; take it out of the answers.`))
+  const input = { ...asked, definition }
   const report = assembleReport(input.definition, input.catalog, input.dataSet, input.layout)
   const { values, problems } = readAnswers(input.definition.parameters, input.answers, { today: input.today, language: input.definition.language, ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}), ...(input.labels ? { labels: input.labels } : {}) })
   const faults = [

@@ -2,7 +2,8 @@ import type { PGlite } from '@electric-sql/pglite'
 import type { Catalog, CatalogColumn } from '../../core/catalog/types'
 import type { ValueType } from '../../core/dataset/records'
 import { type FiscalCalendar, periodCode } from '../../core/statement/calendar'
-import { type LedgerMap, proposeLedger, typeWords } from '../../core/statement/ledger'
+import { type ChartRow, type LedgerMap, ledgerWords, proposeLedger } from '../../core/statement/ledger'
+import { chartQuery, unitsQuery } from '../../core/dataset/ledgerSql'
 import { parseDay } from '../../core/value/date'
 
 const startNames = /^(starts?_on|start_date|date_from|valid_from|from_date|begins?_on)$/
@@ -74,35 +75,35 @@ export async function readCatalog(db: Pick<PGlite, 'query'>, schema: string): Pr
   catalog.foreignKeys = keys.rows.map(row => ({ name: row.name, from: { table: row.from_table, columns: row.from_columns }, to: { table: row.to_table, columns: row.to_columns } }))
   const calendar = await readCalendar(db, schema, catalog)
   const ledger = await readLedger(db, schema, catalog)
-  return { ...catalog, ...(calendar ? { calendar } : {}), ...(ledger ? { ledger } : {}) }
+  const posted = ledger && await readPosted(db, schema, ledger)
+  return { ...catalog, ...(calendar ? { calendar } : {}), ...(ledger ? { ledger } : {}), ...(posted ? { posted } : {}) }
 }
 
 /** The books of a source: what tables and names tell, and from the rows what its words for types of accounts mean and where results are kept. */
 async function readLedger(db: Pick<PGlite, 'query'>, schema: string, catalog: Catalog): Promise<LedgerMap | undefined> {
-  const map = proposeLedger(catalog)
-  if (!map) return undefined
-  const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`
-  const { table, code, name, type, class: group } = map.accounts
-  const { rows } = await db.query<{ code: string, name: string, type: string, class: string | null }>(`select ${quoted(code)}::text as code, ${quoted(name)}::text as name, ${quoted(type)}::text as type, ${group ? `${quoted(group)}::text` : 'null'} as class from ${quoted(schema)}.${quoted(table)} order by 1 limit 20000`)
-  const types: LedgerMap['types'] = {}
-  for (const word of new Set(rows.map(row => row.type))) {
-    const nature = Object.entries(typeWords).find(([, test]) => test.test(word ?? ''))?.[0]
-    if (nature) types[word] = nature as LedgerMap['types'][string]
+  const tables = proposeLedger(catalog)
+  if (!tables) return undefined
+  const { text, values } = chartQuery(tables.accounts, schema)
+  const { rows } = await db.query<ChartRow>(text, values)
+  const words = ledgerWords(rows)
+  if (!words) return undefined
+  const found: LedgerMap = { ...tables, ...words }
+  for (const key of ['branches', 'departments'] as const) {
+    const unit = found[key]
+    if (!unit) continue
+    const { text: own, values: bound } = unitsQuery(unit, schema)
+    found[key] = { ...unit, units: (await db.query<{ code: string, name: string }>(own, bound)).rows }
   }
-  const equity = rows.filter(row => types[row.type] === 'equity')
-  const retained = equity.find(row => /retained|accumulated|brought forward/i.test(row.name)) ?? equity.at(-1)
-  if (!Object.keys(types).length || !retained) return undefined
-  const classes = new Map<string, NonNullable<LedgerMap['classes']>[number]['nature']>()
-  for (const row of rows) {
-    const nature = types[row.type]
-    if (!row.class || !nature) continue
-    const known = classes.get(row.class)
-    classes.set(row.class, known && known !== nature ? 'result' : nature)
-  }
-  const cash = rows.filter(row => types[row.type] === 'asset' && /\b(bank|cash)\b/i.test(row.name)).map(row => row.code)
-  return { ...map, types, retainedEarnings: retained.code, classes: [...classes].map(([name, nature]) => ({ name, nature })), cash }
+  return found
 }
 
+/** First and last day of the postings. */
+async function readPosted(db: Pick<PGlite, 'query'>, schema: string, map: LedgerMap): Promise<Catalog['posted']> {
+  const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`
+  const date = quoted(map.date)
+  const { rows: [row] } = await db.query<{ first: string | null, last: string | null }>(`select min(${date})::text as first, max(${date})::text as last from ${quoted(schema)}.${quoted(map.journals?.table ?? map.lines.table)}`)
+  return row?.first && row.last ? { first: parseDay(row.first)!, last: parseDay(row.last)! } : undefined
+}
 
 /** What a type of the database is to us. */
 export function columnType(name: string): { type: ValueType, scale?: number } {

@@ -33,6 +33,7 @@ function commit(): void {
     fault.value = (error as Error).message
   }
 }
+const hasTree = computed(() => !!report.catalog?.ledger?.accounts.parent)
 const figures = computed(() => statement.value!.lines.filter(each => each.kind === 'accounts' || each.kind === 'formula' || each.kind === 'sum'))
 </script>
 
@@ -43,16 +44,16 @@ const figures = computed(() => statement.value!.lines.filter(each => each.kind =
       <span class="text-muted">{{ line.kind === 'accounts' ? 'Accounts' : 'Formula over lines' }}</span>
       <textarea v-model="draft" rows="2" class="mt-0.5 w-full rounded-md border bg-default px-2 py-1 font-mono text-xs" :class="fault ? 'border-error' : 'border-default'" :aria-label="line.kind === 'accounts' ? 'Accounts of the line' : 'Formula of the line'" :placeholder="line.kind === 'accounts' ? '4000..4499, 61*, class &quot;Sales&quot;, except 4900' : 'sales - costOfSales'" @keydown.stop @keydown.enter.prevent="commit" @change="commit" />
       <span v-if="fault" class="text-xs text-error" role="alert">{{ fault }}</span>
-      <span v-else-if="line.kind === 'accounts'" class="text-xs text-dimmed">codes, ranges a..b, 61*, class "…", type income, all; then except …</span>
+      <span v-else-if="line.kind === 'accounts'" class="text-xs text-dimmed">codes, ranges a..b, 61*, {{ hasTree ? 'under 6100, ' : '' }}class "…", type income, all; then except …</span>
     </label>
     <template v-if="line.kind === 'sum'">
       <label v-for="side in (['from', 'to'] as const)" :key="side" class="flex items-center justify-between gap-2"><span class="text-muted">{{ side === 'from' ? 'Adds up from' : 'to' }}</span><select class="w-36 rounded-md border border-default bg-default px-1 py-1" :value="line[side] ?? ''" @change="set('Sum', { [side]: value($event) || undefined })"><option value="">{{ side === 'from' ? 'the sum above' : 'the line above' }}</option><option v-for="each in figures.filter(other => other.id !== line!.id)" :key="each.id" :value="each.id">{{ each.caption || each.id }}</option></select></label>
     </template>
     <label v-if="line.kind === 'accounts'" class="flex items-center justify-between gap-2"><span class="text-muted">Positive where</span><select class="w-36 rounded-md border border-default bg-default px-1 py-1" :value="line.sign ?? 'natural'" @change="set('Sign', { sign: value($event) === 'natural' ? undefined : value($event) as 'debit' })"><option value="natural">natural for them</option><option value="credit">credits prevail</option><option value="debit">debits prevail</option></select></label>
-    <label v-if="line.kind === 'accounts'" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!line.expand" @change="set('Show accounts', { expand: on($event) || undefined })"> Shows its accounts</label>
+    <label v-if="line.kind === 'accounts'" class="flex items-center justify-between gap-2"><span class="text-muted">Its accounts</span><select class="w-36 rounded-md border border-default bg-default px-1 py-1" aria-label="How its accounts stand" :value="line.expand === 'tree' ? 'tree' : line.expand ? 'list' : ''" @change="set('Show accounts', { expand: value($event) === 'tree' ? 'tree' : value($event) === 'list' || undefined })"><option value="">are not shown</option><option value="list">stand one by one</option><option v-if="hasTree || line.expand === 'tree'" value="tree">stand as a tree</option></select></label>
     <label v-if="line.kind === 'accounts' || line.kind === 'formula' || line.kind === 'sum'" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!line.hideZero" @change="set('Zero line', { hideZero: on($event) || undefined })"> Left out where all is zero</label>
     <label v-if="line.kind === 'formula'" class="flex items-center justify-between gap-2"><span class="text-muted">Format</span><input class="w-36 rounded-md border border-default bg-default px-2 py-1 font-mono text-xs" :value="line.format ?? ''" placeholder="an amount" @keydown.stop @change="set('Format', { format: value($event).trim() || undefined })"></label>
-    <label v-if="line.kind === 'accounts'" class="block"><span class="text-muted">Only branches</span><input class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs" :value="(line.branches ?? []).join(', ')" placeholder="all" @keydown.stop @change="set('Branches of the line', { branches: value($event).split(',').map(each => each.trim()).filter(Boolean) })"></label>
+    <template v-if="line.kind === 'accounts'"><SheetUnitField v-for="unit in (['branches', 'departments'] as const)" :key="unit" :unit="unit" :chosen="line[unit] ?? []" @set="codes => set(unit === 'branches' ? 'Branches of the line' : 'Departments of the line', { [unit]: codes.length ? codes : undefined })" /></template>
     <label class="flex items-center justify-between gap-2"><span class="text-muted">Indent</span><input type="number" min="0" max="20" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" :value="line.indent ?? 0" @keydown.stop @change="set('Indent', { indent: Math.max(0, Math.min(20, Math.round(Number(value($event))))) || undefined })"></label>
     <SheetStyleFields :style="line.style ?? {}" :full="false" @set="set('Look of the line', { style: { ...line!.style, ...$event } })" />
     <div class="flex items-center justify-between gap-2"><span class="shrink-0 text-muted">Rules</span><span class="flex gap-1">

@@ -2,8 +2,9 @@
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import type { Box, Page } from '../../../core/compose/page'
 import { statementsOf } from '../../../core/dataset/ledgerSql'
-import { lineOfRow } from '../../../core/definition/statement'
+import { lineOfRow, readStatementRow } from '../../../core/definition/statement'
 import { pageSize } from '../../../core/compose/prepare'
+import { footnotePrefix, footnotesOf } from '../../../core/definition/footnotes'
 import { layoutNamed } from '../../../core/definition/layout'
 import type { ReportDefinition } from '../../../core/definition/types'
 import { emptySentence } from '../../../core/parameter/sentences'
@@ -79,7 +80,7 @@ watch(answers, (now, before) => {
 
 /** What stands in the address: an answer that was emptied though it has a default stands there blank. */
 function shownAnswers(): Record<string, string> {
-  return Object.fromEntries(Object.entries(answers.value).filter(([name, value]) => value !== '' || parameters.value.find(each => each.name === name)?.default))
+  return Object.fromEntries(Object.entries(answers.value).filter(([name, value]) => value !== '' || name.startsWith(footnotePrefix) || parameters.value.find(each => each.name === name)?.default))
 }
 
 let turn = 0
@@ -134,20 +135,24 @@ async function run(kept = ''): Promise<void> {
   }
 }
 
+/** the panel of footnotes, where the layout has any */
+const noting = ref(false)
+const hasNotes = computed(() => !!report.value && footnotesOf(report.value.definition, layoutNamed(report.value.definition, layout.value || undefined).name).length > 0)
 /** the panel of refresh addresses */
 const addresses = ref(false)
 // figures of statements are followed back from here too
-const shownZoom = computed(() => addresses.value ? Math.min(zoom.value, 840 / size.value.width) : zoom.value)
+const shownZoom = computed(() => addresses.value || noting.value ? Math.min(zoom.value, 840 / size.value.width) : zoom.value)
 const statements = computed(() => report.value ? statementsOf(report.value.definition) : [])
 const followed = ref<{ block: string, row: string, line: string, column: string, account: string, caption: string }>()
 const figures = (page: Page | undefined) => page?.boxes.filter(box => box.cell && box.cell !== 'caption' && box.part !== 'titles' && statements.value.some(each => each.id === box.block && ['accounts', 'formula', 'sum'].includes(lineOfRow(each, box.rowId)?.kind ?? ''))) ?? []
+const { folded, folds, toggle: toggleFold, all: foldAll } = useFolds(pages, computed(() => new Set(statements.value.map(each => each.id))))
+const foldable = computed(() => [...folded.value.values()].flatMap(folds))
 const lineOf = (box: Box) => lineOfRow(statements.value.find(each => each.id === box.block)!, box.rowId)!
 const captionOf = (box: Box) => lineOf(box).caption || lineOf(box).id
 const key = (box: Box) => `${box.block} ${box.rowId} ${box.cell}`
 const traced = computed(() => followed.value && `${followed.value.block} ${followed.value.row} ${followed.value.column}`)
 function trace(box: Box): void {
-  const [, ...account] = box.rowId!.split(' ')
-  followed.value = { block: box.block, row: box.rowId!, line: lineOf(box).id, column: box.cell!, account: account[0] === 'opens' ? '' : account.join(' '), caption: captionOf(box) }
+  followed.value = { block: box.block, row: box.rowId!, line: lineOf(box).id, column: box.cell!, account: readStatementRow(box.rowId!).path.at(-1) ?? '', caption: captionOf(box) }
 }
 
 const cancel = () => api(`/api/runs/${runId.value}`, { method: 'DELETE' })
@@ -190,7 +195,9 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
       <UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-pencil" :to="`/reports/${report.id}/page`">Edit</UButton>
       <UTooltip text="What changed since the run before"><UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-diff" aria-label="What changed since the run before" :disabled="state !== 'done' || !earlier" :to="{ path: '/changes', query: { before: earlier, now: runId } }" /></UTooltip>
       <select v-if="layouts.length" v-model="layout" class="rounded-md border border-default bg-default px-2 py-1 text-sm" aria-label="Layout"><option value="">{{ layoutNamed(report!.definition).name }}</option><option v-for="each in layouts.filter(name => name !== layoutNamed(report!.definition).name)" :key="each" :value="each">{{ each }}</option></select>
-      <UTooltip text="An address for a spreadsheet"><UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-link" aria-label="Refresh addresses for a spreadsheet" :aria-pressed="addresses" @click="addresses = !addresses" /></UTooltip>
+      <UTooltip :text="foldable.some(fold => !fold.closed) ? 'Fold all accounts away' : 'Show all accounts'"><UButton v-if="foldable.length" size="sm" variant="outline" color="neutral" :icon="foldable.some(fold => !fold.closed) ? 'i-lucide-list-collapse' : 'i-lucide-list-tree'" :aria-label="foldable.some(fold => !fold.closed) ? 'Fold all accounts away' : 'Show all accounts'" @click="foldAll(foldable.some(fold => !fold.closed))" /></UTooltip>
+      <UTooltip text="Footnotes of this run"><UButton v-if="hasNotes" size="sm" variant="outline" color="neutral" icon="i-lucide-superscript" aria-label="Footnotes of this run" :aria-pressed="noting" @click="[noting, addresses] = [!noting, false]" /></UTooltip>
+      <UTooltip text="An address for a spreadsheet"><UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-link" aria-label="Refresh addresses for a spreadsheet" :aria-pressed="addresses" @click="[addresses, noting] = [!addresses, false]" /></UTooltip>
       <UTooltip text="Print"><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-printer" aria-label="Print" :disabled="state !== 'done' || !count" @click="print" /></UTooltip>
       <RunDownload v-if="report" :run="runId" :name="report.name" :definition="report.definition" :layout="layout" :answers="answers" :ready="state === 'done' && count > 0" @problem="text => problem = text" />
     </TopBar>
@@ -218,12 +225,14 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
       </aside>
       <main class="min-w-0 grow" aria-label="Pages">
         <div v-if="state === 'done' && !count" class="desk grid h-full place-items-center"><p class="font-display text-xl" data-empty>{{ emptySentence(report!.definition, readAnswers(parameters, answers, around).values) }}</p></div>
-        <SheetView v-else ref="view" :count="count" :pages="pages" :width="size.width" :height="size.height" :zoom="shownZoom" :gutter="24" @range="want">
+        <SheetView v-else ref="view" :count="count" :pages="folded" :width="size.width" :height="size.height" :zoom="shownZoom" :gutter="24" @range="want">
           <template #default="{ page }">
+            <StatementFolds :folds="folds(page)" :zoom="shownZoom" @toggle="toggleFold" />
             <button v-for="box in figures(page)" :key="`${box.block} ${box.rowId} ${box.cell}`" class="absolute cursor-pointer rounded-[1px] hover:ring-1 hover:ring-petrol-500" :class="traced === key(box) ? 'ring-2 ring-apricot-500' : ''" :style="{ left: `${box.x * shownZoom}px`, top: `${box.y * shownZoom}px`, width: `${box.width * shownZoom}px`, height: `${box.height * shownZoom}px` }" :aria-label="`Trace ${captionOf(box)}, ${box.cell}`" title="Trace this figure" data-figure @click="trace(box)" />
           </template>
         </SheetView>
       </main>
+      <RunFootnotes v-if="noting && report" v-model="answers" :definition="report.definition" :layout="layout" @close="noting = false" />
       <RefreshAddresses v-if="addresses && report" :report="report.id" :definition="report.definition" :answers="answers" :calendar="calendar" @close="addresses = false" @problem="text => problem = text" />
     </div>
     <StatementTrace v-if="followed && report" :report="report.id" :answers="answers" :statement="followed.block" :line="followed.line" :column="followed.column" :account="followed.account" :caption="followed.caption" @close="followed = undefined" />

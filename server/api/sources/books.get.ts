@@ -1,8 +1,4 @@
-import { checkLedger } from '../../../core/dataset/ledgerChecks'
-import { sourceSchema } from '../../estante'
+import { booksOf } from '../../utils/books'
 
-/** Where the source keeps its books, as found, and how they fare when checked against the data. */
-export default route(async (_event, app) => {
-  const { ledger } = await app.catalog()
-  return ledger ? { ledger, checks: await checkLedger(ledger, sourceSchema, query => app.engine.query(query)) } : {}
-})
+/** Where the source keeps its books, as said or as found, and how they fare when checked against the data. */
+export default route(async (_event, app) => booksOf(app, await app.settings()))

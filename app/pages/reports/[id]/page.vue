@@ -3,7 +3,7 @@ import { pageSize } from '../../../../core/compose/prepare'
 import { textParts } from '../../../../core/compose/text'
 import type { Box } from '../../../../core/compose/page'
 import { addTextItem, duplicateBlock, findBlock, insertColumn, removeBlock, removeColumn, removeItem, setText, shiftBlock } from '../../../../core/definition/edits'
-import { moveLine, removeLine, removeStatementColumn } from '../../../../core/definition/statement'
+import { moveLine, readStatementRow, removeLine, removeStatementColumn } from '../../../../core/definition/statement'
 import type { Command } from '../../../stores/commands'
 
 const { report, sheet, selection, block, place, text, statement, line, figure } = useSheetSelection()
@@ -49,7 +49,7 @@ watch([box, tracing], () => {
   else sheet.traced = undefined
 })
 /** The account that a row of a statement shows, where it shows one. */
-const accountOf = (row: string | undefined) => row?.split(' ')[1] === 'opens' ? '' : row?.split(' ').slice(1).join(' ') ?? ''
+const accountOf = (row: string | undefined) => row === undefined ? '' : readStatementRow(row).path.at(-1) ?? ''
 /** How many records stand behind the selected figure, and what they add up to. */
 const behind = computed(() => {
   const first = sheet.traced?.[0]

@@ -1,0 +1,36 @@
+import { applySettings, noSettings, type SourceSettings } from '../../core/catalog/settings'
+import { checkLedger, type LedgerCheck } from '../../core/dataset/ledgerChecks'
+import type { FiscalPeriod } from '../../core/statement/calendar'
+import type { FiscalYearRule } from '../../core/statement/fiscalYear'
+import { type ChartRow, ledgerLack, type LedgerMap } from '../../core/statement/ledger'
+import { chart, type Estante, sourceSchema, withRows } from '../estante'
+import { StoreError } from '../store/store'
+
+/** The books of a source: where they are, what was found by itself, the calendar, and what checking against the data says. */
+export interface Books {
+  ledger?: LedgerMap
+  /** what was found by itself, where it is not what is said */
+  found?: LedgerMap
+  fiscalYear?: FiscalYearRule
+  /** does the source have a table of periods? */
+  ownPeriods: boolean
+  /** the last two years' periods */
+  periods: FiscalPeriod[]
+  accounts: ChartRow[]
+  checks: LedgerCheck[]
+}
+
+/** The books under some settings, kept or not. @throws StoreError where they name what the source does not have */
+export async function booksOf(app: Estante, settings: Pick<SourceSettings, 'ledger' | 'fiscalYear'>): Promise<Books> {
+  const bare = await app.bareCatalog()
+  const { ledger: said, fiscalYear } = settings
+  const lack = said && ledgerLack(said, bare)
+  if (lack) throw new StoreError(`The source does not have ${lack}; choose another.`, 422)
+  const { ledger: map, calendar } = applySettings(bare, { ...noSettings, ...(said ? { ledger: said } : {}), ...(fiscalYear ? { fiscalYear } : {}) })
+  const accounts = map ? await chart(app.engine, map) : []
+  const ledger = map && said ? await withRows(app.engine, map) : map
+  return {
+    ...(ledger ? { ledger } : {}), ...(said && bare.ledger ? { found: bare.ledger } : {}), ...(fiscalYear ? { fiscalYear } : {}), ownPeriods: !!bare.calendar, periods: calendar?.periods.slice(-26) ?? [], accounts,
+    checks: ledger ? await checkLedger(ledger, sourceSchema, query => app.engine.query(query), calendar) : [],
+  }
+}
