@@ -4,12 +4,14 @@ import { add, parseDecimal, subtract, zero } from '../../core/value/decimal'
 import { numberFormat } from '../../core/value/numberFormat'
 
 /** A figure of a statement followed back: its accounts, their journal lines with a running sum, and the documents these came from. */
-interface Traced { figure: string, words: string, accounts: { code: string, name: string, amount: string }[], columns: string[], lines: { cells: string[], debit: string, credit: string }[], count: number, total: string }
+interface Traced { figure: string, words: string, accounts: { code: string, name: string, amount: string }[], columns: string[], document: number, lines: { cells: string[], debit: string, credit: string }[], count: number, total: string }
 const { report = '', definition, answers, statement, line, column, account = '', caption } = defineProps<{ report?: string, definition?: ReportDefinition | undefined, answers: Record<string, string>, statement: string, line: string, column: string, account?: string, caption: string }>()
 const emit = defineEmits<{ close: [] }>()
 const traced = shallowRef<Traced>()
 const problem = ref('')
 const chosen = ref('')
+/** number of the document that is looked at */
+const opened = ref('')
 let turn = 0
 async function read(): Promise<void> {
   const mine = ++turn
@@ -25,11 +27,14 @@ async function read(): Promise<void> {
   }
 }
 watch(() => [statement, line, column, account], () => {
-  chosen.value = ''
+  chosen.value = opened.value = ''
   traced.value = undefined
   void read()
 }, { immediate: true })
-watch(chosen, () => void read())
+watch(chosen, () => {
+  opened.value = ''
+  void read()
+})
 const print = (text: string) => numberFormat('#,##0.00;−#,##0.00;–', 'en-GB')(parseDecimal(text)!)
 /** Running sum of debits − credits, from the earliest of the lines shown: what came before them stands below. */
 const running = computed(() => {
@@ -53,9 +58,10 @@ const format = numberFormat('#,##0.00;−#,##0.00;–', 'en-GB')
     <div v-else class="flex gap-6">
       <table class="h-fit w-72 shrink-0 text-[13px]" data-trace-accounts><thead><tr class="text-left text-muted"><th class="font-normal">Account</th><th class="text-right font-normal">brings</th></tr></thead>
         <tbody><tr v-for="each in traced.accounts" :key="each.code" class="cursor-pointer hover:bg-elevated" :class="chosen === each.code ? 'bg-petrol-50 dark:bg-petrol-950' : ''" @click="chosen = chosen === each.code ? '' : each.code"><td class="max-w-48 truncate pr-4"><button>{{ each.code }} {{ each.name }}</button></td><td class="text-right tabular-nums">{{ print(each.amount) }}</td></tr></tbody></table>
-      <div v-if="traced.count" class="min-w-0 grow"><p class="text-muted">{{ traced.count.toLocaleString('en') }} journal {{ traced.count === 1 ? 'line' : 'lines' }}<template v-if="traced.lines.length < traced.count">, the latest {{ traced.lines.length }} shown</template>; debits − credits <strong class="text-default" data-trace-total>{{ print(traced.total) }}</strong></p>
+      <StatementDocument v-if="opened" :number="opened" @back="opened = ''" />
+      <div v-else-if="traced.count" class="min-w-0 grow"><p class="text-muted">{{ traced.count.toLocaleString('en') }} journal {{ traced.count === 1 ? 'line' : 'lines' }}<template v-if="traced.lines.length < traced.count">, the latest {{ traced.lines.length }} shown</template>; debits − credits <strong class="text-default" data-trace-total>{{ print(traced.total) }}</strong></p>
         <table class="w-full text-[13px]" data-trace-lines><thead><tr class="text-left text-muted"><th v-for="each in traced.columns" :key="each" class="pr-4 font-normal">{{ each }}</th><th class="pr-4 text-right font-normal">Debit</th><th class="pr-4 text-right font-normal">Credit</th><th class="text-right font-normal">Running</th></tr></thead>
-          <tbody><tr v-for="(each, index) in traced.lines" :key="index"><td v-for="(cell, at) in each.cells" :key="at" class="max-w-56 truncate pr-4">{{ cell }}</td><td class="pr-4 text-right tabular-nums">{{ print(each.debit) }}</td><td class="pr-4 text-right tabular-nums">{{ print(each.credit) }}</td><td class="text-right tabular-nums">{{ format(running[index]!) }}</td></tr>
+          <tbody><tr v-for="(each, index) in traced.lines" :key="index"><td v-for="(cell, at) in each.cells" :key="at" class="max-w-56 truncate pr-4"><button v-if="at === traced.document && cell" class="text-petrol-700 underline decoration-dotted underline-offset-2 dark:text-petrol-300" title="Open this document" @click="opened = cell">{{ cell }}</button><template v-else>{{ cell }}</template></td><td class="pr-4 text-right tabular-nums">{{ print(each.debit) }}</td><td class="pr-4 text-right tabular-nums">{{ print(each.credit) }}</td><td class="text-right tabular-nums">{{ format(running[index]!) }}</td></tr>
             <tr v-if="traced.lines.length < traced.count" class="text-muted"><td :colspan="traced.columns.length + 2">before these lines</td><td class="text-right tabular-nums">{{ format(subtract(parseDecimal(traced.total)!, shown)) }}</td></tr></tbody></table>
       </div>
     </div>

@@ -9,7 +9,7 @@ import { arrayText, formulaSql, hasSql, type SqlSurroundings } from '../formula/
 import { FormulaError } from '../formula/syntax'
 import { ColumnError } from '../statement/columns'
 import type { Day } from '../value/date'
-import { ledgerFilterColumns, ledgerSql, type OwnLedger } from './ledgerSql'
+import { ledgerFilterColumns, type LedgerNeeds, ledgerSql, type OwnLedger } from './ledgerSql'
 import { type FieldInfo, type LevelInfo, tableLevel } from './levels'
 import type { OwnTable } from './model'
 import { type Answer, type Column, columnOf, type DataRecords, type ValueType } from './records'
@@ -174,6 +174,11 @@ function arrayType(level: LevelInfo, path: string): 'numeric' | 'integer' | 'big
 interface Place { level: LevelInfo, prefix: string, restrict?: SQL }
 
 /** Puts statements together. All names are quoted, all values bound. */
+/** The filters of a ledger table as SQL, for statements that read its postings one by one. */
+export function ledgerFilters(input: PlanInput, own: OwnLedger): Pick<LedgerNeeds, 'inside' | 'outside'> {
+  return new Planner(input).ledgerFilters(own)
+}
+
 class Planner {
   /** is there a text of an author's in what was planned? */
   authored = false
@@ -386,8 +391,8 @@ class Planner {
     }
   }
 
-  private ledger(own: OwnLedger): SQL {
-    const { parameters, today, catalog, parameterTypes, schema } = this.input
+  /** The filters of a ledger table that speak of branches and departments, and those that speak of accounts, each given the SQL of its fields. */
+  ledgerFilters(own: OwnLedger): Pick<LedgerNeeds, 'inside' | 'outside'> {
     const level = tableLevel({ schema: '', name: `@${own.definition.name}`, columns: ledgerFilterColumns, primaryKey: [], rowEstimate: 0 }, own.definition.name)
     const clauses = own.definition.filters.flatMap(text => this.test(text, level) ?? [])
     const speaksOf = (typed: Typed, names: readonly string[]) => fieldsUsed(typed).some(field => names.includes(field.path))
@@ -399,13 +404,19 @@ class Planner {
       if (fieldsUsed(typed).some(field => !column(field.path))) return []
       return [formulaSql(typed, { ...this.surroundings(), column: path => column(path)! }, true)]
     })
+    return { inside: inSql(ofUnits!), outside: inSql(ofAccounts!) }
+  }
+
+  private ledger(own: OwnLedger): SQL {
+    const { parameters, today, catalog, parameterTypes, schema } = this.input
+    const filters = this.ledgerFilters(own)
     const anchor = (formula: string): string => {
       const typed = checkFormula(formula, { levels: [], level: -1, parameters: parameterTypes })
       const evaluate = compileFormula(typed, { levels: [], data: { levels: [] }, parameters, today, ...(catalog.calendar ? { calendar: catalog.calendar } : {}) })
       return String(evaluate({ level: -1, from: 0, to: 0 }) ?? '')
     }
     try {
-      return ledgerSql(own, { schema, anchor, inside: inSql(ofUnits!), outside: inSql(ofAccounts!) })
+      return ledgerSql(own, { schema, anchor, ...filters })
     } catch (error) {
       if (error instanceof ColumnError || error instanceof FormulaError) throw new PlanError(error.message)
       throw error

@@ -35,6 +35,8 @@ export class LedgerFigures {
   private readonly known = new Map<string, Decimal[]>()
   private readonly periods: string[]
   private readonly versions: string[]
+  /** code of the account that results are put to */
+  readonly retainedEarnings: string
   private readonly retained: number
 
   /** `records` are those of a ledger table; see LedgerTable. */
@@ -82,6 +84,7 @@ export class LedgerFigures {
     this.departments = units(departments, words.departments?.units)
     this.versions = sorted(versions)
     this.periods = [...new Set([...this.entries.keys()].map(key => key.slice(key.indexOf('\u0000') + 1)))].sort()
+    this.retainedEarnings = words.retainedEarnings
     this.retained = places.get(words.retainedEarnings) ?? -1
   }
 

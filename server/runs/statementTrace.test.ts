@@ -1,4 +1,5 @@
 import type { PGlite } from '@electric-sql/pglite'
+import fc from 'fast-check'
 import { beforeAll, expect, it } from 'vitest'
 import type { Catalog } from '../../core/catalog/types'
 import type { ReadyStatement } from '../../core/statement/ready'
@@ -39,7 +40,7 @@ it('follows formulas through what they add and take off, one account alone if as
   expect(Number(one.total)).toBe(Number(rows.find(row => row.code === '6010')!.amount))
   expect(sum(one.lines.map(line => Number(line.debit) - Number(line.credit)))).toBe(Number(one.total))
   const first = await trace('branches', { line: 'sales', column: 'branch#1' })
-  const codes = (await db.query<{ code: string }>('select code from branches order by code')).rows.map(row => row.code)
+  const codes = (await db.query<{ code: string }>('select code from branches order by id')).rows.map(row => row.code)
   expect(-Number(first.figure)).toBe(sum((await byHand(`a.class = 'Sales' and j.fiscal_year_id = 2026 and j.period_number <= 7 and b.code = '${codes[0]}'`)).map(row => row.amount)))
   expect(Number(first.total)).toBe(-Number(first.figure))
 })
@@ -54,4 +55,25 @@ it('of a balance reaches back to the beginning; a total of columns to all of the
 
 it('a figure that is not there any more is said in a sentence', async () => {
   await expect(trace('income', { line: 'sales', column: 'gone' })).rejects.toMatchObject({ sentences: ['This figure is not on the statement any more; read the rows again.'] })
+})
+
+it('every figure of accounts equals its journal lines, for any branches: of balances too, with what closed years left in equity', async () => {
+  const codes = (await db.query<{ code: string }>('select code from branches order by id')).rows.map(row => row.code)
+  const places: [ReadyStatement, string[], string[]][] = [['balance', ['equity', 'resultOfYear', 'currentAssets', 'longTermLiabilities'], ['now', 'before']], ['income', ['sales', 'financial', 'personnel'], ['actual', 'before']], ['branches', ['sales', 'operatingExpenses'], ['branch#1', 'all']], ['cash', ['bank', 'changeEquity'], ['toDate']]]
+  const wanted = fc.constantFrom(...places).chain(([kind, lines, columns]) => fc.record({ kind: fc.constant(kind), line: fc.constantFrom(...lines), column: fc.constantFrom(...columns) }))
+  await fc.assert(fc.asyncProperty(wanted, fc.subarray(codes), fc.constantFrom('2026-P07', '2025-P12', '2025-P02'), async ({ kind, line, column }, branches, period) => {
+    const found = await trace(kind, { line, column }, { period, branches: branches.join(',') })
+    expect(Math.abs(Number(found.total)), `${kind} ${line} ${column} ${branches.join(' ')} ${period}`).toBe(Math.abs(Number(found.figure)))
+  }), { numRuns: 40 })
+})
+
+it('a line of its own branch and department leads to their postings only', async () => {
+  const own = statement('income', block => ({ ...block, lines: block.lines.map(line => line.id === 'personnel' ? { ...line, branches: ['NQ'], departments: ['SAL'] } : line) }))
+  const [branch, department] = await Promise.all(['branches', 'departments'].map(async table => (await db.query<{ code: string }>(`select code from ${table} order by id limit 1`)).rows[0]!.code))
+  const definition = JSON.parse(JSON.stringify(own).replace('"NQ"', `"${branch}"`).replace('"SAL"', `"${department}"`)) as typeof own
+  const found = await statementTrace(readyRun({ name: 'test', definition, catalog, schema: sourceSchema, today: clock, answers: {} }), { statement: 'statement', line: 'personnel', column: 'toDate' }, plainFetch(db))
+  const rows = await byHand(`a.class = 'Personnel' and j.fiscal_year_id = 2026 and j.period_number <= 7 and b.code = '${branch}' and l.department_id = (select id from departments where code = '${department}')`)
+  expect(Number(found.figure)).toBe(sum(rows.map(row => row.amount)))
+  expect([found.count, Number(found.total)]).toEqual([sum(rows.map(row => row.lines)), Number(found.figure)])
+  expect(found.count).toBeGreaterThan(0)
 })

@@ -4,12 +4,14 @@ import { findTable, readable } from '../../core/catalog/types'
 import { assembleReport, usedFields } from '../../core/compose/assemble'
 import type { PreparedBlock } from '../../core/compose/prepare'
 import type { PreparedStatement } from '../../core/compose/statement'
-import { planDataSet, type Query } from '../../core/dataset/plan'
+import type { LedgerNeeds } from '../../core/dataset/ledgerSql'
+import { ledgerFilters, planDataSet, type Query } from '../../core/dataset/plan'
 import { type Fetch, readRecords } from '../../core/dataset/read'
 import { type DataRecords, type Value, valueAt } from '../../core/dataset/records'
 import { layoutOf } from '../../core/definition/layout'
 import { arrayText } from '../../core/formula/sql'
-import { traceFigure } from '../../core/statement/trace'
+import { findPeriod } from '../../core/statement/calendar'
+import { type PostingSet, traceFigure } from '../../core/statement/trace'
 import { type Decimal, decimalText, trim, zero } from '../../core/value/decimal'
 import { dayText } from '../../core/value/date'
 import { composerOf, planningOf, type ReadyRun, RunError } from './execute'
@@ -21,6 +23,8 @@ export interface StatementTrace {
   accounts: { code: string, name: string, amount: string }[]
   /** columns of the journal lines, before debit and credit */
   columns: string[]
+  /** which of them names the document; −1 where none does */
+  document: number
   lines: { cells: string[], debit: string, credit: string }[]
   /** how many there are in all, and their debits − credits */
   count: number
@@ -44,42 +48,50 @@ export async function statementTrace(run: ReadyRun, wanted: { statement: string,
   const find = (blocks: readonly PreparedBlock[]): PreparedStatement | undefined => blocks.reduce<PreparedStatement | undefined>((found, block) => found ?? (block.kind === 'repeat' ? find(block.inner) : block.kind === 'statement' && block.block.id === wanted.statement ? block : undefined), undefined)
   const prepared = find(report.layout.blocks)!
   const { shaped, columns, books } = composer.statement(prepared)
-  const traced = traceFigure(wanted, prepared.lines, columns, books, shaped.turned, shaped.addedBy)
+  const traced = traceFigure(wanted, prepared.lines, columns, books, calendar, shaped.turned, shaped.addedBy)
   if (!traced) throw new RunError(['This figure is not on the statement any more; read the rows again.'])
-  const codes = traced.accounts.map(each => each.account.code)
-  const found = traced.columns.some(each => each.column.kind === 'budget') || !codes.length ? undefined : await journalLines(run, codes, traced.columns, traced.branches, fetch)
+  const own = report.model.tables.get(report.tree.levels[prepared.level]!.definition.table)
+  const filters = own?.kind === 'ledger' ? ledgerFilters({ levels: report.tree.levels, used: [], ...planningOf({ ...run, report }) }, own).inside : () => []
+  const found = traced.sets.length ? await journalLines(run, traced.sets, filters, fetch) : undefined
   return {
     figure: written(traced.sum), words: traced.columns.length === 1 ? traced.columns[0]!.words : `${traced.columns[0]?.words ?? ''} – ${traced.columns.at(-1)?.words ?? ''}`,
     accounts: traced.accounts.map(({ account, amount }) => ({ code: account.code, name: account.name, amount: written(amount) })),
-    columns: found?.columns ?? [], lines: found?.lines ?? [], count: found?.count ?? 0, total: found?.total ?? '0',
+    columns: found?.columns ?? [], document: found?.document ?? -1, lines: found?.lines ?? [], count: found?.count ?? 0, total: found?.total ?? '0',
   }
 }
 
 const written = (value: Decimal) => decimalText(trim(value))
 
-type Columns = NonNullable<ReturnType<typeof traceFigure>>['columns']
-
-async function journalLines(run: ReadyRun, codes: readonly string[], columns: Columns, branches: readonly string[], fetch: Fetch): Promise<Pick<StatementTrace, 'columns' | 'lines' | 'count' | 'total'>> {
+async function journalLines(run: ReadyRun, sets: readonly PostingSet[], filters: LedgerNeeds['inside'], fetch: Fetch): Promise<Pick<StatementTrace, 'columns' | 'document' | 'lines' | 'count' | 'total'>> {
   const map = run.catalog.ledger!
   const calendar = run.catalog.calendar!
   const table = (name: string) => sql`${sql.identifier(run.schema)}.${sql.identifier(name)}`
   const head = map.journals ? 'head' : 'line'
   const of = (alias: string, name: string) => sql`${sql.identifier(alias)}.${sql.identifier(name)}`
-  // a balance has moved since the beginning; its income and expense since that of the year, which is what the columns of the books say too
-  const periods = new Set(columns.flatMap((each) => {
-    if (each.column.kind !== 'balance' && each.column.kind !== 'opening') return each.periods
-    const last = each.column.kind === 'balance' ? each.periods.at(-1)! : each.periods[0]!
-    return calendar.periods.filter(period => each.column.kind === 'balance' ? period.code <= last : period.code < last).map(period => period.code)
-  }))
-  const parts = [...periods].map(code => /^(.*)-P(\d+)$/.exec(code)!)
   const array = (values: readonly unknown[], type: string): SQL => sql`${sql.param(arrayText(values))}::${sql.raw(type)}[]`
-  const inPeriods = map.period
-    ? sql`(${of(head, map.period.year)}, ${of(head, map.period.number)}) in (select * from unnest(${array(parts.map(part => Number(part[1])), 'integer')}, ${array(parts.map(part => Number(part[2])), 'integer')}))`
-    : sql`exists (select 1 from unnest(${array([...periods].map(code => dayText(calendar.periods.find(each => each.code === code)!.start)), 'date')}, ${array([...periods].map(code => dayText(calendar.periods.find(each => each.code === code)!.end)), 'date')}) as p(first, last) where ${of(head, map.date)} between p.first and p.last)`
-  const unitCodes = [...new Set([...branches, ...columns.flatMap(each => each.branch ? [each.branch] : each.column.branches ?? [])])]
-  const conditions = [sql`${of('line', map.lines.account)}::text = any(${array(codes, 'text')})`, inPeriods, ...(map.closing ? [sql`not ${of(head, map.closing)}`] : []), ...(unitCodes.length && map.branches && map.lines.branch ? [sql`exists (select 1 from ${table(map.branches.table)} as unit where ${of('unit', map.branches.key)} = ${of('line', map.lines.branch)} and ${of('unit', map.branches.code)}::text = any(${array(unitCodes, 'text')}))`] : [])]
-  const from = sql`${table(map.lines.table)} as line${map.journals ? sql` join ${table(map.journals.table)} as head on ${sql.join(map.journals.on.map(pair => sql`${of('head', pair.to)} = ${of('line', pair.from)}`), sql` and `)}` : sql``} where ${sql.join(conditions, sql` and `)}`
+  const inPeriods = (codes: readonly string[]): SQL => {
+    if (map.period) {
+      const parts = codes.map(code => /^(.*)-P(\d+)$/.exec(code)!)
+      return sql`(${of(head, map.period.year)}, ${of(head, map.period.number)}) in (select * from unnest(${array(parts.map(part => Number(part[1])), 'integer')}, ${array(parts.map(part => Number(part[2])), 'integer')}))`
+    }
+    const own = codes.map(code => findPeriod(calendar, code)!)
+    return sql`exists (select 1 from unnest(${array(own.map(each => dayText(each.start)), 'date')}, ${array(own.map(each => dayText(each.end)), 'date')}) as p(first, last) where ${of(head, map.date)} between p.first and p.last)`
+  }
+  // branches and departments by their codes
+  const units = (['branch', 'department'] as const).flatMap((name) => {
+    const [column, unit] = [map.lines[name], name === 'branch' ? map.branches : map.departments]
+    if (!column) return []
+    return [{ name, code: unit ? sql`${of(name, unit.code)}::text` : sql`${of('line', column)}::text`, join: unit ? sql` left join ${table(unit.table)} as ${sql.identifier(name)} on ${of(name, unit.key)} = ${of('line', column)}` : sql`` }]
+  })
+  const codeOf = (name: string) => units.find(unit => unit.name === name)?.code
+  const within = (name: string, lists: readonly (readonly string[])[]) => lists.flatMap(list => codeOf(name) ? [sql`${codeOf(name)!} = any(${array(list, 'text')})`] : [])
+  const conditions = [
+    sql`(${sql.join(sets.map(set => sql`(${sql.join([sql`${of('line', map.lines.account)}::text = any(${array(set.accounts, 'text')})`, inPeriods(set.periods), ...within('branch', set.branches), ...within('department', set.departments)], sql` and `)})`), sql` or `)})`,
+    ...(map.closing ? [sql`not ${of(head, map.closing)}`] : []), ...filters(codeOf),
+  ]
+  const from = sql`${table(map.lines.table)} as line${map.journals ? sql` join ${table(map.journals.table)} as head on ${sql.join(map.journals.on.map(pair => sql`${of('head', pair.to)} = ${of('line', pair.from)}`), sql` and `)}` : sql``}${sql.join(units.map(unit => unit.join), sql``)} where ${sql.join(conditions, sql` and `)}`
   const words = (findTable(run.catalog, map.journals?.table ?? map.lines.table)?.columns ?? []).filter(column => column.type === 'text').slice(0, 4)
+  const documents = words.findIndex(column => /document|voucher|reference/i.test(column.name))
   const [debit, credit] = map.lines.debit && map.lines.credit ? [of('line', map.lines.debit), of('line', map.lines.credit)] : [sql`greatest(${of('line', map.lines.amount!)}, 0)`, sql`greatest(-${of('line', map.lines.amount!)}, 0)`]
   const query = (statement: SQL, described: Query['columns']): Query => {
     const { sql: text, params } = new PgDialect().sqlToQuery(statement)
@@ -92,7 +104,7 @@ async function journalLines(run: ReadyRun, codes: readonly string[], columns: Co
   const cell = (column: number, row: number): Value => valueAt(rows.columns[column]!, row)
   const figure = (column: number, row: number) => written((cell(column, row) as Decimal | null) ?? zero)
   return {
-    columns: ['Date', 'Account', ...words.map(column => readable(column.name))],
+    columns: ['Date', 'Account', ...words.map(column => readable(column.name))], document: documents < 0 ? -1 : documents + 2,
     lines: Array.from({ length: rows.count }, (_, row) => ({ cells: [dayText(cell(0, row) as number), ...Array.from({ length: words.length + 1 }, (__, at) => String(cell(at + 1, row) ?? ''))], debit: figure(words.length + 2, row), credit: figure(words.length + 3, row) })),
     count: Number((valueAt(whole.columns[0]!, 0) as Decimal).units), total: written((valueAt(whole.columns[1]!, 0) as Decimal | null) ?? zero),
   }
