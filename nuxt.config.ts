@@ -16,14 +16,14 @@ export default defineNuxtConfig({
   },
   vite: {
     worker: { format: 'es' },
-    optimizeDeps: { include: ['yup', 'decimal.js', 'date-fns', '@lezer/lr', 'drizzle-orm', 'drizzle-orm/pg-core', 'linebreak', 'fast-xml-parser', '@atlaskit/pragmatic-drag-and-drop/element/adapter'] },
+    optimizeDeps: { include: ['d3', 'yup', 'decimal.js', 'date-fns', '@lezer/lr', 'drizzle-orm', 'drizzle-orm/pg-core', 'linebreak', 'fast-xml-parser', '@atlaskit/pragmatic-drag-and-drop/element/adapter'] },
     build: { chunkSizeWarningLimit: 1500 },
   },
   nitro: {
-    typescript: { tsConfig: { include: ['../core/**/*', '../demo/**/*', '../cli/**/*'] } },
+    typescript: { tsConfig: { include: ['d3', '../core/**/*', '../demo/**/*', '../cli/**/*'] } },
     esbuild: { options: { target: 'es2022' } },
     // packages stay in node_modules beside the project; workers and migrations are found from its folder
     externals: { external: ['@electric-sql/pglite', 'piscina', 'pg'], traceOptions: { conditions: ['node', 'production', 'module-sync'] } as never },
   },
-  typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true, resolveJsonModule: true }, include: ['../core/**/*', '../demo/**/*', '../server/**/*', '../cli/**/*'] } },
+  typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true, resolveJsonModule: true }, include: ['d3', '../core/**/*', '../demo/**/*', '../server/**/*', '../cli/**/*'] } },
 })

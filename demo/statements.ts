@@ -1,5 +1,5 @@
 import { formatVersion, type ReportDefinition } from '../core/definition/types'
-import type { StatementBlock } from '../core/definition/statementTypes'
+import type { ChartBlock, StatementBlock } from '../core/definition/statementTypes'
 import type { TieFigure, TieOut } from '../core/definition/tieOutTypes'
 import { type Chart, type ReadyStatement, readyNames, readyStatement } from '../core/statement/ready'
 import { level, by, page } from './report'
@@ -19,6 +19,16 @@ const underTitle: Record<ReadyStatement, string> = {
   budget: '{{ param.period.label }}, EUR', branches: 'year to {{ param.period.label }}, EUR', account: 'year to {{ param.period.label }}, EUR',
 }
 const wide = new Set<ReadyStatement>(['months', 'budget'])
+
+/** Charts under some of the statements. */
+function charts(kind: ReadyStatement): ChartBlock[] {
+  const chart = (more: Partial<ChartBlock>): ChartBlock => ({ kind: 'chart', id: 'chart', statement: 'statement', left: 0, width: 0, height: 150, after: 8, form: 'bars', series: [], legend: true, figures: false, ...more })
+  switch (kind) {
+    case 'months': return [chart({ title: 'Income and result, month by month', columns: ['month'], series: [{ line: 'totalIncome' }, { line: 'result', form: 'lines' }] })]
+    case 'branches': return [chart({ title: 'What each branch earns', columns: ['branch'], series: [{ line: 'totalIncome' }, { line: 'grossProfit' }, { line: 'result' }], figures: true })]
+    default: return []
+  }
+}
 
 /** A ready statement over the company's books, for one period and all or some branches. */
 export function statement(kind: ReadyStatement, change: (block: StatementBlock) => StatementBlock = block => block): ReportDefinition {
@@ -40,6 +50,6 @@ export function statement(kind: ReadyStatement, change: (block: StatementBlock) 
     ],
     dataSets: [{ name: 'main', source: 'caisvelho', fields: {}, root: level('figures', '@books', { caption: 'Figures of the books', fields: ['account', 'account_name', 'period', 'debit', 'credit'], sort: [by('account'), by('period')] }) }],
     tables: [{ kind: 'ledger', name: 'books', filters: ['branch in (param.branches)'] }],
-    layouts: page([change(block)], wide.has(kind) ? 'landscape' : 'portrait', readyNames[kind], `${underTitle[kind]} · {{ param.branches.label }}`),
+    layouts: page([change(block), ...charts(kind)], wide.has(kind) ? 'landscape' : 'portrait', readyNames[kind], `${underTitle[kind]} · {{ param.branches.label }}`),
   }
 }

@@ -2,13 +2,14 @@
 /** Settings of what is selected, from the inside out, and what the program has noticed. */
 const sheet = useSheet()
 const emit = defineEmits<{ show: [page: number] }>()
-const { table, statement } = useSheetSelection()
+const { table, statement, chart } = useSheetSelection()
 </script>
 
 <template>
   <aside class="bar w-[272px] shrink-0 overflow-auto border-l border-default text-sm" aria-label="Settings of the selection">
     <SheetNoticeList @show="emit('show', $event)" />
     <template v-if="statement"><SheetStatementLine /><SheetStatementColumn /><SheetStatementSection /></template>
+    <SheetChartSection v-else-if="chart" />
     <SheetCellSection v-else />
     <SheetItemSection />
     <SheetColumnSection v-if="sheet.selection?.cell && !statement" />

@@ -1,5 +1,6 @@
 import { addBooks, addLine, addStatementColumn } from '../../core/definition/statement'
-import type { StatementLine, StatementLineKind } from '../../core/definition/statementTypes'
+import { drawnLines, proposeChart } from '../../core/definition/chart'
+import type { StatementBlock, StatementLine, StatementLineKind } from '../../core/definition/statementTypes'
 import { holdsFigures } from '../../core/statement/columns'
 import { type ReadyStatement, readyNames, readyStatement, readyStatements } from '../../core/statement/ready'
 import { type DraftKind, draftLayout } from '../../core/compose/drafts'
@@ -108,6 +109,8 @@ export function useSheetCommands(view: { zoom: Ref<number>, fit: () => void, sid
   const agesHere = computed(() => table.value ? levels.value.find(level => level.name === table.value!.level)?.definition.ageings ?? [] : [])
   /** a statement that stands on the books, where the report reads them */
   const books = computed(() => report.catalog?.ledger && report.model?.tables.get(levels.value[0]?.definition.table ?? '')?.kind === 'ledger' ? report.catalog.ledger : undefined)
+  /** statements that can be drawn: the selected one, or all of the layout */
+  const charted = computed(() => statement.value ? [statement.value] : blocksOf(report.layout!).filter((each): each is StatementBlock => each.kind === 'statement'))
   const lineKinds: [StatementLineKind, string, string, Partial<StatementLine>][] = [
     ['accounts', 'Line of accounts', 'i-lucide-book-open', { caption: 'New line', accounts: 'type expense', indent: 1 }], ['formula', 'Line with a formula', 'i-lucide-sigma', { caption: 'New formula', formula: '0', style: { bold: true } }], ['sum', 'Sum of the lines above', 'i-lucide-plus', { caption: 'Total', style: { bold: true, above: 'thin' } }],
     ['heading', 'Heading', 'i-lucide-heading', { caption: 'Heading' }], ['blank', 'Blank line', 'i-lucide-minus', {}], ['rule', 'Rule', 'i-lucide-separator-horizontal', {}], ['break', 'Page break', 'i-lucide-file-plus-2', {}],
@@ -130,6 +133,7 @@ export function useSheetCommands(view: { zoom: Ref<number>, fit: () => void, sid
       const last = measured.slice(-2).map(each => each.id)
       report.edit('Add column', now => addStatementColumn(now, own.id, { kind, width: 0, ...(holdsFigures({ id: '', kind, width: 0 }) ? { span: { unit: 'period', anchor } } : { of: kind === 'share' ? last.slice(-1) : kind === 'total' ? measured.map(each => each.id) : last, ...(kind === 'share' ? { line: own.lines.find(each => each.kind === 'sum' || each.kind === 'accounts')?.id ?? '' } : {}) }) }, figure.value?.id))
     } })) : []),
+    ...charted.value.map((each): Command => ({ id: `chart ${each.id}`, group: 'Blocks', label: line.value && statement.value?.id === each.id && drawnLines(each).includes(line.value) ? 'Chart of this line' : charted.value.length > 1 ? `Chart of “${each.id}”` : 'Chart of the statement', icon: 'i-lucide-chart-column', run: () => add('Add chart', proposeChart(freeId('chart', taken(), true), each, statement.value?.id === each.id ? line.value?.id : undefined)) })),
     ...(books.value ? readyStatements.map((kind): Command => ({ id: `statement ${kind}`, group: 'Statements', label: readyNames[kind], icon: 'i-lucide-scale', run: () => addStatement(kind) })) : []),
     ...(inPanel.value ? [
       { id: 'text', label: 'Text', icon: 'i-lucide-type', run: () => put('Add text', { kind: 'text', x: 0, y: 0, width: 160, text: 'Text' }) },

@@ -1,5 +1,5 @@
 import { columnOfCell, lineOfRow } from '../../core/definition/statement'
-import type { StatementBlock, StatementColumn, StatementLine } from '../../core/definition/statementTypes'
+import type { ChartBlock, StatementBlock, StatementColumn, StatementLine } from '../../core/definition/statementTypes'
 import { findBlock, rowAt, setText, textAt, type TextPlace } from '../../core/definition/edits'
 import type { Block, ColumnDefinition, PanelItem, RowDefinition, TableBlock, TextStyle } from '../../core/definition/types'
 import type { Box } from '../../core/compose/page'
@@ -17,6 +17,7 @@ export function useSheetSelection() {
   const block = computed<Block | undefined>(() => selection.value && findBlock(definition.value, selection.value.block))
   const table = computed<TableBlock | undefined>(() => block.value?.kind === 'table' ? block.value : undefined)
   const statement = computed<StatementBlock | undefined>(() => block.value?.kind === 'statement' ? block.value : undefined)
+  const chart = computed<ChartBlock | undefined>(() => block.value?.kind === 'chart' ? block.value : undefined)
   const line = computed<StatementLine | undefined>(() => statement.value && selection.value!.part !== 'block' && selection.value!.part !== 'titles' ? lineOfRow(statement.value, selection.value!.rowId) : undefined)
   const figure = computed<StatementColumn | undefined>(() => statement.value && columnOfCell(statement.value, selection.value!.cell))
   const row = computed<RowDefinition | undefined>(() => table.value && selection.value!.part !== 'block' ? rowAt(table.value, { part: selection.value!.part, row: selection.value!.rowId }) : undefined)
@@ -34,5 +35,5 @@ export function useSheetSelection() {
     return { ...column.value?.style, ...(row.value && column.value ? row.value.cells[column.value.id]?.style : {}) }
   })
   const write = (source: string) => place.value && report.edit('Text', current => setText(current, place.value!, source))
-  return { report, sheet, definition, selection, block, table, statement, line, figure, row, column, item, place, text, scope, style, write }
+  return { report, sheet, definition, selection, block, table, statement, chart, line, figure, row, column, item, place, text, scope, style, write }
 }

@@ -16,6 +16,7 @@ import type { BoxPart, Page } from './page'
 import { bodyWidth, columnWidths, type PreparedBlock, type PreparedCell, type PreparedLayout, type PreparedPanel, type PreparedRepeat, type PreparedRow, type PreparedTable } from './prepare'
 import { columnTails, type Geometry, measureRow } from './row'
 import { type LaidStatement, layStatement, type PreparedStatement, statementPieces } from './statement'
+import { chartData, drawChart, type PreparedChart } from './chart'
 import type { ResolvedStyle } from './style'
 import { pageWordsOf } from './words'
 import { markedLines, type MarkedPart, printRuns, type Run } from './rich'
@@ -115,6 +116,7 @@ export class Composer {
         case 'panel': yield* this.panel(block, at); break
         case 'table': yield* this.tableBlock(block, at); break
         case 'statement': yield* this.statementBlock(block, at); break
+        case 'chart': yield* this.chartBlock(block, at); break
         case 'break': if (this.page && this.y > this.bodyTop) yield* this.newPage(); break
       }
       if (block.kind !== 'break' && this.page && this.y > this.bodyTop) this.y += block.block.after
@@ -132,14 +134,18 @@ export class Composer {
     return this.evaluate(rule)(at) === true
   }
 
-  private statements = new Map<PreparedStatement, LaidStatement>()
-  /** A statement worked out for the records at hand. */
-  statement(block: PreparedStatement): LaidStatement {
-    let found = this.statements.get(block)
+  private statements = new Map<PreparedStatement, Map<string, LaidStatement>>()
+  /** A statement worked out for the records at hand; inside a repeat, for those under the record in which it stands. */
+  statement(block: PreparedStatement, within: Standing = { level: 0, from: 0, to: this.data.levels[0]!.count }): LaidStatement {
+    const rows = [...this.lineage.covered(within.from, within.to, within.level, block.level)]
+    const known = this.statements.get(block) ?? new Map<string, LaidStatement>()
+    this.statements.set(block, known)
+    const key = `${this.language} ${JSON.stringify(rows)}`
+    let found = known.get(key)
     if (!found) {
-      const at: Standing = { level: block.level, from: 0, to: Math.min(1, this.data.levels[block.level]!.count) }
-      this.statements.set(block, found = layStatement(block, {
-        data: this.data, language: this.language, calendar: this.options.calendar, evaluate: typed => String(this.evaluate(typed)(at) ?? ''), print: text => this.print(text)(at),
+      const at: Standing = rows[0] && rows[0][1] > rows[0][0] ? { level: block.level, from: rows[0][0], to: rows[0][0] + 1 } : { level: block.level, from: 0, to: 0 }
+      known.set(key, found = layStatement(block, {
+        data: this.data, rows, language: this.language, calendar: this.options.calendar, evaluate: typed => String(this.evaluate(typed)(at) ?? ''), print: text => this.print(text)(at),
         remark: (key, sentence, row) => this.count(key, { kind: 'accounts', block: block.block.id, ...(row ? { row } : {}), part: 'block', sentence, remedies: [] }),
       }))
     }
@@ -147,8 +153,21 @@ export class Composer {
   }
 
   private* statementBlock(block: PreparedStatement, at: Standing): Generator<Page> {
-    const laid = this.statement(block)
+    const laid = this.statement(block, at)
     yield* composeTable(this, laid.table, at, statementPieces(laid, at))
+  }
+
+  private* chartBlock(chart: PreparedChart, at: Standing): Generator<Page> {
+    this.open()
+    const { block, statement, theme } = chart
+    if (this.y > this.bodyTop && this.y + block.height > this.bodyBottom) yield* this.newPage()
+    this.box(block.id, 'block', undefined, chart.x, this.y, chart.width, block.height, at)
+    if (statement) {
+      const data = chartData(chart, statement, this.statement(statement, at), { language: this.language, print: text => this.print(text)(at) })
+      const items = drawChart(data, { x: this.left + chart.x, y: this.y, width: chart.width, height: block.height }, { theme, ...(chart.title ? { title: this.print(chart.title)(at) } : {}), legend: block.legend, figures: block.figures })
+      this.page!.items.push(...items)
+    }
+    this.y += block.height
   }
 
   /** A table at the bottom of the page is measured by laying it out on a page of its own first. */

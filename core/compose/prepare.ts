@@ -6,6 +6,7 @@ import type { LedgerMap } from '../statement/ledger'
 import type { codePicture } from './codes'
 import { type LayoutNotice, overlaps, plainContrast } from './notices'
 import { readPicture, type Bitmap } from './pictures'
+import type { PreparedChart } from './chart'
 import { type PreparedStatement, prepareStatement, statementFields } from './statement'
 import { type ResolvedStyle, resolveStyle, rowRole, themeNamed } from './style'
 import { type Picture, PictureError } from './svgShapes'
@@ -77,7 +78,7 @@ export interface PreparedTable {
   theme: ThemeDefinition
 }
 export interface PreparedBreak { kind: 'break', showWhen?: Typed }
-export type PreparedBlock = PreparedPanel | PreparedRepeat | PreparedTable | PreparedStatement | PreparedBreak
+export type PreparedBlock = PreparedPanel | PreparedRepeat | PreparedTable | PreparedStatement | PreparedChart | PreparedBreak
 
 /** A layout with all formulas checked and all widths found; it holds no data. */
 export interface PreparedLayout {
@@ -290,6 +291,10 @@ export function prepareLayout(layout: LayoutDefinition, dataSet: DataSetDefiniti
         for (const path of statementFields) if (levels[own]?.fields.has(path)) used[own]!.add(path)
         return prepareStatement(block, own, textWidth, rule(block, level), { scope: scopeAt(own), theme, ledger: settings.ledger, text: (source, at) => text(source, scopeAt(own), at), formula: (source, at) => formula(source, scopeAt(own), at, false), problem: problem => problems.push(problem) })
       }
+      case 'chart': {
+        const title = block.title ? text(block.title, scopeAt(level), { block: block.id, place: 'outline' }) : undefined
+        return { kind: 'chart', block, showWhen: rule(block, level), x: block.left, width: block.width || Math.max(60, textWidth - block.left), theme, ...(title ? { title } : {}) }
+      }
       case 'repeat': {
         const own = levelNamed(block.level, block, level)
         return { kind: 'repeat', block, level: own, showWhen: rule(block, level), ...(block.outline ? { outline: text(block.outline, scopeAt(own), { block: block.id, place: 'outline' }) } : {}), ...(languageOf(block, own)), inner: blocks(block.blocks, own) }
@@ -298,6 +303,16 @@ export function prepareLayout(layout: LayoutDefinition, dataSet: DataSetDefiniti
   })
 
   const prepared = blocks(layout.blocks, 0)
+  const inside = (list: readonly PreparedBlock[]): PreparedBlock[] => list.flatMap(block => block.kind === 'repeat' ? [block, ...inside(block.inner)] : [block])
+  for (const chart of inside(prepared)) {
+    if (chart.kind !== 'chart') continue
+    const { block } = chart
+    const drawn = inside(prepared).find((each): each is PreparedStatement => each.kind === 'statement' && each.block.id === block.statement)
+    if (drawn) chart.statement = drawn
+    const gone = drawn ? block.series.find(each => !drawn.block.lines.some(line => line.id === each.line)) : undefined
+    if (!drawn) problems.push({ block: block.id, place: 'level', sentence: `The chart draws the statement “${block.statement}”, which is not on this layout; choose another.`, from: 0, to: 0 })
+    else if (gone) problems.push({ block: block.id, place: 'level', sentence: `The chart draws the line “${gone.line}”, which is not in the statement any more; take it out of the chart.`, from: 0, to: 0 })
+  }
   const margin = layout.blocks[0]?.kind === 'repeat' && prepared[0]?.kind === 'repeat' ? prepared[0].level : 0
   const [top, foot, firstTop, firstFoot] = [layout.top, layout.foot, layout.firstTop, layout.firstFoot].map(each => each && panel(each, margin))
   const documentName = layout.documentName ? text(layout.documentName, scopeAt(margin), { block: layout.blocks[0]?.id ?? '', place: 'outline' }) : undefined

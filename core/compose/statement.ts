@@ -111,15 +111,32 @@ function evaluator(typed: Typed, level: LevelInfo, needs: readonly string[]): No
 }
 
 /** A statement worked out for the records at hand. */
-export interface LaidStatement { table: PreparedTable, rows: { row: PreparedRow, newPage: boolean }[], columns: StandingColumn[], shaped: ShapedStatement, books: LedgerFigures }
+export interface LaidStatement {
+  table: PreparedTable
+  rows: { row: PreparedRow, newPage: boolean }[]
+  columns: StandingColumn[]
+  /** what stands over each column that is shown, on one line */
+  titles: Map<string, string>
+  shaped: ShapedStatement
+  books: LedgerFigures
+}
 
-export interface StatementRun { data: DataRecords, language: string, calendar: FiscalCalendar | undefined, evaluate: (typed: Typed) => string, print: (text: CheckedText) => string, remark: (key: string, sentence: string, row?: string) => void }
+export interface StatementRun {
+  data: DataRecords
+  /** which records of the books it stands on: from, and up to before */
+  rows?: readonly (readonly [number, number])[]
+  language: string
+  calendar: FiscalCalendar | undefined
+  evaluate: (typed: Typed) => string
+  print: (text: CheckedText) => string
+  remark: (key: string, sentence: string, row?: string) => void
+}
 
 /** Works out a statement and makes it a table of literal figures, which is broken over pages and written to sheets like any other. */
 export function layStatement(prepared: PreparedStatement, run: StatementRun): LaidStatement {
   const { block, theme } = prepared
   const records = run.data.levels[prepared.level]!
-  const books = new LedgerFigures(records, prepared.ledger ?? { types: {}, retainedEarnings: '' })
+  const books = new LedgerFigures(records, prepared.ledger ?? { types: {}, retainedEarnings: '' }, run.rows)
   let columns: StandingColumn[] = []
   try {
     if (!run.calendar) throw new ColumnError('The source has no fiscal calendar, so there are no periods for the columns of a statement.', '')
@@ -204,7 +221,7 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
     kind: 'table', level: prepared.level, x: prepared.x, width: prepared.width, columns: placed, groups: [], sort: [], looks: [], theme, rows: [head, ...rows.map(each => each.row)],
     block: { id: block.id, kind: 'table', level: block.level, left: block.left, width: block.width, columns: definitions, groups: [], rows: [], repeatTitles: block.repeatTitles, after: block.after },
   }
-  return { table, rows, columns, shaped, books }
+  return { table, rows, columns, titles: new Map(shown.map(({ id }, index) => [id, titles[index]!.replaceAll('\n', ' ')])), shaped, books }
 }
 
 const lowered = (text: string) => /^\p{Lu}\p{Ll}/u.test(text) ? text.charAt(0).toLowerCase() + text.slice(1) : text
@@ -223,7 +240,7 @@ function kindOf(row: StatementRow, total = false): RowKind {
   return 'line'
 }
 
-function patternFor(block: StatementBlock, row: StatementRow, column: StatementColumn): string {
+export function patternFor(block: StatementBlock, row: StatementRow, column: StatementColumn): string {
   if (column.kind === 'percent' || column.kind === 'share') return '0.0 %;−0.0 %;–'
   if (row.line.format) return row.line.format.includes(';') ? row.line.format : `${row.line.format};−${row.line.format}`
   const digits = `#,##0${block.decimals ? `.${'0'.repeat(block.decimals)}` : ''}`

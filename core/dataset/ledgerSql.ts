@@ -2,7 +2,7 @@ import { sql, type SQL } from 'drizzle-orm'
 import { PgDialect } from 'drizzle-orm/pg-core'
 import type { Catalog, CatalogColumn } from '../catalog/types'
 import type { LedgerTable, StatementBlock, StatementColumn } from '../definition/statementTypes'
-import type { Block, ReportDefinition } from '../definition/types'
+import type { Block, LevelDefinition, ReportDefinition } from '../definition/types'
 import { arrayText } from '../formula/sql'
 import type { FiscalCalendar } from '../statement/calendar'
 import { neededPeriods, standingColumns } from '../statement/columns'
@@ -29,14 +29,21 @@ export function statementsOf(report: ReportDefinition): StatementBlock[] {
   return report.layouts.flatMap(layout => visit(layout.blocks))
 }
 
+/** Levels that read a table. */
+const levelsOfTable = (level: LevelDefinition, table: string): LevelDefinition[] => [...(level.table === table ? [level] : []), ...level.details.flatMap(each => levelsOfTable(each, table))]
+/** Columns of a table that levels show or join on. */
+const fieldsOfTable = (level: LevelDefinition, table: string): string[] => levelsOfTable(level, table).flatMap(each => [...each.fields, ...each.on.map(pair => pair.to), ...each.sort.map(sort => sort.field)])
+
 /** A ledger table as the report's statements need it; nothing where the source has no books. */
 export function ownLedger(definition: LedgerTable, report: ReportDefinition, catalog: Catalog): OwnLedger | undefined {
   const { ledger: map, calendar } = catalog
   if (!map || !calendar) return undefined
-  const levels = new Set(report.dataSets.flatMap(dataSet => dataSet.root.table === `@${definition.name}` ? [dataSet.root.name] : []))
+  const levels = new Set(report.dataSets.flatMap(dataSet => levelsOfTable(dataSet.root, `@${definition.name}`).map(level => level.name)))
   const statements = statementsOf(report).filter(block => levels.has(block.level))
   const columns = statements.flatMap(block => block.columns)
-  const asks = (one: 'branches' | 'departments', over: 'branch' | 'department') => statements.some(block => block.lines.some(line => line[one]?.length) || block.columns.some(column => column[one]?.length || column.repeat?.over === over))
+  // levels that show a branch, or join on it, need rows by branch too
+  const onLevels = report.dataSets.flatMap(dataSet => fieldsOfTable(dataSet.root, `@${definition.name}`))
+  const asks = (one: 'branches' | 'departments', over: 'branch' | 'department') => onLevels.includes(over) || statements.some(block => block.lines.some(line => line[one]?.length) || block.columns.some(column => column[one]?.length || column.repeat?.over === over))
   const types = typesOf(statements, map)
   return { kind: 'ledger', definition, map, calendar, columns, ...(types ? { types } : {}), branch: !!map.lines.branch && asks('branches', 'branch'), department: !!map.lines.department && asks('departments', 'department') }
 }

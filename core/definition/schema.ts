@@ -1,7 +1,7 @@
 import { array, boolean, lazy, mixed, number, object, type Schema, string, ValidationError } from 'yup'
 import { levelNames } from './edits'
 import { type Block, calendarEdges, childTotalKinds, codeKinds, dateSteps, formatVersion, type LayoutDefinition, type LevelDefinition, pageSizes, type PanelBlock, parameterKinds, type RelatedDefinition, type ReportDefinition, rowKinds } from './types'
-import { statementLineKinds, statementMeasures, statementScales, statementUnits } from './statementTypes'
+import { chartForms, statementLineKinds, statementMeasures, statementScales, statementUnits } from './statementTypes'
 import { upgraded } from './upgrade'
 
 /** A definition that cannot be taken in: one sentence. */
@@ -116,6 +116,10 @@ const statement = object({
     of: array(name), line: plain, favourable: boolean().strict(),
   }).noUnknown()).required().max(100),
 }).noUnknown()
+const chart = object({
+  ...base, kind: mixed().oneOf(['chart']).required(), statement: name, left: points.min(0), width: points.min(0), height: points.min(40), form: mixed().oneOf([...chartForms]).required(), columns: array(name), title: plain, legend: boolean().strict().required(), figures: boolean().strict().required(),
+  series: array(object({ line: name, form: mixed().oneOf(['bars', 'lines', 'areas']), colour: string().strict().matches(hex, { message: hexFault }) }).noUnknown()).required().max(20),
+}).noUnknown()
 const block: Schema<Block> = lazy((value: { kind?: string }) => {
   switch (value?.kind) {
     case 'panel': return panel
@@ -125,7 +129,8 @@ const block: Schema<Block> = lazy((value: { kind?: string }) => {
       ...base, kind: name, level: name, newPage: boolean().strict().required(), restartNumbers: boolean().strict().required(), outline: plain, language: rule, blocks: array(lazy(() => block as Schema)).required(),
     }).noUnknown()
     case 'statement': return statement
-    default: return object({ kind: mixed().oneOf(['repeat', 'panel', 'table', 'statement', 'break']).required() })
+    case 'chart': return chart
+    default: return object({ kind: mixed().oneOf(['repeat', 'panel', 'table', 'statement', 'chart', 'break']).required() })
   }
 }) as never
 const theme = object({

@@ -1,3 +1,4 @@
+import { followLine } from './chart'
 import { blocksOf, changeBlock, type TextPlace } from './layout'
 import { freeId } from './names'
 import type { StatementBlock, StatementColumn, StatementLine } from './statementTypes'
@@ -47,7 +48,8 @@ export function addLine(report: ReportDefinition, id: string, line: Omit<Stateme
 
 /** Changes a line; one that is renamed is called by its new name in the formulas and sums that use it. */
 export function setLine(report: ReportDefinition, id: string, line: string, change: Partial<StatementLine>): ReportDefinition {
-  return changeStatement(report, id, (block) => {
+  const free = change.id !== undefined && change.id !== line && !statementNamed(report, id)?.lines.some(each => each.id === change.id)
+  return changeStatement(free ? followLine(report, id, line, change.id) : report, id, (block) => {
     const renamed = change.id !== undefined && change.id !== line && !block.lines.some(each => each.id === change.id) ? change.id : undefined
     const word = new RegExp(`(?<![\\p{L}\\p{N}_.\`"])${line}(?![\\p{L}\\p{N}_\`"])`, 'gu')
     const follow = (own: string | undefined) => own === line ? renamed : own
@@ -69,7 +71,7 @@ function without<T extends object>(value: T): T {
 }
 
 export function removeLine(report: ReportDefinition, id: string, line: string): ReportDefinition {
-  return changeStatement(report, id, block => ({ ...block, lines: block.lines.filter(each => each.id !== line) }))
+  return changeStatement(followLine(report, id, line, undefined), id, block => ({ ...block, lines: block.lines.filter(each => each.id !== line) }))
 }
 
 /** Moves a line so many places down (or up). */

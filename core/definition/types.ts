@@ -1,5 +1,5 @@
 import type { ValueType } from '../dataset/records'
-import type { LedgerTable, StatementBlock } from './statementTypes'
+import type { ChartBlock, LedgerTable, StatementBlock } from './statementTypes'
 import type { TieOut } from './tieOutTypes'
 
 /** The newest format of a report definition that this program reads and writes. */
@@ -230,7 +230,7 @@ export interface PageSetup {
   columns?: { count: number, gap: number }
 }
 
-export type Block = RepeatBlock | PanelBlock | TableBlock | StatementBlock | BreakBlock
+export type Block = RepeatBlock | PanelBlock | TableBlock | StatementBlock | ChartBlock | BreakBlock
 
 export interface BlockBase {
   /** unique within the report */

@@ -39,8 +39,8 @@ export class LedgerFigures {
   readonly retainedEarnings: string
   private readonly retained: number
 
-  /** `records` are those of a ledger table; see LedgerTable. */
-  constructor(records: LevelRecords, words: LedgerWords) {
+  /** `records` are those of a ledger table (see LedgerTable), of which only some stretches count: from, and up to before. */
+  constructor(records: LevelRecords, words: LedgerWords, stretches: readonly (readonly [number, number])[] = [[0, records.count]]) {
     const text = (name: string) => {
       const column = records.columns[name]
       return column ? (row: number) => (valueAt(column, row) ?? '') as string : () => ''
@@ -55,7 +55,7 @@ export class LedgerFigures {
     const [branches, departments, versions] = [new Set<string>(), new Set<string>(), new Set<string>()]
     const parents = new Map<string, string>()
     const held = records.columns.debit
-    for (let row = 0; row < records.count; row++) {
+    for (const [from, to] of stretches) for (let row = from; row < to; row++) {
       const own = code!(row)
       let place = places.get(own)
       if (place === undefined) {

@@ -45,7 +45,8 @@ type Sums = Pick<StatementRow, 'figures' | 'exact'>
 /** Works out percentages from the sums of some accounts of a line. */
 type Again = (sums: Sums, line: StatementLine) => Sums
 
-const powers = { units: 0, thousands: 3, millions: 6 } as const
+/** A figure in thousands is divided by 10 to this power. */
+export const scalePowers = { units: 0, thousands: 3, millions: 6 } as const
 const moved = (value: Decimal, power: number): Decimal => power ? { units: value.units, scale: value.scale + power } : value
 
 /** Works out all figures of a statement. Lines without figures (headings, blanks, rules) have none. */
@@ -166,7 +167,7 @@ class Rounding {
   private readonly shown = new Map<string, (Decimal | null)[]>()
   private readonly shownAccounts = new Map<string, Map<number, (Decimal | null)[]>>()
   constructor(private readonly block: StatementBlock, lines: readonly ReadyLine[], columns: readonly StandingColumn[], exact: ReadonlyMap<string, (Decimal | null)[]>, ofAccounts: ReadonlyMap<string, Map<number, (Decimal | null)[]>>, sumsOf: ReadonlyMap<string, string[]>, worse: (line: string) => boolean) {
-    const power = powers[block.scale]
+    const power = scalePowers[block.scale]
     const ready = new Map(lines.map(each => [each.line.id, each]))
     const plain = (values: readonly (Decimal | null)[], line: StatementLine) => values.map((value, at) => value === null || line.format || isPercent(columns[at]!) ? value : round(moved(value, power), block.decimals))
     for (const [id, values] of exact) this.shown.set(id, plain(values, ready.get(id)!.line))

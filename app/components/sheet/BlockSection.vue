@@ -7,7 +7,7 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
 const mm = (points: number) => Math.round(points / 72 * 254) / 10
 const scope = computed(() => block.value && report.tree ? scopeOfBlock(report.definition!, report.tree.levels, block.value.id) : undefined)
-const words = { panel: 'panel', table: 'table', repeat: 'repeat', statement: 'statement', break: 'page break' } as const
+const words = { panel: 'panel', table: 'table', repeat: 'repeat', statement: 'statement', chart: 'chart', break: 'page break' } as const
 const edge = computed(() => ['top', 'foot', 'firstTop', 'firstFoot'].some(each => report.layout?.[each as 'top']?.id === block.value?.id))
 const hidden = computed(() => table.value?.columns.filter(column => column.hidden) ?? [])
 const levels = computed(() => report.tree?.levels ?? [])
@@ -30,7 +30,7 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
       <SheetRuleField :value="block.language ?? ''" :scope="scope" :test="false" label="Language of each, by a field" hint="that of the report" @set="report.edit('Language', now => setRepeat(now, block!.id, { language: $event }))" />
     </template>
     <SheetRuleField :value="block.showWhen ?? ''" :scope="scope" label="Show when" @set="report.edit('Show when', now => setShowWhen(now, block!.id, $event))" />
-    <label v-if="block.kind === 'panel' || block.kind === 'table'" class="flex items-center justify-between gap-2"><span class="text-muted">Space under it, mm</span><input type="number" min="0" step="1" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="Space under it in millimetres" :value="mm(block.after)" @keydown.stop @change="report.edit('Space', now => setAfter(now, block!.id, Math.max(0, Number(value($event))) * 72 / 25.4))"></label>
+    <label v-if="block.kind !== 'break' && block.kind !== 'repeat'" class="flex items-center justify-between gap-2"><span class="text-muted">Space under it, mm</span><input type="number" min="0" step="1" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="Space under it in millimetres" :value="mm(block.after)" @keydown.stop @change="report.edit('Space', now => setAfter(now, block!.id, Math.max(0, Number(value($event))) * 72 / 25.4))"></label>
     <label v-if="!edge && (block.kind === 'panel' || block.kind === 'table')" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!block.atBottom" @change="report.edit('At the bottom', now => setAtBottom(now, block!.id, on($event)))"> Stands at the bottom of its page</label>
     <div class="flex flex-wrap gap-1">
       <template v-if="!edge && !block.id.startsWith('nested')">
