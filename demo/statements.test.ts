@@ -195,3 +195,75 @@ it('showing the accounts of a line changes no total', async () => {
   expect(compareDecimals(exact(opened, 'sales')[1]!, zero)).toBe(1)
   expect(sales.length).toBeGreaterThan(7)
 })
+
+describe('answers of a run', () => {
+  it('choose the version of the budget', async () => {
+    for (const version of ['original', 'revised']) {
+      const found = await laid(statement('budget'), { period: '2026-P06', version })
+      const hand = number((await rows<{ value: string }>(`select sum(amount) as value from budgets g join accounts a on a.code = g.account_code where g.version = '${version}' and g.fiscal_year_id = 2026 and g.period_number <= 6 and a.class = 'Personnel'`))[0]!.value)
+      same(exact(found, 'personnel')[column(found, 'budgetYear')]!, hand, version)
+    }
+  })
+  it('narrow a trial balance to a range of accounts; an open end takes all', async () => {
+    const codes = async (answers: Record<string, string>) => (await laid(statement('trial'), { period: '2026-P06', ...answers })).shaped.rows.flatMap(row => row.account ? [row.account.code] : [])
+    const all = await codes({})
+    expect(await codes({ fromAccount: '6000', toAccount: '6199' })).toEqual(all.filter(code => code >= '6000' && code <= '6199'))
+    expect(await codes({ fromAccount: '7000' })).toEqual(all.filter(code => code >= '7000'))
+    expect(await codes({ fromAccount: '9990' })).toEqual([])
+  })
+  it('of a branch without any posting give zero everywhere, and never an error', async () => {
+    await db.exec('begin')
+    try {
+      await db.exec('create temp table pier as select * from branches limit 1; update pier set id = 99, code = \'ZZ\', name = \'New Pier\'; insert into branches select * from pier')
+      for (const kind of ['income', 'balance', 'months', 'budget', 'branches', 'cash', 'trial', 'account', 'quarters'] as const) {
+        const found = await laid(statement(kind), { period: '2026-P06', branches: 'ZZ' })
+        for (const row of found.shaped.rows) for (const value of row.exact) if (value) expect(decimalText(trim(value)), `${kind} ${row.line.id}`).toBe('0')
+      }
+      expect((await laid(statement('branches'), { period: '2026-P06' })).columns.map(each => each.words)).toContain('ZZ')
+    } finally {
+      await db.exec('rollback')
+    }
+  })
+})
+
+it.each(['2026-P07', '2026-P03', '2025-P12', '2025-P05'])('quarters up to %s equal the journals by hand, five of them across years, and their average', async (period) => {
+  const found = await laid(statement('quarters'), { period })
+  const [, year, last] = /^(\d+)-P(\d+)$/.exec(period)!.map(Number) as [number, number, number]
+  const quarter = Math.floor((last - 1) / 3)
+  for (const [line, accounts, sign] of classes) {
+    const figures = exact(found, line)
+    let sum = zero
+    for (let back = 0; back < 5; back++) {
+      const at = year * 4 + quarter - back
+      const [own, of] = [Math.floor(at / 4), at % 4]
+      const until = of === 3 ? 13 : of * 3 + 3
+      const hand = await activity(accounts, `j.fiscal_year_id = ${own} and j.period_number between ${of * 3 + 1} and ${until}`)
+      same(figures[4 - back] ?? null, sign < 0 ? negate(hand) : hand, `${line}, ${back} quarters back`)
+      sum = add(sum, sign < 0 ? negate(hand) : hand)
+    }
+    expect(Math.abs(Number(decimalText(figures[5] ?? zero)) - Number(decimalText(sum)) / 5)).toBeLessThan(1e-6)
+  }
+})
+
+it.each([['2026-P07', ''], ['2025-P12', 'NQ'], ['2025-P02', '']])('the account detail of %s, branches “%s”: opening of the year, debits, credits and closing of each account equal the journals', async (period, wanted) => {
+  const [first] = (await rows<{ code: string }>('select code from branches order by id')).map(row => row.code)
+  const found = await laid(statement('account'), { period, branches: wanted ? first! : '' })
+  const [, year, last] = /^(\d+)-P(\d+)$/.exec(period)!.map(Number) as [number, number, number]
+  const until = last === 12 ? 13 : last
+  const by = await rows<{ code: string, type: string, opening: string, debit: string, credit: string }>(`select a.code, a.type, coalesce(sum(l.debit - l.credit) filter (where j.fiscal_year_id < ${year}), 0)::text as opening,
+    coalesce(sum(l.debit) filter (where j.fiscal_year_id = ${year} and j.period_number <= ${until}), 0)::text as debit, coalesce(sum(l.credit) filter (where j.fiscal_year_id = ${year} and j.period_number <= ${until}), 0)::text as credit
+    from journal_lines l join journals j on j.id = l.journal_id join accounts a on a.code = l.account_code join branches b on b.id = l.branch_id where not j.is_closing ${wanted ? `and b.code = '${first}'` : ''} group by 1, 2`)
+  const accounts = found.shaped.rows.filter(row => row.part === 'account')
+  expect(accounts.length).toBeGreaterThan(20)
+  for (const row of accounts) {
+    const hand = by.find(each => each.code === row.account!.code)
+    const at = (id: string) => row.exact[column(found, id)]!
+    same(at('debit'), number(hand?.debit), `${row.account!.code} debit`)
+    same(at('credit'), number(hand?.credit), `${row.account!.code} credit`)
+    // income and expense begin the year at zero; what they came to before stands in retained earnings
+    const result = hand?.type === 'income' || hand?.type === 'expense'
+    const kept = row.account!.code === '3900' ? by.filter(each => each.type === 'income' || each.type === 'expense').reduce<Decimal>((sum, each) => add(sum, number(each.opening)), zero) : zero
+    same(at('opening'), result ? zero : add(number(hand?.opening), kept), `${row.account!.code} opening`)
+    same(at('closing'), subtract(add(at('opening'), at('debit')), at('credit')), `${row.account!.code} closing`)
+  }
+})

@@ -19,12 +19,14 @@ const underTitle: Record<ReadyStatement, string> = {
   budget: '{{ param.period.label }}, EUR', branches: 'year to {{ param.period.label }}, EUR', account: 'year to {{ param.period.label }}, EUR',
 }
 const wide = new Set<ReadyStatement>(['months', 'budget'])
+/** statements that ask for the first and last account */
+const ranged = new Set<ReadyStatement>(['trial', 'account'])
 
 /** Charts under some of the statements. */
 function charts(kind: ReadyStatement): ChartBlock[] {
   const chart = (more: Partial<ChartBlock>): ChartBlock => ({ kind: 'chart', id: 'chart', statement: 'statement', left: 0, width: 0, height: 150, after: 8, form: 'bars', series: [], legend: true, figures: false, ...more })
   switch (kind) {
-    case 'months': return [chart({ title: 'Income and result, month by month', columns: ['month'], series: [{ line: 'totalIncome' }, { line: 'result', form: 'lines' }] })]
+    case 'months': return [chart({ height: 126, title: 'Income and result, month by month', columns: ['month'], series: [{ line: 'totalIncome' }, { line: 'result', form: 'lines' }] })]
     case 'branches': return [chart({ title: 'What each branch earns', columns: ['branch'], series: [{ line: 'totalIncome' }, { line: 'grossProfit' }, { line: 'result' }], figures: true })]
     default: return []
   }
@@ -32,7 +34,8 @@ function charts(kind: ReadyStatement): ChartBlock[] {
 
 /** A ready statement over the company's books, for one period and all or some branches. */
 export function statement(kind: ReadyStatement, change: (block: StatementBlock) => StatementBlock = block => block): ReportDefinition {
-  const block: StatementBlock = { kind: 'statement', id: 'statement', level: 'figures', left: 0, width: 0, after: 8, repeatTitles: true, ...readyStatement(kind, chart, 'param.period') }
+  const ready = readyStatement(kind, chart, 'param.period')
+  const block: StatementBlock = { kind: 'statement', id: 'statement', level: 'figures', left: 0, width: 0, after: charts(kind).length ? 14 : 8, repeatTitles: true, ...ready, columns: ready.columns.map(column => column.kind === 'budget' ? { ...column, versionFrom: 'param.version' } : column) }
   const line = (line: string, column: string): TieFigure => ({ is: 'line', statement: 'statement', line, column })
   const formula = (text: string): TieFigure => ({ is: 'formula', dataSet: 'main', formula: text })
   const ties: Partial<Record<ReadyStatement, TieOut[]>> = {
@@ -47,9 +50,11 @@ export function statement(kind: ReadyStatement, change: (block: StatementBlock) 
     parameters: [
       { name: 'period', label: 'Period', kind: 'period', required: true, default: 'period(today())' },
       { name: 'branches', label: 'Branches', kind: 'choices', required: false, choices: { table: 'branches', value: 'code', label: 'name' } },
+      ...(kind === 'budget' ? [{ name: 'version', label: 'Budget version', kind: 'choice' as const, required: false, default: '"original"', choices: { table: 'budgets', value: 'version', label: 'version' } }] : []),
+      ...(ranged.has(kind) ? [{ name: 'fromAccount', label: 'From account', kind: 'text' as const, required: false }, { name: 'toAccount', label: 'To account', kind: 'text' as const, required: false }] : []),
     ],
     dataSets: [{ name: 'main', source: 'caisvelho', fields: {}, root: level('figures', '@books', { caption: 'Figures of the books', fields: ['account', 'account_name', 'period', 'debit', 'credit'], sort: [by('account'), by('period')] }) }],
-    tables: [{ kind: 'ledger', name: 'books', filters: ['branch in (param.branches)'] }],
+    tables: [{ kind: 'ledger', name: 'books', filters: ['branch in (param.branches)', ...(ranged.has(kind) ? ['account >= param.fromAccount', 'account <= param.toAccount'] : [])] }],
     layouts: page([change(block), ...charts(kind)], wide.has(kind) ? 'landscape' : 'portrait', readyNames[kind], `${underTitle[kind]} · {{ param.branches.label }}`),
   }
 }

@@ -4,7 +4,7 @@ import { applySettings, type SourceSettings } from '../core/catalog/settings'
 import type { Catalog } from '../core/catalog/types'
 import { answeredLabels, choiceProblems } from './runs/choices'
 import { withLetterhead } from '../core/definition/layout'
-import { chartQuery, unitsQuery } from '../core/dataset/ledgerSql'
+import { chartQuery, unitsQuery, versionsQuery } from '../core/dataset/ledgerSql'
 import { valueAt } from '../core/dataset/records'
 import type { ReportDefinition } from '../core/definition/types'
 import { type ChartRow, type LedgerMap, ledgerWords } from '../core/statement/ledger'
@@ -36,6 +36,7 @@ export async function withRows(engine: SourceEngine, said: LedgerMap): Promise<L
     const unit = found[key]
     if (unit) found[key] = { ...unit, units: (await textRows(engine, unitsQuery(unit, sourceSchema), 2)).map(([code, name]) => ({ code: code ?? '', name: name ?? '' })) }
   }
+  if (found.budgets?.version) found.versions = (await textRows(engine, versionsQuery(found.budgets, sourceSchema), 1)).map(([version]) => version ?? '')
   return found
 }
 

@@ -120,7 +120,7 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
 </script>
 
 <template>
-  <section class="max-h-[60vh] overflow-auto border-b border-default bg-default px-6 py-4 text-sm" aria-label="The books" data-source-books>
+  <section class="max-h-[60vh] shrink-0 overflow-auto border-b border-default bg-default px-6 py-4 text-sm" aria-label="The books" data-source-books>
     <div class="flex items-center gap-2 pb-3">
       <h2 class="font-display text-base font-semibold">The books</h2><span class="text-muted">what statements are made from; {{ isSaid ? 'as somebody said it' : 'found from tables, keys and names' }}</span>
       <span v-if="fault" class="text-error" role="alert">{{ fault }}</span>

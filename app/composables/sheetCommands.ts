@@ -1,4 +1,5 @@
-import { addBooks, addLine, addStatementColumn } from '../../core/definition/statement'
+import { bodyWidth } from '../../core/compose/prepare'
+import { addBooks, addLine, addStatementColumn, signaturePanel } from '../../core/definition/statement'
 import { drawnLines, proposeChart } from '../../core/definition/chart'
 import type { StatementBlock, StatementLine, StatementLineKind } from '../../core/definition/statementTypes'
 import { holdsFigures } from '../../core/statement/columns'
@@ -145,9 +146,11 @@ export function useSheetCommands(view: { zoom: Ref<number>, fit: () => void, sid
     ].map(each => ({ ...each, group: 'Into this panel' })) : []),
     ...agesHere.value.map(ageing => ({ id: `ages ${ageing.name}`, group: 'Columns', label: `Columns of ages ${ageing.name}`, icon: 'i-lucide-calendar-range', run: () => report.edit('Columns of ages', now => addAgeColumns(now, table.value!.id, ageing, selection.value?.cell)) })),
     ...nestable.value.map(level => ({ id: `nest ${level.name}`, group: 'Under each row', label: `${level.caption} under each row`, icon: 'i-lucide-list-tree', run: () => report.edit('Details under each row', now => nestTable(now, table.value!.id, { ...tableOf(level), left: 18 })) })),
+    ...(charted.value.length ? [{ id: 'signatures', group: 'Blocks', label: 'Prepared-by lines', icon: 'i-lucide-signature', run: () => add('Prepared-by lines', signaturePanel(freeId('signatures', taken(), true), bodyWidth(report.layout!.page))) }] : []),
     { id: 'panel', group: 'Blocks', label: 'Panel', icon: 'i-lucide-layout-template', run: () => add('Add panel', panel()) },
     ...levels.value.map(level => ({ id: `table ${level.name}`, group: 'Blocks', label: `Table of ${manyOf(level.caption)}`, icon: 'i-lucide-table', run: () => add('Add table', tableOf(level)) })),
     ...levels.value.map(level => ({ id: `repeat ${level.name}`, group: 'Blocks', label: `Repeat for each ${oneOf(level.caption)}`, icon: 'i-lucide-repeat', run: () => add('Add repeat', { kind: 'repeat', id: freeId(`each_${level.name}`, taken(), true), level: level.name, newPage: false, restartNumbers: false, after: 0, blocks: [panel()] }) })),
+    ...(definition.value.tieOuts?.length ? [{ id: 'ties', group: 'Blocks', label: 'Tie-outs of the run', icon: 'i-lucide-scale', run: () => add('Tie-outs on the page', { kind: 'ties', id: freeId('tieOuts', taken(), true), left: 0, width: 0, failedOnly: false, after: 8 }) }] : []),
     { id: 'break', group: 'Blocks', label: 'Page break', icon: 'i-lucide-separator-horizontal', run: () => add('Add page break', { kind: 'break', id: freeId('break', taken(), true), after: 0 }) },
   ])
   const drafts: Command[] = ([['document', 'a document for each record', 'i-lucide-file-text'], ['grouped', 'a list in groups', 'i-lucide-rows-3'], ['list', 'a plain list', 'i-lucide-list']] as const).map(([kind, words, icon]) => ({ id: `draft ${kind}`, group: 'Draft from the data', label: `Draft ${words}`, icon, run: () => draft(kind) }))

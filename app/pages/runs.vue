@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** All runs that are kept: those that still grow, and those that can be looked at again. */
-interface Kept { id: string, report: string, name: string, layout?: string, answers: Record<string, string>, state: 'running' | 'done' | 'failed' | 'cancelled', pages: number, startedAt: string, sentences?: string[], rows?: number, ms?: number, asked: string[], files: { format: string, state: string, query: string }[] }
+interface Kept { id: string, report: string, name: string, layout?: string, answers: Record<string, string>, state: 'running' | 'done' | 'failed' | 'cancelled', pages: number, startedAt: string, sentences?: string[], rows?: number, ms?: number, ties?: { count: number, failed: string[] }, asked: string[], files: { format: string, state: string, query: string }[] }
 const runs = ref<Kept[]>()
 const problem = ref('')
 useHead({ title: 'Runs · Estante' })
@@ -48,7 +48,7 @@ const colours = { running: 'text-petrol-700 dark:text-petrol-300', done: 'text-m
             <td class="whitespace-nowrap px-3 py-2">{{ time(run.startedAt) }}</td>
             <td class="whitespace-nowrap px-3 py-2 text-right tabular-nums">{{ run.state === 'running' ? `${run.pages.toLocaleString('en')} so far` : run.pages.toLocaleString('en') }}</td>
             <td class="whitespace-nowrap px-3 py-2 text-right tabular-nums">{{ run.ms === undefined ? '' : seconds(run.ms) }}</td>
-            <td class="px-3 py-2"><span class="flex items-center gap-1.5 whitespace-nowrap" :class="colours[run.state]"><UIcon :name="marks[run.state]" class="size-4" :class="run.state === 'running' ? 'animate-spin' : ''" />{{ words[run.state] }}</span><p v-if="run.sentences" class="max-w-xs text-xs text-error">{{ run.sentences.join(' ') }}</p></td>
+            <td class="px-3 py-2"><span class="flex items-center gap-1.5 whitespace-nowrap" :class="colours[run.state]"><UIcon :name="marks[run.state]" class="size-4" :class="run.state === 'running' ? 'animate-spin' : ''" />{{ words[run.state] }}</span><p v-if="run.ties" class="flex items-center gap-1.5 whitespace-nowrap text-xs" :class="run.ties.failed.length ? 'text-error' : 'text-muted'" :title="run.ties.failed.join('\n')"><UIcon :name="run.ties.failed.length ? 'i-lucide-x' : 'i-lucide-check'" class="size-3.5" />{{ run.ties.failed.length ? `${run.ties.failed.length} of ${run.ties.count} tie-outs ${run.ties.failed.length === 1 ? 'fails' : 'fail'}` : 'ties out' }}</p><p v-if="run.sentences" class="max-w-xs text-xs text-error">{{ run.sentences.join(' ') }}</p></td>
             <td class="px-3 py-2 text-muted"><template v-for="file in run.files" :key="file.query"><span v-if="file.state === 'making'" class="mr-2 whitespace-nowrap">{{ file.format.toUpperCase() }} …</span><a v-else class="mr-2 whitespace-nowrap text-petrol-700 hover:underline dark:text-petrol-300" :href="`/api/runs/${run.id}/file?${file.query}`" download>{{ file.format.toUpperCase() }}</a></template></td>
             <td class="whitespace-nowrap px-4 py-1.5 text-right">
               <UButton v-if="run.state === 'running'" size="xs" variant="outline" color="neutral" class="mr-1" @click="cancel(run)">Cancel</UButton>

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import * as edits from '../../core/definition/edits'
-import { withLetterhead } from '../../core/definition/layout'
+import { blocksOf, withLetterhead } from '../../core/definition/layout'
+import type { TieOutResult } from '../../core/definition/tieOutTypes'
 import { statementsOf } from '../../core/dataset/ledgerSql'
 import type { Box, Page } from '../../core/compose/page'
 import type { LayoutNotice } from '../../core/compose/notices'
@@ -27,6 +28,8 @@ export const printedNow = (language: string) => new Intl.DateTimeFormat(language
 /** The pages of the report being edited, made in a web worker from its pinned rows. */
 export const useSheet = defineStore('sheet', () => {
   const report = useReport()
+  /** what the tie-outs came to, where the layout prints them */
+  const ties = shallowRef<TieOutResult[]>()
   const pages = shallowRef<ReadonlyMap<number, Page>>(new Map())
   const statements = computed<ReadonlySet<string>>(() => new Set(report.definition ? statementsOf(report.definition).map(block => block.id) : []))
   const { folded, folds, toggle: toggleFold, all: foldAll } = useFolds(pages, statements)
@@ -79,7 +82,7 @@ export const useSheet = defineStore('sheet', () => {
     if (!report.definition) return
     const above = pages.value.get(range.from)
     const anchor = above && above.record >= 0 && range.from > 0 ? { record: above.record, page: range.from - above.number + 1 } : undefined
-    post({ kind: 'compose', turn: ++turn, definition: withLetterhead(toRaw(report.definition), toRaw(report.letterhead)), layout: report.layout!.name, printed: printedNow(report.definition.language), answers: { ...report.answers }, ...range, view: inView, ...(anchor ? { anchor } : {}) })
+    post({ kind: 'compose', turn: ++turn, definition: withLetterhead(toRaw(report.definition), toRaw(report.letterhead)), layout: report.layout!.name, printed: printedNow(report.definition.language), ...(ties.value ? { tieOuts: ties.value } : {}), answers: { ...report.answers }, ...range, view: inView, ...(anchor ? { anchor } : {}) })
   }
 
   function answered(reply: ComposeReply): void {
@@ -155,6 +158,17 @@ export const useSheet = defineStore('sheet', () => {
     if (box.cell && box.standing !== undefined) post({ kind: 'trace', turn, block: box.block, cell: box.cell, standing: box.standing, ...(box.rowId ? { rowId: box.rowId } : {}) })
   }
 
+  const printsTies = computed(() => !!report.layout && blocksOf(report.layout).some(block => block.kind === 'ties'))
+  watchDebounced(() => [printsTies.value, JSON.stringify(report.definition?.tieOuts), report.pinnedAt], async () => {
+    if (!worker || !printsTies.value || !report.definition?.tieOuts?.length) return
+    try {
+      ties.value = await api<TieOutResult[]>('/api/tieouts', { method: 'POST', body: { definition: report.definition, answers: report.answers } })
+      compose()
+    } catch {
+      // the Tie-out stage says what is wrong; here they stand as not yet checked
+      ties.value = undefined
+    }
+  }, { debounce: 300, immediate: true })
   watch(() => report.rows, rows => rows && worker && sendRows())
   watch(() => [report.definition, report.layout?.name, report.letterhead], () => worker && report.rows && compose())
 

@@ -9,6 +9,7 @@ import type { LayoutNotice } from '../../core/compose/notices'
 import type { LayoutProblem, PreparedBlock, PreparedLayout, PreparedTable } from '../../core/compose/prepare'
 import type { CheckedText } from '../../core/compose/text'
 import type { DataRecords } from '../../core/dataset/records'
+import type { TieOutResult } from '../../core/definition/tieOutTypes'
 import type { ReportDefinition } from '../../core/definition/types'
 import { Lineage, recordsBehind, type Standing, type Surroundings } from '../../core/formula/evaluate'
 import { plainText } from '../../core/formula/functions'
@@ -20,7 +21,7 @@ type Labels = Record<string, Record<string, string>>
 /** What the page is asked to show. */
 export type ComposeRequest =
   | { kind: 'rows', records: DataRecords, catalog: Catalog, today: number, labels?: Labels }
-  | { kind: 'compose', turn: number, definition: ReportDefinition, layout: string, printed: string, answers: Record<string, string>, from: number, to: number, /** the page that is looked at: it is sent before the others */ view?: number, /** the record in view and its first page: its pages are made before those above it */ anchor?: { record: number, page: number } }
+  | { kind: 'compose', turn: number, definition: ReportDefinition, layout: string, printed: string, /** what the tie-outs came to, where they are printed */ tieOuts?: TieOutResult[], answers: Record<string, string>, from: number, to: number, /** the page that is looked at: it is sent before the others */ view?: number, /** the record in view and its first page: its pages are made before those above it */ anchor?: { record: number, page: number } }
   | { kind: 'pages', turn: number, from: number, to: number }
   /** what is behind the figure of a box */
   | { kind: 'trace', turn: number, block: string, rowId?: string, cell: string, standing: number }
@@ -73,7 +74,7 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
     if (!complete) return post({ kind: 'missing', turn: request.turn })
     const { values } = readAnswers(request.definition.parameters, request.answers, { today, language: request.definition.language, ...calendar, ...(labels ? { labels } : {}) })
     const standings: Standing[] = []
-    const options = { levels: report.tree.levels, parameters: values, today, ...calendar, boxes: true, trace: standings, printed: request.printed }
+    const options = { levels: report.tree.levels, parameters: values, today, ...calendar, boxes: true, trace: standings, printed: request.printed, ...(request.tieOuts ? { tieOuts: request.tieOuts } : {}) }
     let composing: Composer | undefined
     const source = function* (pageCount?: number): Generator<Page> {
       const composer = new Composer(report.layout, pageCount === undefined ? options : { ...options, pageCount })

@@ -32,7 +32,7 @@ const ledger = object({
   journals: object({ table: name, on: array(object({ from: name, to: name }).noUnknown()).required().min(1) }).noUnknown().default(undefined),
   date: name, period: period.default(undefined), closing: maybe, retainedEarnings: name, cash: array(name),
   types: object().required().test('types', `a type of accounts means one of ${accountNatures.join(', ')}`, each => Object.values(each).every(nature => (accountNatures as readonly unknown[]).includes(nature))),
-  classes: mixed(), branches: unit.default(undefined), departments: unit.default(undefined),
+  classes: mixed(), versions: mixed(), branches: unit.default(undefined), departments: unit.default(undefined),
   budgets: object({ table: name, account: name, amount: name, version: maybe, branch: maybe, period: period.required(), sign: string().oneOf(['natural', 'debit']).required() }).noUnknown().default(undefined),
 }).noUnknown().default(undefined)
 const fiscalYear = lazy(value => value === undefined ? mixed() : object({

@@ -24,7 +24,7 @@ export function assembleReport(definition: ReportDefinition, catalog: Catalog, i
   const model = reportModel(definition, catalog)
   const tree = model.trees[definition.dataSets.indexOf(dataSet)]!
   const { language, themes, translations } = definition
-  const ready = (each: LayoutDefinition) => prepareLayout(each, dataSet, tree.levels, { parameters: model.parameterTypes, language, ...(themes ? { themes } : {}), ...(translations ? { translations } : {}), ...(catalog.ledger ? { ledger: catalog.ledger } : {}) })
+  const ready = (each: LayoutDefinition) => prepareLayout(each, dataSet, tree.levels, { parameters: model.parameterTypes, language, ...(themes ? { themes } : {}), ...(translations ? { translations } : {}), ...(catalog.ledger ? { ledger: catalog.ledger } : {}), ...(definition.tieOuts ? { tieOuts: definition.tieOuts } : {}) })
   const prepared = ready(index ? { name: layoutDefinition.name, page: layoutDefinition.page, blocks: [] } : layoutDefinition)
   const others = () => index ? [] : definition.layouts.filter(each => each !== layoutDefinition).map(ready)
   return { dataSet, layoutDefinition, tree, layout: prepared, others, model, parameterTypes: model.parameterTypes }

@@ -15,7 +15,10 @@ import type { readPicture } from './pictures'
 import type { BoxPart, Page } from './page'
 import { bodyWidth, columnWidths, type PreparedBlock, type PreparedCell, type PreparedLayout, type PreparedPanel, type PreparedRepeat, type PreparedRow, type PreparedTable } from './prepare'
 import { columnTails, type Geometry, measureRow } from './row'
-import { type LaidStatement, layStatement, type PreparedStatement, statementPieces } from './statement'
+import { type LaidStatement, layStatement, type PreparedStatement } from './statement'
+import type { TieOutResult } from '../definition/tieOutTypes'
+import { layTies, type PreparedTies } from './ties'
+import { literalPieces } from './literal'
 import { chartData, drawChart, type PreparedChart } from './chart'
 import type { ResolvedStyle } from './style'
 import { pageWordsOf } from './words'
@@ -39,6 +42,8 @@ export interface ComposeOptions {
   pageCount?: number
   /** the moment of the run, as text, for the time printed */
   printed?: string
+  /** what the tie-outs came to, where they are printed */
+  tieOuts?: readonly TieOutResult[]
 }
 
 interface LateText { page: Page, item: number, print: PrintText, at: Standing, x: number, width: number, style: ResolvedStyle }
@@ -117,6 +122,7 @@ export class Composer {
         case 'table': yield* this.tableBlock(block, at); break
         case 'statement': yield* this.statementBlock(block, at); break
         case 'chart': yield* this.chartBlock(block, at); break
+        case 'ties': yield* this.tiesBlock(block, at); break
         case 'break': if (this.page && this.y > this.bodyTop) yield* this.newPage(); break
       }
       if (block.kind !== 'break' && this.page && this.y > this.bodyTop) this.y += block.block.after
@@ -154,7 +160,7 @@ export class Composer {
 
   private* statementBlock(block: PreparedStatement, at: Standing): Generator<Page> {
     const laid = this.statement(block, at)
-    yield* composeTable(this, laid.table, at, statementPieces(laid, at))
+    yield* composeTable(this, laid.table, at, literalPieces(laid, at))
   }
 
   private* chartBlock(chart: PreparedChart, at: Standing): Generator<Page> {
@@ -168,6 +174,11 @@ export class Composer {
       this.page!.items.push(...items)
     }
     this.y += block.height
+  }
+
+  private* tiesBlock(ties: PreparedTies, at: Standing): Generator<Page> {
+    const laid = layTies(ties, this.options.tieOuts, this.language)
+    if (laid.rows.length) yield* composeTable(this, laid.table, at, literalPieces(laid, at))
   }
 
   /** A table at the bottom of the page is measured by laying it out on a page of its own first. */

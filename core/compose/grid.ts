@@ -7,7 +7,9 @@ import type { GroupNode } from '../shape/groups'
 import type { PreparedBlock, PreparedCell, PreparedPanel, PreparedRow, PreparedTable } from './prepare'
 import { styled } from './row'
 import type { ResolvedStyle } from './style'
-import { type PreparedStatement, statementPieces } from './statement'
+import { literalPieces } from './literal'
+import type { PreparedStatement } from './statement'
+import { layTies } from './ties'
 import { type Frame, type Piece, pieces } from './table'
 import { patternOf, singleValue } from './text'
 
@@ -103,6 +105,9 @@ export class GridMaker {
       } else if (block.kind === 'table' || block.kind === 'statement') {
         yield* block.kind === 'table' ? this.table(block, at, pieces(composer, block, at, undefined, undefined)) : this.statement(block, at)
         if (block.block.after > 4) yield this.blank()
+      } else if (block.kind === 'ties') {
+        const laid = layTies(block, composer.options.tieOuts, composer.language)
+        if (laid.rows.length) yield* this.table(laid.table, at, literalPieces(laid, at))
       } else if (block.kind === 'repeat') {
         for (const [from, to] of composer.lineage.covered(at.from, at.to, at.level, block.level)) {
           for (let row = from; row < to; row++) {
@@ -174,7 +179,7 @@ export class GridMaker {
 
   private statement(block: PreparedStatement, at: Standing): Generator<GridEvent> {
     const laid = this.composer.statement(block)
-    return this.table(laid.table, at, statementPieces(laid, at))
+    return this.table(laid.table, at, literalPieces(laid, at))
   }
 
   private* table(table: PreparedTable, at: Standing, source: Iterable<Piece>): Generator<GridEvent> {

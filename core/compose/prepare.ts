@@ -7,6 +7,7 @@ import type { codePicture } from './codes'
 import { type LayoutNotice, overlaps, plainContrast } from './notices'
 import { readPicture, type Bitmap } from './pictures'
 import type { PreparedChart } from './chart'
+import type { PreparedTies } from './ties'
 import { type PreparedStatement, prepareStatement, statementFields } from './statement'
 import { type ResolvedStyle, resolveStyle, rowRole, themeNamed } from './style'
 import { type Picture, PictureError } from './svgShapes'
@@ -78,7 +79,7 @@ export interface PreparedTable {
   theme: ThemeDefinition
 }
 export interface PreparedBreak { kind: 'break', showWhen?: Typed }
-export type PreparedBlock = PreparedPanel | PreparedRepeat | PreparedTable | PreparedStatement | PreparedChart | PreparedBreak
+export type PreparedBlock = PreparedPanel | PreparedRepeat | PreparedTable | PreparedStatement | PreparedChart | PreparedTies | PreparedBreak
 
 /** A layout with all formulas checked and all widths found; it holds no data. */
 export interface PreparedLayout {
@@ -125,6 +126,8 @@ export interface LayoutSettings {
   translations?: Readonly<Record<string, Readonly<Record<string, string>>>>
   /** where the source keeps its books */
   ledger?: LedgerMap
+  /** tie-outs, for where they are printed */
+  tieOuts?: { id: string, name: string }[]
 }
 
 export function prepareLayout(layout: LayoutDefinition, dataSet: DataSetDefinition, levels: readonly LevelInfo[], settings: LayoutSettings): PreparedLayout {
@@ -291,6 +294,7 @@ export function prepareLayout(layout: LayoutDefinition, dataSet: DataSetDefiniti
         for (const path of statementFields) if (levels[own]?.fields.has(path)) used[own]!.add(path)
         return prepareStatement(block, own, textWidth, rule(block, level), { scope: scopeAt(own), theme, ledger: settings.ledger, text: (source, at) => text(source, scopeAt(own), at), formula: (source, at) => formula(source, scopeAt(own), at, false), problem: problem => problems.push(problem) })
       }
+      case 'ties': return { kind: 'ties', block, level, showWhen: rule(block, level), x: block.left, width: block.width || Math.max(60, textWidth - block.left), theme, names: settings.tieOuts ?? [] }
       case 'chart': {
         const title = block.title ? text(block.title, scopeAt(level), { block: block.id, place: 'outline' }) : undefined
         return { kind: 'chart', block, showWhen: rule(block, level), x: block.left, width: block.width || Math.max(60, textWidth - block.left), theme, ...(title ? { title } : {}) }

@@ -5,7 +5,7 @@ import type { LevelInfo } from '../dataset/levels'
 import { tableLevel } from '../dataset/levels'
 import { columnOf, type DataRecords } from '../dataset/records'
 import { checkFormula, fieldsUsed, type Scope, type Typed } from '../formula/check'
-import { compileFormula, type Standing } from '../formula/evaluate'
+import { compileFormula } from '../formula/evaluate'
 import { FormulaError } from '../formula/syntax'
 import { AccountsError, readAccounts } from '../statement/accounts'
 import { ColumnError, type StandingColumn, standingColumns } from '../statement/columns'
@@ -16,9 +16,9 @@ import type { FiscalCalendar } from '../statement/calendar'
 import type { Decimal } from '../value/decimal'
 import { numberFormat } from '../value/numberFormat'
 import { textWidth } from './fonts'
+import { literal, literalRow } from './literal'
 import { columnWidths, type LayoutProblem, type PreparedCell, type PreparedRow, type PreparedTable } from './prepare'
 import { type ResolvedStyle, resolveStyle, rowRole } from './style'
-import type { Frame, Piece } from './table'
 import type { CheckedText } from './text'
 
 /** A statement with its formulas, choices of accounts and texts checked; its columns are found when the answers are known. */
@@ -84,7 +84,7 @@ export function prepareStatement(block: StatementBlock, level: number, width: nu
     }
   })
   const titles = new Map(block.columns.flatMap(column => column.title ? [[column.id, around.text(column.title, { block: block.id, row: 'titles', cell: column.id, place: 'text' })] as const] : []))
-  const anchors = new Map(block.columns.flatMap(column => [column.span?.anchor, column.span?.to].flatMap((source) => {
+  const anchors = new Map(block.columns.flatMap(column => [column.span?.anchor, column.span?.to, column.versionFrom].flatMap((source) => {
     const typed = source === undefined ? undefined : around.formula(source, { block: block.id, row: 'titles', cell: column.id, place: 'text' })
     return source !== undefined && typed ? [[source, typed] as const] : []
   })))
@@ -181,16 +181,14 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
     x += place.width
     return place
   })
-  const literal = (text: string): CheckedText => ({ lines: text.split('\n').map(line => line ? [{ literal: line }] : []), formulas: [], late: false })
   const rowOf = (id: string, kind: RowKind, own: TextStyle | undefined, caption: string, indent: number, figures: readonly { value: Decimal | null, pattern: string }[], ratio?: string): PreparedRow => {
-    const style = { ...role(kind), ...own }
     const definition: RowDefinition = { id, kind, cells: {} }
     const cell = (column: number, text: CheckedText, more: Partial<PreparedCell> = {}, extra?: TextStyle): PreparedCell => ({ column, span: 1, id: definitions[column]!.id, text, style: resolveStyle(theme, definitions[column]!.style, role(kind), own, extra), ...more })
     const cells = [
       ...(caption ? [cell(0, literal(caption), {}, indent ? { indent: (own?.indent ?? 0) + indent * 10 } : undefined)] : []),
       ...figures.flatMap(({ value, pattern }, index) => value === null ? [] : [cell(index + 1, { lines: [[{ typed: { is: 'constant', type: 'number', value }, pattern, print: () => printed(value, pattern) }]], formulas: [], late: false }, pattern === ratio ? {} : { pattern })]),
     ]
-    return { row: definition, depth: -1, cells, ...(style.fill ? { fill: style.fill } : {}), ...('above' in style && style.above ? { above: style.above } : {}), ...('below' in style && style.below ? { below: style.below } : {}) }
+    return literalRow(definition, theme, own, cells)
   }
   const rows: LaidStatement['rows'] = []
   let newPage = false
@@ -254,13 +252,3 @@ function remarkAccounts({ block }: PreparedStatement, { missing, twice }: Shaped
   if (missing.length) run.remark(`missing ${block.id}`, `${missing.length === 1 ? '1 account with movements stands' : `${missing.length} accounts with movements stand`} in no line: ${list(missing)}.`)
   if (twice.length) run.remark(`twice ${block.id}`, `${twice.length === 1 ? '1 account stands' : `${twice.length} accounts stand`} in more than one line: ${list(twice)}.`, twice[0]!.lines[1])
 }
-
-/** The rows of a statement in printed order. */
-export function* statementPieces(laid: LaidStatement, at: Standing): Generator<Piece> {
-  const { table, rows } = laid
-  const frame: Frame = { table, at, started: false }
-  const made = (row: PreparedRow, glue?: 'next' | 'previous'): Piece => ({ table, row, at, frame, carry: 0, withNext: glue === 'next', withPrevious: glue === 'previous', band: false })
-  yield made(table.rows[0]!, 'next')
-  for (const { row, newPage } of rows) yield { ...made(row, row.row.kind === 'groupStart' ? 'next' : row.row.kind === 'groupEnd' ? 'previous' : undefined), ...(newPage ? { newPage } : {}) }
-}
-

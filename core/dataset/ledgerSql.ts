@@ -5,7 +5,7 @@ import type { LedgerTable, StatementBlock, StatementColumn } from '../definition
 import type { Block, LevelDefinition, ReportDefinition } from '../definition/types'
 import { arrayText } from '../formula/sql'
 import type { FiscalCalendar } from '../statement/calendar'
-import { neededPeriods, standingColumns } from '../statement/columns'
+import { neededPeriods, standingColumns, withVersion } from '../statement/columns'
 import { debitNatured, type LedgerMap, type UnitTable } from '../statement/ledger'
 import { dayText } from '../value/date'
 
@@ -80,6 +80,12 @@ export function chartQuery(accounts: LedgerMap['accounts'], schema: string): { t
 /** Codes and names of the branches or departments that there are, as unitsOfRows wants them. */
 export function unitsQuery(unit: UnitTable, schema: string): { text: string, values: unknown[] } {
   const { sql: text, params } = new PgDialect().sqlToQuery(sql`select ${sql.identifier(unit.code)}::text as code, ${sql.identifier(unit.name)}::text as name from ${sql.identifier(schema)}.${sql.identifier(unit.table)} where ${sql.identifier(unit.code)} is not null order by ${sql.identifier(unit.key)} limit 500`)
+  return { text, values: params }
+}
+
+/** The versions of the budget. */
+export function versionsQuery({ table, version }: NonNullable<LedgerMap['budgets']>, schema: string): { text: string, values: unknown[] } {
+  const { sql: text, params } = new PgDialect().sqlToQuery(sql`select distinct ${sql.identifier(version!)}::text as version from ${sql.identifier(schema)}.${sql.identifier(table)} where ${sql.identifier(version!)} is not null order by 1 limit 100`)
   return { text, values: params }
 }
 
@@ -183,7 +189,7 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
   const [debit, credit] = lines.debit && lines.credit ? [of('line', lines.debit), of('line', lines.credit)] : [sql`greatest(${of('line', lines.amount!)}, 0)`, sql`greatest(-${of('line', lines.amount!)}, 0)`]
   const parts = [part(posted, linesFrom, 'line', lines.account, map.period, map.date, head, posting, lines, debit, credit, [...(map.closing ? [sql`not ${of(head, map.closing)}`] : []), ...only('line', lines.account)])]
   if (budgets && planned.periods.length) {
-    const versions = new Set(own.columns.flatMap(column => column.kind === 'budget' ? [column.version] : []))
+    const versions = new Set(own.columns.flatMap(column => column.kind === 'budget' ? [withVersion(column, needs.anchor).version] : []))
     const version = budgets.version ? sql`${of('plan', budgets.version)}::text` : sql`'budget'::text`
     const words = Object.entries(map.types).filter(([, nature]) => !debitNatured(nature)).map(([word]) => word)
     const natural = budgets.sign === 'natural'

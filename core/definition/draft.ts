@@ -1,6 +1,6 @@
 import { bodyWidth } from '../compose/prepare'
 import { type ReadyStatement, readyStatement } from '../statement/ready'
-import { addBooks } from './statement'
+import { addBooks, askAccounts, askBranches, askVersion, signaturePanel } from './statement'
 import { isKeyColumn, singular } from '../catalog/relations'
 import { type Catalog, columnCaption, findTable, readable } from '../catalog/types'
 import { pathText } from '../formula/syntax'
@@ -42,16 +42,24 @@ export function listOfTable(catalog: Catalog, table: string, source: string, tit
 export function statementReport(kind: ReadyStatement, catalog: Catalog, source: string, title: string): ReportDefinition {
   const list = listOfTable(catalog, catalog.ledger!.accounts.table, source, title)
   const [heading] = list.layouts[0]!.blocks
-  const { report, level, period } = addBooks({ ...list, dataSets: [] })
+  const books = catalog.ledger!
+  const { report: begun, level, period } = addBooks({ ...list, dataSets: [] })
+  const branched = askBranches(begun, books)
+  const asked = kind === 'budget' ? askVersion(branched, books) : { report: kind === 'trial' || kind === 'account' ? askAccounts(branched) : branched, name: '' }
+  const { report } = asked
+  const branches = report.parameters.find(each => each.kind === 'choices')
   const wide = kind === 'months' || kind === 'budget'
   const page = { ...list.layouts[0]!.page, orientation: wide ? 'landscape' as const : 'portrait' as const }
   const { foot } = list.layouts[0]!
-  const under = kind === 'balance' ? `as of {{ periodEnd(${period}) | d MMMM y }}` : `{{ ${period}.label }}`
+  const under = `${kind === 'balance' ? `as of {{ periodEnd(${period}) | d MMMM y }}` : `{{ ${period}.label }}`}${branches ? ` · {{ param.${branches.name}.label }}` : ''}`
+  const ready = readyStatement(kind, books, period)
+  const columns = ready.columns.map(column => column.kind === 'budget' && asked.name ? { ...column, versionFrom: `param.${asked.name}` } : column)
   return {
     ...report, dataSets: report.dataSets.map(each => ({ ...each, source })),
     layouts: [{ ...list.layouts[0]!, page, ...(foot ? { foot: { ...foot, items: foot.items.map(item => ({ ...item, width: bodyWidth(page) })) } } : {}), blocks: [
       heading!.kind === 'panel' ? { ...heading!, height: 40, items: [...heading!.items, { kind: 'text' as const, id: 'answers', x: 0, y: 24, width: 400, text: under, style: { colour: '#6d655b' } }] } : heading!,
-      { kind: 'statement', id: 'statement', level, left: 0, width: 0, after: 8, repeatTitles: true, ...readyStatement(kind, catalog.ledger!, period) },
+      { kind: 'statement', id: 'statement', level, left: 0, width: 0, after: 8, repeatTitles: true, ...ready, columns },
+      ...(kind === 'income' || kind === 'balance' || kind === 'cash' ? [signaturePanel('signatures', bodyWidth(page))] : []),
     ] }],
   }
 }

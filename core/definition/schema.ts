@@ -2,6 +2,7 @@ import { array, boolean, lazy, mixed, number, object, type Schema, string, Valid
 import { levelNames } from './edits'
 import { type Block, calendarEdges, childTotalKinds, codeKinds, dateSteps, formatVersion, type LayoutDefinition, type LevelDefinition, pageSizes, type PanelBlock, parameterKinds, type RelatedDefinition, type ReportDefinition, rowKinds } from './types'
 import { chartForms, statementLineKinds, statementMeasures, statementScales, statementUnits } from './statementTypes'
+import { accountNatures } from '../statement/ledger'
 import { upgraded } from './upgrade'
 
 /** A definition that cannot be taken in: one sentence. */
@@ -112,7 +113,7 @@ const statement = object({
   columns: array(object({
     id: identifier, title: plain, width: points.min(0), hidden: boolean().strict(), style, kind: mixed().oneOf([...statementMeasures, 'difference', 'percent', 'total', 'average', 'share']).required(),
     span: object({ unit: mixed().oneOf([...statementUnits]).required(), anchor: formula, to: rule, count: count(60), back: count(200), backBy: mixed().oneOf(['period', 'quarter', 'year']) }).noUnknown().default(undefined),
-    version: plain, branches: codes, departments: codes, repeat: object({ over: mixed().oneOf(['period', 'quarter', 'year', 'branch', 'department']).required(), count: count(60) }).noUnknown().default(undefined),
+    version: plain, versionFrom: rule, branches: codes, departments: codes, repeat: object({ over: mixed().oneOf(['period', 'quarter', 'year', 'branch', 'department']).required(), count: count(60) }).noUnknown().default(undefined),
     of: array(name), line: plain, favourable: boolean().strict(),
   }).noUnknown()).required().max(100),
 }).noUnknown()
@@ -130,7 +131,8 @@ const block: Schema<Block> = lazy((value: { kind?: string }) => {
     }).noUnknown()
     case 'statement': return statement
     case 'chart': return chart
-    default: return object({ kind: mixed().oneOf(['repeat', 'panel', 'table', 'statement', 'chart', 'break']).required() })
+    case 'ties': return object({ ...base, kind: name, left: points.min(0), width: points.min(0), failedOnly: boolean().strict().required() }).noUnknown()
+    default: return object({ kind: mixed().oneOf(['repeat', 'panel', 'table', 'statement', 'chart', 'ties', 'break']).required() })
   }
 }) as never
 const theme = object({
@@ -143,7 +145,9 @@ const figure = lazy((value: { is?: string }) => {
     case 'formula': return object({ is: name, dataSet: name, formula }).noUnknown()
     case 'line': return object({ is: name, statement: name, line: name, column: name }).noUnknown()
     case 'total': return object({ is: name, table: name, column: name }).noUnknown()
-    default: return object({ is: mixed().oneOf(['formula', 'line', 'total']).required() })
+    case 'rows': return object({ is: name, table: name }).noUnknown()
+    case 'trial': return object({ is: name, statement: name, column: name, types: array(mixed().oneOf([...accountNatures])).required().min(1) }).noUnknown()
+    default: return object({ is: mixed().oneOf(['formula', 'line', 'trial', 'rows', 'total']).required() })
   }
 })
 const definition = object({

@@ -1,8 +1,9 @@
 import { followLine } from './chart'
 import { blocksOf, changeBlock, type TextPlace } from './layout'
 import { freeId } from './names'
-import type { StatementBlock, StatementColumn, StatementLine } from './statementTypes'
-import type { ReportDefinition } from './types'
+import type { LedgerMap } from '../statement/ledger'
+import type { LedgerTable, StatementBlock, StatementColumn, StatementLine } from './statementTypes'
+import type { PanelBlock, ReportDefinition } from './types'
 
 /** Edits of statements: the books that they read, their lines, and their columns. */
 
@@ -25,6 +26,50 @@ export function addBooks(report: ReportDefinition): { report: ReportDefinition, 
       ...(held ? {} : { dataSets: [...report.dataSets, { name: freeId('ledger', taken, true), source: report.dataSets[0]?.source ?? '', fields: {}, root: { name: level, caption: 'Figures of the books', table: `@${name}`, on: [], fields: ['account', 'account_name', 'period', 'debit', 'credit'], related: [], details: [], filters: [], sort: [{ field: 'account', descending: false }, { field: 'period', descending: false }] } }] }),
     },
   }
+}
+
+const freeParameter = (report: ReportDefinition, wanted: string) => freeId(wanted, report.parameters.map(each => each.name), true)
+const booksOf = (report: ReportDefinition) => report.tables?.find((each): each is LedgerTable => each.kind === 'ledger')
+
+/** Asks for the branches that count, unless the report does: a parameter, and the filter of the books. */
+export function askBranches(report: ReportDefinition, books: LedgerMap): ReportDefinition {
+  const unit = books.branches
+  const table = booksOf(report)
+  if (!unit || !table || report.parameters.some(each => each.choices?.table === unit.table)) return report
+  const name = freeParameter(report, 'branches')
+  return filterBooks({ ...report, parameters: [...report.parameters, { name, label: 'Branches', kind: 'choices', required: false, choices: { table: unit.table, value: unit.code, label: unit.name } }] }, table, `branch in (param.${name})`)
+}
+
+/** Asks for the first and the last account that count, unless the report does. */
+export function askAccounts(report: ReportDefinition): ReportDefinition {
+  const table = booksOf(report)
+  if (!table || table.filters.some(filter => /\baccount\s*[<>]/.test(filter))) return report
+  const from = freeParameter(report, 'fromAccount')
+  const asked: ReportDefinition = { ...report, parameters: [...report.parameters, { name: from, label: 'From account', kind: 'text', required: false }] }
+  const to = freeParameter(asked, 'toAccount')
+  return filterBooks({ ...asked, parameters: [...asked.parameters, { name: to, label: 'To account', kind: 'text', required: false }] }, table, `account >= param.${from}`, `account <= param.${to}`)
+}
+
+/** Asks for the version of the budget, unless the report does; comes back with the parameter's name, empty where there are no versions. */
+export function askVersion(report: ReportDefinition, books: LedgerMap): { report: ReportDefinition, name: string } {
+  const { budgets, versions = [] } = books
+  const known = report.parameters.find(each => each.kind === 'choice' && each.choices?.table === budgets?.table)
+  if (known || !budgets?.version) return { report, name: known?.name ?? '' }
+  const name = freeParameter(report, 'version')
+  return { name, report: { ...report, parameters: [...report.parameters, { name, label: 'Budget version', kind: 'choice', required: false, ...(versions[0] ? { default: JSON.stringify(versions[0]) } : {}), choices: { table: budgets.table, value: budgets.version, label: budgets.version } }] } }
+}
+
+function filterBooks(report: ReportDefinition, table: LedgerTable, ...filters: string[]): ReportDefinition {
+  return { ...report, tables: report.tables!.map(each => each.kind === 'ledger' && each.name === table.name ? { ...each, filters: [...each.filters, ...filters] } : each) }
+}
+
+/** Lines to be signed: who prepared the statement and who approved it. */
+export function signaturePanel(id: string, width: number): PanelBlock {
+  const half = Math.min(200, (width - 24) / 2)
+  const line = (name: string, x: number, words: string): PanelBlock['items'] => [
+    { kind: 'rule', id: `${name}Rule`, x, y: 22, width: half, thickness: 0.5, colour: '#6d655b' }, { kind: 'text', id: name, x, y: 25, width: half, text: words, style: { named: 'small' } },
+  ]
+  return { kind: 'panel', id, height: 40, after: 0, items: [...line('prepared', 0, 'Prepared by, date'), ...line('approved', half + 24, 'Approved by, date')] }
 }
 
 /** Changes a statement, in whichever layout it stands. */

@@ -75,7 +75,10 @@ export interface StatementColumn {
   style?: TextStyle
   kind: StatementMeasure | 'difference' | 'percent' | 'total' | 'average' | 'share'
   span?: StatementSpan
+  /** of a budget; the first where nothing is said */
   version?: string
+  /** a formula that gives the version: `param.version`; an empty one leaves it to `version` */
+  versionFrom?: string
   branches?: string[]
   departments?: string[]
   /** once for each of so many periods, quarters or years up to its own, or for each branch or department */

@@ -1,6 +1,6 @@
 import type { ValueType } from '../dataset/records'
 import type { ChartBlock, LedgerTable, StatementBlock } from './statementTypes'
-import type { TieOut } from './tieOutTypes'
+import type { TieOut, TiesBlock } from './tieOutTypes'
 
 /** The newest format of a report definition that this program reads and writes. */
 export const formatVersion = 2
@@ -230,7 +230,7 @@ export interface PageSetup {
   columns?: { count: number, gap: number }
 }
 
-export type Block = RepeatBlock | PanelBlock | TableBlock | StatementBlock | ChartBlock | BreakBlock
+export type Block = RepeatBlock | PanelBlock | TableBlock | StatementBlock | ChartBlock | TiesBlock | BreakBlock
 
 export interface BlockBase {
   /** unique within the report */

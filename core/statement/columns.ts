@@ -101,16 +101,23 @@ const kindWords: Partial<Record<StatementColumn['kind'], (words: string, version
 
 export interface ColumnSurroundings {
   calendar: FiscalCalendar
-  /** the code that an anchor's formula gives, empty where it gives none */
+  /** the text that a formula of a column gives (its period's code, its version), empty where it gives none */
   anchor: (formula: string) => string
   /** codes and names of branches and departments that the books hold, in order */
   branches: readonly { code: string, name: string }[]
   departments: readonly { code: string, name: string }[]
 }
 
+/** A column whose version a formula says, with the version that it says. */
+export function withVersion(column: StatementColumn, answer: (formula: string) => string): StatementColumn {
+  const version = column.versionFrom === undefined ? '' : answer(column.versionFrom)
+  return version ? { ...column, version } : column
+}
+
 /** The columns of a statement as they stand, copies of repeated ones among them. @throws ColumnError */
 export function standingColumns(columns: readonly StatementColumn[], around: ColumnSurroundings): StandingColumn[] {
-  return columns.flatMap((column): StandingColumn[] => {
+  return columns.flatMap((own): StandingColumn[] => {
+    const column = withVersion(own, around.anchor)
     const { repeat, span } = column
     if (!holdsFigures(column) || !span) return [{ id: column.id, column, words: kindWords[column.kind]?.('', undefined) ?? '', periods: [] }]
     const anchor = around.anchor(span.anchor)

@@ -30,6 +30,8 @@ export interface LedgerMap {
   classes?: { name: string, nature: AccountNature | 'result' }[]
   /** codes of bank and cash accounts */
   cash?: string[]
+  /** versions of the budget that there are */
+  versions?: string[]
   /** code of the account that a year's result is closed into */
   retainedEarnings: string
   branches?: UnitTable

@@ -90,7 +90,7 @@ export function shapeStatement(block: StatementBlock, lines: readonly ReadyLine[
     if (column.kind !== 'total' && column.kind !== 'average') return
     const from = places(column.of)
     const sum = from.reduce<Decimal>((total, place) => add(total, values[place] ?? zero), zero)
-    values[at] = column.kind === 'total' || !from.length ? sum : round(divide(sum, decimal(from.length, 0))!, 2)
+    values[at] = column.kind === 'total' || !from.length ? sum : divide(sum, decimal(from.length, 0))!
   })
   for (const values of exact.values()) collected(values)
   for (const map of ofAccounts.values()) for (const values of map.values()) collected(values)
@@ -172,9 +172,10 @@ class Rounding {
     const plain = (values: readonly (Decimal | null)[], line: StatementLine) => values.map((value, at) => value === null || line.format || isPercent(columns[at]!) ? value : round(moved(value, power), block.decimals))
     for (const [id, values] of exact) this.shown.set(id, plain(values, ready.get(id)!.line))
     for (const [id, map] of ofAccounts) this.shownAccounts.set(id, new Map([...map].map(([place, values]) => [place, plain(values, ready.get(id)!.line)])))
-    if (block.scale === 'units' && block.decimals >= 2) return
+    // cents add up by themselves, but for averages
+    const exactly = block.scale === 'units' && block.decimals >= 2
     columns.forEach((column, at) => {
-      if (isPercent(column)) return
+      if (isPercent(column) || (exactly && column.column.kind !== 'average')) return
       const fixed = new Set<string>()
       const truth = (id: string) => moved(exact.get(id)?.[at] ?? zero, power)
       for (const { line, addends } of [...lines].reverse()) {

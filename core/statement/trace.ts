@@ -21,10 +21,10 @@ export interface TracedFigure {
 export interface PostingSet { accounts: string[], periods: string[], branches: (readonly string[])[], departments: (readonly string[])[] }
 
 /** The columns of the books behind a column: itself, or those that it adds up; of a difference, the first one. */
-function behind(column: StandingColumn, columns: readonly StandingColumn[]): StandingColumn[] {
+export function columnsBehind(column: StandingColumn, columns: readonly StandingColumn[]): StandingColumn[] {
   if (holdsFigures(column.column)) return [column]
   const wanted = column.column.kind === 'total' || column.column.kind === 'average' ? column.column.of ?? [] : (column.column.of ?? []).slice(0, 1)
-  return columns.filter(each => wanted.includes(each.column.id)).flatMap(each => behind(each, columns))
+  return columns.filter(each => wanted.includes(each.column.id)).flatMap(each => columnsBehind(each, columns))
 }
 
 /** Account lines that a line comes from, each added or taken off. */
@@ -59,7 +59,7 @@ function postings(column: StandingColumn, accounts: readonly Account[], books: L
 export function traceFigure(wanted: { line: string, column: string, account?: string | undefined }, lines: readonly ReadyLine[], columns: readonly StandingColumn[], books: LedgerFigures, calendar: FiscalCalendar, turned: (line: string) => boolean, sumOf: (id: string) => readonly string[]): TracedFigure | undefined {
   const column = columns.find(each => each.id === wanted.column)
   if (!column) return undefined
-  const own = behind(column, columns)
+  const own = columnsBehind(column, columns)
   const amounts = new Map<number, Decimal>()
   const sets: PostingSet[] = []
   for (const { line, by } of partsOf(wanted.line, lines, 1, sumOf)) {

@@ -1,8 +1,5 @@
-import type { TieFigure, TieOut } from '../definition/tieOutTypes'
+import type { TieFigure, TieOut, TieOutResult } from '../definition/tieOutTypes'
 import { absolute, compareDecimals, type Decimal, decimalText, parseDecimal, subtract, trim, zero } from '../value/decimal'
-
-/** What a tie-out came to. Figures are exact and written as numbers; `sentence` says why there is none. */
-export interface TieOutResult { id: string, name: string, left?: string, right?: string, difference?: string, holds: boolean, sentence?: string }
 
 /** A figure of a tie-out that cannot be found: one sentence. */
 export class TieOutError extends Error {}

@@ -7,6 +7,7 @@ import { type Plan, planDataSet, type PlanInput } from '../../core/dataset/plan'
 import { type Chunk, type Fetch, readRecords } from '../../core/dataset/read'
 import type { Answer } from '../../core/dataset/records'
 import type { ReportDefinition } from '../../core/definition/types'
+import type { TieOutResult } from '../../core/definition/tieOutTypes'
 import { footnotePrefix, withFootnotes } from '../../core/definition/footnotes'
 import { readAnswers } from '../../core/parameter/answers'
 import type { Day } from '../../core/value/date'
@@ -39,6 +40,8 @@ export interface RunInput {
 export interface ReadyRun extends RunInput {
   report: AssembledReport
   parameters: Record<string, Answer>
+  /** what the tie-outs came to, where the pages print it */
+  tieOuts?: TieOutResult[]
 }
 
 export interface Timings { fetch: number, shape: number, compose: number, write: number }
@@ -115,7 +118,7 @@ export class RunMeter {
 export function composerOf(run: ReadyRun, more: { boxes?: boolean, keys?: boolean, pageCount?: number } = {}): Composer {
   // the machine's zone is the company's
   const printed = new Intl.DateTimeFormat(run.definition.language, { dateStyle: 'medium', timeStyle: 'short' }).format(run.moment ?? Date.now())
-  return new Composer(run.report.layout, { levels: run.report.tree.levels, parameters: run.parameters, today: run.today, ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}), printed, ...more })
+  return new Composer(run.report.layout, { levels: run.report.tree.levels, parameters: run.parameters, today: run.today, ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}), printed, ...(run.tieOuts ? { tieOuts: run.tieOuts } : {}), ...more })
 }
 
 /** Rows handed on at a time: enough that waiting costs nothing, few enough that memory stays flat. */

@@ -23,7 +23,7 @@ import { XmlRows } from '../writers/xml'
 import { type ReadyRun, RunError, type RunInput, RunMeter, planRun, readyRun, rootsPerChunk, runGrid, runPages } from './execute'
 import { remoteFetch } from './remote'
 import { PageSpool, readPages } from './spool'
-import type { TieOutResult } from '../../core/tieout/check'
+import type { TieOutResult } from '../../core/definition/tieOutTypes'
 import { tieOutResults } from './tieOuts'
 import { changesOf } from './changes'
 
@@ -74,9 +74,12 @@ export default async function work(task: RunTask): Promise<unknown> {
 
 async function run(task: RunTask & { kind: 'run' }): Promise<RunResult> {
   const { output, port } = task
-  const ready = readyRun(task.input)
   const meter = new RunMeter()
   const fetch = remoteFetch(port)
+  const plain = readyRun(task.input)
+  // tie-outs that stand on the pages come before them
+  const printed = plain.report.layout.blocks.some(printsTies)
+  const ready = printed ? { ...plain, tieOuts: await tieOutsOf(plain, fetch) } : plain
   let pages = 0
   let kept: RunResult['kept']
   let tieOuts: TieOutResult[] = []
@@ -127,7 +130,7 @@ async function run(task: RunTask & { kind: 'run' }): Promise<RunResult> {
     await written(() => spool.close())
     kept = { places: [...spool.places], outline }
     // pages are never hidden by what they are held against
-    tieOuts = await tieOutResults(ready, fetch).catch((error: Error) => (ready.definition.tieOuts ?? []).map(({ id, name }) => ({ id, name, holds: false, sentence: error.message })))
+    tieOuts = ready.tieOuts ?? await tieOutsOf(ready, fetch)
   } else if (output.format === 'svg') {
     let found: Page | undefined
     for await (const page of runPages(ready, fetch, meter)) if (++pages === output.page) found = page
@@ -151,6 +154,13 @@ async function run(task: RunTask & { kind: 'run' }): Promise<RunResult> {
   }
   const ms = Object.fromEntries(Object.entries(meter.ms).map(([stage, value]) => [stage, Math.round(value)])) as RunResult['ms']
   return { pages, rows: meter.rows, ms, ...(kept ? { kept } : {}), ...(tieOuts.length ? { tieOuts } : {}) }
+}
+
+const printsTies = (block: PreparedBlock): boolean => block.kind === 'ties' || (block.kind === 'repeat' && block.inner.some(printsTies))
+
+/** A tie-out that cannot be worked out does not stop a run; it says why. */
+function tieOutsOf(ready: ReadyRun, fetch: Fetch): Promise<TieOutResult[]> {
+  return tieOutResults(ready, fetch).catch((error: Error) => (ready.definition.tieOuts ?? []).map(({ id, name }) => ({ id, name, holds: false, sentence: error.message })))
 }
 
 async function writeAll(file: string, text: string): Promise<void> {

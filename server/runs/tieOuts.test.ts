@@ -2,16 +2,19 @@ import type { PGlite } from '@electric-sql/pglite'
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { Catalog } from '../../core/catalog/types'
 import { readDefinition } from '../../core/definition/schema'
-import type { TieFigure, TieOut } from '../../core/definition/tieOutTypes'
+import { readRecords } from '../../core/dataset/read'
+import type { DataRecords } from '../../core/dataset/records'
+import type { TieFigure, TieOut, TiesBlock } from '../../core/definition/tieOutTypes'
 import type { ReportDefinition } from '../../core/definition/types'
 import { suggestTieOuts } from '../../core/tieout/suggest'
 import { customerAgeing } from '../../demo/ageing'
 import { clock } from '../../demo/clock'
 import { demoReports } from '../../demo/reports'
+import { salesInvoice } from '../../demo/report'
 import { statement } from '../../demo/statements'
 import { demoDatabase, plainFetch } from '../../tests/support'
 import { sourceSchema } from '../estante'
-import { readyRun } from './execute'
+import { planRun, readyRun, RunMeter, runPages } from './execute'
 import { tieOutResults } from './tieOuts'
 
 let db: PGlite
@@ -68,7 +71,49 @@ it('a figure changed in the books breaks what it belongs to', async () => {
 it('are suggested: a balance sheet balances, debits equal credits; none that is there already', () => {
   const plain = { ...statement('balance'), tieOuts: [] }
   const ready = readyRun({ name: 'test', definition: plain, catalog, schema: sourceSchema, answers: {}, today: clock }, true)
-  const names = suggestTieOuts(plain, ready.report.tree.levels, undefined).map(each => each.name)
-  expect(names).toEqual(['The balance sheet balances', 'Debits equal credits'])
-  expect(suggestTieOuts(statement('balance'), ready.report.tree.levels, undefined).map(each => each.name)).toEqual(['Debits equal credits'])
+  const names = suggestTieOuts(plain, ready.report.tree.levels, undefined, false).map(each => each.name)
+  expect(names).toEqual(['The balance sheet balances', 'The result is that of the trial balance', 'Assets are those of the trial balance', 'Debits equal credits'])
+  expect(suggestTieOuts(statement('balance'), ready.report.tree.levels, undefined, false).map(each => each.name)).not.toContain('The balance sheet balances')
+})
+
+describe('what is suggested for the reports of the company', () => {
+  const suggested = async (definition: ReportDefinition) => {
+    const ready = readyRun({ name: 'test', definition, catalog, schema: sourceSchema, answers: {}, today: clock }, true)
+    let records: DataRecords | undefined
+    for await (const chunk of readRecords(planRun(ready, true), plainFetch(db), { chunk: Number.MAX_SAFE_INTEGER })) records = chunk.records
+    return suggestTieOuts(definition, ready.report.tree.levels, records, true).map((each, index): TieOut => ({ ...each, id: `s${index}` }))
+  }
+  it.each(demoReports().filter(({ name }) => !['Price list'].includes(name)).map(({ name, definition }) => [name, definition] as const))('%s: it holds', async (name, definition) => {
+    const tieOuts = await suggested({ ...definition, tieOuts: [] })
+    const results = await check({ ...definition, tieOuts })
+    expect(results.filter(each => !each.holds).map(each => `${each.name}: ${each.left} ${each.right} ${each.sentence ?? ''}`), name).toEqual([])
+  })
+  it('an invoice is the sum of its lines, taxes and freight', async () => {
+    const invoice = (await suggested(salesInvoice())).find(each => each.left.is === 'formula' && each.left.formula === 'sum(total)')
+    expect((invoice!.right as { formula: string }).formula).toBe('sum(lines.amount) + sum(taxes.amount) + sum(freight) - sum(discount)')
+  })
+  it('a comparison of branches adds up, and breaks where a posting goes to none of them', async () => {
+    const definition = { ...statement('branches'), tieOuts: [] }
+    const [branches] = (await suggested(definition)).filter(each => each.name === 'The branches add up to all')
+    expect(await check({ ...definition, tieOuts: [branches!] })).toMatchObject([{ holds: true }])
+    const narrowed = { ...definition, layouts: definition.layouts.map(layout => ({ ...layout, blocks: layout.blocks.map(block => block.kind === 'statement' ? { ...block, columns: block.columns.map(column => column.id === 'all' ? { ...column, branches: ['NQ'] } : column) } : block) })) }
+    expect(await check({ ...narrowed, tieOuts: [branches!] })).toMatchObject([{ holds: false }])
+  })
+})
+
+it('stand on the page where the layout prints them: names before they are known, then both figures', async () => {
+  const definition = statement('balance')
+  const block: TiesBlock = { kind: 'ties', id: 'ties', left: 0, width: 0, failedOnly: false, after: 0 }
+  const off = { ...definition, tieOuts: [...definition.tieOuts!, tie(formula('12'), formula('10.5'))], layouts: [{ ...definition.layouts[0]!, blocks: [...definition.layouts[0]!.blocks, block] }] }
+  const ready = readyRun({ name: 'test', definition: off, catalog, schema: sourceSchema, answers: {}, today: clock })
+  const pagesText = async (run: typeof ready) => {
+    let text = ''
+    for await (const page of runPages(run, plainFetch(db), new RunMeter())) text += page.items.flatMap(item => item.kind === 'text' ? [item.text] : []).join(' ')
+    return text
+  }
+  expect(await pagesText(ready)).toMatch(/Checked.*The balance sheet balances when run/)
+  const results = await tieOutResults(ready, plainFetch(db))
+  const text = await pagesText({ ...ready, tieOuts: results })
+  expect(text).toMatch(/The balance sheet balances .* agrees/)
+  expect(text).toMatch(/12.00 10.50 1.50 does not agree/)
 })

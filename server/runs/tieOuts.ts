@@ -1,20 +1,24 @@
 import { assembleReport, usedFields } from '../../core/compose/assemble'
 import { GridMaker } from '../../core/compose/grid'
 import type { PreparedBlock } from '../../core/compose/prepare'
-import type { PreparedStatement } from '../../core/compose/statement'
+import type { Composer } from '../../core/compose/compose'
+import type { LaidStatement, PreparedStatement } from '../../core/compose/statement'
 import { planDataSet } from '../../core/dataset/plan'
 import { type Fetch, readRecords } from '../../core/dataset/read'
 import type { DataRecords } from '../../core/dataset/records'
 import { layoutOf } from '../../core/definition/layout'
-import type { TieFigure } from '../../core/definition/tieOutTypes'
+import type { TieFigure, TieOutResult } from '../../core/definition/tieOutTypes'
 import { checkFormula, fieldsUsed, type Typed } from '../../core/formula/check'
 import { compileFormula } from '../../core/formula/evaluate'
 import { FormulaError } from '../../core/formula/syntax'
-import { checkTieOuts, TieOutError, type TieOutResult } from '../../core/tieout/check'
-import { add, type Decimal, zero } from '../../core/value/decimal'
+import { debitNatured } from '../../core/statement/ledger'
+import { columnsBehind } from '../../core/statement/trace'
+import { checkTieOuts, TieOutError } from '../../core/tieout/check'
+import { add, type Decimal, decimal, negate, zero } from '../../core/value/decimal'
 import { composerOf, planningOf, type ReadyRun } from './execute'
 
-type Layouted = TieFigure & { is: 'line' | 'total' }
+type Layouted = Exclude<TieFigure, { is: 'formula' }>
+const blockOf = (figure: Layouted) => 'statement' in figure ? figure.statement : figure.table
 
 /** Works out both figures of each tie-out of a run, over all records, not only those of the pages at hand. */
 export async function tieOutResults(run: ReadyRun, fetch: Fetch): Promise<TieOutResult[]> {
@@ -62,20 +66,22 @@ export async function tieOutResults(run: ReadyRun, fetch: Fetch): Promise<TieOut
     for (const [each, formula] of typed) put(each, () => compileFormula(formula, around)({ level: 0, from: 0, to: data.levels[0]!.count }) as Decimal | null)
   }
   const placed = figures.filter((each): each is Layouted => each.is !== 'formula')
-  const layoutName = (each: Layouted) => layoutOf(definition, each.is === 'line' ? each.statement : each.table)?.name
-  for (const each of placed) if (layoutName(each) === undefined) put(each, () => fail(`${each.is === 'line' ? `The statement “${each.statement}”` : `The table “${each.table}”`} is not on a layout any more; choose another figure.`))
+  const layoutName = (each: Layouted) => layoutOf(definition, blockOf(each))?.name
+  for (const each of placed) if (layoutName(each) === undefined) put(each, () => fail(`${'statement' in each ? `The statement “${each.statement}”` : `The table “${each.table}”`} is not on a layout any more; choose another figure.`))
   for (const layout of new Set(placed.flatMap(each => layoutName(each) ?? []))) {
     const report = assembleReport(definition, run.catalog, 0, layout)
     const own = placed.filter(each => layoutName(each) === layout)
     const composer = composerOf({ ...run, report })
     const data = await whole(report, usedFields(report, false))
     composer.use(data)
-    for (const each of own) if (each.is === 'line') put(each, () => lineFigure(each, report.layout.blocks, composer))
-    const tables = own.filter(each => each.is === 'total')
+    for (const each of own) if (each.is === 'line' || each.is === 'trial') put(each, () => each.is === 'line' ? lineFigure(each, report.layout.blocks, composer) : trialFigure(each, report.layout.blocks, composer))
+    const tables = own.filter(each => each.is === 'total' || each.is === 'rows')
     if (!tables.length) continue
     const sums = new Map<string, Decimal>()
+    const lines = new Map<string, number>()
     const seen = new Set<string>()
     for (const event of new GridMaker(composer).rows(data, 'none')) {
+      if ('row' in event && event.row.kind === 'line' && event.row.table) lines.set(event.row.table, (lines.get(event.row.table) ?? 0) + 1)
       if (!('row' in event) || event.row.kind !== 'end') continue
       for (const cell of event.row.cells) {
         if (cell.value === null || typeof cell.value !== 'object') continue
@@ -86,7 +92,7 @@ export async function tieOutResults(run: ReadyRun, fetch: Fetch): Promise<TieOut
         sums.set(key, add(sums.get(key) ?? zero, cell.value))
       }
     }
-    for (const each of tables) put(each, () => sums.get(`${each.table} ${each.column}`) ?? fail(`The end of the table “${each.table}” has no figure in “${each.column}”; tick its total or choose another column.`))
+    for (const each of tables) put(each, () => each.is === 'rows' ? decimal(lines.get(each.table) ?? 0, 0) : sums.get(`${each.table} ${each.column}`) ?? fail(`The end of the table “${each.table}” has no figure in “${each.column}”; tick its total or choose another column.`))
   }
   return checkTieOuts(tieOuts, (figure) => {
     const found = known.get(JSON.stringify(figure))
@@ -99,7 +105,8 @@ function fail(sentence: string): never {
   throw new TieOutError(sentence)
 }
 
-function lineFigure({ statement, line, column }: TieFigure & { is: 'line' }, blocks: readonly PreparedBlock[], composer: ReturnType<typeof composerOf>): Decimal | null {
+/** A statement of the layout, laid out, and the places of a column in it: of a repeated one, or of one that adds up others, all of them. */
+function standing(statement: string, column: string, blocks: readonly PreparedBlock[], composer: Composer): { laid: LaidStatement, prepared: PreparedStatement, at: number[] } {
   const find = (list: readonly PreparedBlock[]): PreparedStatement | undefined => {
     for (const block of list) {
       const found = block.kind === 'repeat' ? find(block.inner) : block.kind === 'statement' && block.block.id === statement ? block : undefined
@@ -107,11 +114,30 @@ function lineFigure({ statement, line, column }: TieFigure & { is: 'line' }, blo
     }
     return undefined
   }
-  const { shaped, columns } = composer.statement(find(blocks)!)
-  const at = columns.findIndex(each => each.id === column)
-  if (at < 0) fail(`The statement “${statement}” has no column “${column}” any more; choose another.`)
-  const block = find(blocks)!.block
-  if (!block.lines.some(each => each.id === line)) fail(`The statement “${statement}” has no line “${line}” any more; choose another.`)
+  const prepared = find(blocks)!
+  const laid = composer.statement(prepared)
+  const exact = laid.columns.findIndex(each => each.id === column)
+  const at = exact >= 0 ? [exact] : laid.columns.flatMap((each, index) => each.column.id === column ? [index] : [])
+  // a trend over branches that hold nothing has no copies; a column that nobody knows is a fault
+  if (!at.length && !prepared.block.columns.some(each => each.id === column)) fail(`The statement “${statement}” has no column “${column}” any more; choose another.`)
+  return { laid, prepared, at }
+}
+
+function lineFigure({ statement, line, column }: TieFigure & { is: 'line' }, blocks: readonly PreparedBlock[], composer: Composer): Decimal {
+  const { laid, prepared, at } = standing(statement, column, blocks, composer)
+  if (!prepared.block.lines.some(each => each.id === line)) fail(`The statement “${statement}” has no line “${line}” any more; choose another.`)
   // a line that is left out because all is zero is zero
-  return shaped.rows.find(row => row.line.id === line && row.part === 'line')?.exact[at] ?? zero
+  const row = laid.shaped.rows.find(each => each.line.id === line && each.part === 'line')
+  return at.reduce<Decimal>((sum, place) => add(sum, row?.exact[place] ?? zero), zero)
+}
+
+/** What all accounts of some types come to in a column: not by way of the statement's lines. */
+function trialFigure({ statement, column, types }: TieFigure & { is: 'trial' }, blocks: readonly PreparedBlock[], composer: Composer): Decimal {
+  const { laid, at } = standing(statement, column, blocks, composer)
+  const held = at.flatMap(place => columnsBehind(laid.columns[place]!, laid.columns))
+  let sum = zero
+  for (const each of held) laid.books.of({ column: each }).forEach((amount, place) => {
+    if (types.includes(laid.books.accounts[place]!.nature as never)) sum = add(sum, amount)
+  })
+  return types.every(debitNatured) ? sum : negate(sum)
 }

@@ -3,7 +3,7 @@ import type { Catalog, CatalogColumn } from '../../core/catalog/types'
 import type { ValueType } from '../../core/dataset/records'
 import { type FiscalCalendar, periodCode } from '../../core/statement/calendar'
 import { type ChartRow, type LedgerMap, ledgerWords, proposeLedger } from '../../core/statement/ledger'
-import { chartQuery, unitsQuery } from '../../core/dataset/ledgerSql'
+import { chartQuery, unitsQuery, versionsQuery } from '../../core/dataset/ledgerSql'
 import { parseDay } from '../../core/value/date'
 
 const startNames = /^(starts?_on|start_date|date_from|valid_from|from_date|begins?_on)$/
@@ -93,6 +93,10 @@ async function readLedger(db: Pick<PGlite, 'query'>, schema: string, catalog: Ca
     if (!unit) continue
     const { text: own, values: bound } = unitsQuery(unit, schema)
     found[key] = { ...unit, units: (await db.query<{ code: string, name: string }>(own, bound)).rows }
+  }
+  if (found.budgets?.version) {
+    const { text: own, values: bound } = versionsQuery(found.budgets, schema)
+    found.versions = (await db.query<{ version: string }>(own, bound)).rows.map(row => row.version)
   }
   return found
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { changeBlock } from '../../../core/definition/layout'
 import { duplicateBlock, setColumn, removeBlock, setAfter, setAtBottom, setRepeat, setShowWhen, setTable, shiftBlock, tickRow, unwrapRepeat, wrapInRepeat } from '../../../core/definition/edits'
 
 /** The selected block as a whole. */
@@ -7,7 +8,7 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
 const mm = (points: number) => Math.round(points / 72 * 254) / 10
 const scope = computed(() => block.value && report.tree ? scopeOfBlock(report.definition!, report.tree.levels, block.value.id) : undefined)
-const words = { panel: 'panel', table: 'table', repeat: 'repeat', statement: 'statement', chart: 'chart', break: 'page break' } as const
+const words = { panel: 'panel', table: 'table', repeat: 'repeat', statement: 'statement', chart: 'chart', ties: 'list of tie-outs', break: 'page break' } as const
 const edge = computed(() => ['top', 'foot', 'firstTop', 'firstFoot'].some(each => report.layout?.[each as 'top']?.id === block.value?.id))
 const hidden = computed(() => table.value?.columns.filter(column => column.hidden) ?? [])
 const levels = computed(() => report.tree?.levels ?? [])
@@ -29,6 +30,7 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
       <label class="block"><span class="text-muted">Name in the outline</span><input class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs" :value="block.outline ?? ''" @keydown.stop @change="report.edit('Outline', now => setRepeat(now, block!.id, { outline: value($event) }))"></label>
       <SheetRuleField :value="block.language ?? ''" :scope="scope" :test="false" label="Language of each, by a field" hint="that of the report" @set="report.edit('Language', now => setRepeat(now, block!.id, { language: $event }))" />
     </template>
+    <label v-if="block.kind === 'ties'" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="block.failedOnly" @change="report.edit('Tie-outs on the page', now => changeBlock(now, block!.id, own => ({ ...own, failedOnly: on($event) }) as typeof own))"> Only those that do not hold</label>
     <SheetRuleField :value="block.showWhen ?? ''" :scope="scope" label="Show when" @set="report.edit('Show when', now => setShowWhen(now, block!.id, $event))" />
     <label v-if="block.kind !== 'break' && block.kind !== 'repeat'" class="flex items-center justify-between gap-2"><span class="text-muted">Space under it, mm</span><input type="number" min="0" step="1" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="Space under it in millimetres" :value="mm(block.after)" @keydown.stop @change="report.edit('Space', now => setAfter(now, block!.id, Math.max(0, Number(value($event))) * 72 / 25.4))"></label>
     <label v-if="!edge && (block.kind === 'panel' || block.kind === 'table')" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!block.atBottom" @change="report.edit('At the bottom', now => setAtBottom(now, block!.id, on($event)))"> Stands at the bottom of its page</label>

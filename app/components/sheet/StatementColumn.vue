@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { setStatementColumn, moveStatementColumn, removeStatementColumn } from '../../../core/definition/statement'
+import { askVersion, setStatementColumn, moveStatementColumn, removeStatementColumn } from '../../../core/definition/statement'
 import type { StatementColumn, StatementSpan } from '../../../core/definition/statementTypes'
 import { holdsFigures } from '../../../core/statement/columns'
 
@@ -23,6 +23,16 @@ function kind(next: StatementColumn['kind']): void {
 function repeat(over: string): void {
   set('Repeat the column', { repeat: over ? { over: over as 'period', ...(over === 'branch' || over === 'department' ? {} : { count: over === 'period' ? 12 : over === 'quarter' ? 4 : 3 }) } : undefined } as never)
 }
+/** versions of the budget that the source holds, and parameters that choose one */
+const versions = computed(() => [...new Set([...report.catalog?.ledger?.versions ?? [], ...(figure.value?.version ? [figure.value.version] : [])])])
+const versionParameters = computed(() => report.definition!.parameters.filter(each => each.kind === 'choice' && each.choices?.table === report.catalog?.ledger?.budgets?.table))
+function version(chosen: string): void {
+  if (chosen !== '+') return set('Budget version', (chosen.startsWith('=') ? { versionFrom: chosen.slice(1), version: undefined } : { version: chosen || undefined, versionFrom: undefined }) as never)
+  report.edit('Budget version', (now) => {
+    const { report: asked, name } = askVersion(now, report.catalog!.ledger!)
+    return setStatementColumn(asked, statement.value!.id, figure.value!.id, { versionFrom: `param.${name}`, version: undefined } as never)
+  })
+}
 const number = (event: Event, least: number, most: number) => Math.max(least, Math.min(most, Math.round(Number(value(event)) || 0)))
 </script>
 
@@ -38,7 +48,7 @@ const number = (event: Event, least: number, most: number) => Math.max(least, Ma
       <div class="flex items-center justify-between gap-2"><span class="text-muted">Earlier by</span><span class="flex gap-1"><input type="number" min="0" max="200" class="w-16 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="How much earlier" :value="figure.span.back ?? 0" @keydown.stop @change="span({ back: number($event, 0, 200) || undefined, backBy: number($event, 0, 200) ? figure!.span!.backBy ?? 'year' : undefined } as never)"><select class="w-[5.6rem] rounded-md border border-default bg-default px-1 py-1" aria-label="Earlier in" :value="figure.span.backBy ?? 'year'" @change="span({ backBy: value($event) as 'year' })"><option value="period">periods</option><option value="quarter">quarters</option><option value="year">years</option></select></span></div>
       <label class="flex items-center justify-between gap-2"><span class="text-muted">Stands</span><select class="w-40 rounded-md border border-default bg-default px-1 py-1" aria-label="Repeat of the column" :value="figure.repeat?.over ?? ''" @change="repeat(value($event))"><option v-for="[each, label] in overs" :key="each" :value="each">{{ label }}</option></select></label>
       <label v-if="figure.repeat && figure.repeat.over !== 'branch' && figure.repeat.over !== 'department'" class="flex items-center justify-between gap-2"><span class="text-muted">How often</span><input type="number" min="1" max="60" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="How often the column stands" :value="figure.repeat.count ?? 12" @keydown.stop @change="set('Repeat the column', { repeat: { over: figure!.repeat!.over, count: number($event, 1, 60) } })"></label>
-      <label v-if="figure.kind === 'budget'" class="flex items-center justify-between gap-2"><span class="text-muted">Version</span><input class="w-40 rounded-md border border-default bg-default px-2 py-1 text-xs" :value="figure.version ?? ''" placeholder="the first" @keydown.stop @change="set('Budget version', { version: value($event).trim() || undefined } as never)"></label>
+      <label v-if="figure.kind === 'budget'" class="flex items-center justify-between gap-2"><span class="text-muted">Version</span><select class="w-40 rounded-md border border-default bg-default px-1 py-1" aria-label="Budget version" :value="figure.versionFrom ? `=${figure.versionFrom}` : figure.version ?? ''" @change="version(value($event))"><option value="">the first</option><option v-for="each in versions" :key="each" :value="each">{{ each }}</option><option v-for="each in versionParameters" :key="each.name" :value="`=param.${each.name}`">answered by “{{ each.label }}”</option><option v-if="!versionParameters.length" value="+">asked when run …</option></select></label>
       <SheetUnitField v-for="unit in (['branches', 'departments'] as const)" :key="unit" :unit="unit" :chosen="figure[unit] ?? []" @set="codes => set(unit === 'branches' ? 'Branches of the column' : 'Departments of the column', { [unit]: codes.length ? codes : undefined } as never)" />
     </template>
     <template v-else-if="figure.kind === 'total' || figure.kind === 'average'">

@@ -10,7 +10,7 @@ import type { ReportDefinition } from '../../../core/definition/types'
 import { emptySentence } from '../../../core/parameter/sentences'
 import { answerText, readAnswers } from '../../../core/parameter/answers'
 import type { FiscalCalendar } from '../../../core/statement/calendar'
-import type { TieOutResult } from '../../../core/tieout/check'
+import type { TieOutResult } from '../../../core/definition/tieOutTypes'
 import { clock } from '../../../demo/clock'
 
 interface Loaded { id: string, name: string, shelf: string, definition: ReportDefinition }
