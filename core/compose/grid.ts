@@ -4,7 +4,7 @@ import type { Typed } from '../formula/check'
 import type { Standing } from '../formula/evaluate'
 import type { Composer } from './compose'
 import type { GroupNode } from '../shape/groups'
-import type { PreparedBlock, PreparedCell, PreparedPanel, PreparedRow, PreparedTable } from './prepare'
+import { bodyWidth, type PreparedBlock, type PreparedCell, type PreparedPanel, type PreparedRow, type PreparedTable } from './prepare'
 import { styled } from './row'
 import type { ResolvedStyle } from './style'
 import { literalPieces } from './literal'
@@ -40,6 +40,9 @@ export interface GridRow {
   instance?: number
   /** the groups in which it stands, outermost first */
   nodes: readonly GroupNode[]
+  /** of a statement: its id, and the rows before or after it whose figures it adds up and takes off */
+  id?: string
+  adds?: readonly { row: string, by: 1 | -1 }[]
   fill?: string
   above?: string
   below?: string
@@ -51,12 +54,13 @@ export type GridEvent = { row: GridRow } | { document: string } | { group: strin
 /** Left edge and width of a sheet's columns, in points. */
 export interface GridColumns { x: number[], width: number[] }
 
-/** The columns of a sheet are those of the layout's table that has most; other tables and panels put their texts into the column under which they stand on the page. */
-export function gridColumns(blocks: readonly PreparedBlock[], textWidth: number): GridColumns {
+/** The columns of a sheet are those of the layout's table or statement that has most (a statement's are known when it is worked out); other tables and panels put their texts into the column under which they stand on the page. */
+export function gridColumns(blocks: readonly PreparedBlock[], textWidth: number, statement?: (block: PreparedStatement) => PreparedTable): GridColumns {
   let most: PreparedTable | undefined
   const visit = (list: readonly PreparedBlock[]): void => list.forEach((block) => {
     if (block.kind === 'repeat') visit(block.inner)
     else if (block.kind === 'table' && block.columns.length > (most?.columns.length ?? 0)) most = block
+    else if (block.kind === 'statement' && statement && statement(block).columns.length > (most?.columns.length ?? 0)) most = statement(block)
   })
   visit(blocks)
   if (!most) return { x: [0, textWidth / 2], width: [textWidth / 2, textWidth / 2] }
@@ -67,12 +71,19 @@ export function gridColumns(blocks: readonly PreparedBlock[], textWidth: number)
 
 /** The rows of a layout over some records, as a sheet holds them: page tops once, no page feet, titles once per table. */
 export class GridMaker {
-  readonly columns: GridColumns
+  columns: GridColumns
   private instance = 0
   /** `texts` asks for the printed text of values too, which takes its time */
   constructor(private readonly composer: Composer, private readonly texts = false) {
     const { layout } = composer
-    this.columns = gridColumns(layout.blocks, layout.page.width - layout.page.margins.left - layout.page.margins.right)
+    this.columns = gridColumns(layout.blocks, bodyWidth(layout.page))
+  }
+
+  /** Columns of statements are known once there are records. */
+  begin(data: DataRecords): void {
+    const { composer } = this
+    composer.use(data)
+    this.columns = gridColumns(composer.layout.blocks, bodyWidth(composer.layout.page), block => composer.statement(block).table)
   }
 
   /** `top` puts the page top before all: wanted with the first records, and where each document has a sheet of its own. */
@@ -178,7 +189,7 @@ export class GridMaker {
   }
 
   private statement(block: PreparedStatement, at: Standing): Generator<GridEvent> {
-    const laid = this.composer.statement(block)
+    const laid = this.composer.statement(block, at)
     return this.table(laid.table, at, literalPieces(laid, at))
   }
 
@@ -197,7 +208,7 @@ export class GridMaker {
         outermost = nodes[0]
         yield { group: outermost.label }
       }
-      const level = row.kind === 'line' || row.kind === 'extra' ? piece.table.groups.length + (row.kind === 'extra' ? 1 : 0) : Math.max(0, piece.row.depth)
+      const level = (piece.row.deeper ?? 0) + (row.kind === 'line' || row.kind === 'extra' ? piece.table.groups.length + (row.kind === 'extra' ? 1 : 0) : Math.max(0, piece.row.depth))
       yield { row: this.tableRow(piece.table, piece.row, piece.at, own.places, { depth: depth + level, table: piece.table.block.id, instance: own.instance, nodes }) }
     }
   }
@@ -244,6 +255,8 @@ export class GridMaker {
       cells.push(made)
     }
     const made: GridRow = { kind: row.row.kind, cells, depth: more.depth, table: more.table, instance: more.instance, nodes: more.nodes }
+    if (row.adds) made.adds = row.adds
+    if (row.adds || table.rows[0] !== row) made.id = row.row.id
     if (row.fill) made.fill = row.fill
     if (row.above && row.above !== 'none') made.above = row.above
     if (row.below && row.below !== 'none') made.below = row.below

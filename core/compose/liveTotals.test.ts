@@ -25,7 +25,7 @@ describe('totals that the cells above them reproduce', () => {
         const [own] = row.cells
         const units = (own!.value as Decimal).units as number
         const total = found.get(own!)
-        if (total) expect(subtotal(sheet, total.from, total.to)).toBe(units)
+        if (total && 'from' in total) expect(subtotal(sheet, total.from, total.to)).toBe(units)
         sheet.push({ units, live: !!total })
       }
       let all = 0
@@ -58,4 +58,23 @@ describe('totals that the cells above them reproduce', () => {
     expect(asked('amount', 'min(amount)', 100)).toEqual({ function: 5, column: 0, from: 1, to: 3 })
     expect(asked('amount', 'average(amount)', 217)).toBeUndefined()
   })
+})
+
+it('a statement’s rows come to what they add up and take off: given where the printed figures say so, whatever they are', () => {
+  const figure = fc.integer({ min: -1_000_000, max: 1_000_000 })
+  fc.assert(fc.property(fc.array(figure, { minLength: 1, maxLength: 5 }), fc.array(figure, { minLength: 1, maxLength: 4 }), fc.boolean(), (incomes, costs, wrong) => {
+    const live = new LiveTotals()
+    const sheet: number[] = []
+    const put = (id: string, units: number, adds?: { row: string, by: 1 | -1 }[]) => {
+      const own = cell(0, units, '')
+      const found = live.row({ kind: 'line', cells: [own], depth: 0, table: 's', instance: 1, nodes: [], id, ...(adds ? { adds } : {}) }, sheet.push(units))
+      return found.get(own)
+    }
+    incomes.forEach((units, index) => put(`income${index}`, units))
+    costs.forEach((units, index) => put(`cost${index}`, units))
+    const sum = (list: readonly number[]) => list.reduce((total, each) => total + each, 0)
+    const result = put('result', sum(incomes) - sum(costs) + (wrong ? 1 : 0), [...incomes.map((_, index) => ({ row: `income${index}`, by: 1 as const })), ...costs.map((_, index) => ({ row: `cost${index}`, by: -1 as const })), { row: 'leftOut', by: 1 as const }])
+    expect(!!result).toBe(!wrong)
+    if (result && 'terms' in result) expect(result.terms.reduce((total, { row, by }) => total + by * sheet[row - 1]!, 0)).toBe(sheet.at(-1))
+  }))
 })

@@ -1,13 +1,13 @@
 import type { Value } from '../dataset/records'
-import { add, compareDecimals, type Decimal, decimal, divide, zero } from '../value/decimal'
+import { add, compareDecimals, type Decimal, decimal, divide, subtract, zero } from '../value/decimal'
 import type { GridCell, GridRow } from './grid'
 
 /** How a spreadsheet works out a total of the cells above it: numbers of SUBTOTAL (OpenFormula 6.16.61), which leaves out other subtotals among them. */
 const functions = { sum: 9, average: 1, max: 4, min: 5 } as const
 type Live = keyof typeof functions
 
-/** A formula over the cells of a column, from one row to another (both counted from 1). */
-export interface LiveTotal { function: typeof functions[Live], column: number, from: number, to: number }
+/** A formula over the cells of a column, from one row to another (both counted from 1), or over single ones, added (1) or taken off (−1). */
+export type LiveTotal = { function: typeof functions[Live], column: number, from: number, to: number } | { column: number, terms: { row: number, by: 1 | -1 }[] }
 
 /** What a column has held so far within a table or one of its groups. */
 interface Column { key: string, clean: boolean, lines: boolean, sum: Decimal, count: number, least: Decimal, most: Decimal }
@@ -29,6 +29,8 @@ export class LiveTotals {
       this.stack = []
       return found
     }
+    if (row.adds) return this.added(row, number)
+    if (row.id !== undefined) this.remember(row, number)
     const own = this.enter(row, number)
     const scope = own.scopes.at(-1)!
     for (const cell of row.cells) {
@@ -40,6 +42,36 @@ export class LiveTotals {
         continue
       }
       note(scope, cell.column, this.key(own.table, cell.formula), cell.value, row.kind === 'line')
+    }
+    return found
+  }
+
+  /** rows of a statement's printing by their ids, with their figures by column */
+  private named = new Map<string, { number: number, figures: Map<number, Decimal> }>()
+  private instance: number | undefined
+
+  private remember(row: GridRow, number: number): void {
+    if (row.instance !== this.instance) {
+      this.named = new Map()
+      this.instance = row.instance
+    }
+    this.named.set(row.id!, { number, figures: new Map(row.cells.flatMap(cell => cell.value !== null && typeof cell.value === 'object' ? [[cell.column, cell.value as Decimal] as const] : [])) })
+  }
+
+  /** A row of a statement is worked out from those it adds up, where these stand before it and their printed figures come to its own. */
+  private added(row: GridRow, number: number): Map<GridCell, LiveTotal> {
+    const found = new Map<GridCell, LiveTotal>()
+    this.remember(row, number)
+    // a row that is left out is nothing
+    const parts = row.adds!.flatMap(({ row: id, by }) => this.named.has(id) ? [{ ...this.named.get(id)!, by }] : [])
+    if (!parts.length) return found
+    for (const cell of row.cells) {
+      if (cell.value === null || typeof cell.value !== 'object') continue
+      const sum = parts.reduce<Decimal>((total, { figures, by }) => {
+        const figure = figures.get(cell.column) ?? zero
+        return by === 1 ? add(total, figure) : subtract(total, figure)
+      }, zero)
+      if (compareDecimals(sum, cell.value as Decimal) === 0) found.set(cell, { column: cell.column, terms: parts.map(part => ({ row: part.number, by: part.by })) })
     }
     return found
   }

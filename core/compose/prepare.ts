@@ -51,6 +51,9 @@ export interface PreparedRow {
   above?: string
   below?: string
   nested?: PreparedTable
+  /** rows of a literal table whose figures it adds up (1) and takes off (−1), by their ids, and how much deeper it lies in the outline of a sheet */
+  adds?: readonly { row: string, by: 1 | -1 }[]
+  deeper?: number
 }
 export interface PreparedGroup {
   group: GroupDefinition

@@ -190,6 +190,16 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
     ]
     return literalRow(definition, theme, own, cells)
   }
+  const idOf = ({ line, part, account, above }: StatementRow) => statementRowId({ line: line.id, part, path: account ? [...above ?? [], account.code] : [] })
+  /** The rows whose printed figures a row comes to: of a line its accounts, of a sum or formula other lines; an account that ends those under it, these. */
+  const addedRows = (row: StatementRow, id: string): { row: string, by: 1 | -1 }[] | undefined => {
+    const accounts = shaped.rows.filter(each => each.part === 'account' && each.line === row.line)
+    if (row.part === 'ends') return accounts.map(idOf).filter(each => each.startsWith(id.replace(/ ends$/, '/'))).map(each => ({ row: each, by: 1 }))
+    if (row.part !== 'line' || row.line.format) return undefined
+    if (row.line.kind === 'accounts') return accounts.map(each => ({ row: idOf(each), by: 1 }))
+    if (row.line.kind === 'sum') return shaped.addedBy(row.line.id).map(line => ({ row: line, by: 1 }))
+    return prepared.lines.find(each => each.line.id === row.line.id)?.addends?.map(each => ({ row: each.line, by: each.by }))
+  }
   const rows: LaidStatement['rows'] = []
   let newPage = false
   shaped.rows.forEach((row, at) => {
@@ -203,8 +213,10 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
     const caption = account ? part === 'ends' ? `Total ${lowered(account.name)}` : block.codes ? `${account.code}  ${account.name}` : account.name : total ? `Total ${lowered(captions.get(line.id)!)}${mark}` : `${captions.get(line.id)}${mark}`
     const kind = kindOf(row, total)
     const own: TextStyle | undefined = line.kind === 'blank' ? { size: 6, ...line.style } : line.kind === 'rule' ? { size: 2, ...line.style, ...{ above: line.style?.above ?? 'thin' } } : part === 'line' ? line.style : { ...line.style, bold: false, ...{ above: part === 'ends' ? 'hair' : 'none', below: 'none' } }
-    const id = statementRowId({ line: line.id, part, path: account ? [...row.above ?? [], account.code] : [] })
-    rows.push({ row: rowOf(id, kind, own, line.kind === 'blank' || line.kind === 'rule' ? '' : caption, (line.indent ?? 0) + (account ? 1 + (row.above?.length ?? 0) : 0), texts[at]!, line.format && patternFor(block, row, shown[0]?.column ?? { id: '', kind: 'activity', width: 0 })), newPage })
+    const id = idOf(row)
+    const made = rowOf(id, kind, own, line.kind === 'blank' || line.kind === 'rule' ? '' : caption, (line.indent ?? 0) + (account ? 1 + (row.above?.length ?? 0) : 0), texts[at]!, line.format && patternFor(block, row, shown[0]?.column ?? { id: '', kind: 'activity', width: 0 }))
+    const adds = addedRows(row, id)
+    rows.push({ row: { ...made, ...(adds?.length ? { adds } : {}), ...(row.above?.length ? { deeper: row.above.length } : {}) }, newPage })
     newPage = false
   })
   const head: PreparedRow = {

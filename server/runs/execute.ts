@@ -1,4 +1,5 @@
 import type { Catalog } from '../../core/catalog/types'
+import type { PreparedBlock } from '../../core/compose/prepare'
 import { type AssembledReport, assembleReport, usedFields } from '../../core/compose/assemble'
 import { Composer } from '../../core/compose/compose'
 import { type GridColumns, type GridEvent, GridMaker } from '../../core/compose/grid'
@@ -124,13 +125,21 @@ export function composerOf(run: ReadyRun, more: { boxes?: boolean, keys?: boolea
 /** Rows handed on at a time: enough that waiting costs nothing, few enough that memory stays flat. */
 const eventsAtOnce = 250
 
-/** The rows of a run's layout for a sheet, in order and some at a time; `columns` are known at once. `ownTops` puts the page top at the beginning of each document. */
-export function runGrid(run: ReadyRun, fetch: Fetch, meter: RunMeter, ownTops: boolean, texts = false): { columns: GridColumns, events: AsyncGenerator<GridEvent[]> } {
+/** The rows of a run's layout for a sheet, in order and some at a time; `columns` come before them. `ownTops` puts the page top at the beginning of each document. */
+export async function runGrid(run: ReadyRun, fetch: Fetch, meter: RunMeter, ownTops: boolean, texts = false): Promise<{ columns: GridColumns, events: AsyncGenerator<GridEvent[]> }> {
   const plan = planRun(run, false)
   const maker = new GridMaker(composerOf(run), texts)
+  const chunks = meter.chunks(run, plan, fetch, { chunk: run.report.layout.needsAll ? Number.MAX_SAFE_INTEGER : rootsPerChunk })
+  const inside = (list: readonly PreparedBlock[]): boolean => list.some(block => block.kind === 'statement' || (block.kind === 'repeat' && inside(block.inner)))
+  const begun = inside(run.report.layout.blocks) ? await chunks.next() : undefined
+  if (begun && !begun.done && begun.value.total) maker.begin(begun.value.records)
+  const all = async function* (): AsyncGenerator<Chunk> {
+    if (begun && !begun.done) yield begun.value
+    yield* chunks
+  }
   const events = async function* (): AsyncGenerator<GridEvent[]> {
     let first = true
-    for await (const each of meter.chunks(run, plan, fetch, { chunk: run.report.layout.needsAll ? Number.MAX_SAFE_INTEGER : rootsPerChunk })) {
+    for await (const each of all()) {
       if (!each.total) continue
       const rows = maker.rows(each.records, ownTops ? 'documents' : first ? 'first' : 'none')
       first = false

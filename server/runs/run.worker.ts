@@ -6,6 +6,7 @@ import { Zip, ZipPassThrough } from 'fflate'
 import type { MessagePort } from 'node:worker_threads'
 import type { Page } from '../../core/compose/page'
 import type { PreparedBlock, PreparedTable } from '../../core/compose/prepare'
+import type { PreparedStatement } from '../../core/compose/statement'
 import type { LevelInfo } from '../../core/dataset/levels'
 import type { Fetch } from '../../core/dataset/read'
 import { answerWords } from '../../core/parameter/answers'
@@ -94,7 +95,7 @@ async function run(task: RunTask & { kind: 'run' }): Promise<RunResult> {
     await workbookTo(ready, output, meter, fetch, written)
   } else if (output.format === 'html') {
     const out = createWriteStream(output.file)
-    const { columns, events } = runGrid(ready, fetch, meter, false, true)
+    const { columns, events } = await runGrid(ready, fetch, meter, false, true)
     const html = new HtmlWriter(out, task.input.name, ready.definition.language, columns)
     for await (const some of events) await written(() => addAll(html, some))
     await written(async () => {
@@ -205,7 +206,7 @@ async function workbookTo(ready: ReadyRun, output: RunOutput & { format: 'xlsx' 
   const rows = output.rows === undefined ? undefined : levelNamed(ready, output.rows)
   const out = createWriteStream(output.file)
   const sheets = output.sheets ?? 'one'
-  const { columns, events } = runGrid(ready, fetch, meter, sheets === 'documents')
+  const { columns, events } = await runGrid(ready, fetch, meter, sheets === 'documents')
   const dated = dateFormat('d MMM y', definition.language)
   const time = new Intl.DateTimeFormat(definition.language, { dateStyle: 'long', timeStyle: 'short' }).format(ready.moment ?? Date.now())
   const book = new XlsxWriter(out, {
@@ -231,8 +232,11 @@ async function workbookTo(ready: ReadyRun, output: RunOutput & { format: 'xlsx' 
 /** How deep the outline of a layout goes. */
 function deepest(blocks: readonly PreparedBlock[]): number {
   const table = (block: PreparedTable): number => block.groups.length + 1 + Math.max(0, ...block.rows.map(row => row.nested ? table(row.nested) : 0))
-  return Math.max(0, ...blocks.map(block => block.kind === 'repeat' ? deepest(block.inner) : block.kind === 'table' ? table(block) : 0))
+  return Math.max(0, ...blocks.map(block => block.kind === 'repeat' ? deepest(block.inner) : block.kind === 'table' ? table(block) : block.kind === 'statement' ? statementDepth(block) : 0))
 }
+
+/** Accounts that a line shows lie under it; those of a tree as deep as trees go. */
+const statementDepth = ({ block }: PreparedStatement): number => Math.max(0, ...block.lines.map(line => line.expand === 'tree' ? 7 : line.expand ? 1 : 0))
 
 /** Rows of the books that a preview takes in. */
 const mostFigures = 200_000

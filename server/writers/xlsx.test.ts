@@ -11,6 +11,7 @@ import { customerAgeing, supplierAgeing } from '../../demo/ageing'
 import { openOrderLines, reorderList, spendBySupplier } from '../../demo/buying'
 import { topCustomers } from '../../demo/lists'
 import { invoiceRegister, twoLayouts } from '../../demo/reports'
+import { statement } from '../../demo/statements'
 import { demoData, demoDatabase, temporaryFolder } from '../../tests/support'
 import { type Estante, openEstante } from '../estante'
 import type { RunOutput } from '../runs/run.worker'
@@ -154,4 +155,28 @@ it('a summary without lines adds up its group rows, a share stays a value', asyn
   const percent = cells.filter(cell => cell.format.includes('%'))
   expect(percent.length).toBe(12)
   expect(percent.every(cell => !cell.formula)).toBe(true)
+})
+
+describe('the workbook of a statement', () => {
+  const opened = (kind: 'income' | 'balance', scale: 'units' | 'thousands') => statement(kind, block => ({ ...block, scale, decimals: scale === 'units' ? 2 : 0, lines: block.lines.map(line => line.kind === 'accounts' ? { ...line, expand: line.id === 'operatingExpenses' ? 'tree' : true } : line) }))
+  it.each([['income', 'units', 20], ['income', 'thousands', 20], ['balance', 'units', 10], ['balance', 'thousands', 10]] as const)('%s in %s: a column for each of its own, accounts that fold, and results that LibreOffice works out to our figures', async (kind, scale, least) => {
+    const file = await workbook(opened(kind, scale), { period: '2026-P07' })
+    const sheet = read(file).sheets.get('Test report')!
+    const title = kind === 'income' ? 'Oct 2026' : '31 Oct 2026'
+    expect([...sheet.cells.values()].map(cell => cell.value)).toEqual(expect.arrayContaining([title]))
+    const formulas = [...sheet.cells].filter(([, cell]) => cell.formula !== undefined)
+    expect(formulas.length).toBeGreaterThanOrEqual(least)
+    expect(new Set(formulas.map(([reference]) => reference.replace(/\d+/, ''))).size).toBeGreaterThanOrEqual(kind === 'income' ? 3 : 2)
+    expect(Math.max(...[...sheet.cells.values()].map(cell => cell.level))).toBe(kind === 'income' ? 3 : 1)
+    const found = recalculated(file).get('Test report')!
+    for (const [reference, cell] of formulas) {
+      const [row, column] = place(reference)
+      // nothing is printed as a dash
+      expect(found[row]![column] === '–' ? 0 : Number(found[row]![column]), `${reference} ${cell.formula}`).toBeCloseTo(cell.value as number, 6)
+    }
+    if (scale === 'thousands') return
+    const figure = Number((await rows(kind === 'income' ? 'select sum(l.credit - l.debit)::text as value from journal_lines l join journals j on j.id = l.journal_id join accounts a on a.code = l.account_code where not j.is_closing and a.type in (\'income\', \'expense\') and j.fiscal_year_id = 2026 and j.period_number = 7'
+      : 'select sum(l.debit - l.credit)::text as value from journal_lines l join accounts a on a.code = l.account_code where a.type = \'asset\''))[0]!.value)
+    expect(formulas.some(([, cell]) => Math.abs((cell.value as number) - figure) < 1e-9)).toBe(true)
+  }, 120_000)
 })

@@ -33,6 +33,19 @@ const lookAhead = 60
 /** Names for totals: a workbook that has thousands of them opens slowly. */
 const mostNames = 500
 
+/** Cells of a column added up and taken off; a stretch of several as SUM. */
+function termsOf(terms: readonly { row: number, by: 1 | -1 }[], letter: string): string {
+  let text = ''
+  for (let from = 0; from < terms.length;) {
+    const { row, by } = terms[from]!
+    let to = from
+    while (terms[to + 1]?.by === by && terms[to + 1]!.row === row + to + 1 - from) to++
+    text += `${by < 0 ? '-' : text ? '+' : ''}${to > from ? `SUM(${letter}${row}:${letter}${row + to - from})` : `${letter}${row}`}`
+    from = to + 1
+  }
+  return text
+}
+
 /** Writes rows of a layout as a workbook, sheet after sheet, row after row: real numbers, dates and formats, an outline that folds, totals as formulas wherever the cells give our figure. */
 export class XlsxWriter {
   private readonly book: ExcelJS.stream.xlsx.WorkbookWriter
@@ -189,7 +202,7 @@ export class XlsxWriter {
       const value = plainValue(cell.value === undefined ? cell.text : cell.value)
       if (total) {
         const letter = columnLetter(total.column)
-        place.value = { formula: `SUBTOTAL(${total.function},${letter}${total.from}:${letter}${total.to})`, result: value as number }
+        place.value = { formula: 'terms' in total ? termsOf(total.terms, letter) : `SUBTOTAL(${total.function},${letter}${total.from}:${letter}${total.to})`, result: value as number }
       } else place.value = value
       place.style = this.style(cell, row, look)
       if (row.kind === 'end' && typeof value === 'number') this.nameCell(row, cell, number)
