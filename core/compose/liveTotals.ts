@@ -66,7 +66,8 @@ export class LiveTotals {
     const parts = row.adds!.flatMap(({ row: id, by }) => this.named.has(id) ? [{ ...this.named.get(id)!, by }] : [])
     if (!parts.length) return found
     for (const cell of row.cells) {
-      if (cell.value === null || typeof cell.value !== 'object') continue
+      // percentages are no sums, even where they happen to come out as one
+      if (cell.value === null || typeof cell.value !== 'object' || cell.pattern?.includes('%')) continue
       const sum = parts.reduce<Decimal>((total, { figures, by }) => {
         const figure = figures.get(cell.column) ?? zero
         return by === 1 ? add(total, figure) : subtract(total, figure)
