@@ -5,7 +5,7 @@ import type { PreparedStatement } from '../core/compose/statement'
 import { planDataSet } from '../core/dataset/plan'
 import { readRecords } from '../core/dataset/read'
 import type { DataRecords } from '../core/dataset/records'
-import { changeStatement, setLine } from '../core/definition/statement'
+import { changeStatement } from '../core/definition/statement'
 import type { ReportDefinition } from '../core/definition/types'
 import { readAnswers } from '../core/parameter/answers'
 import { toNumber } from '../core/value/decimal'
@@ -30,6 +30,12 @@ export function wideTrend(): ReportDefinition {
 
 export interface Laid { data: DataRecords, pages: Page[], /** the result of the thirteen periods */ result: number }
 
+/** The same with a column for each of the thirteen periods of the year before and of the budget. */
+export function fullTrend(): ReportDefinition {
+  const each = { repeat: { over: 'period' as const, count: 13 } }
+  return changeStatement(wideTrend(), 'statement', block => ({ ...block, columns: block.columns.map(column => column.id === 'before' ? { ...column, span: { unit: 'period', anchor: 'param.period', back: 12, backBy: 'period' }, ...each } : column.id === 'budget' ? { ...column, span: { unit: 'period', anchor: 'param.period' }, ...each } : column) }))
+}
+
 /** From the request to the pages. */
 export async function laid(estante: Estante, definition: ReportDefinition): Promise<Laid> {
   const catalog = await estante.catalog()
@@ -53,25 +59,9 @@ export async function byHand(estante: Estante): Promise<number> {
   return Array.from({ length: rows.count }, (_, row) => toNumber(valueAt(rows.columns[3]!, row) as Decimal)).reduce((sum, value) => sum + value, 0)
 }
 
-/** Edits of lines with the records at hand, each from the keystroke to its pages; milliseconds. */
-export async function edits(estante: Estante, count: number): Promise<number[]> {
-  const catalog = await estante.catalog()
-  const base = wideTrend()
-  const { data } = await laid(estante, base)
-  const { values } = readAnswers(base.parameters, { period: '2026-P07' }, { today: clock, calendar: catalog.calendar! })
-  const changes: ((index: number) => ReportDefinition)[] = [
-    index => setLine(base, 'statement', 'operatingExpenses', { accounts: index % 2 ? '61*' : 'class "Operating expenses"', expand: true }),
-    index => setLine(base, 'statement', 'sales', { caption: `Sales ${index}` }),
-    () => setLine(base, 'statement', 'grossProfit', { formula: 'totalIncome - costOfSales - services' }),
-    () => changeStatement(base, 'statement', block => ({ ...block, scale: 'thousands' })),
-  ]
-  return Array.from({ length: count }, (_, index) => {
-    const definition = changes[index % changes.length]!(index)
-    const began = performance.now()
-    const { tree, layout } = assembleReport(definition, catalog)
-    const composer = new Composer(layout, { levels: tree.levels, parameters: values, today: clock, calendar: catalog.calendar!, boxes: true })
-    for (const _ of composer.add(data));
-    for (const _ of composer.end());
-    return performance.now() - began
-  }).slice(count >> 2)
-}
+/** Edits of lines as the sheet's hook takes them. */
+export const lineEdits: [string, ...unknown[]][] = [
+  ['setLine', 'statement', 'operatingExpenses', { expand: true }], ['setLine', 'statement', 'operatingExpenses', { accounts: '61*' }], ['setLine', 'statement', 'sales', { caption: 'Sales of goods' }],
+  ['setLine', 'statement', 'grossProfit', { formula: 'totalIncome - costOfSales - services' }], ['addLine', 'statement', { kind: 'accounts', caption: 'Rent', accounts: '6110', indent: 1 }, 'personnel'], ['moveLine', 'statement', 'rent', 1], ['removeLine', 'statement', 'rent'],
+  ['undo'], ['undo'], ['undo'], ['undo'], ['undo'], ['undo'], ['undo'],
+]

@@ -4,12 +4,13 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import type { Catalog } from '../core/catalog/types'
 import type { LaidStatement } from '../core/compose/statement'
 import type { StatementBlock } from '../core/definition/statementTypes'
-import type { ReportDefinition } from '../core/definition/types'
+import type { Block, ReportDefinition } from '../core/definition/types'
 import type { ReadyStatement } from '../core/statement/ready'
 import { add, compareDecimals, type Decimal, decimalText, negate, parseDecimal, round, subtract, trim, zero } from '../core/value/decimal'
 import { layReport } from '../tests/statements'
 import { demoDatabase } from '../tests/support'
 import { clock } from './clock'
+import { level } from './report'
 import { statement } from './statements'
 
 let db: PGlite
@@ -265,5 +266,27 @@ it.each([['2026-P07', ''], ['2025-P12', 'NQ'], ['2025-P02', '']])('the account d
     const kept = row.account!.code === '3900' ? by.filter(each => each.type === 'income' || each.type === 'expense').reduce<Decimal>((sum, each) => add(sum, number(each.opening)), zero) : zero
     same(at('opening'), result ? zero : add(number(hand?.opening), kept), `${row.account!.code} opening`)
     same(at('closing'), subtract(add(at('opening'), at('debit')), at('credit')), `${row.account!.code} closing`)
+  }
+})
+
+it('stands in a repeat for each branch on the records of that branch, a chart of it too', async () => {
+  const plain = statement('income')
+  const [block] = plain.layouts[0]!.blocks as [StatementBlock]
+  const chart: Block = { kind: 'chart', id: 'chart', statement: 'statement', left: 0, width: 0, height: 100, after: 0, form: 'bars', series: [{ line: 'sales' }], legend: false, figures: true }
+  const definition: ReportDefinition = {
+    ...plain, parameters: plain.parameters.slice(0, 1), tables: [{ kind: 'ledger', name: 'books', filters: [] }],
+    dataSets: [{ ...plain.dataSets[0]!, root: level('branch', 'branches', { fields: ['code', 'name'], details: [level('figures', '@books', { on: [{ from: 'code', to: 'branch' }], fields: ['account', 'period', 'debit', 'credit'] })] }) }],
+    layouts: [{ name: 'Standard', page: plain.layouts[0]!.page, blocks: [{ kind: 'repeat', id: 'each', level: 'branch', newPage: true, restartNumbers: false, after: 0, outline: '{{ name }}', blocks: [block, chart] }] }],
+  }
+  const { pages, problems } = await layReport(db, catalog, definition, { period: '2026-P06' })
+  expect(problems).toEqual([])
+  const branches = await rows<{ code: string, name: string }>('select code, name from branches order by id')
+  expect(pages.map(page => page.label)).toEqual(branches.map(branch => branch.name))
+  for (const [index, { code }] of branches.entries()) {
+    const texts = pages[index]!.items.flatMap(item => item.kind === 'text' ? [item.text] : [])
+    const sales = Number(decimalText(negate(await activity('a.class = \'Sales\'', 'j.fiscal_year_id = 2026 and j.period_number <= 6', `b.code = '${code}'`))))
+    const printed = sales.toLocaleString('en', { minimumFractionDigits: 2, maximumFractionDigits: 2 })
+    // in the statement and above its bar
+    expect(texts.filter(text => text === printed), code).toHaveLength(2)
   }
 })

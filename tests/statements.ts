@@ -4,6 +4,7 @@ import type { Catalog } from '../core/catalog/types'
 import { assembleReport, usedFields } from '../core/compose/assemble'
 import { Composer } from '../core/compose/compose'
 import type { Page } from '../core/compose/page'
+import type { PreparedBlock } from '../core/compose/prepare'
 import type { LaidStatement, PreparedStatement } from '../core/compose/statement'
 import { planDataSet } from '../core/dataset/plan'
 import { readRecords } from '../core/dataset/read'
@@ -13,7 +14,7 @@ import { readAnswers } from '../core/parameter/answers'
 import { clock } from '../demo/clock'
 import { plainFetch } from './support'
 
-/** The first block of a report, a statement, as it is laid out, with the notices of its pages. */
+/** The first statement of a report as it is laid out, with the notices of its pages. */
 export async function layReport(db: PGlite, catalog: Catalog, definition: ReportDefinition, answers: Record<string, string>, schema = 'company'): Promise<LaidStatement & { notices: string[], problems: string[], pages: Page[], data: DataRecords }> {
   const report = assembleReport(definition, catalog)
   const { values, problems } = readAnswers(definition.parameters, answers, { today: clock, calendar: catalog.calendar! })
@@ -24,6 +25,7 @@ export async function layReport(db: PGlite, catalog: Catalog, definition: Report
   const composer = new Composer(report.layout, { levels: report.tree.levels, parameters: values, today: clock, calendar: catalog.calendar!, boxes: true })
   const pages = [...composer.add(data!), ...composer.end()]
   expect(pages.length).toBeGreaterThan(0)
-  const prepared = report.layout.blocks.find((block): block is PreparedStatement => block.kind === 'statement')!
+  const inside = (list: readonly PreparedBlock[]): PreparedBlock[] => list.flatMap(block => block.kind === 'repeat' ? inside(block.inner) : [block])
+  const prepared = inside(report.layout.blocks).find((block): block is PreparedStatement => block.kind === 'statement')!
   return { ...composer.statement(prepared), pages, data: data!, notices: composer.notices().map(notice => notice.sentence), problems: [...report.tree.problems.map(problem => problem.sentence), ...report.layout.problems.map(problem => problem.sentence)] }
 }

@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia'
 import * as edits from '../../core/definition/edits'
+import * as statementEdits from '../../core/definition/statement'
 import { blocksOf, withLetterhead } from '../../core/definition/layout'
 import type { TieOutResult } from '../../core/definition/tieOutTypes'
 import { statementsOf } from '../../core/dataset/ledgerSql'
@@ -54,7 +55,7 @@ export const useSheet = defineStore('sheet', () => {
   const drawn = new Set<() => void>()
   Object.assign(window, { estanteSheet: () => ({
     pages: pages.value, undo: report.undo,
-    edit: (name: string, ...args: unknown[]) => report.edit(name, now => (edits as unknown as Record<string, (definition: typeof now, ...rest: unknown[]) => typeof now>)[name]!(now, ...args)),
+    edit: (name: string, ...args: unknown[]) => report.edit(name, now => ({ ...edits, ...statementEdits } as unknown as Record<string, (definition: typeof now, ...rest: unknown[]) => typeof now>)[name]!(now, ...args)),
     painted: () => new Promise<void>(resolve => drawn.add(resolve)),
   }) })
 
