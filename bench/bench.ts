@@ -258,7 +258,7 @@ async function statements(): Promise<void> {
     for (const [what, definition] of [['the trend', trend()], ['the wide one', wideTrend()]] as const) {
       const { id } = await (await fetch(`${address}/api/reports`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name: `Bench ${Date.now()}`, shelf: 'Bench', definition }) })).json() as { id: string }
       await tab.goto(`${address}/reports/${id}/page`)
-      await tab.waitForFunction(() => document.querySelector('[data-page-text]')?.textContent?.includes('Gross profit'))
+      await tab.waitForFunction(() => document.querySelector('[data-page-text]')?.textContent?.includes('Personnel'))
       await tab.waitForTimeout(1500)
       const times = await paintedEdits(tab, lineEdits, 12)
       const sorted = [...times].sort((a, b) => a - b)
