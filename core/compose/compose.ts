@@ -18,6 +18,7 @@ import { columnTails, type Geometry, measureRow } from './row'
 import { type LaidStatement, layStatement, type PreparedStatement } from './statement'
 import type { TieOutResult } from '../definition/tieOutTypes'
 import { layTies, type PreparedTies } from './ties'
+import { wideRemedies } from './statementWidths'
 import { literalPieces } from './literal'
 import { chartData, drawChart, type PreparedChart } from './chart'
 import type { ResolvedStyle } from './style'
@@ -152,7 +153,7 @@ export class Composer {
       const at: Standing = rows[0] && rows[0][1] > rows[0][0] ? { level: block.level, from: rows[0][0], to: rows[0][0] + 1 } : { level: block.level, from: 0, to: 0 }
       known.set(key, found = layStatement(block, {
         data: this.data, rows, language: this.language, calendar: this.options.calendar, evaluate: typed => String(this.evaluate(typed)(at) ?? ''), print: text => this.print(text)(at),
-        remark: (key, sentence, row) => this.count(key, { kind: 'accounts', block: block.block.id, ...(row ? { row } : {}), part: 'block', sentence, remedies: [] }),
+        remark: (key, sentence, { kind, row } = {}) => this.count(key, { kind: kind ?? 'accounts', block: block.block.id, ...(row ? { row } : {}), part: 'block', sentence, remedies: kind ? wideRemedies(block.block, this.layout.page) : [] }),
       }))
     }
     return found
@@ -275,6 +276,9 @@ export class Composer {
   /** Remarks on text that does not fit. */
   remark(what: { kind: 'cut' | 'narrow', block: string, row: string, cell: string, part: LayoutNotice['part'], longest: number, columnWidth: number }): void {
     const { kind, block, row, cell, part, columnWidth } = what
+    // a statement finds the widths of its columns itself
+    const statement = [...this.statements.keys()].find(each => each.block.id === block)
+    if (statement) return this.count(`wide ${block}`, { kind, block, part: 'block', sentence: 'Some of the statement’s columns are too narrow for what stands in them.', remedies: wideRemedies(statement.block, this.layout.page) })
     const key = `${kind} ${block} ${row} ${cell}`
     this.count(key, { kind, block, row, cell, part, sentence: '', remedies: [] })
     const found = this.remarks.get(key)!

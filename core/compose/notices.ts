@@ -4,7 +4,7 @@ import { lineSpacing } from './fonts'
 import { contrast, type ResolvedStyle } from './style'
 
 /** An edit of core/definition/edits.ts by its name, as a remedy is sent from the worker to the page. */
-export interface Remedy { label: string, edit: 'setText' | 'setColumnWidth' | 'setField' | 'setColumn' | 'moveItem' | 'setStyle', args: unknown[] }
+export interface Remedy { label: string, edit: 'setText' | 'setColumnWidth' | 'setField' | 'setColumn' | 'moveItem' | 'setStyle' | 'setPageOf' | 'setStatement', args: unknown[] }
 
 export const noticeKinds = ['cut', 'narrow', 'lineField', 'twins', 'split', 'hidden', 'overlap', 'currencies', 'contrast', 'picture', 'dates', 'accounts'] as const
 

@@ -1,4 +1,4 @@
-import type { ColumnDefinition, RowDefinition, RowKind, TextStyle, ThemeDefinition } from '../definition/types'
+import type { RowKind, TextStyle, ThemeDefinition } from '../definition/types'
 import type { StatementBlock, StatementColumn, StatementLine } from '../definition/statementTypes'
 import { statementRowId } from '../definition/statement'
 import type { LevelInfo } from '../dataset/levels'
@@ -15,9 +15,9 @@ import { type ReadyLine, shapeStatement, type ShapedStatement, type StatementRow
 import type { FiscalCalendar } from '../statement/calendar'
 import type { Decimal } from '../value/decimal'
 import { numberFormat } from '../value/numberFormat'
-import { textWidth } from './fonts'
 import { literal, literalRow } from './literal'
 import { columnWidths, type LayoutProblem, type PreparedCell, type PreparedRow, type PreparedTable } from './prepare'
+import { type DraftRow, fitColumns } from './statementWidths'
 import { type ResolvedStyle, resolveStyle, rowRole } from './style'
 import type { CheckedText } from './text'
 
@@ -129,7 +129,7 @@ export interface StatementRun {
   calendar: FiscalCalendar | undefined
   evaluate: (typed: Typed) => string
   print: (text: CheckedText) => string
-  remark: (key: string, sentence: string, row?: string) => void
+  remark: (key: string, sentence: string, more?: { kind?: 'narrow', row?: string }) => void
 }
 
 /** Works out a statement and makes it a table of literal figures, which is broken over pages and written to sheets like any other. */
@@ -151,8 +151,7 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
   const captions = new Map(prepared.lines.map(({ line, caption }) => [line.id, run.print(caption)]))
   const texts = shaped.rows.map(row => shown.map(({ index, column }) => ({ value: row.figures[index] ?? null, pattern: patternFor(block, row, column) })))
   const printers = new Map<string, (value: Decimal) => string>()
-  const printed = (value: Decimal | null, pattern: string) => {
-    if (value === null) return ''
+  const printed = (value: Decimal, pattern: string) => {
     let print = printers.get(pattern)
     if (!print) printers.set(pattern, print = numberFormat(pattern, run.language))
     return print(value)
@@ -161,35 +160,6 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
     const own = prepared.titles.get(column.id)
     return own ? column.repeat ? `${run.print(own)}\n${words}` : run.print(own) : words
   })
-  const role = (kind: RowKind) => theme.rows[rowRole(kind)]
-  const definitions: ColumnDefinition[] = [
-    { id: 'caption', width: 0 },
-    ...shown.map(({ column, id }, index): ColumnDefinition => {
-      const style: TextStyle = { align: 'right', ...column.style }
-      if (column.width) return { id, width: column.width, style }
-      const size = (kind: RowKind, own?: TextStyle): ResolvedStyle => resolveStyle(theme, style, role(kind), own)
-      const figures = texts.map((row, at) => textWidth(printed(row[index]!.value, row[index]!.pattern), size(kindOf(shaped.rows[at]!), shaped.rows[at]!.line.style).font, size(kindOf(shaped.rows[at]!), shaped.rows[at]!.line.style).size))
-      // a short title stands on one line, a longer one is broken between words
-      const title = titles[index]!.split(titles[index]!.length <= 12 ? '\n' : /\s+/).map(word => textWidth(word, size('titles').font, size('titles').size))
-      return { id, width: Math.ceil(Math.max(30, ...figures, ...title) + 2 * theme.padding.x + 2), style }
-    }),
-  ]
-  const widths = columnWidths(definitions, prepared.width)
-  let x = prepared.x
-  const placed = definitions.map((column, index) => {
-    const place = { column, x, width: widths[index]! }
-    x += place.width
-    return place
-  })
-  const rowOf = (id: string, kind: RowKind, own: TextStyle | undefined, caption: string, indent: number, figures: readonly { value: Decimal | null, pattern: string }[], ratio?: string): PreparedRow => {
-    const definition: RowDefinition = { id, kind, cells: {} }
-    const cell = (column: number, text: CheckedText, more: Partial<PreparedCell> = {}, extra?: TextStyle): PreparedCell => ({ column, span: 1, id: definitions[column]!.id, text, style: resolveStyle(theme, definitions[column]!.style, role(kind), own, extra), ...more })
-    const cells = [
-      ...(caption ? [cell(0, literal(caption), {}, indent ? { indent: (own?.indent ?? 0) + indent * 10 } : undefined)] : []),
-      ...figures.flatMap(({ value, pattern }, index) => value === null ? [] : [cell(index + 1, { lines: [[{ typed: { is: 'constant', type: 'number', value }, pattern, print: () => printed(value, pattern) }]], formulas: [], late: false }, pattern === ratio ? {} : { pattern })]),
-    ]
-    return literalRow(definition, theme, own, cells)
-  }
   const idOf = ({ line, part, account, above }: StatementRow) => statementRowId({ line: line.id, part, path: account ? [...above ?? [], account.code] : [] })
   /** The rows whose printed figures a row comes to: of a line its accounts, of a sum or formula other lines; an account that ends those under it, these. */
   const addedRows = (row: StatementRow, id: string): { row: string, by: 1 | -1 }[] | undefined => {
@@ -200,7 +170,7 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
     if (row.line.kind === 'sum') return shaped.addedBy(row.line.id).map(line => ({ row: line, by: 1 }))
     return prepared.lines.find(each => each.line.id === row.line.id)?.addends?.map(each => ({ row: each.line, by: each.by }))
   }
-  const rows: LaidStatement['rows'] = []
+  const drafts: (DraftRow & Pick<PreparedRow, 'adds' | 'deeper'> & { newPage: boolean, ratio?: string })[] = []
   let newPage = false
   shaped.rows.forEach((row, at) => {
     const { line, account, part } = row
@@ -211,20 +181,41 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
     const total = part === 'line' && !!line.expand && shaped.rows[at - 1]?.line === line
     const mark = line.footnote && !account ? ` ${noteMark(block, line.footnote)}` : ''
     const caption = account ? part === 'ends' ? `Total ${lowered(account.name)}` : block.codes ? `${account.code}  ${account.name}` : account.name : total ? `Total ${lowered(captions.get(line.id)!)}${mark}` : `${captions.get(line.id)}${mark}`
-    const kind = kindOf(row, total)
     const own: TextStyle | undefined = line.kind === 'blank' ? { size: 6, ...line.style } : line.kind === 'rule' ? { size: 2, ...line.style, ...{ above: line.style?.above ?? 'thin' } } : part === 'line' ? line.style : { ...line.style, bold: false, ...{ above: part === 'ends' ? 'hair' : 'none', below: 'none' } }
     const id = idOf(row)
-    const made = rowOf(id, kind, own, line.kind === 'blank' || line.kind === 'rule' ? '' : caption, (line.indent ?? 0) + (account ? 1 + (row.above?.length ?? 0) : 0), texts[at]!, line.format && patternFor(block, row, shown[0]?.column ?? { id: '', kind: 'activity', width: 0 }))
     const adds = addedRows(row, id)
-    rows.push({ row: { ...made, ...(adds?.length ? { adds } : {}), ...(row.above?.length ? { deeper: row.above.length } : {}) }, newPage })
+    drafts.push({
+      id, kind: kindOf(row, total), own, caption: line.kind === 'blank' || line.kind === 'rule' ? '' : caption, indent: (line.indent ?? 0) + (account ? 1 + (row.above?.length ?? 0) : 0), figures: texts[at]!, newPage,
+      ...(line.format ? { ratio: patternFor(block, row, shown[0]?.column ?? { id: '', kind: 'activity', width: 0 }) } : {}), ...(adds?.length ? { adds } : {}), ...(row.above?.length ? { deeper: row.above.length } : {}),
+    })
     newPage = false
   })
-  const head: PreparedRow = {
-    ...rowOf('titles', 'titles', block.titles, scaleWords(block), 0, []),
+  const { definitions, factor } = fitColumns(drafts, shown, titles, theme, prepared.width, printed)
+  if (factor < 0.8) run.remark(`wide ${block.id}`, `The ${shown.length} columns of the statement are written at ${Math.round(factor * 100)} % of their size to fit the page.`, { kind: 'narrow' })
+  const widths = columnWidths(definitions, prepared.width)
+  let x = prepared.x
+  const placed = definitions.map((column, index) => {
+    const place = { column, x, width: widths[index]! }
+    x += place.width
+    return place
+  })
+  const styled = (kind: RowKind, ...own: (TextStyle | undefined)[]): ResolvedStyle => {
+    const style = resolveStyle(theme, own[0], theme.rows[rowRole(kind)], ...own.slice(1))
+    return factor < 1 ? { ...style, size: style.size * factor } : style
   }
-  head.cells.push(...titles.map((title, index): PreparedCell => ({ column: index + 1, span: 1, id: definitions[index + 1]!.id, text: literal(title), style: resolveStyle(theme, definitions[index + 1]!.style, role('titles'), block.titles, { vertical: 'bottom' }) })))
+  const rowOf = ({ id, kind, own, caption, indent, figures, ratio, adds, deeper }: DraftRow & Pick<PreparedRow, 'adds' | 'deeper'> & { ratio?: string }): PreparedRow => {
+    const cell = (column: number, text: CheckedText, more: Partial<PreparedCell> = {}, extra?: TextStyle): PreparedCell => ({ column, span: 1, id: definitions[column]!.id, text, style: styled(kind, definitions[column]!.style, own, extra), ...more })
+    const cells = [
+      ...(caption ? [cell(0, literal(caption), {}, indent ? { indent: (own?.indent ?? 0) + indent * 10 } : undefined)] : []),
+      ...figures.flatMap(({ value, pattern }, index) => value === null ? [] : [cell(index + 1, { lines: [[{ typed: { is: 'constant', type: 'number', value }, pattern, print: () => printed(value, pattern) }]], formulas: [], late: false }, pattern === ratio ? {} : { pattern })]),
+    ]
+    return { ...literalRow({ id, kind, cells: {} }, theme, own, cells), ...(adds ? { adds } : {}), ...(deeper ? { deeper } : {}) }
+  }
+  const rows: LaidStatement['rows'] = drafts.map(draft => ({ row: rowOf(draft), newPage: draft.newPage }))
+  const head = rowOf({ id: 'titles', kind: 'titles', own: block.titles, caption: scaleWords(block), indent: 0, figures: [] })
+  head.cells.push(...titles.map((title, index): PreparedCell => ({ column: index + 1, span: 1, id: definitions[index + 1]!.id, text: literal(title), style: styled('titles', definitions[index + 1]!.style, block.titles, { vertical: 'bottom' }) })))
   for (const { id, text } of prepared.footnotes) {
-    const found = rowOf(`footnote ${id}`, 'end', { ...theme.named.small, bold: false, ...{ above: 'none', below: 'none' } }, `${noteMark(block, id)} ${run.print(text)}`, 0, [])
+    const found = rowOf({ id: `footnote ${id}`, kind: 'end', own: { ...theme.named.small, bold: false, ...{ above: 'none', below: 'none' } }, caption: `${noteMark(block, id)} ${run.print(text)}`, indent: 0, figures: [] })
     rows.push({ row: { ...found, cells: found.cells.map(cell => ({ ...cell, span: definitions.length })) }, newPage: false })
   }
   const table: PreparedTable = {
@@ -262,5 +253,5 @@ function remarkAccounts({ block }: PreparedStatement, { missing, twice }: Shaped
   const print = numberFormat('#,##0.00', run.language)
   const list = (accounts: readonly { account: { code: string }, amount?: Decimal }[]) => `${accounts.slice(0, 6).map(({ account, amount }) => amount ? `${account.code} ${print(amount)}` : account.code).join(', ')}${accounts.length > 6 ? ' …' : ''}`
   if (missing.length) run.remark(`missing ${block.id}`, `${missing.length === 1 ? '1 account with movements stands' : `${missing.length} accounts with movements stand`} in no line: ${list(missing)}.`)
-  if (twice.length) run.remark(`twice ${block.id}`, `${twice.length === 1 ? '1 account stands' : `${twice.length} accounts stand`} in more than one line: ${list(twice)}.`, twice[0]!.lines[1])
+  if (twice.length) run.remark(`twice ${block.id}`, `${twice.length === 1 ? '1 account stands' : `${twice.length} accounts stand`} in more than one line: ${list(twice)}.`, { row: twice[0]!.lines[1]! })
 }

@@ -4,6 +4,7 @@ import type { CalculatedDefinition, ChildTotalDefinition, DataSetDefinition, Fie
 export * from './names'
 export * from './layout'
 export * from './table'
+export { setStatement } from './statement'
 
 /**
  * Edits of a report. Each takes a definition and gives a new one that shares all that has not changed;

@@ -283,6 +283,11 @@ export function unwrapRepeat(report: ReportDefinition, id: string): ReportDefini
   })
 }
 
+/** Page set-up of the layout on which a block stands. */
+export function setPageOf(report: ReportDefinition, block: string, change: Partial<PageSetup>): ReportDefinition {
+  return setPage(report, change, layoutOf(report, block)?.name)
+}
+
 /** Paper, margins and columns of a layout; the default one where none is named. */
 export function setPage(report: ReportDefinition, change: Partial<PageSetup>, layout = layoutNamed(report).name): ReportDefinition {
   return changeLayout(report, layout, found => ({ ...found, page: without({ ...found.page, ...change }) }))

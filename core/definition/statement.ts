@@ -77,6 +77,11 @@ export function changeStatement(report: ReportDefinition, id: string, change: (b
   return changeBlock(report, id, block => block.kind === 'statement' ? change(block) : block)
 }
 
+/** The settings of a statement as a whole. */
+export function setStatement(report: ReportDefinition, id: string, change: Partial<StatementBlock>): ReportDefinition {
+  return changeStatement(report, id, block => ({ ...block, ...change }))
+}
+
 export function statementNamed(report: ReportDefinition, id: string): StatementBlock | undefined {
   const found = report.layouts.flatMap(layout => blocksOf(layout)).find(block => block.id === id)
   return found?.kind === 'statement' ? found : undefined
