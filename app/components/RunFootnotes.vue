@@ -19,8 +19,8 @@ function say(name: string, text: string, written: string): void {
     <header class="flex items-center gap-2 px-4 pb-1 pt-3"><h2 class="font-display text-base font-semibold">Footnotes of this run</h2><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close" class="ml-auto" @click="emit('close')" /></header>
     <div class="grow space-y-3 overflow-auto px-4 pb-4 text-sm">
       <p class="text-muted">The report keeps its own; one without words is left out.</p>
-      <label v-for="(note, index) in notes" :key="note.name" class="block"><span class="flex items-center gap-2 text-muted">{{ index + 1 }}<UButton v-if="note.name in answers" size="xs" variant="ghost" color="neutral" icon="i-lucide-undo-2" class="ml-auto" @click.prevent="say(note.name, note.text, note.text)">as in the report</UButton></span>
-        <textarea rows="3" class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1" :aria-label="`Footnote ${index + 1}`" :value="answers[note.name] ?? note.text" @change="say(note.name, ($event.target as HTMLTextAreaElement).value, note.text)" /></label>
+      <div v-for="(note, index) in notes" :key="note.name"><span class="flex items-center gap-2 text-muted">{{ index + 1 }}<UButton v-if="note.name in answers" size="xs" variant="ghost" color="neutral" icon="i-lucide-undo-2" class="ml-auto" @click="say(note.name, note.text, note.text)">as in the report</UButton></span>
+        <textarea rows="3" class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1" :aria-label="`Footnote ${index + 1}`" :value="answers[note.name] ?? note.text" @change="say(note.name, ($event.target as HTMLTextAreaElement).value, note.text)" /></div>
     </div>
   </aside>
 </template>

@@ -122,7 +122,7 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
 <template>
   <section class="max-h-[60vh] shrink-0 overflow-auto border-b border-default bg-default px-6 py-4 text-sm" aria-label="The books" data-source-books>
     <div class="flex items-center gap-2 pb-3">
-      <h2 class="font-display text-base font-semibold">The books</h2><span class="text-muted">what statements are made from; {{ isSaid ? 'as somebody said it' : 'found from tables, keys and names' }}</span>
+      <h2 class="font-display text-base font-semibold">The books</h2><span class="text-muted">what statements are made from; {{ changed ? 'not kept yet' : isSaid ? 'as somebody said it' : 'found from tables, keys and names' }}</span>
       <span v-if="fault" class="text-error" role="alert">{{ fault }}</span>
       <UButton v-if="changed" size="xs" class="ml-auto" :disabled="!!fault || working" @click="keep()">Keep with the source</UButton>
       <UButton v-if="isSaid" size="xs" variant="outline" color="neutral" :class="changed ? '' : 'ml-auto'" @click="keep(true)">Back to what was found</UButton>

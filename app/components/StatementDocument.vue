@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { parseDecimal } from '../../core/value/decimal'
+import { numberFormat } from '../../core/value/numberFormat'
 import type { SourceDocument } from '../../server/runs/document'
 
 /** The document that a journal line came from: its record and its rows. */
@@ -16,6 +18,13 @@ watch(() => number, async (wanted) => {
     problem.value = (error as Error).message
   }
 }, { immediate: true })
+const amount = numberFormat('#,##0.00####;−#,##0.00####', 'en-GB')
+const whole = numberFormat('#,##0;−#,##0', 'en-GB')
+/** Amounts with their marks; what is no number stays as it is. */
+function print(text: string): string {
+  const value = parseDecimal(text)
+  return !value ? text : value.scale ? amount(value) : whole(value)
+}
 const back = useTemplateRef('back')
 onMounted(() => (back.value as { $el?: HTMLElement } | null)?.$el?.focus())
 </script>
@@ -26,11 +35,11 @@ onMounted(() => (back.value as { $el?: HTMLElement } | null)?.$el?.focus())
     <p v-if="problem" class="text-muted" role="status">{{ problem }}</p>
     <p v-else-if="!found" class="text-muted">Reading the document …</p>
     <template v-else>
-      <dl class="flex flex-wrap gap-x-5 gap-y-0.5 text-[13px]"><div v-for="field in found.fields" :key="field.caption" class="flex gap-1.5"><dt class="text-muted">{{ field.caption }}</dt><dd class="tabular-nums">{{ field.value }}</dd></div></dl>
+      <dl class="flex flex-wrap gap-x-5 gap-y-0.5 text-[13px]"><div v-for="field in found.fields" :key="field.caption" class="flex gap-1.5"><dt class="text-muted">{{ field.caption }}</dt><dd class="tabular-nums">{{ field.number ? print(field.value) : field.value }}</dd></div></dl>
       <div v-for="part in found.parts" :key="part.caption" class="pt-2">
         <p class="text-muted">{{ part.caption }}: {{ part.count }}{{ part.rows.length < part.count ? `, the first ${part.rows.length} shown` : '' }}</p>
         <div class="overflow-x-auto"><table class="w-full text-[13px]"><thead><tr class="text-left text-muted"><th v-for="column in part.columns" :key="column.caption" class="pr-4 font-normal" :class="column.number ? 'text-right' : ''">{{ column.caption }}</th></tr></thead>
-          <tbody><tr v-for="(row, index) in part.rows" :key="index"><td v-for="(cell, at) in row" :key="at" class="max-w-56 truncate pr-4" :class="part.columns[at]!.number ? 'text-right tabular-nums' : ''">{{ cell }}</td></tr></tbody></table></div>
+          <tbody><tr v-for="(row, index) in part.rows" :key="index"><td v-for="(cell, at) in row" :key="at" class="max-w-56 truncate pr-4" :class="part.columns[at]!.number ? 'text-right tabular-nums' : ''">{{ part.columns[at]!.number ? print(cell) : cell }}</td></tr></tbody></table></div>
       </div>
     </template>
   </div>

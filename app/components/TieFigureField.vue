@@ -3,6 +3,7 @@ import { blocksOf } from '../../core/definition/layout'
 import type { StatementBlock } from '../../core/definition/statementTypes'
 import type { TieFigure } from '../../core/definition/tieOutTypes'
 import type { TableBlock } from '../../core/definition/types'
+import { columnName } from '../../core/statement/columns'
 import { type AccountNature, accountNatures } from '../../core/statement/ledger'
 
 /** One of the two figures of a tie-out: what it is taken from. */
@@ -31,7 +32,7 @@ function turnInto(is: TieFigure['is']): void {
   else emit('set', { is: 'formula', dataSet: report.definition!.dataSets[0]!.name, formula: '0' })
 }
 const columns = computed(() => statement.value?.columns.flatMap((column): [string, string][] => {
-  const name = column.title || column.id
+  const name = columnName(column)
   if (!column.repeat) return [[column.id, name]]
   const { over, count = over === 'period' ? 12 : over === 'quarter' ? 4 : 3 } = column.repeat
   return [[column.id, `${name}, all together`], ...(over === 'branch' || over === 'department' ? [] : Array.from({ length: count }, (_, index): [string, string] => [`${column.id}#${index + 1}`, `${name}, ${index + 1} of ${count}`]))]

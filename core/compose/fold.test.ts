@@ -29,6 +29,13 @@ it('folds an account of a tree with what stands under it', () => {
   expect(foldsOf(page, statements, new Set()).map(fold => [fold.id, fold.box.rowId])).toEqual([['s costs', 'costs opens'], ['s costs/6101', 'costs 6101 heading']])
   expect(foldsOf(foldPage(page, statements, closed), statements, closed).map(fold => [fold.box.rowId, fold.closed])).toEqual([['costs opens', false], ['costs 6101 ends', true]])
 })
+it('keeps a heading whose sum stands on the next page, so that it can be opened again there', () => {
+  const cut = page.boxes.filter(box => box.rowId !== 'costs' && box.rowId !== 'result')
+  const first: Page = { ...page, boxes: cut, items: page.items.filter(item => item.kind !== 'text' || !['Total costs', 'Result'].includes(item.text)) }
+  const found = foldPage(first, statements, new Set(['s costs']))
+  expect(words(found).slice(0, 2)).toEqual(['Sales 108', 'Costs 118'])
+  expect(foldsOf(found, statements, new Set(['s costs'])).map(fold => [fold.box.rowId, fold.closed])).toEqual([['costs opens', true]])
+})
 it('leaves a page as it is where nothing is folded, and blocks that are no statements', () => {
   expect(foldPage(page, statements, new Set())).toBe(page)
   expect(foldPage(page, new Set(), new Set(['s costs']))).toBe(page)

@@ -28,10 +28,21 @@ const ends = (box: Box) => {
   return part === 'line' || part === 'ends' ? `${box.block} ${[line, ...path].join('/')}` : undefined
 }
 
+/** Headings of what is folded whose sums stand on a later page: they stay, so that it can be opened again. */
+function kept(rows: readonly Box[], closed: ReadonlySet<string>): Set<Box> {
+  const ended = new Set(rows.flatMap(box => ends(box) ?? []))
+  return new Set(rows.filter((box) => {
+    const own = opens(box)
+    return own !== undefined && closed.has(own) && !ended.has(own) && !within(box).some(id => id !== own && closed.has(id))
+  }))
+}
+
 /** Accounts that can be folded on a page, each at the row where it is done. `statements` are the blocks that are statements. */
 export function foldsOf(page: Page, statements: ReadonlySet<string>, closed: ReadonlySet<string>): Fold[] {
   const rows = page.boxes.filter(box => rowBox(box, statements))
+  const left = kept(rows, closed)
   return rows.flatMap((box): Fold[] => {
+    if (left.has(box)) return [{ id: opens(box)!, box, closed: true }]
     if (within(box).some(id => closed.has(id))) return []
     const [opened, ended] = [opens(box), ends(box)]
     if (opened !== undefined) return closed.has(opened) ? [] : [{ id: opened, box, closed: false }]
@@ -42,7 +53,9 @@ export function foldsOf(page: Page, statements: ReadonlySet<string>, closed: Rea
 /** A page without the rows of what is folded; what stands below in its body moves up. It is the page on screen only: pages are not broken anew. */
 export function foldPage(page: Page, statements: ReadonlySet<string>, closed: ReadonlySet<string>): Page {
   if (!closed.size) return page
-  const gone = page.boxes.filter(box => rowBox(box, statements) && within(box).some(id => closed.has(id)))
+  const rows = page.boxes.filter(box => rowBox(box, statements))
+  const left = kept(rows, closed)
+  const gone = rows.filter(box => !left.has(box) && within(box).some(id => closed.has(id)))
   if (!gone.length) return page
   const bands = gone.map(box => ({ top: box.y, bottom: box.y + box.height }))
   const bottom = page.bodyBottom ?? page.height

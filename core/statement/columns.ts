@@ -99,6 +99,17 @@ const kindWords: Partial<Record<StatementColumn['kind'], (words: string, version
   difference: () => 'Difference', percent: () => '%', total: () => 'Total', average: () => 'Average', share: () => '%',
 }
 
+const measureWords = { activity: 'Actual', balance: 'Balance', opening: 'Opening balance', debit: 'Debits', credit: 'Credits', budget: 'Budget', difference: 'Difference', percent: 'Per cent of difference', total: 'Total', average: 'Average', share: 'Per cent of a line' } as const
+const unitWords = { period: 'the period', quarter: 'its quarter', year: 'its year', yearToDate: 'year to date', last: 'last periods', range: 'a range' } as const
+
+/** What people call a column before its periods are known: its title, or what it holds over which stretch. */
+export function columnName({ title, kind, span, repeat }: StatementColumn): string {
+  if (title) return title.split('\n')[0]!
+  const back = span?.back ? `, ${span.back === 1 ? 'a' : span.back} ${span.backBy ?? 'period'}${span.back === 1 ? '' : 's'} before` : ''
+  const stretch = span ? repeat ? `, each ${repeat.over}` : `, ${span.unit === 'last' ? `last ${span.count ?? 12} periods` : unitWords[span.unit]}` : ''
+  return `${measureWords[kind]}${stretch}${back}`
+}
+
 export interface ColumnSurroundings {
   calendar: FiscalCalendar
   /** the text that a formula of a column gives (its period's code, its version), empty where it gives none */

@@ -8,7 +8,7 @@ import { valueAt } from '../../core/dataset/records'
 /** A document as it stands in the source: its record, and the rows that belong to it. */
 export interface SourceDocument {
   table: string
-  fields: { caption: string, value: string }[]
+  fields: { caption: string, value: string, number: boolean }[]
   parts: { caption: string, columns: { caption: string, number: boolean }[], rows: string[][], count: number }[]
 }
 
@@ -71,5 +71,5 @@ export async function sourceDocument(catalog: Catalog, schema: string, number: s
       rows: await read(sql`select ${sql.join(shown.map(each => each.value), sql`, `)} from ${from}${order.length ? sql` order by ${sql.join(order.map(name => sql`own.${sql.identifier(name)}`), sql`, `)}` : sql``} limit ${shownRows}`, shown.length),
     })
   }
-  return { table: readable(own.table.name), fields: columns.map(({ caption }, index) => ({ caption, value: record![index]! })).filter(field => field.value !== ''), parts }
+  return { table: readable(own.table.name), fields: columns.map(({ caption, column }, index) => ({ caption, value: record![index]!, number: column.type === 'number' })).filter(field => field.value !== ''), parts }
 }

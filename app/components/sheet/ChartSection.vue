@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { seriesColours } from '../../../core/compose/chart'
-import { holdsFigures } from '../../../core/statement/columns'
+import { columnName, holdsFigures } from '../../../core/statement/columns'
 import { changeChart, drawnLines } from '../../../core/definition/chart'
 import { blocksOf } from '../../../core/definition/layout'
 import type { ChartBlock, ChartSeries, StatementBlock } from '../../../core/definition/statementTypes'
@@ -41,7 +41,7 @@ const mm = (points: number) => Math.round(points / 72 * 254) / 10
       <select v-if="left.length" class="w-full rounded-md border border-default bg-default px-1 py-1 text-xs" aria-label="Draw another line" @change="set('Line of the chart', { series: [...chart!.series, { line: value($event) }] }); ($event.target as HTMLSelectElement).value = ''"><option value="">Draw another line …</option><option v-for="line in left" :key="line.id" :value="line.id">{{ line.caption || line.id }}</option></select>
     </div>
     <div class="space-y-0.5"><span class="text-muted">Columns</span>
-      <label v-for="column in columns" :key="column.id" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="chosen(column.id)" @change="tick(column.id, on($event))"> {{ column.title || column.id }}</label>
+      <label v-for="column in columns" :key="column.id" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="chosen(column.id)" @change="tick(column.id, on($event))"> {{ columnName(column) }}</label>
     </div>
     <label class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="chart.legend" @change="set('Legend', { legend: on($event) })"> Names of the lines</label>
     <label class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="chart.figures" @change="set('Figures of the chart', { figures: on($event) })"> Figures at the marks</label>

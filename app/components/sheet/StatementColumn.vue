@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { askVersion, setStatementColumn, moveStatementColumn, removeStatementColumn } from '../../../core/definition/statement'
 import type { StatementColumn, StatementSpan } from '../../../core/definition/statementTypes'
-import { holdsFigures } from '../../../core/statement/columns'
+import { columnName, holdsFigures } from '../../../core/statement/columns'
 
 /** The selected column of a statement: what it holds, over which periods, how often. */
 const { report, sheet, statement, figure } = useSheetSelection()
@@ -52,10 +52,10 @@ const number = (event: Event, least: number, most: number) => Math.max(least, Ma
       <SheetUnitField v-for="unit in (['branches', 'departments'] as const)" :key="unit" :unit="unit" :chosen="figure[unit] ?? []" @set="codes => set(unit === 'branches' ? 'Branches of the column' : 'Departments of the column', { [unit]: codes.length ? codes : undefined } as never)" />
     </template>
     <template v-else-if="figure.kind === 'total' || figure.kind === 'average'">
-      <label v-for="each in others.filter(other => other.span)" :key="each.id" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="figure.of?.includes(each.id)" @change="set('Columns', { of: on($event) ? [...figure!.of ?? [], each.id] : figure!.of?.filter(id => id !== each.id) } as never)"> {{ each.title || each.id }}</label>
+      <label v-for="each in others.filter(other => other.span)" :key="each.id" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="figure.of?.includes(each.id)" @change="set('Columns', { of: on($event) ? [...figure!.of ?? [], each.id] : figure!.of?.filter(id => id !== each.id) } as never)"> {{ columnName(each) }}</label>
     </template>
     <template v-else>
-      <label v-for="(word, place) in figure.kind === 'share' ? ['Of'] : ['Of', 'against']" :key="word" class="flex items-center justify-between gap-2"><span class="text-muted">{{ word }}</span><select class="w-40 rounded-md border border-default bg-default px-1 py-1" :value="figure.of?.[place] ?? ''" @change="set('Columns', { of: [0, 1].slice(0, figure!.kind === 'share' ? 1 : 2).map(at => at === place ? value($event) : figure!.of?.[at] ?? '') })"><option v-for="each in others" :key="each.id" :value="each.id">{{ each.title || each.id }}</option></select></label>
+      <label v-for="(word, place) in figure.kind === 'share' ? ['Of'] : ['Of', 'against']" :key="word" class="flex items-center justify-between gap-2"><span class="text-muted">{{ word }}</span><select class="w-40 rounded-md border border-default bg-default px-1 py-1" :value="figure.of?.[place] ?? ''" @change="set('Columns', { of: [0, 1].slice(0, figure!.kind === 'share' ? 1 : 2).map(at => at === place ? value($event) : figure!.of?.[at] ?? '') })"><option v-for="each in others" :key="each.id" :value="each.id">{{ columnName(each) }}</option></select></label>
       <label v-if="figure.kind === 'share'" class="flex items-center justify-between gap-2"><span class="text-muted">100 % is</span><select class="w-40 rounded-md border border-default bg-default px-1 py-1" :value="figure.line ?? ''" @change="set('Line', { line: value($event) })"><option v-for="each in statement.lines.filter(line => line.caption && line.kind !== 'heading')" :key="each.id" :value="each.id">{{ each.caption }}</option></select></label>
       <label v-else class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!figure.favourable" @change="set('Better or worse', { favourable: on($event) || undefined } as never)"> Positive where it is better</label>
     </template>

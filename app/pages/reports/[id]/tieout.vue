@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { putTieOut, removeTieOut } from '../../../../core/definition/tieOuts'
+import { columnName } from '../../../../core/statement/columns'
 import type { TieFigure, TieOut, TieOutResult } from '../../../../core/definition/tieOutTypes'
 import { freeId, insertBlock } from '../../../../core/definition/edits'
 import { blocksOf } from '../../../../core/definition/layout'
@@ -21,14 +22,19 @@ const print = (text: string | undefined) => text === undefined ? '' : numberForm
 function words(figure: TieFigure): string {
   switch (figure.is) {
     case 'formula': return figure.formula
-    case 'line': return `${lineCaption(figure.statement, figure.line)} · ${figure.column}`
-    case 'trial': return `${figure.types.join(', ')} in the books · ${figure.column}`
+    case 'line': return `${lineCaption(figure.statement, figure.line)} · ${columnWords(figure.statement, figure.column)}`
+    case 'trial': return `${figure.types.join(', ')} in the books · ${columnWords(figure.statement, figure.column)}`
     case 'rows': return `lines of ${figure.table}`
     case 'total': return `end of ${figure.table} · ${figure.column}`
   }
 }
 const blocks = computed(() => report.definition!.layouts.flatMap(blocksOf))
 const statements = computed(() => blocks.value.filter(each => each.kind === 'statement'))
+function columnWords(statement: string, id: string): string {
+  const [base, copy] = id.split('#')
+  const column = statements.value.find(each => each.id === statement)?.columns.find(each => each.id === base)
+  return column ? `${columnName(column)}${copy ? `, number ${copy}` : ''}` : id
+}
 function lineCaption(statement: string, line: string): string {
   return statements.value.find(each => each.id === statement)?.lines.find(each => each.id === line)?.caption || line
 }
