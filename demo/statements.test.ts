@@ -290,3 +290,16 @@ it('stands in a repeat for each branch on the records of that branch, a chart of
     expect(texts.filter(text => text === printed), code).toHaveLength(2)
   }
 })
+
+it.each([['figures', 10], ['sums', 2]] as const)('the currency stands at %s, before the minus it belongs to; in the titles otherwise', async (currencyAt, least) => {
+  const found = await laid(statement('income', block => ({ ...block, currency: 'EUR', currencyAt })), { period: '2026-P07' })
+  const texts = found.pages[0]!.items.flatMap(item => item.kind === 'text' ? [item.text] : [])
+  const signed = texts.filter(text => /^−?EUR [\d,]+\.\d\d$/.test(text))
+  expect(signed.length).toBeGreaterThan(least)
+  expect(texts.some(text => /^−EUR /.test(text))).toBe(true)
+  const sales = negate(await activity('a.class = \'Sales\'', 'j.fiscal_year_id = 2026 and j.period_number = 7'))
+  expect(texts.includes(`EUR ${Number(decimalText(sales)).toLocaleString('en', { minimumFractionDigits: 2 })}`)).toBe(currencyAt === 'figures')
+  expect(texts).not.toContain('EUR')
+  const plain = await laid(statement('income', block => ({ ...block, currency: 'EUR', scale: 'thousands' })), { period: '2026-P07' })
+  expect(plain.pages[0]!.items.flatMap(item => item.kind === 'text' ? [item.text] : [])).toContain('EUR, in thousands')
+})

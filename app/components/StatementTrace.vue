@@ -4,12 +4,15 @@ import { add, parseDecimal, subtract, zero } from '../../core/value/decimal'
 import { numberFormat } from '../../core/value/numberFormat'
 
 /** A figure of a statement followed back: its accounts, their journal lines with a running sum, and the documents these came from. */
-interface Traced { figure: string, words: string, accounts: { code: string, name: string, amount: string }[], columns: string[], document: number, lines: { cells: string[], debit: string, credit: string }[], count: number, total: string }
+interface Traced { figure: string, words: string, sides?: { column: string, words: string }[], accounts: { code: string, name: string, amount: string }[], columns: string[], document: number, lines: { cells: string[], debit: string, credit: string }[], count: number, total: string }
 const { report = '', definition, answers, statement, line, column, account = '', caption } = defineProps<{ report?: string, definition?: ReportDefinition | undefined, answers: Record<string, string>, statement: string, line: string, column: string, account?: string, caption: string }>()
 const emit = defineEmits<{ close: [] }>()
 const traced = shallowRef<Traced>()
 const problem = ref('')
 const chosen = ref('')
+/** of a difference: which of its two columns is looked at */
+const side = ref('')
+const sides = shallowRef<NonNullable<Traced['sides']>>([])
 /** number of the document that is looked at */
 const opened = ref('')
 let turn = 0
@@ -18,19 +21,27 @@ async function read(): Promise<void> {
   problem.value = ''
   const own = account || chosen.value
   try {
-    const found = await api<Traced>('/api/trace', { method: 'POST', body: { ...(definition ? { definition } : { report }), answers, statement, line, column, ...(own ? { account: own } : {}) } })
+    const found = await api<Traced>('/api/trace', { method: 'POST', body: { ...(definition ? { definition } : { report }), answers, statement, line, column: side.value || column, ...(own ? { account: own } : {}) } })
     if (mine !== turn) return
     // the accounts stay in sight while one of them is looked into
+    if (!side.value) sides.value = found.sides ?? []
     traced.value = chosen.value && traced.value ? { ...found, accounts: traced.value.accounts } : found
   } catch (error) {
     if (mine === turn) problem.value = (error as Error).message
   }
 }
 watch(() => [statement, line, column, account], () => {
-  chosen.value = opened.value = ''
+  chosen.value = opened.value = side.value = ''
+  sides.value = []
   traced.value = undefined
   void read()
 }, { immediate: true })
+function look(at: string): void {
+  side.value = at
+  opened.value = ''
+  if (chosen.value) chosen.value = ''
+  else void read()
+}
 watch(chosen, () => {
   opened.value = ''
   void read()
@@ -51,7 +62,7 @@ const format = numberFormat('#,##0.00;−#,##0.00;–', 'en-GB')
 
 <template>
   <section class="bar max-h-72 shrink-0 overflow-auto border-t border-default px-4 py-2 text-sm" aria-label="Trace" data-statement-trace @keydown.esc.stop="emit('close')">
-    <div class="flex items-center gap-3 pb-1"><h3 class="font-semibold">{{ caption }}<template v-if="chosen && traced"> · {{ chosen }} {{ traced.accounts.find(each => each.code === chosen)?.name }}</template><template v-if="traced"> · {{ traced.words }}</template></h3><strong v-if="traced" data-trace-figure>{{ print(traced.figure) }}</strong><UButton class="ml-auto" size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close the trace" @click="emit('close')" /></div>
+    <div class="flex items-center gap-3 pb-1"><h3 class="font-semibold">{{ caption }}<template v-if="chosen && traced"> · {{ chosen }} {{ traced.accounts.find(each => each.code === chosen)?.name }}</template><template v-if="traced"> · {{ traced.words }}</template></h3><strong v-if="traced" data-trace-figure>{{ print(traced.figure) }}</strong><span v-if="sides.length" class="flex gap-1" role="group" aria-label="Which side of the difference"><UButton v-for="(each, index) in sides" :key="each.column" size="xs" :variant="(side || sides[0]!.column) === each.column ? 'soft' : 'ghost'" color="neutral" :aria-pressed="(side || sides[0]!.column) === each.column" @click="look(each.column)">{{ index ? 'against' : 'of' }} {{ each.words }}</UButton></span><UButton class="ml-auto" size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close the trace" @click="emit('close')" /></div>
     <p v-if="problem" class="text-error" role="alert">{{ problem }}</p>
     <p v-else-if="!traced" class="text-muted">Reading the journals …</p>
     <p v-else-if="!traced.accounts.length" class="text-muted">No account has a figure here.</p>

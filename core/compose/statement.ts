@@ -230,7 +230,10 @@ const noteMark = (block: StatementBlock, id: string) => {
   const place = (block.footnotes ?? []).findIndex(each => each.id === id)
   return place < 0 ? '' : '¹²³⁴⁵⁶⁷⁸⁹'[place] ?? `(${place + 1})`
 }
-const scaleWords = (block: StatementBlock) => block.scale === 'units' ? block.currency ?? '' : `${block.currency ? `${block.currency}, in ` : 'In '}${block.scale}`
+const scaleWords = ({ scale, currency, currencyAt }: StatementBlock) => {
+  const said = currencyAt ? undefined : currency
+  return scale === 'units' ? said ?? '' : `${said ? `${said}, in ` : 'In '}${scale}`
+}
 
 /** Which kind of row of a table it looks like. */
 function kindOf(row: StatementRow, total = false): RowKind {
@@ -244,7 +247,8 @@ function kindOf(row: StatementRow, total = false): RowKind {
 export function patternFor(block: StatementBlock, row: StatementRow, column: StatementColumn): string {
   if (column.kind === 'percent' || column.kind === 'share') return '0.0 %;−0.0 %;–'
   if (row.line.format) return row.line.format.includes(';') ? row.line.format : `${row.line.format};−${row.line.format}`
-  const digits = `#,##0${block.decimals ? `.${'0'.repeat(block.decimals)}` : ''}`
+  const signed = block.currency && (block.currencyAt === 'figures' || (block.currencyAt === 'sums' && (row.line.kind === 'sum' || row.line.kind === 'formula')))
+  const digits = `${signed ? `'${block.currency!.replaceAll('\'', '\'\'')} '` : ''}#,##0${block.decimals ? `.${'0'.repeat(block.decimals)}` : ''}`
   return `${digits};${block.negatives === 'parentheses' ? `(${digits})` : `−${digits}`};–`
 }
 

@@ -104,7 +104,7 @@ const codes = array(name)
 const count = (most: number) => number().strict().integer().min(0).max(most)
 const statement = object({
   ...base, kind: mixed().oneOf(['statement']).required(), level: name, left: points.min(0), width: points.min(0), scale: mixed().oneOf([...statementScales]).required(), decimals: count(6).required(),
-  negatives: mixed().oneOf(['minus', 'parentheses']).required(), currency: plain, codes: boolean().strict().required(), zeroAccounts: boolean().strict().required(), repeatTitles: boolean().strict().required(), titles: rowStyle,
+  negatives: mixed().oneOf(['minus', 'parentheses']).required(), currency: plain, currencyAt: mixed().oneOf(['figures', 'sums']), codes: boolean().strict().required(), zeroAccounts: boolean().strict().required(), repeatTitles: boolean().strict().required(), titles: rowStyle,
   footnotes: array(object({ id: name, text }).noUnknown()),
   lines: array(object({
     id: identifier, kind: mixed().oneOf([...statementLineKinds]).required(), caption: plain, indent: count(20), style: rowStyle, accounts: plain.max(4000), sign: mixed().oneOf(['natural', 'debit', 'credit']), expand: mixed().oneOf([true, false, 'tree']),

@@ -106,8 +106,9 @@ export interface StatementBlock extends BlockBase {
   scale: typeof statementScales[number]
   decimals: number
   negatives: 'minus' | 'parentheses'
-  /** the currency, said in the titles */
+  /** the currency, said in the titles, or before each figure, or before those of sums and formulas only */
   currency?: string
+  currencyAt?: 'figures' | 'sums'
   /** account codes stand before names */
   codes: boolean
   /** accounts without figures stand too, where a line shows its accounts */

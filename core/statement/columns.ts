@@ -106,7 +106,7 @@ const unitWords = { period: 'the period', quarter: 'its quarter', year: 'its yea
 export function columnName({ title, kind, span, repeat }: StatementColumn): string {
   if (title) return title.split('\n')[0]!
   const back = span?.back ? `, ${span.back === 1 ? 'a' : span.back} ${span.backBy ?? 'period'}${span.back === 1 ? '' : 's'} before` : ''
-  const stretch = span ? repeat ? `, each ${repeat.over}` : `, ${span.unit === 'last' ? `last ${span.count ?? 12} periods` : unitWords[span.unit]}` : ''
+  const stretch = span && !((kind === 'balance' || kind === 'opening') && span.unit === 'period' && !repeat) ? repeat ? `, each ${repeat.over}` : `, ${span.unit === 'last' ? `last ${span.count ?? 12} periods` : unitWords[span.unit]}` : ''
   return `${measureWords[kind]}${stretch}${back}`
 }
 

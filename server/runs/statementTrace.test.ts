@@ -77,3 +77,14 @@ it('a line of its own branch and department leads to their postings only', async
   expect([found.count, Number(found.total)]).toEqual([sum(rows.map(row => row.lines)), Number(found.figure)])
   expect(found.count).toBeGreaterThan(0)
 })
+
+it('a difference leads to each of its two columns, a per cent too', async () => {
+  for (const column of ['difference', 'percent']) {
+    const found = await trace('income', { line: 'sales', column })
+    expect(found.sides?.map(each => each.column)).toEqual(['toDate', 'before'])
+    const [of, against] = [await trace('income', { line: 'sales', column: found.sides![0]!.column }), await trace('income', { line: 'sales', column: found.sides![1]!.column })]
+    expect(found.figure).toBe(of.figure)
+    expect(Number(against.figure)).toBe(-sum((await byHand('a.class = \'Sales\' and j.fiscal_year_id = 2025 and j.period_number <= 7')).map(row => row.amount)))
+    expect(of.sides).toBeUndefined()
+  }
+})

@@ -11,7 +11,8 @@ import { type DataRecords, type Value, valueAt } from '../../core/dataset/record
 import { layoutOf } from '../../core/definition/layout'
 import { arrayText } from '../../core/formula/sql'
 import { findPeriod } from '../../core/statement/calendar'
-import { type PostingSet, traceFigure } from '../../core/statement/trace'
+import type { StandingColumn } from '../../core/statement/columns'
+import { columnsBehind, type PostingSet, traceFigure } from '../../core/statement/trace'
 import { type Decimal, decimalText, trim, zero } from '../../core/value/decimal'
 import { dayText } from '../../core/value/date'
 import { composerOf, planningOf, type ReadyRun, RunError } from './execute'
@@ -20,6 +21,8 @@ import { composerOf, planningOf, type ReadyRun, RunError } from './execute'
 export interface StatementTrace {
   figure: string
   words: string
+  /** of a difference or a per cent: both columns that it is held between, each to be traced by itself */
+  sides?: { column: string, words: string }[]
   accounts: { code: string, name: string, amount: string }[]
   /** columns of the journal lines, before debit and credit */
   columns: string[]
@@ -50,14 +53,25 @@ export async function statementTrace(run: ReadyRun, wanted: { statement: string,
   const { shaped, columns, books } = composer.statement(prepared)
   const traced = traceFigure(wanted, prepared.lines, columns, books, calendar, shaped.turned, shaped.addedBy)
   if (!traced) throw new RunError(['This figure is not on the statement any more; read the rows again.'])
+  const at = columns.find(each => each.id === wanted.column)!
+  const sides = at.column.kind === 'difference' || at.column.kind === 'percent' ? (at.column.of ?? []).flatMap((id) => {
+    const side = columns.find(each => each.column.id === id)
+    return side ? [{ column: side.id, words: titled(side.column.title) || wordsOf(columnsBehind(side, columns)) }] : []
+  }) : []
   const own = report.model.tables.get(report.tree.levels[prepared.level]!.definition.table)
   const filters = own?.kind === 'ledger' ? ledgerFilters({ levels: report.tree.levels, used: [], ...planningOf({ ...run, report }) }, own).inside : () => []
   const found = traced.sets.length ? await journalLines(run, traced.sets, filters, fetch) : undefined
   return {
-    figure: written(traced.sum), words: traced.columns.length === 1 ? traced.columns[0]!.words : `${traced.columns[0]?.words ?? ''} – ${traced.columns.at(-1)?.words ?? ''}`,
+    figure: written(traced.sum), words: wordsOf(traced.columns), ...(sides.length > 1 ? { sides } : {}),
     accounts: traced.accounts.map(({ account, amount }) => ({ code: account.code, name: account.name, amount: written(amount) })),
     columns: found?.columns ?? [], document: found?.document ?? -1, lines: found?.lines ?? [], count: found?.count ?? 0, total: found?.total ?? '0',
   }
+}
+
+const titled = (title: string | undefined) => title?.includes('{{') ? '' : title ?? ''
+/** What some columns hold, in words; of several what they come to together. */
+function wordsOf(columns: readonly StandingColumn[]): string {
+  return columns.length <= 1 ? columns[0]?.words ?? '' : `${columns[0]!.words} – ${columns.at(-1)!.words}, together`
 }
 
 const written = (value: Decimal) => decimalText(trim(value))

@@ -1,0 +1,9 @@
+import { statementsOf } from '../../core/dataset/ledgerSql'
+
+/** Footnotes of the statements of all reports but one, to be copied. */
+export default route(async (event, app) => {
+  const { but } = getQuery(event)
+  const reports = (await app.store.library()).flatMap(shelf => shelf.reports).filter(each => each.id !== but)
+  const found = await Promise.all(reports.map(async ({ id, name }) => statementsOf((await app.store.report(id)).definition).flatMap(block => block.footnotes?.length ? [{ report: id, name, statement: block.id, footnotes: block.footnotes }] : [])))
+  return found.flat()
+})
