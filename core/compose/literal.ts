@@ -1,6 +1,6 @@
-import type { RowDefinition, RowStyle, ThemeDefinition } from '../definition/types'
+import type { ColumnDefinition, RowDefinition, RowStyle, ThemeDefinition } from '../definition/types'
 import type { Standing } from '../formula/evaluate'
-import type { PreparedCell, PreparedRow, PreparedTable } from './prepare'
+import { columnWidths, type PreparedCell, type PreparedColumn, type PreparedRow, type PreparedTable } from './prepare'
 import { resolveStyle, rowRole } from './style'
 import type { Frame, Piece } from './table'
 import type { CheckedText } from './text'
@@ -20,6 +20,17 @@ export function literalRow(definition: RowDefinition, theme: ThemeDefinition, ow
 /** One cell of a literal table; styles come after those of theme and row. */
 export function literalCell(place: { column: number, id: string, definition: RowDefinition, theme: ThemeDefinition }, text: CheckedText, ...styles: Parameters<typeof resolveStyle>[1][]): PreparedCell {
   return { column: place.column, span: 1, id: place.id, text, style: resolveStyle(place.theme, place.theme.rows[rowRole(place.definition.kind)], ...styles) }
+}
+
+/** Columns one beside the other, from an edge on, over a width. */
+export function placeColumns(definitions: readonly ColumnDefinition[], left: number, width: number): PreparedColumn[] {
+  const widths = columnWidths(definitions, width)
+  let x = left
+  return definitions.map((column, index) => {
+    const place = { column, x, width: widths[index]! }
+    x += place.width
+    return place
+  })
 }
 
 /** The rows of a literal table in printed order. */

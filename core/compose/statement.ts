@@ -15,8 +15,8 @@ import { type ReadyLine, shapeStatement, type ShapedStatement, type StatementRow
 import type { FiscalCalendar } from '../statement/calendar'
 import type { Decimal } from '../value/decimal'
 import { numberFormat } from '../value/numberFormat'
-import { literal, literalRow } from './literal'
-import { columnWidths, type LayoutProblem, type PreparedCell, type PreparedRow, type PreparedTable } from './prepare'
+import { literal, literalRow, placeColumns } from './literal'
+import type { LayoutProblem, PreparedCell, PreparedRow, PreparedTable } from './prepare'
 import { type DraftRow, fitColumns } from './statementWidths'
 import { type ResolvedStyle, resolveStyle, rowRole } from './style'
 import type { CheckedText } from './text'
@@ -192,13 +192,7 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
   })
   const { definitions, factor } = fitColumns(drafts, shown, titles, theme, prepared.width, printed)
   if (factor < 0.8) run.remark(`wide ${block.id}`, `The ${shown.length} columns of the statement are written at ${Math.round(factor * 100)} % of their size to fit the page.`, { kind: 'narrow' })
-  const widths = columnWidths(definitions, prepared.width)
-  let x = prepared.x
-  const placed = definitions.map((column, index) => {
-    const place = { column, x, width: widths[index]! }
-    x += place.width
-    return place
-  })
+  const placed = placeColumns(definitions, prepared.x, prepared.width)
   const styled = (kind: RowKind, ...own: (TextStyle | undefined)[]): ResolvedStyle => {
     const style = resolveStyle(theme, own[0], theme.rows[rowRole(kind)], ...own.slice(1))
     return factor < 1 ? { ...style, size: style.size * factor } : style

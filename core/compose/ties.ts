@@ -3,8 +3,8 @@ import type { ColumnDefinition, RowDefinition, TextStyle, ThemeDefinition } from
 import type { Typed } from '../formula/check'
 import { parseDecimal } from '../value/decimal'
 import { numberFormat } from '../value/numberFormat'
-import { literal, literalCell, literalRow, type LiteralTable } from './literal'
-import { columnWidths, type PreparedCell, type PreparedRow } from './prepare'
+import { literal, literalCell, literalRow, type LiteralTable, placeColumns } from './literal'
+import type { PreparedCell, PreparedRow } from './prepare'
 import { pageWordsOf } from './words'
 
 /** The tie-outs of a report where they are printed. */
@@ -30,16 +30,9 @@ export function layTies(ties: PreparedTies, results: readonly TieOutResult[] | u
     const name = each.sentence ? `${each.name}: ${each.sentence}` : each.name
     return row(definition, unknown ? [name, '', '', '', words.unchecked] : [name, figure(each.left), figure(each.right), figure(each.difference), each.holds ? words.agrees : words.differs], failed)
   })
-  const widths = columnWidths(columns, ties.width)
-  let x = ties.x
-  const placed = columns.map((column, index) => {
-    const place = { column, x, width: widths[index]! }
-    x += place.width
-    return place
-  })
   return {
     table: {
-      kind: 'table', level: ties.level, x: ties.x, width: ties.width, columns: placed, groups: [], sort: [], looks: [], theme, rows: [titles, ...rows],
+      kind: 'table', level: ties.level, x: ties.x, width: ties.width, columns: placeColumns(columns, ties.x, ties.width), groups: [], sort: [], looks: [], theme, rows: [titles, ...rows],
       block: { id: block.id, kind: 'table', level: '', left: block.left, width: block.width, columns, groups: [], rows: [], repeatTitles: true, after: block.after },
     },
     rows: rows.map(each => ({ row: each, newPage: false })),

@@ -78,10 +78,10 @@ export class LedgerFigures {
       else this.entries.set(`${entry.version}\u0000${entry.period}`, [entry])
     }
     if (parents.size) for (const account of this.accounts) account.under = accountsAbove(account.code, parents)
-    const sorted = (set: Set<string>) => [...set].filter(Boolean).sort()
-    const units = (set: Set<string>, known: readonly Unit[] = []): Unit[] => [...known.filter(unit => set.has(unit.code)), ...sorted(set).filter(own => !known.some(unit => unit.code === own)).map(own => ({ code: own, name: own }))]
-    this.branches = units(branches, words.branches?.units)
-    this.departments = units(departments, words.departments?.units)
+    const sorted = (codes: Set<string>) => [...codes].filter(Boolean).sort()
+    const inOrder = (codes: Set<string>, known: readonly Unit[] = []): Unit[] => [...known.filter(each => codes.has(each.code)), ...sorted(codes).filter(own => !known.some(each => each.code === own)).map(own => ({ code: own, name: own }))]
+    this.branches = inOrder(branches, words.branches?.units)
+    this.departments = inOrder(departments, words.departments?.units)
     this.versions = sorted(versions)
     this.periods = [...new Set([...this.entries.keys()].map(key => key.slice(key.indexOf('\u0000') + 1)))].sort()
     this.retainedEarnings = words.retainedEarnings

@@ -33,6 +33,7 @@ function version(chosen: string): void {
     return setStatementColumn(asked, statement.value!.id, figure.value!.id, { versionFrom: `param.${name}`, version: undefined } as never)
   })
 }
+const only = (which: 'branches' | 'departments', codes: string[]) => set(which === 'branches' ? 'Branches of the column' : 'Departments of the column', { [which]: codes.length ? codes : undefined } as never)
 const number = (event: Event, least: number, most: number) => Math.max(least, Math.min(most, Math.round(Number(value(event)) || 0)))
 </script>
 
@@ -49,7 +50,7 @@ const number = (event: Event, least: number, most: number) => Math.max(least, Ma
       <label class="flex items-center justify-between gap-2"><span class="text-muted">Stands</span><select class="w-40 rounded-md border border-default bg-default px-1 py-1" aria-label="Repeat of the column" :value="figure.repeat?.over ?? ''" @change="repeat(value($event))"><option v-for="[each, label] in overs" :key="each" :value="each">{{ label }}</option></select></label>
       <label v-if="figure.repeat && figure.repeat.over !== 'branch' && figure.repeat.over !== 'department'" class="flex items-center justify-between gap-2"><span class="text-muted">How often</span><input type="number" min="1" max="60" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="How often the column stands" :value="figure.repeat.count ?? 12" @keydown.stop @change="set('Repeat the column', { repeat: { over: figure!.repeat!.over, count: number($event, 1, 60) } })"></label>
       <label v-if="figure.kind === 'budget'" class="flex items-center justify-between gap-2"><span class="text-muted">Version</span><select class="w-40 rounded-md border border-default bg-default px-1 py-1" aria-label="Budget version" :value="figure.versionFrom ? `=${figure.versionFrom}` : figure.version ?? ''" @change="version(value($event))"><option value="">the first</option><option v-for="each in versions" :key="each" :value="each">{{ each }}</option><option v-for="each in versionParameters" :key="each.name" :value="`=param.${each.name}`">answered by “{{ each.label }}”</option><option v-if="!versionParameters.length" value="+">asked when run …</option></select></label>
-      <SheetUnitField v-for="unit in (['branches', 'departments'] as const)" :key="unit" :unit="unit" :chosen="figure[unit] ?? []" @set="codes => set(unit === 'branches' ? 'Branches of the column' : 'Departments of the column', { [unit]: codes.length ? codes : undefined } as never)" />
+      <SheetUnitField v-for="kind of (['branches', 'departments'] as const)" :key="kind" :kind="kind" :chosen="figure[kind] ?? []" @choose="codes => only(kind, codes)" />
     </template>
     <template v-else-if="figure.kind === 'total' || figure.kind === 'average'">
       <label v-for="each in others.filter(other => other.span)" :key="each.id" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="figure.of?.includes(each.id)" @change="set('Columns', { of: on($event) ? [...figure!.of ?? [], each.id] : figure!.of?.filter(id => id !== each.id) } as never)"> {{ columnName(each) }}</label>
