@@ -1,25 +1,24 @@
 import type { LevelInfo } from '../dataset/levels'
 import { type Answer, type DataRecords, valueAt } from '../dataset/records'
 import type { FiscalCalendar } from '../statement/calendar'
-import { partsOf, type Typed } from '../formula/check'
+import type { Typed } from '../formula/check'
 import { compileFormula, type Evaluate, Lineage, type Standing } from '../formula/evaluate'
-import { numberFormat } from '../value/numberFormat'
-import { decimal } from '../value/decimal'
-import type { GroupNode, Shaped } from '../shape/groups'
+import type { Shaped } from '../shape/groups'
 import { plainText } from '../formula/functions'
 import { type Day, dayText } from '../value/date'
 import { baseline, textWidth } from './fonts'
 import { shapeTable } from './grouping'
-import { datedSentence, type LayoutNotice } from './notices'
+import type { LayoutNotice } from './notices'
 import type { readPicture } from './pictures'
 import type { BoxPart, Page } from './page'
-import { bodyWidth, columnWidths, type PreparedBlock, type PreparedCell, type PreparedLayout, type PreparedPanel, type PreparedRepeat, type PreparedRow, type PreparedTable } from './prepare'
+import { bodyWidth, columnWidths, type PreparedBlock, type PreparedCell, type PreparedLayout, type PreparedPanel, type PreparedRepeat, type PreparedTable } from './prepare'
 import { columnTails, type Geometry, measureRow } from './row'
 import { type LaidStatement, layStatement, type PreparedStatement } from './statement'
 import type { TieOutResult } from '../definition/tieOutTypes'
 import { layTies, type PreparedTies } from './ties'
 import { wideRemedies } from './statementWidths'
 import { literalPieces } from './literal'
+import { Remarks } from './remarks'
 import { chartData, drawChart, type PreparedChart } from './chart'
 import type { ResolvedStyle } from './style'
 import { pageWordsOf } from './words'
@@ -59,7 +58,7 @@ export class Composer {
   y = 0
   bodyTop = 0
   bodyBottom = 0
-  private page: Page | undefined
+  page: Page | undefined
   private ready: Page[] = []
   private held: Page[] = []
   private late: LateText[] = []
@@ -67,7 +66,7 @@ export class Composer {
   private number = 0
   private restarts = 0
   private recordsBefore = 0
-  private data!: DataRecords
+  data!: DataRecords
   lineage!: Lineage
   private texts = new Map<CheckedText, PrintText>()
   private label: string | undefined
@@ -75,7 +74,7 @@ export class Composer {
   private compiled = new Map<Typed, Evaluate>()
   private geometries = new Map<PreparedTable, Geometry>()
   private styles = new Map<PreparedCell, { put: readonly object[], style: ResolvedStyle }[]>()
-  private remarks = new Map<string, LayoutNotice & { count: number, longest: number }>()
+  readonly remarks = new Remarks(this)
   private column = 0
   private documentName: string | undefined
   /** language of what is being printed */
@@ -153,10 +152,15 @@ export class Composer {
       const at: Standing = rows[0] && rows[0][1] > rows[0][0] ? { level: block.level, from: rows[0][0], to: rows[0][0] + 1 } : { level: block.level, from: 0, to: 0 }
       known.set(key, found = layStatement(block, {
         data: this.data, rows, language: this.language, calendar: this.options.calendar, evaluate: typed => String(this.evaluate(typed)(at) ?? ''), print: text => this.print(text)(at),
-        remark: (key, sentence, { kind, row } = {}) => this.count(key, { kind: kind ?? 'accounts', block: block.block.id, ...(row ? { row } : {}), part: 'block', sentence, remedies: kind ? wideRemedies(block.block, this.layout.page) : [] }),
+        remark: (key, sentence, { kind, row } = {}) => this.remarks.count(key, { kind: kind ?? 'accounts', block: block.block.id, ...(row ? { row } : {}), part: 'block', sentence, remedies: kind ? wideRemedies(block.block, this.layout.page) : [] }),
       }))
     }
     return found
+  }
+
+  /** A statement that has been worked out, by the id of its block. */
+  statementNamed(id: string): PreparedStatement | undefined {
+    return [...this.statements.keys()].find(each => each.block.id === id)
   }
 
   private* statementBlock(block: PreparedStatement, at: Standing): Generator<Page> {
@@ -212,127 +216,16 @@ export class Composer {
     const shaped = shapeTable(table, rows, { data: this.data, lineage: this.lineage, evaluate: typed => this.evaluate(typed), calendar: this.options.calendar, language: this.language })
     for (const { depth, label } of shaped.twins) {
       const { group } = table.groups[depth]!
-      this.count(`twins ${table.block.id} ${group.id} ${label}`, { kind: 'twins', block: table.block.id, part: 'groupStart', sentence: `Two groups are called “${label}”; they stay apart, with their codes.`, remedies: [] })
+      this.remarks.count(`twins ${table.block.id} ${group.id} ${label}`, { kind: 'twins', block: table.block.id, part: 'groupStart', sentence: `Two groups are called “${label}”; they stay apart, with their codes.`, remedies: [] })
     }
-    this.remarkSplit(table, shaped)
-    this.remarkDates(table, shaped.rows)
+    this.remarks.split(table, shaped)
+    this.remarks.dates(table, shaped.rows)
     return shaped
   }
 
-  private dated = new Map<string, number[]>()
-
-  /** Records that are aged by another date than they should be (rule 25) are counted. */
-  private remarkDates(table: PreparedTable, rows: Int32Array): void {
-    const level = this.options.levels[table.level]!
-    const done = new Set<string>()
-    for (const { name, dates } of level.definition.ageings ?? []) {
-      const column = this.data.levels[table.level]!.columns[`${name}_from`]
-      if (!column) continue
-      const key = `dates ${table.block.id} ${dates.join(' ')}`
-      if (done.has(key)) continue
-      done.add(key)
-      const counts = this.dated.get(key) ?? dates.map(() => 0)
-      this.dated.set(key, counts)
-      for (const row of rows) {
-        const place = valueAt(column, row)
-        if (place !== null && typeof place === 'object') counts[Number(place.units)]!++
-      }
-      const sentence = datedSentence(level.caption, dates, counts)
-      if (!sentence) continue
-      this.count(key, { kind: 'dates', block: table.block.id, part: 'line', sentence, remedies: [] })
-      this.remarks.get(key)!.sentence = sentence
-    }
-  }
-
-  /** Rule 8 of the semantics: records above that stand in more than one group are told where a total of theirs is printed. */
-  private remarkSplit(table: PreparedTable, { rows, root }: Shaped): void {
-    const depth = table.groups.length - 1
-    if (depth < 0 || table.level === 0) return
-    const above = new Set(table.rows.filter(row => row.depth >= 0 && row.depth <= depth).flatMap(row => row.cells.flatMap(cell => cell.text.formulas)).flatMap(totalledLevels).filter(level => level < table.level && level >= 0))
-    for (const level of above) {
-      const seen = new Map<number, GroupNode>()
-      const several = new Set<number>()
-      const visit = (node: GroupNode): void => {
-        if (node.children.length) return node.children.forEach(visit)
-        for (let at = node.from; at < node.to; at++) {
-          const row = this.lineage.up(rows[at]!, table.level, level)
-          const before = seen.get(row)
-          if (before && before !== node) several.add(row)
-          seen.set(row, node)
-        }
-      }
-      visit(root)
-      const caption = this.options.levels[level]!.caption.toLowerCase()
-      if (several.size) this.count(`split ${table.block.id} ${level}`, { kind: 'split', block: table.block.id, part: 'groupEnd', sentence: `${several.size} ${several.size === 1 ? `${caption} stands` : `${caption} records stand`} in more than one group, so that the groups’ totals of ${caption} add up to more than the total of all.`, remedies: [] })
-    }
-  }
-
-  private count(key: string, notice: LayoutNotice): void {
-    const found = this.remarks.get(key)
-    if (found) found.count++
-    else this.remarks.set(key, { ...notice, count: 1, longest: 0, ...(this.page ? { page: this.page.overall - 1 } : {}) })
-  }
-
-  /** Remarks on text that does not fit. */
-  remark(what: { kind: 'cut' | 'narrow', block: string, row: string, cell: string, part: LayoutNotice['part'], longest: number, columnWidth: number }): void {
-    const { kind, block, row, cell, part, columnWidth } = what
-    // a statement finds the widths of its columns itself
-    const statement = [...this.statements.keys()].find(each => each.block.id === block)
-    if (statement) return this.count(`wide ${block}`, { kind, block, part: 'block', sentence: 'Some of the statement’s columns are too narrow for what stands in them.', remedies: wideRemedies(statement.block, this.layout.page) })
-    const key = `${kind} ${block} ${row} ${cell}`
-    this.count(key, { kind, block, row, cell, part, sentence: '', remedies: [] })
-    const found = this.remarks.get(key)!
-    found.longest = Math.max(found.longest, columnWidth)
-    const many = found.count === 1 ? '1 value' : `${found.count} values`
-    found.sentence = kind === 'cut' ? `The column “${cell}” cuts ${many} off.` : `The column “${cell}” is too narrow for ${many}.`
-    found.remedies = found.longest ? [
-      { label: 'Widen it', edit: 'setColumnWidth', args: [block, cell, found.longest] }, { label: 'Fit it to its values', edit: 'setColumn', args: [block, cell, { fit: true }] },
-      ...(kind === 'cut' ? [{ label: 'Wrap the text', edit: 'setStyle' as const, args: [block, cell, { overflow: 'wrap' }] }] : [{ label: 'Shrink the text', edit: 'setStyle' as const, args: [block, cell, { overflow: 'shrink' }] }]),
-    ] : []
-  }
-
-  /** A total that adds up amounts of several currencies. */
-  remarkCurrencies(table: PreparedTable, row: PreparedRow, cell: PreparedCell, at: Standing): void {
-    const { count, field, currency } = cell.mixes!
-    const found = this.evaluate(count)(at)
-    if (found === null || typeof found !== 'object' || Number(found.units) < 2) return
-    const name = `${this.options.levels[field.level]!.name}.${field.path}`
-    this.count(`currencies ${table.block.id} ${row.row.id} ${cell.id}`, {
-      kind: 'currencies', block: table.block.id, row: row.row.id, cell: cell.id, part: row.row.kind, sentence: `The total of “${cell.id}” adds up amounts of ${Number(found.units)} currencies.`,
-      remedies: [...(this.options.levels[field.level]!.fields.has(currency) ? [{ label: 'One line per currency', edit: 'setField' as const, args: [name, { currency }] }] : []), { label: 'Take the total out', edit: 'setText', args: [{ block: table.block.id, cell: cell.id, part: row.row.kind, row: row.row.id }, ''] }],
-    })
-  }
-
-  /** A line that no rule prints still counts (rule 9); what is hidden is told with its amounts. */
-  hiddenLine(table: PreparedTable, at: Standing): void {
-    const key = `hidden ${table.block.id}`
-    this.count(key, { kind: 'hidden', block: table.block.id, part: 'line', sentence: '', remedies: [] })
-    const found = this.remarks.get(key)!
-    const totals = this.hidden.get(key) ?? new Map<string, number>()
-    this.hidden.set(key, totals)
-    for (const row of table.rows) {
-      if (row.row.kind !== 'end') continue
-      for (const cell of row.cells) {
-        const [total] = cell.text.formulas
-        if (total?.is !== 'total' || total.name !== 'sum') continue
-        const value = this.evaluate(total)(at)
-        if (value !== null && typeof value === 'object') totals.set(cell.id, (totals.get(cell.id) ?? 0) + Number(value.units) / 10 ** value.scale)
-      }
-    }
-    const amounts = [...totals].filter(([, sum]) => Math.abs(sum) > 0.000001).map(([id, sum]) => `${numberFormat('#,##0.00', this.language)(decimal(Math.round(sum * 100), 2))} in “${id}”`)
-    found.sentence = `${found.count === 1 ? '1 line is' : `${found.count} lines are`} hidden, since none of the rules of the line rows holds${amounts.length ? `; the totals count ${amounts.join(', ')} of ${found.count === 1 ? 'it' : 'them'}` : ''}.`
-  }
-
-  /** A picture or code that cannot be drawn. */
-  remarkPicture(block: string, cell: string, sentence: string): void {
-    this.count(`picture ${block} ${cell}`, { kind: 'picture', block, cell, part: 'item', sentence, remedies: [] })
-  }
-
-  private hidden = new Map<string, Map<string, number>>()
-
   /** What has been noticed so far on layout and data. */
   notices(): LayoutNotice[] {
-    return [...this.remarks.values()].map(({ count: _, longest: __, ...notice }) => notice)
+    return this.remarks.list()
   }
 
   /** A cell's style with the looks that hold, worked out once for each set of looks. */
@@ -355,7 +248,7 @@ export class Composer {
     if (!own.some(({ column }) => column.fit)) return found
     const wide: Geometry = { ...found, width: own.map(({ column }, index) => column.fit ? 4000 : found!.width[index]!) }
     this.geometries.set(table, wide)
-    const remarks = new Map(this.remarks)
+    const remarks = this.remarks.keep()
     const needed = own.map(() => 24)
     const { rows } = at.covered ?? { rows: Int32Array.of() }
     const node = at.covered?.node
@@ -370,7 +263,7 @@ export class Composer {
         }
       }
     }
-    this.remarks = remarks
+    this.remarks.restore(remarks)
     const widths = columnWidths(own.map(({ column }, index) => ({ width: column.fit ? needed[index]! : column.width })), table.width)
     let x = table.x
     found = { x: [], width: widths, tails: wide.tails }
@@ -637,9 +530,4 @@ export class Composer {
       this.box(block, 'item', id, x, top + y, width, bottom - y, at)
     }
   }
-}
-
-/** Levels whose fields a formula totals. */
-function totalledLevels(typed: Typed): number[] {
-  return typed.is === 'total' ? [typed.level] : partsOf(typed).flatMap(totalledLevels)
 }

@@ -99,7 +99,7 @@ function picture(composer: Composer, block: string, cell: string, draw: () => vo
     draw()
   } catch (error) {
     if (!(error instanceof PictureError)) throw error
-    composer.remarkPicture(block, cell, error.message)
+    composer.remarks.picture(block, cell, error.message)
   }
 }
 

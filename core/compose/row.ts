@@ -77,7 +77,7 @@ export function measureRow(composer: Composer, table: PreparedTable, row: Prepar
   const prepared = row.cells.map((cell) => {
     if (cell.when && !composer.holds(cell.when, at)) return undefined
     const { style, mark } = styled(composer, table, row, cell, at)
-    if (cell.mixes) composer.remarkCurrencies(table, row, cell, at)
+    if (cell.mixes) composer.remarks.currencies(table, row, cell, at)
     const print = composer.print(cell.text)
     for (let each = cell.column; each < cell.column + cell.span; each++) taken[each] = true
     if (cell.text.late) return { cell, style, text: '', late: print }
@@ -136,7 +136,7 @@ function pictureIn(composer: Composer, table: PreparedTable, row: PreparedRow, c
     return { found, height, width: found.width * height / found.height }
   } catch (error) {
     if (!(error instanceof PictureError)) throw error
-    composer.remarkPicture(table.block.id, cell.id, error.message)
+    composer.remarks.picture(table.block.id, cell.id, error.message)
     return undefined
   }
 }
@@ -160,13 +160,13 @@ function fit(composer: Composer, table: PreparedTable, row: PreparedRow, cell: P
   }
   if (style.overflow === 'cut') {
     const lines = text.split('\n').map(one => cutText(one, style.font, style.size, width))
-    if (lines.join('\n') !== text) composer.remark({ kind: 'cut', block: table.block.id, row: row.row.id, cell: cell.id, part: kind, longest: textWidth(text, style.font, style.size), columnWidth: widthFor(table, cell, text, style) })
+    if (lines.join('\n') !== text) composer.remarks.tooNarrow({ kind: 'cut', block: table.block.id, row: row.row.id, cell: cell.id, part: kind, longest: textWidth(text, style.font, style.size), columnWidth: widthFor(table, cell, text, style) })
     return { lines, style }
   }
   const lines = wrapText(text, style.font, style.size, Math.max(width, 4))
   // a number on two lines cannot be read; a word is broken only where it is longer than the line
   const broken = lines.length > 1 && (cell.pattern ? lines.length > text.split('\n').length : text.split(/\s+/).some(word => textWidth(word, style.font, style.size) > width))
-  if (broken && kind !== 'titles') composer.remark({ kind: 'narrow', block: table.block.id, row: row.row.id, cell: cell.id, part: kind, longest: textWidth(text, style.font, style.size), columnWidth: widthFor(table, cell, cell.pattern ? text : text.split(/\s+/).sort((a, b) => b.length - a.length)[0]!, style) })
+  if (broken && kind !== 'titles') composer.remarks.tooNarrow({ kind: 'narrow', block: table.block.id, row: row.row.id, cell: cell.id, part: kind, longest: textWidth(text, style.font, style.size), columnWidth: widthFor(table, cell, cell.pattern ? text : text.split(/\s+/).sort((a, b) => b.length - a.length)[0]!, style) })
   // a number that is broken in two reads as two numbers: it is written smaller, as long as it can be read
   if (broken && cell.pattern) {
     const size = shrunkSize(text, style.font, style.size, width)

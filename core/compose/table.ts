@@ -237,7 +237,7 @@ export function* pieces(composer: Composer, table: PreparedTable, at: Standing, 
       const own: Standing = { level, from: rows[at]!, to: rows[at]! + 1, covered: { rows, from: at, to: at + 1, node, line: true }, outer }
       const line = lines.find(row => shown(row, own))
       if (!line) {
-        if (lines.length) composer.hiddenLine(table, own)
+        if (lines.length) composer.remarks.hiddenLine(table, own)
         continue
       }
       yield made(line, own, where, at, undefined, band)

@@ -1,0 +1,145 @@
+import { valueAt } from '../dataset/records'
+import type { Typed } from '../formula/check'
+import { partsOf } from '../formula/check'
+import type { Standing } from '../formula/evaluate'
+import { decimal } from '../value/decimal'
+import { numberFormat } from '../value/numberFormat'
+import type { Composer } from './compose'
+import type { GroupNode, Shaped } from '../shape/groups'
+import { datedSentence, type LayoutNotice } from './notices'
+import type { PreparedCell, PreparedRow, PreparedTable } from './prepare'
+import { wideRemedies } from './statementWidths'
+
+/** What is noticed while pages are made, each kind of thing once, with how often it occurred. */
+export class Remarks {
+  private remarks = new Map<string, LayoutNotice & { count: number, longest: number }>()
+  private readonly hidden = new Map<string, Map<string, number>>()
+  private readonly dated = new Map<string, number[]>()
+  constructor(private readonly composer: Composer) {}
+
+  /** All that is noticed up to now, to go back to after something was only measured. */
+  keep(): ReadonlyMap<string, LayoutNotice & { count: number, longest: number }> {
+    return new Map(this.remarks)
+  }
+
+  restore(kept: ReturnType<Remarks['keep']>): void {
+    this.remarks = new Map(kept)
+  }
+
+  /** Records that are aged by another date than they should be (rule 25) are counted. */
+  dates(table: PreparedTable, rows: Int32Array): void {
+    const level = this.composer.options.levels[table.level]!
+    const done = new Set<string>()
+    for (const { name, dates } of level.definition.ageings ?? []) {
+      const column = this.composer.data.levels[table.level]!.columns[`${name}_from`]
+      if (!column) continue
+      const key = `dates ${table.block.id} ${dates.join(' ')}`
+      if (done.has(key)) continue
+      done.add(key)
+      const counts = this.dated.get(key) ?? dates.map(() => 0)
+      this.dated.set(key, counts)
+      for (const row of rows) {
+        const place = valueAt(column, row)
+        if (place !== null && typeof place === 'object') counts[Number(place.units)]!++
+      }
+      const sentence = datedSentence(level.caption, dates, counts)
+      if (!sentence) continue
+      this.count(key, { kind: 'dates', block: table.block.id, part: 'line', sentence, remedies: [] })
+      this.remarks.get(key)!.sentence = sentence
+    }
+  }
+
+  /** Rule 8 of the semantics: records above that stand in more than one group are told where a total of theirs is printed. */
+  split(table: PreparedTable, { rows, root }: Shaped): void {
+    const depth = table.groups.length - 1
+    if (depth < 0 || table.level === 0) return
+    const above = new Set(table.rows.filter(row => row.depth >= 0 && row.depth <= depth).flatMap(row => row.cells.flatMap(cell => cell.text.formulas)).flatMap(totalledLevels).filter(level => level < table.level && level >= 0))
+    for (const level of above) {
+      const seen = new Map<number, GroupNode>()
+      const several = new Set<number>()
+      const visit = (node: GroupNode): void => {
+        if (node.children.length) return node.children.forEach(visit)
+        for (let at = node.from; at < node.to; at++) {
+          const row = this.composer.lineage.up(rows[at]!, table.level, level)
+          const before = seen.get(row)
+          if (before && before !== node) several.add(row)
+          seen.set(row, node)
+        }
+      }
+      visit(root)
+      const caption = this.composer.options.levels[level]!.caption.toLowerCase()
+      if (several.size) this.count(`split ${table.block.id} ${level}`, { kind: 'split', block: table.block.id, part: 'groupEnd', sentence: `${several.size} ${several.size === 1 ? `${caption} stands` : `${caption} records stand`} in more than one group, so that the groups’ totals of ${caption} add up to more than the total of all.`, remedies: [] })
+    }
+  }
+
+  count(key: string, notice: LayoutNotice): void {
+    const found = this.remarks.get(key)
+    if (found) found.count++
+    else this.remarks.set(key, { ...notice, count: 1, longest: 0, ...(this.composer.page ? { page: this.composer.page.overall - 1 } : {}) })
+  }
+
+  /** Remarks on text that does not fit. */
+  tooNarrow(what: { kind: 'cut' | 'narrow', block: string, row: string, cell: string, part: LayoutNotice['part'], longest: number, columnWidth: number }): void {
+    const { kind, block, row, cell, part, columnWidth } = what
+    // a statement finds the widths of its columns itself
+    const statement = this.composer.statementNamed(block)
+    if (statement) return this.count(`wide ${block}`, { kind, block, part: 'block', sentence: 'Some of the statement’s columns are too narrow for what stands in them.', remedies: wideRemedies(statement.block, this.composer.layout.page) })
+    const key = `${kind} ${block} ${row} ${cell}`
+    this.count(key, { kind, block, row, cell, part, sentence: '', remedies: [] })
+    const found = this.remarks.get(key)!
+    found.longest = Math.max(found.longest, columnWidth)
+    const many = found.count === 1 ? '1 value' : `${found.count} values`
+    found.sentence = kind === 'cut' ? `The column “${cell}” cuts ${many} off.` : `The column “${cell}” is too narrow for ${many}.`
+    found.remedies = found.longest ? [
+      { label: 'Widen it', edit: 'setColumnWidth', args: [block, cell, found.longest] }, { label: 'Fit it to its values', edit: 'setColumn', args: [block, cell, { fit: true }] },
+      ...(kind === 'cut' ? [{ label: 'Wrap the text', edit: 'setStyle' as const, args: [block, cell, { overflow: 'wrap' }] }] : [{ label: 'Shrink the text', edit: 'setStyle' as const, args: [block, cell, { overflow: 'shrink' }] }]),
+    ] : []
+  }
+
+  /** A total that adds up amounts of several currencies. */
+  currencies(table: PreparedTable, row: PreparedRow, cell: PreparedCell, at: Standing): void {
+    const { count, field, currency } = cell.mixes!
+    const found = this.composer.evaluate(count)(at)
+    if (found === null || typeof found !== 'object' || Number(found.units) < 2) return
+    const name = `${this.composer.options.levels[field.level]!.name}.${field.path}`
+    this.count(`currencies ${table.block.id} ${row.row.id} ${cell.id}`, {
+      kind: 'currencies', block: table.block.id, row: row.row.id, cell: cell.id, part: row.row.kind, sentence: `The total of “${cell.id}” adds up amounts of ${Number(found.units)} currencies.`,
+      remedies: [...(this.composer.options.levels[field.level]!.fields.has(currency) ? [{ label: 'One line per currency', edit: 'setField' as const, args: [name, { currency }] }] : []), { label: 'Take the total out', edit: 'setText', args: [{ block: table.block.id, cell: cell.id, part: row.row.kind, row: row.row.id }, ''] }],
+    })
+  }
+
+  /** A line that no rule prints still counts (rule 9); what is hidden is told with its amounts. */
+  hiddenLine(table: PreparedTable, at: Standing): void {
+    const key = `hidden ${table.block.id}`
+    this.count(key, { kind: 'hidden', block: table.block.id, part: 'line', sentence: '', remedies: [] })
+    const found = this.remarks.get(key)!
+    const totals = this.hidden.get(key) ?? new Map<string, number>()
+    this.hidden.set(key, totals)
+    for (const row of table.rows) {
+      if (row.row.kind !== 'end') continue
+      for (const cell of row.cells) {
+        const [total] = cell.text.formulas
+        if (total?.is !== 'total' || total.name !== 'sum') continue
+        const value = this.composer.evaluate(total)(at)
+        if (value !== null && typeof value === 'object') totals.set(cell.id, (totals.get(cell.id) ?? 0) + Number(value.units) / 10 ** value.scale)
+      }
+    }
+    const amounts = [...totals].filter(([, sum]) => Math.abs(sum) > 0.000001).map(([id, sum]) => `${numberFormat('#,##0.00', this.composer.language)(decimal(Math.round(sum * 100), 2))} in “${id}”`)
+    found.sentence = `${found.count === 1 ? '1 line is' : `${found.count} lines are`} hidden, since none of the rules of the line rows holds${amounts.length ? `; the totals count ${amounts.join(', ')} of ${found.count === 1 ? 'it' : 'them'}` : ''}.`
+  }
+
+  /** A picture or code that cannot be drawn. */
+  picture(block: string, cell: string, sentence: string): void {
+    this.count(`picture ${block} ${cell}`, { kind: 'picture', block, cell, part: 'item', sentence, remedies: [] })
+  }
+
+  /** What has been noticed so far. */
+  list(): LayoutNotice[] {
+    return [...this.remarks.values()].map(({ count: _, longest: __, ...notice }) => notice)
+  }
+}
+
+/** Levels whose fields a formula totals. */
+function totalledLevels(typed: Typed): number[] {
+  return typed.is === 'total' ? [typed.level] : partsOf(typed).flatMap(totalledLevels)
+}
