@@ -239,11 +239,12 @@ function kindOf(row: StatementRow, total = false): RowKind {
 }
 
 export function patternFor(block: StatementBlock, row: StatementRow, column: StatementColumn): string {
-  if (column.kind === 'percent' || column.kind === 'share') return '0.0 %;−0.0 %;–'
-  if (row.line.format) return row.line.format.includes(';') ? row.line.format : `${row.line.format};−${row.line.format}`
+  const below = (pattern: string) => block.negatives === 'parentheses' ? `(${pattern})` : `−${pattern}`
+  if (column.kind === 'percent' || column.kind === 'share') return `0.0 %;${below('0.0 %')};–`
+  if (row.line.format) return row.line.format.includes(';') ? row.line.format : `${row.line.format};${below(row.line.format)}`
   const signed = block.currency && (block.currencyAt === 'figures' || (block.currencyAt === 'sums' && (row.line.kind === 'sum' || row.line.kind === 'formula')))
   const digits = `${signed ? `'${block.currency!.replaceAll('\'', '\'\'')} '` : ''}#,##0${block.decimals ? `.${'0'.repeat(block.decimals)}` : ''}`
-  return `${digits};${block.negatives === 'parentheses' ? `(${digits})` : `−${digits}`};–`
+  return `${digits};${below(digits)};–`
 }
 
 /** Accounts that stand nowhere or twice are said, with what they come to. */
