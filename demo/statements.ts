@@ -38,7 +38,10 @@ export function statement(kind: ReadyStatement, change: (block: StatementBlock) 
   const block: StatementBlock = { kind: 'statement', id: 'statement', level: 'figures', left: 0, width: 0, after: charts(kind).length ? 14 : 8, repeatTitles: true, ...ready, columns: ready.columns.map(column => column.kind === 'budget' ? { ...column, versionFrom: 'param.version' } : column) }
   const line = (line: string, column: string): TieFigure => ({ is: 'line', statement: 'statement', line, column })
   const formula = (text: string): TieFigure => ({ is: 'formula', dataSet: 'main', formula: text })
+  const trial = (result: string, column: string): TieOut => ({ id: 'profit', name: 'The result is that of the trial balance', left: line(result, column), right: { is: 'trial', statement: 'statement', column, types: ['income', 'expense'] }, tolerance: '0' })
   const ties: Partial<Record<ReadyStatement, TieOut[]>> = {
+    income: [trial('result', 'toDate')], budget: [trial('result', 'actualYear')],
+    branches: [{ id: 'branches', name: 'The branches add up to all', left: line('result', 'branch'), right: line('result', 'all'), tolerance: '0' }, trial('result', 'all')],
     balance: [{ id: 'balances', name: 'The balance sheet balances', left: line('totalAssets', 'now'), right: line('totalBoth', 'now'), tolerance: '0' }],
     cash: [{ id: 'bank', name: 'Cash changes as the bank accounts say', left: line('change', 'toDate'), right: line('bank', 'toDate'), tolerance: '0' }],
     months: [{ id: 'profit', name: 'Twelve months of results are the ledger’s', left: line('result', 'all'), right: formula('sum(credit - debit, where: account_type in ("income", "expense"))'), tolerance: '0' }],
