@@ -5,7 +5,9 @@ import type { Catalog } from '../core/catalog/types'
 import type { LaidStatement } from '../core/compose/statement'
 import type { StatementBlock } from '../core/definition/statementTypes'
 import type { Block, ReportDefinition } from '../core/definition/types'
+import { askDay } from '../core/definition/statement'
 import type { ReadyStatement } from '../core/statement/ready'
+import { dayText, parseDay } from '../core/value/date'
 import { add, compareDecimals, type Decimal, decimalText, negate, parseDecimal, round, subtract, trim, zero } from '../core/value/decimal'
 import { layReport } from '../tests/statements'
 import { demoDatabase } from '../tests/support'
@@ -195,6 +197,34 @@ it('showing the accounts of a line changes no total', async () => {
   same(sales.reduce<Decimal>((sum, row) => add(sum, row.exact[1]!), zero), exact(opened, 'sales')[1]!, 'its accounts')
   expect(compareDecimals(exact(opened, 'sales')[1]!, zero)).toBe(1)
   expect(sales.length).toBeGreaterThan(7)
+})
+
+describe('as of a day', () => {
+  const asked = askDay(statement('balance'))
+  it('a balance sheet balances and equals the ledger by hand at any date, for any branches', async () => {
+    const codes = (await rows<{ code: string }>('select code from branches order by id')).map(row => row.code)
+    expect(asked.parameters.map(each => each.name)).toEqual(['asOf', 'branches'])
+    expect(askDay(asked)).toBe(asked)
+    const [first, last] = [parseDay('2024-05-01')!, clock]
+    await fc.assert(fc.asyncProperty(fc.integer({ min: first, max: last }), fc.subarray(codes), async (day, branches) => {
+      const asOf = dayText(day)
+      const found = await laid(asked, { asOf, branches: branches.join(',') })
+      expect(found.problems).toEqual([])
+      same(exact(found, 'totalAssets')[0]!, exact(found, 'totalBoth')[0]!, `${asOf} ${branches.join(' ')}`)
+      const until = `j.posting_date <= '${asOf}'`
+      const only = branches.length ? `b.code in (${branches.map(code => `'${code}'`).join(', ')})` : 'true'
+      const year = Number(asOf.slice(0, 4)) - (asOf.slice(5) < '04-01' ? 1 : 0)
+      same(exact(found, 'totalAssets')[0]!, await activity('a.type = \'asset\'', until, only), 'assets')
+      same(exact(found, 'resultOfYear')[0]!, negate(await activity('a.type in (\'income\', \'expense\')', `${until} and j.fiscal_year_id = ${year}`, only)), 'result of the year')
+      same(exact(found, 'equity')[0]!, negate(add(await activity('a.type = \'equity\'', until, only), await activity('a.type in (\'income\', \'expense\')', `${until} and j.fiscal_year_id < ${year}`, only))), 'equity')
+    }), { numRuns: 25 })
+  })
+  it('says its day in titles', async () => {
+    const found = await laid(asked, { asOf: '2026-10-14' })
+    const texts = found.pages[0]!.items.flatMap(item => item.kind === 'text' ? [item.text] : []).join(' ')
+    expect(texts).toContain('as of 14 October 2026')
+    expect(texts).toContain('14 Oct 2026')
+  })
 })
 
 describe('answers of a run', () => {

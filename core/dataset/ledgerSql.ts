@@ -99,7 +99,7 @@ export function ledgerColumns(own: Pick<OwnLedger, 'branch' | 'department'>): { 
 }
 
 /** Fields that the filters of a ledger table can speak of. */
-export const ledgerFilterColumns: CatalogColumn[] = ['account', 'account_type', 'account_class', 'account_parent', 'branch', 'department'].map(name => text(name))
+export const ledgerFilterColumns: CatalogColumn[] = ['account', 'account_type', 'account_class', 'account_parent', 'branch', 'department'].map(name => text(name)).concat({ name: 'date', type: 'date', databaseType: 'date', required: true, caption: 'Date of posting' })
 
 const budgetYear = /^(.*)-P(\d+)$/
 
@@ -107,7 +107,7 @@ export interface LedgerNeeds {
   schema: string
   /** gives the code of a period for a column's formula */
   anchor: (formula: string) => string
-  /** filters over branches and departments, and those over accounts, with the SQL of their fields put in; those that cannot be said for a table are left out */
+  /** filters over branches, departments and dates of posting, and those over accounts, with the SQL of their fields put in; those that cannot be said for a table are left out */
   inside: (column: (path: string) => SQL | undefined) => SQL[]
   outside: (column: (path: string) => SQL | undefined) => SQL[]
 }
@@ -169,7 +169,7 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
   }
   const part = (wanted: { periods: string[], before: string[] }, from: SQL, alias: string, account: string, period: LedgerMap['period'], date: string | undefined, periodAlias: string, version: SQL, columns: { branch?: string | undefined, department?: string | undefined }, debit: SQL, credit: SQL, conditions: SQL[]): SQL => {
     const slot = slots(wanted, periodAlias, period, date)
-    const found = Object.fromEntries((['branch', 'department'] as const).map(name => [name, unitSql(name, alias, columns[name])]))
+    const found: Partial<Record<string, { join: SQL, code: SQL }>> = { branch: unitSql('branch', alias, columns.branch), department: unitSql('department', alias, columns.department), ...(date ? { date: { join: sql``, code: of(periodAlias, date) } } : {}) }
     const filters = needs.inside(path => found[path]?.code)
     const filtered = new Set<string>()
     needs.inside(path => (filtered.add(path), found[path]?.code))

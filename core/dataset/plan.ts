@@ -391,16 +391,16 @@ class Planner {
     }
   }
 
-  /** The filters of a ledger table that speak of branches and departments, and those that speak of accounts, each given the SQL of its fields. */
+  /** The filters of a ledger table that speak of branches, departments and dates of posting, and those that speak of accounts, each given the SQL of its fields. */
   ledgerFilters(own: OwnLedger): Pick<LedgerNeeds, 'inside' | 'outside'> {
     const level = tableLevel({ schema: '', name: `@${own.definition.name}`, columns: ledgerFilterColumns, primaryKey: [], rowEstimate: 0 }, own.definition.name)
     const clauses = own.definition.filters.flatMap(text => this.test(text, level) ?? [])
     const speaksOf = (typed: Typed, names: readonly string[]) => fieldsUsed(typed).some(field => names.includes(field.path))
-    const [ofUnits, ofAccounts] = [['branch', 'department'], ['account', 'account_type', 'account_class', 'account_parent']]
+    const [ofUnits, ofAccounts] = [['branch', 'department', 'date'], ['account', 'account_type', 'account_class', 'account_parent']]
     const mixed = clauses.find(typed => speaksOf(typed, ofUnits!) && speaksOf(typed, ofAccounts!))
-    if (mixed) throw new PlanError(`A filter of “${own.definition.name}” speaks of accounts and of branches or departments at once; write one for each.`)
+    if (mixed) throw new PlanError(`A filter of “${own.definition.name}” speaks of accounts and of branches, departments or dates at once; write one for each.`)
     const inSql = (wanted: readonly string[]) => (column: (path: string) => SQL | undefined) => clauses.filter(typed => speaksOf(typed, wanted)).flatMap((typed) => {
-      // a budget without departments is not narrowed by them
+      // a budget without departments is not narrowed by them, and no budget by dates
       if (fieldsUsed(typed).some(field => !column(field.path))) return []
       return [formulaSql(typed, { ...this.surroundings(), column: path => column(path)! }, true)]
     })

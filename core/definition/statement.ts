@@ -50,6 +50,24 @@ export function askAccounts(report: ReportDefinition): ReportDefinition {
   return filterBooks({ ...asked, parameters: [...asked.parameters, { name: to, label: 'To account', kind: 'text', required: false }] }, table, `account >= param.${from}`, `account <= param.${to}`)
 }
 
+/** Asks for a day instead of a period: what is posted up to it counts, in the period in which it lies. Spans and titles that spoke of the period speak of the day. */
+export function askDay(report: ReportDefinition): ReportDefinition {
+  const table = booksOf(report)
+  const period = report.parameters.find(each => each.kind === 'period')
+  if (!table || !period || table.filters.some(filter => /\bdate\s*<=/.test(filter))) return report
+  const name = freeParameter(report, 'asOf')
+  const anchor = `period(param.${name})`
+  const spoken = (text: string) => text.replaceAll(`periodEnd(param.${period.name})`, `param.${name}`).replaceAll(`param.${period.name}.label`, `param.${name} | d MMMM y`).replace(new RegExp(`param\\.${period.name}(?![\\w.])`, 'g'), anchor)
+  // whatever speaks of the period: spans, titles, texts, rules
+  const follow = <T>(value: T): T => typeof value === 'string' ? spoken(value) as T : Array.isArray(value) ? value.map(follow) as T : value && typeof value === 'object' ? Object.fromEntries(Object.entries(value).map(([key, each]) => [key, follow(each)])) as T : value
+  const layouts = follow(report.layouts).map(layout => ({ ...layout, blocks: layout.blocks.map(block => block.kind !== 'statement' ? block : {
+    // a balance says its day, where it is the one that was asked for
+    ...block, columns: block.columns.map(column => column.kind === 'balance' && !column.title && !column.repeat && column.span?.unit === 'period' && !column.span.back ? { ...column, title: `{{ param.${name} | d MMM y }}` } : column),
+  }) }))
+  const parameters = report.parameters.map(each => each === period ? { name, label: 'As of', kind: 'date' as const, required: true, default: 'today()' } : each)
+  return filterBooks({ ...report, layouts, parameters, ...(report.tieOuts ? { tieOuts: follow(report.tieOuts) } : {}) }, table, `date <= param.${name}`)
+}
+
 /** Asks for the version of the budget, unless the report does; comes back with the parameter's name, empty where there are no versions. */
 export function askVersion(report: ReportDefinition, books: LedgerMap): { report: ReportDefinition, name: string } {
   const { budgets, versions = [] } = books

@@ -8,7 +8,7 @@ import type { BlockBase, RowStyle, TextStyle } from './types'
 export interface LedgerTable {
   kind: 'ledger'
   name: string
-  /** formulas over account, account_type, account_class, branch and department: what counts */
+  /** formulas over account, account_type, account_class, account_parent, branch, department and date (of posting): what counts */
   filters: string[]
 }
 

@@ -2,6 +2,7 @@ import type { PGlite } from '@electric-sql/pglite'
 import fc from 'fast-check'
 import { beforeAll, expect, it } from 'vitest'
 import type { Catalog } from '../../core/catalog/types'
+import { askDay } from '../../core/definition/statement'
 import type { ReadyStatement } from '../../core/statement/ready'
 import { clock } from '../../demo/clock'
 import { statement } from '../../demo/statements'
@@ -87,4 +88,11 @@ it('a difference leads to each of its two columns, a per cent too', async () => 
     expect(Number(against.figure)).toBe(-sum((await byHand('a.class = \'Sales\' and j.fiscal_year_id = 2025 and j.period_number <= 7')).map(row => row.amount)))
     expect(of.sides).toBeUndefined()
   }
+})
+
+it('as of a day, only what is posted up to it is behind a figure', async () => {
+  const definition = askDay(statement('balance'))
+  const found = await statementTrace(readyRun({ name: 'test', definition, catalog, schema: sourceSchema, today: clock, answers: { asOf: '2026-10-14' } }), { statement: 'statement', line: 'currentAssets', column: 'now' }, plainFetch(db))
+  expect(Number(found.total)).toBe(Number(found.figure))
+  expect(Number(found.figure)).toBe(sum((await byHand('a.class = \'Current assets\' and j.posting_date <= \'2026-10-14\'')).map(row => row.amount)))
 })

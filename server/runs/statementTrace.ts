@@ -101,7 +101,7 @@ async function journalLines(run: ReadyRun, sets: readonly PostingSet[], filters:
   const within = (name: string, lists: readonly (readonly string[])[]) => lists.flatMap(list => codeOf(name) ? [sql`${codeOf(name)!} = any(${array(list, 'text')})`] : [])
   const conditions = [
     sql`(${sql.join(sets.map(set => sql`(${sql.join([sql`${of('line', map.lines.account)}::text = any(${array(set.accounts, 'text')})`, inPeriods(set.periods), ...within('branch', set.branches), ...within('department', set.departments)], sql` and `)})`), sql` or `)})`,
-    ...(map.closing ? [sql`not ${of(head, map.closing)}`] : []), ...filters(codeOf),
+    ...(map.closing ? [sql`not ${of(head, map.closing)}`] : []), ...filters(name => name === 'date' ? of(head, map.date) : codeOf(name)),
   ]
   const from = sql`${table(map.lines.table)} as line${map.journals ? sql` join ${table(map.journals.table)} as head on ${sql.join(map.journals.on.map(pair => sql`${of('head', pair.to)} = ${of('line', pair.from)}`), sql` and `)}` : sql``}${sql.join(units.map(unit => unit.join), sql``)} where ${sql.join(conditions, sql` and `)}`
   const words = (findTable(run.catalog, map.journals?.table ?? map.lines.table)?.columns ?? []).filter(column => column.type === 'text').slice(0, 4)

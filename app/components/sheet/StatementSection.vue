@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { freeId } from '../../../core/definition/edits'
-import { askAccounts, askBranches, changeStatement } from '../../../core/definition/statement'
+import { askAccounts, askBranches, askDay, changeStatement } from '../../../core/definition/statement'
 import type { StatementBlock } from '../../../core/definition/statementTypes'
 
 /** The selected statement as a whole: its scale, signs, footnotes and hidden columns. */
@@ -11,6 +11,7 @@ const set = (label: string, change: Partial<StatementBlock>) => report.edit(labe
 const hidden = computed(() => statement.value!.columns.filter(column => column.hidden))
 const canAskBranches = computed(() => !!report.catalog?.ledger?.branches && askBranches(report.definition!, report.catalog.ledger) !== report.definition)
 const canAskAccounts = computed(() => askAccounts(report.definition!) !== report.definition)
+const canAskDay = computed(() => askDay(report.definition!) !== report.definition)
 const notes = computed(() => statement.value!.footnotes ?? [])
 /** Footnotes of other statements of the report, to be copied. */
 const elsewhere = computed(() => report.definition!.layouts.flatMap(layout => layout.blocks).flatMap(block => block.kind === 'statement' && block.id !== statement.value!.id && block.footnotes?.length ? [block] : []))
@@ -39,9 +40,10 @@ function addNote(): void {
     <label class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="statement.codes" @change="set('Account codes', { codes: on($event) })"> Account codes</label>
     <label class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="statement.zeroAccounts" @change="set('Zero accounts', { zeroAccounts: on($event) })"> Accounts without figures too</label>
     <p v-if="hidden.length" class="flex flex-wrap items-center gap-1"><span class="text-muted">Hidden:</span><UButton v-for="each in hidden" :key="each.id" size="xs" variant="outline" color="neutral" icon="i-lucide-eye" @click="set('Show column', { columns: statement!.columns.map(({ hidden: away, ...column }) => column.id === each.id ? column : { ...column, ...(away ? { hidden: away } : {}) }) })">{{ each.title || each.id }}</UButton></p>
-    <div v-if="canAskBranches || canAskAccounts" class="flex flex-wrap items-center gap-1"><span class="text-muted">Ask when run:</span>
+    <div v-if="canAskBranches || canAskAccounts || canAskDay" class="flex flex-wrap items-center gap-1"><span class="text-muted">Ask when run:</span>
       <UButton v-if="canAskBranches" size="xs" variant="outline" color="neutral" icon="i-lucide-message-circle-question" @click="report.edit('Ask for branches', now => askBranches(now, report.catalog!.ledger!))">branches</UButton>
       <UButton v-if="canAskAccounts" size="xs" variant="outline" color="neutral" icon="i-lucide-message-circle-question" @click="report.edit('Ask for accounts', askAccounts)">accounts from … to</UButton>
+      <UButton v-if="canAskDay" size="xs" variant="outline" color="neutral" icon="i-lucide-message-circle-question" title="What is posted up to that day counts" @click="report.edit('Ask for a day', askDay)">a day instead of a period</UButton>
     </div>
     <div class="space-y-1"><span class="text-muted">Footnotes</span>
       <div v-for="(each, index) in notes" :key="each.id" class="flex items-start gap-1"><span class="w-4 shrink-0 pt-1 text-xs text-dimmed">{{ index + 1 }}</span><textarea rows="2" class="grow rounded-md border border-default bg-default px-2 py-1 text-xs" :aria-label="`Footnote ${index + 1}`" :value="each.text" @keydown.stop @change="set('Footnote', { footnotes: notes.map(note => note.id === each.id ? { ...note, text: value($event) } : note) })" /><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" :aria-label="`Take footnote ${index + 1} away`" @click="set('Footnote', { footnotes: notes.filter(note => note.id !== each.id), lines: statement!.lines.map(({ footnote, ...line }) => footnote && footnote !== each.id ? { ...line, footnote } : line) })" /></div>
