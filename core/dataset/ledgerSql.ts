@@ -6,7 +6,7 @@ import type { Block, LevelDefinition, ReportDefinition } from '../definition/typ
 import { arrayText } from '../formula/sql'
 import type { FiscalCalendar } from '../statement/calendar'
 import { neededPeriods, standingColumns, withVersion } from '../statement/columns'
-import { debitNatured, type LedgerMap, type UnitTable } from '../statement/ledger'
+import { type AccountNature, debitNatured, type LedgerMap, type UnitTable } from '../statement/ledger'
 import { dayText } from '../value/date'
 
 /** A ledger table of a report with what its statements ask of it. */
@@ -23,10 +23,12 @@ export interface OwnLedger {
   department: boolean
 }
 
+/** Blocks with those inside repeats. */
+const inside = (blocks: readonly Block[]): Block[] => blocks.flatMap(block => block.kind === 'repeat' ? inside(block.blocks) : [block])
+
 /** All statements of a report, those inside repeats too. */
 export function statementsOf(report: ReportDefinition): StatementBlock[] {
-  const visit = (blocks: readonly Block[]): StatementBlock[] => blocks.flatMap(block => block.kind === 'statement' ? [block] : block.kind === 'repeat' ? visit(block.blocks) : [])
-  return report.layouts.flatMap(layout => visit(layout.blocks))
+  return report.layouts.flatMap(layout => inside(layout.blocks)).flatMap(block => block.kind === 'statement' ? [block] : [])
 }
 
 /** Levels that read a table. */
@@ -44,14 +46,19 @@ export function ownLedger(definition: LedgerTable, report: ReportDefinition, cat
   // levels that show a branch, or join on it, need rows by branch too
   const onLevels = report.dataSets.flatMap(dataSet => fieldsOfTable(dataSet.root, `@${definition.name}`))
   const asks = (one: 'branches' | 'departments', over: 'branch' | 'department') => onLevels.includes(over) || statements.some(block => block.lines.some(line => line[one]?.length) || block.columns.some(column => column[one]?.length || column.repeat?.over === over))
-  const types = typesOf(statements, map)
+  // tables and tie-outs that speak of the rows themselves want all of them
+  const figures = (report.tieOuts ?? []).flatMap(each => [each.left, each.right])
+  const dataSets = report.dataSets.filter(dataSet => levelsOfTable(dataSet.root, `@${definition.name}`).length).map(dataSet => dataSet.name)
+  const listed = report.layouts.flatMap(layout => inside(layout.blocks)).some(block => block.kind === 'table' && levels.has(block.level)) || figures.some(figure => figure.is === 'formula' && dataSets.includes(figure.dataSet) && !/\baccount_type\b/.test(figure.formula))
+  const asked = figures.flatMap(figure => figure.is === 'trial' && statements.some(block => block.id === figure.statement) ? figure.types : [])
+  const types = listed ? undefined : typesOf(statements, map, asked)
   return { kind: 'ledger', definition, map, calendar, columns, ...(types ? { types } : {}), branch: !!map.lines.branch && asks('branches', 'branch'), department: !!map.lines.department && asks('departments', 'department') }
 }
 
-/** Where all lines name whole classes and types, only accounts of these types are read: an income statement needs no balance sheet accounts. Balances need all, since results go into equity. */
-function typesOf(statements: readonly StatementBlock[], map: LedgerMap): string[] | undefined {
+/** Where all lines name whole classes and types (and tie-outs ask for no others), only accounts of these types are read: an income statement needs no balance sheet accounts. Balances need all, since results go into equity. */
+function typesOf(statements: readonly StatementBlock[], map: LedgerMap, asked: readonly AccountNature[]): string[] | undefined {
   if (!statements.length || statements.some(block => block.columns.some(column => column.kind === 'balance' || column.kind === 'opening'))) return undefined
-  const natures = new Set<string>()
+  const natures = new Set<string>(asked)
   for (const line of statements.flatMap(block => block.lines)) {
     if (line.kind !== 'accounts') continue
     const [taken] = (line.accounts ?? '').split(/\bexcept\b/)

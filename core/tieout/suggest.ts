@@ -45,8 +45,7 @@ export function suggestTieOuts(report: ReportDefinition, levels: readonly LevelI
     const together = apart && block.columns.find(each => !each.repeat && each.kind === apart.kind && JSON.stringify(each.span) === JSON.stringify(apart.span))
     const shown = result ?? block.lines.findLast(each => each.kind === 'sum' || each.kind === 'accounts')?.id
     if (apart && together && shown) found.push({ name: apart.repeat!.over === 'branch' ? 'The branches add up to all' : 'The departments add up to all', left: line(shown, apart.id), right: line(shown, together.id), tolerance: '0' })
-    // where only accounts of some types are read, debits and credits do not meet
-    if (levels[0]?.definition.name === block.level && block.columns.some(each => each.kind === 'balance' || each.kind === 'opening')) {
+    if (levels[0]?.definition.name === block.level) {
       const posted = block.columns.some(each => each.kind === 'budget') ? ', where: version = ""' : ''
       found.push({ name: 'Debits equal credits', left: formula(`sum(debit${posted})`), right: formula(`sum(credit${posted})`), tolerance: '0' })
     }

@@ -117,3 +117,14 @@ it('stand on the page where the layout prints them: names before they are known,
   expect(text).toMatch(/The balance sheet balances .* agrees/)
   expect(text).toMatch(/12.00 10.50 1.50 does not agree/)
 })
+
+it('speak of all accounts, though a statement of income alone would read no others', async () => {
+  const definition = { ...statement('income', block => ({ ...block, lines: [{ id: 'income', kind: 'accounts', accounts: 'type income' }], columns: block.columns.filter(column => column.id === 'actual') })), parameters: statement('income').parameters }
+  const period = 'not j.is_closing and j.fiscal_year_id = 2026 and j.period_number = 7'
+  const expenses = await value(`select sum(l.debit - l.credit) as value from journal_lines l join journals j on j.id = l.journal_id join accounts a on a.code = l.account_code where ${period} and a.type = 'expense'`)
+  const debits = await value(`select sum(l.debit) as value from journal_lines l join journals j on j.id = l.journal_id where ${period}`)
+  const [trial, sides] = await check({ ...definition, tieOuts: [tie({ is: 'trial', statement: 'statement', column: 'actual', types: ['expense'] }, formula(String(expenses))), { ...tie(formula('sum(debit)'), formula('sum(credit)')), id: 'two' }] }, { period: '2026-P07' })
+  expect(trial).toMatchObject({ holds: true, left: String(expenses) })
+  expect(sides).toMatchObject({ holds: true })
+  expect(Number(sides!.left)).toBeCloseTo(debits, 2)
+})
