@@ -8,6 +8,8 @@ export default defineConfig({
   outputDir: '.build/results/e2e',
   reporter: process.env.PLAYWRIGHT_JSON_OUTPUT_NAME ? [['list'], ['json']] : [['list']],
   workers: 1,
+  // a test that needs a second try is listed as flaky
+  retries: process.env.CI ? 1 : 0,
   timeout: 90_000,
   expect: { timeout: 15_000 },
   use: {
