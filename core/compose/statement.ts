@@ -9,7 +9,7 @@ import { compileFormula } from '../formula/evaluate'
 import { FormulaError } from '../formula/syntax'
 import { AccountsError, readAccounts } from '../statement/accounts'
 import { ColumnError, type StandingColumn, standingColumns } from '../statement/columns'
-import { LedgerFigures } from '../statement/figures'
+import { booksOf, type LedgerFigures, type LedgerWords } from '../statement/figures'
 import type { LedgerMap } from '../statement/ledger'
 import { type ReadyLine, shapeStatement, type ShapedStatement, type StatementRow } from '../statement/shape'
 import type { FiscalCalendar } from '../statement/calendar'
@@ -110,6 +110,8 @@ function evaluator(typed: Typed, level: LevelInfo, needs: readonly string[]): No
   }
 }
 
+const noBooks: LedgerWords = { types: {}, retainedEarnings: '' }
+
 /** A statement worked out for the records at hand. */
 export interface LaidStatement {
   table: PreparedTable
@@ -136,7 +138,7 @@ export interface StatementRun {
 export function layStatement(prepared: PreparedStatement, run: StatementRun): LaidStatement {
   const { block, theme } = prepared
   const records = run.data.levels[prepared.level]!
-  const books = new LedgerFigures(records, prepared.ledger ?? { types: {}, retainedEarnings: '' }, run.rows)
+  const books = booksOf(records, prepared.ledger ?? noBooks, run.rows)
   let columns: StandingColumn[] = []
   try {
     if (!run.calendar) throw new ColumnError('The source has no fiscal calendar, so there are no periods for the columns of a statement.', '')
@@ -150,11 +152,14 @@ export function layStatement(prepared: PreparedStatement, run: StatementRun): La
   const shown = columns.map((column, index) => ({ ...column, index })).filter(each => !each.column.hidden)
   const captions = new Map(prepared.lines.map(({ line, caption }) => [line.id, run.print(caption)]))
   const texts = shaped.rows.map(row => shown.map(({ index, column }) => ({ value: row.figures[index] ?? null, pattern: patternFor(block, row, column) })))
-  const printers = new Map<string, (value: Decimal) => string>()
+  const printers = new Map<string, { print: (value: Decimal) => string, texts: Map<Decimal, string> }>()
+  // a figure is measured, then written
   const printed = (value: Decimal, pattern: string) => {
-    let print = printers.get(pattern)
-    if (!print) printers.set(pattern, print = numberFormat(pattern, run.language))
-    return print(value)
+    let known = printers.get(pattern)
+    if (!known) printers.set(pattern, known = { print: numberFormat(pattern, run.language), texts: new Map() })
+    let text = known.texts.get(value)
+    if (text === undefined) known.texts.set(value, text = known.print(value))
+    return text
   }
   const titles = shown.map(({ column, words }) => {
     const own = prepared.titles.get(column.id)

@@ -16,7 +16,22 @@ export interface Unit { code: string, name: string }
 /** What the map of the books says that rows do not. */
 export interface LedgerWords { types: Readonly<Record<string, AccountNature>>, retainedEarnings: string, branches?: { units?: Unit[] } | undefined, departments?: { units?: Unit[] } | undefined }
 
+/** Answers that are kept. */
+const mostKnown = 2000
 const yearOf = (code: string) => code.slice(0, code.lastIndexOf('-'))
+
+/** Books by the records that they were read from: an edit of a statement asks the same ones again. */
+const read = new WeakMap<LevelRecords, { words: LedgerWords, books: Map<string, LedgerFigures> }>()
+
+/** The books of some records (see LedgerTable), of which only some stretches count: from, and up to before. Records do not change. */
+export function booksOf(records: LevelRecords, words: LedgerWords, stretches: readonly (readonly [number, number])[] = [[0, records.count]]): LedgerFigures {
+  let known = read.get(records)
+  if (known?.words !== words) read.set(records, known = { words, books: new Map() })
+  const key = JSON.stringify(stretches)
+  let found = known.books.get(key)
+  if (!found) known.books.set(key, found = new LedgerFigures(records, words, stretches))
+  return found
+}
 
 /** The accounts above one, the nearest first; a tree that bites its own tail ends there. */
 function accountsAbove(code: string, parents: ReadonlyMap<string, string>): string[] {
@@ -93,7 +108,9 @@ export class LedgerFigures {
     const { column, branches, departments } = asked
     const key = JSON.stringify([column.column.kind, column.periods, column.column.version, column.branch, column.column.branches, branches, column.department, column.column.departments, departments])
     let found = this.known.get(key)
-    if (!found) this.known.set(key, found = this.workOut(asked))
+    if (found) return found
+    if (this.known.size > mostKnown) this.known.clear()
+    this.known.set(key, found = this.workOut(asked))
     return found
   }
 

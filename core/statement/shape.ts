@@ -64,7 +64,8 @@ export function shapeStatement(block: StatementBlock, lines: readonly ReadyLine[
     if (line.kind !== 'accounts') return
     const turned = isTurned(line)
     const sign = (amount: Decimal) => turned ? negate(amount) : amount
-    const perAccount = new Map(chosen[index]!.map(place => [place, columns.map((): Decimal | null => null)]))
+    // accounts have figures of their own where they are shown
+    const perAccount = new Map(line.expand ? chosen[index]!.map(place => [place, columns.map((): Decimal | null => null)]) : [])
     const sums = columns.map((column, at): Decimal | null => {
       if (!measured[at]) return null
       const figures = books.of({ column, branches: line.branches, departments: line.departments })
@@ -73,13 +74,13 @@ export function shapeStatement(block: StatementBlock, lines: readonly ReadyLine[
       let sum = zero
       for (const place of chosen[index]!) {
         const amount = plain ? figures[place]! : sign(figures[place]!)
-        perAccount.get(place)![at] = amount
-        sum = add(sum, amount)
+        if (line.expand) perAccount.get(place)![at] = amount
+        if (!isZero(amount)) sum = add(sum, amount)
       }
       return sum
     })
     exact.set(line.id, sums)
-    ofAccounts.set(line.id, perAccount)
+    if (line.expand) ofAccounts.set(line.id, perAccount)
   })
   const sumsOf = new Map(lines.flatMap(({ line }, index): [string, string[]][] => line.kind === 'sum' ? [[line.id, addedUp(lines, index)]] : []))
   for (const [id, list] of sumsOf) exact.set(id, columns.map((_, at) => measured[at] ? list.reduce<Decimal>((sum, each) => add(sum, exact.get(each)?.[at] ?? zero), zero) : null))
