@@ -4,7 +4,7 @@ import { statement } from '../../demo/statements'
 import { columnName } from '../statement/columns'
 import { footnotesOf, withFootnotes } from './footnotes'
 import { readDefinition } from './schema'
-import { addLine, addStatementColumn, askAccounts, askBranches, askVersion, moveLine, moveStatementColumn, readStatementRow, setLine, setStatement, setStatementText, removeStatementColumn, signaturePanel, statementNamed, statementRowId, statementText, wordOf } from './statement'
+import { setLine, setStatement, setStatementText, addLine, addStatementColumn, askAccounts, askBranches, askVersion, moveLine, moveStatementColumn, readStatementRow, removeStatementColumn, signaturePanel, statementNamed, statementRowId, statementText, wordOf } from './statement'
 import type { StatementBlock, StatementColumn } from './statementTypes'
 import type { ReportDefinition } from './types'
 
