@@ -333,3 +333,17 @@ it.each([['figures', 10], ['sums', 2]] as const)('the currency stands at %s, bef
   const plain = await laid(statement('income', block => ({ ...block, currency: 'EUR', scale: 'thousands' })), { period: '2026-P07' })
   expect(plain.pages[0]!.items.flatMap(item => item.kind === 'text' ? [item.text] : [])).toContain('EUR, in thousands')
 })
+
+it('a chart of percentages is the same in units and in thousands; one of amounts is as high too, on an axis of thousands', async () => {
+  const bars = async (scale: 'units' | 'thousands', column: string) => {
+    const plain = statement('income', block => ({ ...block, scale, decimals: 0 }))
+    const chart: Block = { kind: 'chart', id: 'chart', statement: 'statement', left: 0, width: 0, height: 100, after: 0, form: 'bars', series: [{ line: 'sales', colour: '#123456' }, { line: 'personnel', colour: '#654321' }], columns: [column], legend: false, figures: false }
+    const { pages } = await laid({ ...plain, layouts: [{ ...plain.layouts[0]!, blocks: [chart, ...plain.layouts[0]!.blocks] }] }, { period: '2026-P07' })
+    return pages[0]!.items.flatMap(item => item.kind === 'fill' && ['#123456', '#654321'].includes(item.colour) ? [item.height] : [])
+  }
+  for (const column of ['percent', 'toDate']) {
+    const [units, thousands] = [await bars('units', column), await bars('thousands', column)]
+    expect(units).toHaveLength(2)
+    units.forEach((height, index) => expect(thousands[index]).toBeCloseTo(height, 6))
+  }
+})

@@ -31,16 +31,19 @@ onMounted(async () => {
 })
 
 const said = computed(() => map.value && Object.fromEntries(Object.entries(plain(map.value)).filter(([key, value]) => value !== undefined && key !== 'classes')))
-/** Looks at what is said now, before it is kept. */
+let turn = 0
+/** Looks at what is said now, before it is kept; an answer that comes after something else was said is let go. */
 async function check(): Promise<void> {
+  const mine = ++turn
   changed.value = working.value = true
   fault.value = ''
   try {
-    take(await api<Books>('/api/sources/books', { method: 'POST', body: { ledger: said.value, fiscalYear: rule.value } }))
+    const found = await api<Books>('/api/sources/books', { method: 'POST', body: { ledger: said.value, fiscalYear: rule.value } })
+    if (mine === turn) take(found)
   } catch (error) {
-    fault.value = (error as Error).message
+    if (mine === turn) fault.value = (error as Error).message
   }
-  working.value = false
+  if (mine === turn) working.value = false
 }
 async function keep(found = false): Promise<void> {
   try {

@@ -68,6 +68,7 @@ export const useSheet = defineStore('sheet', () => {
   function stop(): void {
     worker?.terminate()
     worker = undefined
+    ties.value = undefined
     pages.value = new Map()
     count.value = 0
   }

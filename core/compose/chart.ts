@@ -51,7 +51,8 @@ export function chartData({ block }: PreparedChart, { block: statement, lines }:
     const value = (at: number): Decimal | null => row?.exact[at] ?? null
     return [{
       name: run.print(line.caption) || own.line, form: own.form ?? bare, colour: own.colour ?? seriesColours[place % seriesColours.length]!,
-      values: drawn.map(({ index }) => row ? value(index) === null ? null : toNumber(value(index)!) / (ratio ? 1 : power) : 0),
+      // percentages are not in thousands
+      values: drawn.map(({ column, index }) => row ? value(index) === null ? null : toNumber(value(index)!) / (ratio || column.column.kind === 'percent' || column.column.kind === 'share' ? 1 : power) : 0),
       printed: drawn.map(({ column, index }) => row?.figures[index] ? numberFormat(patternFor(statement, row, column.column), run.language)(row.figures[index]!) : ''),
     }]
   })

@@ -9,7 +9,7 @@ import { compileFormula } from '../formula/evaluate'
 import { FormulaError } from '../formula/syntax'
 import { AccountsError, readAccounts } from '../statement/accounts'
 import { ColumnError, type StandingColumn, standingColumns } from '../statement/columns'
-import { booksOf, type LedgerFigures, type LedgerWords } from '../statement/figures'
+import { figuresOf, type LedgerFigures, type LedgerWords } from '../statement/figures'
 import type { LedgerMap } from '../statement/ledger'
 import { type ReadyLine, shapeStatement, type ShapedStatement, type StatementRow } from '../statement/shape'
 import type { FiscalCalendar } from '../statement/calendar'
@@ -138,7 +138,7 @@ export interface StatementRun {
 export function layStatement(prepared: PreparedStatement, run: StatementRun): LaidStatement {
   const { block, theme } = prepared
   const records = run.data.levels[prepared.level]!
-  const books = booksOf(records, prepared.ledger ?? noBooks, run.rows)
+  const books = figuresOf(records, prepared.ledger ?? noBooks, run.rows)
   let columns: StandingColumn[] = []
   try {
     if (!run.calendar) throw new ColumnError('The source has no fiscal calendar, so there are no periods for the columns of a statement.', '')

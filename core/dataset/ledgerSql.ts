@@ -84,7 +84,7 @@ export function chartQuery(accounts: LedgerMap['accounts'], schema: string): { t
   return { text, values: params }
 }
 
-/** Codes and names of the branches or departments that there are, as unitsOfRows wants them. */
+/** Codes and names of the branches or departments that there are, in the order of their keys. */
 export function unitsQuery(unit: UnitTable, schema: string): { text: string, values: unknown[] } {
   const { sql: text, params } = new PgDialect().sqlToQuery(sql`select ${sql.identifier(unit.code)}::text as code, ${sql.identifier(unit.name)}::text as name from ${sql.identifier(schema)}.${sql.identifier(unit.table)} where ${sql.identifier(unit.code)} is not null order by ${sql.identifier(unit.key)} limit 500`)
   return { text, values: params }

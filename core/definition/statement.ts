@@ -29,12 +29,12 @@ export function addBooks(report: ReportDefinition): { report: ReportDefinition, 
 }
 
 const freeParameter = (report: ReportDefinition, wanted: string) => freeId(wanted, report.parameters.map(each => each.name), true)
-const booksOf = (report: ReportDefinition) => report.tables?.find((each): each is LedgerTable => each.kind === 'ledger')
+const ledgerTableOf = (report: ReportDefinition) => report.tables?.find((each): each is LedgerTable => each.kind === 'ledger')
 
 /** Asks for the branches that count, unless the report does: a parameter, and the filter of the books. */
 export function askBranches(report: ReportDefinition, books: LedgerMap): ReportDefinition {
   const unit = books.branches
-  const table = booksOf(report)
+  const table = ledgerTableOf(report)
   if (!unit || !table || report.parameters.some(each => each.choices?.table === unit.table)) return report
   const name = freeParameter(report, 'branches')
   return filterBooks({ ...report, parameters: [...report.parameters, { name, label: 'Branches', kind: 'choices', required: false, choices: { table: unit.table, value: unit.code, label: unit.name } }] }, table, `branch in (param.${name})`)
@@ -42,7 +42,7 @@ export function askBranches(report: ReportDefinition, books: LedgerMap): ReportD
 
 /** Asks for the first and the last account that count, unless the report does. */
 export function askAccounts(report: ReportDefinition): ReportDefinition {
-  const table = booksOf(report)
+  const table = ledgerTableOf(report)
   if (!table || table.filters.some(filter => /\baccount\s*[<>]/.test(filter))) return report
   const from = freeParameter(report, 'fromAccount')
   const asked: ReportDefinition = { ...report, parameters: [...report.parameters, { name: from, label: 'From account', kind: 'text', required: false }] }
@@ -52,7 +52,7 @@ export function askAccounts(report: ReportDefinition): ReportDefinition {
 
 /** Asks for a day instead of a period: what is posted up to it counts, in the period in which it lies. Spans and titles that spoke of the period speak of the day. */
 export function askDay(report: ReportDefinition): ReportDefinition {
-  const table = booksOf(report)
+  const table = ledgerTableOf(report)
   const period = report.parameters.find(each => each.kind === 'period')
   if (!table || !period || table.filters.some(filter => /\bdate\s*<=/.test(filter))) return report
   const name = freeParameter(report, 'asOf')

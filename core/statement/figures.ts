@@ -24,7 +24,7 @@ const yearOf = (code: string) => code.slice(0, code.lastIndexOf('-'))
 const read = new WeakMap<LevelRecords, { words: LedgerWords, books: Map<string, LedgerFigures> }>()
 
 /** The books of some records (see LedgerTable), of which only some stretches count: from, and up to before. Records do not change. */
-export function booksOf(records: LevelRecords, words: LedgerWords, stretches: readonly (readonly [number, number])[] = [[0, records.count]]): LedgerFigures {
+export function figuresOf(records: LevelRecords, words: LedgerWords, stretches: readonly (readonly [number, number])[] = [[0, records.count]]): LedgerFigures {
   let known = read.get(records)
   if (known?.words !== words) read.set(records, known = { words, books: new Map() })
   const key = JSON.stringify(stretches)

@@ -48,7 +48,7 @@ export const typeWords: Record<AccountNature, RegExp> = {
 export type LedgerTables = Omit<LedgerMap, 'types' | 'retainedEarnings' | 'classes' | 'cash'>
 
 const column = (table: CatalogTable, test: RegExp, type?: string) => table.columns.find(each => test.test(each.name) && (!type || each.type === type))?.name
-const single = (catalog: Catalog, from: string, to: string, test = /./) => catalog.foreignKeys.find(key => key.from.table === from && key.to.table === to && key.from.columns.length === 1 && test.test(key.from.columns[0]!))?.from.columns[0]
+const single = (catalog: Catalog, from: string, to: string) => catalog.foreignKeys.find(key => key.from.table === from && key.to.table === to && key.from.columns.length === 1)?.from.columns[0]
 const given = <K extends string>(key: K, value: string | undefined) => (value === undefined ? {} : { [key]: value }) as Partial<Record<K, string>>
 
 /** Columns of a table of accounts, as far as names tell; none where it has no code, name or type. */

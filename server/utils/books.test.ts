@@ -39,6 +39,13 @@ describe('the books of a source', () => {
     await expect(booksOf(estante, { ledger: { ...plain(found), date: 'posted_on' } })).rejects.toThrow('The source does not have the column “posted_on” of “journals”; choose another.')
     await expect(booksOf(estante, { ledger: { ...plain(found), budgets: { ...found.budgets!, table: 'plans' } } })).rejects.toThrow('the table “plans”')
   })
+  it('kept, but of a column that is gone since: set aside, said, and to be gone back from', async () => {
+    const found = (await booksOf(estante, noSettings)).ledger!
+    const books = await booksOf(estante, { ledger: { ...plain(found), date: 'posted_on' } }, true)
+    expect(books.checks[0]).toEqual({ holds: false, sentence: 'What was said about the books names the column “posted_on” of “journals”, which the source does not have any more; they are taken as they are found.' })
+    expect(books.ledger!.date).toBe('posting_date')
+    expect(books.found!.date).toBe('posting_date')
+  })
   it('kept with fiscal years of weeks, all reports stand on them; forgotten, on what was found', async () => {
     const found = (await estante.catalog()).ledger!
     await estante.saveSettings({ ...await estante.settings(), ledger: plain(found), fiscalYear: { kind: 'weeks', pattern: '5-4-4', month: 3, weekday: 6, end: 'last' } })

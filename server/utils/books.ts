@@ -20,17 +20,21 @@ export interface Books {
   checks: LedgerCheck[]
 }
 
-/** The books under some settings, kept or not. @throws StoreError where they name what the source does not have */
-export async function booksOf(app: Estante, settings: Pick<SourceSettings, 'ledger' | 'fiscalYear'>): Promise<Books> {
+/**
+ * The books under some settings. Those that are `kept` and name what the source does not have any more are set aside, which a check says.
+ * @throws StoreError where others name what the source does not have
+ */
+export async function booksOf(app: Estante, settings: Pick<SourceSettings, 'ledger' | 'fiscalYear'>, kept = false): Promise<Books> {
   const bare = await app.bareCatalog()
-  const { ledger: said, fiscalYear } = settings
-  const lack = said && ledgerLack(said, bare)
-  if (lack) throw new StoreError(`The source does not have ${lack}; choose another.`, 422)
+  const { fiscalYear } = settings
+  const lack = settings.ledger && ledgerLack(settings.ledger, bare)
+  const said = lack ? undefined : settings.ledger
+  if (lack && !kept) throw new StoreError(`The source does not have ${lack}; choose another.`, 422)
   const { ledger: map, calendar } = applySettings(bare, { ...noSettings, ...(said ? { ledger: said } : {}), ...(fiscalYear ? { fiscalYear } : {}) })
   const accounts = map ? await chart(app.engine, map) : []
   const ledger = map && said ? await withRows(app.engine, map) : map
   return {
-    ...(ledger ? { ledger } : {}), ...(said && bare.ledger ? { found: bare.ledger } : {}), ...(fiscalYear ? { fiscalYear } : {}), ownPeriods: !!bare.calendar, periods: calendar?.periods.slice(-26) ?? [], accounts,
-    checks: ledger ? await checkLedger(ledger, sourceSchema, query => app.engine.query(query), calendar) : [],
+    ...(ledger ? { ledger } : {}), ...(settings.ledger && bare.ledger ? { found: bare.ledger } : {}), ...(fiscalYear ? { fiscalYear } : {}), ownPeriods: !!bare.calendar, periods: calendar?.periods.slice(-26) ?? [], accounts,
+    checks: [...(lack ? [{ holds: false, sentence: `What was said about the books names ${lack}, which the source does not have any more; they are taken as they are found.` }] : []), ...ledger ? await checkLedger(ledger, sourceSchema, query => app.engine.query(query), calendar) : []],
   }
 }
