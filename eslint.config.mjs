@@ -1,23 +1,87 @@
 import withNuxt from './.nuxt/eslint.config.mjs'
 
 // what core/ may not import: it runs in the browser's worker, on the server and in tests alike, and knows none of them
-const outside = ['vue', 'vue-router', 'pinia', 'nuxt', '@nuxt/*', '@vueuse/*', 'h3', '#imports', '#app', 'node:*', 'fs', 'path', 'worker_threads', 'pg', 'pg-protocol', '@electric-sql/*', 'pdfkit', 'fontkit', 'exceljs', 'piscina', 'drizzle-orm/!(pg-core)*', 'drizzle-orm/pg-core/*', '**/app/**', '**/server/**', '**/cli/**', '**/demo/**']
+const outside = [
+  'vue',
+  'vue-router',
+  'pinia',
+  'nuxt',
+  '@nuxt/*',
+  '@vueuse/*',
+  'h3',
+  '#imports',
+  '#app',
+  'node:*',
+  'fs',
+  'path',
+  'worker_threads',
+  'pg',
+  'pg-protocol',
+  '@electric-sql/*',
+  'pdfkit',
+  'fontkit',
+  'exceljs',
+  'piscina',
+  'drizzle-orm/!(pg-core)*',
+  'drizzle-orm/pg-core/*',
+  '**/app/**',
+  '**/server/**',
+  '**/cli/**',
+  '**/demo/**',
+]
 
 export default withNuxt(
   { ignores: ['core/formula/parser.js', '.build/**', '.output/**', 'server/store/migrations/**'] },
   {
     rules: {
-      'vue/multi-word-component-names': 'off', 'vue/max-attributes-per-line': 'off', 'vue/singleline-html-element-content-newline': 'off', 'vue/html-self-closing': 'off', 'vue/no-multiple-template-root': 'off', 'vue/require-default-prop': 'off',
-      '@typescript-eslint/unified-signatures': 'off', '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      'max-len': ['error', { code: 140 }],
+      'vue/multi-word-component-names': 'off',
+      'vue/max-attributes-per-line': 'off',
+      'vue/singleline-html-element-content-newline': 'off',
+      'vue/html-self-closing': 'off',
+      'vue/no-multiple-template-root': 'off',
+      'vue/require-default-prop': 'off',
+      '@typescript-eslint/unified-signatures': 'off',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
     },
   },
   {
     files: ['core/**/*.ts'],
     ignores: ['core/**/*.test.ts'],
     rules: {
-      'no-restricted-imports': ['error', { patterns: [{ group: outside, message: 'core/ stays free of interface, Node and driver code.' }], paths: [{ name: 'drizzle-orm', allowImportNames: ['sql', 'SQL'], message: 'core/ uses only sql of Drizzle.' }, { name: 'drizzle-orm/pg-core', allowImportNames: ['PgDialect'], message: 'core/ uses only PgDialect of Drizzle.' }] }],
-      'no-restricted-globals': ['error', 'window', 'document', 'navigator', 'localStorage', 'process', 'Buffer', 'self', 'fetch', 'HTMLElement'],
+      'no-restricted-imports': [
+        'error',
+        {
+          patterns: [{ group: outside, message: 'core/ stays free of interface, Node and driver code.' }],
+          paths: [
+            { name: 'drizzle-orm', allowImportNames: ['sql', 'SQL'], message: 'core/ uses only sql of Drizzle.' },
+            { name: 'drizzle-orm/pg-core', allowImportNames: ['PgDialect'], message: 'core/ uses only PgDialect of Drizzle.' },
+          ],
+        },
+      ],
+      'no-restricted-globals': [
+        'error',
+        'window',
+        'document',
+        'navigator',
+        'localStorage',
+        'process',
+        'Buffer',
+        'self',
+        'fetch',
+        'HTMLElement',
+      ],
     },
   },
-  { files: ['demo/**/*.ts'], rules: { 'no-restricted-imports': ['error', { patterns: [{ group: ['**/app/**', '**/server/**', 'vue', 'nuxt', 'pinia'], message: 'demo/ knows core and its database only.' }] }] } },
+  {
+    files: ['demo/**/*.ts'],
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        {
+          patterns: [{ group: ['**/app/**', '**/server/**', 'vue', 'nuxt', 'pinia'], message: 'demo/ knows core and its database only.' }],
+        },
+      ],
+    },
+  },
 )

@@ -1,5 +1,13 @@
 export default defineAppConfig({
   ui: {
-    colors: { primary: 'petrol', secondary: 'apricot', success: 'moss', error: 'brick', warning: 'apricot', info: 'petrol', neutral: 'stone' },
+    colors: {
+      primary: 'petrol',
+      secondary: 'apricot',
+      success: 'moss',
+      error: 'brick',
+      warning: 'apricot',
+      info: 'petrol',
+      neutral: 'stone',
+    },
   },
 })

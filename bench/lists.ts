@@ -19,33 +19,81 @@ export function ageingByCustomer(): ReportDefinition {
   const measures = ['base_open', ...pastColumns.map((_, index) => `age_${index}`)]
   return {
     ...report,
-    dataSets: [{ name: 'main', source: 'caisvelho', fields: {}, root: level('customer', '@by_customer', { fields: ['code', 'name', ...measures], sort: [by('name')] }) }],
-    tables: [...report.tables!, {
-      kind: 'summary', name: 'by_customer', base: { ...items, name: 'aged', on: [], fields: [], related: items.related.filter(each => each.name === 'customer' || each.name === 'rate'), ageings: items.ageings!.filter(each => each.name === 'age'), filters: ['param.unapplied or open > 0'], sort: [] },
-      by: [{ name: 'name', formula: 'customer.name' }, { name: 'code', formula: 'customer.code' }], measures: measures.map(name => ({ name, formula: `sum(${name})` })),
-    }],
+    dataSets: [
+      {
+        name: 'main',
+        source: 'caisvelho',
+        fields: {},
+        root: level('customer', '@by_customer', { fields: ['code', 'name', ...measures], sort: [by('name')] }),
+      },
+    ],
+    tables: [
+      ...report.tables!,
+      {
+        kind: 'summary',
+        name: 'by_customer',
+        base: {
+          ...items,
+          name: 'aged',
+          on: [],
+          fields: [],
+          related: items.related.filter(each => each.name === 'customer' || each.name === 'rate'),
+          ageings: items.ageings!.filter(each => each.name === 'age'),
+          filters: ['param.unapplied or open > 0'],
+          sort: [],
+        },
+        by: [
+          { name: 'name', formula: 'customer.name' },
+          { name: 'code', formula: 'customer.code' },
+        ],
+        measures: measures.map(name => ({ name, formula: `sum(${name})` })),
+      },
+    ],
     layouts: [{ ...report.layouts[0]!, blocks: [] }],
   }
 }
 
 /** A report read whole and its first table put into groups: what is there before a page is composed. */
-async function shaped(estante: Estante, definition: ReportDefinition, answers: Record<string, string>): Promise<{ data: DataRecords, rows: number }> {
+async function shaped(
+  estante: Estante,
+  definition: ReportDefinition,
+  answers: Record<string, string>,
+): Promise<{ data: DataRecords; rows: number }> {
   const catalog = await estante.catalog()
   const report = assembleReport(definition, catalog)
   const { values } = readAnswers(definition.parameters, answers, { today: clock, calendar: catalog.calendar! })
   const ticked = definition.layouts.every(layout => !layout.blocks.length)
-  const plan = planDataSet({ levels: report.tree.levels, catalog: report.model.catalog, tables: report.model.tables, schema: sourceSchema, used: usedFields(report, ticked), parameterTypes: report.parameterTypes, parameters: values, today: clock })
-  let data: DataRecords | undefined
-  for await (const chunk of readRecords(plan, query => estante.engine.query(query), { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
-  const composer = new Composer(report.layout, { levels: report.tree.levels, parameters: values, today: clock, calendar: catalog.calendar! })
-  composer.use(data!)
-  const visit = (blocks: typeof report.layout.blocks): void => blocks.forEach((block) => {
-    if (block.kind === 'repeat') visit(block.inner)
-    else if (block.kind === 'table') {
-      const { count } = data!.levels[block.level]!
-      composer.shape(block, Int32Array.from({ length: count }, (_, row) => row))
-    }
+  const plan = planDataSet({
+    levels: report.tree.levels,
+    catalog: report.model.catalog,
+    tables: report.model.tables,
+    schema: sourceSchema,
+    used: usedFields(report, ticked),
+    parameterTypes: report.parameterTypes,
+    parameters: values,
+    today: clock,
   })
+  let data: DataRecords | undefined
+  for await (const chunk of readRecords(plan, query => estante.engine.query(query), { chunk: Number.MAX_SAFE_INTEGER }))
+    data = chunk.records
+  const composer = new Composer(report.layout, {
+    levels: report.tree.levels,
+    parameters: values,
+    today: clock,
+    calendar: catalog.calendar!,
+  })
+  composer.use(data!)
+  const visit = (blocks: typeof report.layout.blocks): void =>
+    blocks.forEach(block => {
+      if (block.kind === 'repeat') visit(block.inner)
+      else if (block.kind === 'table') {
+        const { count } = data!.levels[block.level]!
+        composer.shape(
+          block,
+          Int32Array.from({ length: count }, (_, row) => row),
+        )
+      }
+    })
   visit(report.layout.blocks)
   return { data: data!, rows: data!.levels.at(-1)!.count }
 }
@@ -57,20 +105,35 @@ const numbers = (names: readonly string[]): Query['columns'] => names.map(path =
 /** The open items of customers on a day, written by hand. */
 function itemsText(day: string): string {
   const s = `"${sourceSchema}".`
-  return `with inv as (select invoice_id, sum(amount) as amount, sum(base_amount) as base from ${s}applications where applied_on <= '${day}' group by 1),
-    crd as (select credit_note_id, sum(amount) as amount, sum(source_base_amount) as base from ${s}applications where applied_on <= '${day}' and credit_note_id is not null group by 1),
-    rec as (select receipt_id, sum(amount) as amount, sum(source_base_amount) as base from ${s}applications where applied_on <= '${day}' and receipt_id is not null group by 1),
-    rates as (select distinct on (currency_code) currency_code, rate from ${s}exchange_rates where rate_date <= '${day}' order by currency_code, rate_date desc),
+  return `with inv as (select invoice_id, sum(amount) as amount, sum(base_amount) as base from ${s}applications where applied_on <=
+    '${day}' group by 1),
+    crd as (select credit_note_id, sum(amount) as amount, sum(source_base_amount) as base from ${s}applications where applied_on <=
+    '${day}' and credit_note_id is not null group by 1),
+    rec as (select receipt_id, sum(amount) as amount, sum(source_base_amount) as base from ${s}applications where applied_on <=
+    '${day}' and receipt_id is not null group by 1),
+    rates as (select distinct on (currency_code) currency_code, rate from ${s}exchange_rates where rate_date <= '${day}' order by
+    currency_code, rate_date desc),
     items as (
-      select i.kind as what, i.number, i.customer_id, i.invoice_date as dated, coalesce(i.due_date, i.invoice_date + t.days, i.invoice_date) as due, i.currency_code, i.total - coalesce(a.amount, 0) + coalesce(c.amount, 0) as open, i.base_total - coalesce(a.base, 0) + coalesce(c.base, 0) as booked
-      from ${s}invoices i left join inv a on a.invoice_id = i.id left join crd c on c.credit_note_id = i.id left join ${s}payment_terms t on t.code = i.payment_term_code where i.invoice_date <= '${day}'
+      select i.kind as what, i.number, i.customer_id, i.invoice_date as dated, coalesce(i.due_date, i.invoice_date + t.days,
+      i.invoice_date) as due, i.currency_code, i.total - coalesce(a.amount, 0) + coalesce(c.amount, 0) as open, i.base_total -
+      coalesce(a.base, 0) + coalesce(c.base, 0) as booked
+      from ${s}invoices i left join inv a on a.invoice_id = i.id left join crd c on c.credit_note_id = i.id left join
+      ${s}payment_terms t on t.code = i.payment_term_code where i.invoice_date <= '${day}'
       union all
-      select 'receipt', r.number, r.customer_id, r.receipt_date, r.receipt_date, r.currency_code, -r.amount + coalesce(a.amount, 0), -r.base_amount + coalesce(a.base, 0) from ${s}receipts r left join rec a on a.receipt_id = r.id where r.receipt_date <= '${day}'),
-    aged as (select what, number, customer_id, dated, due, items.currency_code, open, booked, '${day}'::date - due as days, round(open * rate, 2) as base from items join rates on rates.currency_code = items.currency_code where open <> 0 or booked <> 0)`
+      select 'receipt', r.number, r.customer_id, r.receipt_date, r.receipt_date, r.currency_code, -r.amount + coalesce(a.amount,
+      0), -r.base_amount + coalesce(a.base, 0) from ${s}receipts r left join rec a on a.receipt_id = r.id where r.receipt_date <= '${day}'),
+    aged as (select what, number, customer_id, dated, due, items.currency_code, open, booked, '${day}'::date - due as days,
+    round(open * rate, 2) as base from items join rates on rates.currency_code = items.currency_code where open <> 0 or booked <> 0)`
 }
-const spread = (value: (range: string) => string) => ['days <= 0', 'days between 1 and 30', 'days between 31 and 60', 'days between 61 and 90', 'days > 90'].map(value).join(', ')
+const spread = (value: (range: string) => string) =>
+  ['days <= 0', 'days between 1 and 30', 'days between 31 and 60', 'days between 61 and 90', 'days > 90'].map(value).join(', ')
 
-export interface Compared { ours: number[], theirs: number[], rows: number, same: boolean }
+export interface Compared {
+  ours: number[]
+  theirs: number[]
+  rows: number
+  same: boolean
+}
 
 /** Runs ours and a statement written by hand in turn. */
 async function compared(rounds: number, ours: () => Promise<number>, theirs: () => Promise<number>): Promise<Compared> {
@@ -95,8 +158,16 @@ async function compared(rounds: number, ours: () => Promise<number>, theirs: () 
 export function ageing(estante: Estante, day: string, rounds: number): Promise<Compared> {
   const s = `"${sourceSchema}".`
   const sums = numbers(['open', 'a0', 'a1', 'a2', 'a3', 'a4'])
-  const query = handwritten(`${itemsText(day)} select c.name, c.code, sum(base), ${spread(range => `sum(base) filter (where ${range})`)} from aged join ${s}customers c on c.id = customer_id group by c.id, c.name, c.code order by c.name collate "unicode", c.id`, [...words(['name', 'code']), ...sums])
-  return compared(rounds, async () => (await shaped(estante, ageingByCustomer(), { asOf: day })).rows, async () => (await estante.engine.query(query)).count)
+  const query = handwritten(
+    `${itemsText(day)} select c.name, c.code, sum(base), ${spread(range => `sum(base) filter (where ${range})`)} from aged join
+      ${s}customers c on c.id = customer_id group by c.id, c.name, c.code order by c.name collate "unicode", c.id`,
+    [...words(['name', 'code']), ...sums],
+  )
+  return compared(
+    rounds,
+    async () => (await shaped(estante, ageingByCustomer(), { asOf: day })).rows,
+    async () => (await estante.engine.query(query)).count,
+  )
 }
 
 /** The schedule's items without the account above them, in groups by customer. */
@@ -107,25 +178,74 @@ function scheduleItems(): ReportDefinition {
   const layout = report.layouts.find(each => each.name === 'Every document')!
   const [block] = layout.blocks
   const table = block!.kind === 'repeat' ? block.blocks[0]! : block!
-  return { ...report, dataSets: [{ ...main!, root: { ...items, on: [], filters: ['param.unapplied or open > 0'], ageings: items.ageings!.filter(each => each.name === 'age') } }], layouts: [{ ...layout, blocks: [table.kind === 'table' ? { ...table, rows: table.rows.filter(row => !['leftOut', 'revalued', 'control'].includes(row.id)) } : table] }] }
+  return {
+    ...report,
+    dataSets: [
+      {
+        ...main!,
+        root: { ...items, on: [], filters: ['param.unapplied or open > 0'], ageings: items.ageings!.filter(each => each.name === 'age') },
+      },
+    ],
+    layouts: [
+      {
+        ...layout,
+        blocks: [
+          table.kind === 'table'
+            ? { ...table, rows: table.rows.filter(row => !['leftOut', 'revalued', 'control'].includes(row.id)) }
+            : table,
+        ],
+      },
+    ],
+  }
 }
 
 /** The schedule with each open item, against a statement that returns the same items in the order of their customers. */
 export function ageingItems(estante: Estante, day: string, rounds: number): Promise<Compared> {
   const s = `"${sourceSchema}".`
-  const query = handwritten(`${itemsText(day)} select what, number, b.name as branch, c.name, c.code, aged.currency_code::text, dated, due, days::numeric, open, booked, base, ${spread(range => `case when ${range} then base end`)} from aged join ${s}customers c on c.id = customer_id join ${s}branches b on b.id = 1 order by c.name collate "unicode", c.id, dated, number`,
-    [...words(['what', 'number', 'branch', 'name', 'code', 'currency']), { path: 'date', type: 'date' }, { path: 'due', type: 'date' }, { path: 'days', type: 'number', scale: 0 }, ...numbers(['open', 'booked', 'base', 'a0', 'a1', 'a2', 'a3', 'a4'])])
-  return compared(rounds, async () => (await shaped(estante, scheduleItems(), { asOf: day })).rows, async () => (await estante.engine.query(query)).count)
+  const query = handwritten(
+    `${itemsText(day)} select what, number, b.name as branch, c.name, c.code, aged.currency_code::text, dated, due, days::numeric,
+      open, booked, base, ${spread(range => `case when ${range} then base end`)} from aged join ${s}customers c on c.id =
+      customer_id join ${s}branches b on b.id = 1 order by c.name collate "unicode", c.id, dated, number`,
+    [
+      ...words(['what', 'number', 'branch', 'name', 'code', 'currency']),
+      { path: 'date', type: 'date' },
+      { path: 'due', type: 'date' },
+      { path: 'days', type: 'number', scale: 0 },
+      ...numbers(['open', 'booked', 'base', 'a0', 'a1', 'a2', 'a3', 'a4']),
+    ],
+  )
+  return compared(
+    rounds,
+    async () => (await shaped(estante, scheduleItems(), { asOf: day })).rows,
+    async () => (await estante.engine.query(query)).count,
+  )
 }
 
 export function reorder(estante: Estante, rounds: number): Promise<Compared> {
   const s = `"${sourceSchema}".`
-  const query = handwritten(`with offers as (select distinct on (item_id) * from ${s}item_suppliers where valid_from <= '2026-10-31' and (valid_to is null or valid_to >= '2026-10-31') order by item_id, is_preferred desc, base_price, supplier_id),
-    coming as (select l.item_id, o.warehouse_id, sum(l.quantity - l.received) as coming from ${s}purchase_order_lines l join ${s}purchase_orders o on o.id = l.order_id where not l.is_closed and l.received < l.quantity group by 1, 2),
-    stock as (select s.*, coalesce(c.coming, 0) as coming, s.on_hand - s.reserved + coalesce(c.coming, 0) as available from ${s}stock_levels s left join coming c using (item_id, warehouse_id))
-    select i.code, i.name, w.code, on_hand, reserved, coming, available, reorder_point, order_up_to, case when o.item_id is null then order_up_to - available else ceil(greatest(order_up_to - available, o.minimum_quantity) / o.pack_size) * o.pack_size end, o.base_price, v.name, '2026-10-31'::date + o.lead_days
-    from stock join ${s}items i on i.id = stock.item_id join ${s}warehouses w on w.id = stock.warehouse_id left join offers o on o.item_id = stock.item_id left join ${s}suppliers v on v.id = o.supplier_id where available < reorder_point order by v.name collate "unicode" nulls last, i.code, w.code`,
-  [...words(['code', 'name', 'store']), ...numbers(['on_hand', 'reserved', 'coming', 'available', 'point', 'upTo', 'suggested', 'price']), ...words(['supplier']), { path: 'needed', type: 'date' }])
-  return compared(rounds, async () => (await shaped(estante, reorderList(), {})).rows, async () => (await estante.engine.query(query)).count)
+  const query = handwritten(
+    `with offers as (select distinct on (item_id) * from ${s}item_suppliers where valid_from <= '2026-10-31' and (valid_to is null
+      or valid_to >= '2026-10-31') order by item_id, is_preferred desc, base_price, supplier_id),
+    coming as (select l.item_id, o.warehouse_id, sum(l.quantity - l.received) as coming from ${s}purchase_order_lines l join
+    ${s}purchase_orders o on o.id = l.order_id where not l.is_closed and l.received < l.quantity group by 1, 2),
+    stock as (select s.*, coalesce(c.coming, 0) as coming, s.on_hand - s.reserved + coalesce(c.coming, 0) as available from
+    ${s}stock_levels s left join coming c using (item_id, warehouse_id))
+    select i.code, i.name, w.code, on_hand, reserved, coming, available, reorder_point, order_up_to, case when o.item_id is null
+    then order_up_to - available else ceil(greatest(order_up_to - available, o.minimum_quantity) / o.pack_size) * o.pack_size end,
+    o.base_price, v.name, '2026-10-31'::date + o.lead_days
+    from stock join ${s}items i on i.id = stock.item_id join ${s}warehouses w on w.id = stock.warehouse_id left join offers o on
+    o.item_id = stock.item_id left join ${s}suppliers v on v.id = o.supplier_id where available < reorder_point order by v.name
+    collate "unicode" nulls last, i.code, w.code`,
+    [
+      ...words(['code', 'name', 'store']),
+      ...numbers(['on_hand', 'reserved', 'coming', 'available', 'point', 'upTo', 'suggested', 'price']),
+      ...words(['supplier']),
+      { path: 'needed', type: 'date' },
+    ],
+  )
+  return compared(
+    rounds,
+    async () => (await shaped(estante, reorderList(), {})).rows,
+    async () => (await estante.engine.query(query)).count,
+  )
 }
-

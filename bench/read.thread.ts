@@ -8,9 +8,23 @@ import { readRecords } from '../core/dataset/read'
 import type { ReportDefinition } from '../core/definition/types'
 import { remoteFetch } from '../server/runs/remote'
 
-const { definition, catalog, schema, today, port } = workerData as { definition: ReportDefinition, catalog: Catalog, schema: string, today: number, port: MessagePort }
+const { definition, catalog, schema, today, port } = workerData as {
+  definition: ReportDefinition
+  catalog: Catalog
+  schema: string
+  today: number
+  port: MessagePort
+}
 const { levels } = levelTree(definition.dataSets[0]!, catalog)
-const plan = planDataSet({ levels, catalog, schema, used: levels.map(level => new Set(tickedFields(level.definition))), parameterTypes: {}, parameters: {}, today })
+const plan = planDataSet({
+  levels,
+  catalog,
+  schema,
+  used: levels.map(level => new Set(tickedFields(level.definition))),
+  parameterTypes: {},
+  parameters: {},
+  today,
+})
 const before = process.memoryUsage().rss
 const began = performance.now()
 let [rows, memory] = [0, 0]

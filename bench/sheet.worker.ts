@@ -1,4 +1,5 @@
-// Writes lines in three levels of groups to a workbook as a server's run does it, then streams the same cells with the writer library alone.
+// Writes lines in three levels of groups to a workbook as a server's run does it, then streams the same cells with the writer library
+// alone.
 // A first process (“read”) fetches the records, so that the memory measured is not that of the database that comes with the program.
 import { createWriteStream, readFileSync, writeFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
@@ -24,21 +25,37 @@ if (task === 'read') {
   const estante = await openEstante({ folder })
   const input = await estante.input('Lines', groupedLines(Number(wanted)), {})
   let records: DataRecords | undefined
-  for await (const chunk of readRecords(planRun(readyRun(input), false), query => estante.engine.query(query), { chunk: Number.MAX_SAFE_INTEGER })) records = chunk.records
+  for await (const chunk of readRecords(planRun(readyRun(input), false), query => estante.engine.query(query), {
+    chunk: Number.MAX_SAFE_INTEGER,
+  }))
+    records = chunk.records
   writeFileSync(kept, serialize({ input, records }))
   await estante.close()
   process.exit(0)
 }
-const { input, records: data } = deserialize(readFileSync(kept)) as { input: Parameters<typeof readyRun>[0], records: DataRecords }
+const { input, records: data } = deserialize(readFileSync(kept)) as { input: Parameters<typeof readyRun>[0]; records: DataRecords }
 const ready = readyRun(input)
 let peak = 0
-const composer = () => new Composer(ready.report.layout, { levels: ready.report.tree.levels, parameters: ready.parameters, today: ready.today, calendar: ready.catalog.calendar! })
+const composer = () =>
+  new Composer(ready.report.layout, {
+    levels: ready.report.tree.levels,
+    parameters: ready.parameters,
+    today: ready.today,
+    calendar: ready.catalog.calendar!,
+  })
 
 async function ours(): Promise<number> {
   const file = createWriteStream(join(out, 'ours.xlsx'))
   const maker = new GridMaker(composer())
   const began = performance.now()
-  const writer = new XlsxWriter(file, { title: 'Lines', sheets: 'one', columns: maker.columns, depth: 4, page: ready.report.layoutDefinition.page, facts: [] })
+  const writer = new XlsxWriter(file, {
+    title: 'Lines',
+    sheets: 'one',
+    columns: maker.columns,
+    depth: 4,
+    page: ready.report.layoutDefinition.page,
+    facts: [],
+  })
   for (const event of maker.rows(data, 'first')) {
     const room = writer.add(event)
     if (room) await room
@@ -58,7 +75,10 @@ async function making(): Promise<number> {
 }
 
 /** The cells as they are to be written, those that only carry a rule or fill among them, made before the time is taken. */
-interface Bare { level: number, cells: { place: number, value: string | number | { formula: string, result: number } | null, style: object }[] }
+interface Bare {
+  level: number
+  cells: { place: number; value: string | number | { formula: string; result: number } | null; style: object }[]
+}
 function cellsOf(): Bare[] {
   const styles = new Map<string, object>()
   const live = new LiveTotals()
@@ -69,14 +89,46 @@ function cellsOf(): Bare[] {
     if (!('row' in event)) continue
     const { row } = event
     const totals = live.row(row, rows.length + 1)
-    const empty = row.fill || row.above || row.below ? maker.columns.x.map((_, column) => ({ place: column + 1, value: null, style: ruled })).filter(each => !row.cells.some(cell => cell.column + 1 === each.place)) : []
-    rows.push({ level: row.depth, cells: [...empty, ...row.cells.map((cell) => {
-      const value = cell.value === undefined || cell.value === null ? cell.text : typeof cell.value === 'object' ? toNumber(cell.value) : typeof cell.value === 'number' ? cell.value + 25569 : String(cell.value)
-      const total = totals.get(cell)
-      const key = `${cell.style.font} ${cell.pattern}`
-      if (!styles.has(key)) styles.set(key, { font: { name: 'Arial', size: cell.style.size, bold: /Bold/.test(cell.style.font) }, alignment: { horizontal: cell.style.align === 'centre' ? 'center' : cell.style.align }, ...(cell.pattern ? { numFmt: cell.pattern } : {}) })
-      return { place: cell.column + 1, value: total ? { formula: `SUBTOTAL(9,${columnLetter(total.column)}${total.from}:${columnLetter(total.column)}${total.to})`, result: value as number } : value, style: styles.get(key)! }
-    })].sort((a, b) => a.place - b.place) })
+    const empty =
+      row.fill || row.above || row.below
+        ? maker.columns.x
+            .map((_, column) => ({ place: column + 1, value: null, style: ruled }))
+            .filter(each => !row.cells.some(cell => cell.column + 1 === each.place))
+        : []
+    rows.push({
+      level: row.depth,
+      cells: [
+        ...empty,
+        ...row.cells.map(cell => {
+          const value =
+            cell.value === undefined || cell.value === null
+              ? cell.text
+              : typeof cell.value === 'object'
+                ? toNumber(cell.value)
+                : typeof cell.value === 'number'
+                  ? cell.value + 25569
+                  : String(cell.value)
+          const total = totals.get(cell)
+          const key = `${cell.style.font} ${cell.pattern}`
+          if (!styles.has(key))
+            styles.set(key, {
+              font: { name: 'Arial', size: cell.style.size, bold: /Bold/.test(cell.style.font) },
+              alignment: { horizontal: cell.style.align === 'centre' ? 'center' : cell.style.align },
+              ...(cell.pattern ? { numFmt: cell.pattern } : {}),
+            })
+          return {
+            place: cell.column + 1,
+            value: total
+              ? {
+                  formula: `SUBTOTAL(9,${columnLetter(total.column)}${total.from}:${columnLetter(total.column)}${total.to})`,
+                  result: value as number,
+                }
+              : value,
+            style: styles.get(key)!,
+          }
+        }),
+      ].sort((a, b) => a.place - b.place),
+    })
   }
   return rows
 }
@@ -85,7 +137,12 @@ async function bare(rows: readonly Bare[]): Promise<number> {
   const { stream } = createRequire(import.meta.url)('exceljs') as typeof ExcelJS
   const file = createWriteStream(join(out, 'bare.xlsx'))
   const began = performance.now()
-  const book = new stream.xlsx.WorkbookWriter({ stream: file as never, useStyles: true, useSharedStrings: false, zip: { zlib: { level: 1 } } as never })
+  const book = new stream.xlsx.WorkbookWriter({
+    stream: file as never,
+    useStyles: true,
+    useSharedStrings: false,
+    zip: { zlib: { level: 1 } } as never,
+  })
   const sheet = book.addWorksheet('Lines')
   for (const [index, row] of rows.entries()) {
     const line = sheet.getRow(index + 1)
@@ -108,7 +165,7 @@ async function bare(rows: readonly Bare[]): Promise<number> {
 global.gc!()
 const before = process.memoryUsage().rss
 peak = 0
-const watch = setInterval(() => peak = Math.max(peak, process.memoryUsage().rss), 20)
+const watch = setInterval(() => (peak = Math.max(peak, process.memoryUsage().rss)), 20)
 await ours()
 clearInterval(watch)
 const rows = cellsOf()

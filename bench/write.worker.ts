@@ -63,9 +63,9 @@ let replay = 0
   const target = createWriteStream(join(out, 'bare.pdf'))
   bare.pipe(target)
   replay += performance.now() - began
-  const faces = new Map<string, { id: string, ref: () => unknown, encode: (text: string) => [string[]] }>()
+  const faces = new Map<string, { id: string; ref: () => unknown; encode: (text: string) => [string[]] }>()
   const glyphs = new Map<string, Map<string, string>>()
-  const raw = bare as unknown as { addContent: (text: string) => void, page: { fonts: Record<string, unknown> }, _font: never }
+  const raw = bare as unknown as { addContent: (text: string) => void; page: { fonts: Record<string, unknown> }; _font: never }
   for (let from = 0; from < places.length - 1; from += 200) {
     const lists = (await readPages(spoolFile, places, from, Math.min(from + 200, places.length - 1))).map(text => JSON.parse(text) as Page)
     const start = performance.now()
@@ -77,7 +77,7 @@ let replay = 0
           let face = faces.get(item.font)
           if (!face) {
             bare.font(require.resolve(fontFile(item.font)))
-            faces.set(item.font, face = raw._font)
+            faces.set(item.font, (face = raw._font))
             glyphs.set(item.font, new Map())
           }
           raw.page.fonts[face!.id] ??= face!.ref()
@@ -85,12 +85,27 @@ let replay = 0
           let hex = ''
           for (const char of item.text) {
             let glyph = known.get(char)
-            if (!glyph) known.set(char, glyph = face!.encode(char)[0].join(''))
+            if (!glyph) known.set(char, (glyph = face!.encode(char)[0].join('')))
             hex += glyph
           }
-          content += `BT ${rgb(item.colour)} rg /${face!.id} ${item.size} Tf 1 0 0 1 ${item.x.toFixed(2)} ${(page.height - item.y).toFixed(2)} Tm <${hex}> Tj ET\n`
-        } else if (item.kind === 'fill') content += `${rgb(item.colour)} rg ${item.x.toFixed(2)} ${(page.height - item.y - item.height).toFixed(2)} ${item.width.toFixed(2)} ${item.height.toFixed(2)} re f\n`
-        else if (item.kind === 'shapes') for (const shape of item.shapes) content += `${rgb(shape.fill)} rg ${shape.path.map(([kind, ...v]) => `${(v as number[]).map((value, at) => (at % 2 ? page.height - item.y - value * item.scale : item.x + value * item.scale).toFixed(2)).join(' ')} ${{ M: 'm', L: 'l', C: 'c', Z: 'h' }[kind]}`).join(' ')} f\n`
+          content +=
+            `BT ${rgb(item.colour)} rg /${face!.id} ${item.size} Tf 1 0 0 1 ${item.x.toFixed(2)} ` +
+            `${(page.height - item.y).toFixed(2)} Tm <${hex}> Tj ET\n`
+        } else if (item.kind === 'fill')
+          content +=
+            `${rgb(item.colour)} rg ${item.x.toFixed(2)} ${(page.height - item.y - item.height).toFixed(2)} ` +
+            `${item.width.toFixed(2)} ${item.height.toFixed(2)} re f\n`
+        else if (item.kind === 'shapes')
+          for (const shape of item.shapes)
+            content += `${rgb(shape.fill)} rg
+              ${shape.path
+                .map(([kind, ...v]) => {
+                  const moved = (value: number, at: number) =>
+                    at % 2 ? page.height - item.y - value * item.scale : item.x + value * item.scale
+                  return `${(v as number[]).map((value, at) => moved(value, at).toFixed(2)).join(' ')}
+                    ${{ M: 'm', L: 'l', C: 'c', Z: 'h' }[kind]}`
+                })
+                .join(' ')} f\n`
       }
       raw.addContent(content)
     }
@@ -105,6 +120,19 @@ let replay = 0
 function rgb(colour: string): string {
   return [1, 3, 5].map(at => (parseInt(colour.slice(at, at + 2), 16) / 255).toFixed(2)).join(' ')
 }
-console.log(JSON.stringify({ first, rows: Object.values(meter.rows).reduce((sum, each) => sum + each, 0), pages, compose: meter.ms.compose, fetch: meter.ms.fetch, shape: meter.ms.shape, write, replay, heap, bytes: statSync(join(out, 'ours.pdf')).size }))
+console.log(
+  JSON.stringify({
+    first,
+    rows: Object.values(meter.rows).reduce((sum, each) => sum + each, 0),
+    pages,
+    compose: meter.ms.compose,
+    fetch: meter.ms.fetch,
+    shape: meter.ms.shape,
+    write,
+    replay,
+    heap,
+    bytes: statSync(join(out, 'ours.pdf')).size,
+  }),
+)
 await estante.close()
 process.exit(0)

@@ -14,25 +14,54 @@ import { StoreError } from '../server/store/store'
 /** Something the person at the keyboard can put right: one sentence. */
 class UsageError extends Error {}
 
-const usage = `estante params "<report>" [--data <folder>], or estante run "<report>" --format pdf|xlsx|csv|json|xml|html|svg --out <file> [--set name=value …] [--layout <name>] [--level <name>] [--sheets one|documents|groups] [--rows <level>] [--separator comma|semicolon|tab] [--decimal point|comma] [--guard] [--page <n>] [--data <folder>]`
+const usage =
+  `estante params "<report>" [--data <folder>], or estante run "<report>" --format pdf|xlsx|csv|json|xml|html|svg --out ` +
+  `<file> [--set name=value …] [--layout <name>] [--level <name>] [--sheets one|documents|groups] [--rows <level>] [--separator ` +
+  `comma|semicolon|tab] [--decimal point|comma] [--guard] [--page <n>] [--data <folder>]`
 const formats = ['pdf', 'xlsx', 'csv', 'json', 'xml', 'html', 'svg']
 
-interface Order { command: 'run', report: string, answers: Record<string, string>, output: RunOutput, folder: string, layout?: string }
-interface Listing { command: 'params', report: string, folder: string }
+interface Order {
+  command: 'run'
+  report: string
+  answers: Record<string, string>
+  output: RunOutput
+  folder: string
+  layout?: string
+}
+interface Listing {
+  command: 'params'
+  report: string
+  folder: string
+}
 
 function readOrder(args: string[]): Order | Listing {
   let parsed
   try {
-    parsed = parseArgs({ args, allowPositionals: true, options: {
-      set: { type: 'string', multiple: true, default: [] }, format: { type: 'string', default: 'pdf' }, out: { type: 'string' }, level: { type: 'string' }, layout: { type: 'string' }, page: { type: 'string' }, data: { type: 'string' },
-      sheets: { type: 'string' }, rows: { type: 'string' }, separator: { type: 'string' }, decimal: { type: 'string' }, guard: { type: 'boolean' },
-    } })
+    parsed = parseArgs({
+      args,
+      allowPositionals: true,
+      options: {
+        set: { type: 'string', multiple: true, default: [] },
+        format: { type: 'string', default: 'pdf' },
+        out: { type: 'string' },
+        level: { type: 'string' },
+        layout: { type: 'string' },
+        page: { type: 'string' },
+        data: { type: 'string' },
+        sheets: { type: 'string' },
+        rows: { type: 'string' },
+        separator: { type: 'string' },
+        decimal: { type: 'string' },
+        guard: { type: 'boolean' },
+      },
+    })
   } catch (error) {
     throw new UsageError(`${(error as Error).message.split('. ')[0]!.replace(/\.?$/, '.')} It is written: ${usage}`)
   }
   const [command, report, ...rest] = parsed.positionals
   if (!command) throw new UsageError(`A command is missing. It is written: ${usage}`)
-  if (command !== 'run' && command !== 'params') throw new UsageError(`There is no command “${command}”${suggestion(command, ['run', 'params'])}. It is written: ${usage}`)
+  if (command !== 'run' && command !== 'params')
+    throw new UsageError(`There is no command “${command}”${suggestion(command, ['run', 'params'])}. It is written: ${usage}`)
   if (!report || rest.length) throw new UsageError(`Name one report, in quotes if it has spaces. It is written: ${usage}`)
   const folder = parsed.values.data ? resolve(parsed.values.data) : dataFolder()
   if (command === 'params') return { command, report, folder }
@@ -53,16 +82,25 @@ function readOrder(args: string[]): Order | Listing {
   if (format === 'csv' && !level) throw new UsageError('CSV holds one level; name it with --level.')
   if (format === 'svg' && page !== undefined && !/^[1-9]\d*$/.test(page)) throw new UsageError(`“${page}” is no page number.`)
   const { values: options } = parsed
-  const output = format === 'pdf' ? { format, file } as RunOutput : format === 'svg' ? { format, file, page: Number(page ?? 1) } as RunOutput : { ...readOutput({ ...options, format, guard: options.guard ? 'yes' : undefined }), file } as RunOutput
+  const output =
+    format === 'pdf'
+      ? ({ format, file } as RunOutput)
+      : format === 'svg'
+        ? ({ format, file, page: Number(page ?? 1) } as RunOutput)
+        : ({ ...readOutput({ ...options, format, guard: options.guard ? 'yes' : undefined }), file } as RunOutput)
   return { command, report, answers, output, folder, ...(parsed.values.layout ? { layout: parsed.values.layout } : {}) }
 }
 
 /** Runs through the server that holds the data folder. */
 async function runByServer(address: string, order: Order): Promise<RunResult & { report: string }> {
   const { file, ...output } = order.output
-  const response = await fetch(new URL('/api/order', address), { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ report: order.report, answers: order.answers, output, ...(order.layout ? { layout: order.layout } : {}) }) })
+  const response = await fetch(new URL('/api/order', address), {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ report: order.report, answers: order.answers, output, ...(order.layout ? { layout: order.layout } : {}) }),
+  })
   if (!response.ok) {
-    const answer = await response.json().catch(() => ({})) as { message?: string }
+    const answer = (await response.json().catch(() => ({}))) as { message?: string }
     throw new UsageError(answer.message ?? `The server at ${address} answered ${response.status}.`)
   }
   writeFileSync(file, Buffer.from(await response.arrayBuffer()))
@@ -71,12 +109,19 @@ async function runByServer(address: string, order: Order): Promise<RunResult & {
 
 /** Opens the data folder and runs here. The file is put in its place only when it is whole. */
 async function runHere(order: Order): Promise<RunResult & { report: string }> {
-  const estante = await openEstante({ folder: order.folder, scale: Number(process.env.ESTANTE_SCALE ?? 1), ...(process.env.DATABASE_URL ? { databaseUrl: process.env.DATABASE_URL } : {}) })
+  const estante = await openEstante({
+    folder: order.folder,
+    scale: Number(process.env.ESTANTE_SCALE ?? 1),
+    ...(process.env.DATABASE_URL ? { databaseUrl: process.env.DATABASE_URL } : {}),
+  })
   const folder = mkdtempSync(join(tmpdir(), 'estante-'))
   try {
     const report = await estante.store.report(order.report, 'published')
     const file = join(folder, 'out')
-    const result = await estante.pool.run({ ...await estante.checkedInput(report.name, report.definition, order.answers), ...(order.layout ? { layout: order.layout } : {}) }, { ...order.output, file })
+    const result = await estante.pool.run(
+      { ...(await estante.checkedInput(report.name, report.definition, order.answers)), ...(order.layout ? { layout: order.layout } : {}) },
+      { ...order.output, file },
+    )
     copyFileSync(file, order.output.file)
     return { ...result, report: report.name }
   } finally {
@@ -87,13 +132,17 @@ async function runHere(order: Order): Promise<RunResult & { report: string }> {
 
 async function parametersByServer(address: string, report: string): Promise<ListedParameter[]> {
   const response = await fetch(new URL(`/api/params?${new URLSearchParams({ report })}`, address))
-  const answer = await response.json() as ListedParameter[] & { message?: string }
+  const answer = (await response.json()) as ListedParameter[] & { message?: string }
   if (!response.ok) throw new UsageError(answer.message ?? `The server at ${address} answered ${response.status}.`)
   return answer
 }
 
 async function parametersHere(folder: string, report: string): Promise<ListedParameter[]> {
-  const estante = await openEstante({ folder, scale: Number(process.env.ESTANTE_SCALE ?? 1), ...(process.env.DATABASE_URL ? { databaseUrl: process.env.DATABASE_URL } : {}) })
+  const estante = await openEstante({
+    folder,
+    scale: Number(process.env.ESTANTE_SCALE ?? 1),
+    ...(process.env.DATABASE_URL ? { databaseUrl: process.env.DATABASE_URL } : {}),
+  })
   try {
     const { name, definition } = await estante.store.report(report, 'published')
     return await listParameters(estante.engine, await estante.input(name, definition, {}))
@@ -106,7 +155,10 @@ try {
   const order = readOrder(process.argv.slice(2))
   const holder = holderOf(order.folder)
   if (order.command === 'params') {
-    for (const parameter of await (holder?.address ? parametersByServer(holder.address, order.report) : parametersHere(order.folder, order.report))) process.stdout.write(`${JSON.stringify(parameter)}\n`)
+    for (const parameter of await (holder?.address
+      ? parametersByServer(holder.address, order.report)
+      : parametersHere(order.folder, order.report)))
+      process.stdout.write(`${JSON.stringify(parameter)}\n`)
     process.exit(0)
   }
   const { report, pages, rows, ms } = holder?.address ? await runByServer(holder.address, order) : await runHere(order)

@@ -35,7 +35,16 @@ export class TableText {
     for (let i = 0; i < values.length; i++) {
       const value = values[i]!
       if (i) line += '\t'
-      line += value === null ? '\\N' : typeof value === 'string' ? value.replace(/[\\\t\n\r]/g, char => `\\${{ '\\': '\\', '\t': 't', '\n': 'n', '\r': 'r' }[char]}`) : value === true ? 't' : value === false ? 'f' : value
+      line +=
+        value === null
+          ? '\\N'
+          : typeof value === 'string'
+            ? value.replace(/[\\\t\n\r]/g, char => `\\${{ '\\': '\\', '\t': 't', '\n': 'n', '\r': 'r' }[char]}`)
+            : value === true
+              ? 't'
+              : value === false
+                ? 'f'
+                : value
     }
     this.lines.push(line)
     this.count++

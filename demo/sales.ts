@@ -3,15 +3,52 @@ import type { Ledger, Posting } from './ledger'
 import { bookedRate, type Customer, clock, firstDay, type Item, type Masters, rateUnit, termDays } from './masters'
 import { type Chance, fixed, money, share, type TableText } from './random'
 
-interface Line { kind: 'item' | 'service' | 'comment', item?: Item, account?: string, description: string, /** thousandths */ quantity: number, unit?: string, price: number, amount: number, tax?: string }
+interface Line {
+  kind: 'item' | 'service' | 'comment'
+  item?: Item
+  account?: string
+  description: string
+  /** thousandths */ quantity: number
+  unit?: string
+  price: number
+  amount: number
+  tax?: string
+}
 /** An invoice or credit note while its payments are made. Amounts are cents, signed. */
-interface OpenDocument { id: number, number: string, customer: Customer, branch: number, date: Day, due: Day, rate: number, open: number, openBase: number, credit: boolean }
+interface OpenDocument {
+  id: number
+  number: string
+  customer: Customer
+  branch: number
+  date: Day
+  due: Day
+  rate: number
+  open: number
+  openBase: number
+  credit: boolean
+}
 
 /** Goods that left a branch's main warehouse with an invoice, or came back with a credit note (less than nothing). Thousandths. */
-export interface Shipment { item: Item, branch: number, day: Day, number: string, quantity: number }
+export interface Shipment {
+  item: Item
+  branch: number
+  day: Day
+  number: string
+  quantity: number
+}
 
-const services: [string, string, number][] = [['Splicing eye ends', '4220', 3600], ['Hull cleaning and scraping', '4210', 4200], ['Lamp rewiring on board', '4210', 5400], ['Rig tuning under load', '4220', 6100]]
-const remarks = ['Deliver to the west pontoon, gate code on request', 'Please return empty drums with the next delivery', 'Cut to length as agreed on the phone', 'Spare parts are kept for ten years']
+const services: [string, string, number][] = [
+  ['Splicing eye ends', '4220', 3600],
+  ['Hull cleaning and scraping', '4210', 4200],
+  ['Lamp rewiring on board', '4210', 5400],
+  ['Rig tuning under load', '4220', 6100],
+]
+const remarks = [
+  'Deliver to the west pontoon, gate code on request',
+  'Please return empty drums with the next delivery',
+  'Cut to length as agreed on the phone',
+  'Spare parts are kept for ten years',
+]
 function taxRate(code: string, day: Day): number {
   return code === 'S' ? (day < dayOf(2025, 7, 1) ? 21000 : 22000) : code === 'R' ? 9000 : 0
 }
@@ -25,9 +62,14 @@ export class Sales {
   private applications = 0
   private credits = 0
   private returnsPosted = false
-  private later: { day: Day, run: () => void }[] = []
+  private later: { day: Day; run: () => void }[] = []
 
-  constructor(private readonly chance: Chance, private readonly masters: Masters, private readonly ledger: Ledger, private readonly table: (name: string) => TableText) {}
+  constructor(
+    private readonly chance: Chance,
+    private readonly masters: Masters,
+    private readonly ledger: Ledger,
+    private readonly table: (name: string) => TableText,
+  ) {}
 
   get orderCount(): number {
     return this.orders
@@ -37,7 +79,7 @@ export class Sales {
   write(count: number): void {
     const days = clock - firstDay + 1
     for (let index = 0; index < count; index++) {
-      const date = firstDay + Math.floor(index * days / count)
+      const date = firstDay + Math.floor((index * days) / count)
       const invoice = this.invoice(date, index)
       if (index % 29 === 17) this.later.push({ day: date + this.chance.whole(2, 20), run: () => this.creditNote(invoice) })
       this.payLater(invoice)
@@ -65,7 +107,14 @@ export class Sales {
       } else lines.push(this.itemLine())
       if (chance.chance(0.08)) lines.push({ kind: 'comment', description: chance.one(remarks), quantity: 0, price: 0, amount: 0 })
     }
-    if (index % 500 === 77) lines.push({ kind: 'comment', description: 'Marked "fragile" & kept <dry> until 12:00; see the note on the crate. '.repeat(4).trim(), quantity: 0, price: 0, amount: 0 })
+    if (index % 500 === 77)
+      lines.push({
+        kind: 'comment',
+        description: 'Marked "fragile" & kept <dry> until 12:00; see the note on the crate. '.repeat(4).trim(),
+        quantity: 0,
+        price: 0,
+        amount: 0,
+      })
     return lines
   }
 
@@ -73,7 +122,17 @@ export class Sales {
     let item = this.chance.one(this.masters.items)
     while (tax && item.tax !== tax) item = this.chance.one(this.masters.items)
     const quantity = item.unit === 'm' ? this.chance.whole(10, 600) * 100 : this.chance.whole(1, 30) * 1000
-    return { kind: 'item', item, description: item.name, quantity, unit: item.unit, price: item.price, amount: share(quantity, item.price, 1000), tax: item.tax, account: item.account }
+    return {
+      kind: 'item',
+      item,
+      description: item.name,
+      quantity,
+      unit: item.unit,
+      price: item.price,
+      amount: share(quantity, item.price, 1000),
+      tax: item.tax,
+      account: item.account,
+    }
   }
 
   private invoice(date: Day, index: number): OpenDocument {
@@ -85,15 +144,44 @@ export class Sales {
     const discount = chance.chance(0.15) ? share(goods, chance.whole(2, 8), 100) : 0
     const order = chance.chance(0.7) ? this.order(customer, date - chance.whole(1, 9), lines) : null
     const due = date + termDays[customer.terms ?? 'NET-30']!
-    return this.document('invoice', customer, date, index % 311 === 200 || customer.terms === null ? null : due, due, lines, freight, discount, order)
+    return this.document(
+      'invoice',
+      customer,
+      date,
+      index % 311 === 200 || customer.terms === null ? null : due,
+      due,
+      lines,
+      freight,
+      discount,
+      order,
+    )
   }
 
   private order(customer: Customer, date: Day, lines: Line[]): number {
     const id = ++this.orders
-    this.table('orders').add(id, `SO-${String(id).padStart(5, '0')}`, customer.id, customer.branch, dayText(date), customer.currency, customer.salesperson, this.chance.chance(0.4) ? `PO ${this.chance.whole(1000, 99999)}` : null)
-    lines.filter(line => line.kind === 'item').forEach((line, index) => {
-      this.table('order_lines').add(id, index + 1, line.item!.id, line.description, fixed(line.quantity, 3), money(line.price), money(line.amount))
-    })
+    this.table('orders').add(
+      id,
+      `SO-${String(id).padStart(5, '0')}`,
+      customer.id,
+      customer.branch,
+      dayText(date),
+      customer.currency,
+      customer.salesperson,
+      this.chance.chance(0.4) ? `PO ${this.chance.whole(1000, 99999)}` : null,
+    )
+    lines
+      .filter(line => line.kind === 'item')
+      .forEach((line, index) => {
+        this.table('order_lines').add(
+          id,
+          index + 1,
+          line.item!.id,
+          line.description,
+          fixed(line.quantity, 3),
+          money(line.price),
+          money(line.amount),
+        )
+      })
     return id
   }
 
@@ -103,10 +191,24 @@ export class Sales {
     const amount = -share(quantity, line.price, 1000)
     const day = Math.min(clock, invoice.date + this.chance.whole(2, 20))
     const credit = this.document('credit note', invoice.customer, day, day, day, [{ ...line, quantity: -quantity, amount }], 0, 0, null)
-    if (this.chance.chance(0.7)) this.later.push({ day: day + this.chance.whole(0, 10), run: () => this.apply(invoice, credit, Math.min(invoice.open, -credit.open), Math.min(clock, day + 10), null) })
+    if (this.chance.chance(0.7))
+      this.later.push({
+        day: day + this.chance.whole(0, 10),
+        run: () => this.apply(invoice, credit, Math.min(invoice.open, -credit.open), Math.min(clock, day + 10), null),
+      })
   }
 
-  private document(kind: 'invoice' | 'credit note', customer: Customer, date: Day, due: Day | null, expected: Day, lines: Line[], freight: number, discount: number, order: number | null): OpenDocument {
+  private document(
+    kind: 'invoice' | 'credit note',
+    customer: Customer,
+    date: Day,
+    due: Day | null,
+    expected: Day,
+    lines: Line[],
+    freight: number,
+    discount: number,
+    order: number | null,
+  ): OpenDocument {
     const id = ++this.invoices
     const credit = kind === 'credit note'
     const number = credit ? `CRN-${String(++this.credits).padStart(5, '0')}` : `INV-${String(10000 + id - this.credits)}`
@@ -121,16 +223,48 @@ export class Sales {
       const [largest] = [...taxBases].sort((a, b) => b[1] - a[1])[0]!
       taxBases.set(largest, taxBases.get(largest)! - discount)
     }
-    const taxes = [...taxBases].sort((a, b) => a[0] < b[0] ? -1 : 1).map(([code, amount]) => ({ code, base: amount, rate: taxRate(code, date), amount: share(amount, taxRate(code, date), 100000) }))
+    const taxes = [...taxBases]
+      .sort((a, b) => (a[0] < b[0] ? -1 : 1))
+      .map(([code, amount]) => ({ code, base: amount, rate: taxRate(code, date), amount: share(amount, taxRate(code, date), 100000) }))
     const tax = taxes.reduce((sum, each) => sum + each.amount, 0)
     const total = goods + freight - discount + tax
     const baseTotal = base(total)
     this.table('invoices').add(
-      id, number, kind, branch, customer.id, order, dayText(date), due === null ? null : dayText(due), customer.terms, customer.salesperson, customer.currency, fixed(rate, 6),
-      money(goods), money(freight), money(discount), money(tax), money(total), money(baseTotal), this.chance.chance(0.1) ? this.chance.one(remarks) : null)
-    lines.forEach((line, index) => this.table('invoice_lines').add(
-      id, index + 1, line.kind, line.item?.id ?? null, line.kind === 'service' ? line.account! : null, line.description,
-      line.kind === 'comment' ? null : fixed(line.quantity, 3), line.unit ?? null, line.kind === 'comment' ? null : money(line.price), line.kind === 'comment' ? null : money(line.amount), line.tax ?? null))
+      id,
+      number,
+      kind,
+      branch,
+      customer.id,
+      order,
+      dayText(date),
+      due === null ? null : dayText(due),
+      customer.terms,
+      customer.salesperson,
+      customer.currency,
+      fixed(rate, 6),
+      money(goods),
+      money(freight),
+      money(discount),
+      money(tax),
+      money(total),
+      money(baseTotal),
+      this.chance.chance(0.1) ? this.chance.one(remarks) : null,
+    )
+    lines.forEach((line, index) =>
+      this.table('invoice_lines').add(
+        id,
+        index + 1,
+        line.kind,
+        line.item?.id ?? null,
+        line.kind === 'service' ? line.account! : null,
+        line.description,
+        line.kind === 'comment' ? null : fixed(line.quantity, 3),
+        line.unit ?? null,
+        line.kind === 'comment' ? null : money(line.price),
+        line.kind === 'comment' ? null : money(line.amount),
+        line.tax ?? null,
+      ),
+    )
     for (const line of lines) if (line.item) this.shipments.push({ item: line.item, branch, day: date, number, quantity: line.quantity })
     const postings: Posting[] = [{ account: '1200', branch, amount: baseTotal }]
     for (const each of taxes) {
@@ -146,7 +280,8 @@ export class Sales {
       revenue.clear()
       revenue.set('4900', whole)
     }
-    for (const [account, amount] of revenue) postings.push({ account, branch, department: account.startsWith('42') ? 2 : 1, amount: -base(amount) })
+    for (const [account, amount] of revenue)
+      postings.push({ account, branch, department: account.startsWith('42') ? 2 : 1, amount: -base(amount) })
     if (freight) postings.push({ account: '4500', branch, department: 1, amount: -base(freight) })
     if (discount) postings.push({ account: '4950', branch, department: 1, amount: base(discount) })
     const difference = -postings.reduce((sum, posting) => sum + posting.amount, 0)
@@ -162,16 +297,19 @@ export class Sales {
     const delay = habit > 0.75 ? chance.whole(-12, 0) : habit > 0.4 ? chance.whole(0, 12) : habit > 0.15 ? chance.whole(15, 75) : 10000
     const day = Math.max(invoice.date + 1, invoice.due + delay)
     const partial = chance.chance(0.12)
-    this.later.push({ day, run: () => {
-      if (invoice.open <= 0) return
-      const amount = partial ? share(invoice.open, chance.whole(20, 80), 100) : invoice.open
-      const extra = chance.chance(0.03) ? chance.whole(1, 50) * 1000 : 0
-      this.receipt(invoice, amount, extra, day)
-      if (partial && chance.chance(0.6)) {
-        const rest = day + chance.whole(10, 50)
-        this.later.push({ day: rest, run: () => invoice.open > 0 && this.receipt(invoice, invoice.open, 0, rest) })
-      }
-    } })
+    this.later.push({
+      day,
+      run: () => {
+        if (invoice.open <= 0) return
+        const amount = partial ? share(invoice.open, chance.whole(20, 80), 100) : invoice.open
+        const extra = chance.chance(0.03) ? chance.whole(1, 50) * 1000 : 0
+        this.receipt(invoice, amount, extra, day)
+        if (partial && chance.chance(0.6)) {
+          const rest = day + chance.whole(10, 50)
+          this.later.push({ day: rest, run: () => invoice.open > 0 && this.receipt(invoice, invoice.open, 0, rest) })
+        }
+      },
+    })
   }
 
   /** Money in; what is not applied at once stays on the customer's account. */
@@ -182,10 +320,34 @@ export class Sales {
     const received = amount + extra
     const base = share(received, rate, rateUnit)
     const number = `REC-${String(id).padStart(5, '0')}`
-    this.table('receipts').add(id, number, customer.id, branch, dayText(day), customer.currency, fixed(rate, 6), money(received), money(base))
-    this.ledger.post(day, 'receipt', number, `Receipt ${number}`, [{ account: customer.currency === 'EUR' ? '1010' : '1020', branch, amount: base }, { account: '1200', branch, amount: -base }])
+    this.table('receipts').add(
+      id,
+      number,
+      customer.id,
+      branch,
+      dayText(day),
+      customer.currency,
+      fixed(rate, 6),
+      money(received),
+      money(base),
+    )
+    this.ledger.post(day, 'receipt', number, `Receipt ${number}`, [
+      { account: customer.currency === 'EUR' ? '1010' : '1020', branch, amount: base },
+      { account: '1200', branch, amount: -base },
+    ])
     if (this.chance.chance(0.02)) return
-    const source: OpenDocument = { id, number, customer, branch, date: day, due: day, rate, open: -received, openBase: -base, credit: false }
+    const source: OpenDocument = {
+      id,
+      number,
+      customer,
+      branch,
+      date: day,
+      due: day,
+      rate,
+      open: -received,
+      openBase: -base,
+      credit: false,
+    }
     const appliedOn = Math.min(clock, day + (this.chance.chance(0.1) ? this.chance.whole(1, 9) : 0))
     this.apply(invoice, source, amount, appliedOn, id)
   }
@@ -193,16 +355,29 @@ export class Sales {
   /** Applies a receipt (or a credit note) to an invoice; the difference between their booked rates is an exchange difference. */
   private apply(invoice: OpenDocument, source: OpenDocument, amount: number, day: Day, receipt: number | null): void {
     if (amount <= 0) return
-    const part = (side: OpenDocument) => amount === Math.abs(side.open) ? Math.abs(side.openBase) : Math.min(share(amount, side.rate, rateUnit), Math.abs(side.openBase))
+    const part = (side: OpenDocument) =>
+      amount === Math.abs(side.open) ? Math.abs(side.openBase) : Math.min(share(amount, side.rate, rateUnit), Math.abs(side.openBase))
     const [invoiceBase, sourceBase] = [part(invoice), part(source)]
     invoice.open -= amount
     invoice.openBase -= invoiceBase
     source.open += amount
     source.openBase += sourceBase
-    this.table('applications').add(++this.applications, invoice.id, receipt, receipt === null ? source.id : null, dayText(day), money(amount), money(invoiceBase), money(sourceBase))
+    this.table('applications').add(
+      ++this.applications,
+      invoice.id,
+      receipt,
+      receipt === null ? source.id : null,
+      dayText(day),
+      money(amount),
+      money(invoiceBase),
+      money(sourceBase),
+    )
     const difference = sourceBase - invoiceBase
     if (difference) {
-      this.ledger.post(day, 'application', invoice.number, `Exchange difference on ${invoice.number}`, [{ account: '1200', branch: invoice.branch, amount: difference }, { account: '7710', branch: invoice.branch, amount: -difference }])
+      this.ledger.post(day, 'application', invoice.number, `Exchange difference on ${invoice.number}`, [
+        { account: '1200', branch: invoice.branch, amount: difference },
+        { account: '7710', branch: invoice.branch, amount: -difference },
+      ])
     }
   }
 }

@@ -5,18 +5,45 @@ import type { Shipment } from './sales'
 import { type Offer, offerOn } from './suppliers'
 
 /** A purchase order line in the making, with what came of it. Quantities are thousandths. */
-export interface Wanted { item: Item, warehouse: number, offer: Offer, ordered: Day, quantity: number, expected: Day, received: { day: Day, quantity: number }[], closed: boolean }
-export interface Movement { item: Item, warehouse: number, day: Day, kind: 'opening' | 'receipt' | 'shipment' | 'return', quantity: number, amount: number, number: string | null, wanted?: Wanted }
-export interface Stock { movements: Movement[], wanted: Wanted[], onHand: number, onOrder: number, point: number, upTo: number }
+export interface Wanted {
+  item: Item
+  warehouse: number
+  offer: Offer
+  ordered: Day
+  quantity: number
+  expected: Day
+  received: { day: Day; quantity: number }[]
+  closed: boolean
+}
+export interface Movement {
+  item: Item
+  warehouse: number
+  day: Day
+  kind: 'opening' | 'receipt' | 'shipment' | 'return'
+  quantity: number
+  amount: number
+  number: string | null
+  wanted?: Wanted
+}
+export interface Stock {
+  movements: Movement[]
+  wanted: Wanted[]
+  onHand: number
+  onOrder: number
+  point: number
+  upTo: number
+}
 
 /** Rounded up to whole packs, and to the least quantity that is sold. */
-export const inPacks = (quantity: number, offer: Offer) => Math.max(Math.ceil(quantity / offer.pack) * offer.pack, Math.ceil(offer.minimum / offer.pack) * offer.pack)
+export const inPacks = (quantity: number, offer: Offer) =>
+  Math.max(Math.ceil(quantity / offer.pack) * offer.pack, Math.ceil(offer.minimum / offer.pack) * offer.pack)
 
 /** A supplier gets an order every third week: what is wanted until then stands on it. */
 const orderDay = (day: Day, supplier: number) => Math.ceil((day - supplier) / 21) * 21 + supplier
 
 /**
- * What happens to one item in one warehouse: it begins with stock, goes down with each shipment, and is ordered again in time. What is short on the day of a shipment is bought
+ * What happens to one item in one warehouse: it begins with stock, goes down with each shipment, and is ordered again in time. What is
+ * short on the day of a shipment is bought
  * and received that very day. Everything is valued at standard cost.
  */
 export function stockOf(item: Item, warehouse: number, shipments: readonly Shipment[], offers: readonly Offer[]): Stock {
@@ -28,10 +55,24 @@ export function stockOf(item: Item, warehouse: number, shipments: readonly Shipm
   const stock: Stock = { movements: [], wanted: [], onHand: 0, onOrder: 0, point, upTo }
   const move = (day: Day, kind: Movement['kind'], quantity: number, number: string | null, wanted?: Wanted) => {
     stock.onHand += quantity
-    stock.movements.push({ item, warehouse, day, kind, quantity, amount: share(quantity, item.cost, 1000), number, ...(wanted ? { wanted } : {}) })
+    stock.movements.push({
+      item,
+      warehouse,
+      day,
+      kind,
+      quantity,
+      amount: share(quantity, item.cost, 1000),
+      number,
+      ...(wanted ? { wanted } : {}),
+    })
   }
-  move(firstDay, 'opening', whole(shipments.length ? upTo : chance.whole(0, 14) ? point + (upTo - point) * chance.next() : point * 0.6), null)
-  const coming: { day: Day, quantity: number, wanted: Wanted }[] = []
+  move(
+    firstDay,
+    'opening',
+    whole(shipments.length ? upTo : chance.whole(0, 14) ? point + (upTo - point) * chance.next() : point * 0.6),
+    null,
+  )
+  const coming: { day: Day; quantity: number; wanted: Wanted }[] = []
   const take = (until: Day) => {
     coming.sort((a, b) => a.day - b.day)
     while (coming.length && coming[0]!.day <= until) {
@@ -47,13 +88,22 @@ export function stockOf(item: Item, warehouse: number, shipments: readonly Shipm
     // the next order is still to be written: the reorder list asks for it
     if (ordered > clock) return true
     const quantity = inPacks(Math.max(least, rush ? 0 : upTo - stock.onHand - coming.reduce((sum, each) => sum + each.quantity, 0)), offer)
-    const wanted: Wanted = { item, warehouse, offer, ordered, quantity, expected: ordered + (rush ? 0 : offer.lead), received: [], closed: false }
+    const wanted: Wanted = {
+      item,
+      warehouse,
+      offer,
+      ordered,
+      quantity,
+      expected: ordered + (rush ? 0 : offer.lead),
+      received: [],
+      closed: false,
+    }
     stock.wanted.push(wanted)
     // all lines of an order come together, as late as the supplier was with it
     const late = new Chance(offer.supplier.id * 31 + ordered * 7 + warehouse)
     const delay = rush ? 0 : late.next() < offer.supplier.punctual ? late.whole(-2, 1) : late.whole(2, 25)
     const day1 = Math.max(ordered, wanted.expected + delay)
-    const part = !rush && quantity > offer.pack && chance.chance(0.12) ? Math.ceil(quantity * 0.6 / offer.pack) * offer.pack : quantity
+    const part = !rush && quantity > offer.pack && chance.chance(0.12) ? Math.ceil((quantity * 0.6) / offer.pack) * offer.pack : quantity
     coming.push({ day: day1, quantity: part, wanted })
     if (part < quantity) {
       if (chance.chance(0.3)) wanted.closed = true
@@ -75,7 +125,8 @@ export function stockOf(item: Item, warehouse: number, shipments: readonly Shipm
       }
     }
     move(shipment.day, shipment.quantity < 0 ? 'return' : 'shipment', -shipment.quantity, shipment.number)
-    if (stock.onHand + coming.reduce((sum, each) => sum + each.quantity, 0) < point && chance.chance(0.97)) order(shipment.day + chance.whole(0, 6), 0, false)
+    if (stock.onHand + coming.reduce((sum, each) => sum + each.quantity, 0) < point && chance.chance(0.97))
+      order(shipment.day + chance.whole(0, 6), 0, false)
   }
   take(clock)
   for (const wanted of stock.wanted) {

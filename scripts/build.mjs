@@ -9,7 +9,7 @@ const sources = ['app', 'core', 'demo', 'server', 'cli', 'public', 'scripts/work
 
 function fingerprint() {
   const hash = createHash('sha256')
-  const visit = (path) => {
+  const visit = path => {
     if (!existsSync(path)) return
     if (statSync(path).isDirectory()) for (const name of readdirSync(path).sort()) visit(join(path, name))
     else if (!path.endsWith('.test.ts')) hash.update(path.slice(root.length)).update(readFileSync(path))

@@ -4,7 +4,13 @@ import { spawn } from 'node:child_process'
 import { parseArgs } from 'node:util'
 import { root } from './ensure.mjs'
 
-const { values } = parseArgs({ options: { port: { type: 'string', default: process.env.PORT ?? '4780' }, scale: { type: 'string', default: process.env.ESTANTE_SCALE ?? '1' }, data: { type: 'string' } } })
+const { values } = parseArgs({
+  options: {
+    port: { type: 'string', default: process.env.PORT ?? '4780' },
+    scale: { type: 'string', default: process.env.ESTANTE_SCALE ?? '1' },
+    data: { type: 'string' },
+  },
+})
 if (!(Number(values.scale) > 0)) {
   console.error(`“${values.scale}” is no size; write --scale 1, or 40 for the benchmark's company.`)
   process.exit(2)
@@ -13,10 +19,19 @@ const { buildAll } = await import('./build.mjs')
 await buildAll()
 const server = spawn(process.execPath, [`${root}.output/server/index.mjs`], {
   stdio: ['ignore', 'pipe', 'inherit'],
-  env: { ...process.env, NITRO_HOST: '127.0.0.1', HOST: '127.0.0.1', NITRO_PORT: values.port, PORT: values.port, ESTANTE_ROOT: root, ESTANTE_SCALE: values.scale, ...(values.data ? { ESTANTE_DATA: values.data } : {}) },
+  env: {
+    ...process.env,
+    NITRO_HOST: '127.0.0.1',
+    HOST: '127.0.0.1',
+    NITRO_PORT: values.port,
+    PORT: values.port,
+    ESTANTE_ROOT: root,
+    ESTANTE_SCALE: values.scale,
+    ...(values.data ? { ESTANTE_DATA: values.data } : {}),
+  },
 })
 console.log('Opening the company Cais Velho …')
-server.stdout.on('data', (data) => {
+server.stdout.on('data', data => {
   if (String(data).includes('Estante is ready.')) console.log(`Estante is at http://127.0.0.1:${values.port} (Ctrl C ends it)`)
 })
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal))

@@ -26,7 +26,13 @@ export function fontData() {
       else runs.push([code, [width]])
       last = code
     }
-    data[name] = { file, ascent: Math.round(font.ascent * unit), descent: Math.round(-font.descent * unit), missing: Math.round(font.getGlyph(0).advanceWidth * unit), runs }
+    data[name] = {
+      file,
+      ascent: Math.round(font.ascent * unit),
+      descent: Math.round(-font.descent * unit),
+      missing: Math.round(font.getGlyph(0).advanceWidth * unit),
+      runs,
+    }
   }
   return data
 }

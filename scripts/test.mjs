@@ -5,7 +5,10 @@ import { ensureInstalled, ensurePrograms, must, root } from './ensure.mjs'
 
 ensureInstalled()
 ensurePrograms({
-  '/usr/bin/chromium': 'chromium', '/usr/bin/pdftotext': 'poppler-utils', '/usr/bin/soffice': 'libreoffice-calc', '/usr/bin/xmllint': 'libxml2-utils',
+  '/usr/bin/chromium': 'chromium',
+  '/usr/bin/pdftotext': 'poppler-utils',
+  '/usr/bin/soffice': 'libreoffice-calc',
+  '/usr/bin/xmllint': 'libxml2-utils',
   ...(existsSync('/usr/lib/postgresql') ? {} : { '/usr/lib/postgresql': 'postgresql' }),
 })
 process.env.NUXT_TELEMETRY_DISABLED = '1'
@@ -36,10 +39,23 @@ function suite(name, command, args, file, count, env = {}) {
 must('npx', ['nuxt', 'prepare', '--logLevel', 'silent'])
 check('lint', 'npx', ['eslint', '.', '--max-warnings', '0'])
 check('types', 'npx', ['nuxt', 'typecheck'])
-suite('unit tests', 'npx', ['vitest', 'run', '--reporter=default', '--reporter=json', `--outputFile=${results}/unit.json`], `${results}/unit.json`, found => ({ passed: found.numPassedTests, failed: found.numFailedTests }))
+suite(
+  'unit tests',
+  'npx',
+  ['vitest', 'run', '--reporter=default', '--reporter=json', `--outputFile=${results}/unit.json`],
+  `${results}/unit.json`,
+  found => ({ passed: found.numPassedTests, failed: found.numFailedTests }),
+)
 const { buildAll } = await import('./build.mjs')
 await buildAll()
-suite('end-to-end tests', 'npx', ['playwright', 'test'], `${results}/e2e.json`, found => ({ passed: found.stats.expected + found.stats.flaky, failed: found.stats.unexpected }), { PLAYWRIGHT_JSON_OUTPUT_NAME: `${results}/e2e.json` })
+suite(
+  'end-to-end tests',
+  'npx',
+  ['playwright', 'test'],
+  `${results}/e2e.json`,
+  found => ({ passed: found.stats.expected + found.stats.flaky, failed: found.stats.unexpected }),
+  { PLAYWRIGHT_JSON_OUTPUT_NAME: `${results}/e2e.json` },
+)
 
 console.log(`\n${passed} passed, ${failed} failed`)
 process.exit(failed ? 1 : 0)

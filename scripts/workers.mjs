@@ -4,10 +4,22 @@ import { fileURLToPath } from 'node:url'
 
 const root = fileURLToPath(new URL('..', import.meta.url))
 const options = {
-  absWorkingDir: root, bundle: true, platform: 'node', format: 'esm', target: 'node20', packages: 'external', logLevel: 'warning', sourcemap: 'inline',
+  absWorkingDir: root,
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  target: 'node20',
+  packages: 'external',
+  logLevel: 'warning',
+  sourcemap: 'inline',
 }
 const sets = [
-  { ...options, entryPoints: { engine: 'server/sources/engine.worker.ts', run: 'server/runs/run.worker.ts' }, outdir: '.build/workers', outExtension: { '.js': '.mjs' } },
+  {
+    ...options,
+    entryPoints: { engine: 'server/sources/engine.worker.ts', run: 'server/runs/run.worker.ts' },
+    outdir: '.build/workers',
+    outExtension: { '.js': '.mjs' },
+  },
   { ...options, entryPoints: { estante: 'cli/estante.ts' }, outdir: '.build/cli', outExtension: { '.js': '.mjs' } },
 ]
 

@@ -25,21 +25,44 @@ describe('choices', () => {
       return (rows.columns[0] as { values: string[] }).values
     }
     const towns = await readChoices(app.engine, await register({ region: '3' }), 'town', { limit: 100, count: true })
-    expect(towns.choices.map(each => each.label)).toEqual(await sql('select name from "company"."towns" where region_id = 3 order by name collate "unicode"'))
+    expect(towns.choices.map(each => each.label)).toEqual(
+      await sql('select name from "company"."towns" where region_id = 3 order by name collate "unicode"'),
+    )
     expect(towns.total).toBe(towns.choices.length)
     const all = await sql('select code from "company"."customers" order by name collate "unicode", code')
-    const pages = await Promise.all([0, 150, 300].map(async offset => readChoices(app.engine, await register({}), 'customer', { limit: 150, offset })))
+    const pages = await Promise.all(
+      [0, 150, 300].map(async offset => readChoices(app.engine, await register({}), 'customer', { limit: 150, offset })),
+    )
     expect(pages.flatMap(page => page.choices.map(each => each.value))).toEqual(all)
-    expect((await readChoices(app.engine, await register({}), 'customer', { limit: 100, search: 'MARINA DO SUL' })).choices.map(each => each.label)).toEqual(['Marina do Sul', 'Marina do Sul'])
-    expect((await readChoices(app.engine, await register({}), 'customer', { limit: 100, search: 'c-0007' })).choices.map(each => each.value)).toEqual(['C-0007'])
+    expect(
+      (await readChoices(app.engine, await register({}), 'customer', { limit: 100, search: 'MARINA DO SUL' })).choices.map(
+        each => each.label,
+      ),
+    ).toEqual(['Marina do Sul', 'Marina do Sul'])
+    expect(
+      (await readChoices(app.engine, await register({}), 'customer', { limit: 100, search: 'c-0007' })).choices.map(each => each.value),
+    ).toEqual(['C-0007'])
   })
 
   it('a long list searched in memory gives what the source gives', async () => {
     const long = invoiceRegister()
-    const lines = { name: 'line', label: 'Line', kind: 'choice' as const, required: false, choices: { table: 'invoice_lines', value: 'description', label: 'description' } }
-    const input = { ...await app.input('x', { ...long, parameters: [...long.parameters, { ...lines, choices: { table: 'journals', value: 'number', label: 'description' } }] }, {}) }
+    const lines = {
+      name: 'line',
+      label: 'Line',
+      kind: 'choice' as const,
+      required: false,
+      choices: { table: 'invoice_lines', value: 'description', label: 'description' },
+    }
+    const input = {
+      ...(await app.input(
+        'x',
+        { ...long, parameters: [...long.parameters, { ...lines, choices: { table: 'journals', value: 'number', label: 'description' } }] },
+        {},
+      )),
+    }
     const searches = ['crn-00', 'INVOICE inv-1041', 'j-0001', 'nowhere', 'ã']
-    const asked = async () => Promise.all(searches.map(search => readChoices(app.engine, input, 'line', { limit: 50, search, count: true })))
+    const asked = async () =>
+      Promise.all(searches.map(search => readChoices(app.engine, input, 'line', { limit: 50, search, count: true })))
     const bySource = await asked()
     expect((await readChoices(app.engine, input, 'line', { limit: 50, count: true })).total).toBeGreaterThan(2000)
     expect(await asked()).toEqual(bySource)
@@ -47,22 +70,35 @@ describe('choices', () => {
   })
 
   it('an answer that is none of them, or none any more once narrowed, is told in a sentence', async () => {
-    expect(await choiceProblems(app.engine, await register({ customer: 'C-0001,C-9999' }))).toEqual(['“C-9999” is not among the choices of Customer.'])
+    expect(await choiceProblems(app.engine, await register({ customer: 'C-0001,C-9999' }))).toEqual([
+      '“C-9999” is not among the choices of Customer.',
+    ])
     expect(await choiceProblems(app.engine, await register({ region: '1', town: '4' }))).toEqual(['“4” is not among the choices of Town.'])
     expect(await choiceProblems(app.engine, await register({ region: '2', town: '4' }))).toEqual([])
-    await expect(app.checkedInput('x', invoiceRegister(), { customer: '\'; drop table company.customers; --' })).rejects.toThrow('is not among the choices of Customer.')
+    await expect(app.checkedInput('x', invoiceRegister(), { customer: "'; drop table company.customers; --" })).rejects.toThrow(
+      'is not among the choices of Customer.',
+    )
   })
 
   it('parameters are listed with their kinds, defaults and first choices', async () => {
     const listed = await listParameters(app.engine, await register({}))
-    expect(listed.map(each => [each.name, each.kind, each.default])).toEqual([['period', 'period', '2026-P07'], ['region', 'choice', ''], ['town', 'choices', ''], ['customer', 'choices', '']])
+    expect(listed.map(each => [each.name, each.kind, each.default])).toEqual([
+      ['period', 'period', '2026-P07'],
+      ['region', 'choice', ''],
+      ['town', 'choices', ''],
+      ['customer', 'choices', ''],
+    ])
     expect(listed[2]).toMatchObject({ narrowedBy: ['region'], choicesInAll: 14 })
     expect(listed[3]!.choices).toHaveLength(20)
   })
 })
 
 it('what is kept with the source is in its catalog, for all reports', async () => {
-  await app.saveSettings({ ...noSettings, columns: { 'invoices.total': { caption: 'Amount due', format: '0.0' } }, calculated: [{ table: 'invoices', name: 'net', formula: 'total - tax_total' }] })
+  await app.saveSettings({
+    ...noSettings,
+    columns: { 'invoices.total': { caption: 'Amount due', format: '0.0' } },
+    calculated: [{ table: 'invoices', name: 'net', formula: 'total - tax_total' }],
+  })
   const invoices = findTable(await app.catalog(), 'invoices')!
   expect(invoices.columns.find(column => column.name === 'total')).toMatchObject({ caption: 'Amount due', format: '0.0' })
   expect(invoices.calculated).toEqual([{ name: 'net', formula: 'total - tax_total' }])
@@ -70,29 +106,38 @@ it('what is kept with the source is in its catalog, for all reports', async () =
   expect(findTable(await app.catalog(), 'invoices')!.calculated).toBeUndefined()
 })
 
-it('with the source away, the library, the catalog as it was read last, and the pinned rows are there; a put-away report stays away', async () => {
-  const { id } = await app.store.report('Invoice register')
-  await app.store.pin(id, { period: '2026-P04' }, new TextEncoder().encode('{"levels":[]}'))
-  await app.store.saveAnswers(id, 'Close of July', { period: '2026-P04' })
-  await app.store.remove((await app.store.report('Item sales')).id)
-  const before = await app.catalog()
-  await app.close()
-  const source = demoFolder(folder)
-  renameSync(source, `${source}.away`)
-  mkdirSync(dirname(source), { recursive: true })
-  writeFileSync(source, 'not a database')
-  const without = await openEstante({ folder })
-  try {
-    expect((await without.store.library()).flatMap(shelf => shelf.reports.map(report => report.name))).toEqual(demoReports().map(each => each.name).filter(name => name !== 'Item sales'))
-    expect(await without.catalog()).toEqual(before)
-    expect(without.sourceProblem()).toMatch(/^The source could not be opened: /)
-    expect(await without.store.pinned(id)).toMatchObject({ answers: { period: '2026-P04' } })
-    expect(await without.store.savedAnswers(id)).toEqual([{ name: 'Close of July', answers: { period: '2026-P04' } }])
-    await expect(without.pool.preview(await without.input('x', invoiceRegister(), {}), 10)).rejects.toThrow('The source could not be opened')
-  } finally {
-    await without.close()
-    rmSync(source)
-    renameSync(join(`${source}.away`), source)
-    app = await openEstante({ folder })
-  }
-})
+it(
+  'with the source away, the library, the catalog as it was read last, and the pinned rows are there; a put-away report stays ' + 'away',
+  async () => {
+    const { id } = await app.store.report('Invoice register')
+    await app.store.pin(id, { period: '2026-P04' }, new TextEncoder().encode('{"levels":[]}'))
+    await app.store.saveAnswers(id, 'Close of July', { period: '2026-P04' })
+    await app.store.remove((await app.store.report('Item sales')).id)
+    const before = await app.catalog()
+    await app.close()
+    const source = demoFolder(folder)
+    renameSync(source, `${source}.away`)
+    mkdirSync(dirname(source), { recursive: true })
+    writeFileSync(source, 'not a database')
+    const without = await openEstante({ folder })
+    try {
+      expect((await without.store.library()).flatMap(shelf => shelf.reports.map(report => report.name))).toEqual(
+        demoReports()
+          .map(each => each.name)
+          .filter(name => name !== 'Item sales'),
+      )
+      expect(await without.catalog()).toEqual(before)
+      expect(without.sourceProblem()).toMatch(/^The source could not be opened: /)
+      expect(await without.store.pinned(id)).toMatchObject({ answers: { period: '2026-P04' } })
+      expect(await without.store.savedAnswers(id)).toEqual([{ name: 'Close of July', answers: { period: '2026-P04' } }])
+      await expect(without.pool.preview(await without.input('x', invoiceRegister(), {}), 10)).rejects.toThrow(
+        'The source could not be opened',
+      )
+    } finally {
+      await without.close()
+      rmSync(source)
+      renameSync(join(`${source}.away`), source)
+      app = await openEstante({ folder })
+    }
+  },
+)

@@ -19,14 +19,27 @@ import { takeFolder } from './store/lock'
 import { Store } from './store/store'
 
 /** Texts of a statement, row by row. */
-async function textRows(engine: SourceEngine, { text, values }: { text: string, values: unknown[] }, count: number): Promise<(string | null)[][]> {
-  const rows = await engine.query({ text, values, columns: Array.from({ length: count }, (_, index) => ({ path: `t${index}`, type: 'text' as const })) })
+async function textRows(
+  engine: SourceEngine,
+  { text, values }: { text: string; values: unknown[] },
+  count: number,
+): Promise<(string | null)[][]> {
+  const rows = await engine.query({
+    text,
+    values,
+    columns: Array.from({ length: count }, (_, index) => ({ path: `t${index}`, type: 'text' as const })),
+  })
   return Array.from({ length: rows.count }, (_, row) => rows.columns.map(column => valueAt(column, row) as string | null))
 }
 
 /** The accounts of the source by their codes. */
 export async function chart(engine: SourceEngine, { accounts }: Pick<LedgerMap, 'accounts'>): Promise<ChartRow[]> {
-  return (await textRows(engine, chartQuery(accounts, sourceSchema), 4)).map(([code, name, type, group]) => ({ code: code ?? '', name: name ?? '', type: type ?? null, class: group ?? null }))
+  return (await textRows(engine, chartQuery(accounts, sourceSchema), 4)).map(([code, name, type, group]) => ({
+    code: code ?? '',
+    name: name ?? '',
+    type: type ?? null,
+    class: group ?? null,
+  }))
 }
 
 /** The books as somebody said where they are, with what only the rows tell. */
@@ -34,9 +47,14 @@ export async function withRows(engine: SourceEngine, said: LedgerMap): Promise<L
   const found: LedgerMap = { ...said, ...ledgerWords(await chart(engine, said), said) }
   for (const key of ['branches', 'departments'] as const) {
     const unit = found[key]
-    if (unit) found[key] = { ...unit, units: (await textRows(engine, unitsQuery(unit, sourceSchema), 2)).map(([code, name]) => ({ code: code ?? '', name: name ?? '' })) }
+    if (unit)
+      found[key] = {
+        ...unit,
+        units: (await textRows(engine, unitsQuery(unit, sourceSchema), 2)).map(([code, name]) => ({ code: code ?? '', name: name ?? '' })),
+      }
   }
-  if (found.budgets?.version) found.versions = (await textRows(engine, versionsQuery(found.budgets, sourceSchema), 1)).map(([version]) => version ?? '')
+  if (found.budgets?.version)
+    found.versions = (await textRows(engine, versionsQuery(found.budgets, sourceSchema), 1)).map(([version]) => version ?? '')
   return found
 }
 
@@ -79,7 +97,10 @@ export function dataFolder(): string {
   return resolve(projectRoot(), process.env.ESTANTE_DATA ?? '.data')
 }
 
-/** Takes the data folder and opens all parts; the first time, the demo company and its reports are made. @throws StoreError where the folder is in use */
+/**
+ * Takes the data folder and opens all parts; the first time, the demo company and its reports are made. @throws StoreError where the
+ * folder is in use
+ */
 export async function openEstante(options: EstanteOptions): Promise<Estante> {
   const lock = takeFolder(options.folder)
   const runsFolder = join(options.folder, 'runs')
@@ -98,7 +119,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     let problem = ''
     const readCatalog = (again = false) => {
       if (again) catalog = undefined
-      return catalog ??= (async () => {
+      return (catalog ??= (async () => {
         const settings = await store.settings(sourceId)
         try {
           const found = await engine.catalog({ client: 'catalog' })
@@ -113,17 +134,30 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
           if (!last) throw error
           return applySettings(last, settings)
         }
-      })()
+      })())
     }
     const input = async (name: string, definition: ReportDefinition, answers: Record<string, string>): Promise<RunInput> => {
-      const plain: RunInput = { name, definition: withLetterhead(definition, await store.letterhead()), answers, catalog: await readCatalog(), schema: sourceSchema, today: clock }
+      const plain: RunInput = {
+        name,
+        definition: withLetterhead(definition, await store.letterhead()),
+        answers,
+        catalog: await readCatalog(),
+        schema: sourceSchema,
+        today: clock,
+      }
       return { ...plain, labels: await answeredLabels(engine, plain) }
     }
     const runs = new RunRegistry(runsFolder, pool)
     return {
-      store, engine, pool, runs, catalog: readCatalog, bareCatalog: () => engine.catalog({ client: 'catalog' }), sourceProblem: () => problem,
+      store,
+      engine,
+      pool,
+      runs,
+      catalog: readCatalog,
+      bareCatalog: () => engine.catalog({ client: 'catalog' }),
+      sourceProblem: () => problem,
       settings: () => store.settings(sourceId),
-      saveSettings: async (settings) => {
+      saveSettings: async settings => {
         await store.saveSettings(sourceId, settings)
         catalog = undefined
       },

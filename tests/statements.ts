@@ -15,17 +15,45 @@ import { clock } from '../demo/clock'
 import { plainFetch } from './support'
 
 /** The first statement of a report as it is laid out, with the notices of its pages. */
-export async function layReport(db: PGlite, catalog: Catalog, definition: ReportDefinition, answers: Record<string, string>, schema = 'company'): Promise<LaidStatement & { notices: string[], problems: string[], pages: Page[], data: DataRecords }> {
+export async function layReport(
+  db: PGlite,
+  catalog: Catalog,
+  definition: ReportDefinition,
+  answers: Record<string, string>,
+  schema = 'company',
+): Promise<LaidStatement & { notices: string[]; problems: string[]; pages: Page[]; data: DataRecords }> {
   const report = assembleReport(definition, catalog)
   const { values, problems } = readAnswers(definition.parameters, answers, { today: clock, calendar: catalog.calendar! })
   expect(problems).toEqual([])
-  const plan = planDataSet({ levels: report.tree.levels, catalog: report.model.catalog, tables: report.model.tables, schema, used: usedFields(report, false), parameterTypes: report.parameterTypes, parameters: values, today: clock })
+  const plan = planDataSet({
+    levels: report.tree.levels,
+    catalog: report.model.catalog,
+    tables: report.model.tables,
+    schema,
+    used: usedFields(report, false),
+    parameterTypes: report.parameterTypes,
+    parameters: values,
+    today: clock,
+  })
   let data: DataRecords | undefined
   for await (const chunk of readRecords(plan, plainFetch(db), { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
-  const composer = new Composer(report.layout, { levels: report.tree.levels, parameters: values, today: clock, calendar: catalog.calendar!, boxes: true })
+  const composer = new Composer(report.layout, {
+    levels: report.tree.levels,
+    parameters: values,
+    today: clock,
+    calendar: catalog.calendar!,
+    boxes: true,
+  })
   const pages = [...composer.add(data!), ...composer.end()]
   expect(pages.length).toBeGreaterThan(0)
-  const inside = (list: readonly PreparedBlock[]): PreparedBlock[] => list.flatMap(block => block.kind === 'repeat' ? inside(block.inner) : [block])
+  const inside = (list: readonly PreparedBlock[]): PreparedBlock[] =>
+    list.flatMap(block => (block.kind === 'repeat' ? inside(block.inner) : [block]))
   const prepared = inside(report.layout.blocks).find((block): block is PreparedStatement => block.kind === 'statement')!
-  return { ...composer.statement(prepared), pages, data: data!, notices: composer.notices().map(notice => notice.sentence), problems: [...report.tree.problems.map(problem => problem.sentence), ...report.layout.problems.map(problem => problem.sentence)] }
+  return {
+    ...composer.statement(prepared),
+    pages,
+    data: data!,
+    notices: composer.notices().map(notice => notice.sentence),
+    problems: [...report.tree.problems.map(problem => problem.sentence), ...report.layout.problems.map(problem => problem.sentence)],
+  }
 }

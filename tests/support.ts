@@ -31,7 +31,7 @@ export function demoData(): string {
 }
 
 /** The demo company's database, to ask by hand. */
-export async function demoDatabase(): Promise<{ db: PGlite, catalog: Catalog }> {
+export async function demoDatabase(): Promise<{ db: PGlite; catalog: Catalog }> {
   const db = await PGlite.create(demoFolder(demoData()))
   await db.exec(`set search_path to ${sourceSchema}`)
   afterAll(() => db.close())
@@ -42,13 +42,18 @@ const rawTypes = Object.fromEntries([16, 20, 21, 23, 700, 701, 1042, 1043, 1082,
 
 /** Runs planned statements through the plain query interface: slower than the engine's own way and independent of it. */
 export function plainFetch(db: PGlite): (query: Query) => Promise<Rows> {
-  return async (query) => {
+  return async query => {
     const result = await db.query<(string | null)[]>(query.text, query.values, { rowMode: 'array', parsers: rawTypes, serializers: {} })
-    const columns = query.columns.map(({ type }, index): Column => columnOf(type, result.rows.map((row): Value => {
-      const cell = row[index]!
-      if (cell === null) return null
-      return type === 'number' ? parseDecimal(cell)! : type === 'date' ? parseDay(cell)! : type === 'boolean' ? cell === 't' : cell
-    })))
+    const columns = query.columns.map(({ type }, index): Column =>
+      columnOf(
+        type,
+        result.rows.map((row): Value => {
+          const cell = row[index]!
+          if (cell === null) return null
+          return type === 'number' ? parseDecimal(cell)! : type === 'date' ? parseDay(cell)! : type === 'boolean' ? cell === 't' : cell
+        }),
+      ),
+    )
     return { count: result.rows.length, columns }
   }
 }

@@ -7,11 +7,21 @@ import { dayText, monthStart } from '../../core/value/date'
 import { clock } from '../../demo/clock'
 
 /** The reader's form: a field per parameter, in a line (Run) or one under the other (Parameters). */
-const { parameters, problems, report, definition, calendar, form = false } = defineProps<{
-  parameters: readonly ParameterDefinition[], problems: Record<string, string>
+const {
+  parameters,
+  problems,
+  report,
+  definition,
+  calendar,
+  form = false,
+} = defineProps<{
+  parameters: readonly ParameterDefinition[]
+  problems: Record<string, string>
   /** the report as readers run it, or the definition as it is being edited */
-  report?: string, definition?: ReportDefinition
-  calendar?: FiscalCalendar, form?: boolean
+  report?: string
+  definition?: ReportDefinition
+  calendar?: FiscalCalendar
+  form?: boolean
 }>()
 const answers = defineModel<Record<string, string>>({ required: true })
 const asked = computed(() => parameters.filter(parameter => !parameter.hidden))
@@ -28,7 +38,7 @@ async function set(name: string, value: string): Promise<void> {
   const mine = ++turn
   settling.value = true
   try {
-    const settled = await api<{ answers: Record<string, string>, dropped: Dropped[] }>('/api/settle', { method: 'POST', body: body(next) })
+    const settled = await api<{ answers: Record<string, string>; dropped: Dropped[] }>('/api/settle', { method: 'POST', body: body(next) })
     if (mine !== turn) return
     dropped.value = settled.dropped
     answers.value = settled.answers
@@ -41,17 +51,23 @@ async function set(name: string, value: string): Promise<void> {
 const droppedWords = (name: string) => dropped.value.find(each => each.parameter === name)?.sentence
 
 const monthItems = computed(() => {
-  const list: { value: string, label: string }[] = []
+  const list: { value: string; label: string }[] = []
   for (let day = monthStart(clock), count = 0; count < 36; count++) {
     list.push({ value: dayText(day).slice(0, 7), label: monthWords(day) })
     day = monthStart(day - 1)
   }
   return list
 })
-const periodItems = computed(() => [...calendar?.periods ?? []].reverse().map(period => ({ value: period.code, label: periodLabel(period), hint: period.code })))
-const labelIn = (items: readonly { value: string, label: string }[], value: string | undefined) => items.find(item => item.value === value)?.label ?? value
+const periodItems = computed(() =>
+  [...(calendar?.periods ?? [])].reverse().map(period => ({ value: period.code, label: periodLabel(period), hint: period.code })),
+)
+const labelIn = (items: readonly { value: string; label: string }[], value: string | undefined) =>
+  items.find(item => item.value === value)?.label ?? value
 
-interface Page { choices: { value: string, label: string }[], total?: number }
+interface Page {
+  choices: { value: string; label: string }[]
+  total?: number
+}
 const searches = reactive<Record<string, string>>({})
 const pages = reactive<Record<string, Page>>({})
 const labels = reactive<Record<string, Record<string, string>>>({})
@@ -59,11 +75,14 @@ const busy = reactive<Record<string, boolean>>({})
 const faults = reactive<Record<string, string>>({})
 const turns: Record<string, number> = {}
 async function find(name: string, more = false): Promise<void> {
-  const mine = turns[name] = (turns[name] ?? 0) + 1
+  const mine = (turns[name] = (turns[name] ?? 0) + 1)
   busy[name] = true
   try {
-    const before = more ? pages[name]?.choices ?? [] : []
-    const found = await api<Page>('/api/choices', { method: 'POST', body: { ...body(answers.value), parameter: name, search: searches[name] ?? '', offset: before.length, count: !more } })
+    const before = more ? (pages[name]?.choices ?? []) : []
+    const found = await api<Page>('/api/choices', {
+      method: 'POST',
+      body: { ...body(answers.value), parameter: name, search: searches[name] ?? '', offset: before.length, count: !more },
+    })
     if (mine !== turns[name]) return
     pages[name] = { choices: [...before, ...found.choices], total: found.total ?? pages[name]?.total }
     for (const choice of found.choices) (labels[name] ??= {})[choice.value] = choice.label
@@ -99,7 +118,11 @@ const chosen = (parameter: ParameterDefinition) => {
   const text = answers.value[parameter.name]?.trim() ?? ''
   return parameter.kind === 'choices' ? splitSeveral(text) : text ? [text] : []
 }
-watch(() => [parameters, answers.value] as const, () => asked.value.filter(each => each.choices).forEach(each => void name(each)), { immediate: true })
+watch(
+  () => [parameters, answers.value] as const,
+  () => asked.value.filter(each => each.choices).forEach(each => void name(each)),
+  { immediate: true },
+)
 const chosenWords = (parameter: ParameterDefinition) => {
   const values = chosen(parameter).map(value => labels[parameter.name]?.[value] ?? value)
   return values.length > 3 ? `${values.slice(0, 2).join(', ')} and ${values.length - 2} more` : values.join(', ')
@@ -110,36 +133,161 @@ function setRange(parameter: ParameterDefinition, end: 0 | 1, value: string): vo
   ends[end] = value
   void set(parameter.name, ends[0] || ends[1] ? ends.join('..') : '')
 }
-const above = (parameter: ParameterDefinition) => (parameter.choices?.narrowedBy ?? []).flatMap(by => parameters.find(each => each.name === by.parameter)?.label ?? [])
-const empty = (parameter: ParameterDefinition) => parameter.required ? 'choose' : 'all'
+const above = (parameter: ParameterDefinition) =>
+  (parameter.choices?.narrowedBy ?? []).flatMap(by => parameters.find(each => each.name === by.parameter)?.label ?? [])
+const empty = (parameter: ParameterDefinition) => (parameter.required ? 'choose' : 'all')
 </script>
 
 <template>
   <div :class="form ? 'space-y-4' : 'flex flex-wrap items-start gap-x-5 gap-y-2'">
     <div v-for="parameter in asked" :key="parameter.name" :class="form ? '' : 'flex items-start gap-2'" :data-parameter="parameter.name">
-      <label :for="`answer-${parameter.name}`" class="block text-sm" :class="form ? 'pb-1 font-semibold' : 'pt-1.5 text-muted'" :title="parameter.help">{{ parameter.label }}<span v-if="form && parameter.required" class="font-normal text-muted"> · needed</span><span v-if="form && above(parameter).length" class="font-normal text-muted"> · narrowed by {{ above(parameter).join(', ') }}</span></label>
+      <label
+        :for="`answer-${parameter.name}`"
+        class="block text-sm"
+        :class="form ? 'pb-1 font-semibold' : 'pt-1.5 text-muted'"
+        :title="parameter.help"
+        >{{ parameter.label }}<span v-if="form && parameter.required" class="font-normal text-muted"> · needed</span
+        ><span v-if="form && above(parameter).length" class="font-normal text-muted">
+          · narrowed by {{ above(parameter).join(', ') }}</span
+        ></label
+      >
       <div>
-        <USelectMenu v-if="parameter.kind === 'month'" :id="`answer-${parameter.name}`" :model-value="answers[parameter.name]" :items="monthItems" value-key="value" size="sm" :class="form ? 'w-72' : 'w-44'" :search-input="{ placeholder: 'Find a month' }" @update:model-value="(value: string) => set(parameter.name, value)"><template #default>{{ labelIn(monthItems, answers[parameter.name]) || 'Choose a month' }}</template></USelectMenu>
-        <USelectMenu v-else-if="parameter.kind === 'period'" :id="`answer-${parameter.name}`" :model-value="answers[parameter.name]" :items="periodItems" value-key="value" size="sm" :class="form ? 'w-72' : 'w-60'" :search-input="{ placeholder: 'Find a period' }" @update:model-value="(value: string) => set(parameter.name, value)"><template #default>{{ labelIn(periodItems, answers[parameter.name]) || 'Choose a period' }}</template></USelectMenu>
+        <USelectMenu
+          v-if="parameter.kind === 'month'"
+          :id="`answer-${parameter.name}`"
+          :model-value="answers[parameter.name]"
+          :items="monthItems"
+          value-key="value"
+          size="sm"
+          :class="form ? 'w-72' : 'w-44'"
+          :search-input="{ placeholder: 'Find a month' }"
+          @update:model-value="(value: string) => set(parameter.name, value)"
+          ><template #default>{{ labelIn(monthItems, answers[parameter.name]) || 'Choose a month' }}</template></USelectMenu
+        >
+        <USelectMenu
+          v-else-if="parameter.kind === 'period'"
+          :id="`answer-${parameter.name}`"
+          :model-value="answers[parameter.name]"
+          :items="periodItems"
+          value-key="value"
+          size="sm"
+          :class="form ? 'w-72' : 'w-60'"
+          :search-input="{ placeholder: 'Find a period' }"
+          @update:model-value="(value: string) => set(parameter.name, value)"
+          ><template #default>{{ labelIn(periodItems, answers[parameter.name]) || 'Choose a period' }}</template></USelectMenu
+        >
         <div v-else-if="parameter.kind === 'choice' || parameter.kind === 'choices'" class="flex items-center gap-1">
           <USelectMenu
-            :id="`answer-${parameter.name}`" :model-value="parameter.kind === 'choices' ? chosen(parameter) : answers[parameter.name]" :multiple="parameter.kind === 'choices'" :items="pages[parameter.name]?.choices ?? []" value-key="value" label-key="label" ignore-filter size="sm" :class="form ? 'w-80' : 'w-56'" :loading="busy[parameter.name]"
-            :search-input="{ placeholder: `Find a ${parameter.label.toLowerCase()}` }" :search-term="searches[parameter.name] ?? ''" :ui="{ content: 'w-80' }" @update:open="(open: boolean) => opened(parameter, open)" @update:search-term="(text: string) => searching(parameter.name, text)"
-            @update:model-value="(value: unknown) => set(parameter.name, Array.isArray(value) ? joinSeveral(value as string[]) : String(value))"
+            :id="`answer-${parameter.name}`"
+            :model-value="parameter.kind === 'choices' ? chosen(parameter) : answers[parameter.name]"
+            :multiple="parameter.kind === 'choices'"
+            :items="pages[parameter.name]?.choices ?? []"
+            value-key="value"
+            label-key="label"
+            ignore-filter
+            size="sm"
+            :class="form ? 'w-80' : 'w-56'"
+            :loading="busy[parameter.name]"
+            :search-input="{ placeholder: `Find a ${parameter.label.toLowerCase()}` }"
+            :search-term="searches[parameter.name] ?? ''"
+            :ui="{ content: 'w-80' }"
+            @update:open="(open: boolean) => opened(parameter, open)"
+            @update:search-term="(text: string) => searching(parameter.name, text)"
+            @update:model-value="
+              (value: unknown) => set(parameter.name, Array.isArray(value) ? joinSeveral(value as string[]) : String(value))
+            "
           >
-            <template #default><span class="truncate">{{ chosenWords(parameter) || empty(parameter) }}</span></template>
-            <template #item-trailing="{ item }"><span v-if="item.label !== item.value" class="text-xs text-dimmed">{{ item.value }}</span></template>
-            <template #content-bottom><p v-if="pages[parameter.name]" class="flex items-center gap-2 border-t border-default px-2 py-1 text-xs text-muted" data-choice-count>{{ faults[parameter.name] ?? (pages[parameter.name]!.total === undefined ? '' : `${pages[parameter.name]!.choices.length.toLocaleString('en')} of ${pages[parameter.name]!.total!.toLocaleString('en')}`) }}<UButton v-if="(pages[parameter.name]!.total ?? 0) > pages[parameter.name]!.choices.length" size="xs" variant="ghost" class="ml-auto" @click="find(parameter.name, true)">More</UButton></p></template>
+            <template #default
+              ><span class="truncate">{{ chosenWords(parameter) || empty(parameter) }}</span></template
+            >
+            <template #item-trailing="{ item }"
+              ><span v-if="item.label !== item.value" class="text-xs text-dimmed">{{ item.value }}</span></template
+            >
+            <template #content-bottom
+              ><p
+                v-if="pages[parameter.name]"
+                class="flex items-center gap-2 border-t border-default px-2 py-1 text-xs text-muted"
+                data-choice-count
+              >
+                {{
+                  faults[parameter.name] ??
+                  (pages[parameter.name]!.total === undefined
+                    ? ''
+                    : [pages[parameter.name]!.choices.length, pages[parameter.name]!.total!]
+                        .map(count => count.toLocaleString('en'))
+                        .join(' of '))
+                }}<UButton
+                  v-if="(pages[parameter.name]!.total ?? 0) > pages[parameter.name]!.choices.length"
+                  size="xs"
+                  variant="ghost"
+                  class="ml-auto"
+                  @click="find(parameter.name, true)"
+                  >More</UButton
+                >
+              </p></template
+            >
           </USelectMenu>
-          <UButton v-if="answers[parameter.name]" size="xs" variant="ghost" color="neutral" icon="i-lucide-x" :aria-label="`All, no ${parameter.label.toLowerCase()} chosen`" @click="set(parameter.name, '')" />
+          <UButton
+            v-if="answers[parameter.name]"
+            size="xs"
+            variant="ghost"
+            color="neutral"
+            icon="i-lucide-x"
+            :aria-label="`All, no ${parameter.label.toLowerCase()} chosen`"
+            @click="set(parameter.name, '')"
+          />
         </div>
         <div v-else-if="parameter.kind === 'dates'" class="flex items-center gap-1.5 text-sm text-muted">
-          <UInput :id="`answer-${parameter.name}`" size="sm" type="date" :model-value="range(parameter, 0)" :aria-label="`${parameter.label}, first day`" class="w-36" @change="setRange(parameter, 0, ($event.target as HTMLInputElement).value)" /> to <UInput size="sm" type="date" :model-value="range(parameter, 1)" :aria-label="`${parameter.label}, last day`" class="w-36" @change="setRange(parameter, 1, ($event.target as HTMLInputElement).value)" />
+          <UInput
+            :id="`answer-${parameter.name}`"
+            size="sm"
+            type="date"
+            :model-value="range(parameter, 0)"
+            :aria-label="`${parameter.label}, first day`"
+            class="w-36"
+            @change="setRange(parameter, 0, ($event.target as HTMLInputElement).value)"
+          />
+          to
+          <UInput
+            size="sm"
+            type="date"
+            :model-value="range(parameter, 1)"
+            :aria-label="`${parameter.label}, last day`"
+            class="w-36"
+            @change="setRange(parameter, 1, ($event.target as HTMLInputElement).value)"
+          />
         </div>
-        <USelect v-else-if="parameter.kind === 'boolean'" :id="`answer-${parameter.name}`" :model-value="answers[parameter.name] || 'none'" :items="[...(parameter.required ? [] : [{ label: 'either', value: 'none' }]), { label: 'yes', value: 'yes' }, { label: 'no', value: 'no' }]" size="sm" class="w-28" @update:model-value="(value) => set(parameter.name, value === 'none' ? '' : String(value))" />
-        <UInput v-else :id="`answer-${parameter.name}`" size="sm" :type="parameter.kind === 'date' ? 'date' : 'text'" :model-value="answers[parameter.name] ?? ''" :class="form ? 'w-72' : 'w-40'" @change="set(parameter.name, ($event.target as HTMLInputElement).value)" />
+        <USelect
+          v-else-if="parameter.kind === 'boolean'"
+          :id="`answer-${parameter.name}`"
+          :model-value="answers[parameter.name] || 'none'"
+          :items="[
+            ...(parameter.required ? [] : [{ label: 'either', value: 'none' }]),
+            { label: 'yes', value: 'yes' },
+            { label: 'no', value: 'no' },
+          ]"
+          size="sm"
+          class="w-28"
+          @update:model-value="value => set(parameter.name, value === 'none' ? '' : String(value))"
+        />
+        <UInput
+          v-else
+          :id="`answer-${parameter.name}`"
+          size="sm"
+          :type="parameter.kind === 'date' ? 'date' : 'text'"
+          :model-value="answers[parameter.name] ?? ''"
+          :class="form ? 'w-72' : 'w-40'"
+          @change="set(parameter.name, ($event.target as HTMLInputElement).value)"
+        />
         <p v-if="problems[parameter.name]" class="max-w-72 pt-1 text-xs text-error" role="alert">{{ problems[parameter.name] }}</p>
-        <p v-if="droppedWords(parameter.name)" class="max-w-72 pt-1 text-xs text-apricot-700 dark:text-apricot-300" role="status" data-dropped-answer>{{ droppedWords(parameter.name) }}</p>
+        <p
+          v-if="droppedWords(parameter.name)"
+          class="max-w-72 pt-1 text-xs text-apricot-700 dark:text-apricot-300"
+          role="status"
+          data-dropped-answer
+        >
+          {{ droppedWords(parameter.name) }}
+        </p>
         <p v-if="form && parameter.help" class="pt-1 text-xs text-muted">{{ parameter.help }}</p>
       </div>
     </div>

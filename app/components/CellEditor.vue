@@ -5,19 +5,31 @@ import { FormulaError } from '../../core/formula/syntax'
 import type { Choice } from '../composables/scope'
 
 /** Text with values in it, written in place; `/` opens the picker at the caret. */
-const { text, block, row, atRight = false } = defineProps<{ text: string, block: string, row?: string, /** it stands at the right of the page and opens to the left */ atRight?: boolean }>()
-const emit = defineEmits<{ commit: [text: string], cancel: [], marks: [] }>()
+const {
+  text,
+  block,
+  row,
+  atRight = false,
+} = defineProps<{
+  text: string
+  block: string
+  row?: string
+  /** it stands at the right of the page and opens to the left */ atRight?: boolean
+}>()
+const emit = defineEmits<{ commit: [text: string]; cancel: []; marks: [] }>()
 const report = useReport()
 const draft = ref(text)
 const area = useTemplateRef('area')
-const picking = ref<{ from: number, search: string }>()
+const picking = ref<{ from: number; search: string }>()
 const chosen = ref(0)
 const scope = computed(() => scopeOfBlock(report.definition!, report.tree!.levels, block, row))
 const choices = computed(() => choicesAt(scope.value, report.definition!))
 const found = computed<Choice[]>(() => {
   if (!picking.value) return []
   const words = picking.value.search.toLowerCase().split(/\s+/).filter(Boolean)
-  return choices.value.filter(choice => words.every(word => `${choice.label} ${choice.insert} ${choice.hint}`.toLowerCase().includes(word))).slice(0, 60)
+  return choices.value
+    .filter(choice => words.every(word => `${choice.label} ${choice.insert} ${choice.hint}`.toLowerCase().includes(word)))
+    .slice(0, 60)
 })
 const fault = computed(() => {
   try {
@@ -111,21 +123,45 @@ function commit(): void {
 <template>
   <div class="absolute z-30 flex min-w-64 flex-col" :class="atRight ? 'items-end' : 'items-start'" @pointerdown.stop>
     <textarea
-      ref="area" v-model="draft" rows="1" spellcheck="false" aria-label="Text of the cell" class="block field-sizing-content max-h-60 w-full min-w-64 max-w-[36rem] resize-none rounded-sm border-2 border-apricot-500 bg-white px-1.5 py-1 font-mono text-xs text-stone-900 shadow-lg outline-none"
-      @input="input" @keydown="key" @blur="commit"
+      ref="area"
+      v-model="draft"
+      rows="1"
+      spellcheck="false"
+      aria-label="Text of the cell"
+      :class="[
+        'block field-sizing-content max-h-60 w-full min-w-64 max-w-[36rem] resize-none rounded-sm',
+        'border-2 border-apricot-500 bg-white px-1.5 py-1 font-mono text-xs text-stone-900 shadow-lg outline-none',
+      ]"
+      @input="input"
+      @keydown="key"
+      @blur="commit"
     />
     <p v-if="fault && !picking" class="rounded-b bg-brick-50 px-2 py-1 text-xs text-brick-800 shadow" role="alert">{{ fault }}</p>
-    <ul v-if="picking" class="mt-1 max-h-64 w-80 overflow-auto rounded-md border border-default bg-default py-1 shadow-lg" role="listbox" data-picker>
+    <ul
+      v-if="picking"
+      class="mt-1 max-h-64 w-80 overflow-auto rounded-md border border-default bg-default py-1 shadow-lg"
+      role="listbox"
+      data-picker
+    >
       <li
-        v-for="(choice, index) in found" :key="choice.insert + choice.hint" role="option" :aria-selected="index === chosen" :data-chosen="index === chosen ? '' : undefined"
-        class="flex cursor-pointer items-center gap-2 px-2.5 py-1 text-sm" :class="index === chosen ? 'bg-petrol-100 dark:bg-petrol-900' : ''" :style="choice.level === undefined ? {} : { '--level': levelColour(choice.level) }"
-        @pointerdown.prevent="pick(choice)" @pointermove="chosen = index"
+        v-for="(choice, index) in found"
+        :key="choice.insert + choice.hint"
+        role="option"
+        :aria-selected="index === chosen"
+        :data-chosen="index === chosen ? '' : undefined"
+        class="flex cursor-pointer items-center gap-2 px-2.5 py-1 text-sm"
+        :class="index === chosen ? 'bg-petrol-100 dark:bg-petrol-900' : ''"
+        :style="choice.level === undefined ? {} : { '--level': levelColour(choice.level) }"
+        @pointerdown.prevent="pick(choice)"
+        @pointermove="chosen = index"
       >
         <span v-if="choice.level !== undefined" class="level-mark" /><UIcon v-else name="i-lucide-sigma" class="size-3.5 text-dimmed" />
         <span class="truncate">{{ choice.label }}</span><span class="ml-auto truncate pl-3 text-xs text-muted">{{ choice.hint }}</span>
       </li>
       <li v-if="!found.length" class="px-2.5 py-1 text-sm text-muted">Nothing is called “{{ picking.search }}”.</li>
     </ul>
-    <p v-else-if="!fault" class="rounded-b bg-white/95 px-2 py-0.5 text-[11px] text-stone-500 shadow">/ puts in a field · Enter keeps · Esc leaves</p>
+    <p v-else-if="!fault" class="rounded-b bg-white/95 px-2 py-0.5 text-[11px] text-stone-500 shadow">
+      / puts in a field · Enter keeps · Esc leaves
+    </p>
   </div>
 </template>

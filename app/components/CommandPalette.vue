@@ -1,20 +1,50 @@
 <script setup lang="ts">
 /** Ctrl K: all that can be done here, and all reports, each found by a few letters. */
 const commands = useCommands()
-const shelves = shallowRef<{ name: string, reports: { id: string, name: string }[] }[]>([])
-defineShortcuts({ meta_k: { usingInput: true, handler: () => commands.open = !commands.open } })
-watch(() => commands.open, async (open) => {
-  if (open) shelves.value = await api<typeof shelves.value>('/api/library').catch(() => [])
-})
+const shelves = shallowRef<{ name: string; reports: { id: string; name: string }[] }[]>([])
+defineShortcuts({ meta_k: { usingInput: true, handler: () => (commands.open = !commands.open) } })
+watch(
+  () => commands.open,
+  async open => {
+    if (open) shelves.value = await api<typeof shelves.value>('/api/library').catch(() => [])
+  },
+)
 const groups = computed(() => {
   const names = [...new Set(commands.all.map(each => each.group))]
   return [
     ...names.map(name => ({
-      id: name, label: name,
-      items: commands.all.filter(each => each.group === name).map(each => ({ label: each.label, suffix: each.hint, icon: each.icon ?? 'i-lucide-chevron-right', kbds: each.keys, onSelect: () => choose(each.run) })),
+      id: name,
+      label: name,
+      items: commands.all
+        .filter(each => each.group === name)
+        .map(each => ({
+          label: each.label,
+          suffix: each.hint,
+          icon: each.icon ?? 'i-lucide-chevron-right',
+          kbds: each.keys,
+          onSelect: () => choose(each.run),
+        })),
     })),
-    { id: 'reports', label: 'Reports', items: shelves.value.flatMap(shelf => shelf.reports.map(report => ({ label: report.name, suffix: shelf.name, icon: 'i-lucide-file-text', onSelect: () => choose(() => navigateTo(`/reports/${report.id}/page`)) }))) },
-    { id: 'places', label: 'Places', items: [{ label: 'Library', icon: 'i-lucide-library', onSelect: () => choose(() => navigateTo('/')) }, { label: 'Sources', icon: 'i-lucide-database', onSelect: () => choose(() => navigateTo('/sources')) }] },
+    {
+      id: 'reports',
+      label: 'Reports',
+      items: shelves.value.flatMap(shelf =>
+        shelf.reports.map(report => ({
+          label: report.name,
+          suffix: shelf.name,
+          icon: 'i-lucide-file-text',
+          onSelect: () => choose(() => navigateTo(`/reports/${report.id}/page`)),
+        })),
+      ),
+    },
+    {
+      id: 'places',
+      label: 'Places',
+      items: [
+        { label: 'Library', icon: 'i-lucide-library', onSelect: () => choose(() => navigateTo('/')) },
+        { label: 'Sources', icon: 'i-lucide-database', onSelect: () => choose(() => navigateTo('/sources')) },
+      ],
+    },
   ]
 })
 function choose(run: () => unknown): void {
@@ -25,9 +55,21 @@ function choose(run: () => unknown): void {
 </script>
 
 <template>
-  <UModal v-model:open="commands.open" title="Search or run" description="Commands, fields and reports" :ui="{ content: 'max-w-xl top-[12%] translate-y-0 sm:top-[12%]' }">
+  <UModal
+    v-model:open="commands.open"
+    title="Search or run"
+    description="Commands, fields and reports"
+    :ui="{ content: 'max-w-xl top-[12%] translate-y-0 sm:top-[12%]' }"
+  >
     <template #content>
-      <UCommandPalette :groups="groups" placeholder="What would you like to do?" :fuse="{ resultLimit: 40, fuseOptions: { ignoreLocation: true, threshold: 0.2, keys: ['label', 'suffix'] } }" class="h-96" close @update:open="commands.open = $event">
+      <UCommandPalette
+        :groups="groups"
+        placeholder="What would you like to do?"
+        :fuse="{ resultLimit: 40, fuseOptions: { ignoreLocation: true, threshold: 0.2, keys: ['label', 'suffix'] } }"
+        class="h-96"
+        close
+        @update:open="commands.open = $event"
+      >
         <template #empty><p class="p-4 text-sm text-muted">Nothing is called that here.</p></template>
       </UCommandPalette>
     </template>

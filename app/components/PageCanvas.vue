@@ -2,26 +2,34 @@
 import type { Page } from '../../core/compose/page'
 import { drawPage } from '../../core/draw/canvas'
 
-const { page, zoom } = defineProps<{ page: Page | undefined, width: number, height: number, zoom: number }>()
+const { page, zoom } = defineProps<{ page: Page | undefined; width: number; height: number; zoom: number }>()
 const canvas = useTemplateRef('canvas')
 
 /** Text of the page in reading order, for screen readers, find and copy. */
 const text = ref('')
 function readingText(): string {
-  const lines: { y: number, words: { x: number, text: string }[] }[] = []
+  const lines: { y: number; words: { x: number; text: string }[] }[] = []
   for (const item of page?.items ?? []) {
     if (item.kind !== 'text' || !item.text) continue
     const line = lines.find(each => Math.abs(each.y - item.y) < 2)
     if (line) line.words.push(item)
     else lines.push({ y: item.y, words: [item] })
   }
-  return lines.sort((a, b) => a.y - b.y).map(line => line.words.sort((a, b) => a.x - b.x).map(word => word.text).join('  ')).join('\n')
+  return lines
+    .sort((a, b) => a.y - b.y)
+    .map(line =>
+      line.words
+        .sort((a, b) => a.x - b.x)
+        .map(word => word.text)
+        .join('  '),
+    )
+    .join('\n')
 }
 /** The text follows a moment after the picture, which is what the author waits for. */
 let later: ReturnType<typeof setTimeout> | undefined
 function tell(): void {
   clearTimeout(later)
-  later = setTimeout(() => text.value = readingText(), 40)
+  later = setTimeout(() => (text.value = readingText()), 40)
 }
 onBeforeUnmount(() => clearTimeout(later))
 

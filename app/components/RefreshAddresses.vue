@@ -5,26 +5,64 @@ import type { FiscalCalendar } from '../../core/statement/calendar'
 import { clock } from '../../demo/clock'
 
 /** Addresses under which a spreadsheet reads the rows of this report again and again. */
-const { report, definition, answers, calendar } = defineProps<{ report: string, definition: ReportDefinition, answers: Record<string, string>, calendar?: FiscalCalendar }>()
-const emit = defineEmits<{ close: [], problem: [text: string] }>()
-interface Known { id: string, label: string, answers: Record<string, string>, output: { format: string, level?: string }, until: string, createdAt: string, revokedAt: string | null, lastUsedAt: string | null, uses: number }
+const { report, definition, answers, calendar } = defineProps<{
+  report: string
+  definition: ReportDefinition
+  answers: Record<string, string>
+  calendar?: FiscalCalendar
+}>()
+const emit = defineEmits<{ close: []; problem: [text: string] }>()
+interface Known {
+  id: string
+  label: string
+  answers: Record<string, string>
+  output: { format: string; level?: string }
+  until: string
+  createdAt: string
+  revokedAt: string | null
+  lastUsedAt: string | null
+  uses: number
+}
 const known = ref<Known[]>([])
 const fresh = ref('')
 const levels = computed(() => levelItems(definition))
 const inDays = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10)
-const wanted = reactive({ label: '', format: 'csv', level: levels.value.at(-1)!.value, separator: 'comma', decimal: 'point', until: inDays(90), moving: false })
+const wanted = reactive({
+  label: '',
+  format: 'csv',
+  level: levels.value.at(-1)!.value,
+  separator: 'comma',
+  decimal: 'point',
+  until: inDays(90),
+  moving: false,
+})
 /** answers that stand at their default, which go on with the days where that is wanted */
 const atDefault = computed(() => {
   const around = { today: clock, language: definition.language, ...(calendar ? { calendar } : {}) }
   const { values } = readAnswers(definition.parameters, {}, around)
   const now = readAnswers(definition.parameters, answers, around).values
-  return definition.parameters.filter(parameter => !parameter.hidden && parameter.default && JSON.stringify(values[parameter.name]) === JSON.stringify(now[parameter.name])).map(parameter => parameter.name)
+  return definition.parameters
+    .filter(
+      parameter => !parameter.hidden && parameter.default && JSON.stringify(values[parameter.name]) === JSON.stringify(now[parameter.name]),
+    )
+    .map(parameter => parameter.name)
 })
 const words = (given: Record<string, string>) => {
-  const { values } = readAnswers(definition.parameters, given, { today: clock, language: definition.language, ...(calendar ? { calendar } : {}) })
-  return definition.parameters.filter(parameter => given[parameter.name]).map(parameter => `${parameter.label}: ${answerWords(parameter, values)}`).join(' · ') || 'all answers at their defaults'
+  const { values } = readAnswers(definition.parameters, given, {
+    today: clock,
+    language: definition.language,
+    ...(calendar ? { calendar } : {}),
+  })
+  return (
+    definition.parameters
+      .filter(parameter => given[parameter.name])
+      .map(parameter => `${parameter.label}: ${answerWords(parameter, values)}`)
+      .join(' · ') || 'all answers at their defaults'
+  )
 }
-const fixed = computed(() => Object.fromEntries(Object.entries(answers).filter(([name, value]) => value !== '' && !(wanted.moving && atDefault.value.includes(name)))))
+const fixed = computed(() =>
+  Object.fromEntries(Object.entries(answers).filter(([name, value]) => value !== '' && !(wanted.moving && atDefault.value.includes(name)))),
+)
 async function load(): Promise<void> {
   try {
     known.value = await api<Known[]>(`/api/reports/${report}/addresses`)
@@ -35,8 +73,14 @@ async function load(): Promise<void> {
 onMounted(load)
 async function make(): Promise<void> {
   try {
-    const output = wanted.format === 'csv' ? { format: 'csv', level: wanted.level, separator: wanted.separator, decimal: wanted.decimal, guard: 'yes' } : { format: 'json', level: wanted.level }
-    const { token } = await api<{ token: string }>(`/api/reports/${report}/addresses`, { method: 'POST', body: { label: wanted.label, answers: fixed.value, output, until: wanted.until } })
+    const output =
+      wanted.format === 'csv'
+        ? { format: 'csv', level: wanted.level, separator: wanted.separator, decimal: wanted.decimal, guard: 'yes' }
+        : { format: 'json', level: wanted.level }
+    const { token } = await api<{ token: string }>(`/api/reports/${report}/addresses`, {
+      method: 'POST',
+      body: { label: wanted.label, answers: fixed.value, output, until: wanted.until },
+    })
     fresh.value = `${location.origin}/refresh/${token}.${wanted.format}`
     await load()
   } catch (error) {
@@ -47,7 +91,7 @@ const copied = ref(false)
 async function copy(): Promise<void> {
   await navigator.clipboard.writeText(fresh.value)
   copied.value = true
-  setTimeout(() => copied.value = false, 2000)
+  setTimeout(() => (copied.value = false), 2000)
 }
 async function revoke(id: string): Promise<void> {
   try {
@@ -60,40 +104,114 @@ async function revoke(id: string): Promise<void> {
 const day = (text: string) => new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium' }).format(new Date(text))
 const moment = (text: string) => new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'short' }).format(new Date(text))
 const today = new Date().toISOString().slice(0, 10)
-const ended = (each: Known) => each.revokedAt ? `taken back ${day(each.revokedAt)}` : each.until < today ? `ended ${day(each.until)}` : ''
+const ended = (each: Known) => (each.revokedAt ? `taken back ${day(each.revokedAt)}` : each.until < today ? `ended ${day(each.until)}` : '')
 </script>
 
 <template>
-  <aside class="bar flex w-[372px] shrink-0 flex-col border-l border-default" aria-label="Refresh addresses" data-refresh @keydown.esc="emit('close')">
-    <header class="flex items-center gap-2 px-4 pb-2 pt-3"><h2 class="font-display text-base font-semibold">Refresh addresses</h2><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close" class="ml-auto" @click="emit('close')" /></header>
+  <aside
+    class="bar flex w-[372px] shrink-0 flex-col border-l border-default"
+    aria-label="Refresh addresses"
+    data-refresh
+    @keydown.esc="emit('close')"
+  >
+    <header class="flex items-center gap-2 px-4 pb-2 pt-3">
+      <h2 class="font-display text-base font-semibold">Refresh addresses</h2>
+      <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close" class="ml-auto" @click="emit('close')" />
+    </header>
     <div class="grow space-y-4 overflow-auto px-4 pb-4 text-sm">
-      <p class="text-muted">A spreadsheet that reads this address gets the rows of this report as they are then. Whoever has the address has the rows.</p>
+      <p class="text-muted">
+        A spreadsheet that reads this address gets the rows of this report as they are then. Whoever has the address has the rows.
+      </p>
       <div v-if="fresh" class="space-y-2 rounded-md border border-petrol-600 p-3" role="status">
         <p class="font-semibold">Copy it now: it is not shown again.</p>
-        <input class="w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs" readonly :value="fresh" aria-label="The new address" @focus="($event.target as HTMLInputElement).select()">
+        <input
+          class="w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
+          readonly
+          :value="fresh"
+          aria-label="The new address"
+          @focus="($event.target as HTMLInputElement).select()"
+        />
         <UButton size="sm" :icon="copied ? 'i-lucide-check' : 'i-lucide-copy'" @click="copy">{{ copied ? 'Copied' : 'Copy' }}</UButton>
       </div>
       <form v-else class="space-y-3" @submit.prevent="make">
-        <UFormField label="For" size="sm"><UInput v-model="wanted.label" size="sm" class="w-full" placeholder="Cash forecast workbook" /></UFormField>
+        <UFormField label="For" size="sm"
+          ><UInput v-model="wanted.label" size="sm" class="w-full" placeholder="Cash forecast workbook"
+        /></UFormField>
         <div class="flex gap-2">
-          <UFormField label="As" size="sm"><USelect v-model="wanted.format" :items="[{ value: 'csv', label: 'CSV' }, { value: 'json', label: 'JSON' }]" size="sm" class="w-24" aria-label="As" /></UFormField>
-          <UFormField label="Rows of" size="sm" class="grow"><USelect v-model="wanted.level" :items="levels" size="sm" class="w-full" aria-label="Rows of" /></UFormField>
+          <UFormField label="As" size="sm"
+            ><USelect
+              v-model="wanted.format"
+              :items="[
+                { value: 'csv', label: 'CSV' },
+                { value: 'json', label: 'JSON' },
+              ]"
+              size="sm"
+              class="w-24"
+              aria-label="As"
+          /></UFormField>
+          <UFormField label="Rows of" size="sm" class="grow"
+            ><USelect v-model="wanted.level" :items="levels" size="sm" class="w-full" aria-label="Rows of"
+          /></UFormField>
         </div>
         <div v-if="wanted.format === 'csv'" class="flex gap-2">
-          <UFormField label="Between fields" size="sm" class="grow"><USelect v-model="wanted.separator" :items="['comma', 'semicolon', 'tab']" size="sm" class="w-full" aria-label="Between fields" /></UFormField>
-          <UFormField label="Decimals" size="sm" class="grow"><USelect v-model="wanted.decimal" :items="[{ value: 'point', label: '1.50' }, { value: 'comma', label: '1,50' }]" size="sm" class="w-full" aria-label="Decimals" /></UFormField>
+          <UFormField label="Between fields" size="sm" class="grow"
+            ><USelect
+              v-model="wanted.separator"
+              :items="['comma', 'semicolon', 'tab']"
+              size="sm"
+              class="w-full"
+              aria-label="Between fields"
+          /></UFormField>
+          <UFormField label="Decimals" size="sm" class="grow"
+            ><USelect
+              v-model="wanted.decimal"
+              :items="[
+                { value: 'point', label: '1.50' },
+                { value: 'comma', label: '1,50' },
+              ]"
+              size="sm"
+              class="w-full"
+              aria-label="Decimals"
+          /></UFormField>
         </div>
-        <UFormField label="Answers until" size="sm"><UInput v-model="wanted.until" type="date" size="sm" class="w-44" :min="today" /></UFormField>
-        <label v-if="atDefault.length" class="flex items-start gap-2"><input v-model="wanted.moving" type="checkbox" class="mt-1 accent-petrol-700"><span>Answers at their default go on with the days ({{ definition.parameters.filter(each => atDefault.includes(each.name)).map(each => each.label).join(', ') }})</span></label>
+        <UFormField label="Answers until" size="sm"
+          ><UInput v-model="wanted.until" type="date" size="sm" class="w-44" :min="today"
+        /></UFormField>
+        <label v-if="atDefault.length" class="flex items-start gap-2"
+          ><input v-model="wanted.moving" type="checkbox" class="mt-1 accent-petrol-700" /><span
+            >Answers at their default go on with the days ({{
+              definition.parameters
+                .filter(each => atDefault.includes(each.name))
+                .map(each => each.label)
+                .join(', ')
+            }})</span
+          ></label
+        >
         <p class="text-muted">{{ words(fixed) }}</p>
         <UButton size="sm" type="submit" icon="i-lucide-link">Make an address</UButton>
       </form>
       <section v-if="known.length">
         <h3 class="mb-1 font-semibold">Made so far</h3>
-        <div v-for="each in known" :key="each.id" class="border-t border-default py-2" :class="ended(each) ? 'text-muted' : ''" :data-address="each.id">
-          <div class="flex items-start gap-2"><span class="grow"><b>{{ each.label }}</b> · {{ each.output.format.toUpperCase() }}</span><UButton v-if="!ended(each)" size="xs" variant="outline" color="neutral" @click="revoke(each.id)">Take back</UButton><span v-else class="text-xs">{{ ended(each) }}</span></div>
+        <div
+          v-for="each in known"
+          :key="each.id"
+          class="border-t border-default py-2"
+          :class="ended(each) ? 'text-muted' : ''"
+          :data-address="each.id"
+        >
+          <div class="flex items-start gap-2">
+            <span class="grow"
+              ><b>{{ each.label }}</b> · {{ each.output.format.toUpperCase() }}</span
+            ><UButton v-if="!ended(each)" size="xs" variant="outline" color="neutral" @click="revoke(each.id)">Take back</UButton
+            ><span v-else class="text-xs">{{ ended(each) }}</span>
+          </div>
           <p class="text-xs text-muted">{{ words(each.answers) }}</p>
-          <p class="text-xs text-muted">until {{ day(each.until) }} · {{ each.uses === 0 ? 'never read' : `read ${each.uses === 1 ? 'once' : `${each.uses} times`}, last ${moment(each.lastUsedAt!)}` }}</p>
+          <p class="text-xs text-muted">
+            until {{ day(each.until) }} ·
+            {{
+              each.uses === 0 ? 'never read' : `read ${each.uses === 1 ? 'once' : `${each.uses} times`}, last ${moment(each.lastUsedAt!)}`
+            }}
+          </p>
         </div>
       </section>
     </div>

@@ -1,7 +1,12 @@
 <script setup lang="ts">
 const report = useReport()
 const route = useRoute()
-const stages = [{ label: 'Data', path: 'data' }, { label: 'Parameters', path: 'parameters' }, { label: 'Page', path: 'page' }, { label: 'Tie-out', path: 'tieout' }]
+const stages = [
+  { label: 'Data', path: 'data' },
+  { label: 'Parameters', path: 'parameters' },
+  { label: 'Page', path: 'page' },
+  { label: 'Tie-out', path: 'tieout' },
+]
 const stage = computed(() => route.path.split('/').at(-1))
 const states = { saved: 'Saved', waiting: 'Changed', saving: 'Saving …', failed: 'Not saved', conflict: 'Saved by somebody else' } as const
 const publishing = ref(false)
@@ -32,15 +37,49 @@ defineShortcuts({ meta_enter: () => void run() })
     <template #middle>
       <nav class="absolute left-1/2 flex -translate-x-1/2 gap-1" aria-label="Stages">
         <NuxtLink
-          v-for="each in stages" :key="each.path" :to="`/reports/${report.id}/${each.path}`" class="rounded-md px-3.5 py-1.5 font-medium"
-          :class="stage === each.path ? 'bg-petrol-100 text-petrol-800 dark:bg-petrol-900 dark:text-petrol-100' : 'text-muted hover:text-highlighted'" :aria-current="stage === each.path ? 'page' : undefined"
-        >{{ each.label }}</NuxtLink>
+          v-for="each in stages"
+          :key="each.path"
+          :to="`/reports/${report.id}/${each.path}`"
+          class="rounded-md px-3.5 py-1.5 font-medium"
+          :class="
+            stage === each.path
+              ? 'bg-petrol-100 text-petrol-800 dark:bg-petrol-900 dark:text-petrol-100'
+              : 'text-muted hover:text-highlighted'
+          "
+          :aria-current="stage === each.path ? 'page' : undefined"
+          >{{ each.label }}</NuxtLink
+        >
       </nav>
     </template>
-    <span class="text-sm" :class="report.saving === 'failed' || report.saving === 'conflict' ? 'font-semibold text-error' : 'text-muted'" data-save-state>{{ states[report.saving] }}</span>
-    <UTooltip text="Undo" :kbds="['ctrl', 'z']"><UButton variant="ghost" color="neutral" size="sm" icon="i-lucide-undo-2" aria-label="Undo" :disabled="!report.past.length" @click="report.undo()" /></UTooltip>
-    <UTooltip text="Redo" :kbds="['ctrl', 'y']"><UButton variant="ghost" color="neutral" size="sm" icon="i-lucide-redo-2" aria-label="Redo" :disabled="!report.future.length" @click="report.redo()" /></UTooltip>
-    <UButton size="sm" variant="outline" color="neutral" :loading="publishing" :disabled="!report.unpublished" @click="publish">{{ report.unpublished ? 'Publish' : 'Published' }}</UButton>
+    <span
+      class="text-sm"
+      :class="report.saving === 'failed' || report.saving === 'conflict' ? 'font-semibold text-error' : 'text-muted'"
+      data-save-state
+      >{{ states[report.saving] }}</span
+    >
+    <UTooltip text="Undo" :kbds="['ctrl', 'z']"
+      ><UButton
+        variant="ghost"
+        color="neutral"
+        size="sm"
+        icon="i-lucide-undo-2"
+        aria-label="Undo"
+        :disabled="!report.past.length"
+        @click="report.undo()"
+    /></UTooltip>
+    <UTooltip text="Redo" :kbds="['ctrl', 'y']"
+      ><UButton
+        variant="ghost"
+        color="neutral"
+        size="sm"
+        icon="i-lucide-redo-2"
+        aria-label="Redo"
+        :disabled="!report.future.length"
+        @click="report.redo()"
+    /></UTooltip>
+    <UButton size="sm" variant="outline" color="neutral" :loading="publishing" :disabled="!report.unpublished" @click="publish">{{
+      report.unpublished ? 'Publish' : 'Published'
+    }}</UButton>
     <UTooltip text="Run" :kbds="['ctrl', 'enter']"><UButton size="sm" @click="run">Run</UButton></UTooltip>
   </TopBar>
 </template>

@@ -4,12 +4,21 @@ import { layoutNamed } from '../../core/definition/layout'
 import type { ReportDefinition } from '../../core/definition/types'
 
 /** What a finished run can be taken away as, each with the choices that it has. */
-const { run, name, definition, layout, answers, ready } = defineProps<{ run: string, name: string, definition: ReportDefinition, layout?: string, answers: Record<string, string>, ready: boolean }>()
+const { run, name, definition, layout, answers, ready } = defineProps<{
+  run: string
+  name: string
+  definition: ReportDefinition
+  layout?: string
+  answers: Record<string, string>
+  ready: boolean
+}>()
 const emit = defineEmits<{ problem: [text: string] }>()
 const levels = computed(() => levelItems(definition))
 const kinds = computed(() => [
   { format: 'pdf', label: 'PDF', icon: 'i-lucide-file-text', hint: 'the pages as they are' },
-  ...(layoutNamed(definition, layout || undefined).documentName ? [{ format: 'zip', label: 'One PDF each', icon: 'i-lucide-folder-archive', hint: 'a file for each document' }] : []),
+  ...(layoutNamed(definition, layout || undefined).documentName
+    ? [{ format: 'zip', label: 'One PDF each', icon: 'i-lucide-folder-archive', hint: 'a file for each document' }]
+    : []),
   { format: 'xlsx', label: 'Spreadsheet', icon: 'i-lucide-sheet', hint: 'figures and live totals' },
   { format: 'csv', label: 'CSV', icon: 'i-lucide-table', hint: 'rows of one level' },
   { format: 'json', label: 'JSON', icon: 'i-lucide-braces', hint: 'records with what is under them' },
@@ -19,27 +28,46 @@ const kinds = computed(() => [
 const open = ref(false)
 const chosen = ref('xlsx')
 const choices = reactive({ sheets: 'one', rows: '', level: '', separator: 'comma', decimal: 'point', guard: true, mark: true })
-watch(levels, list => choices.level = list.at(-1)?.value ?? '', { immediate: true })
+watch(levels, list => (choices.level = list.at(-1)?.value ?? ''), { immediate: true })
 const making = ref('')
-const sheets = [{ value: 'one', label: 'all on one sheet' }, { value: 'documents', label: 'a sheet for each document' }, { value: 'groups', label: 'a sheet for each group' }]
-const separators = [{ value: 'comma', label: 'comma' }, { value: 'semicolon', label: 'semicolon' }, { value: 'tab', label: 'tab' }]
+const sheets = [
+  { value: 'one', label: 'all on one sheet' },
+  { value: 'documents', label: 'a sheet for each document' },
+  { value: 'groups', label: 'a sheet for each group' },
+]
+const separators = [
+  { value: 'comma', label: 'comma' },
+  { value: 'semicolon', label: 'semicolon' },
+  { value: 'tab', label: 'tab' },
+]
 const rowItems = computed(() => [{ value: 'none', label: 'none' }, ...levels.value])
 const jsonItems = computed(() => [{ value: 'all', label: 'all, one inside the other' }, ...levels.value])
 const jsonLevel = ref('all')
 
 function asked(format: string): Record<string, string> {
   switch (format) {
-    case 'xlsx': return { format, sheets: choices.sheets, ...(choices.rows && choices.rows !== 'none' ? { rows: choices.rows } : {}) }
-    case 'csv': return { format, level: choices.level, separator: choices.separator, decimal: choices.decimal, ...(choices.guard ? { guard: 'yes' } : {}), ...(choices.mark ? { mark: 'yes' } : {}) }
-    case 'json': return { format, ...(jsonLevel.value === 'all' ? {} : { level: jsonLevel.value }) }
-    default: return { format }
+    case 'xlsx':
+      return { format, sheets: choices.sheets, ...(choices.rows && choices.rows !== 'none' ? { rows: choices.rows } : {}) }
+    case 'csv':
+      return {
+        format,
+        level: choices.level,
+        separator: choices.separator,
+        decimal: choices.decimal,
+        ...(choices.guard ? { guard: 'yes' } : {}),
+        ...(choices.mark ? { mark: 'yes' } : {}),
+      }
+    case 'json':
+      return { format, ...(jsonLevel.value === 'all' ? {} : { level: jsonLevel.value }) }
+    default:
+      return { format }
   }
 }
 async function download(format: string): Promise<void> {
   making.value = format
   try {
     const response = await fetch(`/api/runs/${run}/file?${new URLSearchParams(asked(format))}`)
-    if (!response.ok) throw new Error((await response.json() as { message: string }).message)
+    if (!response.ok) throw new Error(((await response.json()) as { message: string }).message)
     const link = document.createElement('a')
     link.href = URL.createObjectURL(await response.blob())
     link.download = `${fileName(name, definition.parameters, answers)}.${format}`
@@ -62,26 +90,66 @@ async function download(format: string): Promise<void> {
       <template #content>
         <div class="flex w-[480px] text-sm" data-download>
           <div class="w-44 shrink-0 border-r border-default p-2" role="tablist" aria-label="Formats">
-            <button v-for="kind in kinds" :key="kind.format" role="tab" class="flex w-full items-center gap-2 rounded-md px-2 py-1.5 text-left hover:bg-elevated" :class="chosen === kind.format ? 'bg-petrol-100 font-semibold dark:bg-petrol-900' : ''" :aria-selected="chosen === kind.format" :data-format="kind.format" @click="chosen = kind.format"><UIcon :name="kind.icon" class="size-4 text-muted" />{{ kind.label }}</button>
+            <button
+              v-for="kind in kinds"
+              :key="kind.format"
+              role="tab"
+              class="flex w-full items-center gap-2 rounded-md px-2 py-1.5 text-left hover:bg-elevated"
+              :class="chosen === kind.format ? 'bg-petrol-100 font-semibold dark:bg-petrol-900' : ''"
+              :aria-selected="chosen === kind.format"
+              :data-format="kind.format"
+              @click="chosen = kind.format"
+            >
+              <UIcon :name="kind.icon" class="size-4 text-muted" />{{ kind.label }}
+            </button>
           </div>
           <div class="flex grow flex-col gap-3 p-4">
             <p class="text-muted">{{ kinds.find(kind => kind.format === chosen)?.hint }}</p>
             <template v-if="chosen === 'xlsx'">
-              <UFormField label="Sheets" size="sm"><USelect v-model="choices.sheets" :items="sheets" size="sm" class="w-full" aria-label="Sheets" /></UFormField>
-              <UFormField label="Plain rows on a sheet beside it" size="sm"><USelect v-model="choices.rows" :items="rowItems" placeholder="none" size="sm" class="w-full" aria-label="Plain rows of" /></UFormField>
-              <p class="text-xs text-muted">Totals are formulas wherever the cells above them give the same figure. Rows are read again with these answers.</p>
+              <UFormField label="Sheets" size="sm"
+                ><USelect v-model="choices.sheets" :items="sheets" size="sm" class="w-full" aria-label="Sheets"
+              /></UFormField>
+              <UFormField label="Plain rows on a sheet beside it" size="sm"
+                ><USelect v-model="choices.rows" :items="rowItems" placeholder="none" size="sm" class="w-full" aria-label="Plain rows of"
+              /></UFormField>
+              <p class="text-xs text-muted">
+                Totals are formulas wherever the cells above them give the same figure. Rows are read again with these answers.
+              </p>
             </template>
             <template v-else-if="chosen === 'csv'">
-              <UFormField label="Rows of" size="sm"><USelect v-model="choices.level" :items="levels" size="sm" class="w-full" aria-label="Rows of" /></UFormField>
+              <UFormField label="Rows of" size="sm"
+                ><USelect v-model="choices.level" :items="levels" size="sm" class="w-full" aria-label="Rows of"
+              /></UFormField>
               <div class="flex gap-2">
-                <UFormField label="Between fields" size="sm" class="grow"><USelect v-model="choices.separator" :items="separators" size="sm" class="w-full" aria-label="Between fields" /></UFormField>
-                <UFormField label="Decimals" size="sm" class="grow"><USelect v-model="choices.decimal" :items="[{ value: 'point', label: '1.50' }, { value: 'comma', label: '1,50' }]" size="sm" class="w-full" aria-label="Decimals" /></UFormField>
+                <UFormField label="Between fields" size="sm" class="grow"
+                  ><USelect v-model="choices.separator" :items="separators" size="sm" class="w-full" aria-label="Between fields"
+                /></UFormField>
+                <UFormField label="Decimals" size="sm" class="grow"
+                  ><USelect
+                    v-model="choices.decimal"
+                    :items="[
+                      { value: 'point', label: '1.50' },
+                      { value: 'comma', label: '1,50' },
+                    ]"
+                    size="sm"
+                    class="w-full"
+                    aria-label="Decimals"
+                /></UFormField>
               </div>
-              <label class="flex items-center gap-2"><input v-model="choices.guard" type="checkbox" class="accent-petrol-700"> Texts that begin with = + - @ cannot run in a spreadsheet</label>
-              <label class="flex items-center gap-2"><input v-model="choices.mark" type="checkbox" class="accent-petrol-700"> Mark the file as UTF-8</label>
+              <label class="flex items-center gap-2"
+                ><input v-model="choices.guard" type="checkbox" class="accent-petrol-700" /> Texts that begin with = + - @ cannot run in a
+                spreadsheet</label
+              >
+              <label class="flex items-center gap-2"
+                ><input v-model="choices.mark" type="checkbox" class="accent-petrol-700" /> Mark the file as UTF-8</label
+              >
             </template>
-            <UFormField v-else-if="chosen === 'json'" label="Records" size="sm"><USelect v-model="jsonLevel" :items="jsonItems" size="sm" class="w-full" aria-label="Records" /></UFormField>
-            <UButton class="mt-auto self-end" size="sm" icon="i-lucide-download" :loading="making === chosen" @click="download(chosen)">Download</UButton>
+            <UFormField v-else-if="chosen === 'json'" label="Records" size="sm"
+              ><USelect v-model="jsonLevel" :items="jsonItems" size="sm" class="w-full" aria-label="Records"
+            /></UFormField>
+            <UButton class="mt-auto self-end" size="sm" icon="i-lucide-download" :loading="making === chosen" @click="download(chosen)"
+              >Download</UButton
+            >
           </div>
         </div>
       </template>

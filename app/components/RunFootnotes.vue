@@ -4,7 +4,7 @@ import { layoutNamed } from '../../core/definition/layout'
 import type { ReportDefinition } from '../../core/definition/types'
 
 /** Footnotes of the statements, said otherwise for this run alone; they go with its answers. */
-const { definition, layout } = defineProps<{ definition: ReportDefinition, layout: string }>()
+const { definition, layout } = defineProps<{ definition: ReportDefinition; layout: string }>()
 const answers = defineModel<Record<string, string>>({ required: true })
 const emit = defineEmits<{ close: [] }>()
 const notes = computed(() => footnotesOf(definition, layoutNamed(definition, layout || undefined).name))
@@ -15,12 +15,40 @@ function say(name: string, text: string, written: string): void {
 </script>
 
 <template>
-  <aside class="bar flex w-[320px] shrink-0 flex-col border-l border-default" aria-label="Footnotes of this run" data-run-footnotes @keydown.esc="emit('close')">
-    <header class="flex items-center gap-2 px-4 pb-1 pt-3"><h2 class="font-display text-base font-semibold">Footnotes of this run</h2><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close" class="ml-auto" @click="emit('close')" /></header>
+  <aside
+    class="bar flex w-[320px] shrink-0 flex-col border-l border-default"
+    aria-label="Footnotes of this run"
+    data-run-footnotes
+    @keydown.esc="emit('close')"
+  >
+    <header class="flex items-center gap-2 px-4 pb-1 pt-3">
+      <h2 class="font-display text-base font-semibold">Footnotes of this run</h2>
+      <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close" class="ml-auto" @click="emit('close')" />
+    </header>
     <div class="grow space-y-3 overflow-auto px-4 pb-4 text-sm">
       <p class="text-muted">The report keeps its own; one without words is left out.</p>
-      <div v-for="(note, index) in notes" :key="note.name"><span class="flex items-center gap-2 text-muted">{{ index + 1 }}<UButton v-if="note.name in answers" size="xs" variant="ghost" color="neutral" icon="i-lucide-undo-2" class="ml-auto" @click="say(note.name, note.text, note.text)">as in the report</UButton></span>
-        <textarea rows="3" class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1" :aria-label="`Footnote ${index + 1}`" :value="answers[note.name] ?? note.text" @change="say(note.name, ($event.target as HTMLTextAreaElement).value, note.text)" /></div>
+      <div v-for="(note, index) in notes" :key="note.name">
+        <span class="flex items-center gap-2 text-muted"
+          >{{ index + 1
+          }}<UButton
+            v-if="note.name in answers"
+            size="xs"
+            variant="ghost"
+            color="neutral"
+            icon="i-lucide-undo-2"
+            class="ml-auto"
+            @click="say(note.name, note.text, note.text)"
+            >as in the report</UButton
+          ></span
+        >
+        <textarea
+          rows="3"
+          class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1"
+          :aria-label="`Footnote ${index + 1}`"
+          :value="answers[note.name] ?? note.text"
+          @change="say(note.name, ($event.target as HTMLTextAreaElement).value, note.text)"
+        />
+      </div>
     </div>
   </aside>
 </template>

@@ -4,19 +4,58 @@ import { parseDecimal } from '../../core/value/decimal'
 import { numberFormat } from '../../core/value/numberFormat'
 
 /** What the tie-outs of a run came to: a mark that says it at once, with all figures behind it. */
-const { results, language } = defineProps<{ results: readonly TieOutResult[], language: string }>()
+const { results, language } = defineProps<{ results: readonly TieOutResult[]; language: string }>()
 const failed = computed(() => results.filter(each => !each.holds).length)
-const print = (text: string | undefined) => text === undefined ? '–' : numberFormat('#,##0.00####;−#,##0.00####', language)(parseDecimal(text)!)
+const print = (text: string | undefined) =>
+  text === undefined ? '–' : numberFormat('#,##0.00####;−#,##0.00####', language)(parseDecimal(text)!)
 </script>
 
 <template>
   <UPopover :content="{ align: 'end' }">
-    <UButton size="sm" variant="soft" :color="failed ? 'error' : 'success'" :icon="failed ? 'i-lucide-x' : 'i-lucide-check'" data-run-ties>{{ failed ? `${failed} of ${results.length} tie-outs ${failed === 1 ? 'fails' : 'fail'}` : results.length === 1 ? 'ties out' : `${results.length} tie-outs hold` }}</UButton>
+    <UButton
+      size="sm"
+      variant="soft"
+      :color="failed ? 'error' : 'success'"
+      :icon="failed ? 'i-lucide-x' : 'i-lucide-check'"
+      data-run-ties
+      >{{
+        failed
+          ? `${failed} of ${results.length} tie-outs ${failed === 1 ? 'fails' : 'fail'}`
+          : results.length === 1
+            ? 'ties out'
+            : `${results.length} tie-outs hold`
+      }}</UButton
+    >
     <template #content>
-      <div class="p-3"><table class="text-sm" data-tie-results>
-        <thead><tr class="text-left text-muted"><th class="pr-3 font-medium">Must be equal</th><th class="px-3 text-right font-medium">Left</th><th class="px-3 text-right font-medium">Right</th><th class="pl-3 text-right font-medium">Difference</th></tr></thead>
-        <tbody><tr v-for="each in results" :key="each.id"><td class="max-w-80 py-1 pr-3"><UIcon :name="each.holds ? 'i-lucide-check' : 'i-lucide-x'" class="mr-1 size-3.5 align-[-2px]" :class="each.holds ? 'text-success' : 'text-error'" />{{ each.name }}<div v-if="each.sentence" class="text-xs text-error">{{ each.sentence }}</div></td><td class="px-3 text-right tabular-nums">{{ print(each.left) }}</td><td class="px-3 text-right tabular-nums">{{ print(each.right) }}</td><td class="pl-3 text-right tabular-nums" :class="each.holds ? 'text-muted' : 'font-semibold text-error'">{{ print(each.difference) }}</td></tr></tbody>
-      </table></div>
+      <div class="p-3">
+        <table class="text-sm" data-tie-results>
+          <thead>
+            <tr class="text-left text-muted">
+              <th class="pr-3 font-medium">Must be equal</th>
+              <th class="px-3 text-right font-medium">Left</th>
+              <th class="px-3 text-right font-medium">Right</th>
+              <th class="pl-3 text-right font-medium">Difference</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="each in results" :key="each.id">
+              <td class="max-w-80 py-1 pr-3">
+                <UIcon
+                  :name="each.holds ? 'i-lucide-check' : 'i-lucide-x'"
+                  class="mr-1 size-3.5 align-[-2px]"
+                  :class="each.holds ? 'text-success' : 'text-error'"
+                />{{ each.name }}
+                <div v-if="each.sentence" class="text-xs text-error">{{ each.sentence }}</div>
+              </td>
+              <td class="px-3 text-right tabular-nums">{{ print(each.left) }}</td>
+              <td class="px-3 text-right tabular-nums">{{ print(each.right) }}</td>
+              <td class="pl-3 text-right tabular-nums" :class="each.holds ? 'text-muted' : 'font-semibold text-error'">
+                {{ print(each.difference) }}
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
     </template>
   </UPopover>
 </template>

@@ -2,11 +2,11 @@
 /** Answers of a report that are kept under a name, such as “Close of October”. */
 const { report } = defineProps<{ report: string }>()
 const answers = defineModel<Record<string, string>>({ required: true })
-const list = ref<{ name: string, answers: Record<string, string> }[]>([])
+const list = ref<{ name: string; answers: Record<string, string> }[]>([])
 const naming = ref(false)
 const name = ref('')
 const problem = ref('')
-const load = async () => list.value = await api(`/api/reports/${report}/answers`)
+const load = async () => (list.value = await api(`/api/reports/${report}/answers`))
 onMounted(() => void load().catch(() => {}))
 async function keep(as: string, kept?: Record<string, string>): Promise<void> {
   try {
@@ -19,17 +19,63 @@ async function keep(as: string, kept?: Record<string, string>): Promise<void> {
   }
 }
 const items = computed(() => [
-  ...(list.value.length ? [list.value.map(each => ({ label: each.name, icon: 'i-lucide-bookmark', onSelect: () => { answers.value = { ...each.answers } } }))] : []),
-  [{ label: 'Keep these answers', icon: 'i-lucide-bookmark-plus', onSelect: () => { naming.value = true } }],
-  ...(list.value.length ? [[{ label: 'Let go', icon: 'i-lucide-trash-2', children: list.value.map(each => ({ label: each.name, onSelect: () => void keep(each.name) })) }]] : []),
+  ...(list.value.length
+    ? [
+        list.value.map(each => ({
+          label: each.name,
+          icon: 'i-lucide-bookmark',
+          onSelect: () => {
+            answers.value = { ...each.answers }
+          },
+        })),
+      ]
+    : []),
+  [
+    {
+      label: 'Keep these answers',
+      icon: 'i-lucide-bookmark-plus',
+      onSelect: () => {
+        naming.value = true
+      },
+    },
+  ],
+  ...(list.value.length
+    ? [
+        [
+          {
+            label: 'Let go',
+            icon: 'i-lucide-trash-2',
+            children: list.value.map(each => ({ label: each.name, onSelect: () => void keep(each.name) })),
+          },
+        ],
+      ]
+    : []),
 ])
 </script>
 
 <template>
   <form v-if="naming" class="flex items-center gap-1.5" @submit.prevent="name.trim() && keep(name, answers)">
-    <UInput v-model="name" autofocus size="sm" class="w-44" placeholder="Close of October" aria-label="Name of the answers" @keydown.esc="naming = false" />
+    <UInput
+      v-model="name"
+      autofocus
+      size="sm"
+      class="w-44"
+      placeholder="Close of October"
+      aria-label="Name of the answers"
+      @keydown.esc="naming = false"
+    />
     <UButton type="submit" size="sm" :disabled="!name.trim()">Keep</UButton>
     <p v-if="problem" class="text-xs text-error" role="alert">{{ problem }}</p>
   </form>
-  <UDropdownMenu v-else :items="items"><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-bookmark" trailing-icon="i-lucide-chevron-down" class="shrink-0 whitespace-nowrap">Saved answers</UButton></UDropdownMenu>
+  <UDropdownMenu v-else :items="items"
+    ><UButton
+      size="sm"
+      variant="ghost"
+      color="neutral"
+      icon="i-lucide-bookmark"
+      trailing-icon="i-lucide-chevron-down"
+      class="shrink-0 whitespace-nowrap"
+      >Saved answers</UButton
+    ></UDropdownMenu
+  >
 </template>

@@ -1,19 +1,40 @@
 <script setup lang="ts">
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import type { Box, Page } from '../../core/compose/page'
-import { blocksOf, findBlock, layoutOf, moveBlock, setColumn, moveItems, setColumnWidth, setItemWidth, setStyle, setText, textAt, type TextPlace } from '../../core/definition/edits'
+import {
+  blocksOf,
+  findBlock,
+  layoutOf,
+  moveBlock,
+  setColumn,
+  moveItems,
+  setColumnWidth,
+  setItemWidth,
+  setStyle,
+  setText,
+  textAt,
+  type TextPlace,
+} from '../../core/definition/edits'
 import type { Block } from '../../core/definition/types'
 
 /** Over one page: selection, handles, the rail at its left, dropping of fields, and writing in place. */
-const { page, index, zoom } = defineProps<{ page: Page | undefined, index: number, zoom: number }>()
-const emit = defineEmits<{ add: [beside: string, event: MouseEvent], put: [level: number, path: string, box: Box, side: 'before' | 'after' | 'into', at: { x: number, y: number }] }>()
+const { page, index, zoom } = defineProps<{ page: Page | undefined; index: number; zoom: number }>()
+const emit = defineEmits<{
+  add: [beside: string, event: MouseEvent]
+  put: [level: number, path: string, box: Box, side: 'before' | 'after' | 'into', at: { x: number; y: number }]
+}>()
 const report = useReport()
 const sheet = useSheet()
 const surface = useTemplateRef('surface')
 const definition = computed(() => report.definition!)
 const boxes = computed(() => page?.boxes ?? [])
 const px = (points: number) => `${points * zoom}px`
-const place = (box: Pick<Box, 'x' | 'y' | 'width' | 'height'>) => ({ left: px(box.x), top: px(box.y), width: px(box.width), height: px(box.height) })
+const place = (box: Pick<Box, 'x' | 'y' | 'width' | 'height'>) => ({
+  left: px(box.x),
+  top: px(box.y),
+  width: px(box.width),
+  height: px(box.height),
+})
 
 /** The innermost box under a point of the page. */
 function boxAt(x: number, y: number): Box | undefined {
@@ -23,7 +44,7 @@ function boxAt(x: number, y: number): Box | undefined {
   }
   return undefined
 }
-function pointOf(event: { clientX: number, clientY: number }): { x: number, y: number } {
+function pointOf(event: { clientX: number; clientY: number }): { x: number; y: number } {
   const frame = surface.value!.getBoundingClientRect()
   return { x: (event.clientX - frame.left) / zoom, y: (event.clientY - frame.top) / zoom }
 }
@@ -31,14 +52,29 @@ function pointOf(event: { clientX: number, clientY: number }): { x: number, y: n
 const selected = computed(() => {
   const { selection } = sheet
   if (!selection) return undefined
-  return boxes.value.find(box => box.block === selection.block && box.part === selection.part && box.cell === selection.cell && (!selection.rowId || box.rowId === selection.rowId) && (selection.page !== index || selection.row < 0 || box.row === selection.row))
+  return boxes.value.find(
+    box =>
+      box.block === selection.block &&
+      box.part === selection.part &&
+      box.cell === selection.cell &&
+      (!selection.rowId || box.rowId === selection.rowId) &&
+      (selection.page !== index || selection.row < 0 || box.row === selection.row),
+  )
 })
-const here = computed(() => sheet.selection?.page === index ? selected.value : undefined)
+const here = computed(() => (sheet.selection?.page === index ? selected.value : undefined))
 /** More items or cells that are selected together. */
 const others = computed(() => {
   const { selection } = sheet
   if (!selection?.more?.length || selection.page !== index) return []
-  return boxes.value.filter(box => box.block === selection.block && box.part === selection.part && box.cell && selection.more!.includes(box.cell) && box.row === selection.row && box.rowId === selection.rowId)
+  return boxes.value.filter(
+    box =>
+      box.block === selection.block &&
+      box.part === selection.part &&
+      box.cell &&
+      selection.more!.includes(box.cell) &&
+      box.row === selection.row &&
+      box.rowId === selection.rowId,
+  )
 })
 /** All cells of the selected column on this page. */
 const band = computed(() => {
@@ -60,7 +96,21 @@ const columnEdges = computed(() => {
   const shown = block.columns.filter(column => !column.hidden)
   return shown.flatMap((column, at) => {
     const cell = rows.find(box => box.cell === column.id)
-    return cell ? [{ column, at, x: cell.x + cell.width, width: cell.width, y: top, height, last: at === shown.length - 1, next: shown[at + 1], nextWidth: rows.find(box => box.cell === shown[at + 1]?.id)?.width ?? 0 }] : []
+    return cell
+      ? [
+          {
+            column,
+            at,
+            x: cell.x + cell.width,
+            width: cell.width,
+            y: top,
+            height,
+            last: at === shown.length - 1,
+            next: shown[at + 1],
+            nextWidth: rows.find(box => box.cell === shown[at + 1]?.id)?.width ?? 0,
+          },
+        ]
+      : []
   })
 })
 
@@ -69,19 +119,38 @@ function select(event: PointerEvent): void {
   sheet.editing = false
   const { selection } = sheet
   surface.value?.focus({ preventScroll: true })
-  if (event.shiftKey && box?.cell && selection?.cell && box.block === selection.block && box.part === selection.part && box.cell !== selection.cell && box.rowId === selection.rowId) {
+  if (
+    event.shiftKey &&
+    box?.cell &&
+    selection?.cell &&
+    box.block === selection.block &&
+    box.part === selection.part &&
+    box.cell !== selection.cell &&
+    box.rowId === selection.rowId
+  ) {
     const more = selection.more ?? []
     sheet.selection = { ...selection, more: more.includes(box.cell) ? more.filter(each => each !== box.cell) : [...more, box.cell] }
     return
   }
   if (box?.cell && selection?.block === box.block && selection.more?.includes(box.cell) && box.part === 'item') return startMove(event, box)
-  sheet.selection = box ? { block: box.block, part: box.part, ...(box.rowId ? { rowId: box.rowId } : {}), ...(box.cell ? { cell: box.cell } : {}), page: index, row: box.row } : undefined
+  sheet.selection = box
+    ? {
+        block: box.block,
+        part: box.part,
+        ...(box.rowId ? { rowId: box.rowId } : {}),
+        ...(box.cell ? { cell: box.cell } : {}),
+        page: index,
+        row: box.row,
+      }
+    : undefined
   if (box?.part === 'item' && box.cell) startMove(event, box)
 }
 
 function textPlace(): TextPlace | undefined {
   const { selection } = sheet
-  return selection?.cell && selection.part !== 'block' ? { block: selection.block, cell: selection.cell, part: selection.part, ...(selection.rowId ? { row: selection.rowId } : {}) } : undefined
+  return selection?.cell && selection.part !== 'block'
+    ? { block: selection.block, cell: selection.cell, part: selection.part, ...(selection.rowId ? { row: selection.rowId } : {}) }
+    : undefined
 }
 const editable = computed(() => {
   const at = textPlace()
@@ -103,33 +172,61 @@ function withMarks(): void {
 }
 
 // moving items of a panel: edges near those of other items are taken on, and shown as guides
-const guides = shallowRef<{ x?: number, y?: number }>({})
+const guides = shallowRef<{ x?: number; y?: number }>({})
 function startMove(event: PointerEvent, box: Box): void {
   const block = findBlock(definition.value, box.block)
   const item = block?.kind === 'panel' ? block.items.find(each => each.id === box.cell) : undefined
   if (!item || block?.kind !== 'panel') return
-  const moved = [...new Set([box.cell!, ...sheet.selection!.cell ? [sheet.selection!.cell] : [], ...sheet.selection!.more ?? []])]
+  const moved = [...new Set([box.cell!, ...(sheet.selection!.cell ? [sheet.selection!.cell] : []), ...(sheet.selection!.more ?? [])])]
   const still = block.items.filter(each => !moved.includes(each.id))
   const own = boxes.value.find(each => each.block === box.block && !each.cell)!
   let [doneX, doneY] = [0, 0]
-  drag(event, (dx, dy) => {
-    const near = (value: number, edges: number[]) => edges.map(edge => ({ edge, far: Math.abs(edge - value) })).filter(each => each.far < 3).sort((a, b) => a.far - b.far)[0]?.edge
-    const lefts = near(item.x + dx, still.flatMap(each => [each.x, each.x + each.width]))
-    const rights = near(item.x + item.width + dx, still.flatMap(each => [each.x, each.x + each.width]))
-    const tops = near(item.y + dy, still.map(each => each.y))
-    const toX = lefts ?? (rights === undefined ? item.x + dx : rights - item.width)
-    const toY = tops ?? item.y + dy
-    guides.value = { ...(lefts ?? rights) === undefined ? {} : { x: own.x + (lefts ?? rights)! }, ...(tops === undefined ? {} : { y: own.y + tops }) }
-    const [wantX, wantY] = [toX - item.x, toY - item.y]
-    report.edit('Move', current => moveItems(current, box.block, moved, wantX - doneX, wantY - doneY), `move ${box.block} ${item.id} ${event.timeStamp}`);
-    [doneX, doneY] = [wantX, wantY]
-  }, 3, () => guides.value = {})
+  drag(
+    event,
+    (dx, dy) => {
+      const near = (value: number, edges: number[]) =>
+        edges
+          .map(edge => ({ edge, far: Math.abs(edge - value) }))
+          .filter(each => each.far < 3)
+          .sort((a, b) => a.far - b.far)[0]?.edge
+      const lefts = near(
+        item.x + dx,
+        still.flatMap(each => [each.x, each.x + each.width]),
+      )
+      const rights = near(
+        item.x + item.width + dx,
+        still.flatMap(each => [each.x, each.x + each.width]),
+      )
+      const tops = near(
+        item.y + dy,
+        still.map(each => each.y),
+      )
+      const toX = lefts ?? (rights === undefined ? item.x + dx : rights - item.width)
+      const toY = tops ?? item.y + dy
+      guides.value = {
+        ...((lefts ?? rights) === undefined ? {} : { x: own.x + (lefts ?? rights)! }),
+        ...(tops === undefined ? {} : { y: own.y + tops }),
+      }
+      const [wantX, wantY] = [toX - item.x, toY - item.y]
+      report.edit(
+        'Move',
+        current => moveItems(current, box.block, moved, wantX - doneX, wantY - doneY),
+        `move ${box.block} ${item.id} ${event.timeStamp}`,
+      )
+      ;[doneX, doneY] = [wantX, wantY]
+    },
+    3,
+    () => (guides.value = {}),
+  )
 }
 function startItemWidth(event: PointerEvent): void {
   const box = here.value!
   const block = findBlock(definition.value, box.block)
   const item = block?.kind === 'panel' ? block.items.find(each => each.id === box.cell) : undefined
-  if (item) drag(event, dx => report.edit('Width', current => setItemWidth(current, box.block, item.id, item.width + dx), `width ${event.timeStamp}`))
+  if (item)
+    drag(event, dx =>
+      report.edit('Width', current => setItemWidth(current, box.block, item.id, item.width + dx), `width ${event.timeStamp}`),
+    )
 }
 /** Double-click on an edge: as wide as the longest value on the pages at hand needs. */
 function fitWidth(edge: (typeof columnEdges.value)[number]): void {
@@ -138,11 +235,15 @@ function fitWidth(edge: (typeof columnEdges.value)[number]): void {
 /** An edge between two columns: the left one takes or gives, and the right one too where both are fixed. */
 function startWidth(event: PointerEvent, edge: (typeof columnEdges.value)[number]): void {
   const block = sheet.selection!.block
-  drag(event, (dx) => {
-    report.edit('Column width', (current) => {
-      if (edge.column.width === 0 && edge.next) return setColumnWidth(current, block, edge.next.id, edge.nextWidth - dx)
-      return setColumnWidth(current, block, edge.column.id, edge.width + dx)
-    }, `width ${edge.column.id} ${event.timeStamp}`)
+  drag(event, dx => {
+    report.edit(
+      'Column width',
+      current => {
+        if (edge.column.width === 0 && edge.next) return setColumnWidth(current, block, edge.next.id, edge.nextWidth - dx)
+        return setColumnWidth(current, block, edge.column.id, edge.width + dx)
+      },
+      `width ${edge.column.id} ${event.timeStamp}`,
+    )
   })
 }
 function drag(event: PointerEvent, move: (dx: number, dy: number) => void, threshold = 0, end: () => void = () => {}): void {
@@ -163,8 +264,8 @@ function drag(event: PointerEvent, move: (dx: number, dy: number) => void, thres
 }
 
 // fields dropped from the list
-const target = shallowRef<{ box: Box, side: 'before' | 'after' | 'into' }>()
-function targetAt(input: { clientX: number, clientY: number }): typeof target.value {
+const target = shallowRef<{ box: Box; side: 'before' | 'after' | 'into' }>()
+function targetAt(input: { clientX: number; clientY: number }): typeof target.value {
   const { x, y } = pointOf(input)
   const box = boxAt(x, y)
   if (!box) return undefined
@@ -176,12 +277,12 @@ onMounted(() => {
   const stop = dropTargetForElements({
     element: surface.value!,
     canDrop: ({ source }) => 'field' in source.data,
-    onDrag: ({ location }) => target.value = targetAt(location.current.input),
-    onDragLeave: () => target.value = undefined,
+    onDrag: ({ location }) => (target.value = targetAt(location.current.input)),
+    onDragLeave: () => (target.value = undefined),
     onDrop: ({ source, location }) => {
       const at = targetAt(location.current.input)
       target.value = undefined
-      const field = source.data.field as { level: number, path: string }
+      const field = source.data.field as { level: number; path: string }
       if (at) emit('put', field.level, field.path, at.box, at.side, pointOf(location.current.input))
     },
   })
@@ -194,43 +295,82 @@ const dropMark = computed(() => {
   const rows = boxes.value.filter(box => box.block === at.box.block)
   const top = Math.min(...rows.map(box => box.y))
   const bottom = Math.max(...rows.map(box => box.y + box.height))
-  return { left: px((at.side === 'before' ? at.box.x : at.box.x + at.box.width) - 1), top: px(top), width: '3px', height: px(bottom - top), background: 'var(--color-apricot-500)' }
+  return {
+    left: px((at.side === 'before' ? at.box.x : at.box.x + at.box.width) - 1),
+    top: px(top),
+    width: '3px',
+    height: px(bottom - top),
+    background: 'var(--color-apricot-500)',
+  }
 })
 
 // the rail: brackets of the blocks and of the rows of tables on this page
-interface Bracket { id: string, label: string, level: number, depth: number, top: number, bottom: number, /** others stand inside it */ inner?: boolean }
+interface Bracket {
+  id: string
+  label: string
+  level: number
+  depth: number
+  top: number
+  bottom: number
+  /** others stand inside it */ inner?: boolean
+}
 const layout = computed(() => report.layout!)
 const brackets = computed<Bracket[]>(() => {
   if (!page || !report.tree) return []
   const { levels } = report.tree
-  const extents = new Map<string, { top: number, bottom: number }>()
+  const extents = new Map<string, { top: number; bottom: number }>()
   for (const box of boxes.value) {
     const known = extents.get(box.block)
     if (known) Object.assign(known, { top: Math.min(known.top, box.y), bottom: Math.max(known.bottom, box.y + box.height) })
     else extents.set(box.block, { top: box.y, bottom: box.y + box.height })
   }
   const list: Bracket[] = []
-  const visit = (blocks: readonly Block[], depth: number): { top: number, bottom: number } | undefined => {
-    let whole: { top: number, bottom: number } | undefined
+  const visit = (blocks: readonly Block[], depth: number): { top: number; bottom: number } | undefined => {
+    let whole: { top: number; bottom: number } | undefined
     for (const block of blocks) {
       const at = list.length
       const own = block.kind === 'repeat' ? visit(block.blocks, depth + 1) : extents.get(block.id)
       if (!own) continue
-      const label = block.kind === 'repeat' ? levels[levelOfBlock(definition.value, levels, block.id)]!.caption.toLowerCase() : block.kind === 'table' ? block.level : block.id.replace(/([A-Z])/g, ' $1').toLowerCase()
-      list.splice(at, 0, { id: block.id, label, level: levelOfBlock(definition.value, levels, block.id), depth, ...own, ...(block.kind === 'repeat' ? { inner: true } : {}) })
+      const label =
+        block.kind === 'repeat'
+          ? levels[levelOfBlock(definition.value, levels, block.id)]!.caption.toLowerCase()
+          : block.kind === 'table'
+            ? block.level
+            : block.id.replace(/([A-Z])/g, ' $1').toLowerCase()
+      list.splice(at, 0, {
+        id: block.id,
+        label,
+        level: levelOfBlock(definition.value, levels, block.id),
+        depth,
+        ...own,
+        ...(block.kind === 'repeat' ? { inner: true } : {}),
+      })
       whole = { top: Math.min(whole?.top ?? own.top, own.top), bottom: Math.max(whole?.bottom ?? own.bottom, own.bottom) }
     }
     return whole
   }
   visit(layout.value.blocks, 0)
-  for (const [block, label] of [[layout.value.top, 'top'], [layout.value.firstTop, 'first top'], [layout.value.foot, 'foot'], [layout.value.firstFoot, 'first foot']] as const) {
+  for (const [block, label] of [
+    [layout.value.top, 'top'],
+    [layout.value.firstTop, 'first top'],
+    [layout.value.foot, 'foot'],
+    [layout.value.firstFoot, 'first foot'],
+  ] as const) {
     const own = block && extents.get(block.id)
     if (own) list.push({ id: block.id, label, level: -1, depth: 1, ...own })
   }
   return list
 })
 /** Kinds of rows of the selected table, where each first stands on this page. */
-interface RowMark { rowId: string, part: Box['part'], label: string, top: number, bottom: number, colour: string, box: Box }
+interface RowMark {
+  rowId: string
+  part: Box['part']
+  label: string
+  top: number
+  bottom: number
+  colour: string
+  box: Box
+}
 const rowMarks = computed<RowMark[]>(() => {
   const block = sheet.selection && findBlock(definition.value, sheet.selection.block)
   // too small to be read
@@ -242,18 +382,34 @@ const rowMarks = computed<RowMark[]>(() => {
     if (box.block !== block.id || !box.rowId || box.cell || seen.has(box.rowId)) continue
     seen.add(box.rowId)
     const row = block.rows.find(each => each.id === box.rowId)
-    if (row) marks.push({ rowId: row.id, part: row.kind, label: row.group ? `${partWords[row.kind]}: ${row.group.replaceAll('_', ' ')}` : partWords[row.kind], top: box.y, bottom: box.y + box.height, colour, box })
+    if (row)
+      marks.push({
+        rowId: row.id,
+        part: row.kind,
+        label: row.group ? `${partWords[row.kind]}: ${row.group.replaceAll('_', ' ')}` : partWords[row.kind],
+        top: box.y,
+        bottom: box.y + box.height,
+        colour,
+        box,
+      })
   }
   return marks
 })
 function selectRow(mark: RowMark): void {
   const first = boxes.value.find(box => box.block === mark.box.block && box.rowId === mark.rowId && box.cell)
   sheet.editing = false
-  sheet.selection = { block: mark.box.block, part: mark.part, rowId: mark.rowId, page: index, row: mark.box.row, ...(first?.cell ? { cell: first.cell } : {}) }
+  sheet.selection = {
+    block: mark.box.block,
+    part: mark.part,
+    rowId: mark.rowId,
+    page: index,
+    row: mark.box.row,
+    ...(first?.cell ? { cell: first.cell } : {}),
+  }
   surface.value?.focus({ preventScroll: true })
 }
 /** A bracket is dragged to another one: its block goes before or after that one. */
-const dropAt = shallowRef<{ id: string, side: 'before' | 'after', y: number }>()
+const dropAt = shallowRef<{ id: string; side: 'before' | 'after'; y: number }>()
 function grab(event: PointerEvent, bracket: Bracket): void {
   sheet.editing = false
   sheet.selection = { block: bracket.id, part: 'block', page: index, row: -1 }
@@ -261,18 +417,26 @@ function grab(event: PointerEvent, bracket: Bracket): void {
   if (bracket.level < 0) return
   const start = (event.currentTarget as HTMLElement).parentElement!.getBoundingClientRect()
   const fromY = (event.clientY - start.top) / zoom
-  drag(event, (_, dy) => {
-    const y = fromY + dy
-    const over = brackets.value.filter(each => each.id !== bracket.id && each.level >= 0 && y >= each.top && y <= each.bottom).at(-1)
-    const side = over && y < (over.top + over.bottom) / 2 ? 'before' : 'after'
-    dropAt.value = over ? { id: over.id, side, y: side === 'before' ? over.top : over.bottom } : undefined
-  }, 4, () => {
-    const to = dropAt.value
-    dropAt.value = undefined
-    if (to) report.edit('Move block', current => moveBlock(current, bracket.id, to.id, to.side))
-  })
+  drag(
+    event,
+    (_, dy) => {
+      const y = fromY + dy
+      const over = brackets.value.filter(each => each.id !== bracket.id && each.level >= 0 && y >= each.top && y <= each.bottom).at(-1)
+      const side = over && y < (over.top + over.bottom) / 2 ? 'before' : 'after'
+      dropAt.value = over ? { id: over.id, side, y: side === 'before' ? over.top : over.bottom } : undefined
+    },
+    4,
+    () => {
+      const to = dropAt.value
+      dropAt.value = undefined
+      if (to) report.edit('Move block', current => moveBlock(current, bracket.id, to.id, to.side))
+    },
+  )
 }
-const canAdd = (bracket: Bracket) => bracket.level >= 0 && !!layoutOf(definition.value, bracket.id) && blocksOf(layout.value).some(each => each.id === bracket.id && each.kind !== 'repeat')
+const canAdd = (bracket: Bracket) =>
+  bracket.level >= 0 &&
+  !!layoutOf(definition.value, bracket.id) &&
+  blocksOf(layout.value).some(each => each.id === bracket.id && each.kind !== 'repeat')
 </script>
 
 <template>
@@ -280,31 +444,153 @@ const canAdd = (bracket: Bracket) => bracket.level >= 0 && !!layoutOf(definition
     <div class="absolute inset-y-0 right-full w-28" aria-label="Rail">
       <template v-for="bracket in brackets" :key="bracket.id">
         <button
-          class="absolute cursor-grab touch-none rounded-l-md border-y-2 border-l-2 text-left hover:opacity-100" :data-bracket="bracket.id"
-          :class="sheet.selection?.block === bracket.id ? 'opacity-100' : 'opacity-60'" :style="{ top: px(bracket.top), height: `${Math.max(14, (bracket.bottom - bracket.top) * zoom)}px`, left: `${4 + bracket.depth * 50}px`, right: '4px', borderColor: bracket.level < 0 ? 'var(--ui-text-dimmed)' : levelColour(bracket.level), color: bracket.level < 0 ? 'var(--ui-text-muted)' : levelColour(bracket.level), background: sheet.selection?.block === bracket.id ? 'color-mix(in srgb, currentColor 10%, transparent)' : '' }"
-          :aria-label="`Select ${bracket.label}`" :title="`${bracket.label}: drag to move`" @pointerdown.prevent="grab($event, bracket)" @keydown.enter="sheet.selection = { block: bracket.id, part: 'block', page: index, row: -1 }"
-        ><span class="absolute left-1 top-0 truncate text-[11px] leading-tight" :style="{ maxWidth: bracket.inner ? '44px' : '100%' }">{{ bracket.label }}</span></button>
-        <button v-if="canAdd(bracket)" class="absolute z-10 grid size-4 place-items-center rounded-full border border-default bg-default text-xs leading-none text-muted opacity-0 hover:opacity-100 focus-visible:opacity-100" :class="sheet.selection?.block === bracket.id ? 'opacity-100' : ''" :style="{ top: `${bracket.bottom * zoom - 8}px`, right: '-6px' }" :aria-label="`Add a block after ${bracket.label}`" title="Add a block here" @click="emit('add', bracket.id, $event)">+</button>
+          class="absolute cursor-grab touch-none rounded-l-md border-y-2 border-l-2 text-left hover:opacity-100"
+          :data-bracket="bracket.id"
+          :class="sheet.selection?.block === bracket.id ? 'opacity-100' : 'opacity-60'"
+          :style="{
+            top: px(bracket.top),
+            height: `${Math.max(14, (bracket.bottom - bracket.top) * zoom)}px`,
+            left: `${4 + bracket.depth * 50}px`,
+            right: '4px',
+            borderColor: bracket.level < 0 ? 'var(--ui-text-dimmed)' : levelColour(bracket.level),
+            color: bracket.level < 0 ? 'var(--ui-text-muted)' : levelColour(bracket.level),
+            background: sheet.selection?.block === bracket.id ? 'color-mix(in srgb, currentColor 10%, transparent)' : '',
+          }"
+          :aria-label="`Select ${bracket.label}`"
+          :title="`${bracket.label}: drag to move`"
+          @pointerdown.prevent="grab($event, bracket)"
+          @keydown.enter="sheet.selection = { block: bracket.id, part: 'block', page: index, row: -1 }"
+        >
+          <span class="absolute left-1 top-0 truncate text-[11px] leading-tight" :style="{ maxWidth: bracket.inner ? '44px' : '100%' }">{{
+            bracket.label
+          }}</span>
+        </button>
+        <button
+          v-if="canAdd(bracket)"
+          :class="[
+            'absolute z-10 grid size-4 place-items-center rounded-full border border-default',
+            'bg-default text-xs leading-none text-muted opacity-0 hover:opacity-100 focus-visible:opacity-100',
+            sheet.selection?.block === bracket.id ? 'opacity-100' : '',
+          ]"
+          :style="{ top: `${bracket.bottom * zoom - 8}px`, right: '-6px' }"
+          :aria-label="`Add a block after ${bracket.label}`"
+          title="Add a block here"
+          @click="emit('add', bracket.id, $event)"
+        >
+          +
+        </button>
       </template>
       <button
-        v-for="mark in rowMarks" :key="mark.rowId" class="absolute z-10 max-w-[92px] truncate rounded-l px-1 text-right text-[10px] leading-none" :data-row-mark="mark.rowId"
-        :class="sheet.selection?.rowId === mark.rowId ? 'font-semibold' : ''" :style="{ top: px(mark.top), height: `${Math.max(11, (mark.bottom - mark.top) * zoom)}px`, right: '5px', borderRight: `3px solid ${mark.colour}`, background: 'var(--desk)', color: mark.colour }"
-        :aria-label="`Select row ${mark.label}`" :title="mark.label" @click="selectRow(mark)"
-      >{{ mark.label }}</button>
+        v-for="mark in rowMarks"
+        :key="mark.rowId"
+        class="absolute z-10 max-w-[92px] truncate rounded-l px-1 text-right text-[10px] leading-none"
+        :data-row-mark="mark.rowId"
+        :class="sheet.selection?.rowId === mark.rowId ? 'font-semibold' : ''"
+        :style="{
+          top: px(mark.top),
+          height: `${Math.max(11, (mark.bottom - mark.top) * zoom)}px`,
+          right: '5px',
+          borderRight: `3px solid ${mark.colour}`,
+          background: 'var(--desk)',
+          color: mark.colour,
+        }"
+        :aria-label="`Select row ${mark.label}`"
+        :title="mark.label"
+        @click="selectRow(mark)"
+      >
+        {{ mark.label }}
+      </button>
       <div v-if="dropAt" class="pointer-events-none absolute inset-x-1 h-[3px] bg-apricot-500" :style="{ top: px(dropAt.y) }" />
     </div>
     <StatementFolds v-if="page" :folds="sheet.folds(page)" :zoom="zoom" @toggle="sheet.toggleFold" />
-    <div ref="surface" class="absolute inset-0 cursor-default outline-none" tabindex="0" :aria-label="`Page ${index + 1}`" @pointerdown="select" @dblclick="write" @keydown.enter.prevent.self="write">
+    <div
+      ref="surface"
+      class="absolute inset-0 cursor-default outline-none"
+      tabindex="0"
+      :aria-label="`Page ${index + 1}`"
+      @pointerdown="select"
+      @dblclick="write"
+      @keydown.enter.prevent.self="write"
+    >
       <div v-if="band" class="pointer-events-none absolute" :style="{ ...place(band), background: 'rgb(224 122 63 / .09)' }" />
-      <div v-if="sheet.selection?.part === 'block'" class="pointer-events-none absolute border-2 border-apricot-500/60" :style="brackets.find(each => each.id === sheet.selection!.block) ? { left: px(page?.width ? layout.page.margins.left - 3 : 0), right: px(layout.page.margins.right - 3), top: px(brackets.find(each => each.id === sheet.selection!.block)!.top - 2), height: px(brackets.find(each => each.id === sheet.selection!.block)!.bottom - brackets.find(each => each.id === sheet.selection!.block)!.top + 4) } : { display: 'none' }" />
+      <div
+        v-if="sheet.selection?.part === 'block'"
+        class="pointer-events-none absolute border-2 border-apricot-500/60"
+        :style="
+          brackets.find(each => each.id === sheet.selection!.block)
+            ? {
+                left: px(page?.width ? layout.page.margins.left - 3 : 0),
+                right: px(layout.page.margins.right - 3),
+                top: px(brackets.find(each => each.id === sheet.selection!.block)!.top - 2),
+                height: px(
+                  brackets.find(each => each.id === sheet.selection!.block)!.bottom -
+                    brackets.find(each => each.id === sheet.selection!.block)!.top +
+                    4,
+                ),
+              }
+            : { display: 'none' }
+        "
+      />
       <div v-else-if="here" class="pointer-events-none absolute border-2 border-apricot-500" :style="place(here)" data-selected />
-      <div v-for="box in others" :key="box.cell" class="pointer-events-none absolute border-2 border-dashed border-apricot-500" :style="place(box)" />
-      <div v-if="guides.x !== undefined" class="pointer-events-none absolute inset-y-0 w-px bg-apricot-500" :style="{ left: px(guides.x) }" />
-      <div v-if="guides.y !== undefined" class="pointer-events-none absolute inset-x-0 h-px bg-apricot-500" :style="{ top: px(guides.y) }" />
-      <button v-for="edge in columnEdges" v-show="!edge.last" :key="edge.column.id" class="absolute z-10 w-[7px] -translate-x-1/2 cursor-col-resize hover:bg-apricot-500/40" tabindex="-1" :aria-label="`Right edge of ${edge.column.id}`" title="Drag for the width; double-click fits the values" :data-edge="edge.column.id" :style="{ left: px(edge.x), top: px(edge.y), height: px(edge.height) }" @dblclick.stop="fitWidth(edge)" @pointerdown.stop.prevent="startWidth($event, edge)" />
-      <button v-if="here?.part === 'item'" class="absolute z-10 size-[9px] -translate-x-1/2 -translate-y-1/2 cursor-ew-resize rounded-full border-2 border-white bg-apricot-500" tabindex="-1" aria-label="Width of this text" :style="{ left: px(here.x + here.width), top: px(here.y + here.height / 2) }" @pointerdown.stop.prevent="startItemWidth" />
+      <div
+        v-for="box in others"
+        :key="box.cell"
+        class="pointer-events-none absolute border-2 border-dashed border-apricot-500"
+        :style="place(box)"
+      />
+      <div
+        v-if="guides.x !== undefined"
+        class="pointer-events-none absolute inset-y-0 w-px bg-apricot-500"
+        :style="{ left: px(guides.x) }"
+      />
+      <div
+        v-if="guides.y !== undefined"
+        class="pointer-events-none absolute inset-x-0 h-px bg-apricot-500"
+        :style="{ top: px(guides.y) }"
+      />
+      <button
+        v-for="edge in columnEdges"
+        v-show="!edge.last"
+        :key="edge.column.id"
+        class="absolute z-10 w-[7px] -translate-x-1/2 cursor-col-resize hover:bg-apricot-500/40"
+        tabindex="-1"
+        :aria-label="`Right edge of ${edge.column.id}`"
+        title="Drag for the width; double-click fits the values"
+        :data-edge="edge.column.id"
+        :style="{ left: px(edge.x), top: px(edge.y), height: px(edge.height) }"
+        @dblclick.stop="fitWidth(edge)"
+        @pointerdown.stop.prevent="startWidth($event, edge)"
+      />
+      <button
+        v-if="here?.part === 'item'"
+        :class="[
+          'absolute z-10 size-[9px] -translate-x-1/2 -translate-y-1/2 cursor-ew-resize rounded-full',
+          'border-2 border-white bg-apricot-500',
+        ]"
+        tabindex="-1"
+        aria-label="Width of this text"
+        :style="{ left: px(here.x + here.width), top: px(here.y + here.height / 2) }"
+        @pointerdown.stop.prevent="startItemWidth"
+      />
       <div v-if="dropMark" class="pointer-events-none absolute z-20" :style="dropMark" data-drop />
-      <CellEditor v-if="sheet.editing && here && editable !== undefined" :text="editable" :block="here.block" :row="sheet.selection?.rowId" :at-right="!!page && here.x > page.width * 0.55" :style="{ ...(page && here.x > page.width * 0.55 ? { right: px(page.width - here.x - here.width - 2) } : { left: px(here.x - 2) }), top: px(here.y - 2), width: px(here.width + 4) }" @marks="withMarks" @commit="commit" @cancel="sheet.editing = false; surface?.focus()" />
+      <CellEditor
+        v-if="sheet.editing && here && editable !== undefined"
+        :text="editable"
+        :block="here.block"
+        :row="sheet.selection?.rowId"
+        :at-right="!!page && here.x > page.width * 0.55"
+        :style="{
+          ...(page && here.x > page.width * 0.55 ? { right: px(page.width - here.x - here.width - 2) } : { left: px(here.x - 2) }),
+          top: px(here.y - 2),
+          width: px(here.width + 4),
+        }"
+        @marks="withMarks"
+        @commit="commit"
+        @cancel="
+          sheet.editing = false
+          surface?.focus()
+        "
+      />
     </div>
   </div>
 </template>

@@ -4,12 +4,23 @@ import { type Catalog, type CatalogColumn, findTable, readable } from '../../cor
 import type { ValueType } from '../../core/dataset/records'
 import { periodLabel } from '../../core/statement/calendar'
 import { type FiscalYearRule, weekPatterns } from '../../core/statement/fiscalYear'
-import { accountNatures, type LedgerMap, proposeAccounts, proposeBudgets, proposeJournals, proposeLines, unitOf } from '../../core/statement/ledger'
+import {
+  accountNatures,
+  type LedgerMap,
+  proposeAccounts,
+  proposeBudgets,
+  proposeJournals,
+  proposeLines,
+  unitOf,
+} from '../../core/statement/ledger'
 import type { Books } from '../../server/utils/books'
 
-/** The books of a source: which tables and columns hold them, how its fiscal years are cut, and what checking all that against the data says. What is found can be said otherwise, and is kept with the source. */
+/**
+ * The books of a source: which tables and columns hold them, how its fiscal years are cut, and what checking all that against the data
+ * says. What is found can be said otherwise, and is kept with the source.
+ */
 const { catalog } = defineProps<{ catalog: Catalog }>()
-const emit = defineEmits<{ close: [], problem: [text: string], kept: [] }>()
+const emit = defineEmits<{ close: []; problem: [text: string]; kept: [] }>()
 const books = shallowRef<Books>()
 const map = ref<LedgerMap>()
 const rule = ref<FiscalYearRule>()
@@ -30,7 +41,10 @@ onMounted(async () => {
   }
 })
 
-const said = computed(() => map.value && Object.fromEntries(Object.entries(plain(map.value)).filter(([key, value]) => value !== undefined && key !== 'classes')))
+const said = computed(
+  () =>
+    map.value && Object.fromEntries(Object.entries(plain(map.value)).filter(([key, value]) => value !== undefined && key !== 'classes')),
+)
 let turn = 0
 /** Looks at what is said now, before it is kept; an answer that comes after something else was said is let go. */
 async function check(): Promise<void> {
@@ -48,7 +62,10 @@ async function check(): Promise<void> {
 async function keep(found = false): Promise<void> {
   try {
     const { ledger: _, fiscalYear: __, ...settings } = await api<SourceSettings>('/api/sources/settings')
-    await api('/api/sources/settings', { method: 'PUT', body: { ...settings, ...(found ? {} : { ledger: said.value, ...(rule.value ? { fiscalYear: rule.value } : {}) }) } })
+    await api('/api/sources/settings', {
+      method: 'PUT',
+      body: { ...settings, ...(found ? {} : { ledger: said.value, ...(rule.value ? { fiscalYear: rule.value } : {}) }) },
+    })
     take(await api<Books>('/api/sources/books'))
     changed.value = false
     emit('kept')
@@ -59,58 +76,181 @@ async function keep(found = false): Promise<void> {
 const isSaid = computed(() => !!books.value?.found || !!books.value?.fiscalYear)
 
 const tables = computed(() => catalog.tables.map(table => table.name))
-const columnsOf = (table: string | undefined, type?: ValueType): string[] => (findTable(catalog, table ?? '')?.columns ?? []).filter((column: CatalogColumn) => !type || column.type === type).map(column => column.name)
+const columnsOf = (table: string | undefined, type?: ValueType): string[] =>
+  (findTable(catalog, table ?? '')?.columns ?? [])
+    .filter((column: CatalogColumn) => !type || column.type === type)
+    .map(column => column.name)
 const head = computed(() => map.value?.journals?.table ?? map.value?.lines.table)
 /** Tables that the lines point at: one of them may hold the journals. */
-const above = computed(() => [...new Set(catalog.foreignKeys.filter(key => key.from.table === map.value?.lines.table).map(key => key.to.table))])
+const above = computed(() => [
+  ...new Set(catalog.foreignKeys.filter(key => key.from.table === map.value?.lines.table).map(key => key.to.table)),
+])
 
-type Field = { label: string, value: string | undefined, items: readonly string[], none?: string, set: (value: string | undefined) => void }
-const field = (label: string, value: string | undefined, items: readonly string[], set: Field['set'], none?: string): Field => ({ label, value, items, set, ...(none === undefined ? {} : { none }) })
-const groups = computed<{ name: string, table: Field, fields: Field[] }[]>(() => {
+type Field = { label: string; value: string | undefined; items: readonly string[]; none?: string; set: (value: string | undefined) => void }
+const field = (label: string, value: string | undefined, items: readonly string[], set: Field['set'], none?: string): Field => ({
+  label,
+  value,
+  items,
+  set,
+  ...(none === undefined ? {} : { none }),
+})
+const groups = computed<{ name: string; table: Field; fields: Field[] }[]>(() => {
   const own = map.value
   if (!own) return []
   const { accounts, lines } = own
   const budgets = own.budgets
   const table = (name: string | undefined) => findTable(catalog, name ?? '')!
   return [
-    { name: 'Accounts', table: field('Table', accounts.table, tables.value, name => own.accounts = proposeAccounts(catalog, table(name)) ?? { table: name!, code: '', name: '', type: '' }), fields: [
-      field('code', accounts.code, columnsOf(accounts.table), value => accounts.code = value!), field('name', accounts.name, columnsOf(accounts.table, 'text'), value => accounts.name = value!), field('type', accounts.type, columnsOf(accounts.table), value => accounts.type = value!),
-      field('class', accounts.class, columnsOf(accounts.table), value => accounts.class = value!, 'none'), field('natural side', accounts.side, columnsOf(accounts.table), value => accounts.side = value!, 'by type'), field('stands under', accounts.parent, columnsOf(accounts.table), value => accounts.parent = value!, 'no tree'),
-    ] },
-    { name: 'Journal lines', table: field('Table', lines.table, tables.value, (name) => {
-      own.lines = proposeLines(catalog, table(name), accounts.table) ?? { table: name!, account: '' }
-      Object.assign(own, { journals: undefined, closing: undefined, period: undefined, date: '', branches: unitOf(catalog, name!, own.lines.branch), departments: unitOf(catalog, name!, own.lines.department) }, proposeJournals(catalog, name!))
-    }), fields: [
-      field('account', lines.account, columnsOf(lines.table), value => lines.account = value!), field('debit', lines.debit, columnsOf(lines.table, 'number'), value => lines.debit = value!, 'none'), field('credit', lines.credit, columnsOf(lines.table, 'number'), value => lines.credit = value!, 'none'),
-      field('signed amount', lines.amount, columnsOf(lines.table, 'number'), value => lines.amount = value!, 'none'),
-      field('branch', lines.branch, columnsOf(lines.table), value => [lines.branch, own.branches] = [value!, unitOf(catalog, lines.table, value)!], 'none'), field('department', lines.department, columnsOf(lines.table), value => [lines.department, own.departments] = [value!, unitOf(catalog, lines.table, value)!], 'none'),
-    ] },
-    { name: 'Journals', table: field('Table', own.journals?.table, above.value, name => Object.assign(own, { journals: undefined, closing: undefined, period: undefined }, name === undefined ? {} : proposeJournals(catalog, lines.table, name)), 'the lines themselves'), fields: [
-      field('date', own.date, columnsOf(head.value, 'date'), value => own.date = value!),
-      field('fiscal year', own.period?.year, columnsOf(head.value, 'number'), value => own.period = value === undefined ? undefined! : { year: value, number: own.period?.number ?? value }, 'by date'), ...(own.period ? [field('period', own.period.number, columnsOf(head.value, 'number'), value => own.period!.number = value!)] : []),
-      field('closes a year', own.closing, columnsOf(head.value, 'boolean'), value => own.closing = value!, 'not marked'),
-    ] },
-    { name: 'Budgets', table: field('Table', budgets?.table, tables.value, name => own.budgets = name === undefined ? undefined! : proposeBudgets(catalog, table(name), accounts.table, own.branches?.table) ?? { table: name, account: '', amount: '', period: { year: '', number: '' }, sign: 'natural' }, 'none'), fields: budgets ? [
-      field('account', budgets.account, columnsOf(budgets.table), value => budgets.account = value!), field('amount', budgets.amount, columnsOf(budgets.table, 'number'), value => budgets.amount = value!), field('version', budgets.version, columnsOf(budgets.table), value => budgets.version = value!, 'one only'),
-      field('branch', budgets.branch, columnsOf(budgets.table), value => budgets.branch = value!, 'none'), field('fiscal year', budgets.period.year, columnsOf(budgets.table, 'number'), value => budgets.period.year = value!), field('period', budgets.period.number, columnsOf(budgets.table, 'number'), value => budgets.period.number = value!),
-      field('sign', budgets.sign === 'natural' ? 'as its account' : 'debit positive', ['as its account', 'debit positive'], value => budgets.sign = value === 'as its account' ? 'natural' : 'debit'),
-    ] : [] },
+    {
+      name: 'Accounts',
+      table: field(
+        'Table',
+        accounts.table,
+        tables.value,
+        name => (own.accounts = proposeAccounts(catalog, table(name)) ?? { table: name!, code: '', name: '', type: '' }),
+      ),
+      fields: [
+        field('code', accounts.code, columnsOf(accounts.table), value => (accounts.code = value!)),
+        field('name', accounts.name, columnsOf(accounts.table, 'text'), value => (accounts.name = value!)),
+        field('type', accounts.type, columnsOf(accounts.table), value => (accounts.type = value!)),
+        field('class', accounts.class, columnsOf(accounts.table), value => (accounts.class = value!), 'none'),
+        field('natural side', accounts.side, columnsOf(accounts.table), value => (accounts.side = value!), 'by type'),
+        field('stands under', accounts.parent, columnsOf(accounts.table), value => (accounts.parent = value!), 'no tree'),
+      ],
+    },
+    {
+      name: 'Journal lines',
+      table: field('Table', lines.table, tables.value, name => {
+        own.lines = proposeLines(catalog, table(name), accounts.table) ?? { table: name!, account: '' }
+        Object.assign(
+          own,
+          {
+            journals: undefined,
+            closing: undefined,
+            period: undefined,
+            date: '',
+            branches: unitOf(catalog, name!, own.lines.branch),
+            departments: unitOf(catalog, name!, own.lines.department),
+          },
+          proposeJournals(catalog, name!),
+        )
+      }),
+      fields: [
+        field('account', lines.account, columnsOf(lines.table), value => (lines.account = value!)),
+        field('debit', lines.debit, columnsOf(lines.table, 'number'), value => (lines.debit = value!), 'none'),
+        field('credit', lines.credit, columnsOf(lines.table, 'number'), value => (lines.credit = value!), 'none'),
+        field('signed amount', lines.amount, columnsOf(lines.table, 'number'), value => (lines.amount = value!), 'none'),
+        field(
+          'branch',
+          lines.branch,
+          columnsOf(lines.table),
+          value => ([lines.branch, own.branches] = [value!, unitOf(catalog, lines.table, value)!]),
+          'none',
+        ),
+        field(
+          'department',
+          lines.department,
+          columnsOf(lines.table),
+          value => ([lines.department, own.departments] = [value!, unitOf(catalog, lines.table, value)!]),
+          'none',
+        ),
+      ],
+    },
+    {
+      name: 'Journals',
+      table: field(
+        'Table',
+        own.journals?.table,
+        above.value,
+        name =>
+          Object.assign(
+            own,
+            { journals: undefined, closing: undefined, period: undefined },
+            name === undefined ? {} : proposeJournals(catalog, lines.table, name),
+          ),
+        'the lines themselves',
+      ),
+      fields: [
+        field('date', own.date, columnsOf(head.value, 'date'), value => (own.date = value!)),
+        field(
+          'fiscal year',
+          own.period?.year,
+          columnsOf(head.value, 'number'),
+          value => (own.period = value === undefined ? undefined! : { year: value, number: own.period?.number ?? value }),
+          'by date',
+        ),
+        ...(own.period
+          ? [field('period', own.period.number, columnsOf(head.value, 'number'), value => (own.period!.number = value!))]
+          : []),
+        field('closes a year', own.closing, columnsOf(head.value, 'boolean'), value => (own.closing = value!), 'not marked'),
+      ],
+    },
+    {
+      name: 'Budgets',
+      table: field(
+        'Table',
+        budgets?.table,
+        tables.value,
+        name =>
+          (own.budgets =
+            name === undefined
+              ? undefined!
+              : (proposeBudgets(catalog, table(name), accounts.table, own.branches?.table) ?? {
+                  table: name,
+                  account: '',
+                  amount: '',
+                  period: { year: '', number: '' },
+                  sign: 'natural',
+                })),
+        'none',
+      ),
+      fields: budgets
+        ? [
+            field('account', budgets.account, columnsOf(budgets.table), value => (budgets.account = value!)),
+            field('amount', budgets.amount, columnsOf(budgets.table, 'number'), value => (budgets.amount = value!)),
+            field('version', budgets.version, columnsOf(budgets.table), value => (budgets.version = value!), 'one only'),
+            field('branch', budgets.branch, columnsOf(budgets.table), value => (budgets.branch = value!), 'none'),
+            field('fiscal year', budgets.period.year, columnsOf(budgets.table, 'number'), value => (budgets.period.year = value!)),
+            field('period', budgets.period.number, columnsOf(budgets.table, 'number'), value => (budgets.period.number = value!)),
+            field(
+              'sign',
+              budgets.sign === 'natural' ? 'as its account' : 'debit positive',
+              ['as its account', 'debit positive'],
+              value => (budgets.sign = value === 'as its account' ? 'natural' : 'debit'),
+            ),
+          ]
+        : [],
+    },
   ]
 })
 function choose(own: Field, event: Event): void {
   own.set((event.target as HTMLSelectElement).value || undefined)
-  if (groups.value.every(group => group.fields.every(each => each.none !== undefined || each.value)) && (map.value!.lines.amount || (map.value!.lines.debit && map.value!.lines.credit))) void check()
+  if (
+    groups.value.every(group => group.fields.every(each => each.none !== undefined || each.value)) &&
+    (map.value!.lines.amount || (map.value!.lines.debit && map.value!.lines.credit))
+  )
+    void check()
   else [changed.value, fault.value] = [true, 'Say the columns that are still empty.']
 }
 const words = computed(() => [...new Set(books.value?.accounts.flatMap(each => each.type ?? []))].sort())
 const equity = computed(() => {
   const natures = map.value?.types ?? {}
-  return [...books.value?.accounts ?? []].sort((a, b) => Number(natures[b.type ?? ''] === 'equity') - Number(natures[a.type ?? ''] === 'equity') || (a.code < b.code ? -1 : 1))
+  return [...(books.value?.accounts ?? [])].sort(
+    (a, b) => Number(natures[b.type ?? ''] === 'equity') - Number(natures[a.type ?? ''] === 'equity') || (a.code < b.code ? -1 : 1),
+  )
 })
-const months = Array.from({ length: 12 }, (_, index) => ({ value: index + 1, label: new Intl.DateTimeFormat('en', { month: 'long', timeZone: 'UTC' }).format(new Date(Date.UTC(2026, index, 1))) }))
+const months = Array.from({ length: 12 }, (_, index) => ({
+  value: index + 1,
+  label: new Intl.DateTimeFormat('en', { month: 'long', timeZone: 'UTC' }).format(new Date(Date.UTC(2026, index, 1))),
+}))
 const weekdays = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday']
 function cut(kind: string): void {
-  rule.value = kind === 'months' ? { kind: 'months', month: 1 } : kind === 'weeks' ? { kind: 'weeks', pattern: '4-4-5', month: 12, weekday: 6, end: 'last' } : undefined
+  rule.value =
+    kind === 'months'
+      ? { kind: 'months', month: 1 }
+      : kind === 'weeks'
+        ? { kind: 'weeks', pattern: '4-4-5', month: 12, weekday: 6, end: 'last' }
+        : undefined
   void check()
 }
 function ruleSet(change: object): void {
@@ -123,50 +263,153 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
 </script>
 
 <template>
-  <section class="max-h-[60vh] shrink-0 overflow-auto border-b border-default bg-default px-6 py-4 text-sm" aria-label="The books" data-source-books>
+  <section
+    class="max-h-[60vh] shrink-0 overflow-auto border-b border-default bg-default px-6 py-4 text-sm"
+    aria-label="The books"
+    data-source-books
+  >
     <div class="flex items-center gap-2 pb-3">
-      <h2 class="font-display text-base font-semibold">The books</h2><span class="text-muted">what statements are made from; {{ changed ? 'not kept yet' : isSaid ? 'as somebody said it' : 'found from tables, keys and names' }}</span>
+      <h2 class="font-display text-base font-semibold">The books</h2>
+      <span class="text-muted"
+        >what statements are made from;
+        {{ changed ? 'not kept yet' : isSaid ? 'as somebody said it' : 'found from tables, keys and names' }}</span
+      >
       <span v-if="fault" class="text-error" role="alert">{{ fault }}</span>
       <UButton v-if="changed" size="xs" class="ml-auto" :disabled="!!fault || working" @click="keep()">Keep with the source</UButton>
-      <UButton v-if="isSaid" size="xs" variant="outline" color="neutral" :class="changed ? '' : 'ml-auto'" @click="keep(true)">Back to what was found</UButton>
-      <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" :class="changed || isSaid ? '' : 'ml-auto'" aria-label="Close the books" @click="emit('close')" />
+      <UButton v-if="isSaid" size="xs" variant="outline" color="neutral" :class="changed ? '' : 'ml-auto'" @click="keep(true)"
+        >Back to what was found</UButton
+      >
+      <UButton
+        size="xs"
+        variant="ghost"
+        color="neutral"
+        icon="i-lucide-x"
+        :class="changed || isSaid ? '' : 'ml-auto'"
+        aria-label="Close the books"
+        @click="emit('close')"
+      />
     </div>
     <p v-if="!books" class="text-muted">Checking the books …</p>
-    <p v-else-if="!map" class="text-muted">No books were found: a table of accounts with a code, a name and a type is needed, and lines that point at it with debit and credit.</p>
+    <p v-else-if="!map" class="text-muted">
+      No books were found: a table of accounts with a code, a name and a type is needed, and lines that point at it with debit and credit.
+    </p>
     <div v-else class="grid grid-cols-[minmax(0,1.6fr)_minmax(0,1fr)] gap-x-10">
       <div class="space-y-3">
         <fieldset v-for="group in groups" :key="group.name" class="flex gap-3">
-          <legend class="contents"><span class="w-28 shrink-0 pt-0.5 font-semibold">{{ group.name }}</span></legend>
+          <legend class="contents">
+            <span class="w-28 shrink-0 pt-0.5 font-semibold">{{ group.name }}</span>
+          </legend>
           <div class="flex flex-wrap gap-x-3 gap-y-1.5">
-            <label v-for="each in [group.table, ...group.fields]" :key="each.label" class="flex items-center gap-1.5"><span v-if="each !== group.table" class="text-muted">{{ each.label }}</span>
-              <select :class="[look, each === group.table ? 'font-semibold' : '']" :value="each.value ?? ''" :aria-label="`${group.name}: ${each.label}`" @change="choose(each, $event)"><option v-if="each.none !== undefined || !each.value" value="">{{ each.none ?? '…' }}</option><option v-for="item in each.items" :key="item" :value="item">{{ each === group.table ? readable(item) : readable(item).toLowerCase() }}</option></select>
+            <label v-for="each in [group.table, ...group.fields]" :key="each.label" class="flex items-center gap-1.5"
+              ><span v-if="each !== group.table" class="text-muted">{{ each.label }}</span>
+              <select
+                :class="[look, each === group.table ? 'font-semibold' : '']"
+                :value="each.value ?? ''"
+                :aria-label="`${group.name}: ${each.label}`"
+                @change="choose(each, $event)"
+              >
+                <option v-if="each.none !== undefined || !each.value" value="">{{ each.none ?? '…' }}</option>
+                <option v-for="item in each.items" :key="item" :value="item">
+                  {{ each === group.table ? readable(item) : readable(item).toLowerCase() }}
+                </option>
+              </select>
             </label>
           </div>
         </fieldset>
-        <div class="flex gap-3"><span class="w-28 shrink-0 pt-0.5 font-semibold">Types</span>
-          <div class="flex flex-wrap gap-x-3 gap-y-1.5"><label v-for="word in words" :key="word" class="flex items-center gap-1.5"><span class="text-muted">“{{ word }}” is</span><select :class="look" :value="map.types[word] ?? ''" :aria-label="`What “${word}” means`" @change="map.types = Object.fromEntries(Object.entries({ ...map.types, [word]: text($event) }).filter(([, each]) => each)) as never; check()"><option value="">no type</option><option v-for="nature in accountNatures" :key="nature">{{ nature }}</option></select></label></div>
-        </div>
-        <div class="flex gap-3"><span class="w-28 shrink-0 pt-0.5 font-semibold">Accounts for</span>
+        <div class="flex gap-3">
+          <span class="w-28 shrink-0 pt-0.5 font-semibold">Types</span>
           <div class="flex flex-wrap gap-x-3 gap-y-1.5">
-            <label class="flex items-center gap-1.5"><span class="text-muted">retained earnings</span><select :class="[look, 'max-w-52']" :value="map.retainedEarnings" aria-label="Account of retained earnings" @change="map.retainedEarnings = text($event); check()"><option v-for="each in equity" :key="each.code" :value="each.code">{{ each.code }} {{ each.name }}</option></select></label>
-            <label class="flex items-center gap-1.5"><span class="text-muted">bank and cash</span><input :class="[look, 'w-40 font-mono']" :value="(map.cash ?? []).join(', ')" aria-label="Bank and cash accounts" @change="map.cash = text($event).split(/[\s,;]+/).filter(Boolean); check()"></label>
+            <label v-for="word in words" :key="word" class="flex items-center gap-1.5"
+              ><span class="text-muted">“{{ word }}” is</span
+              ><select
+                :class="look"
+                :value="map.types[word] ?? ''"
+                :aria-label="`What “${word}” means`"
+                @change="
+                  map.types = Object.fromEntries(Object.entries({ ...map.types, [word]: text($event) }).filter(([, each]) => each)) as never
+                  check()
+                "
+              >
+                <option value="">no type</option>
+                <option v-for="nature in accountNatures" :key="nature">{{ nature }}</option>
+              </select></label
+            >
           </div>
         </div>
-        <div class="flex gap-3" data-fiscal-years><span class="w-28 shrink-0 pt-0.5 font-semibold">Fiscal years</span>
+        <div class="flex gap-3">
+          <span class="w-28 shrink-0 pt-0.5 font-semibold">Accounts for</span>
+          <div class="flex flex-wrap gap-x-3 gap-y-1.5">
+            <label class="flex items-center gap-1.5"
+              ><span class="text-muted">retained earnings</span
+              ><select
+                :class="[look, 'max-w-52']"
+                :value="map.retainedEarnings"
+                aria-label="Account of retained earnings"
+                @change="
+                  map.retainedEarnings = text($event)
+                  check()
+                "
+              >
+                <option v-for="each in equity" :key="each.code" :value="each.code">{{ each.code }} {{ each.name }}</option>
+              </select></label
+            >
+            <label class="flex items-center gap-1.5"
+              ><span class="text-muted">bank and cash</span
+              ><input
+                :class="[look, 'w-40 font-mono']"
+                :value="(map.cash ?? []).join(', ')"
+                aria-label="Bank and cash accounts"
+                @change="
+                  map.cash = text($event)
+                    .split(/[\s,;]+/)
+                    .filter(Boolean)
+                  check()
+                "
+            /></label>
+          </div>
+        </div>
+        <div class="flex gap-3" data-fiscal-years>
+          <span class="w-28 shrink-0 pt-0.5 font-semibold">Fiscal years</span>
           <div class="flex flex-wrap items-center gap-x-3 gap-y-1.5">
-            <select :class="look" :value="rule?.kind ?? ''" aria-label="How fiscal years are cut" @change="cut(text($event))"><option v-if="books.ownPeriods" value="">as the table of periods says</option><option v-else value="" disabled>…</option><option value="months">twelve calendar months</option><option value="weeks">four quarters of 13 weeks</option></select>
+            <select :class="look" :value="rule?.kind ?? ''" aria-label="How fiscal years are cut" @change="cut(text($event))">
+              <option v-if="books.ownPeriods" value="">as the table of periods says</option>
+              <option v-else value="" disabled>…</option>
+              <option value="months">twelve calendar months</option>
+              <option value="weeks">four quarters of 13 weeks</option>
+            </select>
             <template v-if="rule?.kind === 'weeks'">
-              <select :class="look" :value="rule.pattern" aria-label="Weeks of the periods" @change="ruleSet({ pattern: text($event) })"><option v-for="each in weekPatterns" :key="each">{{ each }}</option></select>
-              <span class="text-muted">weeks, ending on the</span><select :class="look" :value="rule.end" aria-label="Which one" @change="ruleSet({ end: text($event) })"><option value="last">last</option><option value="nearest">nearest</option></select>
-              <select :class="look" :value="rule.weekday" aria-label="Day of the week" @change="ruleSet({ weekday: Number(text($event)) })"><option v-for="(day, index) in weekdays" :key="day" :value="index">{{ day }}</option></select>
+              <select :class="look" :value="rule.pattern" aria-label="Weeks of the periods" @change="ruleSet({ pattern: text($event) })">
+                <option v-for="each in weekPatterns" :key="each">{{ each }}</option>
+              </select>
+              <span class="text-muted">weeks, ending on the</span
+              ><select :class="look" :value="rule.end" aria-label="Which one" @change="ruleSet({ end: text($event) })">
+                <option value="last">last</option>
+                <option value="nearest">nearest</option>
+              </select>
+              <select :class="look" :value="rule.weekday" aria-label="Day of the week" @change="ruleSet({ weekday: Number(text($event)) })">
+                <option v-for="(day, index) in weekdays" :key="day" :value="index">{{ day }}</option>
+              </select>
               <span class="text-muted">{{ rule.end === 'last' ? 'in' : 'to the end of' }}</span>
             </template>
-            <label v-if="rule" class="flex items-center gap-1.5"><span v-if="rule.kind === 'months'" class="text-muted">from</span><select :class="look" :value="rule.month" aria-label="Month" @change="ruleSet({ month: Number(text($event)) })"><option v-for="month in months" :key="month.value" :value="month.value">{{ month.label }}</option></select></label>
+            <label v-if="rule" class="flex items-center gap-1.5"
+              ><span v-if="rule.kind === 'months'" class="text-muted">from</span
+              ><select :class="look" :value="rule.month" aria-label="Month" @change="ruleSet({ month: Number(text($event)) })">
+                <option v-for="month in months" :key="month.value" :value="month.value">{{ month.label }}</option>
+              </select></label
+            >
           </div>
         </div>
       </div>
       <div class="space-y-3">
-        <ul class="space-y-1" aria-label="Checks" :class="working ? 'opacity-50' : ''"><li v-for="each in books.checks" :key="each.sentence" class="flex items-start gap-2"><UIcon :name="each.holds ? 'i-lucide-check' : 'i-lucide-x'" class="mt-0.5 size-4 shrink-0" :class="each.holds ? 'text-success' : 'text-error'" />{{ each.sentence }}</li></ul>
+        <ul class="space-y-1" aria-label="Checks" :class="working ? 'opacity-50' : ''">
+          <li v-for="each in books.checks" :key="each.sentence" class="flex items-start gap-2">
+            <UIcon
+              :name="each.holds ? 'i-lucide-check' : 'i-lucide-x'"
+              class="mt-0.5 size-4 shrink-0"
+              :class="each.holds ? 'text-success' : 'text-error'"
+            />{{ each.sentence }}
+          </li>
+        </ul>
         <p v-if="lastPeriods.length" class="text-muted">The last periods: {{ lastPeriods.join(' · ') }}</p>
       </div>
     </div>

@@ -4,8 +4,36 @@ import { add, parseDecimal, subtract, zero } from '../../core/value/decimal'
 import { numberFormat } from '../../core/value/numberFormat'
 
 /** A figure of a statement followed back: its accounts, their journal lines with a running sum, and the documents these came from. */
-interface Traced { figure: string, words: string, sides?: { column: string, words: string }[], accounts: { code: string, name: string, amount: string }[], columns: string[], document: number, lines: { cells: string[], debit: string, credit: string }[], count: number, total: string }
-const { report = '', definition, answers, statement, line, column, account = '', caption } = defineProps<{ report?: string, definition?: ReportDefinition | undefined, answers: Record<string, string>, statement: string, line: string, column: string, account?: string, caption: string }>()
+interface Traced {
+  figure: string
+  words: string
+  sides?: { column: string; words: string }[]
+  accounts: { code: string; name: string; amount: string }[]
+  columns: string[]
+  document: number
+  lines: { cells: string[]; debit: string; credit: string }[]
+  count: number
+  total: string
+}
+const {
+  report = '',
+  definition,
+  answers,
+  statement,
+  line,
+  column,
+  account = '',
+  caption,
+} = defineProps<{
+  report?: string
+  definition?: ReportDefinition | undefined
+  answers: Record<string, string>
+  statement: string
+  line: string
+  column: string
+  account?: string
+  caption: string
+}>()
 const emit = defineEmits<{ close: [] }>()
 const traced = shallowRef<Traced>()
 const problem = ref('')
@@ -21,7 +49,17 @@ async function read(): Promise<void> {
   problem.value = ''
   const own = account || chosen.value
   try {
-    const found = await api<Traced>('/api/trace', { method: 'POST', body: { ...(definition ? { definition } : { report }), answers, statement, line, column: side.value || column, ...(own ? { account: own } : {}) } })
+    const found = await api<Traced>('/api/trace', {
+      method: 'POST',
+      body: {
+        ...(definition ? { definition } : { report }),
+        answers,
+        statement,
+        line,
+        column: side.value || column,
+        ...(own ? { account: own } : {}),
+      },
+    })
     if (mine !== turn) return
     // the accounts stay in sight while one of them is looked into
     if (!side.value) sides.value = found.sides ?? []
@@ -30,12 +68,16 @@ async function read(): Promise<void> {
     if (mine === turn) problem.value = (error as Error).message
   }
 }
-watch(() => [statement, line, column, account], () => {
-  chosen.value = opened.value = side.value = ''
-  sides.value = []
-  traced.value = undefined
-  void read()
-}, { immediate: true })
+watch(
+  () => [statement, line, column, account],
+  () => {
+    chosen.value = opened.value = side.value = ''
+    sides.value = []
+    traced.value = undefined
+    void read()
+  },
+  { immediate: true },
+)
 function look(at: string): void {
   side.value = at
   opened.value = ''
@@ -50,30 +92,119 @@ const print = (text: string) => numberFormat('#,##0.00;−#,##0.00;–', 'en-GB'
 /** Running sum of debits − credits, from the earliest of the lines shown: what came before them stands below. */
 const running = computed(() => {
   let sum = parseDecimal(traced.value?.total ?? '0')!
-  return (traced.value?.lines ?? []).map((each) => {
+  return (traced.value?.lines ?? []).map(each => {
     const after = sum
     sum = subtract(sum, subtract(parseDecimal(each.debit)!, parseDecimal(each.credit)!))
     return after
   })
 })
-const shown = computed(() => (traced.value?.lines ?? []).reduce((sum, each) => add(sum, subtract(parseDecimal(each.debit)!, parseDecimal(each.credit)!)), zero))
+const shown = computed(() =>
+  (traced.value?.lines ?? []).reduce((sum, each) => add(sum, subtract(parseDecimal(each.debit)!, parseDecimal(each.credit)!)), zero),
+)
 const format = numberFormat('#,##0.00;−#,##0.00;–', 'en-GB')
 </script>
 
 <template>
-  <section class="bar max-h-72 shrink-0 overflow-auto border-t border-default px-4 py-2 text-sm" aria-label="Trace" data-statement-trace @keydown.esc.stop="emit('close')">
-    <div class="flex items-center gap-3 pb-1"><h3 class="font-semibold">{{ caption }}<template v-if="chosen && traced"> · {{ chosen }} {{ traced.accounts.find(each => each.code === chosen)?.name }}</template><template v-if="traced"> · {{ traced.words }}</template></h3><strong v-if="traced" data-trace-figure>{{ print(traced.figure) }}</strong><span v-if="sides.length" class="flex gap-1" role="group" aria-label="Which side of the difference"><UButton v-for="(each, index) in sides" :key="each.column" size="xs" :variant="(side || sides[0]!.column) === each.column ? 'soft' : 'ghost'" color="neutral" :aria-pressed="(side || sides[0]!.column) === each.column" @click="look(each.column)">{{ index ? 'against' : 'of' }} {{ each.words }}</UButton></span><UButton class="ml-auto" size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close the trace" @click="emit('close')" /></div>
+  <section
+    class="bar max-h-72 shrink-0 overflow-auto border-t border-default px-4 py-2 text-sm"
+    aria-label="Trace"
+    data-statement-trace
+    @keydown.esc.stop="emit('close')"
+  >
+    <div class="flex items-center gap-3 pb-1">
+      <h3 class="font-semibold">
+        {{ caption
+        }}<template v-if="chosen && traced"> · {{ chosen }} {{ traced.accounts.find(each => each.code === chosen)?.name }}</template
+        ><template v-if="traced"> · {{ traced.words }}</template>
+      </h3>
+      <strong v-if="traced" data-trace-figure>{{ print(traced.figure) }}</strong><span
+        v-if="sides.length"
+        class="flex gap-1"
+        role="group"
+        aria-label="Which side of the difference"
+        ><UButton
+          v-for="(each, index) in sides"
+          :key="each.column"
+          size="xs"
+          :variant="(side || sides[0]!.column) === each.column ? 'soft' : 'ghost'"
+          color="neutral"
+          :aria-pressed="(side || sides[0]!.column) === each.column"
+          @click="look(each.column)"
+          >{{ index ? 'against' : 'of' }} {{ each.words }}</UButton
+        ></span
+      ><UButton
+        class="ml-auto"
+        size="xs"
+        variant="ghost"
+        color="neutral"
+        icon="i-lucide-x"
+        aria-label="Close the trace"
+        @click="emit('close')"
+      />
+    </div>
     <p v-if="problem" class="text-error" role="alert">{{ problem }}</p>
     <p v-else-if="!traced" class="text-muted">Reading the journals …</p>
     <p v-else-if="!traced.accounts.length" class="text-muted">No account has a figure here.</p>
     <div v-else class="flex gap-6">
-      <table class="h-fit w-72 shrink-0 text-[13px]" data-trace-accounts><thead><tr class="text-left text-muted"><th class="font-normal">Account</th><th class="text-right font-normal">brings</th></tr></thead>
-        <tbody><tr v-for="each in traced.accounts" :key="each.code" class="cursor-pointer hover:bg-elevated" :class="chosen === each.code ? 'bg-petrol-50 dark:bg-petrol-950' : ''" @click="chosen = chosen === each.code ? '' : each.code"><td class="max-w-48 truncate pr-4"><button>{{ each.code }} {{ each.name }}</button></td><td class="text-right tabular-nums">{{ print(each.amount) }}</td></tr></tbody></table>
+      <table class="h-fit w-72 shrink-0 text-[13px]" data-trace-accounts>
+        <thead>
+          <tr class="text-left text-muted">
+            <th class="font-normal">Account</th>
+            <th class="text-right font-normal">brings</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr
+            v-for="each in traced.accounts"
+            :key="each.code"
+            class="cursor-pointer hover:bg-elevated"
+            :class="chosen === each.code ? 'bg-petrol-50 dark:bg-petrol-950' : ''"
+            @click="chosen = chosen === each.code ? '' : each.code"
+          >
+            <td class="max-w-48 truncate pr-4">
+              <button>{{ each.code }} {{ each.name }}</button>
+            </td>
+            <td class="text-right tabular-nums">{{ print(each.amount) }}</td>
+          </tr>
+        </tbody>
+      </table>
       <StatementDocument v-if="opened" :number="opened" @back="opened = ''" />
-      <div v-else-if="traced.count" class="min-w-0 grow"><p class="text-muted">{{ traced.count.toLocaleString('en') }} journal {{ traced.count === 1 ? 'line' : 'lines' }}<template v-if="traced.lines.length < traced.count">, the latest {{ traced.lines.length }} shown</template>; debits − credits <strong class="text-default" data-trace-total>{{ print(traced.total) }}</strong></p>
-        <table class="w-full text-[13px]" data-trace-lines><thead><tr class="text-left text-muted"><th v-for="each in traced.columns" :key="each" class="pr-4 font-normal">{{ each }}</th><th class="pr-4 text-right font-normal">Debit</th><th class="pr-4 text-right font-normal">Credit</th><th class="text-right font-normal">Running</th></tr></thead>
-          <tbody><tr v-for="(each, index) in traced.lines" :key="index"><td v-for="(cell, at) in each.cells" :key="at" class="max-w-56 truncate pr-4"><button v-if="at === traced.document && cell" class="text-petrol-700 underline decoration-dotted underline-offset-2 dark:text-petrol-300" title="Open this document" @click="opened = cell">{{ cell }}</button><template v-else>{{ cell }}</template></td><td class="pr-4 text-right tabular-nums">{{ print(each.debit) }}</td><td class="pr-4 text-right tabular-nums">{{ print(each.credit) }}</td><td class="text-right tabular-nums">{{ format(running[index]!) }}</td></tr>
-            <tr v-if="traced.lines.length < traced.count" class="text-muted"><td :colspan="traced.columns.length + 2">before these lines</td><td class="text-right tabular-nums">{{ format(subtract(parseDecimal(traced.total)!, shown)) }}</td></tr></tbody></table>
+      <div v-else-if="traced.count" class="min-w-0 grow">
+        <p class="text-muted">
+          {{ traced.count.toLocaleString('en') }} journal {{ traced.count === 1 ? 'line' : 'lines'
+          }}<template v-if="traced.lines.length < traced.count">, the latest {{ traced.lines.length }} shown</template>; debits − credits
+          <strong class="text-default" data-trace-total>{{ print(traced.total) }}</strong>
+        </p>
+        <table class="w-full text-[13px]" data-trace-lines>
+          <thead>
+            <tr class="text-left text-muted">
+              <th v-for="each in traced.columns" :key="each" class="pr-4 font-normal">{{ each }}</th>
+              <th class="pr-4 text-right font-normal">Debit</th>
+              <th class="pr-4 text-right font-normal">Credit</th>
+              <th class="text-right font-normal">Running</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(each, index) in traced.lines" :key="index">
+              <td v-for="(cell, at) in each.cells" :key="at" class="max-w-56 truncate pr-4">
+                <button
+                  v-if="at === traced.document && cell"
+                  class="text-petrol-700 underline decoration-dotted underline-offset-2 dark:text-petrol-300"
+                  title="Open this document"
+                  @click="opened = cell"
+                >
+                  {{ cell }}</button><template v-else>{{ cell }}</template>
+              </td>
+              <td class="pr-4 text-right tabular-nums">{{ print(each.debit) }}</td>
+              <td class="pr-4 text-right tabular-nums">{{ print(each.credit) }}</td>
+              <td class="text-right tabular-nums">{{ format(running[index]!) }}</td>
+            </tr>
+            <tr v-if="traced.lines.length < traced.count" class="text-muted">
+              <td :colspan="traced.columns.length + 2">before these lines</td>
+              <td class="text-right tabular-nums">{{ format(subtract(parseDecimal(traced.total)!, shown)) }}</td>
+            </tr>
+          </tbody>
+        </table>
       </div>
     </div>
   </section>

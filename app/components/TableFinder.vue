@@ -6,13 +6,20 @@ import type { FieldInfo } from '../../core/dataset/levels'
 import { type PackedLevel, unpackLevel } from '../../core/dataset/pinned'
 import { type LevelRecords, valueAt } from '../../core/dataset/records'
 
-/** One search over a source: names, captions, comments, and values; the chosen table with its columns, first rows and what it relates to. */
-const { catalog, start = '' } = defineProps<{ catalog: Catalog, start?: string }>()
+/**
+ * One search over a source: names, captions, comments, and values; the chosen table with its columns, first rows and what it relates
+ * to.
+ */
+const { catalog, start = '' } = defineProps<{ catalog: Catalog; start?: string }>()
 const chosen = defineModel<string>({ default: '' })
 const column = defineModel<string>('column', { default: '' })
 const search = ref(start)
-const byName = computed(() => search.value.trim() ? searchCatalog(catalog, search.value) : catalog.tables.map(table => ({ table: table.name, where: 'table' as const, rank: 0 })))
-const byValue = ref<{ table: string, column: string, rows: number }[]>([])
+const byName = computed(() =>
+  search.value.trim()
+    ? searchCatalog(catalog, search.value)
+    : catalog.tables.map(table => ({ table: table.name, where: 'table' as const, rank: 0 })),
+)
+const byValue = ref<{ table: string; column: string; rows: number }[]>([])
 const looking = ref('')
 const problem = ref('')
 let stop: AbortController | undefined
@@ -23,12 +30,16 @@ const lookForValues = useDebounceFn(async () => {
   looking.value = ''
   const value = search.value.trim()
   if (value.length < 2) return
-  const mine = stop = new AbortController()
+  const mine = (stop = new AbortController())
   const tables = [...catalog.tables].sort((a, b) => a.rowEstimate - b.rowEstimate).map(table => table.name)
   try {
     for (let at = 0; at < tables.length; at += 6) {
       looking.value = `looking in ${readable(tables[at]!).toLowerCase()} …`
-      const hits = await api<{ table: string, column: string, rows: number }[]>('/api/search', { method: 'POST', body: { value, tables: tables.slice(at, at + 6) }, signal: mine.signal })
+      const hits = await api<{ table: string; column: string; rows: number }[]>('/api/search', {
+        method: 'POST',
+        body: { value, tables: tables.slice(at, at + 6) },
+        signal: mine.signal,
+      })
       if (mine !== stop) return
       byValue.value = [...byValue.value, ...hits].sort((a, b) => a.rows - b.rows)
     }
@@ -41,43 +52,67 @@ const lookForValues = useDebounceFn(async () => {
 }, 300)
 watch(search, () => void lookForValues(), { immediate: true })
 onBeforeUnmount(() => stop?.abort())
-watch([byName, byValue], () => {
-  if (!chosen.value || (search.value && ![...byName.value, ...byValue.value].some(hit => hit.table === chosen.value))) chosen.value = byName.value[0]?.table ?? byValue.value[0]?.table ?? chosen.value
-}, { immediate: true })
+watch(
+  [byName, byValue],
+  () => {
+    if (!chosen.value || (search.value && ![...byName.value, ...byValue.value].some(hit => hit.table === chosen.value)))
+      chosen.value = byName.value[0]?.table ?? byValue.value[0]?.table ?? chosen.value
+  },
+  { immediate: true },
+)
 
 const table = computed(() => findTable(catalog, chosen.value))
 const whole = (number: number) => number.toLocaleString('en')
-const relations = computed(() => table.value ? joinCandidates(catalog, table.value.name) : [])
-const describeHit = (hit: { table: string, column?: string, where: string }) => hit.column ? `column ${readable(hit.column).toLowerCase()}` : hit.where === 'comment' ? 'in its comment' : ''
+const relations = computed(() => (table.value ? joinCandidates(catalog, table.value.name) : []))
+const describeHit = (hit: { table: string; column?: string; where: string }) =>
+  hit.column ? `column ${readable(hit.column).toLowerCase()}` : hit.where === 'comment' ? 'in its comment' : ''
 
 const rows = shallowRef<LevelRecords>()
-watch(chosen, async (name) => {
-  rows.value = undefined
-  column.value = ''
-  if (!name) return
-  try {
-    const found = await api<PackedLevel>(`/api/tables/${encodeURIComponent(name)}`)
-    if (chosen.value === name) rows.value = unpackLevel(found)
-  } catch (error) {
-    problem.value = (error as Error).message
-  }
-}, { immediate: true })
+watch(
+  chosen,
+  async name => {
+    rows.value = undefined
+    column.value = ''
+    if (!name) return
+    try {
+      const found = await api<PackedLevel>(`/api/tables/${encodeURIComponent(name)}`)
+      if (chosen.value === name) rows.value = unpackLevel(found)
+    } catch (error) {
+      problem.value = (error as Error).message
+    }
+  },
+  { immediate: true },
+)
 const fieldOf = (name: string): FieldInfo => {
   const found = table.value!.columns.find(each => each.name === name)!
-  return { level: 0, path: name, type: found.type, scale: found.scale, role: /_id$|^id$/.test(name) ? 'key' : 'measure', caption: columnCaption(found), format: found.format, column: found, record: '' }
+  return {
+    level: 0,
+    path: name,
+    type: found.type,
+    scale: found.scale,
+    role: /_id$|^id$/.test(name) ? 'key' : 'measure',
+    caption: columnCaption(found),
+    format: found.format,
+    column: found,
+    record: '',
+  }
 }
 const cell = (name: string, row: number) => fieldText(fieldOf(name), valueAt(rows.value!.columns[name]!, row), 'en-GB')
 const holds = (name: string) => byValue.value.find(hit => hit.table === chosen.value && hit.column === name)
 
-interface Node extends SimulationNodeDatum { id: string, kind: 'here' | 'above' | 'below' | 'guess', words: string }
+interface Node extends SimulationNodeDatum {
+  id: string
+  kind: 'here' | 'above' | 'below' | 'guess'
+  words: string
+}
 const [width, height] = [520, 300]
 /** The chosen table in the middle, what it points at above it, what points at it below. */
 const drawing = computed(() => {
-  if (!table.value) return { nodes: [] as Node[], links: [] as { source: Node, target: Node, words: string }[] }
+  if (!table.value) return { nodes: [] as Node[], links: [] as { source: Node; target: Node; words: string }[] }
   const here: Node = { id: table.value.name, kind: 'here', words: '', fx: width / 2, fy: height / 2 }
   const others = new Map<string, Node>()
   for (const each of relations.value) {
-    const kind = each.origin === 'guessed' ? 'guess' as const : each.direction === 'related' ? 'above' as const : 'below' as const
+    const kind = each.origin === 'guessed' ? ('guess' as const) : each.direction === 'related' ? ('above' as const) : ('below' as const)
     if (each.table === here.id) continue
     const known = others.get(each.table)
     if (!known) others.set(each.table, { id: each.table, kind, words: each.on.map(pair => `${pair.from} = ${pair.to}`).join(' and ') })
@@ -88,10 +123,20 @@ const drawing = computed(() => {
     node.y = node.kind === 'above' ? 50 : height - 50
   })
   const links = nodes.slice(1).map(node => ({ source: here, target: node, words: node.words }))
-  const simulation = forceSimulation<Node>(nodes).force('charge', forceManyBody().strength(-260)).force('center', forceCenter(width / 2, height / 2).strength(0.05)).force('collide', forceCollide<Node>(node => 20 + node.id.length * 2.6))
-    .force('link', forceLink<Node, { source: Node, target: Node }>(links).distance(110)).force('row', (alpha: number) => nodes.forEach((node) => {
-      if (node.kind !== 'here') node.vy = (node.vy ?? 0) + ((node.kind === 'above' ? 46 : height - 46) - node.y!) * alpha * 0.55
-    })).stop()
+  const simulation = forceSimulation<Node>(nodes)
+    .force('charge', forceManyBody().strength(-260))
+    .force('center', forceCenter(width / 2, height / 2).strength(0.05))
+    .force(
+      'collide',
+      forceCollide<Node>(node => 20 + node.id.length * 2.6),
+    )
+    .force('link', forceLink<Node, { source: Node; target: Node }>(links).distance(110))
+    .force('row', (alpha: number) =>
+      nodes.forEach(node => {
+        if (node.kind !== 'here') node.vy = (node.vy ?? 0) + ((node.kind === 'above' ? 46 : height - 46) - node.y!) * alpha * 0.55
+      }),
+    )
+    .stop()
   simulation.tick(160)
   for (const node of nodes) {
     node.x = Math.min(width - 50, Math.max(50, node.x!))
@@ -105,16 +150,49 @@ const nodeWidth = (id: string) => readable(id).length * 6.4 + 18
 <template>
   <div class="flex min-h-0 min-w-0 grow">
     <aside class="bar flex w-[300px] shrink-0 flex-col border-r border-default" aria-label="Tables">
-      <div class="p-3 pb-2"><UInput v-model="search" autofocus icon="i-lucide-search" class="w-full" placeholder="A name, a comment, or a value" aria-label="Find a table by name, comment or value" /></div>
+      <div class="p-3 pb-2">
+        <UInput
+          v-model="search"
+          autofocus
+          icon="i-lucide-search"
+          class="w-full"
+          placeholder="A name, a comment, or a value"
+          aria-label="Find a table by name, comment or value"
+        />
+      </div>
       <div class="grow overflow-auto px-2 pb-3">
-        <button v-for="hit in byName" :key="hit.table" class="flex w-full items-baseline gap-2 rounded px-2 py-1 text-left" :class="chosen === hit.table ? 'bg-petrol-100 dark:bg-petrol-900' : 'hover:bg-elevated'" :aria-current="chosen === hit.table" :data-table="hit.table" @click="chosen = hit.table">
-          <span class="min-w-0 grow"><span class="block truncate font-medium">{{ readable(hit.table) }}</span><span v-if="describeHit(hit)" class="block truncate text-xs text-muted">{{ describeHit(hit) }}</span></span>
+        <button
+          v-for="hit in byName"
+          :key="hit.table"
+          class="flex w-full items-baseline gap-2 rounded px-2 py-1 text-left"
+          :class="chosen === hit.table ? 'bg-petrol-100 dark:bg-petrol-900' : 'hover:bg-elevated'"
+          :aria-current="chosen === hit.table"
+          :data-table="hit.table"
+          @click="chosen = hit.table"
+        >
+          <span class="min-w-0 grow"
+            ><span class="block truncate font-medium">{{ readable(hit.table) }}</span
+            ><span v-if="describeHit(hit)" class="block truncate text-xs text-muted">{{ describeHit(hit) }}</span></span
+          >
           <span class="shrink-0 text-xs text-dimmed">{{ whole(findTable(catalog, hit.table)!.rowEstimate) }}</span>
         </button>
         <template v-if="search.trim().length > 1">
           <h3 class="px-2 pb-0.5 pt-3 text-xs font-semibold text-muted">Holding “{{ search.trim() }}”</h3>
-          <button v-for="hit in byValue" :key="hit.table + hit.column" class="flex w-full items-baseline gap-2 rounded px-2 py-1 text-left" :class="chosen === hit.table && column === hit.column ? 'bg-petrol-100 dark:bg-petrol-900' : 'hover:bg-elevated'" :data-value-hit="`${hit.table}.${hit.column}`" @click="chosen = hit.table; nextTick(() => column = hit.column)">
-            <span class="min-w-0 grow truncate"><span class="font-medium">{{ readable(hit.table) }}</span> <span class="text-muted">· {{ readable(hit.column).toLowerCase() }}</span></span><span class="shrink-0 text-xs text-dimmed">{{ whole(hit.rows) }} {{ hit.rows === 1 ? 'row' : 'rows' }}</span>
+          <button
+            v-for="hit in byValue"
+            :key="hit.table + hit.column"
+            class="flex w-full items-baseline gap-2 rounded px-2 py-1 text-left"
+            :class="chosen === hit.table && column === hit.column ? 'bg-petrol-100 dark:bg-petrol-900' : 'hover:bg-elevated'"
+            :data-value-hit="`${hit.table}.${hit.column}`"
+            @click="
+              chosen = hit.table
+              nextTick(() => (column = hit.column))
+            "
+          >
+            <span class="min-w-0 grow truncate"
+              ><span class="font-medium">{{ readable(hit.table) }}</span>
+              <span class="text-muted">· {{ readable(hit.column).toLowerCase() }}</span></span
+            ><span class="shrink-0 text-xs text-dimmed">{{ whole(hit.rows) }} {{ hit.rows === 1 ? 'row' : 'rows' }}</span>
           </button>
           <p v-if="looking" class="px-2 text-sm text-muted">{{ looking }}</p>
           <p v-else-if="!byValue.length" class="px-2 text-sm text-muted">No column holds it.</p>
@@ -124,35 +202,132 @@ const nodeWidth = (id: string) => readable(id).length * 6.4 + 18
     </aside>
     <main v-if="table" class="min-w-0 grow overflow-auto bg-default p-5" :aria-label="`Table ${readable(table.name)}`">
       <div class="flex items-start gap-4">
-        <div class="min-w-0 grow"><h2 class="font-display text-xl font-semibold">{{ readable(table.name) }}</h2>
-          <p class="text-sm text-muted"><code class="font-mono text-xs">{{ table.name }}</code> · about {{ whole(table.rowEstimate) }} {{ table.rowEstimate === 1 ? 'row' : 'rows' }} · key {{ table.primaryKey.join(', ') || 'none' }}<template v-if="table.comment"> · {{ table.comment }}</template></p></div>
+        <div class="min-w-0 grow">
+          <h2 class="font-display text-xl font-semibold">{{ readable(table.name) }}</h2>
+          <p class="text-sm text-muted">
+            <code class="font-mono text-xs">{{ table.name }}</code> · about {{ whole(table.rowEstimate) }}
+            {{ table.rowEstimate === 1 ? 'row' : 'rows' }} · key {{ table.primaryKey.join(', ') || 'none'
+            }}<template v-if="table.comment"> · {{ table.comment }}</template>
+          </p>
+        </div>
         <slot name="action" />
       </div>
       <div class="mt-4 flex flex-wrap gap-5">
         <section class="w-[330px]" aria-label="Columns">
           <h3 class="mb-1 text-sm font-semibold">{{ table.columns.length }} columns</h3>
           <div class="max-h-[300px] overflow-auto rounded-md border border-default">
-            <button v-for="each in table.columns" :key="each.name" class="flex w-full items-baseline gap-2 px-2.5 py-0.5 text-left text-sm" :class="column === each.name ? 'bg-petrol-100 dark:bg-petrol-900' : 'hover:bg-elevated'" :data-column="each.name" @click="column = column === each.name ? '' : each.name">
-              <UIcon v-if="table.primaryKey.includes(each.name)" name="i-lucide-key-round" class="size-3 shrink-0 self-center text-apricot-600" /><span class="truncate" :class="each.required ? '' : 'text-toned'" :title="each.comment">{{ columnCaption(each) }}</span><span v-if="holds(each.name)" class="shrink-0 rounded bg-apricot-100 px-1 text-xs text-apricot-800 dark:bg-apricot-900 dark:text-apricot-100">{{ whole(holds(each.name)!.rows) }}</span><span class="ml-auto shrink-0 text-xs text-dimmed">{{ each.databaseType.replace('character varying', 'text') }}</span>
+            <button
+              v-for="each in table.columns"
+              :key="each.name"
+              class="flex w-full items-baseline gap-2 px-2.5 py-0.5 text-left text-sm"
+              :class="column === each.name ? 'bg-petrol-100 dark:bg-petrol-900' : 'hover:bg-elevated'"
+              :data-column="each.name"
+              @click="column = column === each.name ? '' : each.name"
+            >
+              <UIcon
+                v-if="table.primaryKey.includes(each.name)"
+                name="i-lucide-key-round"
+                class="size-3 shrink-0 self-center text-apricot-600"
+              /><span class="truncate" :class="each.required ? '' : 'text-toned'" :title="each.comment">{{ columnCaption(each) }}</span
+              ><span
+                v-if="holds(each.name)"
+                class="shrink-0 rounded bg-apricot-100 px-1 text-xs text-apricot-800 dark:bg-apricot-900 dark:text-apricot-100"
+                >{{ whole(holds(each.name)!.rows) }}</span
+              ><span class="ml-auto shrink-0 text-xs text-dimmed">{{ each.databaseType.replace('character varying', 'text') }}</span>
             </button>
           </div>
         </section>
         <section class="min-w-0 grow" aria-label="Relations">
           <h3 class="mb-1 text-sm font-semibold">Relates to</h3>
-          <svg :viewBox="`0 0 ${width} ${height}`" class="w-full max-w-[620px] rounded-md border border-default" role="img" :aria-label="`Relations of ${readable(table.name)}`" data-relations>
-            <line v-for="link in drawing.links" :key="link.target.id" :x1="link.source.x" :y1="link.source.y" :x2="link.target.x" :y2="link.target.y" :stroke="link.target.kind === 'guess' ? 'var(--level-1)' : 'var(--level-4)'" stroke-width="1.2" :stroke-dasharray="link.target.kind === 'guess' ? '4 3' : undefined" opacity="0.6"><title>{{ link.words }}</title></line>
-            <g v-for="node in drawing.nodes" :key="node.id" :transform="`translate(${node.x},${node.y})`" class="cursor-pointer" role="button" @click="chosen = node.id">
-              <rect :x="-nodeWidth(node.id) / 2" y="-11" :width="nodeWidth(node.id)" height="22" rx="5" :fill="node.kind === 'here' ? 'var(--level-0)' : 'var(--bar)'" :stroke="node.kind === 'here' ? 'none' : node.kind === 'guess' ? 'var(--level-1)' : 'var(--level-4)'" stroke-width="0.8" />
-              <text text-anchor="middle" y="4" font-size="11.5" :fill="node.kind === 'here' ? (node.kind === 'here' ? 'var(--ui-bg)' : '') : 'currentColor'">{{ readable(node.id) }}</text><title>{{ node.words || readable(node.id) }}</title>
+          <svg
+            :viewBox="`0 0 ${width} ${height}`"
+            class="w-full max-w-[620px] rounded-md border border-default"
+            role="img"
+            :aria-label="`Relations of ${readable(table.name)}`"
+            data-relations
+          >
+            <line
+              v-for="link in drawing.links"
+              :key="link.target.id"
+              :x1="link.source.x"
+              :y1="link.source.y"
+              :x2="link.target.x"
+              :y2="link.target.y"
+              :stroke="link.target.kind === 'guess' ? 'var(--level-1)' : 'var(--level-4)'"
+              stroke-width="1.2"
+              :stroke-dasharray="link.target.kind === 'guess' ? '4 3' : undefined"
+              opacity="0.6"
+            >
+              <title>{{ link.words }}</title>
+            </line>
+            <g
+              v-for="node in drawing.nodes"
+              :key="node.id"
+              :transform="`translate(${node.x},${node.y})`"
+              class="cursor-pointer"
+              role="button"
+              @click="chosen = node.id"
+            >
+              <rect
+                :x="-nodeWidth(node.id) / 2"
+                y="-11"
+                :width="nodeWidth(node.id)"
+                height="22"
+                rx="5"
+                :fill="node.kind === 'here' ? 'var(--level-0)' : 'var(--bar)'"
+                :stroke="node.kind === 'here' ? 'none' : node.kind === 'guess' ? 'var(--level-1)' : 'var(--level-4)'"
+                stroke-width="0.8"
+              />
+              <text
+                text-anchor="middle"
+                y="4"
+                font-size="11.5"
+                :fill="node.kind === 'here' ? (node.kind === 'here' ? 'var(--ui-bg)' : '') : 'currentColor'"
+              >
+                {{ readable(node.id) }}
+              </text>
+              <title>{{ node.words || readable(node.id) }}</title>
             </g>
           </svg>
-          <p class="pt-1 text-xs text-muted">Above: what each row points at. Below: what points here. Dashed: guessed from names and types.</p>
+          <p class="pt-1 text-xs text-muted">
+            Above: what each row points at. Below: what points here. Dashed: guessed from names and types.
+          </p>
         </section>
       </div>
       <slot name="more" />
       <section v-if="rows" class="mt-4" aria-label="First rows">
         <h3 class="mb-1 text-sm font-semibold">First rows</h3>
-        <div class="overflow-auto rounded-md border border-default"><table class="text-[13px]"><thead><tr><th v-for="each in table.columns" :key="each.name" class="whitespace-nowrap border-b border-default px-2.5 py-1 font-semibold" :class="[each.type === 'number' ? 'text-right' : 'text-left', column === each.name ? 'bg-petrol-100 dark:bg-petrol-900' : '']">{{ columnCaption(each) }}</th></tr></thead><tbody><tr v-for="(_, row) in Math.min(12, rows.count)" :key="row"><td v-for="each in table.columns" :key="each.name" class="max-w-60 truncate px-2.5 py-0.5" :class="[each.type === 'number' ? 'text-right' : '', column === each.name ? 'bg-petrol-50 dark:bg-petrol-950' : '']">{{ cell(each.name, row) }}</td></tr></tbody></table></div>
+        <div class="overflow-auto rounded-md border border-default">
+          <table class="text-[13px]">
+            <thead>
+              <tr>
+                <th
+                  v-for="each in table.columns"
+                  :key="each.name"
+                  class="whitespace-nowrap border-b border-default px-2.5 py-1 font-semibold"
+                  :class="[
+                    each.type === 'number' ? 'text-right' : 'text-left',
+                    column === each.name ? 'bg-petrol-100 dark:bg-petrol-900' : '',
+                  ]"
+                >
+                  {{ columnCaption(each) }}
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="(_, row) in Math.min(12, rows.count)" :key="row">
+                <td
+                  v-for="each in table.columns"
+                  :key="each.name"
+                  class="max-w-60 truncate px-2.5 py-0.5"
+                  :class="[each.type === 'number' ? 'text-right' : '', column === each.name ? 'bg-petrol-50 dark:bg-petrol-950' : '']"
+                >
+                  {{ cell(each.name, row) }}
+                </td>
+              </tr>
+            </tbody>
+          </table>
+        </div>
       </section>
     </main>
   </div>

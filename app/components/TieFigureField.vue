@@ -7,19 +7,30 @@ import { columnName } from '../../core/statement/columns'
 import { type AccountNature, accountNatures } from '../../core/statement/ledger'
 
 /** One of the two figures of a tie-out: what it is taken from. */
-const { figure, title, side } = defineProps<{ figure: TieFigure, title: string, side: string }>()
+const { figure, title, side } = defineProps<{ figure: TieFigure; title: string; side: string }>()
 const emit = defineEmits<{ set: [figure: TieFigure] }>()
 const report = useReport()
 const blocks = computed(() => report.definition!.layouts.flatMap(blocksOf))
 const statements = computed(() => blocks.value.filter((each): each is StatementBlock => each.kind === 'statement'))
 const tables = computed(() => blocks.value.filter((each): each is TableBlock => each.kind === 'table'))
-const statement = computed(() => 'statement' in figure ? statements.value.find(each => each.id === figure.statement) : undefined)
-const lines = (of: StatementBlock | undefined) => of?.lines.filter(line => line.kind === 'accounts' || line.kind === 'sum' || line.kind === 'formula') ?? []
+const statement = computed(() => ('statement' in figure ? statements.value.find(each => each.id === figure.statement) : undefined))
+const lines = (of: StatementBlock | undefined) =>
+  of?.lines.filter(line => line.kind === 'accounts' || line.kind === 'sum' || line.kind === 'formula') ?? []
 const value = (event: Event) => (event.target as HTMLInputElement).value
 const kinds = computed<[TieFigure['is'], string][]>(() => [
   ['formula', 'a formula over a data set'],
-  ...(statements.value.length ? [['line', 'a line of a statement'], ['trial', 'accounts of some types, from the books']] as [TieFigure['is'], string][] : []),
-  ...(tables.value.length ? [['total', 'a total on the layout'], ['rows', 'how many lines a table prints']] as [TieFigure['is'], string][] : []),
+  ...(statements.value.length
+    ? ([
+        ['line', 'a line of a statement'],
+        ['trial', 'accounts of some types, from the books'],
+      ] as [TieFigure['is'], string][])
+    : []),
+  ...(tables.value.length
+    ? ([
+        ['total', 'a total on the layout'],
+        ['rows', 'how many lines a table prints'],
+      ] as [TieFigure['is'], string][])
+    : []),
 ])
 function turnInto(is: TieFigure['is']): void {
   const [first] = statements.value
@@ -31,36 +42,116 @@ function turnInto(is: TieFigure['is']): void {
   else if (is === 'rows' && table) emit('set', { is, table: table.id })
   else emit('set', { is: 'formula', dataSet: report.definition!.dataSets[0]!.name, formula: '0' })
 }
-const columns = computed(() => statement.value?.columns.flatMap((column): [string, string][] => {
-  const name = columnName(column)
-  if (!column.repeat) return [[column.id, name]]
-  const { over, count = over === 'period' ? 12 : over === 'quarter' ? 4 : 3 } = column.repeat
-  return [[column.id, `${name}, all together`], ...(over === 'branch' || over === 'department' ? [] : Array.from({ length: count }, (_, index): [string, string] => [`${column.id}#${index + 1}`, `${name}, ${index + 1} of ${count}`]))]
-}) ?? [])
+const columns = computed(
+  () =>
+    statement.value?.columns.flatMap((column): [string, string][] => {
+      const name = columnName(column)
+      if (!column.repeat) return [[column.id, name]]
+      const { over, count = over === 'period' ? 12 : over === 'quarter' ? 4 : 3 } = column.repeat
+      return [
+        [column.id, `${name}, all together`],
+        ...(over === 'branch' || over === 'department'
+          ? []
+          : Array.from({ length: count }, (_, index): [string, string] => [
+              `${column.id}#${index + 1}`,
+              `${name}, ${index + 1} of ${count}`,
+            ])),
+      ]
+    }) ?? [],
+)
 function tick(nature: AccountNature, ticked: boolean): void {
   if (figure.is !== 'trial') return
-  const types = accountNatures.filter(each => each === nature ? ticked : figure.types.includes(each))
+  const types = accountNatures.filter(each => (each === nature ? ticked : figure.types.includes(each)))
   if (types.length) emit('set', { ...figure, types })
 }
 const look = 'w-full rounded-md border border-default bg-default px-1 py-1'
 </script>
 
 <template>
-  <fieldset class="mb-3 space-y-1.5 rounded-md border border-default p-3"><legend class="px-1 font-semibold">{{ title }}</legend>
-    <select :class="look" :aria-label="`Kind of the ${side} figure`" :value="figure.is" @change="turnInto(value($event) as 'line')"><option v-for="[is, words] in kinds" :key="is" :value="is">{{ words }}</option></select>
+  <fieldset class="mb-3 space-y-1.5 rounded-md border border-default p-3">
+    <legend class="px-1 font-semibold">{{ title }}</legend>
+    <select :class="look" :aria-label="`Kind of the ${side} figure`" :value="figure.is" @change="turnInto(value($event) as 'line')">
+      <option v-for="[is, words] in kinds" :key="is" :value="is">{{ words }}</option>
+    </select>
     <template v-if="figure.is === 'formula'">
-      <select :class="look" aria-label="Data set" :value="figure.dataSet" @change="emit('set', { ...figure, dataSet: value($event) })"><option v-for="each in report.definition!.dataSets" :key="each.name" :value="each.name">{{ each.name }}</option></select>
-      <textarea rows="2" class="w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs" :aria-label="`Formula of the ${side} figure`" :value="figure.formula" @change="emit('set', { ...figure, formula: value($event).trim() || '0' })" />
+      <select :class="look" aria-label="Data set" :value="figure.dataSet" @change="emit('set', { ...figure, dataSet: value($event) })">
+        <option v-for="each in report.definition!.dataSets" :key="each.name" :value="each.name">{{ each.name }}</option>
+      </select>
+      <textarea
+        rows="2"
+        class="w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
+        :aria-label="`Formula of the ${side} figure`"
+        :value="figure.formula"
+        @change="emit('set', { ...figure, formula: value($event).trim() || '0' })"
+      />
     </template>
     <template v-else-if="figure.is === 'line' || figure.is === 'trial'">
-      <select v-if="statements.length > 1" :class="look" aria-label="Statement" :value="figure.statement" @change="emit('set', { ...figure, statement: value($event), column: statements.find(each => each.id === value($event))!.columns[0]!.id, ...(figure.is === 'line' ? { line: lines(statements.find(each => each.id === value($event)))[0]?.id ?? '' } : {}) } as TieFigure)"><option v-for="each in statements" :key="each.id" :value="each.id">{{ each.id }}</option></select>
-      <select v-if="figure.is === 'line'" :class="look" aria-label="Line" :value="figure.line" @change="emit('set', { ...figure, line: value($event) })"><option v-for="each in lines(statement)" :key="each.id" :value="each.id">{{ each.caption || each.id }}</option></select>
-      <div v-else class="flex flex-wrap gap-x-3 gap-y-1"><label v-for="nature in accountNatures" :key="nature" class="flex items-center gap-1.5"><input type="checkbox" class="accent-petrol-700" :checked="figure.types.includes(nature)" @change="tick(nature, ($event.target as HTMLInputElement).checked)">{{ nature }}</label></div>
-      <select :class="look" aria-label="Column" :value="figure.column" @change="emit('set', { ...figure, column: value($event) })"><option v-for="[id, words] in columns" :key="id" :value="id">{{ words }}</option></select>
+      <select
+        v-if="statements.length > 1"
+        :class="look"
+        aria-label="Statement"
+        :value="figure.statement"
+        @change="
+          emit('set', {
+            ...figure,
+            statement: value($event),
+            column: statements.find(each => each.id === value($event))!.columns[0]!.id,
+            ...(figure.is === 'line' ? { line: lines(statements.find(each => each.id === value($event)))[0]?.id ?? '' } : {}),
+          } as TieFigure)
+        "
+      >
+        <option v-for="each in statements" :key="each.id" :value="each.id">{{ each.id }}</option>
+      </select>
+      <select
+        v-if="figure.is === 'line'"
+        :class="look"
+        aria-label="Line"
+        :value="figure.line"
+        @change="emit('set', { ...figure, line: value($event) })"
+      >
+        <option v-for="each in lines(statement)" :key="each.id" :value="each.id">{{ each.caption || each.id }}</option>
+      </select>
+      <div v-else class="flex flex-wrap gap-x-3 gap-y-1">
+        <label v-for="nature in accountNatures" :key="nature" class="flex items-center gap-1.5"
+          ><input
+            type="checkbox"
+            class="accent-petrol-700"
+            :checked="figure.types.includes(nature)"
+            @change="tick(nature, ($event.target as HTMLInputElement).checked)"
+          />{{ nature }}</label
+        >
+      </div>
+      <select :class="look" aria-label="Column" :value="figure.column" @change="emit('set', { ...figure, column: value($event) })">
+        <option v-for="[id, words] in columns" :key="id" :value="id">{{ words }}</option>
+      </select>
     </template>
     <template v-else>
-      <select :class="look" aria-label="Table" :value="figure.table" @change="emit('set', figure.is === 'rows' ? { is: 'rows', table: value($event) } : { is: 'total', table: value($event), column: tables.find(each => each.id === value($event))!.columns.at(-1)!.id })"><option v-for="each in tables" :key="each.id" :value="each.id">{{ each.id }}</option></select>
-      <select v-if="figure.is === 'total'" :class="look" aria-label="Column of the table" :value="figure.column" @change="emit('set', { ...figure, column: value($event) })"><option v-for="each in tables.find(block => block.id === figure.table)?.columns" :key="each.id" :value="each.id">{{ each.id }}</option></select>
+      <select
+        :class="look"
+        aria-label="Table"
+        :value="figure.table"
+        @change="
+          emit(
+            'set',
+            figure.is === 'rows'
+              ? { is: 'rows', table: value($event) }
+              : { is: 'total', table: value($event), column: tables.find(each => each.id === value($event))!.columns.at(-1)!.id },
+          )
+        "
+      >
+        <option v-for="each in tables" :key="each.id" :value="each.id">{{ each.id }}</option>
+      </select>
+      <select
+        v-if="figure.is === 'total'"
+        :class="look"
+        aria-label="Column of the table"
+        :value="figure.column"
+        @change="emit('set', { ...figure, column: value($event) })"
+      >
+        <option v-for="each in tables.find(block => block.id === figure.table)?.columns" :key="each.id" :value="each.id">
+          {{ each.id }}
+        </option>
+      </select>
     </template>
   </fieldset>
 </template>

@@ -1,16 +1,43 @@
 <script setup lang="ts">
-const { crumbs = [], home = false } = defineProps<{ crumbs?: { label: string, to?: string }[], /** show the tabs of the home screens */ home?: boolean }>()
+const { crumbs = [], home = false } = defineProps<{
+  crumbs?: { label: string; to?: string }[]
+  /** show the tabs of the home screens */ home?: boolean
+}>()
 const route = useRoute()
 const commands = useCommands()
-const tabs = [{ label: 'Library', to: '/' }, { label: 'Sources', to: '/sources' }, { label: 'Runs', to: '/runs' }, { label: 'Company desk', to: '/desk' }]
+const tabs = [
+  { label: 'Library', to: '/' },
+  { label: 'Sources', to: '/sources' },
+  { label: 'Runs', to: '/runs' },
+  { label: 'Company desk', to: '/desk' },
+]
 const colorMode = useColorMode()
-const dark = computed({ get: () => colorMode.value === 'dark', set: value => colorMode.preference = value ? 'dark' : 'light' })
+const dark = computed({ get: () => colorMode.value === 'dark', set: value => (colorMode.preference = value ? 'dark' : 'light') })
 </script>
 
 <template>
   <header class="bar flex h-[45px] shrink-0 items-center gap-4 border-b border-default px-4">
-    <NuxtLink to="/" class="font-display text-[21px] font-semibold leading-none text-petrol-700 dark:text-petrol-300" aria-label="Estante, to the library">Estante</NuxtLink>
-    <nav v-if="home" class="flex gap-1" aria-label="Home"><NuxtLink v-for="tab in tabs" :key="tab.to" :to="tab.to" class="rounded-md px-3 py-1.5 font-medium" :class="route.path === tab.to ? 'bg-petrol-100 text-petrol-800 dark:bg-petrol-900 dark:text-petrol-100' : 'text-muted hover:text-highlighted'" :aria-current="route.path === tab.to ? 'page' : undefined">{{ tab.label }}</NuxtLink></nav>
+    <NuxtLink
+      to="/"
+      class="font-display text-[21px] font-semibold leading-none text-petrol-700 dark:text-petrol-300"
+      aria-label="Estante, to the library"
+      >Estante</NuxtLink
+    >
+    <nav v-if="home" class="flex gap-1" aria-label="Home">
+      <NuxtLink
+        v-for="tab in tabs"
+        :key="tab.to"
+        :to="tab.to"
+        class="rounded-md px-3 py-1.5 font-medium"
+        :class="
+          route.path === tab.to
+            ? 'bg-petrol-100 text-petrol-800 dark:bg-petrol-900 dark:text-petrol-100'
+            : 'text-muted hover:text-highlighted'
+        "
+        :aria-current="route.path === tab.to ? 'page' : undefined"
+        >{{ tab.label }}</NuxtLink
+      >
+    </nav>
     <nav v-if="crumbs.length" class="flex min-w-0 items-center gap-1.5 truncate text-sm" aria-label="Where you are">
       <template v-for="(crumb, index) in crumbs" :key="index">
         <span v-if="index" class="text-dimmed">/</span>
@@ -20,9 +47,18 @@ const dark = computed({ get: () => colorMode.value === 'dark', set: value => col
     </nav>
     <slot name="middle" />
     <div class="ml-auto flex items-center gap-2.5">
-      <UTooltip text="Search or run" :kbds="['ctrl', 'k']"><UButton variant="ghost" color="neutral" size="sm" icon="i-lucide-search" aria-label="Search or run" @click="commands.open = true" /></UTooltip>
+      <UTooltip text="Search or run" :kbds="['ctrl', 'k']"
+        ><UButton variant="ghost" color="neutral" size="sm" icon="i-lucide-search" aria-label="Search or run" @click="commands.open = true"
+      /></UTooltip>
       <slot />
-      <UButton variant="ghost" color="neutral" size="sm" :icon="dark ? 'i-lucide-sun' : 'i-lucide-moon'" :aria-label="dark ? 'Light colours' : 'Dark colours'" @click="dark = !dark" />
+      <UButton
+        variant="ghost"
+        color="neutral"
+        size="sm"
+        :icon="dark ? 'i-lucide-sun' : 'i-lucide-moon'"
+        :aria-label="dark ? 'Light colours' : 'Dark colours'"
+        @click="dark = !dark"
+      />
     </div>
     <LazyCommandPalette />
   </header>

@@ -26,7 +26,7 @@ export function fieldText(field: FieldInfo, value: Value, language: string): str
 /** Ticked fields that the rows at hand hold. */
 export function shownFields(level: LevelInfo, records: DataRecords | undefined): FieldInfo[] {
   const columns = records?.levels[level.index]?.columns ?? {}
-  return tickedFields(level.definition).flatMap((path) => {
+  return tickedFields(level.definition).flatMap(path => {
     const field = level.fields.get(path)
     return field && path in columns ? [field] : []
   })
@@ -37,7 +37,11 @@ export function fieldTitle(field: FieldInfo): string {
   if (!field.record) return field.caption
   const record = field.record.split('.').at(-1)!.replaceAll('_', ' ')
   const owner = record.charAt(0).toUpperCase() + record.slice(1)
-  return /^(name|code|number)$/i.test(field.column.name) ? (field.column.name === 'name' ? owner : `${owner} ${field.caption.toLowerCase()}`) : `${owner}: ${field.caption.toLowerCase()}`
+  return /^(name|code|number)$/i.test(field.column.name)
+    ? field.column.name === 'name'
+      ? owner
+      : `${owner} ${field.caption.toLowerCase()}`
+    : `${owner}: ${field.caption.toLowerCase()}`
 }
 
 export function cellOf(records: DataRecords, level: number, path: string, row: number): Value {
@@ -67,12 +71,25 @@ export function plain<T>(value: T): T {
 
 /** Do two values hold the same, in whatever order their members come back from the store? */
 export function sameContent(a: unknown, b: unknown): boolean {
-  const sorted = (value: unknown): unknown => Array.isArray(value) ? value.map(sorted) : value && typeof value === 'object' ? Object.fromEntries(Object.entries(value).filter(([, each]) => each !== undefined).sort(([x], [y]) => x < y ? -1 : 1).map(([key, each]) => [key, sorted(each)])) : value
+  const sorted = (value: unknown): unknown =>
+    Array.isArray(value)
+      ? value.map(sorted)
+      : value && typeof value === 'object'
+        ? Object.fromEntries(
+            Object.entries(value)
+              .filter(([, each]) => each !== undefined)
+              .sort(([x], [y]) => (x < y ? -1 : 1))
+              .map(([key, each]) => [key, sorted(each)]),
+          )
+        : value
   return JSON.stringify(sorted(a)) === JSON.stringify(sorted(b))
 }
 
 /** Levels of what a report prints, outer ones first, as menus offer them. */
-export function levelItems(definition: ReportDefinition): { value: string, label: string }[] {
-  const visit = (level: LevelDefinition): { value: string, label: string }[] => [{ value: level.name, label: level.caption ?? level.name }, ...level.details.flatMap(visit)]
+export function levelItems(definition: ReportDefinition): { value: string; label: string }[] {
+  const visit = (level: LevelDefinition): { value: string; label: string }[] => [
+    { value: level.name, label: level.caption ?? level.name },
+    ...level.details.flatMap(visit),
+  ]
   return visit(definition.dataSets[0]!.root)
 }

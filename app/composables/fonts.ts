@@ -9,11 +9,17 @@ let loading: Promise<void> | undefined
 
 /** Loads the paper fonts, the very files that a PDF embeds; pages are drawn once they are there. */
 export function paperFonts(): Promise<void> {
-  return loading ??= Promise.all([
-    ['Estante Sans', sans, '400', 'normal'], ['Estante Sans', sansBold, '700', 'normal'], ['Estante Sans', sansItalic, '400', 'italic'], ['Estante Sans', sansBoldItalic, '700', 'italic'],
-    ['Estante Serif', serif, '400', 'normal'], ['Estante Serif', serifBold, '700', 'normal'],
-  ].map(async ([family, url, weight, style]) => {
-    const face = await new FontFace(family!, `url(${url})`, { weight, style }).load()
-    document.fonts.add(face)
-  })).then(() => {})
+  return (loading ??= Promise.all(
+    [
+      ['Estante Sans', sans, '400', 'normal'],
+      ['Estante Sans', sansBold, '700', 'normal'],
+      ['Estante Sans', sansItalic, '400', 'italic'],
+      ['Estante Sans', sansBoldItalic, '700', 'italic'],
+      ['Estante Serif', serif, '400', 'normal'],
+      ['Estante Serif', serifBold, '700', 'normal'],
+    ].map(async ([family, url, weight, style]) => {
+      const face = await new FontFace(family!, `url(${url})`, { weight, style }).load()
+      document.fonts.add(face)
+    }),
+  ).then(() => {}))
 }

@@ -2,13 +2,17 @@ import { readPicture } from '../../core/compose/pictures'
 
 /** A picture file as the definition keeps it: SVG as text, others as a data address. @throws Error with one sentence */
 export async function pictureOf(file: File): Promise<string> {
-  if (file.size > 2_000_000) throw new Error(`“${file.name}” has ${(file.size / 1_000_000).toFixed(1)} MB; a picture can have 2 MB at most, make it smaller first.`)
-  const source = file.type === 'image/svg+xml' ? await file.text() : await new Promise<string>((resolve, reject) => {
-    const reader = new FileReader()
-    reader.onload = () => resolve(String(reader.result))
-    reader.onerror = () => reject(new Error(`“${file.name}” cannot be read.`))
-    reader.readAsDataURL(file)
-  })
+  if (file.size > 2_000_000)
+    throw new Error(`“${file.name}” has ${(file.size / 1_000_000).toFixed(1)} MB; a picture can have 2 MB at most, make it smaller first.`)
+  const source =
+    file.type === 'image/svg+xml'
+      ? await file.text()
+      : await new Promise<string>((resolve, reject) => {
+          const reader = new FileReader()
+          reader.onload = () => resolve(String(reader.result))
+          reader.onerror = () => reject(new Error(`“${file.name}” cannot be read.`))
+          reader.readAsDataURL(file)
+        })
   readPicture(source)
   return source
 }
@@ -21,9 +25,12 @@ export function bitmapOf(data: string, ready: () => void): ImageBitmap | undefin
   if (found || waiting.has(data)) return found
   waiting.add(data)
   const bytes = Uint8Array.from(atob(data.slice(data.indexOf(',') + 1)), char => char.charCodeAt(0))
-  createImageBitmap(new Blob([bytes], { type: data.slice(5, data.indexOf(';')) })).then((image) => {
-    decoded.set(data, image)
-    ready()
-  }).catch(() => {}).finally(() => waiting.delete(data))
+  createImageBitmap(new Blob([bytes], { type: data.slice(5, data.indexOf(';')) }))
+    .then(image => {
+      decoded.set(data, image)
+      ready()
+    })
+    .catch(() => {})
+    .finally(() => waiting.delete(data))
   return undefined
 }

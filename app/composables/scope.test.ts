@@ -9,7 +9,7 @@ import { choicesAt, fieldFormula, levelOfBlock, scopeOfBlock } from './scope'
 
 let catalog: Catalog
 beforeAll(async () => {
-  ({ catalog } = await demoDatabase())
+  ;({ catalog } = await demoDatabase())
 })
 
 describe('a field put on the sheet', () => {
@@ -44,7 +44,8 @@ it('everything the picker offers at a block can be used there', () => {
     const scope = scopeOfBlock(definition, levels, block)
     const choices = choicesAt(scope, definition)
     expect(choices.length).toBeGreaterThan(60)
-    for (const choice of choices) if (!choice.insert.endsWith('()')) expect(() => checkFormula(choice.insert, scope), choice.insert).not.toThrow()
+    for (const choice of choices)
+      if (!choice.insert.endsWith('()')) expect(() => checkFormula(choice.insert, scope), choice.insert).not.toThrow()
     // fields of the block's own level come first
     expect(choices[0]!.level).toBe(levelOfBlock(definition, levels, block))
   }
@@ -53,9 +54,24 @@ it('everything the picker offers at a block can be used there', () => {
 it('titles say whose field it is', () => {
   const { levels } = levelTree(salesInvoice().dataSets[0]!, catalog)
   const title = (level: number, path: string) => fieldTitle(levels[level]!.fields.get(path)!)
-  expect([title(0, 'total'), title(0, 'customer.name'), title(0, 'customer.code'), title(0, 'customer.town.region.name'), title(0, 'customer.address'), title(1, 'item.category.name')]).toEqual(['Total', 'Customer', 'Customer code', 'Region', 'Customer: address', 'Category'])
+  expect([
+    title(0, 'total'),
+    title(0, 'customer.name'),
+    title(0, 'customer.code'),
+    title(0, 'customer.town.region.name'),
+    title(0, 'customer.address'),
+    title(1, 'item.category.name'),
+  ]).toEqual(['Total', 'Customer', 'Customer code', 'Region', 'Customer: address', 'Category'])
 })
 
-it.each([[1, 'Lines', '1 line'], [4, 'Lines', '4 lines'], [0, 'Taxes', '0 taxes'], [1, 'Taxes', '1 tax'], [84, 'Invoice', '84 invoices'], [2614, 'Invoice', '2,614 invoices'], [1, 'Invoice', '1 invoice']])('%d of %s are %s', (count, caption, words) => {
+it.each([
+  [1, 'Lines', '1 line'],
+  [4, 'Lines', '4 lines'],
+  [0, 'Taxes', '0 taxes'],
+  [1, 'Taxes', '1 tax'],
+  [84, 'Invoice', '84 invoices'],
+  [2614, 'Invoice', '2,614 invoices'],
+  [1, 'Invoice', '1 invoice'],
+])('%d of %s are %s', (count, caption, words) => {
   expect(counted(count, caption)).toBe(words)
 })

@@ -10,16 +10,30 @@ import { fieldTitle } from './cells'
 /** The level on which the formulas of a block stand. */
 export function levelOfBlock(definition: ReportDefinition, levels: readonly LevelInfo[], id: string): number {
   const block = findBlock(definition, id)
-  const named = (name: string) => Math.max(0, levels.findIndex(level => level.name === name))
+  const named = (name: string) =>
+    Math.max(
+      0,
+      levels.findIndex(level => level.name === name),
+    )
   if (block?.kind === 'table' || block?.kind === 'repeat' || block?.kind === 'statement') return named(block.level)
   const around = repeatsAround(definition, id).at(-1)
-  return around ? named(around.level) : layoutOf(definition, id)?.blocks[0]?.kind === 'repeat' && !layoutOf(definition, id)!.blocks.some(each => each.id === id) ? named((layoutOf(definition, id)!.blocks[0] as { level: string }).level) : 0
+  return around
+    ? named(around.level)
+    : layoutOf(definition, id)?.blocks[0]?.kind === 'repeat' && !layoutOf(definition, id)!.blocks.some(each => each.id === id)
+      ? named((layoutOf(definition, id)!.blocks[0] as { level: string }).level)
+      : 0
 }
 
 /** What formulas of a block may speak of; in a table that depends on the row. */
 export function scopeOfBlock(definition: ReportDefinition, levels: readonly LevelInfo[], id: string, rowId?: string): Scope {
   const block = findBlock(definition, id)
-  const scope: Scope = { levels, level: levelOfBlock(definition, levels, id), page: true, language: definition.language, parameters: parameterTypes(definition.parameters) }
+  const scope: Scope = {
+    levels,
+    level: levelOfBlock(definition, levels, id),
+    page: true,
+    language: definition.language,
+    parameters: parameterTypes(definition.parameters),
+  }
   if (block?.kind !== 'table') return scope
   const groups = block.groups.map(group => group.id)
   const row = block.rows.find(each => each.id === rowId)
@@ -31,7 +45,8 @@ export function scopeOfBlock(definition: ReportDefinition, levels: readonly Leve
 export function fieldFormula(levels: readonly LevelInfo[], standing: number, level: number, path: string): string {
   const written = pathText(path)
   if (level === standing) return written
-  for (let at = standing; at >= 0; at = levels[at]!.parent) if (at === level) return shadowed(levels, standing, level, path) ? `${levels[level]!.name}.${written}` : written
+  for (let at = standing; at >= 0; at = levels[at]!.parent)
+    if (at === level) return shadowed(levels, standing, level, path) ? `${levels[level]!.name}.${written}` : written
   const names: string[] = []
   let at = level
   while (at >= 0 && at !== standing && !isAbove(levels, at, standing)) {
@@ -53,35 +68,104 @@ function shadowed(levels: readonly LevelInfo[], standing: number, level: number,
   return false
 }
 
-export interface Choice { label: string, insert: string, hint: string, level?: number }
+export interface Choice {
+  label: string
+  insert: string
+  hint: string
+  level?: number
+}
 
 /** All that can be written into a text at a block: fields, parameters, page words, functions. */
 export function choicesAt(scope: Scope, definition: ReportDefinition): Choice[] {
   const order = [...scope.levels].sort((a, b) => Number(b.index === scope.level) - Number(a.index === scope.level))
   return [
-    ...order.flatMap(level => [...level.fields.values()].map((field): Choice => ({
-      label: fieldTitle(field), insert: fieldFormula(scope.levels, scope.level, level.index, field.path), hint: field.path, level: level.index,
-    }))),
-    ...(scope.groups?.length && scope.row !== -1 ? [{ label: 'Name of the group', insert: 'group.name', hint: 'group' }, { label: 'Place of the group', insert: 'group.number', hint: 'group' }] : []),
+    ...order.flatMap(level =>
+      [...level.fields.values()].map((field): Choice => ({
+        label: fieldTitle(field),
+        insert: fieldFormula(scope.levels, scope.level, level.index, field.path),
+        hint: field.path,
+        level: level.index,
+      })),
+    ),
+    ...(scope.groups?.length && scope.row !== -1
+      ? [
+          { label: 'Name of the group', insert: 'group.name', hint: 'group' },
+          { label: 'Place of the group', insert: 'group.number', hint: 'group' },
+        ]
+      : []),
     ...definition.parameters.map((parameter): Choice => ({ label: parameter.label, insert: `param.${parameter.name}`, hint: 'parameter' })),
-    ...pageWords.map((word): Choice => ({ label: { number: 'Page number', count: 'Pages of this document', overall: 'Page over the whole run', overallCount: 'Pages of the whole run', printed: 'Time printed' }[word], insert: `page.${word}`, hint: `page.${word}` })),
-    ...Object.entries({ ...totalFunctions, ...scalarFunctions }).map(([name, known]): Choice => ({ label: known.usage, insert: `${name}()`, hint: known.help })),
+    ...pageWords.map((word): Choice => ({
+      label: {
+        number: 'Page number',
+        count: 'Pages of this document',
+        overall: 'Page over the whole run',
+        overallCount: 'Pages of the whole run',
+        printed: 'Time printed',
+      }[word],
+      insert: `page.${word}`,
+      hint: `page.${word}`,
+    })),
+    ...Object.entries({ ...totalFunctions, ...scalarFunctions }).map(([name, known]): Choice => ({
+      label: known.usage,
+      insert: `${name}()`,
+      hint: known.help,
+    })),
   ]
 }
 
-
-/** What an editor proposes at a place: fields first (only those that stand for one value where `own` is set), then parameters and functions. */
-export function proposalsAt(scope: Scope, definition: ReportDefinition, options: { own?: boolean } = {}): { label: string, insert: string, hint: string, kind: 'field' | 'function' | 'parameter' }[] {
-  const levels = scope.levels.filter(level => level.index === scope.level || (!options.own && (isAbove(scope.levels, level.index, scope.level) || isAbove(scope.levels, scope.level, level.index))))
-  const fields = levels.flatMap(level => [...level.fields.values()].map((field) => {
-    const below = level.index !== scope.level && isAbove(scope.levels, scope.level, level.index)
-    return { label: fieldTitle(field), insert: level.index === scope.level ? pathText(field.path) : below ? `${namesDown(scope.levels, scope.level, level.index)}.${pathText(field.path)}` : `${level.name}.${pathText(field.path)}`, hint: field.column.comment ?? '', kind: 'field' as const }
-  }))
-  const functions = { ...scalarFunctions, ...periodFunctions, ...(options.own ? { has: totalFunctions.has! } : totalFunctions), today: { usage: 'today()', help: 'The day on which the report runs.' }, if: { usage: 'if(test, then, otherwise)', help: 'One of two results.' }, choose: { usage: 'choose(value, case, result, …, otherwise)', help: 'The result that belongs to a value.' }, ifEmpty: { usage: 'ifEmpty(value, otherwise)', help: 'Something else where a value is empty.' } }
+/**
+ * What an editor proposes at a place: fields first (only those that stand for one value where `own` is set), then parameters and
+ * functions.
+ */
+export function proposalsAt(
+  scope: Scope,
+  definition: ReportDefinition,
+  options: { own?: boolean } = {},
+): { label: string; insert: string; hint: string; kind: 'field' | 'function' | 'parameter' }[] {
+  const levels = scope.levels.filter(
+    level =>
+      level.index === scope.level ||
+      (!options.own && (isAbove(scope.levels, level.index, scope.level) || isAbove(scope.levels, scope.level, level.index))),
+  )
+  const fields = levels.flatMap(level =>
+    [...level.fields.values()].map(field => {
+      const below = level.index !== scope.level && isAbove(scope.levels, scope.level, level.index)
+      return {
+        label: fieldTitle(field),
+        insert:
+          level.index === scope.level
+            ? pathText(field.path)
+            : below
+              ? `${namesDown(scope.levels, scope.level, level.index)}.${pathText(field.path)}`
+              : `${level.name}.${pathText(field.path)}`,
+        hint: field.column.comment ?? '',
+        kind: 'field' as const,
+      }
+    }),
+  )
+  const functions = {
+    ...scalarFunctions,
+    ...periodFunctions,
+    ...(options.own ? { has: totalFunctions.has! } : totalFunctions),
+    today: { usage: 'today()', help: 'The day on which the report runs.' },
+    if: { usage: 'if(test, then, otherwise)', help: 'One of two results.' },
+    choose: { usage: 'choose(value, case, result, …, otherwise)', help: 'The result that belongs to a value.' },
+    ifEmpty: { usage: 'ifEmpty(value, otherwise)', help: 'Something else where a value is empty.' },
+  }
   return [
     ...fields,
-    ...Object.keys(scope.parameters).map(name => ({ label: definition.parameters.find(each => each.name === name.split('.')[0])?.label ?? name, insert: `param.${name}`, hint: '', kind: 'parameter' as const })),
-    ...Object.entries(functions).map(([name, known]) => ({ label: known.usage, insert: `${name}()`, hint: known.help, kind: 'function' as const })),
+    ...Object.keys(scope.parameters).map(name => ({
+      label: definition.parameters.find(each => each.name === name.split('.')[0])?.label ?? name,
+      insert: `param.${name}`,
+      hint: '',
+      kind: 'parameter' as const,
+    })),
+    ...Object.entries(functions).map(([name, known]) => ({
+      label: known.usage,
+      insert: `${name}()`,
+      hint: known.help,
+      kind: 'function' as const,
+    })),
   ]
 }
 

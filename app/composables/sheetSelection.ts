@@ -6,7 +6,18 @@ import type { Box } from '../../core/compose/page'
 import type { Scope } from '../../core/formula/check'
 
 /** Words for the kinds of rows, as the trade says them. */
-export const partWords: Record<Box['part'], string> = { block: '', item: 'text', titles: 'titles', groupStart: 'group start', line: 'line', extra: 'extra row', groupEnd: 'group end', end: 'table end', forward: 'carried forward', brought: 'brought forward' }
+export const partWords: Record<Box['part'], string> = {
+  block: '',
+  item: 'text',
+  titles: 'titles',
+  groupStart: 'group start',
+  line: 'line',
+  extra: 'extra row',
+  groupEnd: 'group end',
+  end: 'table end',
+  forward: 'carried forward',
+  brought: 'brought forward',
+}
 
 /** What is selected on the sheet, found in the definition. */
 export function useSheetSelection() {
@@ -15,25 +26,60 @@ export function useSheetSelection() {
   const definition = computed(() => report.definition!)
   const selection = computed(() => sheet.selection)
   const block = computed<Block | undefined>(() => selection.value && findBlock(definition.value, selection.value.block))
-  const table = computed<TableBlock | undefined>(() => block.value?.kind === 'table' ? block.value : undefined)
-  const statement = computed<StatementBlock | undefined>(() => block.value?.kind === 'statement' ? block.value : undefined)
-  const chart = computed<ChartBlock | undefined>(() => block.value?.kind === 'chart' ? block.value : undefined)
-  const line = computed<StatementLine | undefined>(() => statement.value && selection.value!.part !== 'block' && selection.value!.part !== 'titles' ? lineOfRow(statement.value, selection.value!.rowId) : undefined)
+  const table = computed<TableBlock | undefined>(() => (block.value?.kind === 'table' ? block.value : undefined))
+  const statement = computed<StatementBlock | undefined>(() => (block.value?.kind === 'statement' ? block.value : undefined))
+  const chart = computed<ChartBlock | undefined>(() => (block.value?.kind === 'chart' ? block.value : undefined))
+  const line = computed<StatementLine | undefined>(() =>
+    statement.value && selection.value!.part !== 'block' && selection.value!.part !== 'titles'
+      ? lineOfRow(statement.value, selection.value!.rowId)
+      : undefined,
+  )
   const figure = computed<StatementColumn | undefined>(() => statement.value && columnOfCell(statement.value, selection.value!.cell))
-  const row = computed<RowDefinition | undefined>(() => table.value && selection.value!.part !== 'block' ? rowAt(table.value, { part: selection.value!.part, row: selection.value!.rowId }) : undefined)
+  const row = computed<RowDefinition | undefined>(() =>
+    table.value && selection.value!.part !== 'block'
+      ? rowAt(table.value, { part: selection.value!.part, row: selection.value!.rowId })
+      : undefined,
+  )
   const column = computed<ColumnDefinition | undefined>(() => table.value?.columns.find(each => each.id === selection.value!.cell))
-  const item = computed<PanelItem | undefined>(() => block.value?.kind === 'panel' ? block.value.items.find(each => each.id === selection.value!.cell) : undefined)
+  const item = computed<PanelItem | undefined>(() =>
+    block.value?.kind === 'panel' ? block.value.items.find(each => each.id === selection.value!.cell) : undefined,
+  )
   const place = computed<TextPlace | undefined>(() => {
     const at = selection.value
-    return at?.cell && at.part !== 'block' ? { block: at.block, cell: at.cell, part: at.part, ...(at.rowId ? { row: at.rowId } : {}) } : undefined
+    return at?.cell && at.part !== 'block'
+      ? { block: at.block, cell: at.cell, part: at.part, ...(at.rowId ? { row: at.rowId } : {}) }
+      : undefined
   })
   const text = computed(() => place.value && textAt(definition.value, place.value))
-  const scope = computed<Scope | undefined>(() => selection.value && report.tree && block.value ? scopeOfBlock(definition.value, report.tree.levels, selection.value.block, row.value?.id) : undefined)
+  const scope = computed<Scope | undefined>(() =>
+    selection.value && report.tree && block.value
+      ? scopeOfBlock(definition.value, report.tree.levels, selection.value.block, row.value?.id)
+      : undefined,
+  )
   /** the style set at this place: of the cell or text itself, or of its column */
   const style = computed<TextStyle>(() => {
     if (item.value?.kind === 'text') return item.value.style ?? {}
     return { ...column.value?.style, ...(row.value && column.value ? row.value.cells[column.value.id]?.style : {}) }
   })
   const write = (source: string) => place.value && report.edit('Text', current => setText(current, place.value!, source))
-  return { report, sheet, definition, selection, block, table, statement, chart, line, figure, row, column, item, place, text, scope, style, write }
+  return {
+    report,
+    sheet,
+    definition,
+    selection,
+    block,
+    table,
+    statement,
+    chart,
+    line,
+    figure,
+    row,
+    column,
+    item,
+    place,
+    text,
+    scope,
+    style,
+    write,
+  }
 }

@@ -2,16 +2,19 @@ import type { DeskDocument } from '../../demo/deskDocuments'
 import { type Decimal, parseDecimal, zero } from '../../core/value/decimal'
 import { numberFormat } from '../../core/value/numberFormat'
 
-export interface DeskNamed { code: string, name: string }
+export interface DeskNamed {
+  code: string
+  name: string
+}
 /** What the desk offers; see server/api/desk. */
 export interface DeskOffer {
   accounts: (DeskNamed & { type: string })[]
   branches: DeskNamed[]
   departments: DeskNamed[]
-  customers: (DeskNamed & { currency: string, branch: string })[]
+  customers: (DeskNamed & { currency: string; branch: string })[]
   suppliers: (DeskNamed & { currency: string })[]
-  items: (DeskNamed & { price: string, unit: string })[]
-  entries: { number: string, date: string, description: string, document: string, amount: string }[]
+  items: (DeskNamed & { price: string; unit: string })[]
+  entries: { number: string; date: string; description: string; document: string; amount: string }[]
 }
 
 /** A number as people type it, with a comma or a point. */

@@ -8,7 +8,9 @@ export function useRunPages(run: Ref<string>, count: Ref<number>, problem: Ref<s
 
   async function want(from: number, to: number): Promise<void> {
     range = { from, to: Math.max(to, from + 2) }
-    const missing = Array.from({ length: Math.min(range.to, count.value) - from }, (_, index) => from + index).filter(page => !pages.value.has(page))
+    const missing = Array.from({ length: Math.min(range.to, count.value) - from }, (_, index) => from + index).filter(
+      page => !pages.value.has(page),
+    )
     if (!missing.length || !run.value) return
     const id = run.value
     const key = `${id} ${missing[0]} ${missing.at(-1)}`

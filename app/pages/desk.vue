@@ -6,8 +6,13 @@ import { parseDay } from '../../core/value/date'
 /** The simulated ERP: what is posted here stands in every report at its next refresh. */
 const desk = shallowRef<DeskOffer>()
 const problem = ref('')
-const kinds = [{ label: 'Journal entry', value: 'entry' }, { label: 'Invoice', value: 'invoice' }, { label: 'Receipt', value: 'receipt' }, { label: 'Bill', value: 'bill' }] as const
-const kind = ref<typeof kinds[number]['value']>('entry')
+const kinds = [
+  { label: 'Journal entry', value: 'entry' },
+  { label: 'Invoice', value: 'invoice' },
+  { label: 'Receipt', value: 'receipt' },
+  { label: 'Bill', value: 'bill' },
+] as const
+const kind = ref<(typeof kinds)[number]['value']>('entry')
 useHead({ title: 'Company desk · Estante' })
 async function load(): Promise<void> {
   try {
@@ -27,20 +32,47 @@ const dated = dateFormat('d MMM y', 'en-GB')
     <main class="min-h-0 grow overflow-auto">
       <div class="mx-auto max-w-[1120px] p-6">
         <h1 class="font-display text-lg font-semibold">Company desk</h1>
-        <p class="pb-4 text-sm text-muted">A stand-in for the company’s ERP: what is posted here stands in every report at its next refresh.</p>
+        <p class="pb-4 text-sm text-muted">
+          A stand-in for the company’s ERP: what is posted here stands in every report at its next refresh.
+        </p>
         <div v-if="desk" class="rounded-lg border border-default bg-default p-4">
           <UTabs v-model="kind" :items="[...kinds]" :content="false" size="sm" variant="link" class="pb-3" />
-          <datalist id="desk-accounts"><option v-for="each in desk.accounts" :key="each.code" :value="each.code">{{ each.name }}</option></datalist>
-          <datalist id="desk-customers"><option v-for="each in desk.customers" :key="each.code" :value="each.code">{{ each.name }}</option></datalist>
-          <datalist id="desk-suppliers"><option v-for="each in desk.suppliers" :key="each.code" :value="each.code">{{ each.name }}</option></datalist>
+          <datalist id="desk-accounts">
+            <option v-for="each in desk.accounts" :key="each.code" :value="each.code">{{ each.name }}</option>
+          </datalist>
+          <datalist id="desk-customers">
+            <option v-for="each in desk.customers" :key="each.code" :value="each.code">{{ each.name }}</option>
+          </datalist>
+          <datalist id="desk-suppliers">
+            <option v-for="each in desk.suppliers" :key="each.code" :value="each.code">{{ each.name }}</option>
+          </datalist>
           <DeskEntryForm v-show="kind === 'entry'" :desk="desk" @posted="load" />
           <DeskInvoiceForm v-show="kind === 'invoice'" :desk="desk" @posted="load" />
           <DeskReceiptForm v-show="kind === 'receipt'" :desk="desk" @posted="load" />
           <DeskBillForm v-show="kind === 'bill'" :desk="desk" @posted="load" />
         </div>
-        <section v-if="desk" class="pt-6" aria-label="Posted here"><h2 class="pb-2 text-sm font-semibold text-muted">Posted here</h2>
-          <table v-if="desk.entries.length" class="w-full rounded-lg border border-default bg-default text-sm" data-desk-entries><thead><tr class="border-b border-default text-left text-muted"><th class="px-3 py-2 font-medium">Journal</th><th class="px-3 py-2 font-medium">Date</th><th class="px-3 py-2 font-medium">Description</th><th class="px-3 py-2 font-medium">Document</th><th class="px-3 py-2 text-right font-medium">Amount, EUR</th></tr></thead>
-            <tbody><tr v-for="each in desk.entries" :key="each.number" class="border-b border-default last:border-0"><td class="px-3 py-1.5">{{ each.number }}</td><td class="px-3 py-1.5">{{ dated(parseDay(each.date)!) }}</td><td class="px-3 py-1.5">{{ each.description }}</td><td class="px-3 py-1.5">{{ each.document }}</td><td class="px-3 py-1.5 text-right tabular-nums">{{ deskMoney(parseDecimal(each.amount)!) }}</td></tr></tbody></table>
+        <section v-if="desk" class="pt-6" aria-label="Posted here">
+          <h2 class="pb-2 text-sm font-semibold text-muted">Posted here</h2>
+          <table v-if="desk.entries.length" class="w-full rounded-lg border border-default bg-default text-sm" data-desk-entries>
+            <thead>
+              <tr class="border-b border-default text-left text-muted">
+                <th class="px-3 py-2 font-medium">Journal</th>
+                <th class="px-3 py-2 font-medium">Date</th>
+                <th class="px-3 py-2 font-medium">Description</th>
+                <th class="px-3 py-2 font-medium">Document</th>
+                <th class="px-3 py-2 text-right font-medium">Amount, EUR</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="each in desk.entries" :key="each.number" class="border-b border-default last:border-0">
+                <td class="px-3 py-1.5">{{ each.number }}</td>
+                <td class="px-3 py-1.5">{{ dated(parseDay(each.date)!) }}</td>
+                <td class="px-3 py-1.5">{{ each.description }}</td>
+                <td class="px-3 py-1.5">{{ each.document }}</td>
+                <td class="px-3 py-1.5 text-right tabular-nums">{{ deskMoney(parseDecimal(each.amount)!) }}</td>
+              </tr>
+            </tbody>
+          </table>
           <p v-else class="text-sm text-muted">Nothing has been posted at the desk yet.</p>
         </section>
       </div>

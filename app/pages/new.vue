@@ -19,18 +19,32 @@ onMounted(async () => {
     problem.value = (error as Error).message
   }
 })
-const proposed = computed(() => chosen.value ? readable(chosen.value) : '')
+const proposed = computed(() => (chosen.value ? readable(chosen.value) : ''))
 
 async function make(statement?: ReadyStatement): Promise<void> {
   making.value = true
   try {
     if (statement) {
       const own = name.value.trim() || readyNames[statement]
-      const { id } = await api<{ id: string }>('/api/reports', { method: 'POST', body: { name: own, shelf: String(route.query.shelf ?? 'New'), definition: statementReport(statement, catalog.value!, 'caisvelho', own) } })
+      const { id } = await api<{ id: string }>('/api/reports', {
+        method: 'POST',
+        body: {
+          name: own,
+          shelf: String(route.query.shelf ?? 'New'),
+          definition: statementReport(statement, catalog.value!, 'caisvelho', own),
+        },
+      })
       await navigateTo(`/reports/${id}/page`)
       return
     }
-    const { id } = await api<{ id: string }>('/api/reports', { method: 'POST', body: { name: name.value.trim() || proposed.value, shelf: String(route.query.shelf ?? 'New'), definition: listOfTable(catalog.value!, chosen.value, 'caisvelho', name.value.trim() || proposed.value) } })
+    const { id } = await api<{ id: string }>('/api/reports', {
+      method: 'POST',
+      body: {
+        name: name.value.trim() || proposed.value,
+        shelf: String(route.query.shelf ?? 'New'),
+        definition: listOfTable(catalog.value!, chosen.value, 'caisvelho', name.value.trim() || proposed.value),
+      },
+    })
     await navigateTo(`/reports/${id}/data`)
   } catch (error) {
     problem.value = (error as Error).message
@@ -42,11 +56,35 @@ async function make(statement?: ReadyStatement): Promise<void> {
 
 <template>
   <div class="flex h-dvh flex-col">
-    <TopBar :crumbs="[{ label: 'Library', to: '/' }, { label: 'New report' }]"><span class="text-sm text-muted">Which table holds one row per line or document of the report?</span></TopBar>
+    <TopBar :crumbs="[{ label: 'Library', to: '/' }, { label: 'New report' }]"
+      ><span class="text-sm text-muted">Which table holds one row per line or document of the report?</span></TopBar
+    >
     <Notice v-if="problem" :text="problem" kind="error" />
-    <div v-if="catalog?.ledger" class="bar flex flex-wrap items-center gap-1.5 border-b border-default px-4 py-2 text-sm" data-ready><span class="pr-2 text-muted">Or begin with a statement from the books:</span><UButton v-for="kind in readyStatements" :key="kind" size="xs" variant="outline" color="neutral" :disabled="making" @click="make(kind)">{{ readyNames[kind] }}</UButton></div>
+    <div v-if="catalog?.ledger" class="bar flex flex-wrap items-center gap-1.5 border-b border-default px-4 py-2 text-sm" data-ready>
+      <span class="pr-2 text-muted">Or begin with a statement from the books:</span
+      ><UButton
+        v-for="kind in readyStatements"
+        :key="kind"
+        size="xs"
+        variant="outline"
+        color="neutral"
+        :disabled="making"
+        @click="make(kind)"
+        >{{ readyNames[kind] }}</UButton
+      >
+    </div>
     <TableFinder v-if="catalog" v-model="chosen" :catalog="catalog">
-      <template #action><form class="flex shrink-0 items-center gap-2" @submit.prevent="make()"><UInput v-model="name" size="sm" class="w-52" :placeholder="proposed" aria-label="Name of the report" /><UButton type="submit" size="sm" :loading="making" :disabled="!chosen">Start with this table</UButton></form></template>
+      <template #action
+        ><form class="flex shrink-0 items-center gap-2" @submit.prevent="make()">
+          <UInput v-model="name" size="sm" class="w-52" :placeholder="proposed" aria-label="Name of the report" /><UButton
+            type="submit"
+            size="sm"
+            :loading="making"
+            :disabled="!chosen"
+            >Start with this table</UButton
+          >
+        </form></template
+      >
     </TableFinder>
   </div>
 </template>

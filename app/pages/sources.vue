@@ -12,12 +12,15 @@ const column = ref('')
 const settings = ref<SourceSettings>()
 /** the panel that says where the books are */
 const books = ref(false)
-const uses = ref<{ id: string, name: string, uses: Use[] }[]>()
+const uses = ref<{ id: string; name: string; uses: Use[] }[]>()
 useHead({ title: 'Sources · Estante' })
 
 async function load(again = false): Promise<void> {
   try {
-    const [{ problem: sentence, ...found }, kept] = await Promise.all([api<Catalog & { problem: string }>(`/api/catalog${again ? '?again=1' : ''}`), api<SourceSettings>('/api/sources/settings')])
+    const [{ problem: sentence, ...found }, kept] = await Promise.all([
+      api<Catalog & { problem: string }>(`/api/catalog${again ? '?again=1' : ''}`),
+      api<SourceSettings>('/api/sources/settings'),
+    ])
     catalog.value = found
     away.value = sentence
     settings.value = kept
@@ -27,16 +30,22 @@ async function load(again = false): Promise<void> {
   }
 }
 onMounted(load)
-watch([chosen, column], async ([table, name]) => {
-  uses.value = undefined
-  if (!table) return
-  try {
-    const found = await api<{ id: string, name: string, uses: Use[] }[]>(`/api/sources/uses?${new URLSearchParams({ table, ...(name ? { column: name } : {}) })}`)
-    if (chosen.value === table && column.value === name) uses.value = found
-  } catch (error) {
-    problem.value = (error as Error).message
-  }
-}, { immediate: true })
+watch(
+  [chosen, column],
+  async ([table, name]) => {
+    uses.value = undefined
+    if (!table) return
+    try {
+      const found = await api<{ id: string; name: string; uses: Use[] }[]>(
+        `/api/sources/uses?${new URLSearchParams({ table, ...(name ? { column: name } : {}) })}`,
+      )
+      if (chosen.value === table && column.value === name) uses.value = found
+    } catch (error) {
+      problem.value = (error as Error).message
+    }
+  },
+  { immediate: true },
+)
 
 const kept = computed(() => ({
   relations: settings.value?.relations.filter(each => each.from.table === chosen.value || each.to.table === chosen.value) ?? [],
@@ -56,10 +65,26 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
 
 <template>
   <div class="flex h-dvh flex-col">
-    <TopBar home><span v-if="catalog" class="text-sm text-muted">Cais Velho · {{ catalog.tables.length }} tables{{ catalog.calendar ? ` · fiscal years ${catalog.calendar.periods[0]!.year} to ${catalog.calendar.periods.at(-1)!.year}` : '' }}</span><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-book-open" :aria-pressed="books" @click="books = !books">The books</UButton><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-refresh-cw" aria-label="Read the tables again" @click="load(true)" /></TopBar>
-    <Notice v-if="problem" :text="problem" kind="error"><UButton size="xs" variant="outline" color="neutral" @click="load()">Try again</UButton></Notice>
+    <TopBar home
+      ><span v-if="catalog" class="text-sm text-muted"
+        >Cais Velho · {{ catalog.tables.length }} tables{{
+          catalog.calendar ? ` · fiscal years ${catalog.calendar.periods[0]!.year} to ${catalog.calendar.periods.at(-1)!.year}` : ''
+        }}</span
+      ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-book-open" :aria-pressed="books" @click="books = !books"
+        >The books</UButton
+      ><UButton
+        size="sm"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-refresh-cw"
+        aria-label="Read the tables again"
+        @click="load(true)"
+    /></TopBar>
+    <Notice v-if="problem" :text="problem" kind="error"
+      ><UButton size="xs" variant="outline" color="neutral" @click="load()">Try again</UButton></Notice
+    >
     <Notice v-if="away" :text="`${away} The tables are shown as they were read last.`" />
-    <SourceBooks v-if="books && catalog" :catalog="catalog" @close="books = false" @problem="text => problem = text" @kept="load(true)" />
+    <SourceBooks v-if="books && catalog" :catalog="catalog" @close="books = false" @problem="text => (problem = text)" @kept="load(true)" />
     <TableFinder v-if="catalog" v-model="chosen" v-model:column="column" :catalog="catalog">
       <template #more>
         <div class="mt-4 flex flex-wrap gap-8">
@@ -67,14 +92,82 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
             <h3 class="mb-1 text-sm font-semibold">Where {{ column ? readable(column).toLowerCase() : 'it' }} is used</h3>
             <p v-if="!uses" class="text-sm text-muted">Looking …</p>
             <p v-else-if="!uses.length" class="text-sm text-muted">No report reads {{ column ? 'this column' : 'this table' }}.</p>
-            <ul v-else class="space-y-1 text-sm"><li v-for="report in uses" :key="report.id"><NuxtLink :to="`/reports/${report.id}/data`" class="font-medium hover:text-petrol-700 dark:hover:text-petrol-300">{{ report.name }}</NuxtLink><span class="text-muted">: {{ report.uses.map(use => `${use.what} ${use.name}`).slice(0, 6).join(', ') }}{{ report.uses.length > 6 ? ` and ${report.uses.length - 6} more` : '' }}</span></li></ul>
+            <ul v-else class="space-y-1 text-sm">
+              <li v-for="report in uses" :key="report.id">
+                <NuxtLink :to="`/reports/${report.id}/data`" class="font-medium hover:text-petrol-700 dark:hover:text-petrol-300">{{
+                  report.name
+                }}</NuxtLink><span class="text-muted"
+                  >:
+                  {{
+                    report.uses
+                      .map(use => `${use.what} ${use.name}`)
+                      .slice(0, 6)
+                      .join(', ')
+                  }}{{ report.uses.length > 6 ? ` and ${report.uses.length - 6} more` : '' }}</span
+                >
+              </li>
+            </ul>
           </section>
           <section v-if="anything" aria-label="Kept with the source" data-kept>
             <h3 class="mb-1 text-sm font-semibold">Kept with the source</h3>
             <ul class="space-y-0.5 text-sm">
-              <li v-for="each in kept.relations" :key="JSON.stringify(each)" class="flex items-center gap-2"><span>relation <code class="font-mono text-xs">{{ each.from.table }}.{{ each.from.columns.join(', ') }} → {{ each.to.table }}.{{ each.to.columns.join(', ') }}</code></span><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Forget this relation" @click="forget(before => ({ ...before, relations: before.relations.filter(other => JSON.stringify(other) !== JSON.stringify(each)) }))" /></li>
-              <li v-for="each in kept.calculated" :key="each.name" class="flex items-center gap-2"><span>calculated field {{ each.name }} = <code class="font-mono text-xs">{{ each.formula }}</code></span><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Forget this field" @click="forget(before => ({ ...before, calculated: before.calculated.filter(other => other.table !== each.table || other.name !== each.name) }))" /></li>
-              <li v-for="[name, each] in kept.columns" :key="name" class="flex items-center gap-2"><span>{{ name.split('.')[1] }}: {{ [each.caption && `caption “${each.caption}”`, each.format && `format ${each.format}`].filter(Boolean).join(', ') }}</span><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Forget caption and format" @click="forget(before => ({ ...before, columns: Object.fromEntries(Object.entries(before.columns).filter(([other]) => other !== name)) }))" /></li>
+              <li v-for="each in kept.relations" :key="JSON.stringify(each)" class="flex items-center gap-2">
+                <span
+                  >relation
+                  <code class="font-mono text-xs"
+                    >{{ each.from.table }}.{{ each.from.columns.join(', ') }} → {{ each.to.table }}.{{ each.to.columns.join(', ') }}</code
+                  ></span
+                ><UButton
+                  size="xs"
+                  variant="ghost"
+                  color="neutral"
+                  icon="i-lucide-x"
+                  aria-label="Forget this relation"
+                  @click="
+                    forget(before => ({
+                      ...before,
+                      relations: before.relations.filter(other => JSON.stringify(other) !== JSON.stringify(each)),
+                    }))
+                  "
+                />
+              </li>
+              <li v-for="each in kept.calculated" :key="each.name" class="flex items-center gap-2">
+                <span
+                  >calculated field {{ each.name }} = <code class="font-mono text-xs">{{ each.formula }}</code></span
+                ><UButton
+                  size="xs"
+                  variant="ghost"
+                  color="neutral"
+                  icon="i-lucide-x"
+                  aria-label="Forget this field"
+                  @click="
+                    forget(before => ({
+                      ...before,
+                      calculated: before.calculated.filter(other => other.table !== each.table || other.name !== each.name),
+                    }))
+                  "
+                />
+              </li>
+              <li v-for="[name, each] in kept.columns" :key="name" class="flex items-center gap-2">
+                <span
+                  >{{ name.split('.')[1] }}:
+                  {{
+                    [each.caption && `caption “${each.caption}”`, each.format && `format ${each.format}`].filter(Boolean).join(', ')
+                  }}</span
+                ><UButton
+                  size="xs"
+                  variant="ghost"
+                  color="neutral"
+                  icon="i-lucide-x"
+                  aria-label="Forget caption and format"
+                  @click="
+                    forget(before => ({
+                      ...before,
+                      columns: Object.fromEntries(Object.entries(before.columns).filter(([other]) => other !== name)),
+                    }))
+                  "
+                />
+              </li>
             </ul>
           </section>
         </div>

@@ -6,15 +6,15 @@ import { type PackedRows, type Rows, unpackRows } from './report'
 
 /** What stands at the right of the rows. */
 export type DataPanel =
-  | { kind: 'profile', level: string, path: string }
-  | { kind: 'join', level: string, record: string }
-  | { kind: 'related', level: string, record: string }
-  | { kind: 'calculated', level: string, name?: string }
-  | { kind: 'total', level: string, name?: string }
-  | { kind: 'table', table: 'sql' | 'summary' | 'stack', name?: string, base?: string, parent?: string }
-  | { kind: 'ageing', level: string, name?: string }
-  | { kind: 'openItems', name?: string }
-  | { kind: 'ledger', name: string }
+  | { kind: 'profile'; level: string; path: string }
+  | { kind: 'join'; level: string; record: string }
+  | { kind: 'related'; level: string; record: string }
+  | { kind: 'calculated'; level: string; name?: string }
+  | { kind: 'total'; level: string; name?: string }
+  | { kind: 'table'; table: 'sql' | 'summary' | 'stack'; name?: string; base?: string; parent?: string }
+  | { kind: 'ageing'; level: string; name?: string }
+  | { kind: 'openItems'; name?: string }
+  | { kind: 'ledger'; name: string }
   | { kind: 'pinned' }
 
 /** The Data stage: which data set is looked at, its rows, and what is open beside them. */
@@ -29,18 +29,22 @@ export const useData = defineStore('data', () => {
 
   const current = computed(() => Math.min(index.value, (report.definition?.dataSets.length ?? 1) - 1))
   const tree = computed(() => report.model?.trees[current.value])
-  const rows = computed(() => current.value ? other.value : report.rows)
-  const busy = computed(() => current.value ? reading.value : report.reading)
+  const rows = computed(() => (current.value ? other.value : report.rows))
+  const busy = computed(() => (current.value ? reading.value : report.reading))
   const level = (name: string): LevelInfo | undefined => tree.value?.levels.find(each => each.name === name)
 
   let stop: AbortController | undefined
   async function readOther(): Promise<void> {
     stop?.abort()
     if (!current.value || !report.definition) return
-    const mine = stop = new AbortController()
+    const mine = (stop = new AbortController())
     reading.value = true
     try {
-      const found = await api<PackedRows>('/api/rows', { method: 'POST', body: { definition: report.definition, answers: report.answers, limit: report.pinned, dataSet: current.value }, signal: mine.signal })
+      const found = await api<PackedRows>('/api/rows', {
+        method: 'POST',
+        body: { definition: report.definition, answers: report.answers, limit: report.pinned, dataSet: current.value },
+        signal: mine.signal,
+      })
       if (mine === stop) {
         other.value = unpackRows(found)
         problem.value = ''
@@ -55,10 +59,13 @@ export const useData = defineStore('data', () => {
     counted.value = undefined
     if (current.value) void readOther()
   })
-  watch(() => report.id, () => {
-    index.value = 0
-    panel.value = undefined
-  })
+  watch(
+    () => report.id,
+    () => {
+      index.value = 0
+      panel.value = undefined
+    },
+  )
 
   function cancel(): void {
     if (current.value) stop?.abort()
@@ -75,13 +82,22 @@ export const useData = defineStore('data', () => {
     }
   }
   const countOf = async (definition: unknown): Promise<number> =>
-    (await api<{ count: number }>('/api/count', { method: 'POST', body: { definition, answers: report.answers, dataSet: current.value } })).count
+    (await api<{ count: number }>('/api/count', { method: 'POST', body: { definition, answers: report.answers, dataSet: current.value } }))
+      .count
 
   const profile = (of: string, path: string, search: string, signal?: AbortSignal) =>
-    api<FieldProfile>('/api/profile', { method: 'POST', body: { definition: report.definition, answers: report.answers, dataSet: current.value, level: of, path, search }, signal })
+    api<FieldProfile>('/api/profile', {
+      method: 'POST',
+      body: { definition: report.definition, answers: report.answers, dataSet: current.value, level: of, path, search },
+      signal,
+    })
 
   const match = (from: string, to: string, on: JoinPair[], direction: 'related' | 'detail', signal?: AbortSignal) =>
-    api<{ records: number, finding: number, orphans: number, most: number }>('/api/match', { method: 'POST', body: { definition: report.definition, answers: report.answers, dataSet: current.value, from, to, on, direction }, signal })
+    api<{ records: number; finding: number; orphans: number; most: number }>('/api/match', {
+      method: 'POST',
+      body: { definition: report.definition, answers: report.answers, dataSet: current.value, from, to, on, direction },
+      signal,
+    })
 
   return { index, current, panel, tree, rows, busy, problem, counted, level, readOther, cancel, count, countOf, profile, match }
 })

@@ -8,41 +8,73 @@ import { salesInvoice } from '../../demo/report'
 import { api, ApiError } from '../composables/api'
 
 // what Nuxt gives every file of app/ without an import
-Object.assign(globalThis, { ref: vue.ref, shallowRef: vue.shallowRef, computed: vue.computed, watch: vue.watch, toRaw: vue.toRaw, api, ApiError })
+Object.assign(globalThis, {
+  ref: vue.ref,
+  shallowRef: vue.shallowRef,
+  computed: vue.computed,
+  watch: vue.watch,
+  toRaw: vue.toRaw,
+  api,
+  ApiError,
+})
 const { useReport } = await import('./report')
 
 /** A server that keeps one report, as the real one does. */
 class FakeServer {
   versions: ReportDefinition[] = [salesInvoice()]
   draft = 1
-  saves: { basedOn: number, definition: ReportDefinition }[] = []
+  saves: { basedOn: number; definition: ReportDefinition }[] = []
   reads = 0
   lastAnswers: object = {}
   pinned: object | undefined
-  fail: { status: number, message: string } | 'unreachable' | undefined
+  fail: { status: number; message: string } | 'unreachable' | undefined
 
-  answer = async (path: string, options: { method?: string, body?: string } = {}): Promise<Response> => {
+  answer = async (path: string, options: { method?: string; body?: string } = {}): Promise<Response> => {
     const json = (data: unknown, status = 200) => new Response(JSON.stringify(data), { status })
     if (this.fail === 'unreachable') throw new TypeError('fetch failed')
     if (path.startsWith('/api/catalog')) return json({ tables: [], foreignKeys: [] })
     if (path.endsWith('/pinned') && options.method === 'GET') return json(this.pinned ?? {})
-    if (path.endsWith('/pinned') && options.method === 'PUT') return json({ pinnedAt: '2026-10-03T10:00:00Z', rows: { levels: [], sql: [], ms: 0, fromFile: true } })
+    if (path.endsWith('/pinned') && options.method === 'PUT')
+      return json({ pinnedAt: '2026-10-03T10:00:00Z', rows: { levels: [], sql: [], ms: 0, fromFile: true } })
     if (path.endsWith('/pinned')) {
       this.reads++
       this.lastAnswers = (JSON.parse(options.body!) as { answers: object }).answers
-      return json({ levels: [{ count: 1, starts: [0, 1], columns: { id: { kind: 'number', scale: 0, values: [7] }, due: { kind: 'date', values: [null] }, big: { kind: 'number', scale: 2, values: ['wide'], wide: [[0, '12345678901234567890']] } } }], total: 1, sql: [], ms: 1 })
+      return json({
+        levels: [
+          {
+            count: 1,
+            starts: [0, 1],
+            columns: {
+              id: { kind: 'number', scale: 0, values: [7] },
+              due: { kind: 'date', values: [null] },
+              big: { kind: 'number', scale: 2, values: ['wide'], wide: [[0, '12345678901234567890']] },
+            },
+          },
+        ],
+        total: 1,
+        sql: [],
+        ms: 1,
+      })
     }
     if (options.method === 'PUT') {
       if (this.fail) return json({ message: this.fail.message }, this.fail.status)
       const save = JSON.parse(options.body!) as FakeServer['saves'][number]
       this.saves.push(save)
       this.versions.push(save.definition)
-      if (save.basedOn !== this.draft) return json({ message: 'Somebody else saved this report in the meantime.', current: this.draft, kept: this.versions.length }, 409)
+      if (save.basedOn !== this.draft)
+        return json({ message: 'Somebody else saved this report in the meantime.', current: this.draft, kept: this.versions.length }, 409)
       this.draft = this.versions.length
       return json({ version: this.draft })
     }
     if (path.endsWith('/publish')) return json({ published: this.draft })
-    return json({ id: 'r1', name: 'Sales invoice', shelf: 'Invoicing', version: this.draft, published: 1, definition: this.versions[this.draft - 1] })
+    return json({
+      id: 'r1',
+      name: 'Sales invoice',
+      shelf: 'Invoicing',
+      version: this.draft,
+      published: 1,
+      definition: this.versions[this.draft - 1],
+    })
   }
 }
 
@@ -157,7 +189,11 @@ describe('the report being edited', () => {
     const levels = (function count(level: { details: unknown[] }): number {
       return 1 + (level.details as { details: unknown[] }[]).reduce((sum, each) => sum + count(each), 0)
     })(salesInvoice().dataSets[0]!.root)
-    server.pinned = { answers: { month: '2026-08' }, pinnedAt: '2026-10-03T10:00:00Z', rows: { levels: Array.from({ length: levels }, () => ({ count: 0, starts: [0], columns: {} })), sql: [], ms: 3 } }
+    server.pinned = {
+      answers: { month: '2026-08' },
+      pinnedAt: '2026-10-03T10:00:00Z',
+      rows: { levels: Array.from({ length: levels }, () => ({ count: 0, starts: [0], columns: {} })), sql: [], ms: 3 },
+    }
     const report = useReport()
     await report.load('r1')
     expect(server.reads).toBe(0)

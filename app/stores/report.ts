@@ -22,7 +22,14 @@ export interface Rows {
 }
 export type PackedRows = Omit<Rows, 'records'> & { levels: PackedLevel[] }
 export const unpackRows = ({ levels, ...rest }: PackedRows): Rows => ({ ...rest, records: { levels: levels.map(unpackLevel) } })
-interface Loaded { id: string, name: string, shelf: string, version: number, published: number | null, definition: ReportDefinition }
+interface Loaded {
+  id: string
+  name: string
+  shelf: string
+  version: number
+  published: number | null
+  definition: ReportDefinition
+}
 
 /** The report being edited: one immutable definition, its history, its rows, and the state of saving. */
 export const useReport = defineStore('report', () => {
@@ -41,24 +48,25 @@ export const useReport = defineStore('report', () => {
   const problem = ref('')
   const saving = ref<'saved' | 'waiting' | 'saving' | 'failed' | 'conflict'>('saved')
   const saveProblem = ref('')
-  const past = shallowRef<{ definition: ReportDefinition, label: string }[]>([])
-  const future = shallowRef<{ definition: ReportDefinition, label: string }[]>([])
+  const past = shallowRef<{ definition: ReportDefinition; label: string }[]>([])
+  const future = shallowRef<{ definition: ReportDefinition; label: string }[]>([])
   let merging = ''
 
   const sourceProblem = ref('')
   const pinnedAt = ref<Date>()
   // an edit of a layout leaves the data sets as they are, and with them all that is worked out from them
-  let known: { from: unknown[], model: ReturnType<typeof reportModel> } | undefined
+  let known: { from: unknown[]; model: ReturnType<typeof reportModel> } | undefined
   const model = computed(() => {
     if (!definition.value || !catalog.value) return undefined
     const from = [definition.value.dataSets, definition.value.tables, definition.value.parameters, catalog.value]
-    if (!known || known.from.some((each, index) => each !== from[index])) known = { from, model: reportModel(definition.value, catalog.value) }
+    if (!known || known.from.some((each, index) => each !== from[index]))
+      known = { from, model: reportModel(definition.value, catalog.value) }
     return known.model
   })
   const tree = computed(() => model.value?.trees[0])
   const layoutName = ref<string>()
   /** the layout being edited, and the one that its name stands for */
-  const layout = computed(() => definition.value ? layoutNamed(definition.value, layoutName.value) : undefined)
+  const layout = computed(() => (definition.value ? layoutNamed(definition.value, layoutName.value) : undefined))
   /** the letterhead that all reports share */
   const letterhead = shallowRef<PanelBlock>()
   async function keepLetterhead(panel: PanelBlock): Promise<void> {
@@ -71,7 +79,11 @@ export const useReport = defineStore('report', () => {
     if (id.value === wanted && definition.value) return
     definition.value = undefined
     rows.value = undefined
-    const [report, shared] = await Promise.all([api<Loaded>(`/api/reports/${encodeURIComponent(wanted)}`), api<{ letterhead: PanelBlock | null }>('/api/letterhead'), readCatalog()])
+    const [report, shared] = await Promise.all([
+      api<Loaded>(`/api/reports/${encodeURIComponent(wanted)}`),
+      api<{ letterhead: PanelBlock | null }>('/api/letterhead'),
+      readCatalog(),
+    ])
     letterhead.value = shared.letterhead ?? undefined
     id.value = report.id
     name.value = report.name
@@ -97,7 +109,7 @@ export const useReport = defineStore('report', () => {
 
   /** The rows that were pinned last, so that work begins at once, and with no source at all. */
   async function usePinned(): Promise<void> {
-    const kept = await api<{ answers?: Record<string, string>, pinnedAt?: string, rows?: PackedRows }>(`/api/reports/${id.value}/pinned`)
+    const kept = await api<{ answers?: Record<string, string>; pinnedAt?: string; rows?: PackedRows }>(`/api/reports/${id.value}/pinned`)
     if (!kept.rows || kept.rows.levels.length !== tree.value?.levels.length) return
     answers.value = kept.answers ?? {}
     pinnedAt.value = new Date(kept.pinnedAt!)
@@ -106,7 +118,10 @@ export const useReport = defineStore('report', () => {
 
   /** Takes rows from a file as the pinned ones. */
   async function importRows(format: 'json' | 'csv', text: string, level?: string): Promise<void> {
-    const kept = await api<{ pinnedAt: string, rows: PackedRows }>(`/api/reports/${id.value}/pinned`, { method: 'PUT', body: { definition: definition.value, answers: answers.value, format, text, level } })
+    const kept = await api<{ pinnedAt: string; rows: PackedRows }>(`/api/reports/${id.value}/pinned`, {
+      method: 'PUT',
+      body: { definition: definition.value, answers: answers.value, format, text, level },
+    })
     pinnedAt.value = new Date(kept.pinnedAt)
     rows.value = unpackRows(kept.rows)
     problem.value = ''
@@ -117,11 +132,13 @@ export const useReport = defineStore('report', () => {
     const kept = localStorage.getItem(keptAs())
     if (!kept) return
     try {
-      const { basedOn, definition: unsaved } = JSON.parse(kept) as { basedOn: number, definition: ReportDefinition }
+      const { basedOn, definition: unsaved } = JSON.parse(kept) as { basedOn: number; definition: ReportDefinition }
       if (basedOn === version.value) edit('Changes kept from last time', () => unsaved)
       else {
         // the draft has moved on: the server keeps the changes as a version beside it and says so
-        api(`/api/reports/${id.value}`, { method: 'PUT', body: { basedOn, definition: unsaved } }).catch((error: Error) => saveProblem.value = error.message)
+        api(`/api/reports/${id.value}`, { method: 'PUT', body: { basedOn, definition: unsaved } }).catch(
+          (error: Error) => (saveProblem.value = error.message),
+        )
         localStorage.removeItem(keptAs())
       }
     } catch {
@@ -139,7 +156,11 @@ export const useReport = defineStore('report', () => {
     stop = new AbortController()
     reading.value = true
     try {
-      const found = await api<PackedRows>(`/api/reports/${id.value}/pinned`, { method: 'POST', body: { definition: definition.value, answers: answers.value, limit: pinned.value }, signal: stop.signal })
+      const found = await api<PackedRows>(`/api/reports/${id.value}/pinned`, {
+        method: 'POST',
+        body: { definition: definition.value, answers: answers.value, limit: pinned.value },
+        signal: stop.signal,
+      })
       if (turn !== readTurn) return
       rows.value = unpackRows(found)
       pinnedAt.value = new Date()
@@ -152,7 +173,28 @@ export const useReport = defineStore('report', () => {
   }
 
   // whatever changes what is read (an edit, undo, redo) reads again
-  const readKey = computed(() => definition.value && JSON.stringify([definition.value.dataSets.map(dataSet => dataSet.root), definition.value.tables, statementsOf(definition.value).map(block => [block.columns.map(({ kind, span, repeat, version, branches, departments }) => [kind, span, repeat, version, branches?.length, departments?.length]), block.lines.map(line => line.accounts), block.lines.some(line => line.branches?.length), block.lines.some(line => line.departments?.length)]), definition.value.parameters.map(({ label: _, help: __, ...rest }) => rest)]))
+  const readKey = computed(
+    () =>
+      definition.value &&
+      JSON.stringify([
+        definition.value.dataSets.map(dataSet => dataSet.root),
+        definition.value.tables,
+        statementsOf(definition.value).map(block => [
+          block.columns.map(({ kind, span, repeat, version, branches, departments }) => [
+            kind,
+            span,
+            repeat,
+            version,
+            branches?.length,
+            departments?.length,
+          ]),
+          block.lines.map(line => line.accounts),
+          block.lines.some(line => line.branches?.length),
+          block.lines.some(line => line.departments?.length),
+        ]),
+        definition.value.parameters.map(({ label: _, help: __, ...rest }) => rest),
+      ]),
+  )
   watch(readKey, (now, before) => {
     // rows from a file stay until they are refreshed by hand
     if (now && before && !rows.value?.fromFile) void readRows()
@@ -216,7 +258,10 @@ export const useReport = defineStore('report', () => {
       const sent = definition.value!
       saving.value = 'saving'
       try {
-        const result = await api<{ version: number }>(`/api/reports/${id.value}`, { method: 'PUT', body: { basedOn: version.value, definition: sent } })
+        const result = await api<{ version: number }>(`/api/reports/${id.value}`, {
+          method: 'PUT',
+          body: { basedOn: version.value, definition: sent },
+        })
         version.value = result.version
         saveProblem.value = ''
         if (definition.value === sent) {
@@ -247,5 +292,44 @@ export const useReport = defineStore('report', () => {
     published.value = (await api<{ published: number }>(`/api/reports/${id.value}/publish`, { method: 'POST' })).published
   }
 
-  return { id, name, shelf, version, published, unpublished, definition, catalog, model, tree, sourceProblem, layout, layoutName, letterhead, keepLetterhead, pinned, pinnedAt, rows, answers, reading, problem, saving, saveProblem, past, future, today: clock, load, readCatalog, readRows, stopReading, importRows, setAnswers, edit, undo, redo, save, takeCurrent, publish }
+  return {
+    id,
+    name,
+    shelf,
+    version,
+    published,
+    unpublished,
+    definition,
+    catalog,
+    model,
+    tree,
+    sourceProblem,
+    layout,
+    layoutName,
+    letterhead,
+    keepLetterhead,
+    pinned,
+    pinnedAt,
+    rows,
+    answers,
+    reading,
+    problem,
+    saving,
+    saveProblem,
+    past,
+    future,
+    today: clock,
+    load,
+    readCatalog,
+    readRows,
+    stopReading,
+    importRows,
+    setAnswers,
+    edit,
+    undo,
+    redo,
+    save,
+    takeCurrent,
+    publish,
+  }
 })

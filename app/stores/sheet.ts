@@ -24,7 +24,8 @@ export interface Selection {
 }
 
 /** The moment, as pages print it. */
-export const printedNow = (language: string) => new Intl.DateTimeFormat(language, { dateStyle: 'medium', timeStyle: 'short' }).format(new Date())
+export const printedNow = (language: string) =>
+  new Intl.DateTimeFormat(language, { dateStyle: 'medium', timeStyle: 'short' }).format(new Date())
 
 /** The pages of the report being edited, made in a web worker from its pinned rows. */
 export const useSheet = defineStore('sheet', () => {
@@ -32,7 +33,9 @@ export const useSheet = defineStore('sheet', () => {
   /** what the tie-outs came to, where the layout prints them */
   const ties = shallowRef<TieOutResult[]>()
   const pages = shallowRef<ReadonlyMap<number, Page>>(new Map())
-  const statements = computed<ReadonlySet<string>>(() => new Set(report.definition ? statementsOf(report.definition).map(block => block.id) : []))
+  const statements = computed<ReadonlySet<string>>(
+    () => new Set(report.definition ? statementsOf(report.definition).map(block => block.id) : []),
+  )
   const { folded, folds, toggle: toggleFold, all: foldAll } = useFolds(pages, statements)
   const count = ref(0)
   const total = ref<number>()
@@ -53,11 +56,19 @@ export const useSheet = defineStore('sheet', () => {
 
   // for tests and the console: what is drawn, without touching it
   const drawn = new Set<() => void>()
-  Object.assign(window, { estanteSheet: () => ({
-    pages: pages.value, undo: report.undo,
-    edit: (name: string, ...args: unknown[]) => report.edit(name, now => ({ ...edits, ...statementEdits } as unknown as Record<string, (definition: typeof now, ...rest: unknown[]) => typeof now>)[name]!(now, ...args)),
-    painted: () => new Promise<void>(resolve => drawn.add(resolve)),
-  }) })
+  Object.assign(window, {
+    estanteSheet: () => ({
+      pages: pages.value,
+      undo: report.undo,
+      edit: (name: string, ...args: unknown[]) =>
+        report.edit(name, now =>
+          (({ ...edits, ...statementEdits }) as unknown as Record<string, (definition: typeof now, ...rest: unknown[]) => typeof now>)[
+            name
+          ]!(now, ...args),
+        ),
+      painted: () => new Promise<void>(resolve => drawn.add(resolve)),
+    }),
+  })
 
   function start(): void {
     worker ??= new Worker(new URL('../workers/compose.worker.ts', import.meta.url), { type: 'module' })
@@ -76,7 +87,13 @@ export const useSheet = defineStore('sheet', () => {
   const post = (request: ComposeRequest) => worker?.postMessage(request)
 
   function sendRows(): void {
-    post({ kind: 'rows', records: toRaw(report.rows!.records), catalog: toRaw(report.catalog!), today: report.today, ...(report.rows!.labels ? { labels: toRaw(report.rows!.labels) } : {}) })
+    post({
+      kind: 'rows',
+      records: toRaw(report.rows!.records),
+      catalog: toRaw(report.catalog!),
+      today: report.today,
+      ...(report.rows!.labels ? { labels: toRaw(report.rows!.labels) } : {}),
+    })
     compose()
   }
 
@@ -84,7 +101,18 @@ export const useSheet = defineStore('sheet', () => {
     if (!report.definition) return
     const above = pages.value.get(range.from)
     const anchor = above && above.record >= 0 && range.from > 0 ? { record: above.record, page: range.from - above.number + 1 } : undefined
-    post({ kind: 'compose', turn: ++turn, definition: withLetterhead(toRaw(report.definition), toRaw(report.letterhead)), layout: report.layout!.name, printed: printedNow(report.definition.language), ...(ties.value ? { tieOuts: ties.value } : {}), answers: { ...report.answers }, ...range, view: inView, ...(anchor ? { anchor } : {}) })
+    post({
+      kind: 'compose',
+      turn: ++turn,
+      definition: withLetterhead(toRaw(report.definition), toRaw(report.letterhead)),
+      layout: report.layout!.name,
+      printed: printedNow(report.definition.language),
+      ...(ties.value ? { tieOuts: ties.value } : {}),
+      answers: { ...report.answers },
+      ...range,
+      view: inView,
+      ...(anchor ? { anchor } : {}),
+    })
   }
 
   function answered(reply: ComposeReply): void {
@@ -145,9 +173,17 @@ export const useSheet = defineStore('sheet', () => {
   let onFound: ((reply: ComposeReply & { kind: 'found' }) => void) | undefined
   /** Looks through all pages, from the one after `after` on; selects what it finds and gives its page, or −1. */
   function seek(what: Sought, after = -1): Promise<number> {
-    return new Promise((resolve) => {
+    return new Promise(resolve => {
       onFound = ({ page, box }) => {
-        if (box) selection.value = { block: box.block, part: box.part, page, row: box.row, ...(box.cell ? { cell: box.cell } : {}), ...(box.rowId ? { rowId: box.rowId } : {}) }
+        if (box)
+          selection.value = {
+            block: box.block,
+            part: box.part,
+            page,
+            row: box.row,
+            ...(box.cell ? { cell: box.cell } : {}),
+            ...(box.rowId ? { rowId: box.rowId } : {}),
+          }
         resolve(page)
       }
       post({ kind: 'seek', turn, what, after })
@@ -157,22 +193,55 @@ export const useSheet = defineStore('sheet', () => {
   /** Asks for the records behind the figure of a box. */
   function trace(box: Box): void {
     traced.value = undefined
-    if (box.cell && box.standing !== undefined) post({ kind: 'trace', turn, block: box.block, cell: box.cell, standing: box.standing, ...(box.rowId ? { rowId: box.rowId } : {}) })
+    if (box.cell && box.standing !== undefined)
+      post({ kind: 'trace', turn, block: box.block, cell: box.cell, standing: box.standing, ...(box.rowId ? { rowId: box.rowId } : {}) })
   }
 
   const printsTies = computed(() => !!report.layout && blocksOf(report.layout).some(block => block.kind === 'ties'))
-  watchDebounced(() => [printsTies.value, JSON.stringify(report.definition?.tieOuts), report.pinnedAt], async () => {
-    if (!worker || !printsTies.value || !report.definition?.tieOuts?.length) return
-    try {
-      ties.value = await api<TieOutResult[]>('/api/tieouts', { method: 'POST', body: { definition: report.definition, answers: report.answers } })
-      compose()
-    } catch {
-      // the Tie-out stage says what is wrong; here they stand as not yet checked
-      ties.value = undefined
-    }
-  }, { debounce: 300, immediate: true })
-  watch(() => report.rows, rows => rows && worker && sendRows())
-  watch(() => [report.definition, report.layout?.name, report.letterhead], () => worker && report.rows && compose())
+  watchDebounced(
+    () => [printsTies.value, JSON.stringify(report.definition?.tieOuts), report.pinnedAt],
+    async () => {
+      if (!worker || !printsTies.value || !report.definition?.tieOuts?.length) return
+      try {
+        ties.value = await api<TieOutResult[]>('/api/tieouts', {
+          method: 'POST',
+          body: { definition: report.definition, answers: report.answers },
+        })
+        compose()
+      } catch {
+        // the Tie-out stage says what is wrong; here they stand as not yet checked
+        ties.value = undefined
+      }
+    },
+    { debounce: 300, immediate: true },
+  )
+  watch(
+    () => report.rows,
+    rows => rows && worker && sendRows(),
+  )
+  watch(
+    () => [report.definition, report.layout?.name, report.letterhead],
+    () => worker && report.rows && compose(),
+  )
 
-  return { pages: folded, folds, toggleFold, foldAll, count, total, problems, notices, needsAll, traced, trace, seek, failed, selection, editing, start, stop, want }
+  return {
+    pages: folded,
+    folds,
+    toggleFold,
+    foldAll,
+    count,
+    total,
+    problems,
+    notices,
+    needsAll,
+    traced,
+    trace,
+    seek,
+    failed,
+    selection,
+    editing,
+    start,
+    stop,
+    want,
+  }
 })

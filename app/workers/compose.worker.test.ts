@@ -16,7 +16,9 @@ import { demoDatabase, plainFetch } from '../../tests/support'
 import type { ComposeReply, ComposeRequest } from './compose.worker'
 
 const replies: ComposeReply[] = []
-const worker: { onmessage?: (event: { data: ComposeRequest }) => void, postMessage: (reply: ComposeReply) => void } = { postMessage: reply => replies.push(reply) }
+const worker: { onmessage?: (event: { data: ComposeRequest }) => void; postMessage: (reply: ComposeReply) => void } = {
+  postMessage: reply => replies.push(reply),
+}
 const ask = (data: ComposeRequest) => worker.onmessage!({ data })
 const answers = { month: '2026-09' }
 
@@ -28,7 +30,15 @@ beforeAll(async () => {
   await import('./compose.worker')
   ;({ db, catalog } = await demoDatabase())
   const report = assembleReport(salesInvoice(), catalog)
-  const plan = planDataSet({ levels: report.tree.levels, catalog, schema: 'company', used: usedFields(report, true), parameterTypes: report.parameterTypes, parameters: { month: parseDay('2026-09-01')!, customer: null }, today: clock })
+  const plan = planDataSet({
+    levels: report.tree.levels,
+    catalog,
+    schema: 'company',
+    used: usedFields(report, true),
+    parameterTypes: report.parameterTypes,
+    parameters: { month: parseDay('2026-09-01')!, customer: null },
+    today: clock,
+  })
   for await (const chunk of readRecords(plan, plainFetch(db), { chunk: 200, limit: 200 })) records = chunk.records
   ask({ kind: 'rows', records, catalog, today: clock })
 })
@@ -36,7 +46,12 @@ beforeAll(async () => {
 /** All pages, composed in one go. */
 function expected(definition: ReportDefinition): Page[] {
   const { tree, layout } = assembleReport(definition, catalog)
-  const composer = new Composer(layout, { levels: tree.levels, parameters: { month: parseDay('2026-09-01')!, customer: null }, today: clock, boxes: true })
+  const composer = new Composer(layout, {
+    levels: tree.levels,
+    parameters: { month: parseDay('2026-09-01')!, customer: null },
+    today: clock,
+    boxes: true,
+  })
   return [...composer.add(records), ...composer.end()]
 }
 /** A page without its place in the run, which an edit of the pages in view leaves open until all are made. */
@@ -44,7 +59,10 @@ const apart = ({ overall: _, ...page }: Page) => page
 /** Pages without the numbers under which the worker keeps where each box stands. */
 const bare = (pages: readonly Page[]) => pages.map(page => ({ ...page, boxes: page.boxes.map(({ standing: _, ...box }) => box) }))
 let turn = 0
-async function compose(definition: ReportDefinition, request: { from: number, to: number, anchor?: { record: number, page: number } }): Promise<{ first: ComposeReply, last: ComposeReply }> {
+async function compose(
+  definition: ReportDefinition,
+  request: { from: number; to: number; anchor?: { record: number; page: number } },
+): Promise<{ first: ComposeReply; last: ComposeReply }> {
   replies.length = 0
   ask({ kind: 'compose', layout: 'Standard', printed: '', turn: ++turn, definition, answers, ...request })
   const first = replies[0]!
@@ -61,12 +79,15 @@ describe('pages made for the screen', () => {
     expect(last).toMatchObject({ kind: 'pages', total: whole.length })
   })
   it('with a record in view, its pages are made before those above it, and are the same', async () => {
-    for (const definition of [setColumnWidth(salesInvoice(), 'lines', 'quantity', 90), setText(salesInvoice(), { block: 'lines', cell: 'item', part: 'titles' }, 'Goods')]) {
+    for (const definition of [
+      setColumnWidth(salesInvoice(), 'lines', 'quantity', 90),
+      setText(salesInvoice(), { block: 'lines', cell: 'item', part: 'titles' }, 'Goods'),
+    ]) {
       const whole = expected(definition)
       const at = whole.findIndex(page => page.record === 60)
       const { first, last } = await compose(definition, { from: at, to: at + 2, anchor: { record: 60, page: at } })
       expect(bare((first as { pages: Page[] }).pages).map(apart)).toEqual(whole.slice(at, at + 2).map(apart))
-      expect(bare((last as { pages: Page[], total: number }).pages)).toEqual(whole.slice(at, at + 2))
+      expect(bare((last as { pages: Page[]; total: number }).pages)).toEqual(whole.slice(at, at + 2))
       expect((last as { total: number }).total).toBe(whole.length)
     }
   })
@@ -84,13 +105,19 @@ describe('pages made for the screen', () => {
     expect(bare((replies.at(-1) as { pages: Page[] }).pages)).toEqual(whole.slice(40, 43))
   })
   it('rows that lack a field are asked for again', async () => {
-    const { first } = await compose(setText(salesInvoice(), { block: 'lines', cell: 'unit', part: 'line' }, '{{ item.cost }}'), { from: 0, to: 2 })
+    const { first } = await compose(setText(salesInvoice(), { block: 'lines', cell: 'unit', part: 'line' }, '{{ item.cost }}'), {
+      from: 0,
+      to: 2,
+    })
     expect(first).toEqual({ kind: 'missing', turn })
   })
   it('a table that is gone is told in a sentence', async () => {
     ask({ kind: 'rows', records, catalog: { ...catalog, tables: catalog.tables.filter(table => table.name !== 'units') }, today: clock })
     const { first } = await compose(salesInvoice(), { from: 0, to: 2 })
-    expect(first).toMatchObject({ kind: 'failed', sentence: 'The table “units” of “unit” is not in the source any more; restore it or take “unit” out of level “Lines”.' })
+    expect(first).toMatchObject({
+      kind: 'failed',
+      sentence: 'The table “units” of “unit” is not in the source any more; restore it or take “unit” out of level “Lines”.',
+    })
     ask({ kind: 'rows', records, catalog, today: clock })
   })
 })

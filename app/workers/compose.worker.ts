@@ -20,30 +20,82 @@ type Labels = Record<string, Record<string, string>>
 
 /** What the page is asked to show. */
 export type ComposeRequest =
-  | { kind: 'rows', records: DataRecords, catalog: Catalog, today: number, labels?: Labels }
-  | { kind: 'compose', turn: number, definition: ReportDefinition, layout: string, printed: string, /** what the tie-outs came to, where they are printed */ tieOuts?: TieOutResult[], answers: Record<string, string>, from: number, to: number, /** the page that is looked at: it is sent before the others */ view?: number, /** the record in view and its first page: its pages are made before those above it */ anchor?: { record: number, page: number } }
-  | { kind: 'pages', turn: number, from: number, to: number }
+  | { kind: 'rows'; records: DataRecords; catalog: Catalog; today: number; labels?: Labels }
+  | {
+      kind: 'compose'
+      turn: number
+      definition: ReportDefinition
+      layout: string
+      printed: string
+      /** what the tie-outs came to, where they are printed */ tieOuts?: TieOutResult[]
+      answers: Record<string, string>
+      from: number
+      to: number
+      /** the page that is looked at: it is sent before the others */ view?: number
+      /** the record in view and its first page: its pages are made before those above it */ anchor?: { record: number; page: number }
+    }
+  | { kind: 'pages'; turn: number; from: number; to: number }
   /** what is behind the figure of a box */
-  | { kind: 'trace', turn: number, block: string, rowId?: string, cell: string, standing: number }
-  | { kind: 'seek', turn: number, what: Sought, after: number }
+  | { kind: 'trace'; turn: number; block: string; rowId?: string; cell: string; standing: number }
+  | { kind: 'seek'; turn: number; what: Sought; after: number }
 
-/** What is looked for among all pages: a text, a kind of row, the longest text or largest number of a column, or the record with most lines. */
-export type Sought = { text: string } | { block: string, row: string } | { block: string, longest: string } | { block: string, largest: string } | { mostLines: string }
+/**
+ * What is looked for among all pages: a text, a kind of row, the longest text or largest number of a column, or the record with most
+ * lines.
+ */
+export type Sought =
+  | { text: string }
+  | { block: string; row: string }
+  | { block: string; longest: string }
+  | { block: string; largest: string }
+  | { mostLines: string }
 
 /** The records behind a figure, by level, with what each adds; `count` says how many there are where not all are sent. */
-export interface Traced { level: number, formula: string, rows: number[], values: string[], count: number }
+export interface Traced {
+  level: number
+  formula: string
+  rows: number[]
+  values: string[]
+  count: number
+}
 
 export type ComposeReply =
-  | { kind: 'pages', turn: number, from: number, pages: Page[], problems: LayoutProblem[], notices: LayoutNotice[], needsAll: boolean, known: number, total: number | undefined, ms: number }
+  | {
+      kind: 'pages'
+      turn: number
+      from: number
+      pages: Page[]
+      problems: LayoutProblem[]
+      notices: LayoutNotice[]
+      needsAll: boolean
+      known: number
+      total: number | undefined
+      ms: number
+    }
   /** the rows at hand lack a field or level that the definition uses */
-  | { kind: 'missing', turn: number }
-  | { kind: 'failed', turn: number, sentence: string }
-  | { kind: 'trace', turn: number, traced: Traced[] }
+  | { kind: 'missing'; turn: number }
+  | { kind: 'failed'; turn: number; sentence: string }
+  | { kind: 'trace'; turn: number; traced: Traced[] }
   /** `page` is −1 where nothing was found */
-  | { kind: 'found', turn: number, page: number, box?: Box }
+  | { kind: 'found'; turn: number; page: number; box?: Box }
 
-let rows: { records: DataRecords, catalog: Catalog, today: number, labels?: Labels } | undefined
-let work: { turn: number, pages: Page[], source: Generator<Page> | undefined, problems: LayoutProblem[], notices: () => LayoutNotice[], from: number, to: number, anchored: boolean, shown: number, layout: PreparedLayout, around: Surroundings, standings: Standing[] } | undefined
+let rows: { records: DataRecords; catalog: Catalog; today: number; labels?: Labels } | undefined
+let work:
+  | {
+      turn: number
+      pages: Page[]
+      source: Generator<Page> | undefined
+      problems: LayoutProblem[]
+      notices: () => LayoutNotice[]
+      from: number
+      to: number
+      anchored: boolean
+      shown: number
+      layout: PreparedLayout
+      around: Surroundings
+      standings: Standing[]
+    }
+  | undefined
 const post = (reply: ComposeReply) => self.postMessage(reply)
 
 self.onmessage = ({ data }: MessageEvent<ComposeRequest>) => {
@@ -70,11 +122,27 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
     const fault = report.tree.problems[0]
     if (fault) return post({ kind: 'failed', turn: request.turn, sentence: fault.sentence })
     const used = usedFields(report, false)
-    const complete = report.tree.levels.length === records.levels.length && used.every((paths, level) => [...paths].every(path => path in records.levels[level]!.columns))
+    const complete =
+      report.tree.levels.length === records.levels.length &&
+      used.every((paths, level) => [...paths].every(path => path in records.levels[level]!.columns))
     if (!complete) return post({ kind: 'missing', turn: request.turn })
-    const { values } = readAnswers(request.definition.parameters, request.answers, { today, language: request.definition.language, ...calendar, ...(labels ? { labels } : {}) })
+    const { values } = readAnswers(request.definition.parameters, request.answers, {
+      today,
+      language: request.definition.language,
+      ...calendar,
+      ...(labels ? { labels } : {}),
+    })
     const standings: Standing[] = []
-    const options = { levels: report.tree.levels, parameters: values, today, ...calendar, boxes: true, trace: standings, printed: request.printed, ...(request.tieOuts ? { tieOuts: request.tieOuts } : {}) }
+    const options = {
+      levels: report.tree.levels,
+      parameters: values,
+      today,
+      ...calendar,
+      boxes: true,
+      trace: standings,
+      printed: request.printed,
+      ...(request.tieOuts ? { tieOuts: request.tieOuts } : {}),
+    }
     let composing: Composer | undefined
     const source = function* (pageCount?: number): Generator<Page> {
       const composer = new Composer(report.layout, pageCount === undefined ? options : { ...options, pageCount })
@@ -85,15 +153,36 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
     let pageCount: number | undefined
     if (report.layout.needsPageCount) pageCount = [...source(0)].length
     work = {
-      turn: request.turn, pages: [], source: source(pageCount), problems: report.layout.problems, notices: () => [...report.layout.notices, ...composing?.notices() ?? []], from: request.from, to: request.to,
-      anchored: false, shown: 0, layout: report.layout, around: { levels: report.tree.levels, data: records, parameters: values, today, ...calendar }, standings,
+      turn: request.turn,
+      pages: [],
+      source: source(pageCount),
+      problems: report.layout.problems,
+      notices: () => [...report.layout.notices, ...(composing?.notices() ?? [])],
+      from: request.from,
+      to: request.to,
+      anchored: false,
+      shown: 0,
+      layout: report.layout,
+      around: { levels: report.tree.levels, data: records, parameters: values, today, ...calendar },
+      standings,
     }
     const { anchor, turn, to } = request
     if (anchor && report.layout.independent) {
       work.anchored = true
       const pages: Page[] = []
       for (const page of new Composer(report.layout, options).add(records, anchor.record)) if (pages.push(page) >= to - anchor.page) break
-      post({ kind: 'pages', turn, from: anchor.page, pages, problems: work.problems, notices: work.notices(), needsAll: work.layout.needsAll, known: anchor.page + pages.length, total: undefined, ms: performance.now() - start })
+      post({
+        kind: 'pages',
+        turn,
+        from: anchor.page,
+        pages,
+        problems: work.problems,
+        notices: work.notices(),
+        needsAll: work.layout.needsAll,
+        known: anchor.page + pages.length,
+        total: undefined,
+        ms: performance.now() - start,
+      })
     } else {
       const { view } = request
       const whole = work.to
@@ -124,7 +213,18 @@ function show(start: number): void {
   advance(work!.to)
   work!.shown = Math.max(work!.shown, Math.min(work!.to, work!.pages.length))
   const { turn, pages, from, to, problems, notices, source } = work!
-  post({ kind: 'pages', turn, from, pages: pages.slice(from, to), problems, notices: notices(), needsAll: work!.layout.needsAll, known: pages.length, total: source ? undefined : pages.length, ms: performance.now() - start })
+  post({
+    kind: 'pages',
+    turn,
+    from,
+    pages: pages.slice(from, to),
+    problems,
+    notices: notices(),
+    needsAll: work!.layout.needsAll,
+    known: pages.length,
+    total: source ? undefined : pages.length,
+    ms: performance.now() - start,
+  })
 }
 
 /** The rest of the pages in short stretches, so that a new edit never waits. */
@@ -134,11 +234,23 @@ function goOn(mine: typeof work): void {
   while (work.source && performance.now() < end) advance(work.pages.length + 1)
   if (work.source) setTimeout(goOn, 0, mine)
   // what stands on the screen already is not sent again, unless it was made before the pages above it
-  else post({ kind: 'pages', turn: work.turn, from: work.from, pages: work.anchored || work.shown < work.to ? work.pages.slice(work.from, work.to) : [], problems: work.problems, notices: work.notices(), needsAll: work.layout.needsAll, known: work.pages.length, total: work.pages.length, ms: 0 })
+  else
+    post({
+      kind: 'pages',
+      turn: work.turn,
+      from: work.from,
+      pages: work.anchored || work.shown < work.to ? work.pages.slice(work.from, work.to) : [],
+      problems: work.problems,
+      notices: work.notices(),
+      needsAll: work.layout.needsAll,
+      known: work.pages.length,
+      total: work.pages.length,
+      ms: 0,
+    })
 }
 
 /** Finds the text of a cell or item in a prepared layout. */
-function textOf(layout: PreparedLayout, at: { block: string, rowId?: string, cell: string }): CheckedText | undefined {
+function textOf(layout: PreparedLayout, at: { block: string; rowId?: string; cell: string }): CheckedText | undefined {
   const inTable = (table: PreparedTable): CheckedText | undefined => {
     if (table.block.id === at.block) return table.rows.find(row => row.row.id === at.rowId)?.cells.find(cell => cell.id === at.cell)?.text
     for (const row of table.rows) {
@@ -150,7 +262,14 @@ function textOf(layout: PreparedLayout, at: { block: string, rowId?: string, cel
   const visit = (blocks: readonly PreparedBlock[]): CheckedText | undefined => {
     for (const block of blocks) {
       const item = block.kind === 'panel' && block.block.id === at.block ? block.items.find(each => each.id === at.cell) : undefined
-      const found = block.kind === 'repeat' ? visit(block.inner) : block.kind === 'table' ? inTable(block) : item && 'text' in item ? item.text : undefined
+      const found =
+        block.kind === 'repeat'
+          ? visit(block.inner)
+          : block.kind === 'table'
+            ? inTable(block)
+            : item && 'text' in item
+              ? item.text
+              : undefined
       if (found) return found
     }
     return undefined
@@ -165,28 +284,41 @@ function trace(request: ComposeRequest & { kind: 'trace' }): void {
   const [text, at] = [textOf(layout, request), standings[request.standing]]
   if (!text || !at) return post({ kind: 'trace', turn: request.turn, traced: [] })
   const lineage = new Lineage(around.levels, around.data)
-  const traced = text.formulas.flatMap(typed => recordsBehind(typed, around, lineage)(at)).map(({ total, rows: found, values }): Traced => ({
-    level: total.level, formula: total.name, count: found.length, rows: found.slice(0, mostTraced), values: values.slice(0, mostTraced).map(value => typeof value === 'boolean' ? '' : plainText(value, dayText)),
-  }))
+  const traced = text.formulas
+    .flatMap(typed => recordsBehind(typed, around, lineage)(at))
+    .map(({ total, rows: found, values }): Traced => ({
+      level: total.level,
+      formula: total.name,
+      count: found.length,
+      rows: found.slice(0, mostTraced),
+      values: values.slice(0, mostTraced).map(value => (typeof value === 'boolean' ? '' : plainText(value, dayText))),
+    }))
   post({ kind: 'trace', turn: request.turn, traced })
 }
 
 /** All texts inside a box. */
-const textIn = (page: Page, box: Box) => page.items.flatMap(item => item.kind === 'text' && item.y > box.y && item.y <= box.y + box.height && item.x >= box.x - 1 && item.x < box.x + box.width ? [item] : [])
+const textIn = (page: Page, box: Box) =>
+  page.items.flatMap(item =>
+    item.kind === 'text' && item.y > box.y && item.y <= box.y + box.height && item.x >= box.x - 1 && item.x < box.x + box.width
+      ? [item]
+      : [],
+  )
 
 function seek(request: ComposeRequest & { kind: 'seek' }): void {
   if (!work || work.turn !== request.turn) return
   advance(Number.MAX_SAFE_INTEGER)
   const { pages } = work
   const { what, after } = request
-  let found: { page: number, box?: Box } | undefined
+  let found: { page: number; box?: Box } | undefined
   if ('text' in what) {
     const wanted = folded(what.text)
     for (let step = 1; step <= pages.length && !found; step++) {
       const index = (after + step + pages.length) % pages.length
       const item = pages[index]!.items.find(each => each.kind === 'text' && folded(each.text).includes(wanted))
       if (item?.kind !== 'text') continue
-      const box = pages[index]!.boxes.filter(each => each.cell && item.x >= each.x - 1 && item.x <= each.x + each.width && item.y >= each.y && item.y <= each.y + each.height).at(-1)
+      const box = pages[index]!.boxes.filter(
+        each => each.cell && item.x >= each.x - 1 && item.x <= each.x + each.width && item.y >= each.y && item.y <= each.y + each.height,
+      ).at(-1)
       found = { page: index, ...(box ? { box } : {}) }
     }
   } else if ('row' in what) {
@@ -196,27 +328,43 @@ function seek(request: ComposeRequest & { kind: 'seek' }): void {
       if (box) found = { page: index, box }
     }
   } else if ('mostLines' in what) {
-    const counts = new Map<number, { lines: number, page: number }>()
-    pages.forEach((page, index) => page.boxes.forEach((box) => {
-      if (box.part !== 'line' || box.cell || page.record < 0) return
-      const each = counts.get(page.record) ?? { lines: 0, page: index }
-      each.lines++
-      counts.set(page.record, each)
-    }))
+    const counts = new Map<number, { lines: number; page: number }>()
+    pages.forEach((page, index) =>
+      page.boxes.forEach(box => {
+        if (box.part !== 'line' || box.cell || page.record < 0) return
+        const each = counts.get(page.record) ?? { lines: 0, page: index }
+        each.lines++
+        counts.set(page.record, each)
+      }),
+    )
     const most = [...counts.values()].sort((a, b) => b.lines - a.lines)[0]
     if (most) found = { page: most.page }
   } else {
     const column = 'longest' in what ? what.longest : what.largest
     let best = -Infinity
-    pages.forEach((page, index) => page.boxes.forEach((box) => {
-      if (box.block !== what.block || box.cell !== column || box.part !== 'line') return
-      const texts = textIn(page, box)
-      const size = 'longest' in what ? texts.reduce((sum, item) => sum + textWidth(item.text, item.font, item.size), 0) : Math.abs(Number(texts.map(item => item.text).join('').replace(/[^\d,.-]/g, '').replace(/[,.](?=\d{3}(\D|$))/g, '').replace(',', '.')))
-      if (size > best) {
-        best = size
-        found = { page: index, box }
-      }
-    }))
+    pages.forEach((page, index) =>
+      page.boxes.forEach(box => {
+        if (box.block !== what.block || box.cell !== column || box.part !== 'line') return
+        const texts = textIn(page, box)
+        const size =
+          'longest' in what
+            ? texts.reduce((sum, item) => sum + textWidth(item.text, item.font, item.size), 0)
+            : Math.abs(
+                Number(
+                  texts
+                    .map(item => item.text)
+                    .join('')
+                    .replace(/[^\d,.-]/g, '')
+                    .replace(/[,.](?=\d{3}(\D|$))/g, '')
+                    .replace(',', '.'),
+                ),
+              )
+        if (size > best) {
+          best = size
+          found = { page: index, box }
+        }
+      }),
+    )
   }
   post({ kind: 'found', turn: request.turn, page: found?.page ?? -1, ...(found?.box ? { box: found.box } : {}) })
 }

@@ -10,11 +10,11 @@ import type { Catalog } from './types'
 let db: PGlite
 let catalog: Catalog
 beforeAll(async () => {
-  ({ db, catalog } = await demoDatabase())
+  ;({ db, catalog } = await demoDatabase())
 })
 const numbers = (columns: readonly Column[]) => columns.map(column => (column as NumberColumn).values[0])
 const table = (name: string) => sql`${sql.identifier('company')}.${sql.identifier(name)}`
-const match = async (from: string, to: string, on: { from: string, to: string }[], direction: 'related' | 'detail') => {
+const match = async (from: string, to: string, on: { from: string; to: string }[], direction: 'related' | 'detail') => {
   const { columns } = await plainFetch(db)(matchQuery(table(from), table(to), on, direction))
   const [records, finding, orphans, most] = numbers(columns) as [number, number, number, number]
   return { records, finding, orphans, most }
@@ -23,7 +23,11 @@ const rows = async <T>(text: string) => (await db.query<T>(text)).rows
 
 describe('what can be joined', () => {
   it('declared keys come first, then what is kept, then guesses, none of them twice', () => {
-    const relation = { from: { table: 'journals', columns: ['document_number'] }, to: { table: 'invoices', columns: ['number'] }, unique: true }
+    const relation = {
+      from: { table: 'journals', columns: ['document_number'] },
+      to: { table: 'invoices', columns: ['number'] },
+      unique: true,
+    }
     const plain = joinCandidates(catalog, 'invoices')
     const kept = joinCandidates(applySettings(catalog, { ...noSettings, relations: [relation] }), 'invoices')
     expect(plain.filter(each => each.table === 'journals').map(each => each.origin)).toEqual(['guessed'])
@@ -33,7 +37,9 @@ describe('what can be joined', () => {
     const said = kept.map(each => JSON.stringify([each.table, each.direction, each.on]))
     expect(new Set(said).size).toBe(said.length)
     // what speaks of a table that is gone is left aside
-    expect(applySettings(catalog, { ...noSettings, relations: [{ ...relation, to: { table: 'nowhere', columns: ['x'] } }] }).foreignKeys).toEqual(catalog.foreignKeys)
+    expect(
+      applySettings(catalog, { ...noSettings, relations: [{ ...relation, to: { table: 'nowhere', columns: ['x'] } }] }).foreignKeys,
+    ).toEqual(catalog.foreignKeys)
   })
 
   it('each match equals a naive loop over the rows, for every candidate of several tables', async () => {
@@ -41,7 +47,8 @@ describe('what can be joined', () => {
       const own = await rows<Record<string, unknown>>(`select * from company."${name}"`)
       for (const candidate of joinCandidates(catalog, name)) {
         const other = await rows<Record<string, unknown>>(`select * from company."${candidate.table}"`)
-        const key = (row: Record<string, unknown>, side: 'from' | 'to') => candidate.on.some(pair => row[pair[side]] === null) ? undefined : candidate.on.map(pair => String(row[pair[side]])).join('·')
+        const key = (row: Record<string, unknown>, side: 'from' | 'to') =>
+          candidate.on.some(pair => row[pair[side]] === null) ? undefined : candidate.on.map(pair => String(row[pair[side]])).join('·')
         const count = (list: Record<string, unknown>[], side: 'from' | 'to') => {
           const counts = new Map<string, number>()
           for (const row of list) {
@@ -51,9 +58,11 @@ describe('what can be joined', () => {
           return counts
         }
         const [mine, theirs] = [count(own, 'from'), count(other, 'to')]
-        const sum = (counts: Map<string, number>, test: (key: string) => boolean) => [...counts].filter(([each]) => test(each)).reduce((total, [, n]) => total + n, 0)
+        const sum = (counts: Map<string, number>, test: (key: string) => boolean) =>
+          [...counts].filter(([each]) => test(each)).reduce((total, [, n]) => total + n, 0)
         expect(await match(name, candidate.table, candidate.on, candidate.direction), `${name} → ${candidate.table}`).toEqual({
-          records: own.length, finding: sum(mine, each => theirs.has(each)),
+          records: own.length,
+          finding: sum(mine, each => theirs.has(each)),
           orphans: candidate.direction === 'related' ? sum(mine, each => !theirs.has(each)) : sum(theirs, each => !mine.has(each)),
           most: Math.max(0, ...[...theirs].filter(([each]) => mine.has(each)).map(([, n]) => n)),
         })
@@ -66,7 +75,11 @@ describe('what can be joined', () => {
     [{ records: 3000, finding: 2997, orphans: 3, most: 1 }, 'related', '99 % of invoices have one · 3 invoices find no item'],
     [{ records: 10, finding: 0, orphans: 1, most: 0 }, 'related', 'no invoice has one · 1 invoice finds no item'],
     [{ records: 10, finding: 10, orphans: 0, most: 120 }, 'detail', 'every invoice has some · up to 120 for one invoice'],
-    [{ records: 1000, finding: 2, orphans: 1, most: 1 }, 'detail', 'under 1 % of invoices have some · one for one invoice · 1 item belongs to no invoice'],
+    [
+      { records: 1000, finding: 2, orphans: 1, most: 1 },
+      'detail',
+      'under 1 % of invoices have some · one for one invoice · 1 item belongs to no invoice',
+    ],
     [{ records: 0, finding: 0, orphans: 0, most: 0 }, 'related', 'there are no invoices yet'],
   ] as const)('%j of %s reads “%s”', (found, direction, words) => {
     expect(matchWords(found, direction, 'invoice', 'item')).toBe(words)
@@ -84,7 +97,7 @@ describe('finding a table', () => {
   })
 
   it('by a value: every column that holds it, with the number of rows, as SQL counts them', async () => {
-    for (const value of ['INV-10232', 'marina do sul', '21', '2026-09-30', 'O’Hara', '%', '\'; drop table company.invoices; --']) {
+    for (const value of ['INV-10232', 'marina do sul', '21', '2026-09-30', 'O’Hara', '%', "'; drop table company.invoices; --"]) {
       for (const each of catalog.tables) {
         const query = valueQuery('company', each, value)
         const found = await plainFetch(db)(query)
@@ -92,8 +105,16 @@ describe('finding a table', () => {
           if (!column.path) continue
           const { type } = each.columns.find(other => other.name === column.path)!
           const list = await rows<{ x: string | null }>(`select "${column.path}"::text as x from company."${each.name}"`)
-          const holds = (x: string | null) => x !== null && (type === 'number' ? Number(x) === Number(value) : type === 'date' || value.length < 3 ? x === value : x.toLowerCase().includes(value.toLowerCase()))
-          expect((valueAt(found.columns[index]!, 0) as { units: number }).units, `${value} in ${each.name}.${column.path}`).toBe(list.filter(row => holds(row.x)).length)
+          const holds = (x: string | null) =>
+            x !== null &&
+            (type === 'number'
+              ? Number(x) === Number(value)
+              : type === 'date' || value.length < 3
+                ? x === value
+                : x.toLowerCase().includes(value.toLowerCase()))
+          expect((valueAt(found.columns[index]!, 0) as { units: number }).units, `${value} in ${each.name}.${column.path}`).toBe(
+            list.filter(row => holds(row.x)).length,
+          )
         }
       }
     }

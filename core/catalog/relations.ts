@@ -6,7 +6,7 @@ export interface Relation {
   direction: 'related' | 'detail'
   table: string
   /** columns of the level's table and of the joined one that must be equal, in pairs */
-  on: { from: string, to: string }[]
+  on: { from: string; to: string }[]
   /** a name for it in formulas: the singular for a related record, the plural for a detail level */
   name: string
   foreignKey: string
@@ -14,16 +14,28 @@ export interface Relation {
 
 /** What can be joined to a table by its foreign keys: the records it points at, then the records that point at it. */
 export function relationsOf(catalog: Catalog, table: string): Relation[] {
-  const related = catalog.foreignKeys.filter(key => key.from.table === table).map((key): Relation => ({
-    direction: 'related', table: key.to.table, on: pairs(key.from.columns, key.to.columns), name: relatedName(key), foreignKey: key.name,
-  }))
-  const details = catalog.foreignKeys.filter(key => key.to.table === table).map((key): Relation => ({
-    direction: 'detail', table: key.from.table, on: pairs(key.to.columns, key.from.columns), name: detailName(catalog, key), foreignKey: key.name,
-  }))
+  const related = catalog.foreignKeys
+    .filter(key => key.from.table === table)
+    .map((key): Relation => ({
+      direction: 'related',
+      table: key.to.table,
+      on: pairs(key.from.columns, key.to.columns),
+      name: relatedName(key),
+      foreignKey: key.name,
+    }))
+  const details = catalog.foreignKeys
+    .filter(key => key.to.table === table)
+    .map((key): Relation => ({
+      direction: 'detail',
+      table: key.from.table,
+      on: pairs(key.to.columns, key.from.columns),
+      name: detailName(catalog, key),
+      foreignKey: key.name,
+    }))
   return [...related, ...details]
 }
 
-function pairs(from: string[], to: string[]): { from: string, to: string }[] {
+function pairs(from: string[], to: string[]): { from: string; to: string }[] {
   return from.map((column, index) => ({ from: column, to: to[index]! }))
 }
 
@@ -55,6 +67,8 @@ export function keyOf(table: CatalogTable): string[] {
 
 /** Is the column part of the primary key or of a foreign key? */
 export function isKeyColumn(catalog: Catalog, table: string, column: string): boolean {
-  return !!findTable(catalog, table)?.primaryKey.includes(column)
-    || catalog.foreignKeys.some(key => key.from.table === table && key.from.columns.includes(column))
+  return (
+    !!findTable(catalog, table)?.primaryKey.includes(column) ||
+    catalog.foreignKeys.some(key => key.from.table === table && key.from.columns.includes(column))
+  )
 }

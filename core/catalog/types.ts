@@ -29,14 +29,14 @@ export interface CatalogTable {
   /** the planner's estimate of its rows */
   rowEstimate: number
   /** calculated fields that are kept with the source, for all reports */
-  calculated?: { name: string, formula: string }[]
+  calculated?: { name: string; formula: string }[]
 }
 
 /** A foreign key: `from` points at `to`, columns paired by position. */
 export interface ForeignKey {
   name: string
-  from: { table: string, columns: string[] }
-  to: { table: string, columns: string[] }
+  from: { table: string; columns: string[] }
+  to: { table: string; columns: string[] }
   /** declared by the database, or kept with the source after somebody made or accepted it */
   origin?: 'declared' | 'kept'
   /** does each record find one at most? Declared keys say so by themselves */
@@ -51,10 +51,13 @@ export interface Catalog {
   /** where it keeps its books: as said, or as found */
   ledger?: LedgerMap
   /** first and last day of its postings */
-  posted?: { first: Day, last: Day }
+  posted?: { first: Day; last: Day }
 }
 
-/** What people call a column: its kept caption, what stands before a colon in its comment (“Amount due: total less what is paid”), or its readable name. */
+/**
+ * What people call a column: its kept caption, what stands before a colon in its comment (“Amount due: total less what is paid”), or its
+ * readable name.
+ */
 export function columnCaption(column: CatalogColumn): string {
   return column.caption ?? /^([^:.;]{1,40}):\s/.exec(column.comment ?? '')?.[1] ?? readable(column.name)
 }
@@ -65,6 +68,11 @@ export function findTable(catalog: Catalog, name: string): CatalogTable | undefi
 
 /** A name as people read it: "due_date" → "Due date". */
 export function readable(name: string): string {
-  const words = name.replace(/^@/, '').replace(/_id$/, '').replace(/([a-z])([A-Z])/g, '$1 $2').replaceAll('_', ' ').trim()
+  const words = name
+    .replace(/^@/, '')
+    .replace(/_id$/, '')
+    .replace(/([a-z])([A-Z])/g, '$1 $2')
+    .replaceAll('_', ' ')
+    .trim()
   return words.charAt(0).toUpperCase() + words.slice(1).toLowerCase()
 }

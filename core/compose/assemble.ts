@@ -24,17 +24,28 @@ export function assembleReport(definition: ReportDefinition, catalog: Catalog, i
   const model = reportModel(definition, catalog)
   const tree = model.trees[definition.dataSets.indexOf(dataSet)]!
   const { language, themes, translations } = definition
-  const ready = (each: LayoutDefinition) => prepareLayout(each, dataSet, tree.levels, { parameters: model.parameterTypes, language, ...(themes ? { themes } : {}), ...(translations ? { translations } : {}), ...(catalog.ledger ? { ledger: catalog.ledger } : {}), ...(definition.tieOuts ? { tieOuts: definition.tieOuts } : {}) })
+  const ready = (each: LayoutDefinition) =>
+    prepareLayout(each, dataSet, tree.levels, {
+      parameters: model.parameterTypes,
+      language,
+      ...(themes ? { themes } : {}),
+      ...(translations ? { translations } : {}),
+      ...(catalog.ledger ? { ledger: catalog.ledger } : {}),
+      ...(definition.tieOuts ? { tieOuts: definition.tieOuts } : {}),
+    })
   const prepared = ready(index ? { name: layoutDefinition.name, page: layoutDefinition.page, blocks: [] } : layoutDefinition)
-  const others = () => index ? [] : definition.layouts.filter(each => each !== layoutDefinition).map(ready)
+  const others = () => (index ? [] : definition.layouts.filter(each => each !== layoutDefinition).map(ready))
   return { dataSet, layoutDefinition, tree, layout: prepared, others, model, parameterTypes: model.parameterTypes }
 }
 
 /** Fields to read for the pages; where asked for, for the pages of all layouts and the rows of the Data stage too. */
 export function usedFields(report: AssembledReport, ticked: boolean): Set<string>[] {
   const layouts = ticked ? [report.layout, ...report.others()] : [report.layout]
-  return report.tree.levels.map(level => new Set([
-    ...layouts.flatMap(layout => [...layout.used[level.index]!]),
-    ...(ticked ? tickedFields(level.definition).filter(path => level.fields.has(path)) : []),
-  ]))
+  return report.tree.levels.map(
+    level =>
+      new Set([
+        ...layouts.flatMap(layout => [...layout.used[level.index]!]),
+        ...(ticked ? tickedFields(level.definition).filter(path => level.fields.has(path)) : []),
+      ]),
+  )
 }

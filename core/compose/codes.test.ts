@@ -17,7 +17,11 @@ describe('codes', () => {
     const picture = codePicture('qrcode', 'Cais Velho INV-10231')
     const { width } = picture
     // ISO/IEC 18004: a finder is 7 modules wide: dark ring, light ring, dark 3 × 3
-    for (const [left, top] of [[0, 0], [width - 7, 0], [0, width - 7]] as const) {
+    for (const [left, top] of [
+      [0, 0],
+      [width - 7, 0],
+      [0, width - 7],
+    ] as const) {
       for (let y = 0; y < 7; y++) {
         for (let x = 0; x < 7; x++) {
           const ring = Math.max(Math.abs(x - 3), Math.abs(y - 3))

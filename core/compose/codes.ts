@@ -19,10 +19,13 @@ export function codePicture(kind: CodeItemDefinition['code'], text: string): Pic
   try {
     raw = kind === 'qrcode' ? qrModules(text) : (bwip as unknown as { raw: (options: object) => Raw[] }).raw({ bcid: kind, text })[0]!
   } catch (error) {
-    throw new PictureError(`“${text.slice(0, 40)}” cannot be written as this code: ${String((error as Error).message).replace(/^bwipp\.\w+#?\d*:\s*/, '')}.`)
+    throw new PictureError(
+      `“${text.slice(0, 40)}” cannot be written as this code: ${String((error as Error).message).replace(/^bwipp\.\w+#?\d*:\s*/, '')}.`,
+    )
   }
   const path: PathStep[] = []
-  const bar = (x: number, y: number, width: number, height: number) => path.push(['M', x, y], ['L', x + width, y], ['L', x + width, y + height], ['L', x, y + height], ['Z'])
+  const bar = (x: number, y: number, width: number, height: number) =>
+    path.push(['M', x, y], ['L', x + width, y], ['L', x + width, y + height], ['L', x, y + height], ['Z'])
   if ('pixs' in raw) {
     const { pixs, pixx, pixy } = raw
     for (let y = 0; y < pixy; y++) {
@@ -54,4 +57,4 @@ function qrModules(text: string): Raw {
   return { pixs: Array.from(data), pixx: size, pixy: size }
 }
 
-type Raw = { pixs: number[], pixx: number, pixy: number } | { sbs: number[] }
+type Raw = { pixs: number[]; pixx: number; pixy: number } | { sbs: number[] }

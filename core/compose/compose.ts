@@ -11,7 +11,16 @@ import { shapeTable } from './grouping'
 import type { LayoutNotice } from './notices'
 import type { readPicture } from './pictures'
 import type { BoxPart, Page } from './page'
-import { bodyWidth, columnWidths, type PreparedBlock, type PreparedCell, type PreparedLayout, type PreparedPanel, type PreparedRepeat, type PreparedTable } from './prepare'
+import {
+  bodyWidth,
+  columnWidths,
+  type PreparedBlock,
+  type PreparedCell,
+  type PreparedLayout,
+  type PreparedPanel,
+  type PreparedRepeat,
+  type PreparedTable,
+} from './prepare'
 import { columnTails, type Geometry, measureRow } from './row'
 import { type LaidStatement, layStatement, type PreparedStatement } from './statement'
 import type { TieOutResult } from '../definition/tieOutTypes'
@@ -46,7 +55,15 @@ export interface ComposeOptions {
   tieOuts?: readonly TieOutResult[]
 }
 
-interface LateText { page: Page, item: number, print: PrintText, at: Standing, x: number, width: number, style: ResolvedStyle }
+interface LateText {
+  page: Page
+  item: number
+  print: PrintText
+  at: Standing
+  x: number
+  width: number
+  style: ResolvedStyle
+}
 
 /**
  * Makes pages out of a layout and records, chunk after chunk of root records. Pages come out as soon as their document (the innermost
@@ -73,14 +90,17 @@ export class Composer {
   private standing: Standing = { level: 0, from: 0, to: 0 }
   private compiled = new Map<Typed, Evaluate>()
   private geometries = new Map<PreparedTable, Geometry>()
-  private styles = new Map<PreparedCell, { put: readonly object[], style: ResolvedStyle }[]>()
+  private styles = new Map<PreparedCell, { put: readonly object[]; style: ResolvedStyle }[]>()
   readonly remarks = new Remarks(this)
   private column = 0
   private documentName: string | undefined
   /** language of what is being printed */
   language: string
 
-  constructor(readonly layout: PreparedLayout, readonly options: ComposeOptions) {
+  constructor(
+    readonly layout: PreparedLayout,
+    readonly options: ComposeOptions,
+  ) {
     this.left = layout.page.margins.left
     this.language = layout.language
   }
@@ -95,7 +115,7 @@ export class Composer {
   }
 
   /** Pages completed by the next records, or by those of them whose root is `first` or comes after it. */
-  * add(data: DataRecords, first = 0): Generator<Page> {
+  *add(data: DataRecords, first = 0): Generator<Page> {
     this.use(data)
     const all: Standing = { level: 0, from: first, to: data.levels[0]!.count }
     yield* this.blocks(this.layout.blocks, all)
@@ -103,27 +123,41 @@ export class Composer {
   }
 
   /** The pages that are still held when all records have come. */
-  * end(): Generator<Page> {
+  *end(): Generator<Page> {
     this.closePage()
     this.settle()
     yield* this.drain()
   }
 
-  private* drain(): Generator<Page> {
+  private *drain(): Generator<Page> {
     while (this.ready.length) yield this.ready.shift()!
   }
 
-  private* blocks(list: readonly PreparedBlock[], at: Standing): Generator<Page> {
+  private *blocks(list: readonly PreparedBlock[], at: Standing): Generator<Page> {
     for (const block of list) {
       if (block.showWhen && !this.holds(block.showWhen, at)) continue
       switch (block.kind) {
-        case 'repeat': yield* this.repeat(block, at); break
-        case 'panel': yield* this.panel(block, at); break
-        case 'table': yield* this.tableBlock(block, at); break
-        case 'statement': yield* this.statementBlock(block, at); break
-        case 'chart': yield* this.chartBlock(block, at); break
-        case 'ties': yield* this.tiesBlock(block, at); break
-        case 'break': if (this.page && this.y > this.bodyTop) yield* this.newPage(); break
+        case 'repeat':
+          yield* this.repeat(block, at)
+          break
+        case 'panel':
+          yield* this.panel(block, at)
+          break
+        case 'table':
+          yield* this.tableBlock(block, at)
+          break
+        case 'statement':
+          yield* this.statementBlock(block, at)
+          break
+        case 'chart':
+          yield* this.chartBlock(block, at)
+          break
+        case 'ties':
+          yield* this.tiesBlock(block, at)
+          break
+        case 'break':
+          if (this.page && this.y > this.bodyTop) yield* this.newPage()
+          break
       }
       if (block.kind !== 'break' && this.page && this.y > this.bodyTop) this.y += block.block.after
     }
@@ -132,7 +166,15 @@ export class Composer {
   /** A formula compiled once for the records at hand. */
   evaluate(typed: Typed): Evaluate {
     let found = this.compiled.get(typed)
-    if (!found) this.compiled.set(typed, found = compileFormula(typed, { ...this.options, data: this.data, continued: pageWordsOf(this.language).continued }, this.lineage))
+    if (!found)
+      this.compiled.set(
+        typed,
+        (found = compileFormula(
+          typed,
+          { ...this.options, data: this.data, continued: pageWordsOf(this.language).continued },
+          this.lineage,
+        )),
+      )
     return found
   }
 
@@ -149,11 +191,30 @@ export class Composer {
     const key = `${this.language} ${JSON.stringify(rows)}`
     let found = known.get(key)
     if (!found) {
-      const at: Standing = rows[0] && rows[0][1] > rows[0][0] ? { level: block.level, from: rows[0][0], to: rows[0][0] + 1 } : { level: block.level, from: 0, to: 0 }
-      known.set(key, found = layStatement(block, {
-        data: this.data, rows, language: this.language, calendar: this.options.calendar, evaluate: typed => String(this.evaluate(typed)(at) ?? ''), print: text => this.print(text)(at),
-        remark: (key, sentence, { kind, row } = {}) => this.remarks.count(key, { kind: kind ?? 'accounts', block: block.block.id, ...(row ? { row } : {}), part: 'block', sentence, remedies: kind ? wideRemedies(block.block, this.layout.page) : [] }),
-      }))
+      const at: Standing =
+        rows[0] && rows[0][1] > rows[0][0]
+          ? { level: block.level, from: rows[0][0], to: rows[0][0] + 1 }
+          : { level: block.level, from: 0, to: 0 }
+      known.set(
+        key,
+        (found = layStatement(block, {
+          data: this.data,
+          rows,
+          language: this.language,
+          calendar: this.options.calendar,
+          evaluate: typed => String(this.evaluate(typed)(at) ?? ''),
+          print: text => this.print(text)(at),
+          remark: (key, sentence, { kind, row } = {}) =>
+            this.remarks.count(key, {
+              kind: kind ?? 'accounts',
+              block: block.block.id,
+              ...(row ? { row } : {}),
+              part: 'block',
+              sentence,
+              remedies: kind ? wideRemedies(block.block, this.layout.page) : [],
+            }),
+        })),
+      )
     }
     return found
   }
@@ -163,31 +224,38 @@ export class Composer {
     return [...this.statements.keys()].find(each => each.block.id === id)
   }
 
-  private* statementBlock(block: PreparedStatement, at: Standing): Generator<Page> {
+  private *statementBlock(block: PreparedStatement, at: Standing): Generator<Page> {
     const laid = this.statement(block, at)
     yield* composeTable(this, laid.table, at, literalPieces(laid, at))
   }
 
-  private* chartBlock(chart: PreparedChart, at: Standing): Generator<Page> {
+  private *chartBlock(chart: PreparedChart, at: Standing): Generator<Page> {
     this.open()
     const { block, statement, theme } = chart
     if (this.y > this.bodyTop && this.y + block.height > this.bodyBottom) yield* this.newPage()
     this.box(block.id, 'block', undefined, chart.x, this.y, chart.width, block.height, at)
     if (statement) {
-      const data = chartData(chart, statement, this.statement(statement, at), { language: this.language, print: text => this.print(text)(at) })
-      const items = drawChart(data, { x: this.left + chart.x, y: this.y, width: chart.width, height: block.height }, { theme, ...(chart.title ? { title: this.print(chart.title)(at) } : {}), legend: block.legend, figures: block.figures })
+      const data = chartData(chart, statement, this.statement(statement, at), {
+        language: this.language,
+        print: text => this.print(text)(at),
+      })
+      const items = drawChart(
+        data,
+        { x: this.left + chart.x, y: this.y, width: chart.width, height: block.height },
+        { theme, ...(chart.title ? { title: this.print(chart.title)(at) } : {}), legend: block.legend, figures: block.figures },
+      )
       this.page!.items.push(...items)
     }
     this.y += block.height
   }
 
-  private* tiesBlock(ties: PreparedTies, at: Standing): Generator<Page> {
+  private *tiesBlock(ties: PreparedTies, at: Standing): Generator<Page> {
     const laid = layTies(ties, this.options.tieOuts, this.language)
     if (laid.rows.length) yield* composeTable(this, laid.table, at, literalPieces(laid, at))
   }
 
   /** A table at the bottom of the page is measured by laying it out on a page of its own first. */
-  private* tableBlock(table: PreparedTable, at: Standing): Generator<Page> {
+  private *tableBlock(table: PreparedTable, at: Standing): Generator<Page> {
     if (table.block.atBottom) {
       this.open()
       const height = this.heightOf(table, at)
@@ -213,10 +281,22 @@ export class Composer {
 
   /** The rows of a table in printed order with their groups. */
   shape(table: PreparedTable, rows: Int32Array): Shaped {
-    const shaped = shapeTable(table, rows, { data: this.data, lineage: this.lineage, evaluate: typed => this.evaluate(typed), calendar: this.options.calendar, language: this.language })
+    const shaped = shapeTable(table, rows, {
+      data: this.data,
+      lineage: this.lineage,
+      evaluate: typed => this.evaluate(typed),
+      calendar: this.options.calendar,
+      language: this.language,
+    })
     for (const { depth, label } of shaped.twins) {
       const { group } = table.groups[depth]!
-      this.remarks.count(`twins ${table.block.id} ${group.id} ${label}`, { kind: 'twins', block: table.block.id, part: 'groupStart', sentence: `Two groups are called “${label}”; they stay apart, with their codes.`, remedies: [] })
+      this.remarks.count(`twins ${table.block.id} ${group.id} ${label}`, {
+        kind: 'twins',
+        block: table.block.id,
+        part: 'groupStart',
+        sentence: `Two groups are called “${label}”; they stay apart, with their codes.`,
+        remedies: [],
+      })
     }
     this.remarks.split(table, shaped)
     this.remarks.dates(table, shaped.rows)
@@ -246,7 +326,7 @@ export class Composer {
     found = { x: own.map(column => column.x), width: own.map(column => column.width), tails: columnTails(table, this.layout.language) }
     this.geometries.set(table, found)
     if (!own.some(({ column }) => column.fit)) return found
-    const wide: Geometry = { ...found, width: own.map(({ column }, index) => column.fit ? 4000 : found!.width[index]!) }
+    const wide: Geometry = { ...found, width: own.map(({ column }, index) => (column.fit ? 4000 : found!.width[index]!)) }
     this.geometries.set(table, wide)
     const remarks = this.remarks.keep()
     const needed = own.map(() => 24)
@@ -254,17 +334,38 @@ export class Composer {
     const node = at.covered?.node
     for (const row of table.rows) {
       const line = row.row.kind === 'line' || row.row.kind === 'extra'
-      const standings: Standing[] = line ? Array.from(rows.subarray(0, 400), (record, place) => ({ level: table.level, from: record, to: record + 1, covered: { rows, from: place, to: place + 1, node: node ?? at.covered!.node, line: true } })) : [at]
+      const standings: Standing[] = line
+        ? Array.from(rows.subarray(0, 400), (record, place) => ({
+            level: table.level,
+            from: record,
+            to: record + 1,
+            covered: { rows, from: place, to: place + 1, node: node ?? at.covered!.node, line: true },
+          }))
+        : [at]
       if (row.depth >= 0 && !line) continue
       for (const each of standings) {
         for (const cell of measureRow(this, table, row, each, { repeats: new Map(), band: false }).cells) {
           const span = row.cells.find(prepared => prepared.id === cell.id)!.span
-          if (span === 1 && own[cell.column]!.column.fit) needed[cell.column] = Math.max(needed[cell.column]!, ...cell.lines.map(text => textWidth(text, cell.style.font, cell.style.size) + 2 * table.theme.padding.x + cell.style.indent + (wide.tails[cell.column] ? 6 : 0) + 0.5))
+          if (span === 1 && own[cell.column]!.column.fit)
+            needed[cell.column] = Math.max(
+              needed[cell.column]!,
+              ...cell.lines.map(
+                text =>
+                  textWidth(text, cell.style.font, cell.style.size) +
+                  2 * table.theme.padding.x +
+                  cell.style.indent +
+                  (wide.tails[cell.column] ? 6 : 0) +
+                  0.5,
+              ),
+            )
         }
       }
     }
     this.remarks.restore(remarks)
-    const widths = columnWidths(own.map(({ column }, index) => ({ width: column.fit ? needed[index]! : column.width })), table.width)
+    const widths = columnWidths(
+      own.map(({ column }, index) => ({ width: column.fit ? needed[index]! : column.width })),
+      table.width,
+    )
     let x = table.x
     found = { x: [], width: widths, tails: wide.tails }
     for (const width of widths) {
@@ -275,7 +376,7 @@ export class Composer {
     return found
   }
 
-  private* repeat(repeat: PreparedRepeat, at: Standing): Generator<Page> {
+  private *repeat(repeat: PreparedRepeat, at: Standing): Generator<Page> {
     const { block } = repeat
     for (const [from, to] of this.lineage.covered(at.from, at.to, at.level, repeat.level)) {
       for (let row = from; row < to; row++) {
@@ -308,16 +409,22 @@ export class Composer {
   /** The text of a place, compiled once for the records at hand. */
   print(text: CheckedText): PrintText {
     let found = this.texts.get(text)
-    if (!found) this.texts.set(text, found = compileText(this.language === this.layout.language ? text : text.inLanguage?.(this.language) ?? text, typed => this.evaluate(typed)))
+    if (!found)
+      this.texts.set(
+        text,
+        (found = compileText(this.language === this.layout.language ? text : (text.inLanguage?.(this.language) ?? text), typed =>
+          this.evaluate(typed),
+        )),
+      )
     return found
   }
 
   private readonly marked = new Map<CheckedText, MarkedPart[][]>()
   /** The lines of a text with marks, in runs of one look. */
   runs(text: CheckedText, at: Standing): Run[][] {
-    const own = this.language === this.layout.language ? text : text.inLanguage?.(this.language) ?? text
+    const own = this.language === this.layout.language ? text : (text.inLanguage?.(this.language) ?? text)
     let lines = this.marked.get(own)
-    if (!lines) this.marked.set(own, lines = markedLines(own))
+    if (!lines) this.marked.set(own, (lines = markedLines(own)))
     return printRuns(lines, part => compilePart(part, typed => this.evaluate(typed)), at)
   }
 
@@ -346,8 +453,17 @@ export class Composer {
     const first = this.number === 1
     const top = first && this.layout.firstTop ? this.layout.firstTop : this.layout.top
     const foot = first && this.layout.firstFoot ? this.layout.firstFoot : this.layout.foot
-    const rootRow = this.standing.to > this.standing.from ? this.lineage.up(this.standing.from, this.standing.level, 0) + this.recordsBefore : -1
-    this.page = { width: page.width, height: page.height, overall: this.overall, number: this.number, record: rootRow, items: [], boxes: [] }
+    const rootRow =
+      this.standing.to > this.standing.from ? this.lineage.up(this.standing.from, this.standing.level, 0) + this.recordsBefore : -1
+    this.page = {
+      width: page.width,
+      height: page.height,
+      overall: this.overall,
+      number: this.number,
+      record: rootRow,
+      items: [],
+      boxes: [],
+    }
     if (this.label !== undefined) this.page.label = this.label
     this.label = undefined
     if (this.documentName !== undefined) this.page.document = this.documentName
@@ -374,7 +490,7 @@ export class Composer {
   }
 
   /** Goes on in the next column of the page, or on the next page. */
-  * newPage(): Generator<Page> {
+  *newPage(): Generator<Page> {
     const { columns } = this.layout.page
     if (this.page && columns && this.column + 1 < columns.count) {
       this.column++
@@ -399,7 +515,16 @@ export class Composer {
     for (const late of this.late) {
       const { page } = late
       const count = this.restarts ? this.number : this.options.pageCount
-      const text = late.print({ ...late.at, page: { number: page.number, overall: page.overall, ...(count === undefined ? {} : { count }), ...(this.options.pageCount === undefined ? {} : { overallCount: this.options.pageCount }), ...(this.options.printed === undefined ? {} : { printed: this.options.printed }) } })
+      const text = late.print({
+        ...late.at,
+        page: {
+          number: page.number,
+          overall: page.overall,
+          ...(count === undefined ? {} : { count }),
+          ...(this.options.pageCount === undefined ? {} : { overallCount: this.options.pageCount }),
+          ...(this.options.printed === undefined ? {} : { printed: this.options.printed }),
+        },
+      })
       page.items[late.item] = this.textItem(text, late.x, late.width, (page.items[late.item] as { y: number }).y, late.style)
     }
     this.late = []
@@ -409,7 +534,8 @@ export class Composer {
 
   private textItem(text: string, x: number, width: number, y: number, style: ResolvedStyle): Page['items'][number] {
     const { font, size, colour, align } = style
-    const start = align === 'left' ? x : align === 'right' ? x + width - textWidth(text, font, size) : x + (width - textWidth(text, font, size)) / 2
+    const start =
+      align === 'left' ? x : align === 'right' ? x + width - textWidth(text, font, size) : x + (width - textWidth(text, font, size)) / 2
     return { kind: 'text', x: start, y, text, font, size, colour }
   }
 
@@ -439,20 +565,55 @@ export class Composer {
   writeLate(print: PrintText, at: Standing, x: number, width: number, top: number, style: ResolvedStyle): void {
     const page = this.page!
     this.late.push({ page, item: page.items.length, print, at, x: this.left + x, width, style })
-    page.items.push({ kind: 'text', x: this.left + x, y: top + baseline(style.font, style.size), text: '', font: style.font, size: style.size, colour: style.colour })
+    page.items.push({
+      kind: 'text',
+      x: this.left + x,
+      y: top + baseline(style.font, style.size),
+      text: '',
+      font: style.font,
+      size: style.size,
+      colour: style.colour,
+    })
   }
 
   fill(x: number, y: number, width: number, height: number, colour: string): void {
     this.page!.items.push({ kind: 'fill', x: this.left + x, y, width, height, colour })
   }
 
-  box(block: string, part: BoxPart, cell: string | undefined, x: number, y: number, width: number, height: number, at: Standing, rowId?: string, key?: string): void {
+  box(
+    block: string,
+    part: BoxPart,
+    cell: string | undefined,
+    x: number,
+    y: number,
+    width: number,
+    height: number,
+    at: Standing,
+    rowId?: string,
+    key?: string,
+  ): void {
     if (!this.options.boxes) return
     const row = at.from + (at.level === 0 ? this.recordsBefore : 0)
-    this.page!.boxes.push({ block, part, cell, x: this.left + x, y, width, height, level: at.level, row, ...(rowId ? { rowId } : {}), ...(key === undefined ? {} : { key }), ...(this.options.trace ? { standing: this.options.trace.push(at) - 1 } : {}) })
+    this.page!.boxes.push({
+      block,
+      part,
+      cell,
+      x: this.left + x,
+      y,
+      width,
+      height,
+      level: at.level,
+      row,
+      ...(rowId ? { rowId } : {}),
+      ...(key === undefined ? {} : { key }),
+      ...(this.options.trace ? { standing: this.options.trace.push(at) - 1 } : {}),
+    })
   }
 
-  /** What tells a row of a block from all others in any run: the key of its record, or the labels of its groups, under the record in which the block stands. Nothing where it only stands again. */
+  /**
+   * What tells a row of a block from all others in any run: the key of its record, or the labels of its groups, under the record in which
+   * the block stands. Nothing where it only stands again.
+   */
   rowKey(at: Standing): string | undefined {
     if (!this.options.keys || at.continued) return undefined
     const within = at.outer ?? this.standing
@@ -464,10 +625,12 @@ export class Composer {
 
   private recordKey(level: number, row: number): string {
     const { columns } = this.data.levels[level]!
-    return JSON.stringify(this.options.levels[level]!.key.map(path => columns[path] ? plainText(valueAt(columns[path], row), dayText) : row))
+    return JSON.stringify(
+      this.options.levels[level]!.key.map(path => (columns[path] ? plainText(valueAt(columns[path], row), dayText) : row)),
+    )
   }
 
-  private* panel(panel: PreparedPanel, at: Standing): Generator<Page> {
+  private *panel(panel: PreparedPanel, at: Standing): Generator<Page> {
     this.open()
     const key = this.rowKey(at)
     const { pieces, height } = measurePanel(this, panel, at)
@@ -483,7 +646,15 @@ export class Composer {
     let part: PanelPiece[] = []
     let first = 0
     let bottom = 0
-    const drawPart = () => this.drawPanel(panel, part.map(piece => ({ ...piece, y: piece.y - first })).sort((a, b) => a.id < b.id ? -1 : a.id > b.id ? 1 : a.y - b.y), shift + first, bottom - first, at, key)
+    const drawPart = () =>
+      this.drawPanel(
+        panel,
+        part.map(piece => ({ ...piece, y: piece.y - first })).sort((a, b) => (a.id < b.id ? -1 : a.id > b.id ? 1 : a.y - b.y)),
+        shift + first,
+        bottom - first,
+        at,
+        key,
+      )
     for (const piece of [...pieces].sort((a, b) => a.y - b.y)) {
       if (part.length && shift + piece.y + piece.height > this.bodyBottom) {
         drawPart()
@@ -510,13 +681,28 @@ export class Composer {
           if (piece.style.rotated) this.writeUp(piece.text, piece.x, y + piece.height, piece.style)
           else this.writeLine(piece.text, piece.x, piece.width, y, piece.style)
           break
-        case 'late': this.writeLate(piece.print, at, piece.x, piece.width, y, piece.style); break
+        case 'late':
+          this.writeLate(piece.print, at, piece.x, piece.width, y, piece.style)
+          break
         case 'rule':
           if (piece.colour) this.fill(piece.x, y, piece.width, piece.height, piece.colour)
           break
-        case 'image': this.page!.items.push({ kind: 'shapes', x: this.left + piece.x, y, scale: piece.scale, ...(piece.scaleY === undefined ? {} : { scaleY: piece.scaleY }), shapes: piece.shapes }); break
-        case 'link': this.page!.items.push({ kind: 'link', x: this.left + piece.x, y, width: piece.width, height: piece.height, href: piece.href }); break
-        case 'bitmap': this.page!.items.push({ kind: 'bitmap', x: this.left + piece.x, y, width: piece.width, height: piece.height, data: piece.data }); break
+        case 'image':
+          this.page!.items.push({
+            kind: 'shapes',
+            x: this.left + piece.x,
+            y,
+            scale: piece.scale,
+            ...(piece.scaleY === undefined ? {} : { scaleY: piece.scaleY }),
+            shapes: piece.shapes,
+          })
+          break
+        case 'link':
+          this.page!.items.push({ kind: 'link', x: this.left + piece.x, y, width: piece.width, height: piece.height, href: piece.href })
+          break
+        case 'bitmap':
+          this.page!.items.push({ kind: 'bitmap', x: this.left + piece.x, y, width: piece.width, height: piece.height, data: piece.data })
+          break
       }
     }
   }

@@ -17,7 +17,9 @@ function within(box: Box): string[] {
   const { line, path, part } = readStatementRow(box.rowId!)
   if (part === 'line') return []
   const own = part === 'account' ? path.slice(0, -1) : part === 'opens' ? [] : path
-  return ['', ...own].map((_, depth) => `${box.block} ${[line, ...own.slice(0, depth)].join('/')}`).slice(0, part === 'ends' ? -1 : undefined)
+  return ['', ...own]
+    .map((_, depth) => `${box.block} ${[line, ...own.slice(0, depth)].join('/')}`)
+    .slice(0, part === 'ends' ? -1 : undefined)
 }
 const opens = (box: Box) => {
   const { line, path, part } = readStatementRow(box.rowId!)
@@ -31,10 +33,12 @@ const ends = (box: Box) => {
 /** Headings of what is folded whose sums stand on a later page: they stay, so that it can be opened again. */
 function kept(rows: readonly Box[], closed: ReadonlySet<string>): Set<Box> {
   const ended = new Set(rows.flatMap(box => ends(box) ?? []))
-  return new Set(rows.filter((box) => {
-    const own = opens(box)
-    return own !== undefined && closed.has(own) && !ended.has(own) && !within(box).some(id => id !== own && closed.has(id))
-  }))
+  return new Set(
+    rows.filter(box => {
+      const own = opens(box)
+      return own !== undefined && closed.has(own) && !ended.has(own) && !within(box).some(id => id !== own && closed.has(id))
+    }),
+  )
 }
 
 /** Accounts that can be folded on a page, each at the row where it is done. `statements` are the blocks that are statements. */
@@ -50,7 +54,10 @@ export function foldsOf(page: Page, statements: ReadonlySet<string>, closed: Rea
   })
 }
 
-/** A page without the rows of what is folded; what stands below in its body moves up. It is the page on screen only: pages are not broken anew. */
+/**
+ * A page without the rows of what is folded; what stands below in its body moves up. It is the page on screen only: pages are not broken
+ * anew.
+ */
 export function foldPage(page: Page, statements: ReadonlySet<string>, closed: ReadonlySet<string>): Page {
   if (!closed.size) return page
   const rows = page.boxes.filter(box => rowBox(box, statements))
@@ -64,7 +71,7 @@ export function foldPage(page: Page, statements: ReadonlySet<string>, closed: Re
   const up = (y: number): number | undefined => {
     if (y >= bottom) return 0
     if (bands.some(band => y >= band.top - near && y < band.bottom - near)) return undefined
-    return bands.reduce((sum, band) => band.bottom <= y + near ? sum + band.bottom - band.top : sum, 0)
+    return bands.reduce((sum, band) => (band.bottom <= y + near ? sum + band.bottom - band.top : sum), 0)
   }
   /** a text belongs to the row in which its baseline stands */
   const moved = <T extends { y: number }>(each: T, at: number): T[] => {
@@ -74,6 +81,21 @@ export function foldPage(page: Page, statements: ReadonlySet<string>, closed: Re
   return {
     ...page,
     items: page.items.flatMap(item => moved(item, item.kind === 'text' ? item.y - near * 2 : item.y)),
-    boxes: page.boxes.flatMap(box => statements.has(box.block) && box.part === 'block' && box.rowId === undefined ? [{ ...box, height: Math.max(0, box.height - bands.filter(band => band.top >= box.y - near && band.bottom <= box.y + box.height + near).reduce((sum, band) => sum + band.bottom - band.top, 0)) }] : moved(box, box.y)),
+    boxes: page.boxes.flatMap(box =>
+      statements.has(box.block) && box.part === 'block' && box.rowId === undefined
+        ? [
+            {
+              ...box,
+              height: Math.max(
+                0,
+                box.height -
+                  bands
+                    .filter(band => band.top >= box.y - near && band.bottom <= box.y + box.height + near)
+                    .reduce((sum, band) => sum + band.bottom - band.top, 0),
+              ),
+            },
+          ]
+        : moved(box, box.y),
+    ),
   }
 }

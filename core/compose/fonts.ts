@@ -22,7 +22,7 @@ function metricsOf(font: FontName): Metrics {
     // the second half of a pair has no width of its own
     advances.fill(0, 0xdc00, 0xe000)
     for (const [start, widths] of runs as [number, number[]][]) advances.set(widths, start)
-    metrics.set(font, found = { ascent, descent, advances })
+    metrics.set(font, (found = { ascent, descent, advances }))
   }
   return found
 }
@@ -37,7 +37,7 @@ export function textWidth(text: string, font: FontName, size: number): number {
   const { advances } = metricsOf(font)
   let sum = 0
   for (let i = 0; i < text.length; i++) sum += advances[text.charCodeAt(i)]!
-  return sum * size / 1000
+  return (sum * size) / 1000
 }
 
 /** Distance between baselines, as a multiple of the size. */
@@ -46,5 +46,5 @@ export const lineSpacing = 1.35
 /** From the top of a line to its baseline, in points. */
 export function baseline(font: FontName, size: number): number {
   const { ascent, descent } = metricsOf(font)
-  return (size * lineSpacing - (ascent + descent) * size / 1000) / 2 + ascent * size / 1000
+  return (size * lineSpacing - ((ascent + descent) * size) / 1000) / 2 + (ascent * size) / 1000
 }

@@ -42,7 +42,7 @@ export interface GridRow {
   nodes: readonly GroupNode[]
   /** of a statement: its id, and the rows before or after it whose figures it adds up and takes off */
   id?: string
-  adds?: readonly { row: string, by: 1 | -1 }[]
+  adds?: readonly { row: string; by: 1 | -1 }[]
   fill?: string
   above?: string
   below?: string
@@ -52,21 +52,35 @@ export interface GridRow {
 export type GridEvent = { row: GridRow } | { document: string } | { group: string }
 
 /** Left edge and width of a sheet's columns, in points. */
-export interface GridColumns { x: number[], width: number[] }
+export interface GridColumns {
+  x: number[]
+  width: number[]
+}
 
-/** The columns of a sheet are those of the layout's table or statement that has most (a statement's are known when it is worked out); other tables and panels put their texts into the column under which they stand on the page. */
-export function gridColumns(blocks: readonly PreparedBlock[], textWidth: number, statement?: (block: PreparedStatement) => PreparedTable): GridColumns {
+/**
+ * The columns of a sheet are those of the layout's table or statement that has most (a statement's are known when it is worked out);
+ * other tables and panels put their texts into the column under which they stand on the page.
+ */
+export function gridColumns(
+  blocks: readonly PreparedBlock[],
+  textWidth: number,
+  statement?: (block: PreparedStatement) => PreparedTable,
+): GridColumns {
   let most: PreparedTable | undefined
-  const visit = (list: readonly PreparedBlock[]): void => list.forEach((block) => {
-    if (block.kind === 'repeat') visit(block.inner)
-    else if (block.kind === 'table' && block.columns.length > (most?.columns.length ?? 0)) most = block
-    else if (block.kind === 'statement' && statement && statement(block).columns.length > (most?.columns.length ?? 0)) most = statement(block)
-  })
+  const visit = (list: readonly PreparedBlock[]): void =>
+    list.forEach(block => {
+      if (block.kind === 'repeat') visit(block.inner)
+      else if (block.kind === 'table' && block.columns.length > (most?.columns.length ?? 0)) most = block
+      else if (block.kind === 'statement' && statement && statement(block).columns.length > (most?.columns.length ?? 0))
+        most = statement(block)
+    })
   visit(blocks)
   if (!most) return { x: [0, textWidth / 2], width: [textWidth / 2, textWidth / 2] }
   const columns = most.columns.map(({ x, width, column }) => ({ x, width: column.fit ? Math.max(width, 64) : width }))
   const before = columns[0]!.x
-  return before > 30 ? { x: [0, ...columns.map(column => column.x)], width: [before, ...columns.map(column => column.width)] } : { x: columns.map(column => column.x), width: columns.map(column => column.width) }
+  return before > 30
+    ? { x: [0, ...columns.map(column => column.x)], width: [before, ...columns.map(column => column.width)] }
+    : { x: columns.map(column => column.x), width: columns.map(column => column.width) }
 }
 
 /** The rows of a layout over some records, as a sheet holds them: page tops once, no page feet, titles once per table. */
@@ -74,7 +88,10 @@ export class GridMaker {
   columns: GridColumns
   private instance = 0
   /** `texts` asks for the printed text of values too, which takes its time */
-  constructor(private readonly composer: Composer, private readonly texts = false) {
+  constructor(
+    private readonly composer: Composer,
+    private readonly texts = false,
+  ) {
     const { layout } = composer
     this.columns = gridColumns(layout.blocks, bodyWidth(layout.page))
   }
@@ -87,14 +104,14 @@ export class GridMaker {
   }
 
   /** `top` puts the page top before all: wanted with the first records, and where each document has a sheet of its own. */
-  * rows(data: DataRecords, top: 'first' | 'documents' | 'none'): Generator<GridEvent> {
+  *rows(data: DataRecords, top: 'first' | 'documents' | 'none'): Generator<GridEvent> {
     this.composer.use(data)
     const all: Standing = { level: 0, from: 0, to: data.levels[0]!.count }
     if (top === 'first' && all.to) yield* this.pageTop({ ...all, to: 1 })
     yield* this.blocks(this.composer.layout.blocks, all, top === 'documents')
   }
 
-  private* pageTop(at: Standing): Generator<GridEvent> {
+  private *pageTop(at: Standing): Generator<GridEvent> {
     const { top, firstTop } = this.composer.layout
     const panel = firstTop ?? top
     if (!panel || (panel.showWhen && !this.composer.holds(panel.showWhen, at))) return
@@ -106,7 +123,7 @@ export class GridMaker {
     return { row: { kind: 'panel', cells: [], depth: 0, nodes: [] } }
   }
 
-  private* blocks(list: readonly PreparedBlock[], at: Standing, tops: boolean): Generator<GridEvent> {
+  private *blocks(list: readonly PreparedBlock[], at: Standing, tops: boolean): Generator<GridEvent> {
     const { composer } = this
     for (const block of list) {
       if (block.showWhen && !composer.holds(block.showWhen, at)) continue
@@ -140,13 +157,16 @@ export class GridMaker {
   }
 
   /** Texts of a panel that begin at about the same height stand in one row. */
-  private* panel(panel: PreparedPanel, at: Standing): Generator<GridEvent> {
+  private *panel(panel: PreparedPanel, at: Standing): Generator<GridEvent> {
     const { composer } = this
-    const texts = panel.items.flatMap((item) => {
-      if (item.kind !== 'text' || (item.showWhen && !composer.holds(item.showWhen, at))) return []
-      const lines = composer.print(item.text)(at).split('\n')
-      return lines.map((line, index) => ({ item, line, single: lines.length === 1, y: item.y + index * item.style.size * 1.3 }))
-    }).filter(each => each.line !== '').sort((a, b) => a.y - b.y || a.item.x - b.item.x)
+    const texts = panel.items
+      .flatMap(item => {
+        if (item.kind !== 'text' || (item.showWhen && !composer.holds(item.showWhen, at))) return []
+        const lines = composer.print(item.text)(at).split('\n')
+        return lines.map((line, index) => ({ item, line, single: lines.length === 1, y: item.y + index * item.style.size * 1.3 }))
+      })
+      .filter(each => each.line !== '')
+      .sort((a, b) => a.y - b.y || a.item.x - b.item.x)
     for (let from = 0; from < texts.length;) {
       let to = from
       while (to < texts.length && texts[to]!.y < texts[from]!.y + 5) to++
@@ -193,8 +213,8 @@ export class GridMaker {
     return this.table(laid.table, at, literalPieces(laid, at))
   }
 
-  private* table(table: PreparedTable, at: Standing, source: Iterable<Piece>): Generator<GridEvent> {
-    const places = new Map<PreparedTable, { places: number[], instance: number }>()
+  private *table(table: PreparedTable, at: Standing, source: Iterable<Piece>): Generator<GridEvent> {
+    const places = new Map<PreparedTable, { places: number[]; instance: number }>()
     let outermost: GroupNode | undefined
     let frame: Frame | undefined
     let { nodes, depth }: ReturnType<typeof around> = { nodes: [], depth: 0 }
@@ -203,19 +223,32 @@ export class GridMaker {
       if (row.kind === 'forward' || row.kind === 'brought') continue
       const own = places.get(piece.table) ?? { places: this.columnsOf(piece.table), instance: ++this.instance }
       places.set(piece.table, own)
-      if (piece.frame !== frame) ({ nodes, depth } = around(frame = piece.frame))
+      if (piece.frame !== frame) ({ nodes, depth } = around((frame = piece.frame)))
       if (piece.table === table && nodes[0] && nodes[0] !== outermost) {
         outermost = nodes[0]
         yield { group: outermost.label }
       }
-      const level = (piece.row.deeper ?? 0) + (row.kind === 'line' || row.kind === 'extra' ? piece.table.groups.length + (row.kind === 'extra' ? 1 : 0) : Math.max(0, piece.row.depth))
-      yield { row: this.tableRow(piece.table, piece.row, piece.at, own.places, { depth: depth + level, table: piece.table.block.id, instance: own.instance, nodes }) }
+      const level =
+        (piece.row.deeper ?? 0) +
+        (row.kind === 'line' || row.kind === 'extra'
+          ? piece.table.groups.length + (row.kind === 'extra' ? 1 : 0)
+          : Math.max(0, piece.row.depth))
+      yield {
+        row: this.tableRow(piece.table, piece.row, piece.at, own.places, {
+          depth: depth + level,
+          table: piece.table.block.id,
+          instance: own.instance,
+          nodes,
+        }),
+      }
     }
   }
 
   private columnsOf(table: PreparedTable): number[] {
     const taken = new Set<number>()
-    return table.columns.map(column => this.placed(column.x, column.width, { align: column.column.style?.align ?? 'left' } as ResolvedStyle, taken))
+    return table.columns.map(column =>
+      this.placed(column.x, column.width, { align: column.column.style?.align ?? 'left' } as ResolvedStyle, taken),
+    )
   }
 
   private readonly plans = new Map<PreparedCell, CellPlan>()
@@ -226,7 +259,9 @@ export class GridMaker {
       const only = onlyValue(cell.text.lines)
       const single = only?.typed.type === 'number' || only?.typed.type === 'date' ? only.typed : undefined
       found = {
-        single, pattern: only && patternOf(only.typed, only.pattern), formula: (only && singleValue(row.row.cells[cell.id]?.text ?? '')?.formula.trim()) || undefined,
+        single,
+        pattern: only && patternOf(only.typed, only.pattern),
+        formula: (only && singleValue(row.row.cells[cell.id]?.text ?? '')?.formula.trim()) || undefined,
         mixed: only?.typed.type === 'number' && cell.text.formulas[0]?.is === 'total',
       }
       this.plans.set(cell, found)
@@ -234,7 +269,13 @@ export class GridMaker {
     return found
   }
 
-  private tableRow(table: PreparedTable, row: PreparedRow, at: Standing, places: readonly number[], more: { depth: number, table: string, instance: number, nodes: readonly GroupNode[] }): GridRow {
+  private tableRow(
+    table: PreparedTable,
+    row: PreparedRow,
+    at: Standing,
+    places: readonly number[],
+    more: { depth: number; table: string; instance: number; nodes: readonly GroupNode[] },
+  ): GridRow {
     const { composer } = this
     const cells: GridCell[] = []
     for (const cell of row.cells) {
@@ -246,7 +287,12 @@ export class GridMaker {
       const { style, mark } = styled(composer, table, row, cell, at)
       // a total of several currencies has a line for each and is no number
       if (mixed && text.includes('\n')) value = undefined
-      const made: GridCell = { column: places[cell.column]!, id: cell.id, text: mark && value === undefined ? `${mark} ${text}` : text, style }
+      const made: GridCell = {
+        column: places[cell.column]!,
+        id: cell.id,
+        text: mark && value === undefined ? `${mark} ${text}` : text,
+        style,
+      }
       if (value !== undefined) {
         made.value = value
         if (pattern) made.pattern = pattern
@@ -265,7 +311,7 @@ export class GridMaker {
 }
 
 /** The groups of its table in which a frame stands, and how deep that table lies in others. */
-function around(frame: Frame): { nodes: GroupNode[], depth: number } {
+function around(frame: Frame): { nodes: GroupNode[]; depth: number } {
   const nodes: GroupNode[] = []
   let depth = 0
   for (let at: Frame | undefined = frame; at; at = at.parent) {
@@ -285,7 +331,7 @@ interface CellPlan {
 }
 
 /** A text of one value: its formula and pattern. */
-function onlyValue(lines: PreparedCell['text']['lines']): { typed: Typed, pattern?: string } | undefined {
+function onlyValue(lines: PreparedCell['text']['lines']): { typed: Typed; pattern?: string } | undefined {
   const part = lines[0]?.[0]
   return lines.length === 1 && lines[0]!.length === 1 && part && 'typed' in part ? part : undefined
 }

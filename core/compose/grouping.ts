@@ -52,23 +52,36 @@ function groupShape(prepared: PreparedGroup, depth: number, level: number, place
   const step = stepped(group, place)
   const value = step ? (row: number) => step.value(raw(row)) : raw
   const label = labeller(prepared, step, place)
-  const total = (typed: Typed): (rows: Int32Array) => Value => {
+  const total = (typed: Typed): ((rows: Int32Array) => Value) => {
     const compiled = place.evaluate(typed)
-    return (rows) => {
+    return rows => {
       const node: GroupNode = { depth, from: 0, to: rows.length, children: [], label: '', number: 1 }
       const at: Standing = { level, from: rows[0]!, to: rows[0]! + 1, covered: { rows, from: 0, to: rows.length, node } }
       return compiled(at)
     }
   }
   const shape: GroupShape = {
-    key: keyOf(prepared, level, value, place), value, label: row => label(value(row)),
-    order: { by: group.order.by, descending: group.order.descending, ...(group.order.given ? { given: group.order.given } : {}), ...(prepared.total ? { total: total(prepared.total) } : {}) },
+    key: keyOf(prepared, level, value, place),
+    value,
+    label: row => label(value(row)),
+    order: {
+      by: group.order.by,
+      descending: group.order.descending,
+      ...(group.order.given ? { given: group.order.given } : {}),
+      ...(prepared.total ? { total: total(prepared.total) } : {}),
+    },
   }
   if (prepared.code && by.is === 'field') {
     const column = place.data.levels[by.level]!.columns[prepared.code]
     if (column) shape.code = row => plainText(valueAt(column, place.lineage.up(row, level, by.level)), dayText)
   }
-  if (group.top && prepared.topTotal) shape.top = { count: group.top.count, last: !!group.top.last, total: total(prepared.topTotal), ...(group.top.others ? { others: group.top.others } : {}) }
+  if (group.top && prepared.topTotal)
+    shape.top = {
+      count: group.top.count,
+      last: !!group.top.last,
+      total: total(prepared.topTotal),
+      ...(group.top.others ? { others: group.top.others } : {}),
+    }
   if (prepared.having) {
     const holds = total(prepared.having)
     shape.keep = rows => holds(rows) === true
@@ -90,16 +103,16 @@ function keyOf(prepared: PreparedGroup, level: number, value: (row: number) => V
     // thousands of rows share a few keys
     const { values } = first!
     const known = new Map<number, string>()
-    return (row) => {
+    return row => {
       const at = place.lineage.up(row, level, by.level)
       const units = values[at]!
       if (units !== units) return own(row)
       let found = known.get(units)
-      if (found === undefined) known.set(units, found = `=${sortable(valueAt(first!, at))}`)
+      if (found === undefined) known.set(units, (found = `=${sortable(valueAt(first!, at))}`))
       return found
     }
   }
-  return (row) => {
+  return row => {
     const at = place.lineage.up(row, level, by.level)
     const parts = columns.map(column => valueAt(column, at))
     // a record without a key (rows taken in from a file) is told apart by its name
@@ -108,9 +121,13 @@ function keyOf(prepared: PreparedGroup, level: number, value: (row: number) => V
 }
 
 /** Whole numbers sort as text in the order of their values. */
-const sortable = (value: Value) => typeof value === 'object' && value !== null && value.scale === 0 ? plainText(value, dayText).padStart(20, '0') : plainText(value, dayText)
+const sortable = (value: Value) =>
+  typeof value === 'object' && value !== null && value.scale === 0 ? plainText(value, dayText).padStart(20, '0') : plainText(value, dayText)
 
-interface Step { value: (value: Value) => Value, label: (value: Value) => string }
+interface Step {
+  value: (value: Value) => Value
+  label: (value: Value) => string
+}
 
 /** Stretches of a date or ranges of a number. */
 function stepped(group: GroupDefinition, place: GroupingPlace): Step | undefined {
@@ -119,10 +136,14 @@ function stepped(group: GroupDefinition, place: GroupingPlace): Step | undefined
     const edges = [...group.edges].sort((a, b) => a - b).map(edge => parseDecimal(String(edge))!)
     const print = numberFormat('#,##0.##', place.language)
     return {
-      value: value => value === null ? null : decimal(edges.filter(edge => compareDecimals(value as Decimal, edge) > 0).length, 0),
-      label: (value) => {
+      value: value => (value === null ? null : decimal(edges.filter(edge => compareDecimals(value as Decimal, edge) > 0).length, 0)),
+      label: value => {
         const at = Number((value as Decimal).units)
-        return at === 0 ? `${words.upTo} ${print(edges[0]!)}` : at === edges.length ? `${words.over} ${print(edges.at(-1)!)}` : `${print(edges[at - 1]!)} ${words.to} ${print(edges[at]!)}`
+        return at === 0
+          ? `${words.upTo} ${print(edges[0]!)}`
+          : at === edges.length
+            ? `${words.over} ${print(edges.at(-1)!)}`
+            : `${print(edges[at - 1]!)} ${words.to} ${print(edges[at]!)}`
       },
     }
   }
@@ -131,38 +152,51 @@ function stepped(group: GroupDefinition, place: GroupingPlace): Step | undefined
     const print = dateFormat(pattern, place.language)
     return (value: Value) => print(value as Day)
   }
-  const start = (of: (day: Day) => Day) => (value: Value): Value => value === null ? null : of(value as Day)
+  const start =
+    (of: (day: Day) => Day) =>
+    (value: Value): Value =>
+      value === null ? null : of(value as Day)
   switch (group.step) {
-    case 'day': return { value: value => value, label: dates('d MMM y') }
+    case 'day':
+      return { value: value => value, label: dates('d MMM y') }
     // ISO 8601 weeks begin on Monday; day 0 (1 January 1970) was a Thursday
-    case 'week': return { value: start(day => day - ((day + 3) % 7 + 7) % 7), label: value => `${words.week} ${dates('d MMM y')(value)}` }
-    case 'month': return { value: start(monthStart), label: dates('MMMM y') }
-    case 'quarter': return {
-      value: start((day) => {
-        const { year, month } = dateParts(day)
-        return dayOf(year, Math.floor((month - 1) / 3) * 3 + 1, 1)
-      }),
-      label: (value) => {
-        const { year, month } = dateParts(value as Day)
-        return `${words.quarter}${Math.floor((month - 1) / 3) + 1} ${year}`
-      },
-    }
-    case 'year': return { value: start(day => dayOf(dateParts(day).year, 1, 1)), label: dates('y') }
-    case 'period': return {
-      value: value => value === null ? null : periodValue('period', [value], place.calendar),
-      label: (value) => {
-        const period = findPeriod(place.calendar, value as string)
-        return period ? periodLabel(period) : String(value)
-      },
-    }
+    case 'week':
+      return { value: start(day => day - ((((day + 3) % 7) + 7) % 7)), label: value => `${words.week} ${dates('d MMM y')(value)}` }
+    case 'month':
+      return { value: start(monthStart), label: dates('MMMM y') }
+    case 'quarter':
+      return {
+        value: start(day => {
+          const { year, month } = dateParts(day)
+          return dayOf(year, Math.floor((month - 1) / 3) * 3 + 1, 1)
+        }),
+        label: value => {
+          const { year, month } = dateParts(value as Day)
+          return `${words.quarter}${Math.floor((month - 1) / 3) + 1} ${year}`
+        },
+      }
+    case 'year':
+      return { value: start(day => dayOf(dateParts(day).year, 1, 1)), label: dates('y') }
+    case 'period':
+      return {
+        value: value => (value === null ? null : periodValue('period', [value], place.calendar)),
+        label: value => {
+          const period = findPeriod(place.calendar, value as string)
+          return period ? periodLabel(period) : String(value)
+        },
+      }
   }
 }
 
 function labeller(prepared: PreparedGroup, step: Step | undefined, place: GroupingPlace): (value: Value) => string {
   const none = prepared.group.none ?? pageWordsOf(place.language).none
   const pattern = patternOf(prepared.by)
-  const print = step?.label ?? (prepared.by.type === 'number' && pattern
-    ? (value: Value) => numberFormat(pattern, place.language)(value as Decimal)
-    : prepared.by.type === 'date' && pattern ? (value: Value) => dateFormat(pattern, place.language)(value as Day) : (value: Value) => plainText(value, dayText))
-  return value => value === null || value === '' ? none : print(value)
+  const print =
+    step?.label ??
+    (prepared.by.type === 'number' && pattern
+      ? (value: Value) => numberFormat(pattern, place.language)(value as Decimal)
+      : prepared.by.type === 'date' && pattern
+        ? (value: Value) => dateFormat(pattern, place.language)(value as Day)
+        : (value: Value) => plainText(value, dayText))
+  return value => (value === null || value === '' ? none : print(value))
 }

@@ -6,20 +6,49 @@ import type { Frame, Piece } from './table'
 import type { CheckedText } from './text'
 
 /** A table whose texts and figures are known: its titles are the first row of `table`. */
-export interface LiteralTable { table: PreparedTable, rows: readonly { row: PreparedRow, newPage: boolean }[] }
+export interface LiteralTable {
+  table: PreparedTable
+  rows: readonly { row: PreparedRow; newPage: boolean }[]
+}
 
 /** A text without values in it. */
-export const literal = (text: string): CheckedText => ({ lines: text.split('\n').map(line => line ? [{ literal: line }] : []), formulas: [], late: false })
+export const literal = (text: string): CheckedText => ({
+  lines: text.split('\n').map(line => (line ? [{ literal: line }] : [])),
+  formulas: [],
+  late: false,
+})
 
 /** A row of a literal table with its look by theme and kind; cells come with their style. */
-export function literalRow(definition: RowDefinition, theme: ThemeDefinition, own: RowStyle | undefined, cells: PreparedCell[]): PreparedRow {
+export function literalRow(
+  definition: RowDefinition,
+  theme: ThemeDefinition,
+  own: RowStyle | undefined,
+  cells: PreparedCell[],
+): PreparedRow {
   const style = { ...theme.rows[rowRole(definition.kind)], ...own }
-  return { row: definition, depth: -1, cells, ...(style.fill ? { fill: style.fill } : {}), ...('above' in style && style.above ? { above: style.above } : {}), ...('below' in style && style.below ? { below: style.below } : {}) }
+  return {
+    row: definition,
+    depth: -1,
+    cells,
+    ...(style.fill ? { fill: style.fill } : {}),
+    ...('above' in style && style.above ? { above: style.above } : {}),
+    ...('below' in style && style.below ? { below: style.below } : {}),
+  }
 }
 
 /** One cell of a literal table; styles come after those of theme and row. */
-export function literalCell(place: { column: number, id: string, definition: RowDefinition, theme: ThemeDefinition }, text: CheckedText, ...styles: Parameters<typeof resolveStyle>[1][]): PreparedCell {
-  return { column: place.column, span: 1, id: place.id, text, style: resolveStyle(place.theme, place.theme.rows[rowRole(place.definition.kind)], ...styles) }
+export function literalCell(
+  place: { column: number; id: string; definition: RowDefinition; theme: ThemeDefinition },
+  text: CheckedText,
+  ...styles: Parameters<typeof resolveStyle>[1][]
+): PreparedCell {
+  return {
+    column: place.column,
+    span: 1,
+    id: place.id,
+    text,
+    style: resolveStyle(place.theme, place.theme.rows[rowRole(place.definition.kind)], ...styles),
+  }
 }
 
 /** Columns one beside the other, from an edge on, over a width. */
@@ -36,7 +65,20 @@ export function placeColumns(definitions: readonly ColumnDefinition[], left: num
 /** The rows of a literal table in printed order. */
 export function* literalPieces({ table, rows }: LiteralTable, at: Standing): Generator<Piece> {
   const frame: Frame = { table, at, started: false }
-  const made = (row: PreparedRow, glue?: 'next' | 'previous'): Piece => ({ table, row, at, frame, carry: 0, withNext: glue === 'next', withPrevious: glue === 'previous', band: false })
+  const made = (row: PreparedRow, glue?: 'next' | 'previous'): Piece => ({
+    table,
+    row,
+    at,
+    frame,
+    carry: 0,
+    withNext: glue === 'next',
+    withPrevious: glue === 'previous',
+    band: false,
+  })
   yield made(table.rows[0]!, 'next')
-  for (const { row, newPage } of rows) yield { ...made(row, row.row.kind === 'groupStart' ? 'next' : row.row.kind === 'groupEnd' ? 'previous' : undefined), ...(newPage ? { newPage } : {}) }
+  for (const { row, newPage } of rows)
+    yield {
+      ...made(row, row.row.kind === 'groupStart' ? 'next' : row.row.kind === 'groupEnd' ? 'previous' : undefined),
+      ...(newPage ? { newPage } : {}),
+    }
 }

@@ -25,14 +25,23 @@ export interface Page {
 
 export type PageItem =
   /** `y` is the baseline */
-  | { kind: 'text', x: number, y: number, text: string, font: FontName, size: number, colour: string, /** written upwards from its point */ rotated?: true }
-  | { kind: 'fill', x: number, y: number, width: number, height: number, colour: string }
+  | {
+      kind: 'text'
+      x: number
+      y: number
+      text: string
+      font: FontName
+      size: number
+      colour: string
+      /** written upwards from its point */ rotated?: true
+    }
+  | { kind: 'fill'; x: number; y: number; width: number; height: number; colour: string }
   /** `scaleY` where the height is scaled differently */
-  | { kind: 'shapes', x: number, y: number, scale: number, scaleY?: number, shapes: readonly Shape[] }
+  | { kind: 'shapes'; x: number; y: number; scale: number; scaleY?: number; shapes: readonly Shape[] }
   /** a PNG or JPEG as a data address */
   /** a place that leads to an address */
-  | { kind: 'link', x: number, y: number, width: number, height: number, href: string }
-  | { kind: 'bitmap', x: number, y: number, width: number, height: number, data: string }
+  | { kind: 'link'; x: number; y: number; width: number; height: number; href: string }
+  | { kind: 'bitmap'; x: number; y: number; width: number; height: number; data: string }
 
 export type BoxPart = 'block' | 'item' | RowKind
 

@@ -10,20 +10,29 @@ import { baseline, textWidth } from './fonts'
 import { wrapRuns } from './rich'
 import { cutText, shrunkSize, wrapText } from './wrap'
 
-/** One line of text, rule or picture of a panel; `y` is its upper edge from the panel's top, in points. Pieces of one item stand together. */
-export type PanelPiece = { id: string, x: number, y: number, width: number, height: number } & (
-  | { kind: 'line', text: string, style: ResolvedStyle }
-  | { kind: 'late', print: PrintText, style: ResolvedStyle }
-  | { kind: 'rule', colour: string }
-  | { kind: 'link', href: string }
-  | { kind: 'image', scale: number, scaleY?: number, shapes: readonly Shape[] }
-  | { kind: 'bitmap', data: string }
+/**
+ * One line of text, rule or picture of a panel; `y` is its upper edge from the panel's top, in points. Pieces of one item stand together.
+ */
+export type PanelPiece = { id: string; x: number; y: number; width: number; height: number } & (
+  | { kind: 'line'; text: string; style: ResolvedStyle }
+  | { kind: 'late'; print: PrintText; style: ResolvedStyle }
+  | { kind: 'rule'; colour: string }
+  | { kind: 'link'; href: string }
+  | { kind: 'image'; scale: number; scaleY?: number; shapes: readonly Shape[] }
+  | { kind: 'bitmap'; data: string }
 )
 
-interface Placed { item: PreparedItem, bottom: number, grown: number }
+interface Placed {
+  item: PreparedItem
+  bottom: number
+  grown: number
+}
 
-/** Places the items of a panel for a record; items below one that grows with its text, and beside it by no more than its width, are pushed down. */
-export function measurePanel(composer: Composer, panel: PreparedPanel, at: Standing): { pieces: PanelPiece[], height: number } {
+/**
+ * Places the items of a panel for a record; items below one that grows with its text, and beside it by no more than its width, are pushed
+ * down.
+ */
+export function measurePanel(composer: Composer, panel: PreparedPanel, at: Standing): { pieces: PanelPiece[]; height: number } {
   const pieces: PanelPiece[] = []
   // only items that have grown can push others
   const grown: Placed[] = []
@@ -52,7 +61,8 @@ function plainHeight(item: PreparedItem): number {
 /** Adds the pieces of an item and gives its height. */
 function place(composer: Composer, block: string, item: PreparedItem, y: number, at: Standing, pieces: PanelPiece[]): number {
   const { id, x, width } = item
-  const rule = (left: number, top: number, across: number, down: number, colour: string) => pieces.push({ id, x: left, y: top, width: across, height: down, kind: 'rule', colour })
+  const rule = (left: number, top: number, across: number, down: number, colour: string) =>
+    pieces.push({ id, x: left, y: top, width: across, height: down, kind: 'rule', colour })
   switch (item.kind) {
     case 'rule':
       if (item.height) rule(x, y, item.thickness, item.height, item.colour)
@@ -62,7 +72,13 @@ function place(composer: Composer, block: string, item: PreparedItem, y: number,
       const { height, thickness } = item
       rule(x, y, width, height, item.fill ?? '')
       if (item.border) {
-        for (const [left, top, across, down] of [[x, y, width, thickness], [x, y + height - thickness, width, thickness], [x, y, thickness, height], [x + width - thickness, y, thickness, height]] as const) rule(left, top, across, down, item.border)
+        for (const [left, top, across, down] of [
+          [x, y, width, thickness],
+          [x, y + height - thickness, width, thickness],
+          [x, y, thickness, height],
+          [x + width - thickness, y, thickness, height],
+        ] as const)
+          rule(left, top, across, down, item.border)
       }
       return height
     }
@@ -81,15 +97,17 @@ function place(composer: Composer, block: string, item: PreparedItem, y: number,
     case 'image': {
       const source = item.from ? composer.evaluate(item.from)(at) : undefined
       picture(composer, block, id, () => {
-        const found = item.from ? typeof source === 'string' && source ? readPicture(source) : undefined : item.picture
+        const found = item.from ? (typeof source === 'string' && source ? readPicture(source) : undefined) : item.picture
         if (!found) return
         const scale = Math.min(width / found.width, item.height / found.height)
-        if ('data' in found) pieces.push({ id, x, y, width: found.width * scale, height: found.height * scale, kind: 'bitmap', data: found.data })
+        if ('data' in found)
+          pieces.push({ id, x, y, width: found.width * scale, height: found.height * scale, kind: 'bitmap', data: found.data })
         else pieces.push({ id, x, y, width, height: item.height, kind: 'image', scale, shapes: found.shapes })
       })
       return item.height
     }
-    case 'text': return placeText(composer, item, y, at, pieces)
+    case 'text':
+      return placeText(composer, item, y, at, pieces)
   }
 }
 
@@ -123,14 +141,27 @@ function placeText(composer: Composer, item: PreparedItem & { kind: 'text' }, y:
     return height
   }
   if (style.overflow === 'shrink') style = { ...style, size: shrunkSize(text, style.font, style.size, inner) }
-  const lines = style.overflow === 'wrap' ? wrapText(text, style.font, style.size, inner) : text.split('\n').map(line => style.overflow === 'cut' ? cutText(line, style.font, style.size, inner) : line)
+  const lines =
+    style.overflow === 'wrap'
+      ? wrapText(text, style.font, style.size, inner)
+      : text.split('\n').map(line => (style.overflow === 'cut' ? cutText(line, style.font, style.size, inner) : line))
   if (style.fill) pieces.push({ id, x, y, width, height: lines.length * step, kind: 'rule', colour: style.fill })
-  for (let index = 0; index < lines.length; index++) pieces.push({ id, x: left, y: y + index * step, width: inner, height: step, kind: 'line', text: lines[index]!, style })
+  for (let index = 0; index < lines.length; index++)
+    pieces.push({ id, x: left, y: y + index * step, width: inner, height: step, kind: 'line', text: lines[index]!, style })
   return lines.length * step
 }
 
 /** A text with marks: each line as high as its largest letters, all on one baseline. */
-function placeRuns(composer: Composer, item: PreparedItem & { kind: 'text' }, left: number, y: number, width: number, style: ResolvedStyle, at: Standing, pieces: PanelPiece[]): number {
+function placeRuns(
+  composer: Composer,
+  item: PreparedItem & { kind: 'text' },
+  left: number,
+  y: number,
+  width: number,
+  style: ResolvedStyle,
+  at: Standing,
+  pieces: PanelPiece[],
+): number {
   const { id } = item
   let top = y
   for (const runs of composer.runs(item.text, at)) {
@@ -141,7 +172,14 @@ function placeRuns(composer: Composer, item: PreparedItem & { kind: 'text' }, le
       const start = style.align === 'right' ? left + width - all : style.align === 'centre' ? left + (width - all) / 2 : left
       for (const each of line) {
         const own = { id, x: start + each.x, width: each.width }
-        pieces.push({ ...own, y: top + base - baseline(each.style.font, each.style.size), height: lineHeight(each.style), kind: 'line', text: each.run.text, style: { ...each.style, align: 'left' } })
+        pieces.push({
+          ...own,
+          y: top + base - baseline(each.style.font, each.style.size),
+          height: lineHeight(each.style),
+          kind: 'line',
+          text: each.run.text,
+          style: { ...each.style, align: 'left' },
+        })
         if (each.run.marks.link) pieces.push({ ...own, y: top, height, kind: 'link', href: each.run.marks.link })
       }
       top += height

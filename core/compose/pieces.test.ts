@@ -8,15 +8,22 @@ import { defaultPattern, singleValue, textParts } from './text'
 describe('text with values in it', () => {
   it('is cut into its parts and nothing is lost', () => {
     const literal = fc.string({ maxLength: 12 }).filter(text => !/[{}]/.test(text))
-    const value = fc.record({ formula: fc.constantFrom('amount', 'a + b', 'if(x, "}}", "|")', '`odd | name`'), pattern: fc.option(fc.constantFrom('#,##0.00', 'd MMM y')) })
-    fc.assert(fc.property(fc.array(fc.oneof(literal, value), { maxLength: 6 }), (pieces) => {
-      const source = pieces.map(piece => typeof piece === 'string' ? piece : `{{ ${piece.formula}${piece.pattern ? ` | ${piece.pattern}` : ''} }}`).join('')
-      const parts = textParts(source)
-      expect(parts.map(part => 'literal' in part ? part.literal : source.slice(part.from, part.to)).join('')).toBe(source)
-      const values = pieces.filter(piece => typeof piece !== 'string')
-      expect(parts.flatMap(part => 'formula' in part ? [part.formula] : [])).toEqual(values.map(each => each.formula))
-      for (const part of parts) if ('formula' in part) expect(source.slice(part.formulaFrom).startsWith(part.formula)).toBe(true)
-    }))
+    const value = fc.record({
+      formula: fc.constantFrom('amount', 'a + b', 'if(x, "}}", "|")', '`odd | name`'),
+      pattern: fc.option(fc.constantFrom('#,##0.00', 'd MMM y')),
+    })
+    fc.assert(
+      fc.property(fc.array(fc.oneof(literal, value), { maxLength: 6 }), pieces => {
+        const source = pieces
+          .map(piece => (typeof piece === 'string' ? piece : `{{ ${piece.formula}${piece.pattern ? ` | ${piece.pattern}` : ''} }}`))
+          .join('')
+        const parts = textParts(source)
+        expect(parts.map(part => ('literal' in part ? part.literal : source.slice(part.from, part.to))).join('')).toBe(source)
+        const values = pieces.filter(piece => typeof piece !== 'string')
+        expect(parts.flatMap(part => ('formula' in part ? [part.formula] : []))).toEqual(values.map(each => each.formula))
+        for (const part of parts) if ('formula' in part) expect(source.slice(part.formulaFrom).startsWith(part.formula)).toBe(true)
+      }),
+    )
   })
   it('a text that is one value is known as such', () => {
     expect(singleValue(' {{ amount | 0.0 }} ')).toMatchObject({ formula: 'amount', pattern: '0.0' })
@@ -24,7 +31,7 @@ describe('text with values in it', () => {
     expect(singleValue('plain')).toBeUndefined()
   })
   it('keys and numbers that are names print without groups, money with its digits', () => {
-    const field = (role: FieldInfo['role'], scale: number) => ({ role, scale } as FieldInfo)
+    const field = (role: FieldInfo['role'], scale: number) => ({ role, scale }) as FieldInfo
     expect(defaultPattern('number', field('key', 0))).toBe('0')
     expect(defaultPattern('number', field('key', 6))).toBe('0.######')
     expect(defaultPattern('number', field('measure', 2))).toBe('#,##0.00')
@@ -37,20 +44,30 @@ describe('text with values in it', () => {
 describe('column widths', () => {
   const column = (width: number) => ({ id: 'x', title: '', text: '', end: '', carry: false, width })
   it('always fill the table, and keep fixed widths where there is room', () => {
-    fc.assert(fc.property(fc.array(fc.oneof(fc.constant(0), fc.integer({ min: 16, max: 300 })), { minLength: 1, maxLength: 12 }), fc.integer({ min: 320, max: 800 }), (widths, table) => {
-      const found = columnWidths(widths.map(column), table)
-      expect(found.reduce((sum, width) => sum + width, 0)).toBeCloseTo(table, 6)
-      for (const width of found) expect(width).toBeGreaterThan(0)
-      const fixed = widths.reduce((sum, width) => sum + width, 0)
-      const stretching = widths.filter(width => width === 0).length
-      if (stretching && fixed + stretching * 24 <= table) widths.forEach((width, index) => width && expect(found[index]).toBe(width))
-    }))
+    fc.assert(
+      fc.property(
+        fc.array(fc.oneof(fc.constant(0), fc.integer({ min: 16, max: 300 })), { minLength: 1, maxLength: 12 }),
+        fc.integer({ min: 320, max: 800 }),
+        (widths, table) => {
+          const found = columnWidths(widths.map(column), table)
+          expect(found.reduce((sum, width) => sum + width, 0)).toBeCloseTo(table, 6)
+          for (const width of found) expect(width).toBeGreaterThan(0)
+          const fixed = widths.reduce((sum, width) => sum + width, 0)
+          const stretching = widths.filter(width => width === 0).length
+          if (stretching && fixed + stretching * 24 <= table) widths.forEach((width, index) => width && expect(found[index]).toBe(width))
+        },
+      ),
+    )
   })
 })
 
 describe('pictures', () => {
   it('keep only filled outlines: nothing that could run, load or link survives', () => {
-    const picture = readSvg('<svg viewBox="10 20 100 50" onload="alert(1)"><script>alert(2)</script><style>@import url(http://x)</style><image href="http://x/y.png"/><a href="javascript:1"><rect width="5" height="5"/></a><g fill="#0f4c5c"><rect x="10" y="20" width="30" height="10"/><circle cx="50" cy="40" r="5" fill="#e07a3f"/></g><text>hello</text></svg>')
+    const picture = readSvg(
+      '<svg viewBox="10 20 100 50" onload="alert(1)"><script>alert(2)</script><style>@import url(http://x)</style><image ' +
+        'href="http://x/y.png"/><a href="javascript:1"><rect width="5" height="5"/></a><g fill="#0f4c5c"><rect x="10" y="20" width="30" ' +
+        'height="10"/><circle cx="50" cy="40" r="5" fill="#e07a3f"/></g><text>hello</text></svg>',
+    )
     expect([picture.width, picture.height]).toEqual([100, 50])
     expect(picture.shapes.map(shape => shape.fill)).toEqual(['#0f4c5c', '#e07a3f'])
     expect(picture.shapes[0]!.path).toEqual([['M', 0, 0], ['L', 30, 0], ['L', 30, 10], ['L', 0, 10], ['Z']])
@@ -60,7 +77,11 @@ describe('pictures', () => {
     expect(readPath('m10 10h5v5l-5 0z')).toEqual(readPath('M10,10 H15 V15 L10 15 Z'))
     expect(readPath('M0 0q5 10 10 0t10 0')).toEqual(readPath('M0 0Q5 10 10 0T20 0'))
     expect(readPath('M0 0c1 2 3 4 5 6s7 8 9 10')).toEqual(readPath('M0 0C1 2 3 4 5 6S12 14 14 16'))
-    expect(readPath('M1 1 2 2 3 3')).toEqual([['M', 1, 1], ['L', 2, 2], ['L', 3, 3]])
+    expect(readPath('M1 1 2 2 3 3')).toEqual([
+      ['M', 1, 1],
+      ['L', 2, 2],
+      ['L', 3, 3],
+    ])
   })
   it('a curve of two keeps to its ends and to its middle', () => {
     const [, curve] = readPath('M0 0Q50 100 100 0') as [unknown, ['C', number, number, number, number, number, number]]
@@ -73,8 +94,14 @@ describe('pictures', () => {
   it.each([
     ['plain text', 'The picture is not an SVG file.'],
     ['<svg><rect width="1" height="1"/></svg>', 'The picture has no size; give its svg element a viewBox.'],
-    ['<svg viewBox="0 0 1 1"><rect width="1" height="1" fill="url(#a)"/></svg>', 'The colour “url(#a)” in the picture cannot be used; write it like #0f4c5c.'],
-    ['<svg viewBox="0 0 1 1"><path d="M0 0A1 1 0 0 1 2 2"/></svg>', 'The picture\'s path uses “A”, which is not known here; draw arcs as curves.'],
+    [
+      '<svg viewBox="0 0 1 1"><rect width="1" height="1" fill="url(#a)"/></svg>',
+      'The colour “url(#a)” in the picture cannot be used; write it like #0f4c5c.',
+    ],
+    [
+      '<svg viewBox="0 0 1 1"><path d="M0 0A1 1 0 0 1 2 2"/></svg>',
+      "The picture's path uses “A”, which is not known here; draw arcs as curves.",
+    ],
     ['<svg viewBox="0 0 1 1"><path d="M0 0L1"/></svg>', 'The picture has a path that stops too early.'],
   ])('refuses %s with a sentence', (source, sentence) => {
     expect(() => readSvg(source)).toThrow(new PictureError(sentence))

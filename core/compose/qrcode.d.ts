@@ -1,3 +1,6 @@
 declare module 'qrcode/lib/core/qrcode.js' {
-  export function create(text: string, options?: { errorCorrectionLevel?: 'L' | 'M' | 'Q' | 'H' }): { modules: { size: number, data: Uint8Array } }
+  export function create(
+    text: string,
+    options?: { errorCorrectionLevel?: 'L' | 'M' | 'Q' | 'H' },
+  ): { modules: { size: number; data: Uint8Array } }
 }

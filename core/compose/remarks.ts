@@ -12,13 +12,13 @@ import { wideRemedies } from './statementWidths'
 
 /** What is noticed while pages are made, each kind of thing once, with how often it occurred. */
 export class Remarks {
-  private remarks = new Map<string, LayoutNotice & { count: number, longest: number }>()
+  private remarks = new Map<string, LayoutNotice & { count: number; longest: number }>()
   private readonly hidden = new Map<string, Map<string, number>>()
   private readonly dated = new Map<string, number[]>()
   constructor(private readonly composer: Composer) {}
 
   /** All that is noticed up to now, to go back to after something was only measured. */
-  keep(): ReadonlyMap<string, LayoutNotice & { count: number, longest: number }> {
+  keep(): ReadonlyMap<string, LayoutNotice & { count: number; longest: number }> {
     return new Map(this.remarks)
   }
 
@@ -53,7 +53,13 @@ export class Remarks {
   split(table: PreparedTable, { rows, root }: Shaped): void {
     const depth = table.groups.length - 1
     if (depth < 0 || table.level === 0) return
-    const above = new Set(table.rows.filter(row => row.depth >= 0 && row.depth <= depth).flatMap(row => row.cells.flatMap(cell => cell.text.formulas)).flatMap(totalledLevels).filter(level => level < table.level && level >= 0))
+    const above = new Set(
+      table.rows
+        .filter(row => row.depth >= 0 && row.depth <= depth)
+        .flatMap(row => row.cells.flatMap(cell => cell.text.formulas))
+        .flatMap(totalledLevels)
+        .filter(level => level < table.level && level >= 0),
+    )
     for (const level of above) {
       const seen = new Map<number, GroupNode>()
       const several = new Set<number>()
@@ -68,7 +74,16 @@ export class Remarks {
       }
       visit(root)
       const caption = this.composer.options.levels[level]!.caption.toLowerCase()
-      if (several.size) this.count(`split ${table.block.id} ${level}`, { kind: 'split', block: table.block.id, part: 'groupEnd', sentence: `${several.size} ${several.size === 1 ? `${caption} stands` : `${caption} records stand`} in more than one group, so that the groups’ totals of ${caption} add up to more than the total of all.`, remedies: [] })
+      if (several.size)
+        this.count(`split ${table.block.id} ${level}`, {
+          kind: 'split',
+          block: table.block.id,
+          part: 'groupEnd',
+          sentence:
+            `${several.size} ${several.size === 1 ? `${caption} stands` : `${caption} records stand`} in more than one ` +
+            `group, so that the groups’ totals of ${caption} add up to more than the total of all.`,
+          remedies: [],
+        })
     }
   }
 
@@ -79,21 +94,41 @@ export class Remarks {
   }
 
   /** Remarks on text that does not fit. */
-  tooNarrow(what: { kind: 'cut' | 'narrow', block: string, row: string, cell: string, part: LayoutNotice['part'], longest: number, columnWidth: number }): void {
+  tooNarrow(what: {
+    kind: 'cut' | 'narrow'
+    block: string
+    row: string
+    cell: string
+    part: LayoutNotice['part']
+    longest: number
+    columnWidth: number
+  }): void {
     const { kind, block, row, cell, part, columnWidth } = what
     // a statement finds the widths of its columns itself
     const statement = this.composer.statementNamed(block)
-    if (statement) return this.count(`wide ${block}`, { kind, block, part: 'block', sentence: 'Some of the statement’s columns are too narrow for what stands in them.', remedies: wideRemedies(statement.block, this.composer.layout.page) })
+    if (statement)
+      return this.count(`wide ${block}`, {
+        kind,
+        block,
+        part: 'block',
+        sentence: 'Some of the statement’s columns are too narrow for what stands in them.',
+        remedies: wideRemedies(statement.block, this.composer.layout.page),
+      })
     const key = `${kind} ${block} ${row} ${cell}`
     this.count(key, { kind, block, row, cell, part, sentence: '', remedies: [] })
     const found = this.remarks.get(key)!
     found.longest = Math.max(found.longest, columnWidth)
     const many = found.count === 1 ? '1 value' : `${found.count} values`
     found.sentence = kind === 'cut' ? `The column “${cell}” cuts ${many} off.` : `The column “${cell}” is too narrow for ${many}.`
-    found.remedies = found.longest ? [
-      { label: 'Widen it', edit: 'setColumnWidth', args: [block, cell, found.longest] }, { label: 'Fit it to its values', edit: 'setColumn', args: [block, cell, { fit: true }] },
-      ...(kind === 'cut' ? [{ label: 'Wrap the text', edit: 'setStyle' as const, args: [block, cell, { overflow: 'wrap' }] }] : [{ label: 'Shrink the text', edit: 'setStyle' as const, args: [block, cell, { overflow: 'shrink' }] }]),
-    ] : []
+    found.remedies = found.longest
+      ? [
+          { label: 'Widen it', edit: 'setColumnWidth', args: [block, cell, found.longest] },
+          { label: 'Fit it to its values', edit: 'setColumn', args: [block, cell, { fit: true }] },
+          ...(kind === 'cut'
+            ? [{ label: 'Wrap the text', edit: 'setStyle' as const, args: [block, cell, { overflow: 'wrap' }] }]
+            : [{ label: 'Shrink the text', edit: 'setStyle' as const, args: [block, cell, { overflow: 'shrink' }] }]),
+        ]
+      : []
   }
 
   /** A total that adds up amounts of several currencies. */
@@ -103,8 +138,22 @@ export class Remarks {
     if (found === null || typeof found !== 'object' || Number(found.units) < 2) return
     const name = `${this.composer.options.levels[field.level]!.name}.${field.path}`
     this.count(`currencies ${table.block.id} ${row.row.id} ${cell.id}`, {
-      kind: 'currencies', block: table.block.id, row: row.row.id, cell: cell.id, part: row.row.kind, sentence: `The total of “${cell.id}” adds up amounts of ${Number(found.units)} currencies.`,
-      remedies: [...(this.composer.options.levels[field.level]!.fields.has(currency) ? [{ label: 'One line per currency', edit: 'setField' as const, args: [name, { currency }] }] : []), { label: 'Take the total out', edit: 'setText', args: [{ block: table.block.id, cell: cell.id, part: row.row.kind, row: row.row.id }, ''] }],
+      kind: 'currencies',
+      block: table.block.id,
+      row: row.row.id,
+      cell: cell.id,
+      part: row.row.kind,
+      sentence: `The total of “${cell.id}” adds up amounts of ${Number(found.units)} currencies.`,
+      remedies: [
+        ...(this.composer.options.levels[field.level]!.fields.has(currency)
+          ? [{ label: 'One line per currency', edit: 'setField' as const, args: [name, { currency }] }]
+          : []),
+        {
+          label: 'Take the total out',
+          edit: 'setText',
+          args: [{ block: table.block.id, cell: cell.id, part: row.row.kind, row: row.row.id }, ''],
+        },
+      ],
     })
   }
 
@@ -121,11 +170,16 @@ export class Remarks {
         const [total] = cell.text.formulas
         if (total?.is !== 'total' || total.name !== 'sum') continue
         const value = this.composer.evaluate(total)(at)
-        if (value !== null && typeof value === 'object') totals.set(cell.id, (totals.get(cell.id) ?? 0) + Number(value.units) / 10 ** value.scale)
+        if (value !== null && typeof value === 'object')
+          totals.set(cell.id, (totals.get(cell.id) ?? 0) + Number(value.units) / 10 ** value.scale)
       }
     }
-    const amounts = [...totals].filter(([, sum]) => Math.abs(sum) > 0.000001).map(([id, sum]) => `${numberFormat('#,##0.00', this.composer.language)(decimal(Math.round(sum * 100), 2))} in “${id}”`)
-    found.sentence = `${found.count === 1 ? '1 line is' : `${found.count} lines are`} hidden, since none of the rules of the line rows holds${amounts.length ? `; the totals count ${amounts.join(', ')} of ${found.count === 1 ? 'it' : 'them'}` : ''}.`
+    const amounts = [...totals]
+      .filter(([, sum]) => Math.abs(sum) > 0.000001)
+      .map(([id, sum]) => `${numberFormat('#,##0.00', this.composer.language)(decimal(Math.round(sum * 100), 2))} in “${id}”`)
+    found.sentence =
+      `${found.count === 1 ? '1 line is' : `${found.count} lines are`} hidden, since none of the rules of the line ` +
+      `rows holds${amounts.length ? `; the totals count ${amounts.join(', ')} of ${found.count === 1 ? 'it' : 'them'}` : ''}.`
   }
 
   /** A picture or code that cannot be drawn. */

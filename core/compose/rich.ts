@@ -5,10 +5,22 @@ import type { ResolvedStyle } from './style'
 import type { CheckedPart, CheckedText, PrintText } from './text'
 
 /** What marks in a text say of a stretch of it; only the author's own words carry marks, values never do. */
-export interface Marks { bold?: boolean, italic?: boolean, size?: number, colour?: string, link?: string }
-export interface MarkedPart { part: CheckedPart, marks: Marks }
+export interface Marks {
+  bold?: boolean
+  italic?: boolean
+  size?: number
+  colour?: string
+  link?: string
+}
+export interface MarkedPart {
+  part: CheckedPart
+  marks: Marks
+}
 /** A stretch of one look on a line. */
-export interface Run { text: string, marks: Marks }
+export interface Run {
+  text: string
+  marks: Marks
+}
 
 /** Addresses that a link may lead to. */
 export const safeLink = /^(https?:\/\/|mailto:)[^\s"<>]+$/i
@@ -18,17 +30,25 @@ export const safeLink = /^(https?:\/\/|mailto:)[^\s"<>]+$/i
  * A mark that is not closed is a character like any other; a backslash takes the meaning from the character after it.
  */
 export function markedLines(checked: CheckedText): MarkedPart[][] {
-  return checked.lines.map((line) => {
+  return checked.lines.map(line => {
     const out: MarkedPart[] = []
     const opened: number[] = []
     let [bold, italic] = [false, false]
     const put = (part: CheckedPart) => {
       const last = out.at(-1)
       const marks: Marks = { ...(bold ? { bold } : {}), ...(italic ? { italic } : {}) }
-      if ('literal' in part && last && 'literal' in last.part && last.marks.bold === marks.bold && last.marks.italic === marks.italic && !opened.includes(out.length)) last.part = { literal: last.part.literal + part.literal }
+      if (
+        'literal' in part &&
+        last &&
+        'literal' in last.part &&
+        last.marks.bold === marks.bold &&
+        last.marks.italic === marks.italic &&
+        !opened.includes(out.length)
+      )
+        last.part = { literal: last.part.literal + part.literal }
       else out.push({ part, marks })
     }
-    const rest = line.map(part => 'literal' in part ? part.literal : '\u0000').join('')
+    const rest = line.map(part => ('literal' in part ? part.literal : '\u0000')).join('')
     let at = 0
     for (const part of line) {
       if (!('literal' in part)) {
@@ -45,7 +65,7 @@ export function markedLines(checked: CheckedText): MarkedPart[][] {
         } else if (ahead.startsWith('**') && (bold || ahead.indexOf('**', 2) > 2)) {
           bold = !bold
           at += 2
-        } else if (ahead[0] === '*' && ahead[1] !== '*' && (italic || /^\*[^\s*]/.test(ahead) && ahead.indexOf('*', 1) > 1)) {
+        } else if (ahead[0] === '*' && ahead[1] !== '*' && (italic || (/^\*[^\s*]/.test(ahead) && ahead.indexOf('*', 1) > 1))) {
           italic = !italic
           at++
         } else if (ahead[0] === '[' && /\](\(|\{)/.test(ahead)) {
@@ -55,7 +75,7 @@ export function markedLines(checked: CheckedText): MarkedPart[][] {
         } else {
           const close = opened.length ? /^\](?:\(([^)\s]+)\)|\{([^}]*)\})/.exec(ahead) : null
           if (close) {
-            const marks = close[1] ? safeLink.test(close[1]) ? { link: close[1], colour: '#0f4c5c' } : {} : spanMarks(close[2]!)
+            const marks = close[1] ? (safeLink.test(close[1]) ? { link: close[1], colour: '#0f4c5c' } : {}) : spanMarks(close[2]!)
             for (const inner of out.slice(opened.pop())) inner.marks = { ...inner.marks, ...marks }
             out.push({ part: { literal: '' }, marks: { ...(bold ? { bold } : {}), ...(italic ? { italic } : {}) } })
             at += close[0].length
@@ -78,7 +98,7 @@ function spanMarks(text: string): Marks {
 
 /** The runs of each line at a row; a line whose values are all empty is left out, as in plain texts. */
 export function printRuns(lines: readonly (readonly MarkedPart[])[], print: (part: CheckedPart) => PrintText, at: Standing): Run[][] {
-  return lines.flatMap((line) => {
+  return lines.flatMap(line => {
     const runs = line.map(({ part, marks }): Run & { value: boolean } => ({ text: print(part)(at), marks, value: !('literal' in part) }))
     const values = runs.filter(run => run.value)
     if (values.length && values.every(run => run.text === '')) return []
@@ -91,12 +111,26 @@ export function runStyle(style: ResolvedStyle, marks: Marks): ResolvedStyle {
   const serif = style.font.startsWith('serif')
   const bold = marks.bold || /Bold/.test(style.font)
   const italic = marks.italic || /Italic/.test(style.font)
-  const font: FontName = serif ? (bold ? 'serifBold' : 'serif') : bold && italic ? 'sansBoldItalic' : bold ? 'sansBold' : italic ? 'sansItalic' : 'sans'
+  const font: FontName = serif
+    ? bold
+      ? 'serifBold'
+      : 'serif'
+    : bold && italic
+      ? 'sansBoldItalic'
+      : bold
+        ? 'sansBold'
+        : italic
+          ? 'sansItalic'
+          : 'sans'
   return { ...style, font, size: marks.size ?? style.size, colour: marks.colour ?? style.colour }
 }
 
 /** A line of runs within a width, with the place of each run from the line's start; lines break where Unicode UAX 14 allows. */
-export function wrapRuns(runs: readonly Run[], style: ResolvedStyle, width: number): { run: Run, style: ResolvedStyle, x: number, width: number }[][] {
+export function wrapRuns(
+  runs: readonly Run[],
+  style: ResolvedStyle,
+  width: number,
+): { run: Run; style: ResolvedStyle; x: number; width: number }[][] {
   const text = runs.map(run => run.text).join('')
   const owner = runs.flatMap((run, index) => new Array<number>(run.text.length).fill(index))
   const styles = runs.map(run => runStyle(style, run.marks))
@@ -137,7 +171,7 @@ export function wrapRuns(runs: readonly Run[], style: ResolvedStyle, width: numb
   cuts.push([start, text.length])
   return cuts.map(([from, to]) => {
     const end = from + text.slice(from, to).trimEnd().length
-    const line: { run: Run, style: ResolvedStyle, x: number, width: number }[] = []
+    const line: { run: Run; style: ResolvedStyle; x: number; width: number }[] = []
     let x = 0
     for (let at = from; at < end;) {
       let stop = at

@@ -42,20 +42,39 @@ export function resolveStyle(theme: ThemeDefinition, ...styles: (TextStyle | und
   }
   const serif = style.font === 'serif'
   const font: FontName = serif
-    ? (style.bold ? 'serifBold' : 'serif')
-    : style.bold && style.italic ? 'sansBoldItalic' : style.bold ? 'sansBold' : style.italic ? 'sansItalic' : 'sans'
+    ? style.bold
+      ? 'serifBold'
+      : 'serif'
+    : style.bold && style.italic
+      ? 'sansBoldItalic'
+      : style.bold
+        ? 'sansBold'
+        : style.italic
+          ? 'sansItalic'
+          : 'sans'
   return {
-    font, size: style.size ?? look.body, colour: style.colour ?? look.ink, align: style.align ?? 'left', vertical: style.vertical ?? 'top',
-    overflow: style.overflow ?? 'wrap', indent: style.indent ?? 0, rotated: style.rotated ?? false, ...(style.fill ? { fill: style.fill } : {}), ...(style.marks ? { marks: true } : {}),
+    font,
+    size: style.size ?? look.body,
+    colour: style.colour ?? look.ink,
+    align: style.align ?? 'left',
+    vertical: style.vertical ?? 'top',
+    overflow: style.overflow ?? 'wrap',
+    indent: style.indent ?? 0,
+    rotated: style.rotated ?? false,
+    ...(style.fill ? { fill: style.fill } : {}),
+    ...(style.marks ? { marks: true } : {}),
   }
 }
 
 /** Contrast of a text's colour with what is behind it, 1 to 21 (WCAG 2.2, relative luminance). */
 export function contrast(text: string, behind = '#ffffff'): number {
-  const luminance = (hex: string) => [1, 3, 5].map((at) => {
-    const part = parseInt(hex.slice(at, at + 2), 16) / 255
-    return part <= 0.04045 ? part / 12.92 : ((part + 0.055) / 1.055) ** 2.4
-  }).reduce((sum, part, index) => sum + part * [0.2126, 0.7152, 0.0722][index]!, 0)
+  const luminance = (hex: string) =>
+    [1, 3, 5]
+      .map(at => {
+        const part = parseInt(hex.slice(at, at + 2), 16) / 255
+        return part <= 0.04045 ? part / 12.92 : ((part + 0.055) / 1.055) ** 2.4
+      })
+      .reduce((sum, part, index) => sum + part * [0.2126, 0.7152, 0.0722][index]!, 0)
   const [a, b] = [luminance(text), luminance(behind)]
   return (Math.max(a, b) + 0.05) / (Math.min(a, b) + 0.05)
 }

@@ -23,18 +23,33 @@ export interface Piece {
 }
 
 /** What a piece stands in: a table or one of its groups. Its rows stand again on each page it goes on to. */
-export interface Frame { parent?: Frame | undefined, table: PreparedTable, at: Standing, node?: GroupNode, started: boolean, keep?: boolean }
+export interface Frame {
+  parent?: Frame | undefined
+  table: PreparedTable
+  at: Standing
+  node?: GroupNode
+  started: boolean
+  keep?: boolean
+}
 
 /**
- * Lays out a table with its groups and the tables in its rows, breaking it over pages: titles and group starts repeat, starts stay with what
- * follows them and ends with what comes before them, and where the table goes on, the carried row stands as the last of the page and, with the
+ * Lays out a table with its groups and the tables in its rows, breaking it over pages: titles and group starts repeat, starts stay with
+ * what
+ * follows them and ends with what comes before them, and where the table goes on, the carried row stands as the last of the page and,
+ * with the
  * same figure, as the first of the next (rules 19 to 21 of the semantics).
  */
-export function* composeTable(composer: Composer, table: PreparedTable, at: Standing, source = pieces(composer, table, at, undefined, undefined)): Generator<Page> {
+export function* composeTable(
+  composer: Composer,
+  table: PreparedTable,
+  at: Standing,
+  source = pieces(composer, table, at, undefined, undefined),
+): Generator<Page> {
   composer.open()
   const units = new Units(source)
   const repeats: Repeats = new Map()
-  const measure = (piece: Piece): MeasuredRow => piece.measured ??= measureRow(composer, piece.table, piece.row, piece.at, { repeats, band: piece.band })
+  const measure = (piece: Piece): MeasuredRow =>
+    (piece.measured ??= measureRow(composer, piece.table, piece.row, piece.at, { repeats, band: piece.band }))
   const height = (unit: readonly Piece[]) => unit.reduce((sum, piece) => sum + measure(piece).height, 0)
   const rows = (kind: PreparedRow['row']['kind']) => table.rows.filter(row => row.row.kind === kind)
   const place = (piece: Piece, measured = measure(piece)) => {
@@ -60,7 +75,9 @@ export function* composeTable(composer: Composer, table: PreparedTable, at: Stan
     for (const frame of frames) {
       if (frame.node) {
         const group = frame.table.groups[frame.node.depth]!
-        if (group.group.repeatStart) for (const row of startRows(frame.table, frame.node.depth)) if (!row.when || composer.holds(row.when, frame.at)) direct(frame.table, row, { ...frame.at, continued: true })
+        if (group.group.repeatStart)
+          for (const row of startRows(frame.table, frame.node.depth))
+            if (!row.when || composer.holds(row.when, frame.at)) direct(frame.table, row, { ...frame.at, continued: true })
       } else {
         if (frame.table.block.repeatTitles) for (const row of titleRows(frame.table)) direct(frame.table, row, frame.at)
         if (frame.table === table && next.carry > 0) for (const row of rows('brought')) direct(table, row, carriedAt(next.carry, whole))
@@ -71,7 +88,11 @@ export function* composeTable(composer: Composer, table: PreparedTable, at: Stan
   let first = true
   for (let unit = units.next(); unit; unit = units.next()) {
     outer ??= tableFrame(unit[0]!.frame).at
-    if (first) carriedHeight = forward.reduce((sum, row) => sum + measureRow(composer, table, row, carriedAt(0, outer!), { repeats: new Map(), band: false }).height, 0)
+    if (first)
+      carriedHeight = forward.reduce(
+        (sum, row) => sum + measureRow(composer, table, row, carriedAt(0, outer!), { repeats: new Map(), band: false }).height,
+        0,
+      )
     const head = unit[0]!
     const after = units.done() ? 0 : carriedHeight
     const room = () => composer.bodyBottom - composer.y
@@ -97,7 +118,14 @@ export function* composeTable(composer: Composer, table: PreparedTable, at: Stan
 }
 
 /** A unit taller than a page: row by row, and a row taller than a page between its lines of text. */
-function* overflow(composer: Composer, unit: readonly Piece[], after: number, place: (piece: Piece, measured?: MeasuredRow) => void, measure: (piece: Piece) => MeasuredRow, turn: (next: Piece) => Generator<Page>): Generator<Page> {
+function* overflow(
+  composer: Composer,
+  unit: readonly Piece[],
+  after: number,
+  place: (piece: Piece, measured?: MeasuredRow) => void,
+  measure: (piece: Piece) => MeasuredRow,
+  turn: (next: Piece) => Generator<Page>,
+): Generator<Page> {
   for (let index = 0; index < unit.length; index++) {
     const piece = unit[index]!
     // what is glued after the row stays with its last lines, as far as it is no page by itself
@@ -125,7 +153,13 @@ function* overflow(composer: Composer, unit: readonly Piece[], after: number, pl
       done += part.count
       if (done >= row.textLines) break
       yield* composer.newPage()
-      for (const title of piece.frame.table.block.repeatTitles ? titleRows(piece.frame.table) : []) drawRow(composer, piece.frame.table, measureRow(composer, piece.frame.table, title, tableFrame(piece.frame).at, { repeats: new Map(), band: false }), new Map())
+      for (const title of piece.frame.table.block.repeatTitles ? titleRows(piece.frame.table) : [])
+        drawRow(
+          composer,
+          piece.frame.table,
+          measureRow(composer, piece.frame.table, title, tableFrame(piece.frame).at, { repeats: new Map(), band: false }),
+          new Map(),
+        )
     }
   }
 }
@@ -202,7 +236,13 @@ class Units {
 }
 
 /** The rows of a table in printed order, those of tables inside its rows among them, before they are broken over pages. */
-export function* pieces(composer: Composer, table: PreparedTable, at: Standing, parent: Frame | undefined, carried: number | undefined): Generator<Piece> {
+export function* pieces(
+  composer: Composer,
+  table: PreparedTable,
+  at: Standing,
+  parent: Frame | undefined,
+  carried: number | undefined,
+): Generator<Piece> {
   const stretches = [...composer.lineage.covered(at.from, at.to, at.level, table.level)]
   const count = at.from < at.to ? stretches.reduce((sum, [from, to]) => sum + to - from, 0) : 0
   const records = new Int32Array(count)
@@ -211,13 +251,28 @@ export function* pieces(composer: Composer, table: PreparedTable, at: Standing, 
   const { rows, root } = composer.shape(table, records)
   const { level } = table
   const outer = at
-  const standing = (from: number, to: number, node: GroupNode): Standing => ({ level, from: rows[from] ?? 0, to: from < to ? rows[from]! + 1 : 0, covered: { rows, from, to, node }, outer })
+  const standing = (from: number, to: number, node: GroupNode): Standing => ({
+    level,
+    from: rows[from] ?? 0,
+    to: from < to ? rows[from]! + 1 : 0,
+    covered: { rows, from, to, node },
+    outer,
+  })
   const whole = standing(0, rows.length, root)
   const frame: Frame = { parent, table, at: whole, started: false }
   let lead = parent !== undefined
   const made = (row: PreparedRow, own: Standing, where: Frame, carry: number, glue?: 'next' | 'previous', band = false): Piece => {
     // the first row of a table in a row stays with that row
-    const piece: Piece = { table, row, at: own, frame: where, carry: carried ?? carry, withNext: glue === 'next', withPrevious: glue === 'previous' || lead, band }
+    const piece: Piece = {
+      table,
+      row,
+      at: own,
+      frame: where,
+      carry: carried ?? carry,
+      withNext: glue === 'next',
+      withPrevious: glue === 'previous' || lead,
+      band,
+    }
     lead = false
     return piece
   }
@@ -225,7 +280,7 @@ export function* pieces(composer: Composer, table: PreparedTable, at: Standing, 
   const kinds = new Map<string, PreparedRow[]>()
   for (const row of table.rows) {
     const key = row.row.group === undefined ? row.row.kind : `${row.row.kind} ${row.depth}`
-    kinds.set(key, [...kinds.get(key) ?? [], row])
+    kinds.set(key, [...(kinds.get(key) ?? []), row])
   }
   const of = (key: string) => kinds.get(key) ?? []
   const [lines, extras] = [of('line'), of('extra')]
@@ -263,7 +318,16 @@ export function* pieces(composer: Composer, table: PreparedTable, at: Standing, 
       band = false
       for (const row of of(`groupStart ${child.depth}`)) {
         if (!shown(row, own)) continue
-        yield { ...made(row, own, inner, child.from, lines.length || node.depth + 2 < table.groups.length || of(`groupEnd ${child.depth}`).length ? 'next' : undefined), ...(newPage ? { newPage } : {}) }
+        yield {
+          ...made(
+            row,
+            own,
+            inner,
+            child.from,
+            lines.length || node.depth + 2 < table.groups.length || of(`groupEnd ${child.depth}`).length ? 'next' : undefined,
+          ),
+          ...(newPage ? { newPage } : {}),
+        }
         newPage = false
         begun = true
       }

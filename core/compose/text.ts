@@ -10,7 +10,7 @@ import type { Decimal } from '../value/decimal'
 import { numberFormat, PatternError } from '../value/numberFormat'
 
 /** A stretch of a text with values in it. */
-export type TextPart = { literal: string } | { formula: string, pattern?: string, from: number, formulaFrom: number, to: number }
+export type TextPart = { literal: string } | { formula: string; pattern?: string; from: number; formulaFrom: number; to: number }
 
 /** Cuts "Aged as of {{ param.asOf | d MMMM y }}" into its parts; `from` and `to` are offsets in the text. */
 export function textParts(text: string): TextPart[] {
@@ -22,8 +22,11 @@ export function textParts(text: string): TextPart[] {
     const bar = /^((?:"(?:[^"\\]|\\.)*"|`[^`]*`|[^"`|])*)\|(.*)$/s.exec(inner)
     const formula = bar ? bar[1]! : inner
     parts.push({
-      formula: formula.trim(), ...(bar ? { pattern: bar[2]!.trim() } : {}),
-      from: match.index, formulaFrom: match.index + 2 + formula.length - formula.trimStart().length, to: match.index + match[0].length,
+      formula: formula.trim(),
+      ...(bar ? { pattern: bar[2]!.trim() } : {}),
+      from: match.index,
+      formulaFrom: match.index + 2 + formula.length - formula.trimStart().length,
+      to: match.index + match[0].length,
     })
     at = match.index + match[0].length
   }
@@ -32,7 +35,7 @@ export function textParts(text: string): TextPart[] {
 }
 
 /** A text that is one value and nothing else, as most cells are: its formula and pattern. */
-export function singleValue(text: string): { formula: string, pattern?: string } | undefined {
+export function singleValue(text: string): { formula: string; pattern?: string } | undefined {
   const parts = textParts(text.trim())
   const part = parts[0]
   return parts.length === 1 && part && 'formula' in part ? part : undefined
@@ -47,7 +50,11 @@ export interface CheckedText {
   /** the same in another language: its marks and month names, and the texts that have a translation */
   inLanguage?: (language: string) => CheckedText
 }
-export interface CheckedValue { typed: Typed, pattern?: string, print: (value: Value) => string }
+export interface CheckedValue {
+  typed: Typed
+  pattern?: string
+  print: (value: Value) => string
+}
 export type CheckedPart = { literal: string } | CheckedValue
 export type Translations = Readonly<Record<string, Readonly<Record<string, string>>>>
 
@@ -57,7 +64,8 @@ export type Translations = Readonly<Record<string, Readonly<Record<string, strin
  */
 export function checkText(text: string, scope: Scope, language: string, translations: Translations = {}): CheckedText {
   const checked = checkPlain(text, { ...scope, language }, language)
-  checked.inLanguage = other => other === language ? checked : checkPlain(translated(text, other, translations), { ...scope, language: other }, other)
+  checked.inLanguage = other =>
+    other === language ? checked : checkPlain(translated(text, other, translations), { ...scope, language: other }, other)
   return checked
 }
 
@@ -99,13 +107,22 @@ function labelled(formula: string, scope: Scope): string {
 /** The field whose format a formula takes on: the field itself, a total of it, its opposite, or what stands for it when empty. */
 export function formatField(typed: Typed): FieldInfo | undefined {
   switch (typed.is) {
-    case 'field': return typed.field
-    case 'negative': case 'carried': case 'running': return formatField(typed.value)
-    case 'ifEmpty': return formatField(typed.value)
-    case 'if': return formatField(typed.cases[0]!.result) ?? formatField(typed.otherwise)
-    case 'total': return typed.value && typed.name !== 'count' && typed.name !== 'distinct' ? formatField(typed.value) : undefined
-    case 'binary': return typed.operator === '+' || typed.operator === '-' ? formatField(typed.left) ?? formatField(typed.right) : undefined
-    default: return undefined
+    case 'field':
+      return typed.field
+    case 'negative':
+    case 'carried':
+    case 'running':
+      return formatField(typed.value)
+    case 'ifEmpty':
+      return formatField(typed.value)
+    case 'if':
+      return formatField(typed.cases[0]!.result) ?? formatField(typed.otherwise)
+    case 'total':
+      return typed.value && typed.name !== 'count' && typed.name !== 'distinct' ? formatField(typed.value) : undefined
+    case 'binary':
+      return typed.operator === '+' || typed.operator === '-' ? (formatField(typed.left) ?? formatField(typed.right)) : undefined
+    default:
+      return undefined
   }
 }
 
@@ -115,7 +132,11 @@ export function defaultPattern(type: ValueType | 'empty', field?: FieldInfo): st
   if (type !== 'number') return undefined
   if (!field) return '#,##0.##'
   if (field.role === 'key' || field.role === 'other') return field.scale === 0 ? '0' : '0.######'
-  return field.scale === undefined ? '#,##0.##' : field.scale > 2 ? `#,##0.00${'#'.repeat(field.scale - 2)}` : `#,##0${field.scale ? `.${'0'.repeat(field.scale)}` : ''}`
+  return field.scale === undefined
+    ? '#,##0.##'
+    : field.scale > 2
+      ? `#,##0.00${'#'.repeat(field.scale - 2)}`
+      : `#,##0${field.scale ? `.${'0'.repeat(field.scale)}` : ''}`
 }
 
 /** The pattern that a value is printed with: its own, that of the field it follows, or the usual one. */
@@ -131,11 +152,11 @@ function printer(typed: Typed, pattern: string | undefined, language: string): (
   const chosen = patternOf(typed, pattern)
   if (chosen && typed.type === 'number') {
     const print = numberFormat(chosen, language)
-    return value => value === null ? '' : print(value as Decimal)
+    return value => (value === null ? '' : print(value as Decimal))
   }
   if (chosen && typed.type === 'date') {
     const print = dateFormat(chosen, language)
-    return value => value === null ? '' : print(value as number)
+    return value => (value === null ? '' : print(value as number))
   }
   return value => plainText(value, dayText)
 }
@@ -144,8 +165,8 @@ function printer(typed: Typed, pattern: string | undefined, language: string): (
 export type PrintText = (at: Standing) => string
 
 export function compileText(checked: CheckedText, compile: (typed: Typed) => Evaluate): PrintText {
-  const lines = checked.lines.map((parts) => {
-    const prepared = parts.map(part => 'literal' in part ? part : { text: printedPart(part, compile) })
+  const lines = checked.lines.map(parts => {
+    const prepared = parts.map(part => ('literal' in part ? part : { text: printedPart(part, compile) }))
     const only = prepared[0]
     if (prepared.length === 1 && only && 'text' in only) return { print: only.text, droppable: true }
     return {
@@ -169,7 +190,11 @@ export function compileText(checked: CheckedText, compile: (typed: Typed) => Eva
   })
   const first = lines[0]!
   if (lines.length === 1) return at => first.print(at) ?? ''
-  return at => lines.map(line => line.print(at)).filter((text, index) => text !== undefined && !(text === '' && lines[index]!.droppable)).join('\n')
+  return at =>
+    lines
+      .map(line => line.print(at))
+      .filter((text, index) => text !== undefined && !(text === '' && lines[index]!.droppable))
+      .join('\n')
 }
 
 /** What a part of a text prints at a row. */
@@ -195,20 +220,44 @@ function printedPart(part: CheckedValue, compile: (typed: Typed) => Evaluate): P
   const sumOf = (currency: string): Evaluate => {
     let found = parts.get(currency)
     if (!found) {
-      const same: Typed = { is: 'binary', type: 'boolean', operator: '=', left: code, right: { is: 'constant', type: 'text', value: currency } }
-      parts.set(currency, found = compile({ ...typed, where: typed.where ? { is: 'binary', type: 'boolean', operator: 'and', left: typed.where, right: same } : same }))
+      const same: Typed = {
+        is: 'binary',
+        type: 'boolean',
+        operator: '=',
+        left: code,
+        right: { is: 'constant', type: 'text', value: currency },
+      }
+      parts.set(
+        currency,
+        (found = compile({
+          ...typed,
+          where: typed.where ? { is: 'binary', type: 'boolean', operator: 'and', left: typed.where, right: same } : same,
+        })),
+      )
     }
     return found
   }
-  return (at) => {
-    const currencies = String(list(at) ?? '').split('\u0000').filter(Boolean)
+  return at => {
+    const currencies = String(list(at) ?? '')
+      .split('\u0000')
+      .filter(Boolean)
     if (currencies.length < 2) return withSign(print(evaluate(at)), currencies[0] ?? '')
-    return currencies.map(currency => pattern.includes('¤') ? withSign(print(sumOf(currency)(at)), currency) : `${print(sumOf(currency)(at))} ${currency}`).join('\n')
+    return currencies
+      .map(currency =>
+        pattern.includes('¤') ? withSign(print(sumOf(currency)(at)), currency) : `${print(sumOf(currency)(at))} ${currency}`,
+      )
+      .join('\n')
   }
 }
 
 /** The field that holds an amount's currency code, as a formula. */
-const currencyOf = (field: FieldInfo): Typed => ({ is: 'field', type: 'text', level: field.level, path: field.currency!, field: { ...field, path: field.currency!, type: 'text', currency: undefined } })
+const currencyOf = (field: FieldInfo): Typed => ({
+  is: 'field',
+  type: 'text',
+  level: field.level,
+  path: field.currency!,
+  field: { ...field, path: field.currency!, type: 'text', currency: undefined },
+})
 
 const symbols = new Map<string, string>()
 /** The sign of a currency, such as € for EUR (CLDR); the code where it is not known. */
@@ -216,7 +265,9 @@ function symbolOf(code: string): string {
   let found = symbols.get(code)
   if (found === undefined) {
     try {
-      found = new Intl.NumberFormat('en', { style: 'currency', currency: code, currencyDisplay: 'narrowSymbol' }).formatToParts(0).find(part => part.type === 'currency')!.value
+      found = new Intl.NumberFormat('en', { style: 'currency', currency: code, currencyDisplay: 'narrowSymbol' })
+        .formatToParts(0)
+        .find(part => part.type === 'currency')!.value
     } catch {
       found = code
     }

@@ -5,18 +5,42 @@ import { FormulaError } from '../formula/syntax'
 import { singleValue } from './text'
 
 /** The totals that an author can pick for a column, in the order they are offered. */
-export const totalKinds = ['sum', 'count', 'distinct', 'average', 'min', 'max', 'median', 'mode', 'largest', 'smallest', 'first', 'last', 'share'] as const
-export type TotalKind = typeof totalKinds[number]
+export const totalKinds = [
+  'sum',
+  'count',
+  'distinct',
+  'average',
+  'min',
+  'max',
+  'median',
+  'mode',
+  'largest',
+  'smallest',
+  'first',
+  'last',
+  'share',
+] as const
+export type TotalKind = (typeof totalKinds)[number]
 
 /** Which total, with what condition, which of the n largest, and over what. */
-export interface TotalChoice { kind: TotalKind, where?: string, count?: number, over?: string }
+export interface TotalChoice {
+  kind: TotalKind
+  where?: string
+  count?: number
+  over?: string
+}
 
 const asNumber: readonly TotalKind[] = ['sum', 'average', 'median', 'largest', 'smallest', 'share']
 
 /** The text of a cell that holds a total of a column's value, printed as the value is. */
-export function totalText(value: { formula: string, pattern?: string }, choice: TotalChoice): string {
+export function totalText(value: { formula: string; pattern?: string }, choice: TotalChoice): string {
   const { kind, where, count = 2, over } = choice
-  const parts = [value.formula, ...(kind === 'largest' || kind === 'smallest' ? [String(count)] : []), ...(where?.trim() ? [`where: ${where.trim()}`] : []), ...(over ? [`over: ${over}`] : [])]
+  const parts = [
+    value.formula,
+    ...(kind === 'largest' || kind === 'smallest' ? [String(count)] : []),
+    ...(where?.trim() ? [`where: ${where.trim()}`] : []),
+    ...(over ? [`over: ${over}`] : []),
+  ]
   const pattern = value.pattern && kind !== 'count' && kind !== 'distinct' && kind !== 'share' ? ` | ${value.pattern}` : ''
   return `{{ ${kind}(${parts.join(', ')})${pattern} }}`
 }
@@ -29,7 +53,12 @@ export function totalIn(text: string, formula: string): TotalChoice | undefined 
   const rest = call[2]!.slice(formula.length)
   const parts = /^(?:, (\d+))?(?:, where: (.*?))?(?:, over: (\w+))?$/s.exec(rest)
   if (!parts) return undefined
-  return { kind: call[1] as TotalKind, ...(parts[1] ? { count: Number(parts[1]) } : {}), ...(parts[2] ? { where: parts[2] } : {}), ...(parts[3] ? { over: parts[3] } : {}) }
+  return {
+    kind: call[1] as TotalKind,
+    ...(parts[1] ? { count: Number(parts[1]) } : {}),
+    ...(parts[2] ? { where: parts[2] } : {}),
+    ...(parts[3] ? { over: parts[3] } : {}),
+  }
 }
 
 /** Can a value be totalled in this way? Keys, codes and numbers that are names are counted, never added up. */
@@ -40,11 +69,14 @@ export function canTotal(typed: Typed, kind: TotalKind): boolean {
 
 /** A number that can be added up: a measure, or what is worked out from measures. */
 export function isMeasure(typed: Typed): boolean {
-  return typed.type === 'number' && (typed.is !== 'field' || (typed.field.role === 'measure' && !typed.field.format?.includes('%')) || typed.field.ratio !== undefined)
+  return (
+    typed.type === 'number' &&
+    (typed.is !== 'field' || (typed.field.role === 'measure' && !typed.field.format?.includes('%')) || typed.field.ratio !== undefined)
+  )
 }
 
 /** The first row of lines whose cell in a column is one value. */
-export function columnValue(table: TableBlock, column: string): { formula: string, pattern?: string } | undefined {
+export function columnValue(table: TableBlock, column: string): { formula: string; pattern?: string } | undefined {
   for (const row of table.rows) {
     if (row.kind !== 'line') continue
     const single = singleValue(row.cells[column]?.text ?? '')
@@ -55,11 +87,15 @@ export function columnValue(table: TableBlock, column: string): { formula: strin
 
 /** Sums of all columns that can be added up, as texts by column: what a new group or the table's end starts with. */
 export function columnTotals(table: TableBlock, scope: Scope): Record<string, string> {
-  return Object.fromEntries(table.columns.flatMap((column) => {
-    const value = columnValue(table, column.id)
-    const typed = value && checked(value.formula, { ...scope, row: 'line' })
-    return value && typed && !column.hidden && isMeasure(typed) && typed.is !== 'running' && typed.is !== 'rank' ? [[column.id, totalText(value, { kind: 'sum' })]] : []
-  }))
+  return Object.fromEntries(
+    table.columns.flatMap(column => {
+      const value = columnValue(table, column.id)
+      const typed = value && checked(value.formula, { ...scope, row: 'line' })
+      return value && typed && !column.hidden && isMeasure(typed) && typed.is !== 'running' && typed.is !== 'rank'
+        ? [[column.id, totalText(value, { kind: 'sum' })]]
+        : []
+    }),
+  )
 }
 
 /** A formula's type, or nothing where it cannot be read. */
@@ -73,8 +109,13 @@ export function checked(formula: string, scope: Scope): Typed | undefined {
 }
 
 /** Where a total can stand: each group from the inside out, and the table's end. */
-export function totalPlaces(table: TableBlock): { kind: 'groupEnd' | 'end', group?: string, label: string }[] {
-  return [...table.groups.map(group => ({ kind: 'groupEnd' as const, group: group.id, label: `each ${group.id.replaceAll('_', ' ')}` })).reverse(), { kind: 'end' as const, label: 'the end of the table' }]
+export function totalPlaces(table: TableBlock): { kind: 'groupEnd' | 'end'; group?: string; label: string }[] {
+  return [
+    ...table.groups
+      .map(group => ({ kind: 'groupEnd' as const, group: group.id, label: `each ${group.id.replaceAll('_', ' ')}` }))
+      .reverse(),
+    { kind: 'end' as const, label: 'the end of the table' },
+  ]
 }
 
 /** Fields by which records are usually grouped: names and codes of related records, dates, and texts that repeat. */
@@ -82,10 +123,13 @@ export function groupFields(levels: readonly LevelInfo[], level: number): FieldI
   const found: FieldInfo[] = []
   for (let at = level; at >= 0; at = levels[at]!.parent) {
     for (const field of levels[at]!.fields.values()) {
-      if (field.type === 'number' || (at === level && field.record === '' && /^(id|number|description|note)$/.test(field.column.name))) continue
+      if (field.type === 'number' || (at === level && field.record === '' && /^(id|number|description|note)$/.test(field.column.name)))
+        continue
       found.push(field)
     }
   }
-  const rank = (field: FieldInfo) => (field.record && /^(name|code)$/.test(field.column.name) ? 0 : field.type === 'date' ? 1 : field.record ? 2 : 1) + field.record.split('.').length * 0.1
+  const rank = (field: FieldInfo) =>
+    (field.record && /^(name|code)$/.test(field.column.name) ? 0 : field.type === 'date' ? 1 : field.record ? 2 : 1) +
+    field.record.split('.').length * 0.1
   return found.sort((a, b) => rank(a) - rank(b))
 }

@@ -66,5 +66,5 @@ export function cutText(text: string, font: FontName, size: number, width: numbe
 /** The size at which each line of a text fits into a width; not below four points, and never larger than it was. */
 export function shrunkSize(text: string, font: FontName, size: number, width: number): number {
   const widest = Math.max(...text.split('\n').map(line => textWidth(line, font, size)))
-  return widest <= width ? size : Math.max(4, Math.floor(size * width / widest * 100) / 100)
+  return widest <= width ? size : Math.max(4, Math.floor(((size * width) / widest) * 100) / 100)
 }

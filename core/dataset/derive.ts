@@ -3,15 +3,26 @@ import { FormulaError, parseFormula, pathsOf, pathText } from '../formula/syntax
 import type { LevelInfo } from './levels'
 
 /** A level as the base of a summary over all of it, and the filters of the levels above that could not be brought along. */
-export interface DerivedBase { base: LevelDefinition, left: string[] }
+export interface DerivedBase {
+  base: LevelDefinition
+  left: string[]
+}
 
 /**
- * The records of a level as they are shown: with the records above it as required related records, and their filters. A filter that asks a level below,
+ * The records of a level as they are shown: with the records above it as required related records, and their filters. A filter that
+ * asks a level below,
  * or uses a field that is worked out on the level above, has no counterpart there and is named instead.
  */
 export function baseOf(levels: readonly LevelInfo[], index: number): DerivedBase {
   const level = levels[index]!
-  const base: LevelDefinition = { ...level.definition, details: [], on: [], sort: [], related: [...level.definition.related], filters: [...level.definition.filters] }
+  const base: LevelDefinition = {
+    ...level.definition,
+    details: [],
+    on: [],
+    sort: [],
+    related: [...level.definition.related],
+    filters: [...level.definition.filters],
+  }
   const left: string[] = []
   let holder: { related: RelatedDefinition[] } = base
   let prefix = ''
@@ -20,7 +31,14 @@ export function baseOf(levels: readonly LevelInfo[], index: number): DerivedBase
     const taken = new Set(holder.related.map(each => each.name))
     let name = parent.name
     for (let count = 2; taken.has(name); count++) name = `${parent.name}${count}`
-    const related: RelatedDefinition = { name, table: parent.definition.table, on: at.definition.on.map(pair => ({ from: pair.to, to: pair.from })), fields: [], related: [...parent.definition.related], required: true }
+    const related: RelatedDefinition = {
+      name,
+      table: parent.definition.table,
+      on: at.definition.on.map(pair => ({ from: pair.to, to: pair.from })),
+      fields: [],
+      related: [...parent.definition.related],
+      required: true,
+    }
     holder.related.push(related)
     prefix += `${name}.`
     for (const filter of parent.definition.filters) {

@@ -33,7 +33,7 @@ export interface FieldInfo {
   /** a ratio: its totals are worked out from totals */
   ratio?: Typed
   /** a child total: the child's fields are those of `child`, a level of its own */
-  total?: { definition: ChildTotalDefinition, child: LevelInfo, value?: Typed }
+  total?: { definition: ChildTotalDefinition; child: LevelInfo; value?: Typed }
 }
 
 export interface LevelInfo {
@@ -49,7 +49,10 @@ export interface LevelInfo {
 }
 
 /** A part of a definition that has no counterpart in the source: one sentence. */
-export interface DataProblem { where: string, sentence: string }
+export interface DataProblem {
+  where: string
+  sentence: string
+}
 
 export interface LevelTree {
   levels: LevelInfo[]
@@ -62,14 +65,24 @@ export function levelTree(dataSet: DataSetDefinition, catalog: Catalog): LevelTr
   const visit = (definition: LevelDefinition, parent: number) => {
     const table = findTable(catalog, definition.table)
     const level: LevelInfo = {
-      index: tree.levels.length, parent, children: [], name: definition.name,
-      caption: definition.caption ?? readable(definition.name), definition,
-      key: table ? keyOf(table) : [], fields: new Map(),
+      index: tree.levels.length,
+      parent,
+      children: [],
+      name: definition.name,
+      caption: definition.caption ?? readable(definition.name),
+      definition,
+      key: table ? keyOf(table) : [],
+      fields: new Map(),
     }
     tree.levels.push(level)
     if (parent >= 0) tree.levels[parent]!.children.push(level.index)
     if (!table) {
-      tree.problems.push({ where: definition.name, sentence: `The table “${definition.table}” of level “${level.caption}” is not in the source any more; restore it or choose another table.` })
+      tree.problems.push({
+        where: definition.name,
+        sentence:
+          `The table “${definition.table}” of level “${level.caption}” is not in the source any more; restore it or choose ` +
+          `another table.`,
+      })
     } else {
       addFields(level, '', definition.table, definition.fields)
       for (const related of definition.related) addRelated(level, related, '', definition.table)
@@ -79,7 +92,10 @@ export function levelTree(dataSet: DataSetDefinition, catalog: Catalog): LevelTr
   }
   const requireColumn = (table: string, column: string, where: string) => {
     if (!findTable(catalog, table)?.columns.some(found => found.name === column)) {
-      tree.problems.push({ where, sentence: `The column “${column}” of table “${table}” is not in the source any more; ${where} needs it.` })
+      tree.problems.push({
+        where,
+        sentence: `The column “${column}” of table “${table}” is not in the source any more; ${where} needs it.`,
+      })
     }
   }
   const addFields = (level: LevelInfo, record: string, tableName: string, ticked: string[]) => {
@@ -88,22 +104,40 @@ export function levelTree(dataSet: DataSetDefinition, catalog: Catalog): LevelTr
       const path = record ? `${record}.${column.name}` : column.name
       const settings = dataSet.fields[`${level.name}.${path}`]
       level.fields.set(path, {
-        level: level.index, path, type: column.type, scale: column.scale, column, record,
-        role: roleOf(catalog, tableName, column), caption: settings?.caption ?? columnCaption(column),
-        format: settings?.format ?? column.format, ...(settings?.currency ? { currency: settings.currency } : {}),
+        level: level.index,
+        path,
+        type: column.type,
+        scale: column.scale,
+        column,
+        record,
+        role: roleOf(catalog, tableName, column),
+        caption: settings?.caption ?? columnCaption(column),
+        format: settings?.format ?? column.format,
+        ...(settings?.currency ? { currency: settings.currency } : {}),
       })
     }
   }
   const addRelated = (level: LevelInfo, related: RelatedDefinition, above: string, holder: string) => {
     const record = above ? `${above}.${related.name}` : related.name
-    for (const pair of related.on) if (!(above === '' && level.fields.has(pair.from))) requireColumn(holder, pair.from, `“${record}” of level “${level.caption}”`)
+    for (const pair of related.on)
+      if (!(above === '' && level.fields.has(pair.from))) requireColumn(holder, pair.from, `“${record}” of level “${level.caption}”`)
     if (!findTable(catalog, related.table)) {
-      tree.problems.push({ where: record, sentence: `The table “${related.table}” of “${record}” is not in the source any more; restore it or take “${record}” out of level “${level.caption}”.` })
+      tree.problems.push({
+        where: record,
+        sentence:
+          `The table “${related.table}” of “${record}” is not in the source any more; restore it or take “${record}” out of ` +
+          `level “${level.caption}”.`,
+      })
       return
     }
     addFields(level, record, related.table, related.fields)
     if (!findsOne(catalog, related)) {
-      tree.problems.push({ where: record, sentence: `“${record}” of level “${level.caption}” may find several records of “${related.table}”, since ${related.on.map(pair => pair.to).join(', ')} is no key of it; join it by a key, or say which one to pick.` })
+      tree.problems.push({
+        where: record,
+        sentence:
+          `“${record}” of level “${level.caption}” may find several records of “${related.table}”, since ` +
+          `${related.on.map(pair => pair.to).join(', ')} is no key of it; join it by a key, or say which one to pick.`,
+      })
     }
     for (const inner of related.related) addRelated(level, inner, record, related.table)
   }
@@ -122,7 +156,10 @@ export function findsOne(catalog: Catalog, related: RelatedDefinition): boolean 
   if (related.pick) return true
   const columns = related.on.map(pair => pair.to)
   const covers = (key: readonly string[]) => key.length > 0 && key.every(column => columns.includes(column))
-  return covers(findTable(catalog, related.table)!.primaryKey) || catalog.foreignKeys.some(key => key.to.table === related.table && key.unique !== false && covers(key.to.columns))
+  return (
+    covers(findTable(catalog, related.table)!.primaryKey) ||
+    catalog.foreignKeys.some(key => key.to.table === related.table && key.unique !== false && covers(key.to.columns))
+  )
 }
 
 function roleOf(catalog: Catalog, table: string, column: CatalogColumn): FieldRole {
@@ -141,7 +178,12 @@ export function tickedFields(definition: LevelDefinition): string[] {
     related.related.forEach(inner => visit(inner, record))
   }
   definition.related.forEach(related => visit(related, ''))
-  return [...paths, ...(definition.totals ?? []).map(total => total.name), ...(definition.calculated ?? []).map(field => field.name), ...(definition.ageings ?? []).flatMap(shownFields)]
+  return [
+    ...paths,
+    ...(definition.totals ?? []).map(total => total.name),
+    ...(definition.calculated ?? []).map(field => field.name),
+    ...(definition.ageings ?? []).flatMap(shownFields),
+  ]
 }
 
 /** Is `ancestor` above `level`, or the same? */

@@ -1,23 +1,50 @@
 import { type Catalog, type CatalogColumn, findTable, readable } from '../catalog/types'
 import { withOpenItems } from '../definition/openItems'
-import { type CalculatedDefinition, type FieldSettings, type LevelDefinition, type ParameterType, parameterTypes, type RelatedDefinition, type ReportDefinition, type TableColumn, type TableDefinition } from '../definition/types'
+import {
+  type CalculatedDefinition,
+  type FieldSettings,
+  type LevelDefinition,
+  type ParameterType,
+  parameterTypes,
+  type RelatedDefinition,
+  type ReportDefinition,
+  type TableColumn,
+  type TableDefinition,
+} from '../definition/types'
 import { checkFormula, isRatio, scaleOf, type Scope, somePart, type Typed } from '../formula/check'
 import { hasSql } from '../formula/sql'
 import { FormulaError } from '../formula/syntax'
 import { ageingFields } from './ageing'
 import { ledgerColumns, type OwnLedger, ownLedger } from './ledgerSql'
-import { type DataProblem, type FieldInfo, type FieldRole, type LevelInfo, type LevelTree, levelTree, tableLevel, tickedFields } from './levels'
+import {
+  type DataProblem,
+  type FieldInfo,
+  type FieldRole,
+  type LevelInfo,
+  type LevelTree,
+  levelTree,
+  tableLevel,
+  tickedFields,
+} from './levels'
 import type { ValueType } from './records'
 
 /** A column of a table of the report's own, and the formula over its base that gives it. */
-export interface OwnColumn { name: string, typed: Typed }
+export interface OwnColumn {
+  name: string
+  typed: Typed
+}
 
 /** A table of the report's own, ready to be planned. */
 export type OwnTable =
-  | { kind: 'dataSet', tree: LevelTree, columns: OwnColumn[] }
-  | { kind: 'sql', definition: TableDefinition & { kind: 'sql' } }
-  | { kind: 'summary', tree: LevelTree, by: OwnColumn[], measures: OwnColumn[] }
-  | { kind: 'stack', definition: TableDefinition & { kind: 'stack' }, columns: TableColumn[], parts: { tree: LevelTree, label: string, columns: (Typed | undefined)[] }[] }
+  | { kind: 'dataSet'; tree: LevelTree; columns: OwnColumn[] }
+  | { kind: 'sql'; definition: TableDefinition & { kind: 'sql' } }
+  | { kind: 'summary'; tree: LevelTree; by: OwnColumn[]; measures: OwnColumn[] }
+  | {
+      kind: 'stack'
+      definition: TableDefinition & { kind: 'stack' }
+      columns: TableColumn[]
+      parts: { tree: LevelTree; label: string; columns: (Typed | undefined)[] }[]
+    }
   | OwnLedger
 
 /** A definition brought together with its source: levels with all their fields, and the report's own tables as if the source held them. */
@@ -31,12 +58,20 @@ export interface ReportModel {
 }
 
 const databaseTypes: Record<ValueType, string> = { number: 'numeric', text: 'text', date: 'date', boolean: 'boolean' }
-const valueType = (typed: Typed): ValueType => typed.type === 'empty' ? 'text' : typed.type
+const valueType = (typed: Typed): ValueType => (typed.type === 'empty' ? 'text' : typed.type)
 
-/** Finds the levels, fields and own tables of a report; what cannot be found is a problem of the tree where it stands. Sets that open items are made of come after its own. */
+/**
+ * Finds the levels, fields and own tables of a report; what cannot be found is a problem of the tree where it stands. Sets that open
+ * items are made of come after its own.
+ */
 export function reportModel(report: ReportDefinition, source: Catalog): ReportModel {
   const definition = withOpenItems(report)
-  const model: ReportModel = { catalog: { ...source, tables: [...source.tables], foreignKeys: [...source.foreignKeys] }, trees: [], tables: new Map(), parameterTypes: parameterTypes(definition.parameters) }
+  const model: ReportModel = {
+    catalog: { ...source, tables: [...source.tables], foreignKeys: [...source.foreignKeys] },
+    trees: [],
+    tables: new Map(),
+    parameterTypes: parameterTypes(definition.parameters),
+  }
   const trees = new Map<string, LevelTree>()
   const open: string[] = []
   const faults: DataProblem[] = []
@@ -57,7 +92,10 @@ export function reportModel(report: ReportDefinition, source: Catalog): ReportMo
     if (!table.startsWith('@') || model.tables.has(table)) return
     const name = table.slice(1)
     if (open.includes(name)) {
-      faults.push({ where: name, sentence: `“${open.slice(open.indexOf(name)).join('” is made from “')}” is made from itself; choose another table for one of them.` })
+      faults.push({
+        where: name,
+        sentence: `“${open.slice(open.indexOf(name)).join('” is made from “')}” is made from itself; choose another table for one of them.`,
+      })
       return
     }
     open.push(name)
@@ -73,7 +111,13 @@ export function reportModel(report: ReportDefinition, source: Catalog): ReportMo
     model.tables.set(name, table)
     const { columns, keys } = describe(table, model.catalog)
     model.catalog.tables.push({ schema: '', name, columns, primaryKey, rowEstimate: 0 })
-    model.catalog.foreignKeys.push(...keys.map(key => ({ name: `${name} ${key.column}`, from: { table: name, columns: [key.column] }, to: { table: key.table, columns: [key.to] } })))
+    model.catalog.foreignKeys.push(
+      ...keys.map(key => ({
+        name: `${name} ${key.column}`,
+        from: { table: name, columns: [key.column] },
+        to: { table: key.table, columns: [key.to] },
+      })),
+    )
   }
   const addTable = (own: TableDefinition) => {
     const name = `@${own.name}`
@@ -82,7 +126,10 @@ export function reportModel(report: ReportDefinition, source: Catalog): ReportMo
     if (own.kind === 'ledger') {
       const ledger = ownLedger(own, definition, source)
       if (ledger) return add(name, ledger, ledgerColumns(ledger).key)
-      faults.push({ where: own.name, sentence: `“${own.name}” reads the books, and this source does not say where they are; say it under Sources.` })
+      faults.push({
+        where: own.name,
+        sentence: `“${own.name}” reads the books, and this source does not say where they are; say it under Sources.`,
+      })
       return
     }
     if (own.kind === 'summary') {
@@ -90,35 +137,76 @@ export function reportModel(report: ReportDefinition, source: Catalog): ReportMo
       const tree = levelTree({ name: own.name, source: '', root: { ...own.base, details: [] }, fields: {} }, model.catalog)
       complete(tree, {}, model)
       const scope: Scope = { levels: tree.levels, level: 0, parameters: model.parameterTypes, measure: true }
-      const by = own.by.flatMap(each => checked(each, { ...scope, filter: true }, tree, 'group').flatMap(column => [...namingKeys(column, tree.levels[0]!), column]))
+      const by = own.by.flatMap(each =>
+        checked(each, { ...scope, filter: true }, tree, 'group').flatMap(column => [...namingKeys(column, tree.levels[0]!), column]),
+      )
       const measures: OwnColumn[] = []
       for (const each of own.measures) measures.push(...checked(each, withMeasures(scope, measures), tree, 'measure'))
-      return add(name, { kind: 'summary', tree, by, measures }, by.map(each => each.name))
+      return add(
+        name,
+        { kind: 'summary', tree, by, measures },
+        by.map(each => each.name),
+      )
     }
-    const parts = own.parts.flatMap((part) => {
+    const parts = own.parts.flatMap(part => {
       const tree = treeOf(part.dataSet)
       if (!tree) {
-        faults.push({ where: own.name, sentence: `The data set “${part.dataSet}” stacked in “${own.name}” does not exist; choose another or take it out.` })
+        faults.push({
+          where: own.name,
+          sentence: `The data set “${part.dataSet}” stacked in “${own.name}” does not exist; choose another or take it out.`,
+        })
         return []
       }
       const scope: Scope = { levels: tree.levels, level: 0, parameters: model.parameterTypes, filter: true }
-      return [{ tree, label: part.label, columns: own.columns.map(column => part.fields[column] ? checked({ name: column, formula: part.fields[column] }, scope, tree, 'stacked column')[0]?.typed : undefined) }]
+      return [
+        {
+          tree,
+          label: part.label,
+          columns: own.columns.map(column =>
+            part.fields[column]
+              ? checked({ name: column, formula: part.fields[column] }, scope, tree, 'stacked column')[0]?.typed
+              : undefined,
+          ),
+        },
+      ]
     })
-    if (own.columns.includes(own.origin)) faults.push({ where: own.name, sentence: `“${own.name}” says in “${own.origin}” where a row came from, and has a column of that name too; rename one of them.` })
+    if (own.columns.includes(own.origin))
+      faults.push({
+        where: own.name,
+        sentence: `“${own.name}” says in “${own.origin}” where a row came from, and has a column of that name too; rename one of them.`,
+      })
     const columns = own.columns.map((column, index): TableColumn => {
       const found = parts.flatMap(part => part.columns[index] ?? [])
       const type = found[0] ? valueType(found.find(each => each.type !== 'empty') ?? found[0]) : 'text'
-      if (found.some(each => each.type !== 'empty' && each.type !== type)) faults.push({ where: own.name, sentence: `The column “${column}” of “${own.name}” is not of one kind in all its parts; match fields of one kind.` })
+      if (found.some(each => each.type !== 'empty' && each.type !== type))
+        faults.push({
+          where: own.name,
+          sentence: `The column “${column}” of “${own.name}” is not of one kind in all its parts; match fields of one kind.`,
+        })
       const scales = found.filter(each => each.type !== 'empty').map(scaleOf)
-      return { name: column, type, databaseType: ownType(found) ?? databaseTypes[type], ...(type === 'number' && scales.every(scale => scale !== undefined) && scales.length ? { scale: Math.max(...scales as number[]) } : {}) }
+      return {
+        name: column,
+        type,
+        databaseType: ownType(found) ?? databaseTypes[type],
+        ...(type === 'number' && scales.every(scale => scale !== undefined) && scales.length
+          ? { scale: Math.max(...(scales as number[])) }
+          : {}),
+      }
     })
     add(name, { kind: 'stack', definition: own, columns, parts }, [own.origin, 'row'])
   }
   const checked = (each: CalculatedDefinition, scope: Scope, tree: LevelTree, what: string): OwnColumn[] => {
     try {
       const typed = checkFormula(each.formula, scope)
-      if (what === 'measure' && somePart(typed, part => part.is === 'binary' && part.operator === '/' && somePart(part, inner => inner.is === 'total'))) {
-        throw new FormulaError('give each total of it a measure of its own and divide those, so that it can be worked out again at every total.', 0, each.formula.length)
+      if (
+        what === 'measure' &&
+        somePart(typed, part => part.is === 'binary' && part.operator === '/' && somePart(part, inner => inner.is === 'total'))
+      ) {
+        throw new FormulaError(
+          'give each total of it a measure of its own and divide those, so that it can be worked out again at every total.',
+          0,
+          each.formula.length,
+        )
       }
       formulas.set(typed, each.formula)
       return [{ name: each.name, typed }]
@@ -132,7 +220,7 @@ export function reportModel(report: ReportDefinition, source: Catalog): ReportMo
   for (const dataSet of definition.dataSets) model.trees.push(treeOf(dataSet.name)!)
   definition.tables?.forEach(each => require(`@${each.name}`))
   for (const dataSet of definition.dataSets) require(`@${dataSet.name}`)
-  const own = [...model.tables.values()].flatMap(table => table.kind === 'summary' ? table.tree.problems : [])
+  const own = [...model.tables.values()].flatMap(table => (table.kind === 'summary' ? table.tree.problems : []))
   model.trees[0]?.problems.push(...faults, ...own)
   return model
 }
@@ -147,7 +235,16 @@ export function tablesOf(level: LevelDefinition): string[] {
 function withMeasures(scope: Scope, measures: readonly OwnColumn[]): Scope {
   const fields = new Map<string, FieldInfo>()
   for (const { name, typed } of measures) {
-    fields.set(name, { level: 0, path: name, type: valueType(typed), role: 'measure', caption: readable(name), record: '', column: { name, type: valueType(typed), databaseType: databaseTypes[valueType(typed)], required: false }, formula: typed })
+    fields.set(name, {
+      level: 0,
+      path: name,
+      type: valueType(typed),
+      role: 'measure',
+      caption: readable(name),
+      record: '',
+      column: { name, type: valueType(typed), databaseType: databaseTypes[valueType(typed)], required: false },
+      formula: typed,
+    })
   }
   return { ...scope, measures: fields }
 }
@@ -159,7 +256,10 @@ function namingKeys(column: OwnColumn, level: LevelInfo): OwnColumn[] {
   const related = recordAt(level.definition.related, typed.field.record.split('.'))
   return related!.on.map((pair, index): OwnColumn => {
     const field = level.fields.get(`${typed.field.record}.${pair.to}`)!
-    return { name: related!.on.length > 1 ? `${column.name}_key${index + 1}` : `${column.name}_key`, typed: { is: 'field', type: field.type, level: 0, path: field.path, field } }
+    return {
+      name: related!.on.length > 1 ? `${column.name}_key${index + 1}` : `${column.name}_key`,
+      typed: { is: 'field', type: field.type, level: 0, path: field.path, field },
+    }
   })
 }
 
@@ -175,45 +275,82 @@ const columnName = (path: string) => path.replaceAll('.', '_')
 function dataSetColumns(tree: LevelTree, catalog: Catalog): OwnColumn[] {
   const root = tree.levels[0]!
   const foreign = catalog.foreignKeys.filter(key => key.from.table === root.definition.table).flatMap(key => key.from.columns)
-  return [...new Set([...root.key, ...tickedFields(root.definition), ...foreign])].flatMap((path) => {
+  return [...new Set([...root.key, ...tickedFields(root.definition), ...foreign])].flatMap(path => {
     const field = root.fields.get(path)
-    return field && field.inSql !== false ? [{ name: columnName(path), typed: { is: 'field', type: field.type, level: 0, path, field } as Typed }] : []
+    return field && field.inSql !== false
+      ? [{ name: columnName(path), typed: { is: 'field', type: field.type, level: 0, path, field } as Typed }]
+      : []
   })
 }
 
 /** Whole numbers that keep their type in a stack, so that the keys of other tables still find them by their index. */
 function ownType(found: readonly Typed[]): string | undefined {
-  const types = new Set(found.filter(each => each.type !== 'empty').map(each => each.is === 'field' && each.field.role === 'key' ? each.field.column.databaseType : ''))
+  const types = new Set(
+    found
+      .filter(each => each.type !== 'empty')
+      .map(each => (each.is === 'field' && each.field.role === 'key' ? each.field.column.databaseType : '')),
+  )
   const [only] = types
   return types.size === 1 && (only === 'integer' || only === 'bigint') ? only : undefined
 }
 
 /** Columns of an own table as a catalog holds them, and which of them point at other tables. */
-function describe(table: OwnTable, catalog: Catalog): { columns: CatalogColumn[], keys: { column: string, table: string, to: string }[] } {
+function describe(table: OwnTable, catalog: Catalog): { columns: CatalogColumn[]; keys: { column: string; table: string; to: string }[] } {
   const plain = (column: TableColumn): CatalogColumn => ({ ...column, required: false })
   const row: CatalogColumn = { name: 'row', type: 'number', scale: 0, databaseType: 'bigint', required: true }
   switch (table.kind) {
-    case 'sql': return { columns: [...(table.definition.key.length ? [] : [row]), ...table.definition.columns.map(plain)], keys: [] }
-    case 'stack': return {
-      columns: [{ name: table.definition.origin, type: 'text', databaseType: 'text', required: true }, ...table.columns.map(plain), { ...row, type: 'text', databaseType: 'text' }],
-      keys: table.columns.flatMap((column, index) => table.parts[0]?.columns[index] ? pointing(column.name, table.parts[0].columns[index], table.parts[0].tree.levels[0]!, catalog) : []),
-    }
-    case 'ledger': return { columns: ledgerColumns(table).columns, keys: [{ column: 'account', table: table.map.accounts.table, to: table.map.accounts.code }] }
-    case 'dataSet': return { columns: table.columns.map(ownColumn), keys: table.columns.flatMap(each => pointing(each.name, each.typed, table.tree.levels[0]!, catalog)) }
-    case 'summary': return {
-      columns: [...table.by.map(ownColumn), ...table.measures.map(each => ({ ...ownColumn(each), ...(isRatio(each.typed) ? { ratio: formulas.get(each.typed)! } : {}) }))],
-      keys: table.by.flatMap(each => pointing(each.name, each.typed, table.tree.levels[0]!, catalog)),
-    }
+    case 'sql':
+      return { columns: [...(table.definition.key.length ? [] : [row]), ...table.definition.columns.map(plain)], keys: [] }
+    case 'stack':
+      return {
+        columns: [
+          { name: table.definition.origin, type: 'text', databaseType: 'text', required: true },
+          ...table.columns.map(plain),
+          { ...row, type: 'text', databaseType: 'text' },
+        ],
+        keys: table.columns.flatMap((column, index) =>
+          table.parts[0]?.columns[index]
+            ? pointing(column.name, table.parts[0].columns[index], table.parts[0].tree.levels[0]!, catalog)
+            : [],
+        ),
+      }
+    case 'ledger':
+      return {
+        columns: ledgerColumns(table).columns,
+        keys: [{ column: 'account', table: table.map.accounts.table, to: table.map.accounts.code }],
+      }
+    case 'dataSet':
+      return {
+        columns: table.columns.map(ownColumn),
+        keys: table.columns.flatMap(each => pointing(each.name, each.typed, table.tree.levels[0]!, catalog)),
+      }
+    case 'summary':
+      return {
+        columns: [
+          ...table.by.map(ownColumn),
+          ...table.measures.map(each => ({ ...ownColumn(each), ...(isRatio(each.typed) ? { ratio: formulas.get(each.typed)! } : {}) })),
+        ],
+        keys: table.by.flatMap(each => pointing(each.name, each.typed, table.tree.levels[0]!, catalog)),
+      }
   }
 }
 
 function ownColumn({ name, typed }: OwnColumn): CatalogColumn {
   const type = valueType(typed)
-  const field = typed.is === 'field' ? typed.field : typed.is === 'total' && typed.name === 'sum' && typed.value?.is === 'field' ? typed.value.field : undefined
+  const field =
+    typed.is === 'field'
+      ? typed.field
+      : typed.is === 'total' && typed.name === 'sum' && typed.value?.is === 'field'
+        ? typed.value.field
+        : undefined
   const scale = scaleOf(typed)
   return {
-    name, type, databaseType: typed.is === 'field' ? typed.field.column.databaseType : databaseTypes[type], required: false,
-    ...(type === 'number' && scale !== undefined ? { scale } : {}), ...(field?.format ? { format: field.format } : {}),
+    name,
+    type,
+    databaseType: typed.is === 'field' ? typed.field.column.databaseType : databaseTypes[type],
+    required: false,
+    ...(type === 'number' && scale !== undefined ? { scale } : {}),
+    ...(field?.format ? { format: field.format } : {}),
     ...(typed.is === 'field' && typed.field.record === '' && typed.field.path === name ? { caption: typed.field.caption } : {}),
   }
 }
@@ -221,7 +358,7 @@ function ownColumn({ name, typed }: OwnColumn): CatalogColumn {
 /** The texts that checked formulas were written as. */
 const formulas = new WeakMap<Typed, string>()
 
-function pointing(column: string, typed: Typed, level: LevelInfo, catalog: Catalog): { column: string, table: string, to: string }[] {
+function pointing(column: string, typed: Typed, level: LevelInfo, catalog: Catalog): { column: string; table: string; to: string }[] {
   if (typed.is !== 'field') return []
   const { field } = typed
   if (field.record) {
@@ -229,7 +366,8 @@ function pointing(column: string, typed: Typed, level: LevelInfo, catalog: Catal
     const pair = related?.on.length === 1 ? related.on[0]! : undefined
     return pair && pair.to === field.column.name ? [{ column, table: related!.table, to: pair.to }] : []
   }
-  return catalog.foreignKeys.filter(key => key.from.table === level.definition.table && key.from.columns.length === 1 && key.from.columns[0] === field.path)
+  return catalog.foreignKeys
+    .filter(key => key.from.table === level.definition.table && key.from.columns.length === 1 && key.from.columns[0] === field.path)
     .map(key => ({ column, table: key.to.table, to: key.to.columns[0]! }))
 }
 
@@ -240,8 +378,16 @@ function complete(tree: LevelTree, settings: Record<string, FieldSettings>, mode
   const put = (level: LevelInfo, name: string, type: ValueType, more: Partial<FieldInfo>) => {
     const own = settings[`${level.name}.${name}`]
     level.fields.set(name, {
-      level: level.index, path: name, type, role: type === 'number' ? 'measure' : type === 'text' ? 'label' : 'other', caption: own?.caption ?? readable(name), record: '',
-      column: { name, type, databaseType: databaseTypes[type], required: false }, ...(own?.format ? { format: own.format } : {}), ...(own?.currency ? { currency: own.currency } : {}), ...more,
+      level: level.index,
+      path: name,
+      type,
+      role: type === 'number' ? 'measure' : type === 'text' ? 'label' : 'other',
+      caption: own?.caption ?? readable(name),
+      record: '',
+      column: { name, type, databaseType: databaseTypes[type], required: false },
+      ...(own?.format ? { format: own.format } : {}),
+      ...(own?.currency ? { currency: own.currency } : {}),
+      ...more,
     })
   }
   const taken = (level: LevelInfo, name: string) => {
@@ -252,17 +398,27 @@ function complete(tree: LevelTree, settings: Record<string, FieldSettings>, mode
   for (const level of levels) {
     for (const total of level.definition.totals ?? []) addTotal(level, total)
   }
-  type Waiting = CalculatedDefinition & { caption?: string, role?: FieldRole, dated?: string }
-  const waiting = levels.flatMap((level): { level: LevelInfo, field: Waiting }[] => [...level.definition.calculated ?? [], ...sharedOf(level), ...(level.definition.ageings ?? []).flatMap(ageingFields)].map(field => ({ level, field })))
+  type Waiting = CalculatedDefinition & { caption?: string; role?: FieldRole; dated?: string }
+  const waiting = levels
+    .flatMap((level): { level: LevelInfo; field: Waiting }[] =>
+      [...(level.definition.calculated ?? []), ...sharedOf(level), ...(level.definition.ageings ?? []).flatMap(ageingFields)].map(
+        field => ({ level, field }),
+      ),
+    )
     .filter(({ level, field }) => !taken(level, field.name))
   for (let left = waiting, errors = new Map<string, string>(); left.length; errors = new Map()) {
     const rest = left.filter(({ level, field }) => {
       try {
         const typed = checkFormula(field.formula, scopeOf(level))
-          put(level, field.name, valueType(typed), {
-          formula: typed, inSql: hasSql(typed, level.index), ...(typed.type === 'number' ? { scale: scaleOf(typed) } : {}), ...(typed.type === 'number' && isRatio(typed) ? { ratio: typed } : {}),
+        put(level, field.name, valueType(typed), {
+          formula: typed,
+          inSql: hasSql(typed, level.index),
+          ...(typed.type === 'number' ? { scale: scaleOf(typed) } : {}),
+          ...(typed.type === 'number' && isRatio(typed) ? { ratio: typed } : {}),
           ...(typed.is === 'field' && typed.field.format ? { format: typed.field.format } : {}),
-          ...(field.caption && !settings[`${level.name}.${field.name}`]?.caption ? { caption: field.caption } : {}), ...(field.role ? { role: field.role } : {}), ...(field.dated ? { dated: field.dated } : {}),
+          ...(field.caption && !settings[`${level.name}.${field.name}`]?.caption ? { caption: field.caption } : {}),
+          ...(field.role ? { role: field.role } : {}),
+          ...(field.dated ? { dated: field.dated } : {}),
         })
         return false
       } catch (error) {
@@ -272,7 +428,13 @@ function complete(tree: LevelTree, settings: Record<string, FieldSettings>, mode
       }
     })
     if (rest.length === left.length) {
-      for (const { level, field } of rest) problems.push({ where: field.name, sentence: `The calculated field “${field.name}” of level “${level.caption}” cannot be worked out: ${errors.get(`${level.name}.${field.name}`)}` })
+      for (const { level, field } of rest)
+        problems.push({
+          where: field.name,
+          sentence:
+            `The calculated field “${field.name}” of level “${level.caption}” cannot be worked out: ` +
+            `${errors.get(`${level.name}.${field.name}`)}`,
+        })
       break
     }
     left = rest
@@ -290,25 +452,38 @@ function complete(tree: LevelTree, settings: Record<string, FieldSettings>, mode
 
   function sharedOf(level: LevelInfo): CalculatedDefinition[] {
     const own = new Set((level.definition.calculated ?? []).map(field => field.name))
-    return (findTable(model.catalog, level.definition.table)?.calculated ?? []).filter(field => !own.has(field.name) && level.definition.fields.includes(field.name))
+    return (findTable(model.catalog, level.definition.table)?.calculated ?? []).filter(
+      field => !own.has(field.name) && level.definition.fields.includes(field.name),
+    )
   }
 
   function addTotal(level: LevelInfo, definition: NonNullable<LevelDefinition['totals']>[number]): void {
     if (taken(level, definition.name)) return
     const table = findTable(model.catalog, definition.table)
-    const fail = (sentence: string) => void problems.push({ where: definition.name, sentence: `The child total “${definition.name}” of level “${level.caption}” cannot be worked out: ${sentence}` })
+    const fail = (sentence: string) =>
+      void problems.push({
+        where: definition.name,
+        sentence: `The child total “${definition.name}” of level “${level.caption}” cannot be worked out: ${sentence}`,
+      })
     if (!table) return fail(`the table “${definition.table}” is not in the source any more.`)
     const child = tableLevel(table, definition.name)
     const missing = definition.on.find(pair => !child.fields.has(pair.to) || !level.fields.has(pair.from))
     if (missing) return fail(`its columns “${missing.from}” and “${missing.to}” are not both there any more.`)
     try {
-      const value = definition.value?.trim() ? checkFormula(definition.value, { levels: [child], level: 0, parameters: model.parameterTypes, filter: true }) : undefined
+      const value = definition.value?.trim()
+        ? checkFormula(definition.value, { levels: [child], level: 0, parameters: model.parameterTypes, filter: true })
+        : undefined
       if (!value && definition.total !== 'count') return fail('choose the field that is added up.')
-      if (definition.total === 'sum' && value!.type !== 'number') return fail(`only numbers are added up, and “${definition.value}” is none.`)
-      if (definition.total === 'latest' && !child.fields.has(definition.by ?? '')) return fail('choose the date by which the latest is found.')
+      if (definition.total === 'sum' && value!.type !== 'number')
+        return fail(`only numbers are added up, and “${definition.value}” is none.`)
+      if (definition.total === 'latest' && !child.fields.has(definition.by ?? ''))
+        return fail('choose the date by which the latest is found.')
       const type = definition.total === 'count' ? 'number' : valueType(value!)
       const scale = definition.total === 'count' ? 0 : scaleOf(value!)
-      put(level, definition.name, type, { total: { definition, child, ...(value ? { value } : {}) }, ...(type === 'number' && scale !== undefined ? { scale } : {}) })
+      put(level, definition.name, type, {
+        total: { definition, child, ...(value ? { value } : {}) },
+        ...(type === 'number' && scale !== undefined ? { scale } : {}),
+      })
     } catch (error) {
       if (!(error instanceof FormulaError)) throw error
       fail(error.message)

@@ -9,7 +9,10 @@ import { type Column, type DataRecords, type LevelRecords, takeRows, type Value,
 export type Fetch = (query: Query) => Promise<Rows>
 
 export interface ReadOptions {
-  /** roots per chunk; memory holds the keys of all (the records, of a table that is made), the details of one chunk, and of the two that come next */
+  /**
+   * roots per chunk; memory holds the keys of all (the records, of a table that is made), the details of one chunk, and of the two that
+   * come next
+   */
   chunk: number
   /** at most so many roots (a preview) */
   limit?: number
@@ -22,7 +25,11 @@ const allAtOnce = 1_000_000
 const chunksAhead = 2
 
 /** Records of a stretch of the roots, with how many roots there are in all. */
-export interface Chunk { records: DataRecords, total: number, from: number }
+export interface Chunk {
+  records: DataRecords
+  total: number
+  from: number
+}
 
 /**
  * Reads a data set chunk by chunk, roots in the order of their sort fields, then by key (rule 17 of the semantics);
@@ -43,9 +50,24 @@ export async function* readRecords(plan: Plan, fetch: Fetch, options: ReadOption
     const parents = whole ? [] : keyColumns.map(each => Array.from(stretch, row => bound(valueAt(each, row))))
     const levels: LevelRecords[] = []
     for (const level of plan.levels) {
-      levels.push(level.parent < 0
-        ? whole ? { count: stretch.length, columns: Object.fromEntries(whole.columns.map(({ path }) => [path, takeRows(column(path), stretch)])), starts: Int32Array.of(0, stretch.length) } : merge(level, plan, await fetchUnder(0, parents), new Map(keyTexts(parents).map((key, index) => [key, index])), stretch.length, true)
-        : await readDetail(level, levels[level.parent]!))
+      levels.push(
+        level.parent < 0
+          ? whole
+            ? {
+                count: stretch.length,
+                columns: Object.fromEntries(whole.columns.map(({ path }) => [path, takeRows(column(path), stretch)])),
+                starts: Int32Array.of(0, stretch.length),
+              }
+            : merge(
+                level,
+                plan,
+                await fetchUnder(0, parents),
+                new Map(keyTexts(parents).map((key, index) => [key, index])),
+                stretch.length,
+                true,
+              )
+          : await readDetail(level, levels[level.parent]!),
+      )
     }
     const records = { levels }
     plan.workOut(records)
@@ -63,26 +85,45 @@ export async function* readRecords(plan: Plan, fetch: Fetch, options: ReadOption
     yield { records, total: rows.length, from }
   }
 
-  async function fetchUnder(level: number, parents: unknown[][]): Promise<{ rows: Rows, paths: string[] }> {
+  async function fetchUnder(level: number, parents: unknown[][]): Promise<{ rows: Rows; paths: string[] }> {
     const query = plan.records(level, parents)
     const paths = query.columns.map(each => each.path)
     return { rows: await fetch(query), paths }
   }
 
   async function readDetail(level: LevelInfo, above: LevelRecords): Promise<LevelRecords> {
-    const parents = plan.link(level.index).parent.map(path => Array.from({ length: above.count }, (_, row) => bound(valueAt(above.columns[path]!, row))))
-    return merge(level, plan, await fetchUnder(level.index, parents), new Map(keyTexts(parents).map((key, index) => [key, index])), above.count, false)
+    const parents = plan
+      .link(level.index)
+      .parent.map(path => Array.from({ length: above.count }, (_, row) => bound(valueAt(above.columns[path]!, row))))
+    return merge(
+      level,
+      plan,
+      await fetchUnder(level.index, parents),
+      new Map(keyTexts(parents).map((key, index) => [key, index])),
+      above.count,
+      false,
+    )
   }
 }
 
 /** Puts fetched rows under their parents, in order. For the root the "parents" are the wanted keys themselves, which give the order. */
-function merge(level: LevelInfo, plan: Plan, fetched: { rows: Rows, paths: string[] }, parentOf: Map<string | number, number>, parents: number, isRoot: boolean): LevelRecords {
+function merge(
+  level: LevelInfo,
+  plan: Plan,
+  fetched: { rows: Rows; paths: string[] },
+  parentOf: Map<string | number, number>,
+  parents: number,
+  isRoot: boolean,
+): LevelRecords {
   const { rows, paths } = fetched
   const column = (path: string) => rows.columns[paths.indexOf(path)]!
   const own = plan.link(level.index).own.map(column)
   const owner = new Float64Array(rows.count)
   for (let row = 0; row < rows.count; row++) owner[row] = parentOf.get(keyText(own.map(each => bound(valueAt(each, row))))) ?? -1
-  const ordered = sortedRows(rows.count, [{ column: { kind: 'number', scale: 0, values: owner }, descending: false }, ...(isRoot ? [] : sortColumns(level, column))])
+  const ordered = sortedRows(rows.count, [
+    { column: { kind: 'number', scale: 0, values: owner }, descending: false },
+    ...(isRoot ? [] : sortColumns(level, column)),
+  ])
   const starts = new Int32Array(isRoot ? 2 : parents + 1)
   if (isRoot) starts[1] = rows.count
   else {
@@ -90,11 +131,14 @@ function merge(level: LevelInfo, plan: Plan, fetched: { rows: Rows, paths: strin
     for (let parent = 0; parent < parents; parent++) starts[parent + 1]! += starts[parent]!
   }
   const columns: Record<string, Column> = {}
-  paths.forEach((path, index) => columns[path] = takeRows(rows.columns[index]!, ordered))
+  paths.forEach((path, index) => (columns[path] = takeRows(rows.columns[index]!, ordered)))
   return { count: rows.count, columns, starts }
 }
 
-interface SortColumn { column: Column, descending: boolean }
+interface SortColumn {
+  column: Column
+  descending: boolean
+}
 
 function sortColumns(level: LevelInfo, column: (path: string) => Column): SortColumn[] {
   return [

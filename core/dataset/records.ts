@@ -10,12 +10,26 @@ export type Answer = Value | readonly string[]
 export type ValueType = 'number' | 'text' | 'date' | 'boolean'
 
 /** Exact numbers of one scale. A slot is NaN where empty and Infinity where the value stands in `wide`. */
-export interface NumberColumn { kind: 'number', scale: number, values: Float64Array, wide?: Map<number, bigint> }
+export interface NumberColumn {
+  kind: 'number'
+  scale: number
+  values: Float64Array
+  wide?: Map<number, bigint>
+}
 /** Days since 1970-01-01, NaN where empty. */
-export interface DateColumn { kind: 'date', values: Float64Array }
+export interface DateColumn {
+  kind: 'date'
+  values: Float64Array
+}
 /** 0, 1, or 2 where empty. */
-export interface BooleanColumn { kind: 'boolean', values: Uint8Array }
-export interface TextColumn { kind: 'text', values: (string | null)[] }
+export interface BooleanColumn {
+  kind: 'boolean'
+  values: Uint8Array
+}
+export interface TextColumn {
+  kind: 'text'
+  values: (string | null)[]
+}
 export type Column = NumberColumn | DateColumn | BooleanColumn | TextColumn
 
 /** The records of one level, as columns. */
@@ -27,7 +41,10 @@ export interface LevelRecords {
   starts: Int32Array
 }
 
-/** Records of all levels of a data set, in the order of `levelsOf(root)`. Children of a parent lie together, in the order of their parents. */
+/**
+ * Records of all levels of a data set, in the order of `levelsOf(root)`. Children of a parent lie together, in the order of their
+ * parents.
+ */
 export interface DataRecords {
   levels: LevelRecords[]
 }
@@ -35,7 +52,8 @@ export interface DataRecords {
 /** The value of one slot. */
 export function valueAt(column: Column, row: number): Value {
   switch (column.kind) {
-    case 'text': return column.values[row] ?? null
+    case 'text':
+      return column.values[row] ?? null
     case 'number': {
       const units = column.values[row]!
       if (units !== units) return null
@@ -129,9 +147,12 @@ function rescale(column: NumberColumn, scale: number): NumberColumn {
 /** A column of the given type holding these values; numbers take the largest scale among them. */
 export function columnOf(type: ValueType, values: readonly Value[]): Column {
   switch (type) {
-    case 'text': return { kind: 'text', values: values as (string | null)[] }
-    case 'boolean': return { kind: 'boolean', values: Uint8Array.from(values, value => value === null ? 2 : value ? 1 : 0) }
-    case 'date': return { kind: 'date', values: Float64Array.from(values, value => value === null ? NaN : value as number) }
+    case 'text':
+      return { kind: 'text', values: values as (string | null)[] }
+    case 'boolean':
+      return { kind: 'boolean', values: Uint8Array.from(values, value => (value === null ? 2 : value ? 1 : 0)) }
+    case 'date':
+      return { kind: 'date', values: Float64Array.from(values, value => (value === null ? NaN : (value as number))) }
     case 'number': {
       const scale = values.reduce<number>((most, value) => Math.max(most, (value as Decimal | null)?.scale ?? 0), 0)
       const wide = new Map<number, bigint>()

@@ -14,6 +14,17 @@ it('every table of a source gives a list that can be stored and printed', async 
   }
   expect(usualFields(catalog, 'customers')).toEqual(['code', 'name'])
   // a name with other signs is written so that it is read as one
-  const odd = { tables: [{ schema: '', name: 'odd table', primaryKey: [], rowEstimate: 0, columns: [{ name: 'Net amount %', type: 'number' as const, databaseType: 'numeric', required: false }] }], foreignKeys: [] }
+  const odd = {
+    tables: [
+      {
+        schema: '',
+        name: 'odd table',
+        primaryKey: [],
+        rowEstimate: 0,
+        columns: [{ name: 'Net amount %', type: 'number' as const, databaseType: 'numeric', required: false }],
+      },
+    ],
+    foreignKeys: [],
+  }
   expect(assembleReport(readDefinition(listOfTable(odd, 'odd table', 'x', 'Odd')), odd).layout.problems).toEqual([])
 })

@@ -1,5 +1,16 @@
 import { freeId } from './names'
-import type { CalculatedDefinition, ChildTotalDefinition, DataSetDefinition, FieldSettings, LevelDefinition, ParameterDefinition, RelatedDefinition, ReportDefinition, SortDefinition, TableDefinition } from './types'
+import type {
+  CalculatedDefinition,
+  ChildTotalDefinition,
+  DataSetDefinition,
+  FieldSettings,
+  LevelDefinition,
+  ParameterDefinition,
+  RelatedDefinition,
+  ReportDefinition,
+  SortDefinition,
+  TableDefinition,
+} from './types'
 
 export * from './names'
 export * from './layout'
@@ -15,31 +26,51 @@ export { setStatement } from './statement'
 export function setField(report: ReportDefinition, field: string, settings: FieldSettings): ReportDefinition {
   const level = field.split('.')[0]!
   const within = (each: LevelDefinition): boolean => each.name === level || each.details.some(within)
-  return changeDataSet(report, Math.max(0, report.dataSets.findIndex(dataSet => within(dataSet.root))), (dataSet) => {
-    const next = { ...dataSet.fields[field], ...settings }
-    for (const name of ['caption', 'format', 'currency'] as const) if (!next[name]) Reflect.deleteProperty(next, name)
-    return { ...dataSet, fields: { ...dataSet.fields, [field]: next } }
-  })
+  return changeDataSet(
+    report,
+    Math.max(
+      0,
+      report.dataSets.findIndex(dataSet => within(dataSet.root)),
+    ),
+    dataSet => {
+      const next = { ...dataSet.fields[field], ...settings }
+      for (const name of ['caption', 'format', 'currency'] as const) if (!next[name]) Reflect.deleteProperty(next, name)
+      return { ...dataSet, fields: { ...dataSet.fields, [field]: next } }
+    },
+  )
 }
 
-function changeDataSet(report: ReportDefinition, index: number, change: (dataSet: DataSetDefinition) => DataSetDefinition): ReportDefinition {
-  return { ...report, dataSets: report.dataSets.map((dataSet, at) => at === index ? change(dataSet) : dataSet) }
+function changeDataSet(
+  report: ReportDefinition,
+  index: number,
+  change: (dataSet: DataSetDefinition) => DataSetDefinition,
+): ReportDefinition {
+  return { ...report, dataSets: report.dataSets.map((dataSet, at) => (at === index ? change(dataSet) : dataSet)) }
 }
 
 /** Changes the level of a name, in whichever data set or summary it stands: names are unique within a report. */
 export function changeLevel(report: ReportDefinition, name: string, change: (level: LevelDefinition) => LevelDefinition): ReportDefinition {
   const has = (level: LevelDefinition): boolean => level.name === name || level.details.some(has)
-  const apply = (level: LevelDefinition): LevelDefinition => level.name === name ? change(level) : has(level) ? { ...level, details: level.details.map(apply) } : level
+  const apply = (level: LevelDefinition): LevelDefinition =>
+    level.name === name ? change(level) : has(level) ? { ...level, details: level.details.map(apply) } : level
   return {
-    ...report, dataSets: report.dataSets.map(dataSet => has(dataSet.root) ? { ...dataSet, root: apply(dataSet.root) } : dataSet),
-    ...(report.tables ? { tables: report.tables.map(table => table.kind === 'summary' && has(table.base) ? { ...table, base: apply(table.base) } : table) } : {}),
+    ...report,
+    dataSets: report.dataSets.map(dataSet => (has(dataSet.root) ? { ...dataSet, root: apply(dataSet.root) } : dataSet)),
+    ...(report.tables
+      ? {
+          tables: report.tables.map(table => (table.kind === 'summary' && has(table.base) ? { ...table, base: apply(table.base) } : table)),
+        }
+      : {}),
   }
 }
 
 /** All level names of a report. */
 export function levelNames(report: ReportDefinition): string[] {
   const visit = (level: LevelDefinition): string[] => [level.name, ...level.details.flatMap(visit)]
-  return [...report.dataSets.flatMap(dataSet => visit(dataSet.root)), ...(report.tables ?? []).flatMap(table => table.kind === 'summary' ? visit(table.base) : [])]
+  return [
+    ...report.dataSets.flatMap(dataSet => visit(dataSet.root)),
+    ...(report.tables ?? []).flatMap(table => (table.kind === 'summary' ? visit(table.base) : [])),
+  ]
 }
 
 type WithRelated = Pick<LevelDefinition, 'fields' | 'related'>
@@ -48,43 +79,75 @@ type WithRelated = Pick<LevelDefinition, 'fields' | 'related'>
 function changeRecord<T extends WithRelated>(holder: T, path: string, change: (record: WithRelated) => WithRelated): T {
   if (!path) return change(holder) as T
   const [first, ...rest] = path.split('.')
-  return { ...holder, related: holder.related.map(each => each.name === first ? changeRecord(each, rest.join('.'), change) : each) }
+  return { ...holder, related: holder.related.map(each => (each.name === first ? changeRecord(each, rest.join('.'), change) : each)) }
 }
 
 /** Ticks a column on or off in the rows. */
 export function tickField(report: ReportDefinition, level: string, record: string, column: string, on: boolean): ReportDefinition {
-  return changeLevel(report, level, found => changeRecord(found, record, holder => ({
-    ...holder, fields: on ? [...holder.fields.filter(each => each !== column), column] : holder.fields.filter(each => each !== column),
-  })))
+  return changeLevel(report, level, found =>
+    changeRecord(found, record, holder => ({
+      ...holder,
+      fields: on ? [...holder.fields.filter(each => each !== column), column] : holder.fields.filter(each => each !== column),
+    })),
+  )
 }
 
-export function addRelated(report: ReportDefinition, level: string, record: string, related: Pick<RelatedDefinition, 'name' | 'table' | 'on' | 'fields' | 'pick'>): ReportDefinition {
-  return changeLevel(report, level, found => changeRecord(found, record, holder => ({
-    ...holder, related: [...holder.related, { ...related, name: freeId(related.name, holder.related.map(each => each.name), true), related: [] }],
-  })))
+export function addRelated(
+  report: ReportDefinition,
+  level: string,
+  record: string,
+  related: Pick<RelatedDefinition, 'name' | 'table' | 'on' | 'fields' | 'pick'>,
+): ReportDefinition {
+  return changeLevel(report, level, found =>
+    changeRecord(found, record, holder => ({
+      ...holder,
+      related: [
+        ...holder.related,
+        {
+          ...related,
+          name: freeId(
+            related.name,
+            holder.related.map(each => each.name),
+            true,
+          ),
+          related: [],
+        },
+      ],
+    })),
+  )
 }
 
 export function removeRelated(report: ReportDefinition, level: string, record: string): ReportDefinition {
   const names = record.split('.')
   const last = names.pop()
-  return changeLevel(report, level, found => changeRecord(found, names.join('.'), holder => ({ ...holder, related: holder.related.filter(each => each.name !== last) })))
+  return changeLevel(report, level, found =>
+    changeRecord(found, names.join('.'), holder => ({ ...holder, related: holder.related.filter(each => each.name !== last) })),
+  )
 }
 
-export function addDetail(report: ReportDefinition, level: string, detail: Pick<LevelDefinition, 'name' | 'caption' | 'table' | 'on' | 'fields'>): ReportDefinition {
+export function addDetail(
+  report: ReportDefinition,
+  level: string,
+  detail: Pick<LevelDefinition, 'name' | 'caption' | 'table' | 'on' | 'fields'>,
+): ReportDefinition {
   const taken = levelNames(report)
   return changeLevel(report, level, found => ({
-    ...found, details: [...found.details, { ...detail, name: freeId(detail.name, taken, true), related: [], details: [], filters: [], sort: [] }],
+    ...found,
+    details: [...found.details, { ...detail, name: freeId(detail.name, taken, true), related: [], details: [], filters: [], sort: [] }],
   }))
 }
 
 export function removeDetail(report: ReportDefinition, name: string): ReportDefinition {
-  const apply = (level: LevelDefinition): LevelDefinition => ({ ...level, details: level.details.filter(each => each.name !== name).map(apply) })
+  const apply = (level: LevelDefinition): LevelDefinition => ({
+    ...level,
+    details: level.details.filter(each => each.name !== name).map(apply),
+  })
   return { ...report, dataSets: report.dataSets.map(dataSet => ({ ...dataSet, root: apply(dataSet.root) })) }
 }
 
 /** Puts, changes or (empty) takes out the clause at an index. */
 export function setFilter(report: ReportDefinition, level: string, index: number, clause: string): ReportDefinition {
-  return changeLevel(report, level, (found) => {
+  return changeLevel(report, level, found => {
     const filters = [...found.filters]
     if (clause.trim()) filters[index] = clause
     else filters.splice(index, 1)
@@ -101,24 +164,36 @@ export function setSort(report: ReportDefinition, level: string, sort: SortDefin
   return changeLevel(report, level, found => ({ ...found, sort }))
 }
 
-export function setLevel(report: ReportDefinition, level: string, change: Partial<Pick<LevelDefinition, 'caption' | 'table' | 'on' | 'fields'>>): ReportDefinition {
+export function setLevel(
+  report: ReportDefinition,
+  level: string,
+  change: Partial<Pick<LevelDefinition, 'caption' | 'table' | 'on' | 'fields'>>,
+): ReportDefinition {
   return changeLevel(report, level, found => ({ ...found, ...change }))
 }
 
 /** Which record is picked, under what conditions, and whether records without one are dropped. */
-export function setRelated(report: ReportDefinition, level: string, record: string, change: Partial<Pick<RelatedDefinition, 'filters' | 'pick' | 'required'>>): ReportDefinition {
+export function setRelated(
+  report: ReportDefinition,
+  level: string,
+  record: string,
+  change: Partial<Pick<RelatedDefinition, 'filters' | 'pick' | 'required'>>,
+): ReportDefinition {
   const names = record.split('.')
   const last = names.pop()
-  return changeLevel(report, level, found => changeRecord(found, names.join('.'), holder => ({
-    ...holder, related: holder.related.map((each) => {
-      if (each.name !== last) return each
-      const next = { ...each, ...change }
-      if (!next.filters?.length) delete next.filters
-      if (!next.pick) delete next.pick
-      if (!next.required) delete next.required
-      return next
-    }),
-  })))
+  return changeLevel(report, level, found =>
+    changeRecord(found, names.join('.'), holder => ({
+      ...holder,
+      related: holder.related.map(each => {
+        if (each.name !== last) return each
+        const next = { ...each, ...change }
+        if (!next.filters?.length) delete next.filters
+        if (!next.pick) delete next.pick
+        if (!next.required) delete next.required
+        return next
+      }),
+    })),
+  )
 }
 
 /** Puts a calculated field in, or (with `before`) in the place of the one so named. */
@@ -140,13 +215,24 @@ export function removeTotal(report: ReportDefinition, level: string, name: strin
 
 function replaced<T extends { name: string }>(list: readonly T[], item: T, before: string | undefined): T[] {
   const at = list.findIndex(each => each.name === (before ?? item.name))
-  return at < 0 ? [...list, item] : list.map((each, index) => index === at ? item : each)
+  return at < 0 ? [...list, item] : list.map((each, index) => (index === at ? item : each))
 }
 
 /** A further data set, whose root level takes a free name. */
 export function addDataSet(report: ReportDefinition, name: string, root: LevelDefinition): ReportDefinition {
-  const taken = [...report.dataSets, ...report.tables ?? []].map(each => each.name)
-  return { ...report, dataSets: [...report.dataSets, { name: freeId(name, taken, true), source: report.dataSets[0]?.source ?? '', fields: {}, root: { ...root, name: freeId(root.name, levelNames(report), true) } }] }
+  const taken = [...report.dataSets, ...(report.tables ?? [])].map(each => each.name)
+  return {
+    ...report,
+    dataSets: [
+      ...report.dataSets,
+      {
+        name: freeId(name, taken, true),
+        source: report.dataSets[0]?.source ?? '',
+        fields: {},
+        root: { ...root, name: freeId(root.name, levelNames(report), true) },
+      },
+    ],
+  }
 }
 
 /** The first data set stays: the layouts print it. */
@@ -165,28 +251,54 @@ export function removeTable(report: ReportDefinition, name: string): ReportDefin
 }
 
 function renamedTable(report: ReportDefinition, from: string, to: string): ReportDefinition {
-  const name = (table: string) => table === from ? to : table
+  const name = (table: string) => (table === from ? to : table)
   const related = (each: RelatedDefinition): RelatedDefinition => ({ ...each, table: name(each.table), related: each.related.map(related) })
   const level = (each: LevelDefinition): LevelDefinition => ({
-    ...each, table: name(each.table), related: each.related.map(related), details: each.details.map(level), ...(each.totals ? { totals: each.totals.map(total => ({ ...total, table: name(total.table) })) } : {}),
+    ...each,
+    table: name(each.table),
+    related: each.related.map(related),
+    details: each.details.map(level),
+    ...(each.totals ? { totals: each.totals.map(total => ({ ...total, table: name(total.table) })) } : {}),
   })
   return {
-    ...report, dataSets: report.dataSets.map(dataSet => ({ ...dataSet, root: level(dataSet.root) })),
-    tables: report.tables?.map(table => table.kind === 'summary' ? { ...table, base: level(table.base) } : table),
-    parameters: report.parameters.map(parameter => parameter.choices ? { ...parameter, choices: { ...parameter.choices, table: name(parameter.choices.table) } } : parameter),
+    ...report,
+    dataSets: report.dataSets.map(dataSet => ({ ...dataSet, root: level(dataSet.root) })),
+    tables: report.tables?.map(table => (table.kind === 'summary' ? { ...table, base: level(table.base) } : table)),
+    parameters: report.parameters.map(parameter =>
+      parameter.choices ? { ...parameter, choices: { ...parameter.choices, table: name(parameter.choices.table) } } : parameter,
+    ),
   }
 }
 
 export function putParameter(report: ReportDefinition, parameter: ParameterDefinition, before?: string): ReportDefinition {
   const parameters = replaced(report.parameters, parameter, before)
   if (!before || before === parameter.name) return { ...report, parameters }
-  return { ...report, parameters: parameters.map(each => each.choices?.narrowedBy ? { ...each, choices: { ...each.choices, narrowedBy: each.choices.narrowedBy.map(by => by.parameter === before ? { ...by, parameter: parameter.name } : by) } } : each) }
+  return {
+    ...report,
+    parameters: parameters.map(each =>
+      each.choices?.narrowedBy
+        ? {
+            ...each,
+            choices: {
+              ...each.choices,
+              narrowedBy: each.choices.narrowedBy.map(by => (by.parameter === before ? { ...by, parameter: parameter.name } : by)),
+            },
+          }
+        : each,
+    ),
+  }
 }
 
 export function removeParameter(report: ReportDefinition, name: string): ReportDefinition {
   return {
-    ...report, parameters: report.parameters.filter(each => each.name !== name)
-      .map(each => each.choices?.narrowedBy?.some(by => by.parameter === name) ? { ...each, choices: { ...each.choices, narrowedBy: each.choices.narrowedBy.filter(by => by.parameter !== name) } } : each),
+    ...report,
+    parameters: report.parameters
+      .filter(each => each.name !== name)
+      .map(each =>
+        each.choices?.narrowedBy?.some(by => by.parameter === name)
+          ? { ...each, choices: { ...each.choices, narrowedBy: each.choices.narrowedBy.filter(by => by.parameter !== name) } }
+          : each,
+      ),
   }
 }
 

@@ -1,19 +1,44 @@
 import { freeId } from './names'
-import type { Block, LayoutDefinition, PageSetup, PanelBlock, PanelItem, RepeatBlock, ReportDefinition, RowKind, TableBlock, TextStyle, ThemeDefinition } from './types'
+import type {
+  Block,
+  LayoutDefinition,
+  PageSetup,
+  PanelBlock,
+  PanelItem,
+  RepeatBlock,
+  ReportDefinition,
+  RowKind,
+  TableBlock,
+  TextStyle,
+  ThemeDefinition,
+} from './types'
 
 /** Edits of layouts and their blocks. Block ids are unique within a report, so that a block is found in whichever layout it stands. */
 
-/** Where an editable text stands: an item of a panel, or a cell of a table's row (the first row of its kind where `row` does not name another). */
-export interface TextPlace { block: string, cell: string, part: 'item' | RowKind, row?: string }
+/**
+ * Where an editable text stands: an item of a panel, or a cell of a table's row (the first row of its kind where `row` does not name
+ * another).
+ */
+export interface TextPlace {
+  block: string
+  cell: string
+  part: 'item' | RowKind
+  row?: string
+}
 
 const edges = ['top', 'foot', 'firstTop', 'firstFoot'] as const
 
 /** All blocks of a layout, outer ones before those inside them. */
 export function blocksOf(layout: LayoutDefinition): Block[] {
   const visit = (block: Block): Block[] => [
-    block, ...(block.kind === 'repeat' ? block.blocks.flatMap(visit) : block.kind === 'table' ? block.rows.flatMap(row => row.nested ? visit(row.nested) : []) : []),
+    block,
+    ...(block.kind === 'repeat'
+      ? block.blocks.flatMap(visit)
+      : block.kind === 'table'
+        ? block.rows.flatMap(row => (row.nested ? visit(row.nested) : []))
+        : []),
   ]
-  return [...edges.flatMap(edge => layout[edge] ? [layout[edge]!] : []), ...layout.blocks.flatMap(visit)]
+  return [...edges.flatMap(edge => (layout[edge] ? [layout[edge]!] : [])), ...layout.blocks.flatMap(visit)]
 }
 
 /** The block with an id, wherever it stands. */
@@ -32,12 +57,16 @@ export function layoutOf(report: ReportDefinition, block: string): LayoutDefinit
 
 /** The layout of a name; without one the default, which is the first where none is said. */
 export function layoutNamed(report: ReportDefinition, name?: string): LayoutDefinition {
-  return report.layouts.find(layout => layout.name === (name ?? report.layout)) ?? report.layouts.find(layout => layout.name === report.layout) ?? report.layouts[0]!
+  return (
+    report.layouts.find(layout => layout.name === (name ?? report.layout)) ??
+    report.layouts.find(layout => layout.name === report.layout) ??
+    report.layouts[0]!
+  )
 }
 
 function changeLayout(report: ReportDefinition, name: string, change: (layout: LayoutDefinition) => LayoutDefinition): ReportDefinition {
   let changed = false
-  const layouts = report.layouts.map((layout) => {
+  const layouts = report.layouts.map(layout => {
     if (layout.name !== name) return layout
     const next = change(layout)
     changed ||= next !== layout
@@ -51,14 +80,14 @@ function changeSiblings(report: ReportDefinition, id: string, change: (list: Blo
   const list = (blocks: Block[]): Block[] => {
     const index = blocks.findIndex(block => block.id === id)
     if (index >= 0) return change(blocks, index)
-    const next = blocks.map((block) => {
+    const next = blocks.map(block => {
       if (block.kind !== 'repeat') return block
       const inner = list(block.blocks)
       return inner === block.blocks ? block : { ...block, blocks: inner }
     })
     return next.every((block, at) => block === blocks[at]) ? blocks : next
   }
-  const layouts = report.layouts.map((layout) => {
+  const layouts = report.layouts.map(layout => {
     const blocks = list(layout.blocks)
     return blocks === layout.blocks ? layout : { ...layout, blocks }
   })
@@ -74,7 +103,7 @@ export function changeBlock(report: ReportDefinition, id: string, change: (block
       return inner === block.blocks ? block : { ...block, blocks: inner }
     }
     if (block.kind !== 'table' || !block.rows.some(row => row.nested)) return block
-    const rows = block.rows.map((row) => {
+    const rows = block.rows.map(row => {
       if (!row.nested) return row
       const nested = apply(row.nested) as TableBlock | undefined
       if (nested === row.nested) return row
@@ -87,7 +116,7 @@ export function changeBlock(report: ReportDefinition, id: string, change: (block
     const next = blocks.map(apply)
     return next.every((block, index) => block === blocks[index]) ? blocks : next.filter(block => block !== undefined)
   }
-  const layouts = report.layouts.map((layout) => {
+  const layouts = report.layouts.map(layout => {
     const next = { ...layout, blocks: list(layout.blocks) }
     for (const edge of edges) {
       if (!layout[edge]) continue
@@ -100,25 +129,37 @@ export function changeBlock(report: ReportDefinition, id: string, change: (block
   return layouts.every((layout, at) => layout === report.layouts[at]) ? report : { ...report, layouts }
 }
 
-export function changeItem(report: ReportDefinition, block: string, item: string, change: (item: PanelItem) => PanelItem): ReportDefinition {
-  return changeBlock(report, block, (panel) => {
+export function changeItem(
+  report: ReportDefinition,
+  block: string,
+  item: string,
+  change: (item: PanelItem) => PanelItem,
+): ReportDefinition {
+  return changeBlock(report, block, panel => {
     if (panel.kind !== 'panel' || !panel.items.some(each => each.id === item)) return panel
-    return { ...panel, items: panel.items.map(each => each.id === item ? change(each) : each) }
+    return { ...panel, items: panel.items.map(each => (each.id === item ? change(each) : each)) }
   })
 }
 
 /** The settings of an item, such as a box's fill or a code's kind; `undefined` takes one back. */
-export function setItem(report: ReportDefinition, block: string, item: string, change: Partial<Record<'fill' | 'border' | 'thickness' | 'colour' | 'height' | 'code' | 'svg' | 'from' | 'showWhen' | 'text', unknown>>): ReportDefinition {
+export function setItem(
+  report: ReportDefinition,
+  block: string,
+  item: string,
+  change: Partial<Record<'fill' | 'border' | 'thickness' | 'colour' | 'height' | 'code' | 'svg' | 'from' | 'showWhen' | 'text', unknown>>,
+): ReportDefinition {
   return changeItem(report, block, item, found => without({ ...found, ...change } as PanelItem))
 }
 
 /** Leaves out the members that are undefined or an empty text, except a text itself. */
 function without<T extends object>(value: T): T {
-  return Object.fromEntries(Object.entries(value).filter(([key, each]) => each !== undefined && (each !== '' || key === 'text' || key === 'svg'))) as T
+  return Object.fromEntries(
+    Object.entries(value).filter(([key, each]) => each !== undefined && (each !== '' || key === 'text' || key === 'svg')),
+  ) as T
 }
 
 export function setShowWhen(report: ReportDefinition, block: string, rule: string): ReportDefinition {
-  return changeBlock(report, block, (found) => {
+  return changeBlock(report, block, found => {
     const { showWhen: _, ...rest } = found
     return (rule.trim() ? { ...rest, showWhen: rule } : rest) as Block
   })
@@ -129,15 +170,19 @@ export function setAfter(report: ReportDefinition, block: string, after: number)
 }
 
 export function setAtBottom(report: ReportDefinition, block: string, atBottom: boolean): ReportDefinition {
-  return changeBlock(report, block, (found) => {
+  return changeBlock(report, block, found => {
     const { atBottom: _, ...rest } = found
     return (atBottom ? { ...rest, atBottom } : rest) as Block
   })
 }
 
 /** How a repeat goes over its records. */
-export function setRepeat(report: ReportDefinition, block: string, change: Partial<Pick<RepeatBlock, 'newPage' | 'restartNumbers' | 'outline' | 'language' | 'level'>>): ReportDefinition {
-  return changeBlock(report, block, found => found.kind === 'repeat' ? without({ ...found, ...change }) : found)
+export function setRepeat(
+  report: ReportDefinition,
+  block: string,
+  change: Partial<Pick<RepeatBlock, 'newPage' | 'restartNumbers' | 'outline' | 'language' | 'level'>>,
+): ReportDefinition {
+  return changeBlock(report, block, found => (found.kind === 'repeat' ? without({ ...found, ...change }) : found))
 }
 
 const twoDigits = (value: number) => Math.round(value * 100) / 100
@@ -148,44 +193,66 @@ export function moveItem(report: ReportDefinition, block: string, item: string, 
 
 /** Moves several items of a panel by the same way, in points. */
 export function moveItems(report: ReportDefinition, block: string, items: readonly string[], dx: number, dy: number): ReportDefinition {
-  return changeBlock(report, block, panel => panel.kind === 'panel'
-    ? { ...panel, items: panel.items.map(each => items.includes(each.id) ? { ...each, x: twoDigits(each.x + dx), y: twoDigits(each.y + dy) } : each) }
-    : panel)
+  return changeBlock(report, block, panel =>
+    panel.kind === 'panel'
+      ? {
+          ...panel,
+          items: panel.items.map(each =>
+            items.includes(each.id) ? { ...each, x: twoDigits(each.x + dx), y: twoDigits(each.y + dy) } : each,
+          ),
+        }
+      : panel,
+  )
 }
 
 export type Alignment = 'left' | 'centre' | 'right' | 'top' | 'bottom' | 'spreadAcross' | 'spreadDown'
 
 /** Lines several items of a panel up by an edge, or gives them equal distances. `heights` are those on the page, in points. */
-export function alignItems(report: ReportDefinition, block: string, items: readonly string[], how: Alignment, heights: Readonly<Record<string, number>> = {}): ReportDefinition {
-  return changeBlock(report, block, (panel) => {
+export function alignItems(
+  report: ReportDefinition,
+  block: string,
+  items: readonly string[],
+  how: Alignment,
+  heights: Readonly<Record<string, number>> = {},
+): ReportDefinition {
+  return changeBlock(report, block, panel => {
     if (panel.kind !== 'panel') return panel
     const chosen = panel.items.filter(each => items.includes(each.id))
     if (chosen.length < 2) return panel
-    const height = (each: PanelItem) => heights[each.id] ?? ('height' in each ? each.height ?? 0 : 0)
+    const height = (each: PanelItem) => heights[each.id] ?? ('height' in each ? (each.height ?? 0) : 0)
     const [left, right] = [Math.min(...chosen.map(each => each.x)), Math.max(...chosen.map(each => each.x + each.width))]
     const [top, bottom] = [Math.min(...chosen.map(each => each.y)), Math.max(...chosen.map(each => each.y + height(each)))]
     const across = how === 'spreadAcross'
-    const order = [...chosen].sort((a, b) => across ? a.x - b.x : a.y - b.y)
+    const order = [...chosen].sort((a, b) => (across ? a.x - b.x : a.y - b.y))
     const taken = order.reduce((sum, each) => sum + (across ? each.width : height(each)), 0)
     const gap = ((across ? right - left : bottom - top) - taken) / (order.length - 1)
     let next = across ? left : top
-    const spread = new Map(order.map((each) => {
-      const at = next
-      next += (across ? each.width : height(each)) + gap
-      return [each.id, at]
-    }))
+    const spread = new Map(
+      order.map(each => {
+        const at = next
+        next += (across ? each.width : height(each)) + gap
+        return [each.id, at]
+      }),
+    )
     const place = (each: PanelItem): Partial<PanelItem> => {
       switch (how) {
-        case 'left': return { x: left }
-        case 'centre': return { x: twoDigits((left + right - each.width) / 2) }
-        case 'right': return { x: twoDigits(right - each.width) }
-        case 'top': return { y: top }
-        case 'bottom': return { y: twoDigits(bottom - height(each)) }
-        case 'spreadAcross': return { x: twoDigits(spread.get(each.id)!) }
-        case 'spreadDown': return { y: twoDigits(spread.get(each.id)!) }
+        case 'left':
+          return { x: left }
+        case 'centre':
+          return { x: twoDigits((left + right - each.width) / 2) }
+        case 'right':
+          return { x: twoDigits(right - each.width) }
+        case 'top':
+          return { y: top }
+        case 'bottom':
+          return { y: twoDigits(bottom - height(each)) }
+        case 'spreadAcross':
+          return { x: twoDigits(spread.get(each.id)!) }
+        case 'spreadDown':
+          return { y: twoDigits(spread.get(each.id)!) }
       }
     }
-    return { ...panel, items: panel.items.map(each => items.includes(each.id) ? { ...each, ...place(each) } as PanelItem : each) }
+    return { ...panel, items: panel.items.map(each => (items.includes(each.id) ? ({ ...each, ...place(each) } as PanelItem) : each)) }
   })
 }
 
@@ -197,9 +264,23 @@ export type NewItem = { [K in PanelItem['kind']]: Omit<Extract<PanelItem, { kind
 
 /** Puts a new item into a panel and gives it a name of its own. */
 export function addItem(report: ReportDefinition, block: string, item: NewItem): ReportDefinition {
-  return changeBlock(report, block, panel => panel.kind === 'panel'
-    ? { ...panel, items: [...panel.items, { ...item, id: freeId(item.kind, panel.items.map(each => each.id)) } as PanelItem] }
-    : panel)
+  return changeBlock(report, block, panel =>
+    panel.kind === 'panel'
+      ? {
+          ...panel,
+          items: [
+            ...panel.items,
+            {
+              ...item,
+              id: freeId(
+                item.kind,
+                panel.items.map(each => each.id),
+              ),
+            } as PanelItem,
+          ],
+        }
+      : panel,
+  )
 }
 
 export function addTextItem(report: ReportDefinition, block: string, x: number, y: number, text: string): ReportDefinition {
@@ -207,7 +288,11 @@ export function addTextItem(report: ReportDefinition, block: string, x: number, 
 }
 
 export function removeItem(report: ReportDefinition, block: string, item: string): ReportDefinition {
-  return changeBlock(report, block, panel => panel.kind === 'panel' && panel.items.some(each => each.id === item) ? { ...panel, items: panel.items.filter(each => each.id !== item) } : panel)
+  return changeBlock(report, block, panel =>
+    panel.kind === 'panel' && panel.items.some(each => each.id === item)
+      ? { ...panel, items: panel.items.filter(each => each.id !== item) }
+      : panel,
+  )
 }
 
 export function removeBlock(report: ReportDefinition, block: string): ReportDefinition {
@@ -221,15 +306,21 @@ function renewed<T extends Block>(block: T, ids: string[]): T {
   const id = freeId(block.id.replace(/\d+$/, '') || block.kind, ids, true)
   ids.push(id)
   if (block.kind === 'repeat') return { ...block, id, blocks: block.blocks.map(each => renewed(each, ids)) }
-  if (block.kind === 'table') return { ...block, id, rows: block.rows.map(row => row.nested ? { ...row, nested: renewed(row.nested, ids) } : row) }
+  if (block.kind === 'table')
+    return { ...block, id, rows: block.rows.map(row => (row.nested ? { ...row, nested: renewed(row.nested, ids) } : row)) }
   return { ...block, id }
 }
 
 /** Puts a block before or after another one, or at the end of a layout; its ids are made free. */
-export function insertBlock(report: ReportDefinition, block: Block, at: { beside: string, side: 'before' | 'after' } | { layout: string } | { within: string }): ReportDefinition {
+export function insertBlock(
+  report: ReportDefinition,
+  block: Block,
+  at: { beside: string; side: 'before' | 'after' } | { layout: string } | { within: string },
+): ReportDefinition {
   const fresh = renewed(block, taken(report))
   if ('layout' in at) return changeLayout(report, at.layout, layout => ({ ...layout, blocks: [...layout.blocks, fresh] }))
-  if ('within' in at) return changeBlock(report, at.within, found => found.kind === 'repeat' ? { ...found, blocks: [...found.blocks, fresh] } : found)
+  if ('within' in at)
+    return changeBlock(report, at.within, found => (found.kind === 'repeat' ? { ...found, blocks: [...found.blocks, fresh] } : found))
   return changeSiblings(report, at.beside, (list, index) => {
     const next = [...list]
     next.splice(at.side === 'before' ? index : index + 1, 0, fresh)
@@ -272,7 +363,11 @@ export function shiftBlock(report: ReportDefinition, id: string, by: -1 | 1): Re
 /** Puts a block into a new repeat over the records of a level. */
 export function wrapInRepeat(report: ReportDefinition, id: string, level: string): ReportDefinition {
   const repeat = freeId(`each_${level}`, taken(report), true)
-  return changeSiblings(report, id, (list, index) => list.map((block, at): Block => at === index ? { kind: 'repeat', id: repeat, level, newPage: false, restartNumbers: false, after: 0, blocks: [block] } : block))
+  return changeSiblings(report, id, (list, index) =>
+    list.map((block, at): Block =>
+      at === index ? { kind: 'repeat', id: repeat, level, newPage: false, restartNumbers: false, after: 0, blocks: [block] } : block,
+    ),
+  )
 }
 
 /** Takes a repeat away and leaves its blocks where it stood. */
@@ -294,14 +389,40 @@ export function setPage(report: ReportDefinition, change: Partial<PageSetup>, la
 }
 
 /** Other settings of a layout. */
-export function setLayout(report: ReportDefinition, layout: string, change: Partial<Pick<LayoutDefinition, 'theme' | 'letterhead' | 'documentName' | 'top' | 'foot' | 'firstTop' | 'firstFoot'>>): ReportDefinition {
+export function setLayout(
+  report: ReportDefinition,
+  layout: string,
+  change: Partial<Pick<LayoutDefinition, 'theme' | 'letterhead' | 'documentName' | 'top' | 'foot' | 'firstTop' | 'firstFoot'>>,
+): ReportDefinition {
   return changeLayout(report, layout, found => without({ ...found, ...change }))
 }
 
 /** An empty page top or foot, to be written on. */
-export function addEdge(report: ReportDefinition, layout: string, edge: typeof edges[number]): ReportDefinition {
+export function addEdge(report: ReportDefinition, layout: string, edge: (typeof edges)[number]): ReportDefinition {
   const id = freeId({ top: 'pageTop', foot: 'pageFoot', firstTop: 'firstPageTop', firstFoot: 'firstPageFoot' }[edge], taken(report), true)
-  return changeLayout(report, layout, found => found[edge] ? found : { ...found, [edge]: { kind: 'panel', id, height: 20, after: 10, items: [{ kind: 'text', id: 'text1', x: 0, y: 0, width: 200, text: edge.toLowerCase().includes('foot') ? 'Page {{ page.number }} of {{ page.count }}' : '' }] } })
+  return changeLayout(report, layout, found =>
+    found[edge]
+      ? found
+      : {
+          ...found,
+          [edge]: {
+            kind: 'panel',
+            id,
+            height: 20,
+            after: 10,
+            items: [
+              {
+                kind: 'text',
+                id: 'text1',
+                x: 0,
+                y: 0,
+                width: 200,
+                text: edge.toLowerCase().includes('foot') ? 'Page {{ page.number }} of {{ page.count }}' : '',
+              },
+            ],
+          },
+        },
+  )
 }
 
 /** A second layout like one that is there. */
@@ -309,12 +430,19 @@ export function copyLayout(report: ReportDefinition, layout: string, name: strin
   const found = report.layouts.find(each => each.name === layout)
   if (!found) return report
   const ids = taken(report)
-  const copy: LayoutDefinition = { ...found, name: freeName(name, report.layouts.map(each => each.name)), blocks: found.blocks.map(block => renewed(block, ids)) }
+  const copy: LayoutDefinition = {
+    ...found,
+    name: freeName(
+      name,
+      report.layouts.map(each => each.name),
+    ),
+    blocks: found.blocks.map(block => renewed(block, ids)),
+  }
   for (const edge of edges) if (found[edge]) copy[edge] = renewed(found[edge]!, ids)
   return { ...report, layouts: [...report.layouts, copy] }
 }
 
-const freeName = (name: string, names: readonly string[]) => names.includes(name) ? freeId(`${name} `, names, false).trim() : name
+const freeName = (name: string, names: readonly string[]) => (names.includes(name) ? freeId(`${name} `, names, false).trim() : name)
 
 export function renameLayout(report: ReportDefinition, layout: string, name: string): ReportDefinition {
   if (!name.trim() || report.layouts.some(each => each.name === name)) return report
@@ -326,7 +454,11 @@ export function renameLayout(report: ReportDefinition, layout: string, name: str
 export function removeLayout(report: ReportDefinition, layout: string): ReportDefinition {
   if (report.layouts.length < 2 || !report.layouts.some(each => each.name === layout)) return report
   const { layout: chosen, ...rest } = report
-  return { ...rest, ...(chosen && chosen !== layout ? { layout: chosen } : {}), layouts: report.layouts.filter(each => each.name !== layout) }
+  return {
+    ...rest,
+    ...(chosen && chosen !== layout ? { layout: chosen } : {}),
+    layouts: report.layouts.filter(each => each.name !== layout),
+  }
 }
 
 export function setDefaultLayout(report: ReportDefinition, layout: string): ReportDefinition {
@@ -349,7 +481,10 @@ export function setTranslation(report: ReportDefinition, language: string, text:
 /** The same report with the letterhead that all reports share, on the layouts that want it. */
 export function withLetterhead(report: ReportDefinition, letterhead: PanelBlock | undefined): ReportDefinition {
   if (!letterhead || !report.layouts.some(layout => layout.letterhead)) return report
-  return { ...report, layouts: report.layouts.map(layout => layout.letterhead ? { ...layout, top: { ...letterhead, id: 'letterhead' } } : layout) }
+  return {
+    ...report,
+    layouts: report.layouts.map(layout => (layout.letterhead ? { ...layout, top: { ...letterhead, id: 'letterhead' } } : layout)),
+  }
 }
 
 /** All repeats around a block, the outermost first. */
@@ -377,6 +512,14 @@ export function merged<T extends TextStyle>(style: T | undefined, change: Partia
 /** Puts a whole layout in, in the place of the one of a name or as a new one. */
 export function putLayout(report: ReportDefinition, layout: LayoutDefinition, before?: string): ReportDefinition {
   const others = report.layouts.filter(each => each.name !== before)
-  const named = { ...layout, name: before ?? freeName(layout.name, others.map(each => each.name)) }
-  return { ...report, layouts: before ? report.layouts.map(each => each.name === before ? named : each) : [...report.layouts, named] }
+  const named = {
+    ...layout,
+    name:
+      before ??
+      freeName(
+        layout.name,
+        others.map(each => each.name),
+      ),
+  }
+  return { ...report, layouts: before ? report.layouts.map(each => (each.name === before ? named : each)) : [...report.layouts, named] }
 }

@@ -1,9 +1,12 @@
 import type { BlockBase, RowStyle, TextStyle } from './types'
 
 /**
- * The books of the source as rows: one for each account, period, and (where a statement asks for them) version of the budget, branch and department, and one for each account that has
- * none. Its columns are `account`, `account_name`, `account_type`, `account_class`, `account_parent`, `period` (a code of the fiscal calendar; empty for all before the first one that is needed), `version`
- * (empty for what was posted), `branch`, `department`, `debit` and `credit`. Closing journals are left out (rule 31 of the semantics). Periods are those that the report's statements need.
+ * The books of the source as rows: one for each account, period, and (where a statement asks for them) version of the budget, branch
+ * and department, and one for each account that has
+ * none. Its columns are `account`, `account_name`, `account_type`, `account_class`, `account_parent`, `period` (a code of the fiscal
+ * calendar; empty for all before the first one that is needed), `version`
+ * (empty for what was posted), `branch`, `department`, `debit` and `credit`. Closing journals are left out (rule 31 of the semantics).
+ * Periods are those that the report's statements need.
  */
 export interface LedgerTable {
   kind: 'ledger'
@@ -13,7 +16,7 @@ export interface LedgerTable {
 }
 
 export const statementLineKinds = ['heading', 'accounts', 'formula', 'sum', 'blank', 'rule', 'break'] as const
-export type StatementLineKind = typeof statementLineKinds[number]
+export type StatementLineKind = (typeof statementLineKinds)[number]
 
 /** A line of a statement. Its id is the word by which formulas call it. */
 export interface StatementLine {
@@ -49,7 +52,7 @@ export interface StatementLine {
 export const statementUnits = ['period', 'quarter', 'year', 'yearToDate', 'last', 'range'] as const
 /** A stretch of the fiscal calendar, seen from a period. */
 export interface StatementSpan {
-  unit: typeof statementUnits[number]
+  unit: (typeof statementUnits)[number]
   /** a formula that gives a period's code: `param.period` */
   anchor: string
   /** of a range: the period it ends with; it begins with the anchor */
@@ -62,7 +65,7 @@ export interface StatementSpan {
 }
 
 export const statementMeasures = ['activity', 'balance', 'opening', 'debit', 'credit', 'budget'] as const
-export type StatementMeasure = typeof statementMeasures[number]
+export type StatementMeasure = (typeof statementMeasures)[number]
 
 /** A column of a statement: figures of the books, or worked out from other columns. */
 export interface StatementColumn {
@@ -82,8 +85,11 @@ export interface StatementColumn {
   branches?: string[]
   departments?: string[]
   /** once for each of so many periods, quarters or years up to its own, or for each branch or department */
-  repeat?: { over: 'period' | 'quarter' | 'year' | 'branch' | 'department', count?: number }
-  /** columns that it is worked out from: of a difference and a per cent the one, then what it is held against; a repeated column stands for all its copies */
+  repeat?: { over: 'period' | 'quarter' | 'year' | 'branch' | 'department'; count?: number }
+  /**
+   * columns that it is worked out from: of a difference and a per cent the one, then what it is held against; a repeated column stands
+   * for all its copies
+   */
   of?: string[]
   /** of a share: the line that is 100 % */
   line?: string
@@ -103,7 +109,7 @@ export interface StatementBlock extends BlockBase {
   width: number
   lines: StatementLine[]
   columns: StatementColumn[]
-  scale: typeof statementScales[number]
+  scale: (typeof statementScales)[number]
   decimals: number
   negatives: 'minus' | 'parentheses'
   /** the currency, said in the titles, or before each figure, or before those of sums and formulas only */
@@ -116,13 +122,17 @@ export interface StatementBlock extends BlockBase {
   repeatTitles: boolean
   titles?: RowStyle
   /** texts with values, printed under the statement */
-  footnotes?: { id: string, text: string }[]
+  footnotes?: { id: string; text: string }[]
 }
 
 export const chartForms = ['bars', 'stacked', 'lines', 'areas'] as const
 
 /** A line of a statement as it is drawn; `form` where it is not the chart's own: lines over bars. */
-export interface ChartSeries { line: string, form?: 'bars' | 'lines' | 'areas', colour?: string }
+export interface ChartSeries {
+  line: string
+  form?: 'bars' | 'lines' | 'areas'
+  colour?: string
+}
 
 /** Lines of a statement over its columns, drawn. The statement stands on the same layout; it may be hidden by its rule. */
 export interface ChartBlock extends BlockBase {
@@ -133,7 +143,7 @@ export interface ChartBlock extends BlockBase {
   /** 0 takes all the text width that is left */
   width: number
   height: number
-  form: typeof chartForms[number]
+  form: (typeof chartForms)[number]
   series: ChartSeries[]
   /** columns that are drawn; all that hold figures of the books where nothing is said */
   columns?: string[]

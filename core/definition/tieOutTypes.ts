@@ -4,15 +4,18 @@ import type { BlockBase } from './types'
 /** A figure that can be held against another. */
 export type TieFigure =
   /** a formula over all records of a data set, such as `sum(lines.amount)` */
-  | { is: 'formula', dataSet: string, formula: string }
+  | { is: 'formula'; dataSet: string; formula: string }
   /** a line of a statement in one of its columns (`month#3` is the third copy of a repeated one, `month` all of them together) */
-  | { is: 'line', statement: string, line: string, column: string }
-  /** what all accounts of some types come to in a column of a statement, straight from the books: credits less debits, of assets and expenses alone debits less credits */
-  | { is: 'trial', statement: string, column: string, types: AccountNature[] }
+  | { is: 'line'; statement: string; line: string; column: string }
+  /**
+   * what all accounts of some types come to in a column of a statement, straight from the books: credits less debits, of assets and
+   * expenses alone debits less credits
+   */
+  | { is: 'trial'; statement: string; column: string; types: AccountNature[] }
   /** how many lines a table prints */
-  | { is: 'rows', table: string }
+  | { is: 'rows'; table: string }
   /** what a column of a table prints at the table’s end, added up over all its printings */
-  | { is: 'total', table: string, column: string }
+  | { is: 'total'; table: string; column: string }
 
 /** An equality that must hold whenever the report is run. */
 export interface TieOut {
@@ -25,7 +28,15 @@ export interface TieOut {
 }
 
 /** What a tie-out came to. Figures are exact and written as numbers; `sentence` says why there is none. */
-export interface TieOutResult { id: string, name: string, left?: string, right?: string, difference?: string, holds: boolean, sentence?: string }
+export interface TieOutResult {
+  id: string
+  name: string
+  left?: string
+  right?: string
+  difference?: string
+  holds: boolean
+  sentence?: string
+}
 
 /** What the tie-outs of the run came to, printed where it stands: each with both figures and their difference. */
 export interface TiesBlock extends BlockBase {

@@ -5,8 +5,22 @@ import type { ReportDefinition } from './types'
 /** Puts a tie-out into a report: in the place of the one with its id, or at the end with an id of its own. */
 export function putTieOut(report: ReportDefinition, tieOut: Omit<TieOut, 'id'> & { id?: string }): ReportDefinition {
   const list = report.tieOuts ?? []
-  if (list.some(each => each.id === tieOut.id)) return { ...report, tieOuts: list.map(each => each.id === tieOut.id ? { ...tieOut, id: each.id } : each) }
-  return { ...report, tieOuts: [...list, { ...tieOut, id: freeId('tie', list.map(each => each.id), true) }] }
+  if (list.some(each => each.id === tieOut.id))
+    return { ...report, tieOuts: list.map(each => (each.id === tieOut.id ? { ...tieOut, id: each.id } : each)) }
+  return {
+    ...report,
+    tieOuts: [
+      ...list,
+      {
+        ...tieOut,
+        id: freeId(
+          'tie',
+          list.map(each => each.id),
+          true,
+        ),
+      },
+    ],
+  }
 }
 
 export function removeTieOut(report: ReportDefinition, id: string): ReportDefinition {

@@ -28,7 +28,7 @@ export interface ReportDefinition {
 
 export const parameterKinds = ['text', 'whole', 'decimal', 'date', 'dates', 'month', 'period', 'boolean', 'choice', 'choices'] as const
 /** `dates` is a date range, `period` one of the source's fiscal calendar, `choices` several choices. */
-export type ParameterKind = typeof parameterKinds[number]
+export type ParameterKind = (typeof parameterKinds)[number]
 
 /** A question that the reader answers before a run. They are asked in the order of their list. */
 export interface ParameterDefinition {
@@ -54,9 +54,9 @@ export interface ChoicesDefinition {
   /** what the values are; text where it is left out */
   type?: ValueType
   /** choices that are typed in, in their order */
-  list?: { value: string, label: string }[]
+  list?: { value: string; label: string }[]
   /** parameters whose answers narrow the choices: only rows whose column holds the answer are offered */
-  narrowedBy?: { parameter: string, column: string }[]
+  narrowedBy?: { parameter: string; column: string }[]
 }
 
 export interface DataSetDefinition {
@@ -68,12 +68,22 @@ export interface DataSetDefinition {
 }
 
 /** `currency` is the path of the field that holds the amount's currency code, on the same level. */
-export interface FieldSettings { caption?: string, format?: string, currency?: string }
+export interface FieldSettings {
+  caption?: string
+  format?: string
+  currency?: string
+}
 
-export interface JoinPair { from: string, to: string }
+export interface JoinPair {
+  from: string
+  to: string
+}
 
 /** A field worked out by a formula over the fields of its level and the levels above it, or totals of those below. */
-export interface CalculatedDefinition { name: string, formula: string }
+export interface CalculatedDefinition {
+  name: string
+  formula: string
+}
 
 export const childTotalKinds = ['sum', 'count', 'min', 'max', 'latest'] as const
 
@@ -83,7 +93,7 @@ export interface ChildTotalDefinition {
   table: string
   /** columns of the level's table and of the child table that must be equal */
   on: JoinPair[]
-  total: typeof childTotalKinds[number]
+  total: (typeof childTotalKinds)[number]
   /** a formula over the child's fields; `count` needs none */
   value?: string
   /** for `latest`: the child's field by which the last record is found */
@@ -112,8 +122,10 @@ export interface LevelDefinition {
 }
 
 /**
- * An amount of a level sorted into columns by age, or by how far ahead its date lies (rule 25 of the semantics). It gives the level fields called after it: `<name>_0` to `<name>_n`
- * with the amount in the one column where it belongs and empty in all others, `<name>_due` the date that counts, `<name>_from` which of the dates that was (from 0),
+ * An amount of a level sorted into columns by age, or by how far ahead its date lies (rule 25 of the semantics). It gives the level
+ * fields called after it: `<name>_0` to `<name>_n`
+ * with the amount in the one column where it belongs and empty in all others, `<name>_due` the date that counts, `<name>_from` which of
+ * the dates that was (from 0),
  * `<name>_days` the age in days, `<name>_column` the place of the column, and `<name>_weight` the amount times its days.
  */
 export interface AgeingDefinition {
@@ -131,7 +143,10 @@ export interface AgeingDefinition {
 
 export const calendarEdges = ['weekEnd', 'monthEnd', 'quarterEnd', 'yearEnd'] as const
 /** Closed at its upper edge: days of age, or days ahead of the as-of date, or the end of its week, month, quarter or year. */
-export interface AgeColumn { label: string, upTo?: number | typeof calendarEdges[number] }
+export interface AgeColumn {
+  label: string
+  upTo?: number | (typeof calendarEdges)[number]
+}
 
 /** A record that another points at (many to one). */
 export interface RelatedDefinition {
@@ -143,26 +158,28 @@ export interface RelatedDefinition {
   /** formulas over the record's own columns that must hold: “only stocked items” */
   filters?: string[]
   /** which one, where several are found: the first in an order, or the latest at or before a date */
-  pick?: { sort: SortDefinition[] } | { latest: string, at: string }
+  pick?: { sort: SortDefinition[] } | { latest: string; at: string }
   /** records without one are dropped */
   required?: boolean
 }
 
 /**
  * A table of the report's own. Levels, related records, child totals and choices name it as "@name", like a data set.
- * - sql: what a statement of the author's gives; its columns' types come from the database; `key` names the columns that tell its rows apart (none: rows are numbered)
+ * - sql: what a statement of the author's gives; its columns' types come from the database; `key` names the columns that tell its rows
+ *   apart (none: rows are numbered)
  * - summary: one row per group of a base level's records, with measures: totals over the group, or formulas over other measures (a ratio)
  * - stack: the rows of several data sets one under the other; `origin` is a column that tells where a row came from
  */
 export type TableDefinition =
-  | { kind: 'sql', name: string, text: string, columns: TableColumn[], key: string[] }
-  | { kind: 'summary', name: string, base: LevelDefinition, by: CalculatedDefinition[], measures: CalculatedDefinition[] }
-  | { kind: 'stack', name: string, origin: string, columns: string[], parts: StackPart[] }
+  | { kind: 'sql'; name: string; text: string; columns: TableColumn[]; key: string[] }
+  | { kind: 'summary'; name: string; base: LevelDefinition; by: CalculatedDefinition[]; measures: CalculatedDefinition[] }
+  | { kind: 'stack'; name: string; origin: string; columns: string[]; parts: StackPart[] }
   | OpenItemsTable
   | LedgerTable
 
 /**
- * Documents and money of a sub-ledger that are not settled at a date (rule 24). Its columns are `kind` (the part's label), those asked for, `date`, `amount` (signed), `open` and `booked_open`:
+ * Documents and money of a sub-ledger that are not settled at a date (rule 24). Its columns are `kind` (the part's label), those asked
+ * for, `date`, `amount` (signed), `open` and `booked_open`:
  * what is open in the document's currency, and in the company's at the booked rate. See core/definition/openItems.ts.
  */
 export interface OpenItemsTable {
@@ -191,13 +208,35 @@ export interface OpenItemsPart {
 }
 
 /** What was applied to a document, dated: it takes from the amount, or adds to it (to a credit that is used up). */
-export interface Settlement { table: string, on: JoinPair[], date: string, amount: string, booked: string, adds: boolean }
+export interface Settlement {
+  table: string
+  on: JoinPair[]
+  date: string
+  amount: string
+  booked: string
+  adds: boolean
+}
 
-export interface TableColumn { name: string, type: ValueType, scale?: number, databaseType: string }
-/** `fields` says for each column of the stack which field of the data set's root goes into it, or a constant written as a formula; absent: empty. */
-export interface StackPart { dataSet: string, label: string, fields: Record<string, string> }
+export interface TableColumn {
+  name: string
+  type: ValueType
+  scale?: number
+  databaseType: string
+}
+/**
+ * `fields` says for each column of the stack which field of the data set's root goes into it, or a constant written as a formula; absent:
+ * empty.
+ */
+export interface StackPart {
+  dataSet: string
+  label: string
+  fields: Record<string, string>
+}
 
-export interface SortDefinition { field: string, descending: boolean }
+export interface SortDefinition {
+  field: string
+  descending: boolean
+}
 
 /** Lengths on the page are points of 1/72 inch. */
 export interface LayoutDefinition {
@@ -220,14 +259,14 @@ export interface LayoutDefinition {
 export const pageSizes = ['A4', 'A5', 'A3', 'Letter', 'Legal', 'own'] as const
 
 export interface PageSetup {
-  size: typeof pageSizes[number]
+  size: (typeof pageSizes)[number]
   /** of a size of its own, in points, standing upright */
   width?: number
   height?: number
   orientation: 'portrait' | 'landscape'
-  margins: { top: number, right: number, bottom: number, left: number }
+  margins: { top: number; right: number; bottom: number; left: number }
   /** the body is filled column by column, as on sheets of labels */
-  columns?: { count: number, gap: number }
+  columns?: { count: number; gap: number }
 }
 
 export type Block = RepeatBlock | PanelBlock | TableBlock | StatementBlock | ChartBlock | TiesBlock | BreakBlock
@@ -313,7 +352,7 @@ export const codeKinds = ['qrcode', 'code128', 'ean13', 'gs1datamatrix', 'datama
 
 export interface CodeItemDefinition extends ItemBox {
   kind: 'code'
-  code: typeof codeKinds[number]
+  code: (typeof codeKinds)[number]
   height: number
   /** text with values in it */
   text: string
@@ -343,7 +382,10 @@ export interface TextStyle {
 
 export type Align = 'left' | 'centre' | 'right'
 export type Border = 'hair' | 'thin' | 'thick' | 'double'
-export interface RowStyle extends TextStyle { above?: Border | 'none', below?: Border | 'none' }
+export interface RowStyle extends TextStyle {
+  above?: Border | 'none'
+  below?: Border | 'none'
+}
 
 /** Rows of one level. */
 export interface TableBlock extends BlockBase {
@@ -382,7 +424,7 @@ export interface ColumnDefinition {
 
 export const rowKinds = ['titles', 'groupStart', 'line', 'extra', 'groupEnd', 'end', 'forward', 'brought'] as const
 /** `extra` rows stand under a line; `forward` and `brought` carry a sum over the page. */
-export type RowKind = typeof rowKinds[number]
+export type RowKind = (typeof rowKinds)[number]
 
 export interface RowDefinition {
   id: string
@@ -419,14 +461,14 @@ export interface GroupDefinition {
   /** a formula of the table's level */
   by: string
   /** by stretches of a date, or by ranges of a number: their upper edges */
-  step?: typeof dateSteps[number]
+  step?: (typeof dateSteps)[number]
   edges?: number[]
   /** by the name shown, by the value itself, by a total (a formula), or in a given order of names */
-  order: { by: 'name' | 'value' | 'total' | 'given', total?: string, descending: boolean, given?: string[] }
+  order: { by: 'name' | 'value' | 'total' | 'given'; total?: string; descending: boolean; given?: string[] }
   /** name of the group of records that have nothing there */
   none?: string
   /** the n first or last by a total; the rest forms one group of this name, or is left out where there is none */
-  top?: { count: number, last?: boolean, total: string, others?: string }
+  top?: { count: number; last?: boolean; total: string; others?: string }
   /** a formula over totals; groups in which it does not hold are left out with their records */
   having?: string
   newPage?: boolean
@@ -458,29 +500,59 @@ export interface ThemeDefinition {
   line: string
   /** fill of every other line */
   band?: string
-  padding: { x: number, y: number }
+  padding: { x: number; y: number }
   rows: Record<'titles' | 'groupStart' | 'line' | 'extra' | 'groupEnd' | 'end' | 'carried', RowStyle>
   named: Record<string, TextStyle>
 }
 
-export interface BreakBlock extends BlockBase { kind: 'break' }
+export interface BreakBlock extends BlockBase {
+  kind: 'break'
+}
 
 /** Type of what a formula reads as `param.x`; `texts` stands for several texts, to be used with `in (…)`. */
 export type ParameterType = ValueType | 'texts'
 
-/** All that formulas can read of the parameters: `param.month`; of a range `.from` and `.to`; of choices and periods `.label`, as titles print it. */
+/**
+ * All that formulas can read of the parameters: `param.month`; of a range `.from` and `.to`; of choices and periods `.label`, as titles
+ * print it.
+ */
 export function parameterTypes(parameters: readonly ParameterDefinition[]): Record<string, ParameterType> {
-  return Object.fromEntries(parameters.flatMap((parameter): [string, ParameterType][] => {
-    const { name } = parameter
-    switch (parameter.kind) {
-      case 'month': case 'date': return [[name, 'date']]
-      case 'dates': return [[`${name}.from`, 'date'], [`${name}.to`, 'date'], [`${name}.label`, 'text']]
-      case 'whole': case 'decimal': return [[name, 'number']]
-      case 'boolean': return [[name, 'boolean']]
-      case 'text': return [[name, 'text']]
-      case 'choices': return [[name, 'texts'], [`${name}.label`, 'text']]
-      case 'choice': return [[name, parameter.choices?.type ?? 'text'], [`${name}.label`, 'text']]
-      default: return [[name, 'text'], [`${name}.label`, 'text']]
-    }
-  }))
+  return Object.fromEntries(
+    parameters.flatMap((parameter): [string, ParameterType][] => {
+      const { name } = parameter
+      switch (parameter.kind) {
+        case 'month':
+        case 'date':
+          return [[name, 'date']]
+        case 'dates':
+          return [
+            [`${name}.from`, 'date'],
+            [`${name}.to`, 'date'],
+            [`${name}.label`, 'text'],
+          ]
+        case 'whole':
+        case 'decimal':
+          return [[name, 'number']]
+        case 'boolean':
+          return [[name, 'boolean']]
+        case 'text':
+          return [[name, 'text']]
+        case 'choices':
+          return [
+            [name, 'texts'],
+            [`${name}.label`, 'text'],
+          ]
+        case 'choice':
+          return [
+            [name, parameter.choices?.type ?? 'text'],
+            [`${name}.label`, 'text'],
+          ]
+        default:
+          return [
+            [name, 'text'],
+            [`${name}.label`, 'text'],
+          ]
+      }
+    }),
+  )
 }

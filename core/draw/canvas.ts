@@ -78,9 +78,23 @@ export function drawPage(pen: Pen, page: Page, pictures: Pictures = () => undefi
 
 function trace(pen: Pen, step: PathStep, x: number, y: number, across: number, down: number): void {
   switch (step[0]) {
-    case 'M': pen.moveTo(x + step[1] * across, y + step[2] * down); break
-    case 'L': pen.lineTo(x + step[1] * across, y + step[2] * down); break
-    case 'C': pen.bezierCurveTo(x + step[1] * across, y + step[2] * down, x + step[3] * across, y + step[4] * down, x + step[5] * across, y + step[6] * down); break
-    case 'Z': pen.closePath()
+    case 'M':
+      pen.moveTo(x + step[1] * across, y + step[2] * down)
+      break
+    case 'L':
+      pen.lineTo(x + step[1] * across, y + step[2] * down)
+      break
+    case 'C':
+      pen.bezierCurveTo(
+        x + step[1] * across,
+        y + step[2] * down,
+        x + step[3] * across,
+        y + step[4] * down,
+        x + step[5] * across,
+        y + step[6] * down,
+      )
+      break
+    case 'Z':
+      pen.closePath()
   }
 }

@@ -12,23 +12,42 @@ const n = (value: number) => String(Math.round(value * 1000) / 1000)
 
 /** A page as an SVG file of its own; fonts are named with a general family behind them. */
 export function pageSvg(page: Page): string {
-  const out = [`<svg xmlns="http://www.w3.org/2000/svg" width="${n(page.width)}pt" height="${n(page.height)}pt" viewBox="0 0 ${n(page.width)} ${n(page.height)}">`, `<rect width="${n(page.width)}" height="${n(page.height)}" fill="#ffffff"/>`]
+  const out = [
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${n(page.width)}pt" height="${n(page.height)}pt" viewBox="0 0 ${n(page.width)} ` +
+      `${n(page.height)}">`,
+    `<rect width="${n(page.width)}" height="${n(page.height)}" fill="#ffffff"/>`,
+  ]
   for (const item of page.items) {
     switch (item.kind) {
       case 'text':
-        if (item.text) out.push(`<text ${item.rotated ? `transform="translate(${n(item.x)} ${n(item.y)}) rotate(-90)"` : `x="${n(item.x)}" y="${n(item.y)}"`} fill="${item.colour}" style="${fontStyle(item.font, item.size)}" xml:space="preserve">${escaped(item.text)}</text>`)
+        if (item.text)
+          out.push(
+            `<text ${
+              item.rotated ? `transform="translate(${n(item.x)} ${n(item.y)}) ` + `rotate(-90)"` : `x="${n(item.x)}" y="${n(item.y)}"`
+            } fill="${item.colour}" style="${fontStyle(item.font, item.size)}" ` + `xml:space="preserve">${escaped(item.text)}</text>`,
+          )
         break
       case 'fill':
         out.push(`<rect x="${n(item.x)}" y="${n(item.y)}" width="${n(item.width)}" height="${n(item.height)}" fill="${item.colour}"/>`)
         break
       case 'shapes':
-        for (const shape of item.shapes) out.push(`<path transform="translate(${n(item.x)} ${n(item.y)}) scale(${n(item.scale)}${item.scaleY === undefined ? '' : ` ${n(item.scaleY)}`})" fill="${shape.fill}" d="${shape.path.map(step => step.map(part => typeof part === 'number' ? n(part) : part).join(' ')).join('')}"/>`)
+        for (const shape of item.shapes)
+          out.push(
+            `<path transform="translate(${n(item.x)} ${n(item.y)})
+              scale(${n(item.scale)}${item.scaleY === undefined ? '' : ` ${n(item.scaleY)}`})" fill="${shape.fill}"
+              d="${shape.path.map(step => step.map(part => (typeof part === 'number' ? n(part) : part)).join(' ')).join('')}"/>`,
+          )
         break
       case 'link':
-        out.push(`<a href="${escaped(item.href)}"><rect x="${n(item.x)}" y="${n(item.y)}" width="${n(item.width)}" height="${n(item.height)}" fill="none" pointer-events="all"/></a>`)
+        out.push(
+          `<a href="${escaped(item.href)}"><rect x="${n(item.x)}" y="${n(item.y)}" width="${n(item.width)}" ` +
+            `height="${n(item.height)}" fill="none" pointer-events="all"/></a>`,
+        )
         break
       case 'bitmap':
-        out.push(`<image x="${n(item.x)}" y="${n(item.y)}" width="${n(item.width)}" height="${n(item.height)}" href="${escaped(item.data)}"/>`)
+        out.push(
+          `<image x="${n(item.x)}" y="${n(item.y)}" width="${n(item.width)}" height="${n(item.height)}" href="${escaped(item.data)}"/>`,
+        )
     }
   }
   return `${out.join('\n')}\n</svg>\n`
@@ -36,5 +55,5 @@ export function pageSvg(page: Page): string {
 
 function fontStyle(font: FontName, size: number): string {
   const general = font.startsWith('serif') ? 'serif' : 'sans-serif'
-  return `font:${cssFont(font, size).replaceAll('"', '\'')},${general};font-kerning:none;font-variant-ligatures:none`
+  return `font:${cssFont(font, size).replaceAll('"', "'")},${general};font-kerning:none;font-variant-ligatures:none`
 }

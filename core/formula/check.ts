@@ -30,35 +30,38 @@ export type FormulaType = ValueType | 'empty'
 
 /** A formula with its types and levels found. */
 export type Typed = { type: FormulaType } & (
-  | { is: 'constant', value: Value }
-  | { is: 'field', level: number, path: string, field: FieldInfo }
-  | { is: 'parameter', name: string, several?: boolean }
-  | { is: 'page', word: PageWord }
+  | { is: 'constant'; value: Value }
+  | { is: 'field'; level: number; path: string; field: FieldInfo }
+  | { is: 'parameter'; name: string; several?: boolean }
+  | { is: 'page'; word: PageWord }
   | { is: 'today' }
-  | { is: 'binary', operator: Operator, left: Typed, right: Typed, share?: boolean }
-  | { is: 'negative' | 'not', value: Typed }
-  | { is: 'in', value: Typed, list: Typed[] }
-  | { is: 'between', value: Typed, low: Typed, high: Typed }
-  | { is: 'call', name: string, arguments: Typed[] }
-  | { is: 'if', cases: { test: Typed, result: Typed }[], otherwise: Typed }
-  | { is: 'ifEmpty', value: Typed, otherwise: Typed }
-  | { is: 'total', name: string, level: number, value?: Typed, where?: Typed, over?: Over, count?: number }
-  | { is: 'carried', value: Typed }
-  | { is: 'has', level: number, standing: number, where?: Typed }
-  | { is: 'running', level: number, value: Typed, where?: Typed, over?: Over }
-  | { is: 'rank', value: Typed, over?: Over }
-  | { is: 'group', word: GroupWord }
-  | { is: 'period', name: string, arguments: Typed[] }
+  | { is: 'binary'; operator: Operator; left: Typed; right: Typed; share?: boolean }
+  | { is: 'negative' | 'not'; value: Typed }
+  | { is: 'in'; value: Typed; list: Typed[] }
+  | { is: 'between'; value: Typed; low: Typed; high: Typed }
+  | { is: 'call'; name: string; arguments: Typed[] }
+  | { is: 'if'; cases: { test: Typed; result: Typed }[]; otherwise: Typed }
+  | { is: 'ifEmpty'; value: Typed; otherwise: Typed }
+  | { is: 'total'; name: string; level: number; value?: Typed; where?: Typed; over?: Over; count?: number }
+  | { is: 'carried'; value: Typed }
+  | { is: 'has'; level: number; standing: number; where?: Typed }
+  | { is: 'running'; level: number; value: Typed; where?: Typed; over?: Over }
+  | { is: 'rank'; value: Typed; over?: Over }
+  | { is: 'group'; word: GroupWord }
+  | { is: 'period'; name: string; arguments: Typed[] }
 )
 
 export const pageWords = ['number', 'count', 'overall', 'overallCount', 'printed'] as const
 /** `printed` is the moment at which the pages are made, as text. */
-export type PageWord = typeof pageWords[number]
+export type PageWord = (typeof pageWords)[number]
 export const groupWords = ['name', 'number'] as const
 /** The name that a group is shown by, and its place among its neighbours. */
-export type GroupWord = typeof groupWords[number]
+export type GroupWord = (typeof groupWords)[number]
 
-/** What a total is taken over, instead of what its row covers: a level's record, a group of the table (by its place), all of the table, or all records of the run. */
+/**
+ * What a total is taken over, instead of what its row covers: a level's record, a group of the table (by its place), all of the table, or
+ * all records of the run.
+ */
 export type Over = number | { group: number } | 'table' | 'report'
 
 /** An expression that is always empty, as an empty value of the type that its place wants. */
@@ -77,22 +80,33 @@ export function checkFormula(text: string, scope: Scope): Typed {
 }
 
 function check(node: Expression, scope: Scope): Typed {
-  const fail = (message: string, at: { from: number, to: number } = node): never => {
+  const fail = (message: string, at: { from: number; to: number } = node): never => {
     throw new FormulaError(message, at.from, at.to)
   }
   const sub = (inner: Expression, wanted?: ValueType): Typed => {
     const typed = check(inner, scope)
-    if (wanted && typed.type !== 'empty' && typed.type !== wanted) fail(`${typeWords[wanted][0]!.toUpperCase()}${typeWords[wanted].slice(1)} is needed here, but this is ${typeWords[typed.type]}.`, inner)
+    if (wanted && typed.type !== 'empty' && typed.type !== wanted)
+      fail(
+        `${typeWords[wanted][0]!.toUpperCase()}${typeWords[wanted].slice(1)} is needed here, but this is ${typeWords[typed.type]}.`,
+        inner,
+      )
     return settled(typed, wanted)
   }
   switch (node.is) {
-    case 'number': return { is: 'constant', type: 'number', value: node.value }
-    case 'text': return { is: 'constant', type: 'text', value: node.value }
-    case 'boolean': return { is: 'constant', type: 'boolean', value: node.value }
-    case 'empty': return { is: 'constant', type: 'empty', value: null }
-    case 'path': return checkPath(node, scope)
-    case 'negative': return { is: 'negative', type: 'number', value: sub(node.value, 'number') }
-    case 'not': return { is: 'not', type: 'boolean', value: sub(node.value, 'boolean') }
+    case 'number':
+      return { is: 'constant', type: 'number', value: node.value }
+    case 'text':
+      return { is: 'constant', type: 'text', value: node.value }
+    case 'boolean':
+      return { is: 'constant', type: 'boolean', value: node.value }
+    case 'empty':
+      return { is: 'constant', type: 'empty', value: null }
+    case 'path':
+      return checkPath(node, scope)
+    case 'negative':
+      return { is: 'negative', type: 'number', value: sub(node.value, 'number') }
+    case 'not':
+      return { is: 'not', type: 'boolean', value: sub(node.value, 'boolean') }
     case 'in': {
       const value = sub(node.value)
       const list = node.list.map(item => same(value, several(item, scope, value.type) ?? sub(item), item))
@@ -102,23 +116,27 @@ function check(node: Expression, scope: Scope): Typed {
     case 'between': {
       const value = sub(node.value)
       const [low, high] = [same(value, sub(node.low), node.low), same(value, sub(node.high), node.high)]
-      const type = value.type === 'empty' ? low.type === 'empty' ? high.type : low.type : value.type
+      const type = value.type === 'empty' ? (low.type === 'empty' ? high.type : low.type) : value.type
       return { is: 'between', type: 'boolean', value: settled(value, type), low: settled(low, type), high: settled(high, type) }
     }
     case 'binary': {
       const { operator } = node
-      if (operator === 'and' || operator === 'or') return { is: 'binary', type: 'boolean', operator, left: sub(node.left, 'boolean'), right: sub(node.right, 'boolean') }
+      if (operator === 'and' || operator === 'or')
+        return { is: 'binary', type: 'boolean', operator, left: sub(node.left, 'boolean'), right: sub(node.right, 'boolean') }
       if (operator === '&') return { is: 'binary', type: 'text', operator, left: sub(node.left), right: sub(node.right) }
-      if (operator === '+' || operator === '-' || operator === '*' || operator === '/') return { is: 'binary', type: 'number', operator, left: sub(node.left, 'number'), right: sub(node.right, 'number') }
+      if (operator === '+' || operator === '-' || operator === '*' || operator === '/')
+        return { is: 'binary', type: 'number', operator, left: sub(node.left, 'number'), right: sub(node.right, 'number') }
       const left = sub(node.left)
       const right = same(left, sub(node.right), node.right)
       return { is: 'binary', type: 'boolean', operator, left: settled(left, right.type), right }
     }
-    case 'call': return checkCall(node, scope)
+    case 'call':
+      return checkCall(node, scope)
   }
 
   function same(a: Typed, b: Typed, at: Expression): Typed {
-    if (a.type !== 'empty' && b.type !== 'empty' && a.type !== b.type) fail(`This is ${typeWords[b.type]} and cannot be compared with ${typeWords[a.type]}.`, at)
+    if (a.type !== 'empty' && b.type !== 'empty' && a.type !== b.type)
+      fail(`This is ${typeWords[b.type]} and cannot be compared with ${typeWords[a.type]}.`, at)
     return settled(b, a.type)
   }
 }
@@ -136,8 +154,14 @@ function checkPath(node: Expression & { is: 'path' }, scope: Scope): Typed {
   if (head === 'param') {
     const name = rest.join('.')
     const type = scope.parameters[name]
-    if (!type) throw new FormulaError(`There is no parameter “${name}”${suggestion(name, Object.keys(scope.parameters))}.`, node.from, node.to)
-    if (type === 'texts') throw new FormulaError(`“${name}” holds several values; write field in (param.${name}), or param.${name}.label for its text.`, node.from, node.to)
+    if (!type)
+      throw new FormulaError(`There is no parameter “${name}”${suggestion(name, Object.keys(scope.parameters))}.`, node.from, node.to)
+    if (type === 'texts')
+      throw new FormulaError(
+        `“${name}” holds several values; write field in (param.${name}), or param.${name}.label for its text.`,
+        node.from,
+        node.to,
+      )
     return { is: 'parameter', type, name }
   }
   if (head === 'page' && rest.length === 1 && (pageWords as readonly string[]).includes(rest[0]!) && !findField(scope, node.names)) {
@@ -145,7 +169,8 @@ function checkPath(node: Expression & { is: 'path' }, scope: Scope): Typed {
     return { is: 'page', type: rest[0] === 'printed' ? 'text' : 'number', word: rest[0] as PageWord }
   }
   if (head === 'group' && rest.length === 1 && (groupWords as readonly string[]).includes(rest[0]!) && !findField(scope, node.names)) {
-    if (!scope.groups?.length || scope.row === -1) throw new FormulaError(`“${full}” is only known in a group’s rows and in the lines inside groups.`, node.from, node.to)
+    if (!scope.groups?.length || scope.row === -1)
+      throw new FormulaError(`“${full}” is only known in a group’s rows and in the lines inside groups.`, node.from, node.to)
     return { is: 'group', type: rest[0] === 'name' ? 'text' : 'number', word: rest[0] as GroupWord }
   }
   const measure = scope.measures?.get(full)
@@ -154,19 +179,37 @@ function checkPath(node: Expression & { is: 'path' }, scope: Scope): Typed {
   if (!found) {
     const level = findLevel(scope, node.names)
     if (level) throw new FormulaError(`“${full}” is a level, not a field; write count(${full}) for how many there are.`, node.from, node.to)
-    const near = scope.level < 0 ? [] : scope.levels.flatMap(l => [...l.fields.keys()].map(path => isWithin(scope.levels, scope.level, l.index) ? path : `${l.name}.${path}`))
+    const near =
+      scope.level < 0
+        ? []
+        : scope.levels.flatMap(l =>
+            [...l.fields.keys()].map(path => (isWithin(scope.levels, scope.level, l.index) ? path : `${l.name}.${path}`)),
+          )
     throw new FormulaError(`There is no field “${full}” here${suggestion(full, near)}.`, node.from, node.to)
   }
   if (scope.filter && found.level !== scope.level) {
-    throw new FormulaError(`“${full}” belongs to ${scope.levels[found.level]!.caption}; a filter of ${scope.levels[scope.level]!.caption} can only use its own fields.`, node.from, node.to)
+    throw new FormulaError(
+      `“${full}” belongs to ${scope.levels[found.level]!.caption}; a filter of ${scope.levels[scope.level]!.caption} can only use ` +
+        `its own fields.`,
+      node.from,
+      node.to,
+    )
   }
   if (!isWithin(scope.levels, scope.level, found.level)) {
-    throw new FormulaError(`“${full}” has many values for one ${scope.levels[scope.level]!.caption.toLowerCase()}; put it in sum(…), count(…), first(…) or another total.`, node.from, node.to)
+    throw new FormulaError(
+      `“${full}” has many values for one ${scope.levels[scope.level]!.caption.toLowerCase()}; put it in sum(…), count(…), first(…) ` +
+        `or another total.`,
+      node.from,
+      node.to,
+    )
   }
   return { is: 'field', type: found.type, level: found.level, path: found.path, field: found }
 }
 
-/** A path is looked up on the level where the formula stands, then on the levels above it, by its own fields and by the detail levels under each. */
+/**
+ * A path is looked up on the level where the formula stands, then on the levels above it, by its own fields and by the detail levels
+ * under each.
+ */
 function findField(scope: Scope, names: readonly string[]): FieldInfo | undefined {
   for (let at = scope.level; at >= 0; at = scope.levels[at]!.parent) {
     const found = fieldUnder(scope.levels, at, names)
@@ -205,29 +248,51 @@ function findLevel(scope: Scope, names: readonly string[]): LevelInfo | undefine
 function checkCall(node: Expression & { is: 'call' }, scope: Scope): Typed {
   const { name } = node
   const nameAt = { from: node.from, to: node.nameTo }
-  const fail = (message: string, at: { from: number, to: number } = nameAt): never => {
+  const fail = (message: string, at: { from: number; to: number } = nameAt): never => {
     throw new FormulaError(message, at.from, at.to)
   }
   if (name === 'has') return checkHas(node, scope)
   if (name === 'running') {
     if (scope.filter || scope.measure || scope.level < 0) fail('running(…) adds up rows in printed order and cannot stand here.')
     const total = checkTotal({ ...node, name: 'sum' }, scope)
-    if (total.is !== 'total' || total.level !== scope.level || typeof total.over === 'number' || total.over === 'report') return fail('running(…) adds up a number of the row it stands in.', node.arguments[0]?.value)
-    return { is: 'running', type: 'number', level: total.level, value: total.value!, ...(total.where ? { where: total.where } : {}), ...(total.over === undefined ? {} : { over: total.over }) }
+    if (total.is !== 'total' || total.level !== scope.level || typeof total.over === 'number' || total.over === 'report')
+      return fail('running(…) adds up a number of the row it stands in.', node.arguments[0]?.value)
+    return {
+      is: 'running',
+      type: 'number',
+      level: total.level,
+      value: total.value!,
+      ...(total.where ? { where: total.where } : {}),
+      ...(total.over === undefined ? {} : { over: total.over }),
+    }
   }
   if (name === 'share') {
     if (scope.filter || scope.measure || scope.level < 0) fail('share(…) compares a row with all of them and cannot stand here.')
     const over = node.arguments.find(argument => argument.name === 'over')
-    const whole: typeof over = over ?? { name: 'over', value: { is: 'path', names: [scope.groups ? 'table' : 'report'], from: node.from, to: node.nameTo } as Expression }
-    return { is: 'binary', type: 'number', operator: '/', share: true, left: checkTotal({ ...node, name: 'sum', arguments: node.arguments.filter(argument => argument !== over) }, scope), right: checkTotal({ ...node, name: 'sum', arguments: [...node.arguments.filter(argument => argument !== over), whole] }, scope) }
+    const whole: typeof over = over ?? {
+      name: 'over',
+      value: { is: 'path', names: [scope.groups ? 'table' : 'report'], from: node.from, to: node.nameTo } as Expression,
+    }
+    return {
+      is: 'binary',
+      type: 'number',
+      operator: '/',
+      share: true,
+      left: checkTotal({ ...node, name: 'sum', arguments: node.arguments.filter(argument => argument !== over) }, scope),
+      right: checkTotal({ ...node, name: 'sum', arguments: [...node.arguments.filter(argument => argument !== over), whole] }, scope),
+    }
   }
   if (name === 'rank') {
-    if (scope.groups === undefined || scope.row === undefined || scope.row === -1) fail('rank(…) compares the rows of a table and stands in its lines or in the rows of a group.')
+    if (scope.groups === undefined || scope.row === undefined || scope.row === -1)
+      fail('rank(…) compares the rows of a table and stands in its lines or in the rows of a group.')
     const [value, ...more] = node.arguments.filter(argument => !argument.name)
     if (!value || more.length) fail(`It is written ${totalFunctions.rank!.usage}.`)
     const over = node.arguments.find(argument => argument.name === 'over')
     const plain = check(value!.value, scope)
-    const typed = scope.row !== 'line' && !somePart(plain, part => part.is === 'total') ? checkTotal({ ...node, name: 'sum', arguments: [value!] }, scope) : plain
+    const typed =
+      scope.row !== 'line' && !somePart(plain, part => part.is === 'total')
+        ? checkTotal({ ...node, name: 'sum', arguments: [value!] }, scope)
+        : plain
     if (typed.type !== 'number') fail('rank(…) compares numbers.', value!.value)
     return { is: 'rank', type: 'number', value: typed, ...(over ? { over: checkOver(over.value, scope) } : {}) }
   }
@@ -241,7 +306,8 @@ function checkCall(node: Expression & { is: 'call' }, scope: Scope): Typed {
     if (values.length !== known.takes.length) fail(`It is written ${known.usage}.`)
     const parts = values.map((value, index) => {
       const part = check(value, scope)
-      if (part.type !== known.takes[index] && part.type !== 'empty') fail(`${known.usage} needs ${typeWords[known.takes[index]!]} here, but this is ${typeWords[part.type]}.`, value)
+      if (part.type !== known.takes[index] && part.type !== 'empty')
+        fail(`${known.usage} needs ${typeWords[known.takes[index]!]} here, but this is ${typeWords[part.type]}.`, value)
       return settled(part, known.takes[index])
     })
     return { is: 'period', type: known.gives, name, arguments: parts }
@@ -259,9 +325,13 @@ function checkCall(node: Expression & { is: 'call' }, scope: Scope): Typed {
   }
   if (name === 'if' || name === 'choose') {
     if (name === 'if' ? values.length !== 3 : values.length < 4 || values.length % 2) {
-      fail(name === 'if' ? 'if(…) takes three things: if(test, then, otherwise).' : 'choose(…) takes a value, pairs of case and result, and an otherwise: choose(kind, "item", 1, 0).')
+      fail(
+        name === 'if'
+          ? 'if(…) takes three things: if(test, then, otherwise).'
+          : 'choose(…) takes a value, pairs of case and result, and an otherwise: choose(kind, "item", 1, 0).',
+      )
     }
-    const cases: { test: Typed, result: Typed }[] = []
+    const cases: { test: Typed; result: Typed }[] = []
     if (name === 'if') {
       const test = typed(0)
       if (test.type !== 'boolean') fail('The first part of if(…) must be a test, such as amount > 0.', values[0])
@@ -270,13 +340,24 @@ function checkCall(node: Expression & { is: 'call' }, scope: Scope): Typed {
       const value = typed(0)
       for (let i = 1; i + 1 < values.length; i += 2) {
         const each = typed(i)
-        if (each.type !== value.type && each.type !== 'empty') fail(`This is ${typeWords[each.type]} and cannot be compared with ${typeWords[value.type]}.`, values[i])
-        cases.push({ test: { is: 'binary', type: 'boolean', operator: '=', left: settled(value, each.type), right: settled(each, value.type) }, result: typed(i + 1) })
+        if (each.type !== value.type && each.type !== 'empty')
+          fail(`This is ${typeWords[each.type]} and cannot be compared with ${typeWords[value.type]}.`, values[i])
+        cases.push({
+          test: { is: 'binary', type: 'boolean', operator: '=', left: settled(value, each.type), right: settled(each, value.type) },
+          result: typed(i + 1),
+        })
       }
     }
     const otherwise = typed(values.length - 1)
-    const type = oneType([...cases.map(each => each.result), otherwise]) ?? fail(`The results of ${name}(…) are of different kinds; make them all numbers, all texts or all dates.`)
-    return { is: 'if', type, cases: cases.map(each => ({ test: each.test, result: settled(each.result, type) })), otherwise: settled(otherwise, type) }
+    const type =
+      oneType([...cases.map(each => each.result), otherwise]) ??
+      fail(`The results of ${name}(…) are of different kinds; make them all numbers, all texts or all dates.`)
+    return {
+      is: 'if',
+      type,
+      cases: cases.map(each => ({ test: each.test, result: settled(each.result, type) })),
+      otherwise: settled(otherwise, type),
+    }
   }
   if (name === 'ifEmpty') {
     if (values.length !== 2) fail('ifEmpty(…) takes two things: ifEmpty(value, otherwise).')
@@ -285,13 +366,14 @@ function checkCall(node: Expression & { is: 'call' }, scope: Scope): Typed {
     return { is: 'ifEmpty', type, value: settled(value, type), otherwise: settled(otherwise, type) }
   }
   const known = Object.hasOwn(scalarFunctions, name) ? scalarFunctions[name] : undefined
-  if (!known) return fail(`There is no function “${name}”${suggestion(name, [...Object.keys(scalarFunctions), ...Object.keys(totalFunctions), ...Object.keys(periodFunctions), 'if', 'choose', 'ifEmpty', 'today'])}.`)
+  if (!known) return fail(`There is no function “${name}”${suggestion(name, functionNames)}.`)
   const least = known.takes.length - (known.optional ?? 0) - (known.many && known.takes.length > 2 ? 1 : 0)
   if (values.length < least || (!known.many && values.length > known.takes.length)) fail(`It is written ${known.usage}.`)
   const args = values.map((value, index) => {
     const wanted = known.takes[Math.min(index, known.takes.length - 1)]!
     const argument = check(value, scope)
-    if (argument.type !== wanted && argument.type !== 'empty') fail(`${known.usage} needs ${typeWords[wanted]} here, but this is ${typeWords[argument.type]}.`, value)
+    if (argument.type !== wanted && argument.type !== 'empty')
+      fail(`${known.usage} needs ${typeWords[wanted]} here, but this is ${typeWords[argument.type]}.`, value)
     return settled(argument, wanted)
   })
   // words are those of the document's language, unless the formula names another
@@ -301,18 +383,19 @@ function checkCall(node: Expression & { is: 'call' }, scope: Scope): Typed {
 
 function oneType(parts: Typed[]): FormulaType | undefined {
   const types = new Set(parts.map(part => part.type).filter(type => type !== 'empty'))
-  return types.size > 1 ? undefined : [...types][0] ?? 'empty'
+  return types.size > 1 ? undefined : ([...types][0] ?? 'empty')
 }
 
 function checkTotal(node: Expression & { is: 'call' }, scope: Scope): Typed {
   const { name } = node
-  const fail = (message: string, at: { from: number, to: number } = { from: node.from, to: node.nameTo }): never => {
+  const fail = (message: string, at: { from: number; to: number } = { from: node.from, to: node.nameTo }): never => {
     throw new FormulaError(message, at.from, at.to)
   }
   if (scope.filter) fail(`${name}(…) adds up many records and cannot stand in a filter; add a child total and use it here, or ask has(…).`)
   if (scope.level < 0) fail(`${name}(…) adds up many records and cannot stand here.`)
   const plain = node.arguments.filter(argument => !argument.name)
-  if (scope.measure && ['median', 'mode', 'largest', 'smallest'].includes(name)) fail(`${name}(…) cannot stand in a summary; use it on the page.`)
+  if (scope.measure && ['median', 'mode', 'largest', 'smallest'].includes(name))
+    fail(`${name}(…) cannot stand in a summary; use it on the page.`)
   const ranked = name === 'largest' || name === 'smallest'
   if (plain.length !== (ranked ? 2 : 1)) fail(`It is written ${totalFunctions[name]!.usage}.`)
   const argument = plain[0]!.value
@@ -326,13 +409,19 @@ function checkTotal(node: Expression & { is: 'call' }, scope: Scope): Typed {
     const found = findField(scope, path.names)
     if (!found) continue
     if (level < 0 || isWithin(scope.levels, found.level, level)) level = found.level
-    else if (!isWithin(scope.levels, level, found.level)) fail(`${name}(…) mixes ${scope.levels[level]!.caption} and ${scope.levels[found.level]!.caption}, which are not under one another; total each by itself.`, path)
+    else if (!isWithin(scope.levels, level, found.level))
+      fail(
+        `${name}(…) mixes ${scope.levels[level]!.caption} and ${scope.levels[found.level]!.caption}, which are not under one ` +
+          `another; total each by itself.`,
+        path,
+      )
   }
   if (level < 0) level = scope.level
   const inner: Scope = { ...scope, level, page: false, measures: undefined, groups: undefined, row: undefined }
   if (direct && name !== 'count') fail(`“${direct.name}” is a level; ${name}(…) needs one of its fields.`, argument)
   const value = direct ? undefined : check(argument, inner)
-  if (value && (name === 'sum' || name === 'average' || name === 'median' || ranked) && value.type !== 'number') fail(`${name}(…) needs a number, but this is ${typeWords[value.type]}.`, argument)
+  if (value && (name === 'sum' || name === 'average' || name === 'median' || ranked) && value.type !== 'number')
+    fail(`${name}(…) needs a number, but this is ${typeWords[value.type]}.`, argument)
   let where: Typed | undefined
   let over: Over | undefined
   for (const extra of node.arguments.filter(each => each.name)) {
@@ -346,13 +435,16 @@ function checkTotal(node: Expression & { is: 'call' }, scope: Scope): Typed {
   if (value?.is === 'field' && (name === 'sum' || name === 'average')) {
     const { ratio, format } = value.field
     if (ratio) return totalledRatio(ratio, { level, ...(where ? { where } : {}), ...(over === undefined ? {} : { over }) })
-    if (format?.includes('%')) fail(`“${value.path}” is a percentage, and percentages do not add up; total what it is made from and divide.`, argument)
+    if (format?.includes('%'))
+      fail(`“${value.path}” is a percentage, and percentages do not add up; total what it is made from and divide.`, argument)
   }
   return { is: 'total', type, name, level, value, where, over, ...(place === undefined ? {} : { count: place }) }
 }
 
 function parsedCount(node: Expression): number | undefined {
-  return node.is === 'number' && node.value.scale === 0 && typeof node.value.units === 'number' && node.value.units >= 1 ? node.value.units : undefined
+  return node.is === 'number' && node.value.scale === 0 && typeof node.value.units === 'number' && node.value.units >= 1
+    ? node.value.units
+    : undefined
 }
 
 /** What `over:` names: a group of the table, the table, the report, or a level that the row stands in. */
@@ -360,37 +452,58 @@ function checkOver(node: Expression, scope: Scope): Over {
   const word = node.is === 'path' ? node.names.join('.') : ''
   const group = scope.groups?.indexOf(word) ?? -1
   if (group >= 0) {
-    if (scope.row !== 'line' && scope.row !== undefined && scope.row < group) throw new FormulaError(`The group “${word}” lies inside this row; over: widens to a group around it.`, node.from, node.to)
+    if (scope.row !== 'line' && scope.row !== undefined && scope.row < group)
+      throw new FormulaError(`The group “${word}” lies inside this row; over: widens to a group around it.`, node.from, node.to)
     return { group }
   }
   if (word === 'report' || (word === 'table' && scope.groups)) return word
   const named = scope.levels.find(each => each.name === word && isWithin(scope.levels, scope.level, each.index))
-  if (!named) throw new FormulaError(`over: takes report, ${scope.groups ? 'table, the name of a group of this table, ' : ''}or the name of a level that this row stands in.`, node.from, node.to)
+  if (!named)
+    throw new FormulaError(
+      `over: takes report, ${scope.groups ? 'table, the name of a group of this table, ' : ''}or the name of a level that this row ` +
+        `stands in.`,
+      node.from,
+      node.to,
+    )
   return named.index
 }
 
 /** A ratio worked out again from totals: each number in it becomes its sum (rule 11 of the semantics). */
-function totalledRatio(ratio: Typed, total: { level: number, where?: Typed, over?: Over }): Typed {
-  return mapParts(ratio, part => part.is === 'field' && part.type === 'number'
-    ? part.field.ratio ? totalledRatio(part.field.ratio, total) : { is: 'total', type: 'number', name: 'sum', value: part, ...total }
-    : undefined)
+function totalledRatio(ratio: Typed, total: { level: number; where?: Typed; over?: Over }): Typed {
+  return mapParts(ratio, part =>
+    part.is === 'field' && part.type === 'number'
+      ? part.field.ratio
+        ? totalledRatio(part.field.ratio, total)
+        : { is: 'total', type: 'number', name: 'sum', value: part, ...total }
+      : undefined,
+  )
 }
 
 /** Is it a division by something that differs from record to record? Then a total of it is worked out from totals. */
 export function isRatio(typed: Typed): boolean {
-  return somePart(typed, part => part.is === 'binary' && part.operator === '/' && somePart(part.right, inner => inner.is === 'field') && somePart(part.left, inner => inner.is === 'field'))
-    && !somePart(typed, part => part.is === 'total' || part.is === 'has' || part.is === 'running' || part.is === 'rank')
+  return (
+    somePart(
+      typed,
+      part =>
+        part.is === 'binary' &&
+        part.operator === '/' &&
+        somePart(part.right, inner => inner.is === 'field') &&
+        somePart(part.left, inner => inner.is === 'field'),
+    ) && !somePart(typed, part => part.is === 'total' || part.is === 'has' || part.is === 'running' || part.is === 'rank')
+  )
 }
 
 /** `has(lines, kind = "service")`: the test speaks of one record of the level below. */
 function checkHas(node: Expression & { is: 'call' }, scope: Scope): Typed {
-  const fail = (message: string, at: { from: number, to: number } = { from: node.from, to: node.nameTo }): never => {
+  const fail = (message: string, at: { from: number; to: number } = { from: node.from, to: node.nameTo }): never => {
     throw new FormulaError(message, at.from, at.to)
   }
   const [first, second] = node.arguments.map(argument => argument.value)
-  if (node.arguments.length < 1 || node.arguments.length > 2 || node.arguments.some(argument => argument.name)) fail(`It is written ${totalFunctions.has!.usage}.`)
+  if (node.arguments.length < 1 || node.arguments.length > 2 || node.arguments.some(argument => argument.name))
+    fail(`It is written ${totalFunctions.has!.usage}.`)
   const level = first!.is === 'path' && scope.level >= 0 ? findLevel(scope, first!.names) : undefined
-  if (!level || level.index === scope.level || !isWithin(scope.levels, level.index, scope.level)) return fail('has(…) starts with the name of a level below this one, such as has(lines, amount > 100).', first ?? node)
+  if (!level || level.index === scope.level || !isWithin(scope.levels, level.index, scope.level))
+    return fail('has(…) starts with the name of a level below this one, such as has(lines, amount > 100).', first ?? node)
   if (!second) return { is: 'has', type: 'boolean', level: level.index, standing: scope.level }
   const where = check(second, { ...scope, level: level.index, page: false })
   if (where.type !== 'boolean') fail('The second part of has(…) must be a test, such as amount > 100.', second)
@@ -399,7 +512,9 @@ function checkHas(node: Expression & { is: 'call' }, scope: Scope): Typed {
 
 /** “; the nearest is x” where a known name is close. */
 export function suggestion(name: string, known: readonly string[]): string {
-  const close = known.map(each => ({ each, distance: distance(name.toLowerCase(), each.toLowerCase()) })).sort((a, b) => a.distance - b.distance)[0]
+  const close = known
+    .map(each => ({ each, distance: distance(name.toLowerCase(), each.toLowerCase()) }))
+    .sort((a, b) => a.distance - b.distance)[0]
   return close && close.distance <= Math.max(2, name.length / 3) ? `; the nearest is “${close.each}”` : ''
 }
 
@@ -414,7 +529,10 @@ function distance(a: string, b: string): number {
 }
 
 /** All fields a typed formula reads, as level and path. */
-export function fieldsUsed(typed: Typed, into: { level: number, path: string, field: FieldInfo }[] = []): { level: number, path: string, field: FieldInfo }[] {
+export function fieldsUsed(
+  typed: Typed,
+  into: { level: number; path: string; field: FieldInfo }[] = [],
+): { level: number; path: string; field: FieldInfo }[] {
   if (typed.is === 'field') into.push({ level: typed.level, path: typed.path, field: typed.field })
   for (const part of partsOf(typed)) fieldsUsed(part, into)
   return into
@@ -423,38 +541,75 @@ export function fieldsUsed(typed: Typed, into: { level: number, path: string, fi
 /** The formulas inside a formula. */
 export function partsOf(typed: Typed): Typed[] {
   switch (typed.is) {
-    case 'binary': return [typed.left, typed.right]
-    case 'negative': case 'not': case 'carried': case 'rank': return [typed.value]
-    case 'in': return [typed.value, ...typed.list]
-    case 'between': return [typed.value, typed.low, typed.high]
-    case 'call': case 'period': return typed.arguments
-    case 'has': return typed.where ? [typed.where] : []
-    case 'running': return [typed.value, typed.where].filter(part => part !== undefined)
-    case 'if': return [...typed.cases.flatMap(each => [each.test, each.result]), typed.otherwise]
-    case 'ifEmpty': return [typed.value, typed.otherwise]
-    case 'total': return [typed.value, typed.where].filter(part => part !== undefined)
-    default: return []
+    case 'binary':
+      return [typed.left, typed.right]
+    case 'negative':
+    case 'not':
+    case 'carried':
+    case 'rank':
+      return [typed.value]
+    case 'in':
+      return [typed.value, ...typed.list]
+    case 'between':
+      return [typed.value, typed.low, typed.high]
+    case 'call':
+    case 'period':
+      return typed.arguments
+    case 'has':
+      return typed.where ? [typed.where] : []
+    case 'running':
+      return [typed.value, typed.where].filter(part => part !== undefined)
+    case 'if':
+      return [...typed.cases.flatMap(each => [each.test, each.result]), typed.otherwise]
+    case 'ifEmpty':
+      return [typed.value, typed.otherwise]
+    case 'total':
+      return [typed.value, typed.where].filter(part => part !== undefined)
+    default:
+      return []
   }
 }
 
 /** Functions that always give a whole number. */
+/** What can be called, for a suggestion of what was meant. */
+const functionNames = [
+  ...Object.keys(scalarFunctions),
+  ...Object.keys(totalFunctions),
+  ...Object.keys(periodFunctions),
+  'if',
+  'choose',
+  'ifEmpty',
+  'today',
+]
 const wholeFunctions = new Set(['length', 'floor', 'ceiling', 'daysBetween', 'year', 'quarter', 'month', 'bucket'])
 
 /** Digits after the mark that a number can have at most, where its parts say so. */
 export function scaleOf(typed: Typed): number | undefined {
   const most = (...parts: Typed[]) => {
     const scales = parts.filter(part => part.type !== 'empty' && !(part.is === 'constant' && part.value === null)).map(scaleOf)
-    return scales.includes(undefined) ? undefined : Math.max(0, ...scales as number[])
+    return scales.includes(undefined) ? undefined : Math.max(0, ...(scales as number[]))
   }
   switch (typed.is) {
-    case 'constant': return typed.value !== null && typeof typed.value === 'object' ? typed.value.scale : undefined
-    case 'field': return typed.field.scale
-    case 'negative': return scaleOf(typed.value)
-    case 'running': return scaleOf(typed.value)
-    case 'ifEmpty': return most(typed.value, typed.otherwise)
-    case 'if': return most(...typed.cases.map(each => each.result), typed.otherwise)
-    case 'rank': return 0
-    case 'total': return typed.name === 'count' || typed.name === 'distinct' ? 0 : typed.name === 'average' || typed.name === 'median' ? undefined : typed.value && scaleOf(typed.value)
+    case 'constant':
+      return typed.value !== null && typeof typed.value === 'object' ? typed.value.scale : undefined
+    case 'field':
+      return typed.field.scale
+    case 'negative':
+      return scaleOf(typed.value)
+    case 'running':
+      return scaleOf(typed.value)
+    case 'ifEmpty':
+      return most(typed.value, typed.otherwise)
+    case 'if':
+      return most(...typed.cases.map(each => each.result), typed.otherwise)
+    case 'rank':
+      return 0
+    case 'total':
+      return typed.name === 'count' || typed.name === 'distinct'
+        ? 0
+        : typed.name === 'average' || typed.name === 'median'
+          ? undefined
+          : typed.value && scaleOf(typed.value)
     case 'binary': {
       if (typed.operator === '+' || typed.operator === '-') return most(typed.left, typed.right)
       const [left, right] = [scaleOf(typed.left), scaleOf(typed.right)]
@@ -463,11 +618,21 @@ export function scaleOf(typed: Typed): number | undefined {
     case 'call': {
       if (typed.name === 'round') {
         const digits = typed.arguments[1]
-        return digits === undefined ? 0 : digits.is === 'constant' && digits.value !== null && typeof digits.value === 'object' && typeof digits.value.units === 'number' && digits.value.scale === 0 && digits.value.units >= 0 ? digits.value.units : undefined
+        return digits === undefined
+          ? 0
+          : digits.is === 'constant' &&
+              digits.value !== null &&
+              typeof digits.value === 'object' &&
+              typeof digits.value.units === 'number' &&
+              digits.value.scale === 0 &&
+              digits.value.units >= 0
+            ? digits.value.units
+            : undefined
       }
       return typed.name === 'abs' ? scaleOf(typed.arguments[0]!) : wholeFunctions.has(typed.name) ? 0 : undefined
     }
-    default: return undefined
+    default:
+      return undefined
   }
 }
 
@@ -477,14 +642,30 @@ export function mapParts(typed: Typed, change: (part: Typed) => Typed | undefine
   if (changed) return changed
   const of = (part: Typed) => mapParts(part, change)
   switch (typed.is) {
-    case 'binary': return { ...typed, left: of(typed.left), right: of(typed.right) }
-    case 'negative': case 'not': case 'carried': case 'rank': return { ...typed, value: of(typed.value) }
-    case 'in': return { ...typed, value: of(typed.value), list: typed.list.map(of) }
-    case 'between': return { ...typed, value: of(typed.value), low: of(typed.low), high: of(typed.high) }
-    case 'call': case 'period': return { ...typed, arguments: typed.arguments.map(of) }
-    case 'if': return { ...typed, cases: typed.cases.map(each => ({ test: of(each.test), result: of(each.result) })), otherwise: of(typed.otherwise) }
-    case 'ifEmpty': return { ...typed, value: of(typed.value), otherwise: of(typed.otherwise) }
-    default: return typed
+    case 'binary':
+      return { ...typed, left: of(typed.left), right: of(typed.right) }
+    case 'negative':
+    case 'not':
+    case 'carried':
+    case 'rank':
+      return { ...typed, value: of(typed.value) }
+    case 'in':
+      return { ...typed, value: of(typed.value), list: typed.list.map(of) }
+    case 'between':
+      return { ...typed, value: of(typed.value), low: of(typed.low), high: of(typed.high) }
+    case 'call':
+    case 'period':
+      return { ...typed, arguments: typed.arguments.map(of) }
+    case 'if':
+      return {
+        ...typed,
+        cases: typed.cases.map(each => ({ test: of(each.test), result: of(each.result) })),
+        otherwise: of(typed.otherwise),
+      }
+    case 'ifEmpty':
+      return { ...typed, value: of(typed.value), otherwise: of(typed.otherwise) }
+    default:
+      return typed
   }
 }
 

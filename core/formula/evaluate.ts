@@ -2,7 +2,20 @@ import { commonLevel, isWithin, type LevelInfo } from '../dataset/levels'
 import { type Answer, type DataRecords, parentRows, type Value, valueAt } from '../dataset/records'
 import { addPeriods, findPeriod, type FiscalCalendar, periodOf, yearStart } from '../statement/calendar'
 import { dayText, type Day, parseDay } from '../value/date'
-import { add, compareDecimals, type Decimal, decimal, divide, multiply, negate, parseDecimal, round, subtract, toNumber, zero } from '../value/decimal'
+import {
+  add,
+  compareDecimals,
+  type Decimal,
+  decimal,
+  divide,
+  multiply,
+  negate,
+  parseDecimal,
+  round,
+  subtract,
+  toNumber,
+  zero,
+} from '../value/decimal'
 import { type GroupNode, nodeAt, type Covered } from '../shape/groups'
 import { type Over, type PageWord, partsOf, type Typed } from './check'
 import { plainText, scalarFunctions } from './functions'
@@ -20,7 +33,10 @@ export interface Standing {
   continued?: boolean
   /** where the block stands, for what a table without rows prints of the records above it */
   outer?: Standing
-  /** first row of this table that is not yet carried: `carried` adds up [carriedFrom, carriedTo), places in `set`, or records where there is none */
+  /**
+   * first row of this table that is not yet carried: `carried` adds up [carriedFrom, carriedTo), places in `set`, or records where there
+   * is none
+   */
   carriedFrom?: number
   carriedTo?: number
 }
@@ -41,7 +57,10 @@ export interface Surroundings {
 /** Rows of ancestors for each level of some records; made once per chunk of records. */
 export class Lineage {
   private readonly parents: (Int32Array | undefined)[] = []
-  constructor(readonly levels: readonly LevelInfo[], readonly data: DataRecords) {}
+  constructor(
+    readonly levels: readonly LevelInfo[],
+    readonly data: DataRecords,
+  ) {}
 
   /** Row of the ancestor at level `to` of a record of level `from`. */
   up(row: number, from: number, to: number): number {
@@ -53,7 +72,9 @@ export class Lineage {
     return row
   }
 
-  /** Records of the descendant level `to` under the stretch [first, end) of level `from`: again one stretch, since children lie together. */
+  /**
+   * Records of the descendant level `to` under the stretch [first, end) of level `from`: again one stretch, since children lie together.
+   */
   down(first: number, end: number, from: number, to: number): [number, number] {
     const path: number[] = []
     for (let at = to; at !== from; at = this.levels[at]!.parent) path.push(at)
@@ -69,7 +90,7 @@ export class Lineage {
    * The records of level `to` that a row covering [first, end) of level `from` speaks of (rule 7 of the semantics):
    * ancestors once each, descendants all, and by way of the common ancestors for a sibling branch.
    */
-  * covered(first: number, end: number, from: number, to: number): Iterable<[number, number]> {
+  *covered(first: number, end: number, from: number, to: number): Iterable<[number, number]> {
     if (isWithin(this.levels, to, from)) {
       yield this.down(first, end, from, to)
       return
@@ -84,7 +105,7 @@ export class Lineage {
   }
 
   /** The same for rows of a table, which may stand in any order: what they cover comes in the order of the rows, each ancestor once. */
-  * coveredRows(covered: Covered, from: number, to: number): Iterable<[number, number]> {
+  *coveredRows(covered: Covered, from: number, to: number): Iterable<[number, number]> {
     const { rows } = covered
     const below = isWithin(this.levels, to, from)
     const common = below ? from : commonLevel(this.levels, from, to)
@@ -103,8 +124,8 @@ export class Lineage {
       }
       if (stretch[0] === end) end = stretch[1]
       else {
-        if (end > first) yield [first, end];
-        [first, end] = stretch
+        if (end > first) yield [first, end]
+        ;[first, end] = stretch
       }
     }
     if (end > first) yield [first, end]
@@ -133,7 +154,7 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
         const column = around.data.levels[node.level]!.columns[node.path]
         if (!column) throw new Error(`The field ${node.path} was not read.`)
         const { level } = node
-        return (at) => {
+        return at => {
           while (at.from >= at.to && at.level !== level && at.outer) at = at.outer
           return at.from >= at.to ? null : valueAt(column, at.level === level ? at.from : lineage.up(at.from, at.level, level))
         }
@@ -143,15 +164,16 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
         if (Array.isArray(value)) throw new Error(`The parameter ${node.name} holds several values.`)
         return () => value as Value
       }
-      case 'today': return () => around.today
+      case 'today':
+        return () => around.today
       case 'page': {
         const { word } = node
         if (word === 'printed') return at => at.page?.printed ?? null
-        return at => at.page?.[word] === undefined ? null : decimal(at.page[word]!, 0)
+        return at => (at.page?.[word] === undefined ? null : decimal(at.page[word]!, 0))
       }
       case 'group': {
         const { word } = node
-        return (at) => {
+        return at => {
           const group = at.covered?.node
           if (!group || group.depth < 0) return null
           // what top n left over has no place
@@ -159,10 +181,11 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
           return at.continued ? `${group.label} ${around.continued ?? '(continued)'}` : group.label
         }
       }
-      case 'rank': return rank(node, compile(node.value))
+      case 'rank':
+        return rank(node, compile(node.value))
       case 'negative': {
         const value = compile(node.value)
-        return (at) => {
+        return at => {
           const a = value(at) as Decimal | null
           return a === null ? null : negate(a)
         }
@@ -173,21 +196,26 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
       }
       case 'in': {
         const singles = node.list.filter(item => !(item.is === 'parameter' && item.several))
-        const known = node.list.flatMap(item => item.is === 'parameter' && item.several ? ((around.parameters[item.name] ?? []) as readonly string[]).map(text => valueFrom(text, item.type)) : [])
+        const known = node.list.flatMap(item =>
+          item.is === 'parameter' && item.several
+            ? ((around.parameters[item.name] ?? []) as readonly string[]).map(text => valueFrom(text, item.type))
+            : [],
+        )
         const [value, list] = [compile(node.value), [...singles.map(compile), ...known.map(each => () => each)]]
-        return (at) => {
+        return at => {
           const a = value(at)
           return list.some(item => equal(a, item(at)))
         }
       }
       case 'between': {
         const [value, low, high] = [compile(node.value), compile(node.low), compile(node.high)]
-        return (at) => {
+        return at => {
           const [a, b, c] = [value(at), low(at), high(at)]
           return a !== null && b !== null && c !== null && order(a, b) >= 0 && order(a, c) <= 0
         }
       }
-      case 'binary': return binary(node, compile(node.left), compile(node.right))
+      case 'binary':
+        return binary(node, compile(node.left), compile(node.right))
       case 'if': {
         const cases = node.cases.map(each => ({ test: compile(each.test), result: compile(each.result) }))
         const otherwise = compile(node.otherwise)
@@ -200,21 +228,21 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
       case 'call': {
         const known = scalarFunctions[node.name]!
         const parts = node.arguments.map(compile)
-        return (at) => {
+        return at => {
           const values = parts.map(part => part(at))
           return !known.handlesEmpty && values.includes(null) ? null : known.evaluate(...values)
         }
       }
       case 'period': {
         const parts = node.arguments.map(compile)
-        return (at) => {
+        return at => {
           const values = parts.map(part => part(at))
           return values.includes(null) ? null : periodValue(node.name, values, around.calendar)
         }
       }
       case 'has': {
         const where = node.where && compile(node.where)
-        return (at) => {
+        return at => {
           if (at.from >= at.to) return false
           const row = lineage.up(at.from, at.level, node.standing)
           const [first, end] = lineage.down(row, row + 1, node.standing, node.level)
@@ -223,22 +251,33 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
           return false
         }
       }
-      case 'running': return running(node, compile(node.value), node.where && compile(node.where))
-      case 'carried': return carried(compile(node.value))
-      case 'total': return total(node)
+      case 'running':
+        return running(node, compile(node.value), node.where && compile(node.where))
+      case 'carried':
+        return carried(compile(node.value))
+      case 'total':
+        return total(node)
     }
   }
 
-  /** Sums from the first row of the innermost group (of the table, the record's parent); goes on from the last answer, since rows are made in order. */
+  /**
+   * Sums from the first row of the innermost group (of the table, the record's parent); goes on from the last answer, since rows are made
+   * in order.
+   */
   const running = (node: Typed & { is: 'running' }, value: Evaluate, where: Evaluate | undefined): Evaluate => {
     let [rows, from, to, sum]: [Int32Array | undefined, number, number, Decimal] = [undefined, -1, -1, zero]
-    return (at) => {
+    return at => {
       if (at.from >= at.to) return zero
       const { covered } = at
       let first: number
       let end: number
       if (covered) {
-        const own = node.over === undefined ? (standsForGroup(covered) ? covered.node.parent ?? covered.node : covered.node) : widened(covered, node.over)?.node ?? covered.node
+        const own =
+          node.over === undefined
+            ? standsForGroup(covered)
+              ? (covered.node.parent ?? covered.node)
+              : covered.node
+            : (widened(covered, node.over)?.node ?? covered.node)
         first = own.from
         end = covered.to
       } else {
@@ -261,19 +300,38 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
     const known = new WeakMap<GroupNode, Decimal[]>()
     const sortedOf = (key: GroupNode, standings: () => Standing[]): Decimal[] => {
       let found = known.get(key)
-      if (!found) known.set(key, found = standings().map(each => value(each) as Decimal | null).filter(each => each !== null).sort(compareDecimals))
+      if (!found)
+        known.set(
+          key,
+          (found = standings()
+            .map(each => value(each) as Decimal | null)
+            .filter(each => each !== null)
+            .sort(compareDecimals)),
+        )
       return found
     }
-    return (at) => {
+    return at => {
       const own = value(at) as Decimal | null
       const { covered } = at
       if (own === null || !covered) return null
       const { rows } = covered
-      const around = standsForGroup(covered) ? covered.node.parent ?? covered.node : covered.node
-      const base = node.over === undefined ? around : widened(covered, node.over)?.node ?? around
-      const sorted = sortedOf(base, () => standsForGroup(covered)
-        ? groupsIn(base, covered.node.depth).map(each => ({ level: at.level, from: rows[each.from]!, to: rows[each.from]! + 1, covered: { rows, from: each.from, to: each.to, node: each } }))
-        : Array.from({ length: base.to - base.from }, (_, index) => base.from + index).map(place => ({ level: at.level, from: rows[place]!, to: rows[place]! + 1, covered: { rows, from: place, to: place + 1, node: covered.node, line: true } })))
+      const around = standsForGroup(covered) ? (covered.node.parent ?? covered.node) : covered.node
+      const base = node.over === undefined ? around : (widened(covered, node.over)?.node ?? around)
+      const sorted = sortedOf(base, () =>
+        standsForGroup(covered)
+          ? groupsIn(base, covered.node.depth).map(each => ({
+              level: at.level,
+              from: rows[each.from]!,
+              to: rows[each.from]! + 1,
+              covered: { rows, from: each.from, to: each.to, node: each },
+            }))
+          : Array.from({ length: base.to - base.from }, (_, index) => base.from + index).map(place => ({
+              level: at.level,
+              from: rows[place]!,
+              to: rows[place]! + 1,
+              covered: { rows, from: place, to: place + 1, node: covered.node, line: true },
+            })),
+      )
       let [low, high] = [0, sorted.length]
       while (low < high) {
         const middle = (low + high) >> 1
@@ -287,8 +345,10 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
   const total = (node: Typed & { is: 'total' }): Evaluate => {
     const value = node.value && compile(node.value)
     const where = node.where && compile(node.where)
-    const plain = node.value?.is === 'field' && node.value.field.type === 'number' && !node.where && node.value.level === node.level
-      ? around.data.levels[node.level]!.columns[node.value.path] : undefined
+    const plain =
+      node.value?.is === 'field' && node.value.field.type === 'number' && !node.where && node.value.level === node.level
+        ? around.data.levels[node.level]!.columns[node.value.path]
+        : undefined
     const stretches = (at: Standing) => stretchesOf(node, at, around, lineage)
     const numbersIn = (at: Standing) => ([...valuesIn(at)] as Decimal[]).sort(compareDecimals)
     const valuesIn = function* (at: Standing): Iterable<Value> {
@@ -302,7 +362,7 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
       }
     }
     if (node.name === 'sum' && plain?.kind === 'number' && !plain.wide) {
-      return (at) => {
+      return at => {
         let units = 0
         for (const [first, end] of stretches(at)) {
           for (let row = first; row < end; row++) {
@@ -316,72 +376,95 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
       }
     }
     switch (node.name) {
-      case 'sum': return at => exactSum(valuesIn(at))
-      case 'count': return (at) => {
-        let count = 0
-        for (const _ of valuesIn(at)) count++
-        return decimal(count, 0)
-      }
-      case 'distinct': return (at) => {
-        const seen = new Set<string>()
-        for (const each of valuesIn(at)) seen.add(plainText(each, dayText))
-        return decimal(seen.size, 0)
-      }
-      case 'average': return (at) => {
-        const values = [...valuesIn(at)]
-        return values.length ? divide(exactSum(values), decimal(values.length, 0)) ?? null : null
-      }
-      case 'min': return at => best(valuesIn(at), -1)
-      case 'max': return at => best(valuesIn(at), 1)
-      case 'median': return (at) => {
-        const numbers = numbersIn(at)
-        const middle = numbers.length >> 1
-        return numbers.length === 0 ? null : numbers.length % 2 ? numbers[middle]! : divide(add(numbers[middle - 1]!, numbers[middle]!), decimal(2, 0)) ?? null
-      }
+      case 'sum':
+        return at => exactSum(valuesIn(at))
+      case 'count':
+        return at => {
+          let count = 0
+          for (const _ of valuesIn(at)) count++
+          return decimal(count, 0)
+        }
+      case 'distinct':
+        return at => {
+          const seen = new Set<string>()
+          for (const each of valuesIn(at)) seen.add(plainText(each, dayText))
+          return decimal(seen.size, 0)
+        }
+      case 'average':
+        return at => {
+          const values = [...valuesIn(at)]
+          return values.length ? (divide(exactSum(values), decimal(values.length, 0)) ?? null) : null
+        }
+      case 'min':
+        return at => best(valuesIn(at), -1)
+      case 'max':
+        return at => best(valuesIn(at), 1)
+      case 'median':
+        return at => {
+          const numbers = numbersIn(at)
+          const middle = numbers.length >> 1
+          return numbers.length === 0
+            ? null
+            : numbers.length % 2
+              ? numbers[middle]!
+              : (divide(add(numbers[middle - 1]!, numbers[middle]!), decimal(2, 0)) ?? null)
+        }
       // different values, for totals that are printed one by one
-      case 'list': return at => [...new Set([...valuesIn(at)].map(each => plainText(each, dayText)))].sort(compareText).join('\u0000')
-      case 'mode': return at => mostFrequent(valuesIn(at))
-      case 'largest': return at => numbersIn(at).at(-node.count!) ?? null
-      case 'smallest': return at => numbersIn(at)[node.count! - 1] ?? null
-      case 'first': return (at) => {
-        for (const each of valuesIn(at)) return each
-        return null
-      }
-      default: return (at) => {
-        let last: Value = null
-        for (const each of valuesIn(at)) last = each
-        return last
-      }
+      case 'list':
+        return at => [...new Set([...valuesIn(at)].map(each => plainText(each, dayText)))].sort(compareText).join('\u0000')
+      case 'mode':
+        return at => mostFrequent(valuesIn(at))
+      case 'largest':
+        return at => numbersIn(at).at(-node.count!) ?? null
+      case 'smallest':
+        return at => numbersIn(at)[node.count! - 1] ?? null
+      case 'first':
+        return at => {
+          for (const each of valuesIn(at)) return each
+          return null
+        }
+      default:
+        return at => {
+          let last: Value = null
+          for (const each of valuesIn(at)) last = each
+          return last
+        }
     }
   }
   return compile(typed)
 }
 
 /** The records behind a formula: of each total in it those that it counts, with what each adds to it. */
-export function recordsBehind(typed: Typed, around: Surroundings, lineage: Lineage): (at: Standing) => { total: Typed & { is: 'total' }, rows: number[], values: Value[] }[] {
+export function recordsBehind(
+  typed: Typed,
+  around: Surroundings,
+  lineage: Lineage,
+): (at: Standing) => { total: Typed & { is: 'total' }; rows: number[]; values: Value[] }[] {
   const found: (Typed & { is: 'total' })[] = []
   const visit = (node: Typed): void => {
     if (node.is === 'total') found.push(node)
-    else if (node.is === 'running') found.push({ is: 'total', type: 'number', name: 'sum', level: node.level, value: node.value, where: node.where, over: node.over })
+    else if (node.is === 'running')
+      found.push({ is: 'total', type: 'number', name: 'sum', level: node.level, value: node.value, where: node.where, over: node.over })
     else partsOf(node).forEach(visit)
   }
   visit(typed)
-  return at => found.map((total) => {
-    const value = total.value && compileFormula(total.value, around, lineage)
-    const where = total.where && compileFormula(total.where, around, lineage)
-    const [rows, values]: [number[], Value[]] = [[], []]
-    for (const [first, end] of stretchesOf(total, at, around, lineage)) {
-      for (let row = first; row < end; row++) {
-        const inner: Standing = { level: total.level, from: row, to: row + 1 }
-        if (where && where(inner) !== true) continue
-        const each = value ? value(inner) : true
-        if (each === null) continue
-        rows.push(row)
-        values.push(each)
+  return at =>
+    found.map(total => {
+      const value = total.value && compileFormula(total.value, around, lineage)
+      const where = total.where && compileFormula(total.where, around, lineage)
+      const [rows, values]: [number[], Value[]] = [[], []]
+      for (const [first, end] of stretchesOf(total, at, around, lineage)) {
+        for (let row = first; row < end; row++) {
+          const inner: Standing = { level: total.level, from: row, to: row + 1 }
+          if (where && where(inner) !== true) continue
+          const each = value ? value(inner) : true
+          if (each === null) continue
+          rows.push(row)
+          values.push(each)
+        }
       }
-    }
-    return { total, rows, values }
-  })
+      return { total, rows, values }
+    })
 }
 
 /** The records of a total's level that it counts from where it stands, before its `where`. */
@@ -399,28 +482,37 @@ function stretchesOf(node: Typed & { is: 'total' }, at: Standing, around: Surrou
 /** A value out of its text, as answers and choices write it; empty where it is none of its type. */
 export function valueFrom(text: string, type: Typed['type']): Value {
   switch (type) {
-    case 'number': return parseDecimal(text) ?? null
-    case 'date': return parseDay(text) ?? null
-    case 'boolean': return /^(yes|true|t)$/i.test(text) ? true : /^(no|false|f)$/i.test(text) ? false : null
-    default: return text
+    case 'number':
+      return parseDecimal(text) ?? null
+    case 'date':
+      return parseDay(text) ?? null
+    case 'boolean':
+      return /^(yes|true|t)$/i.test(text) ? true : /^(no|false|f)$/i.test(text) ? false : null
+    default:
+      return text
   }
 }
 
 /** What a function of the fiscal calendar gives; empty where the calendar does not reach. */
 export function periodValue(name: string, values: readonly Value[], calendar: FiscalCalendar | undefined): Value {
   switch (name) {
-    case 'period': return periodOf(calendar, values[0] as Day)?.code ?? null
-    case 'periodStart': return findPeriod(calendar, values[0] as string)?.start ?? null
-    case 'periodEnd': return findPeriod(calendar, values[0] as string)?.end ?? null
-    case 'yearStart': return yearStart(calendar, values[0] as string) ?? null
-    default: return addPeriods(calendar, values[0] as string, toNumber(round(values[1] as Decimal, 0)))?.code ?? null
+    case 'period':
+      return periodOf(calendar, values[0] as Day)?.code ?? null
+    case 'periodStart':
+      return findPeriod(calendar, values[0] as string)?.start ?? null
+    case 'periodEnd':
+      return findPeriod(calendar, values[0] as string)?.end ?? null
+    case 'yearStart':
+      return yearStart(calendar, values[0] as string) ?? null
+    default:
+      return addPeriods(calendar, values[0] as string, toNumber(round(values[1] as Decimal, 0)))?.code ?? null
   }
 }
 
 /** What a table has added up so far; goes on from the last answer, since pages are made in order. */
 function carried(value: Evaluate): Evaluate {
   let [rows, from, to, sum]: [Int32Array | undefined, number, number, Decimal] = [undefined, -1, -1, zero]
-  return (at) => {
+  return at => {
     const [first, end] = [at.carriedFrom ?? at.from, at.carriedTo ?? at.from]
     if (first !== from || end < to || at.covered?.rows !== rows) [rows, from, to, sum] = [at.covered?.rows, first, first, zero]
     for (; to < end; to++) {
@@ -439,15 +531,16 @@ function groupsIn(node: GroupNode, depth: number): GroupNode[] {
 }
 
 function mostFrequent(values: Iterable<Value>): Value {
-  const counts = new Map<string, { value: Value, count: number }>()
+  const counts = new Map<string, { value: Value; count: number }>()
   for (const value of values) {
     const key = plainText(value, dayText)
     const found = counts.get(key)
     if (found) found.count++
     else counts.set(key, { value, count: 1 })
   }
-  let best: { value: Value, count: number } | undefined
-  for (const each of counts.values()) if (!best || each.count > best.count || (each.count === best.count && order(each.value, best.value) < 0)) best = each
+  let best: { value: Value; count: number } | undefined
+  for (const each of counts.values())
+    if (!best || each.count > best.count || (each.count === best.count && order(each.value, best.value) < 0)) best = each
   return best?.value ?? null
 }
 
@@ -464,30 +557,47 @@ function best(values: Iterable<Value>, direction: 1 | -1): Value {
 }
 
 function binary(node: Typed & { is: 'binary' }, left: Evaluate, right: Evaluate): Evaluate {
-  const arithmetic = (work: (a: Decimal, b: Decimal) => Value): Evaluate => (at) => {
-    const a = left(at) as Decimal | null
-    if (a === null) return null
-    const b = right(at) as Decimal | null
-    return b === null ? null : work(a, b)
-  }
-  const compared = (test: (difference: number) => boolean): Evaluate => (at) => {
-    const [a, b] = [left(at), right(at)]
-    return a !== null && b !== null && test(order(a, b))
-  }
+  const arithmetic =
+    (work: (a: Decimal, b: Decimal) => Value): Evaluate =>
+    at => {
+      const a = left(at) as Decimal | null
+      if (a === null) return null
+      const b = right(at) as Decimal | null
+      return b === null ? null : work(a, b)
+    }
+  const compared =
+    (test: (difference: number) => boolean): Evaluate =>
+    at => {
+      const [a, b] = [left(at), right(at)]
+      return a !== null && b !== null && test(order(a, b))
+    }
   switch (node.operator) {
-    case '+': return arithmetic(add)
-    case '-': return arithmetic(subtract)
-    case '*': return arithmetic(multiply)
-    case '/': return arithmetic((a, b) => divide(a, b) ?? null)
-    case '&': return at => plainText(left(at), dayText) + plainText(right(at), dayText)
-    case '=': return at => equal(left(at), right(at))
-    case '!=': return at => !equal(left(at), right(at))
-    case '<': return compared(difference => difference < 0)
-    case '<=': return compared(difference => difference <= 0)
-    case '>': return compared(difference => difference > 0)
-    case '>=': return compared(difference => difference >= 0)
-    case 'and': return at => left(at) === true && right(at) === true
-    case 'or': return at => left(at) === true || right(at) === true
+    case '+':
+      return arithmetic(add)
+    case '-':
+      return arithmetic(subtract)
+    case '*':
+      return arithmetic(multiply)
+    case '/':
+      return arithmetic((a, b) => divide(a, b) ?? null)
+    case '&':
+      return at => plainText(left(at), dayText) + plainText(right(at), dayText)
+    case '=':
+      return at => equal(left(at), right(at))
+    case '!=':
+      return at => !equal(left(at), right(at))
+    case '<':
+      return compared(difference => difference < 0)
+    case '<=':
+      return compared(difference => difference <= 0)
+    case '>':
+      return compared(difference => difference > 0)
+    case '>=':
+      return compared(difference => difference >= 0)
+    case 'and':
+      return at => left(at) === true && right(at) === true
+    case 'or':
+      return at => left(at) === true || right(at) === true
   }
 }
 

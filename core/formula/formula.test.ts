@@ -18,10 +18,30 @@ const types: Record<string, ValueType> = { a: 'number', b: 'number', s: 'text', 
 const databaseTypes: Record<ValueType, string> = { number: 'numeric', text: 'text', date: 'date', boolean: 'boolean' }
 
 function oneLevel(): LevelInfo {
-  const fields = new Map(Object.entries(types).map(([path, type]): [string, FieldInfo] => [path, {
-    level: 0, path, type, role: type === 'number' ? 'measure' : 'label', caption: path, record: '', column: { name: path, type, databaseType: databaseTypes[type], required: false },
-  }]))
-  return { index: 0, parent: -1, children: [], name: 'row', caption: 'Row', key: ['a'], fields, definition: { name: 'row', table: 'rows', on: [], fields: [], related: [], details: [], filters: [], sort: [] } }
+  const fields = new Map(
+    Object.entries(types).map(([path, type]): [string, FieldInfo] => [
+      path,
+      {
+        level: 0,
+        path,
+        type,
+        role: type === 'number' ? 'measure' : 'label',
+        caption: path,
+        record: '',
+        column: { name: path, type, databaseType: databaseTypes[type], required: false },
+      },
+    ]),
+  )
+  return {
+    index: 0,
+    parent: -1,
+    children: [],
+    name: 'row',
+    caption: 'Row',
+    key: ['a'],
+    fields,
+    definition: { name: 'row', table: 'rows', on: [], fields: [], related: [], details: [], filters: [], sort: [] },
+  }
 }
 
 const levels = [oneLevel()]
@@ -29,13 +49,20 @@ const scope = { levels, level: 0, parameters: { limit: 'number' as const } }
 const today = 20757
 
 // random formulas of each type
-const number = fc.oneof(fc.integer({ min: -5000, max: 5000 }), fc.constantFrom(0, 1, 250, 12345678901234)).chain(units => fc.constantFrom(0, 2, 4).map(scale => decimal(units, scale)))
-const text = fc.oneof(fc.constantFrom('', 'Ana', 'ana', 'Âncora', 'zebra', 'Ärmel', 'a b', '%', '_', 'o\'Hara', '"', 'Ψαράδες', 'Заря', ' x '), fc.string({ maxLength: 6, unit: 'grapheme-ascii' }))
+const number = fc
+  .oneof(fc.integer({ min: -5000, max: 5000 }), fc.constantFrom(0, 1, 250, 12345678901234))
+  .chain(units => fc.constantFrom(0, 2, 4).map(scale => decimal(units, scale)))
+const text = fc.oneof(
+  fc.constantFrom('', 'Ana', 'ana', 'Âncora', 'zebra', 'Ärmel', 'a b', '%', '_', "o'Hara", '"', 'Ψαράδες', 'Заря', ' x '),
+  fc.string({ maxLength: 6, unit: 'grapheme-ascii' }),
+)
 const day = fc.integer({ min: 15000, max: 22000 })
 const literal = (value: string) => `"${value.replace(/[\\"]/g, '\\$&')}"`
-const { numeric, textual, dated, test } = fc.letrec<{ numeric: string, textual: string, dated: string, test: string }>(tie => ({
-  numeric: fc.oneof({ depthSize: 'small', withCrossShrink: true },
-    fc.constantFrom('a', 'b', 'param.limit', 'empty'), number.filter(value => value.units >= 0).map(decimalText),
+const { numeric, textual, dated, test } = fc.letrec<{ numeric: string; textual: string; dated: string; test: string }>(tie => ({
+  numeric: fc.oneof(
+    { depthSize: 'small', withCrossShrink: true },
+    fc.constantFrom('a', 'b', 'param.limit', 'empty'),
+    number.filter(value => value.units >= 0).map(decimalText),
     fc.tuple(tie('numeric'), fc.constantFrom('+', '-', '*', '/'), tie('numeric')).map(parts => `(${parts.join(' ')})`),
     tie('numeric').map(inner => `-(${inner})`),
     fc.tuple(fc.constantFrom('abs', 'floor', 'ceiling', 'round'), tie('numeric')).map(([name, inner]) => `${name}(${inner})`),
@@ -45,22 +72,35 @@ const { numeric, textual, dated, test } = fc.letrec<{ numeric: string, textual: 
     fc.tuple(tie('dated'), tie('dated')).map(([from, to]) => `daysBetween(${from}, ${to})`),
     tie('numeric').map(inner => `bucket(${inner}, 0, 30, 60)`),
     fc.tuple(tie('test'), tie('numeric'), tie('numeric')).map(([when, then, otherwise]) => `if(${when}, ${then}, ${otherwise})`),
-    fc.tuple(tie('numeric'), tie('numeric')).map(([value, otherwise]) => `ifEmpty(${value}, ${otherwise})`)),
-  textual: fc.oneof({ depthSize: 'small' },
-    fc.constantFrom('s', 't'), text.map(literal),
+    fc.tuple(tie('numeric'), tie('numeric')).map(([value, otherwise]) => `ifEmpty(${value}, ${otherwise})`),
+  ),
+  textual: fc.oneof(
+    { depthSize: 'small' },
+    fc.constantFrom('s', 't'),
+    text.map(literal),
     fc.tuple(tie('textual'), tie('textual')).map(([left, right]) => `(${left} & ${right})`),
-    tie('numeric').map(inner => `("" & ${inner})`), tie('dated').map(inner => `("" & ${inner})`),
+    tie('numeric').map(inner => `("" & ${inner})`),
+    tie('dated').map(inner => `("" & ${inner})`),
     fc.tuple(fc.constantFrom('upper', 'lower', 'trim'), tie('textual')).map(([name, inner]) => `${name}(${inner})`),
-    fc.tuple(fc.constantFrom('left', 'right'), tie('textual'), fc.integer({ min: 0, max: 5 })).map(([name, inner, count]) => `${name}(${inner}, ${count})`),
+    fc
+      .tuple(fc.constantFrom('left', 'right'), tie('textual'), fc.integer({ min: 0, max: 5 }))
+      .map(([name, inner, count]) => `${name}(${inner}, ${count})`),
     fc.tuple(tie('textual'), tie('textual'), tie('textual')).map(parts => `replace(${parts.join(', ')})`),
     fc.tuple(tie('textual'), tie('textual')).map(([left, right]) => `join("-", ${left}, ${right})`),
-    fc.tuple(tie('test'), tie('textual'), tie('textual')).map(([when, then, otherwise]) => `if(${when}, ${then}, ${otherwise})`)),
-  dated: fc.oneof({ depthSize: 'small' },
-    fc.constantFrom('d', 'e', 'today()'), fc.tuple(fc.integer({ min: 2000, max: 2040 }), fc.integer({ min: 1, max: 12 }), fc.integer({ min: 1, max: 31 })).map(parts => `date(${parts.join(', ')})`),
+    fc.tuple(tie('test'), tie('textual'), tie('textual')).map(([when, then, otherwise]) => `if(${when}, ${then}, ${otherwise})`),
+  ),
+  dated: fc.oneof(
+    { depthSize: 'small' },
+    fc.constantFrom('d', 'e', 'today()'),
+    fc
+      .tuple(fc.integer({ min: 2000, max: 2040 }), fc.integer({ min: 1, max: 12 }), fc.integer({ min: 1, max: 31 }))
+      .map(parts => `date(${parts.join(', ')})`),
     fc.tuple(tie('dated'), fc.integer({ min: -400, max: 400 })).map(([inner, days]) => `addDays(${inner}, ${days})`),
     fc.tuple(tie('dated'), fc.integer({ min: -30, max: 30 })).map(([inner, months]) => `addMonths(${inner}, ${months})`),
-    fc.tuple(fc.constantFrom('monthStart', 'monthEnd'), tie('dated')).map(([name, inner]) => `${name}(${inner})`)),
-  test: fc.oneof({ depthSize: 'small' },
+    fc.tuple(fc.constantFrom('monthStart', 'monthEnd'), tie('dated')).map(([name, inner]) => `${name}(${inner})`),
+  ),
+  test: fc.oneof(
+    { depthSize: 'small' },
     fc.constantFrom('y', 'true', 'false'),
     fc.tuple(tie('numeric'), fc.constantFrom('=', '!=', '<', '<=', '>', '>='), tie('numeric')).map(parts => `(${parts.join(' ')})`),
     fc.tuple(tie('textual'), fc.constantFrom('=', '!=', '<', '<=', '>', '>='), tie('textual')).map(parts => `(${parts.join(' ')})`),
@@ -68,10 +108,23 @@ const { numeric, textual, dated, test } = fc.letrec<{ numeric: string, textual: 
     fc.tuple(tie('test'), fc.constantFrom('and', 'or'), tie('test')).map(parts => `(${parts.join(' ')})`),
     tie('test').map(inner => `(not ${inner})`),
     fc.tuple(tie('numeric'), tie('numeric'), tie('numeric')).map(([value, low, high]) => `(${value} between ${low} and ${high})`),
-    fc.tuple(tie('textual'), fc.constantFrom('in', 'not in'), tie('textual'), tie('textual')).map(([value, word, one, two]) => `(${value} ${word} (${one}, ${two}))`),
-    fc.tuple(fc.constantFrom('contains', 'startsWith'), tie('textual'), tie('textual')).map(([name, value, part]) => `${name}(${value}, ${part})`)),
+    fc
+      .tuple(tie('textual'), fc.constantFrom('in', 'not in'), tie('textual'), tie('textual'))
+      .map(([value, word, one, two]) => `(${value} ${word} (${one}, ${two}))`),
+    fc
+      .tuple(fc.constantFrom('contains', 'startsWith'), tie('textual'), tie('textual'))
+      .map(([name, value, part]) => `${name}(${value}, ${part})`),
+  ),
 }))
-const row: fc.Arbitrary<Record<string, Value>> = fc.record({ a: fc.option(number), b: fc.option(number), s: fc.option(text), t: fc.option(text), d: fc.option(day), e: fc.option(day), y: fc.option(fc.boolean()) })
+const row: fc.Arbitrary<Record<string, Value>> = fc.record({
+  a: fc.option(number),
+  b: fc.option(number),
+  s: fc.option(text),
+  t: fc.option(text),
+  d: fc.option(day),
+  e: fc.option(day),
+  y: fc.option(fc.boolean()),
+})
 
 describe('SQL and the evaluator give the same answers', () => {
   let db: PGlite
@@ -81,35 +134,80 @@ describe('SQL and the evaluator give the same answers', () => {
   afterAll(() => db.close())
 
   const dialect = new PgDialect()
-  const asText = (value: Value): string | null => value === null ? null : typeof value === 'object' ? trimmed(decimalText(value)) : typeof value === 'number' ? dayText(value) : typeof value === 'boolean' ? String(value) : value
-  const trimmed = (digits: string) => digits.includes('.') ? digits.replace(/\.?0+$/, '') : digits
+  const asText = (value: Value): string | null =>
+    value === null
+      ? null
+      : typeof value === 'object'
+        ? trimmed(decimalText(value))
+        : typeof value === 'number'
+          ? dayText(value)
+          : typeof value === 'boolean'
+            ? String(value)
+            : value
+  const trimmed = (digits: string) => (digits.includes('.') ? digits.replace(/\.?0+$/, '') : digits)
 
   const agree = async (formula: string, values: Record<string, Value>, limit: Decimal | null) => {
     const typed = checkFormula(formula, scope)
-    const data = { levels: [{ count: 1, starts: Int32Array.of(0, 1), columns: Object.fromEntries(Object.entries(types).map(([path, type]) => [path, columnOf(type, [values[path]!])])) }] }
+    const data = {
+      levels: [
+        {
+          count: 1,
+          starts: Int32Array.of(0, 1),
+          columns: Object.fromEntries(Object.entries(types).map(([path, type]) => [path, columnOf(type, [values[path]!])])),
+        },
+      ],
+    }
     const parameters = { limit }
     const ours = asText(compileFormula(typed, { levels, data, parameters, today }, new Lineage(levels, data))({ level: 0, from: 0, to: 1 }))
-    const cells = Object.entries(types).map(([path, type]) => sql`${asText(values[path]!)}::${sql.raw(databaseTypes[type])} as ${sql.identifier(path)}`)
+    const cells = Object.entries(types).map(
+      ([path, type]) => sql`${asText(values[path]!)}::${sql.raw(databaseTypes[type])} as ${sql.identifier(path)}`,
+    )
     const expression = formulaSql(typed, { column: path => sql`r.${sql.identifier(path)}`, parameters, today })
-    const result = typed.type === 'number' ? sql`trim_scale(${expression})::text` : typed.type === 'boolean' ? sql`case when ${expression} then 'true' when not ${expression} then 'false' end` : sql`(${expression})::text`
+    const result =
+      typed.type === 'number'
+        ? sql`trim_scale(${expression})::text`
+        : typed.type === 'boolean'
+          ? sql`case when ${expression} then 'true' when not ${expression} then 'false' end`
+          : sql`(${expression})::text`
     const query = dialect.sqlToQuery(sql`select ${result} as value from (select ${sql.join(cells, sql`, `)}) as r`)
     const { rows } = await db.query<{ value: string | null }>(query.sql, query.params)
     expect(ours, formula).toBe(rows[0]!.value)
   }
   const parameter = fc.option(number)
-  it.each([['numbers', numeric], ['texts', textual], ['dates', dated], ['tests', test]] as const)('for %s', async (_, formula) => {
+  it.each([
+    ['numbers', numeric],
+    ['texts', textual],
+    ['dates', dated],
+    ['tests', test],
+  ] as const)('for %s', async (_, formula) => {
     await fc.assert(fc.asyncProperty(formula, row, parameter, agree), { numRuns: 400 })
   })
   it('in a condition that must hold, null counts as false', async () => {
-    await fc.assert(fc.asyncProperty(test, row, async (formula, values) => {
-      const typed = checkFormula(formula, scope)
-      const data = { levels: [{ count: 1, starts: Int32Array.of(0, 1), columns: Object.fromEntries(Object.entries(types).map(([path, type]) => [path, columnOf(type, [values[path]!])])) }] }
-      const ours = compileFormula(typed, { levels, data, parameters: { limit: null }, today })({ level: 0, from: 0, to: 1 })
-      const cells = Object.entries(types).map(([path, type]) => sql`${asText(values[path]!)}::${sql.raw(databaseTypes[type])} as ${sql.identifier(path)}`)
-      const query = dialect.sqlToQuery(sql`select count(*)::int as count from (select ${sql.join(cells, sql`, `)}) as r where ${formulaSql(typed, { column: path => sql`r.${sql.identifier(path)}`, parameters: { limit: null }, today }, true)}`)
-      const { rows } = await db.query<{ count: number }>(query.sql, query.params)
-      expect(rows[0]!.count, formula).toBe(ours === true ? 1 : 0)
-    }), { numRuns: 300 })
+    await fc.assert(
+      fc.asyncProperty(test, row, async (formula, values) => {
+        const typed = checkFormula(formula, scope)
+        const data = {
+          levels: [
+            {
+              count: 1,
+              starts: Int32Array.of(0, 1),
+              columns: Object.fromEntries(Object.entries(types).map(([path, type]) => [path, columnOf(type, [values[path]!])])),
+            },
+          ],
+        }
+        const ours = compileFormula(typed, { levels, data, parameters: { limit: null }, today })({ level: 0, from: 0, to: 1 })
+        const cells = Object.entries(types).map(
+          ([path, type]) => sql`${asText(values[path]!)}::${sql.raw(databaseTypes[type])} as ${sql.identifier(path)}`,
+        )
+        const query = dialect.sqlToQuery(
+          sql`select count(*)::int as count from (select ${sql.join(cells, sql`, `)}) as r where
+            ${formulaSql(typed, { column: path => sql`r.${sql.identifier(path)}`, parameters: { limit: null }, today }, true)}`,
+        )
+        const { rows } = await db.query<{ count: number }>(query.sql, query.params)
+        expect(rows[0]!.count, formula).toBe(ours === true ? 1 : 0)
+      }),
+      { numRuns: 300 },
+    )
   })
 })
 
@@ -135,22 +233,33 @@ describe('faults are one sentence at a place', () => {
       fault = error
     }
     expect(fault).toBeInstanceOf(FormulaError)
-    expect({ message: (fault as FormulaError).message, from: (fault as FormulaError).from, to: (fault as FormulaError).to }).toEqual({ message, from, to })
+    expect({ message: (fault as FormulaError).message, from: (fault as FormulaError).from, to: (fault as FormulaError).to }).toEqual({
+      message,
+      from,
+      to,
+    })
   })
   it('never fails in any other way, whatever is typed', () => {
-    fc.assert(fc.property(fc.string({ maxLength: 40 }), (formula) => {
-      try {
-        checkFormula(formula, scope)
-      } catch (error) {
-        expect(error).toBeInstanceOf(FormulaError)
-      }
-    }), { numRuns: 2000 })
+    fc.assert(
+      fc.property(fc.string({ maxLength: 40 }), formula => {
+        try {
+          checkFormula(formula, scope)
+        } catch (error) {
+          expect(error).toBeInstanceOf(FormulaError)
+        }
+      }),
+      { numRuns: 2000 },
+    )
   })
 })
 
 it('binds as the trade writes it', () => {
   expect(parseFormula('1 + 2 * 3 - 4')).toMatchObject({ is: 'binary', operator: '-', left: { operator: '+', right: { operator: '*' } } })
-  expect(parseFormula('not a = 1 and b = 2 or y')).toMatchObject({ is: 'binary', operator: 'or', left: { operator: 'and', left: { is: 'not' } } })
+  expect(parseFormula('not a = 1 and b = 2 or y')).toMatchObject({
+    is: 'binary',
+    operator: 'or',
+    left: { operator: 'and', left: { is: 'not' } },
+  })
   expect(parseFormula('a between 1 and 2 and y')).toMatchObject({ operator: 'and', left: { is: 'between' } })
 })
 

@@ -22,10 +22,20 @@ export interface SqlSurroundings {
 /** Can the database work it out for a record of a level? Not what speaks of other levels, of rows or of pages. */
 export function hasSql(typed: Typed, level: number): boolean {
   switch (typed.is) {
-    case 'field': return typed.level === level && typed.field.inSql !== false
-    case 'page': case 'total': case 'carried': case 'running': case 'has': case 'rank': case 'group': return false
-    case 'call': return !!scalarFunctions[typed.name]!.sql && typed.arguments.every(part => hasSql(part, level))
-    default: return partsOf(typed).every(part => hasSql(part, level))
+    case 'field':
+      return typed.level === level && typed.field.inSql !== false
+    case 'page':
+    case 'total':
+    case 'carried':
+    case 'running':
+    case 'has':
+    case 'rank':
+    case 'group':
+      return false
+    case 'call':
+      return !!scalarFunctions[typed.name]!.sql && typed.arguments.every(part => hasSql(part, level))
+    default:
+      return partsOf(typed).every(part => hasSql(part, level))
   }
 }
 
@@ -35,9 +45,10 @@ export function hasSql(typed: Typed, level: number): boolean {
  */
 export function formulaSql(typed: Typed, around: SqlSurroundings, required = false): SQL {
   const of = (node: Typed) => formulaSql(node, around)
-  const settled = (test: SQL) => required ? test : sql`coalesce(${test}, false)`
+  const settled = (test: SQL) => (required ? test : sql`coalesce(${test}, false)`)
   switch (typed.is) {
-    case 'constant': return typed.value === null ? typedNull(typed.type) : constant(typed.value)
+    case 'constant':
+      return typed.value === null ? typedNull(typed.type) : constant(typed.value)
     case 'field': {
       const column = around.column(typed.path, typed.field)
       return typed.type === 'number' ? sql`${column}::numeric` : column
@@ -47,40 +58,68 @@ export function formulaSql(typed: Typed, around: SqlSurroundings, required = fal
       if (typed.several) throw new Error(`The parameter ${typed.name} holds several values.`)
       return value === null ? typedNull(typed.type) : constant(value as Value)
     }
-    case 'today': return constant(around.today)
-    case 'negative': return sql`(- ${of(typed.value)})`
-    case 'not': return sql`(not coalesce(${formulaSql(typed.value, around)}, false))`
-    case 'in': return sql`(${sql.join(typed.list.map(item => item.is === 'parameter' && item.several
-      ? anySql(of(typed.value), ((around.parameters[item.name] ?? []) as readonly string[]).map(text => valueFrom(text, item.type)), item.type, required)
-      : equalSql(typed.value, item, of, around, required)), sql` or `)})`
+    case 'today':
+      return constant(around.today)
+    case 'negative':
+      return sql`(- ${of(typed.value)})`
+    case 'not':
+      return sql`(not coalesce(${formulaSql(typed.value, around)}, false))`
+    case 'in':
+      return sql`(${sql.join(
+        typed.list.map(item =>
+          item.is === 'parameter' && item.several
+            ? anySql(
+                of(typed.value),
+                ((around.parameters[item.name] ?? []) as readonly string[]).map(text => valueFrom(text, item.type)),
+                item.type,
+                required,
+              )
+            : equalSql(typed.value, item, of, around, required),
+        ),
+        sql` or `,
+      )})`
     case 'between': {
       const [value, low, high] = [ordered(typed.value, of), ordered(typed.low, of), ordered(typed.high, of)]
       return settled(sql`(${value} >= ${low} and ${value} <= ${high})`)
     }
-    case 'binary': return binarySql(typed, around, required)
-    case 'if': return sql`(case ${sql.join(typed.cases.map(each => sql`when ${of(each.test)} then ${of(each.result)}`), sql` `)} else ${of(typed.otherwise)} end)`
-    case 'ifEmpty': return sql`coalesce(${of(typed.value)}, ${of(typed.otherwise)})`
-    case 'call': return scalarFunctions[typed.name]!.sql!(...typed.arguments.map(of))
-    case 'period': return periodSql(typed, typed.arguments.map(of), around)
+    case 'binary':
+      return binarySql(typed, around, required)
+    case 'if':
+      return sql`(case ${sql.join(
+        typed.cases.map(each => sql`when ${of(each.test)} then ${of(each.result)}`),
+        sql` `,
+      )} else ${of(typed.otherwise)} end)`
+    case 'ifEmpty':
+      return sql`coalesce(${of(typed.value)}, ${of(typed.otherwise)})`
+    case 'call':
+      return scalarFunctions[typed.name]!.sql!(...typed.arguments.map(of))
+    case 'period':
+      return periodSql(typed, typed.arguments.map(of), around)
     case 'has': {
       if (!around.has) throw new Error('A level below cannot be asked here.')
       return around.has(typed)
     }
-    case 'total': return totalSql(typed, around)
-    default: throw new Error(`A ${typed.is} has no SQL.`)
+    case 'total':
+      return totalSql(typed, around)
+    default:
+      throw new Error(`A ${typed.is} has no SQL.`)
   }
 }
 
 /** A list of values as one bound array (PostgreSQL manual, section 9.24.3); what is no value of the type finds nothing. */
 function anySql(value: SQL, values: readonly Value[], type: Typed['type'], required: boolean): SQL {
-  const texts = values.filter(each => each !== null).map(each => typeof each === 'object' ? decimalText(each) : type === 'date' ? dayText(each as Day) : each)
-  const test = sql`(${value} = any(${sql.param(arrayText(texts))}::${sql.raw({ number: 'numeric', date: 'date', boolean: 'boolean', text: 'text', empty: 'text' }[type])}[]))`
+  const texts = values
+    .filter(each => each !== null)
+    .map(each => (typeof each === 'object' ? decimalText(each) : type === 'date' ? dayText(each as Day) : each))
+  const word = { number: 'numeric', date: 'date', boolean: 'boolean', text: 'text', empty: 'text' }[type]
+  const test = sql`(${value} = any(${sql.param(arrayText(texts))}::${sql.raw(word)}[]))`
   return required ? test : sql`coalesce(${test}, false)`
 }
 
 /** An array literal of PostgreSQL (manual, section 8.15.2), bound as one value. */
 export function arrayText(values: readonly unknown[]): string {
-  return `{${values.map(value => value === null || value === undefined ? 'NULL' : typeof value === 'number' ? value : `"${String(value).replace(/["\\]/g, '\\$&')}"`).join(',')}}`
+  const written = (value: unknown) => (typeof value === 'number' ? String(value) : `"${String(value).replace(/["\\]/g, '\\$&')}"`)
+  return `{${values.map(value => (value === null || value === undefined ? 'NULL' : written(value))).join(',')}}`
 }
 
 /** A total over the records of a group. A sum of nothing is zero, as everywhere (rule 14). */
@@ -88,55 +127,94 @@ function totalSql(node: Typed & { is: 'total' }, around: SqlSurroundings): SQL {
   const value = node.value && formulaSql(node.value, around)
   const filter = node.where ? sql` filter (where ${formulaSql(node.where, around)})` : sql``
   switch (node.name) {
-    case 'sum': return sql`coalesce(sum(${value!})${filter}, 0)`
-    case 'count': return sql`(count(${value ?? sql`*`})${filter})::numeric`
-    case 'distinct': return sql`(count(distinct ${value!})${filter})::numeric`
-    case 'average': return divisionSql(sql`sum(${value!})${filter}`, sql`(count(${value!})${filter})::numeric`)
-    case 'min': case 'max': return node.type === 'boolean'
-      ? sql`(${sql.raw(node.name)}((${value!})::int)${filter} = 1)`
-      : sql`${sql.raw(node.name)}(${node.type === 'text' ? sql`${value!} collate "unicode"` : value!})${filter}`
-    default: throw new Error(`${node.name} of a group has no SQL.`)
+    case 'sum':
+      return sql`coalesce(sum(${value!})${filter}, 0)`
+    case 'count':
+      return sql`(count(${value ?? sql`*`})${filter})::numeric`
+    case 'distinct':
+      return sql`(count(distinct ${value!})${filter})::numeric`
+    case 'average':
+      return divisionSql(sql`sum(${value!})${filter}`, sql`(count(${value!})${filter})::numeric`)
+    case 'min':
+    case 'max':
+      return node.type === 'boolean'
+        ? sql`(${sql.raw(node.name)}((${value!})::int)${filter} = 1)`
+        : sql`${sql.raw(node.name)}(${node.type === 'text' ? sql`${value!} collate "unicode"` : value!})${filter}`
+    default:
+      throw new Error(`${node.name} of a group has no SQL.`)
   }
 }
 
 /** Functions of the fiscal calendar: worked out here where everything is known, else looked up in its periods. */
 function periodSql(node: Typed & { is: 'period' }, parts: SQL[], around: SqlSurroundings): SQL {
-  const known = node.arguments.map(part => part.is === 'constant' ? part.value : part.is === 'parameter' ? around.parameters[part.name] as Value ?? null : part.is === 'today' ? around.today : undefined)
+  const known = node.arguments.map(part =>
+    part.is === 'constant'
+      ? part.value
+      : part.is === 'parameter'
+        ? ((around.parameters[part.name] as Value) ?? null)
+        : part.is === 'today'
+          ? around.today
+          : undefined,
+  )
   if (known.every(value => value !== undefined)) {
     const value = known.includes(null) ? null : periodValue(node.name, known as Value[], around.calendar)
     return value === null ? typedNull(node.type) : constant(value)
   }
   const { calendar } = around
   const periods = calendar?.periods ?? []
-  const column = (of: (period: FiscalPeriod) => unknown, type: 'text' | 'date' | 'int' | 'boolean') => sql`${sql.param(arrayText(periods.map(of)))}::${sql.raw(type)}[]`
-  const list = sql`unnest(${column(period => period.code, 'text')}, ${column(period => dayText(period.start), 'date')}, ${column(period => dayText(period.end), 'date')}, ${column(period => ordinaryPlace(calendar, period.code), 'int')}, ${column(period => period.adjustment, 'boolean')}, ${column(period => dayText(periodValue('yearStart', [period.code], calendar) as Day), 'date')}) as p(code, first, last, place, adjustment, year_first)`
+  const column = (of: (period: FiscalPeriod) => unknown, type: 'text' | 'date' | 'int' | 'boolean') =>
+    sql`${sql.param(arrayText(periods.map(of)))}::${sql.raw(type)}[]`
+  const list = sql`unnest(${column(period => period.code, 'text')}, ${column(period => dayText(period.start), 'date')},
+    ${column(period => dayText(period.end), 'date')}, ${column(period => ordinaryPlace(calendar, period.code), 'int')},
+    ${column(period => period.adjustment, 'boolean')},
+    ${column(period => dayText(periodValue('yearStart', [period.code], calendar) as Day), 'date')}) as p(code, first, last, place,
+    adjustment, year_first)`
   switch (node.name) {
-    case 'period': return sql`(select p.code from ${list} where not p.adjustment and ${parts[0]} between p.first and p.last limit 1)`
-    case 'periodStart': return sql`(select p.first from ${list} where p.code = ${parts[0]} limit 1)`
-    case 'periodEnd': return sql`(select p.last from ${list} where p.code = ${parts[0]} limit 1)`
-    case 'yearStart': return sql`(select p.year_first from ${list} where p.code = ${parts[0]} limit 1)`
-    default: return sql`(with p as (select * from ${list}) select q.code from p join p as q on not q.adjustment and q.place = p.place + round(${parts[1]})::int where p.code = ${parts[0]} limit 1)`
+    case 'period':
+      return sql`(select p.code from ${list} where not p.adjustment and ${parts[0]} between p.first and p.last limit 1)`
+    case 'periodStart':
+      return sql`(select p.first from ${list} where p.code = ${parts[0]} limit 1)`
+    case 'periodEnd':
+      return sql`(select p.last from ${list} where p.code = ${parts[0]} limit 1)`
+    case 'yearStart':
+      return sql`(select p.year_first from ${list} where p.code = ${parts[0]} limit 1)`
+    default:
+      return sql`(with p as (select * from ${list}) select q.code from p join p as q on not q.adjustment and q.place = p.place +
+        round(${parts[1]})::int where p.code = ${parts[0]} limit 1)`
   }
 }
 
 function binarySql(typed: Typed & { is: 'binary' }, around: SqlSurroundings, required: boolean): SQL {
   const of = (node: Typed) => formulaSql(node, around)
-  const settled = (test: SQL) => required ? test : sql`coalesce(${test}, false)`
+  const settled = (test: SQL) => (required ? test : sql`coalesce(${test}, false)`)
   const { left, right } = typed
   switch (typed.operator) {
-    case 'and': return settled(sql`(${formulaSql(left, around, required)} and ${formulaSql(right, around, required)})`)
-    case 'or': return settled(sql`(${formulaSql(left, around, required)} or ${formulaSql(right, around, required)})`)
-    case '=': return equalSql(left, right, of, around, required)
-    case '!=': return sql`(${of(left)} is distinct from ${of(right)})`
-    case '<': return settled(sql`(${ordered(left, of)} < ${ordered(right, of)})`)
-    case '<=': return settled(sql`(${ordered(left, of)} <= ${ordered(right, of)})`)
-    case '>': return settled(sql`(${ordered(left, of)} > ${ordered(right, of)})`)
-    case '>=': return settled(sql`(${ordered(left, of)} >= ${ordered(right, of)})`)
-    case '&': return sql`(${textSql(left, of)} || ${textSql(right, of)})`
-    case '+': return sql`(${of(left)} + ${of(right)})`
-    case '-': return sql`(${of(left)} - ${of(right)})`
-    case '*': return sql`(${of(left)} * ${of(right)})`
-    case '/': return divisionSql(of(left), of(right))
+    case 'and':
+      return settled(sql`(${formulaSql(left, around, required)} and ${formulaSql(right, around, required)})`)
+    case 'or':
+      return settled(sql`(${formulaSql(left, around, required)} or ${formulaSql(right, around, required)})`)
+    case '=':
+      return equalSql(left, right, of, around, required)
+    case '!=':
+      return sql`(${of(left)} is distinct from ${of(right)})`
+    case '<':
+      return settled(sql`(${ordered(left, of)} < ${ordered(right, of)})`)
+    case '<=':
+      return settled(sql`(${ordered(left, of)} <= ${ordered(right, of)})`)
+    case '>':
+      return settled(sql`(${ordered(left, of)} > ${ordered(right, of)})`)
+    case '>=':
+      return settled(sql`(${ordered(left, of)} >= ${ordered(right, of)})`)
+    case '&':
+      return sql`(${textSql(left, of)} || ${textSql(right, of)})`
+    case '+':
+      return sql`(${of(left)} + ${of(right)})`
+    case '-':
+      return sql`(${of(left)} - ${of(right)})`
+    case '*':
+      return sql`(${of(left)} * ${of(right)})`
+    case '/':
+      return divisionSql(of(left), of(right))
   }
 }
 
@@ -150,10 +228,14 @@ function constant(value: Value): SQL {
 
 function typedNull(type: Typed['type']): SQL {
   switch (type) {
-    case 'number': return sql`null::numeric`
-    case 'date': return sql`null::date`
-    case 'boolean': return sql`null::boolean`
-    default: return sql`null::text`
+    case 'number':
+      return sql`null::numeric`
+    case 'date':
+      return sql`null::date`
+    case 'boolean':
+      return sql`null::boolean`
+    default:
+      return sql`null::text`
   }
 }
 
@@ -175,15 +257,20 @@ function ordered(node: Typed, of: (node: Typed) => SQL): SQL {
 function textSql(node: Typed, of: (node: Typed) => SQL): SQL {
   const value = of(node)
   switch (node.type) {
-    case 'number': return sql`coalesce(trim_scale(${value})::text, '')`
-    case 'date': return sql`coalesce(to_char(${value}, 'YYYY-MM-DD'), '')`
-    case 'boolean': return sql`(case when ${value} then 'yes' when not ${value} then 'no' else '' end)`
-    default: return sql`coalesce(${value}, '')`
+    case 'number':
+      return sql`coalesce(trim_scale(${value})::text, '')`
+    case 'date':
+      return sql`coalesce(to_char(${value}, 'YYYY-MM-DD'), '')`
+    case 'boolean':
+      return sql`(case when ${value} then 'yes' when not ${value} then 'no' else '' end)`
+    default:
+      return sql`coalesce(${value}, '')`
   }
 }
 
 /** Exact quotient to twelve digits, half away from zero; empty for a zero divisor. */
 function divisionSql(left: SQL, right: SQL): SQL {
   const raise = sql.raw(`1${'0'.repeat(divisionScale)}`)
-  return sql`(select case when q.b = 0 then null else trim_scale(sign(q.a) * sign(q.b) * div(2 * abs(q.a) * ${raise} + abs(q.b), 2 * abs(q.b)) / ${raise}::numeric(40,${sql.raw(String(divisionScale))})) end from (select ${left} as a, ${right} as b) as q)`
+  return sql`(select case when q.b = 0 then null else trim_scale(sign(q.a) * sign(q.b) * div(2 * abs(q.a) * ${raise} + abs(q.b), 2
+    * abs(q.b)) / ${raise}::numeric(40,${sql.raw(String(divisionScale))})) end from (select ${left} as a, ${right} as b) as q)`
 }

@@ -4,27 +4,35 @@ import { parser } from './parser.js'
 
 /** A formula that cannot be read or has no meaning here: one sentence, and the stretch of text it speaks of. */
 export class FormulaError extends Error {
-  constructor(message: string, readonly from: number, readonly to: number) {
+  constructor(
+    message: string,
+    readonly from: number,
+    readonly to: number,
+  ) {
     super(message)
   }
 }
 
 export type Operator = '+' | '-' | '*' | '/' | '&' | '=' | '!=' | '<' | '<=' | '>' | '>=' | 'and' | 'or'
 
-interface Place { from: number, to: number }
+interface Place {
+  from: number
+  to: number
+}
 /** A formula as written; `from` and `to` are offsets in its text. */
-export type Expression = Place & (
-  | { is: 'number', value: Decimal }
-  | { is: 'text', value: string }
-  | { is: 'boolean', value: boolean }
-  | { is: 'empty' }
-  | { is: 'path', names: string[] }
-  | { is: 'call', name: string, nameTo: number, arguments: { name?: string, value: Expression }[] }
-  | { is: 'binary', operator: Operator, left: Expression, right: Expression }
-  | { is: 'negative' | 'not', value: Expression }
-  | { is: 'in', value: Expression, list: Expression[], not: boolean }
-  | { is: 'between', value: Expression, low: Expression, high: Expression }
-)
+export type Expression = Place &
+  (
+    | { is: 'number'; value: Decimal }
+    | { is: 'text'; value: string }
+    | { is: 'boolean'; value: boolean }
+    | { is: 'empty' }
+    | { is: 'path'; names: string[] }
+    | { is: 'call'; name: string; nameTo: number; arguments: { name?: string; value: Expression }[] }
+    | { is: 'binary'; operator: Operator; left: Expression; right: Expression }
+    | { is: 'negative' | 'not'; value: Expression }
+    | { is: 'in'; value: Expression; list: Expression[]; not: boolean }
+    | { is: 'between'; value: Expression; low: Expression; high: Expression }
+  )
 
 /**
  * Reads a formula.
@@ -34,9 +42,11 @@ export function parseFormula(text: string): Expression {
   if (text.trim() === '') throw new FormulaError('The formula is empty; write a field, a value or a function.', 0, text.length)
   const tree = parser.parse(text)
   let fault: SyntaxNode | undefined
-  tree.iterate({ enter: (node) => {
-    if (node.type.isError && !fault) fault = node.node
-  } })
+  tree.iterate({
+    enter: node => {
+      if (node.type.isError && !fault) fault = node.node
+    },
+  })
   if (fault) throw describeFault(text, fault)
   return read(children(tree.topNode)[0]!, text)
 }
@@ -67,31 +77,52 @@ function read(node: SyntaxNode, text: string): Expression {
   const parts = children(node)
   const part = (index: number) => read(parts[index]!, text)
   switch (node.name) {
-    case 'Number': return { ...place, is: 'number', value: parseDecimal(source)! }
-    case 'String': return { ...place, is: 'text', value: source.slice(1, -1).replace(/\\(.)/gs, (_, char: string) => char === 'n' ? '\n' : char) }
-    case 'True': return { ...place, is: 'boolean', value: true }
-    case 'False': return { ...place, is: 'boolean', value: false }
-    case 'Empty': return { ...place, is: 'empty' }
-    case 'Path': return { ...place, is: 'path', names: parts.map(name => text.slice(name.from, name.to).replace(/^`|`$/g, '')) }
-    case 'Negative': return { ...place, is: 'negative', value: part(0) }
-    case 'Not': return { ...place, is: 'not', value: part(0) }
-    case 'In': case 'NotIn': return { ...place, is: 'in', value: part(0), list: parts.slice(1).map(item => read(item, text)), not: node.name === 'NotIn' }
-    case 'Between': return { ...place, is: 'between', value: part(0), low: part(1), high: part(2) }
-    case 'Call': return {
-      ...place, is: 'call', name: text.slice(parts[0]!.from, parts[0]!.to), nameTo: parts[0]!.to,
-      arguments: parts.slice(1).map((argument) => {
-        const inner = children(argument)
-        return inner[0]!.name === 'ArgumentName'
-          ? { name: text.slice(inner[0]!.from, inner[0]!.to), value: read(inner[1]!, text) }
-          : { value: read(inner[0]!, text) }
-      }),
-    }
-    case 'Sum': case 'Product': case 'Compare':
+    case 'Number':
+      return { ...place, is: 'number', value: parseDecimal(source)! }
+    case 'String':
+      return { ...place, is: 'text', value: source.slice(1, -1).replace(/\\(.)/gs, (_, char: string) => (char === 'n' ? '\n' : char)) }
+    case 'True':
+      return { ...place, is: 'boolean', value: true }
+    case 'False':
+      return { ...place, is: 'boolean', value: false }
+    case 'Empty':
+      return { ...place, is: 'empty' }
+    case 'Path':
+      return { ...place, is: 'path', names: parts.map(name => text.slice(name.from, name.to).replace(/^`|`$/g, '')) }
+    case 'Negative':
+      return { ...place, is: 'negative', value: part(0) }
+    case 'Not':
+      return { ...place, is: 'not', value: part(0) }
+    case 'In':
+    case 'NotIn':
+      return { ...place, is: 'in', value: part(0), list: parts.slice(1).map(item => read(item, text)), not: node.name === 'NotIn' }
+    case 'Between':
+      return { ...place, is: 'between', value: part(0), low: part(1), high: part(2) }
+    case 'Call':
+      return {
+        ...place,
+        is: 'call',
+        name: text.slice(parts[0]!.from, parts[0]!.to),
+        nameTo: parts[0]!.to,
+        arguments: parts.slice(1).map(argument => {
+          const inner = children(argument)
+          return inner[0]!.name === 'ArgumentName'
+            ? { name: text.slice(inner[0]!.from, inner[0]!.to), value: read(inner[1]!, text) }
+            : { value: read(inner[0]!, text) }
+        }),
+      }
+    case 'Sum':
+    case 'Product':
+    case 'Compare':
       return { ...place, is: 'binary', operator: text.slice(parts[1]!.from, parts[1]!.to) as Operator, left: part(0), right: part(2) }
-    case 'Join': return { ...place, is: 'binary', operator: '&', left: part(0), right: part(1) }
-    case 'And': return { ...place, is: 'binary', operator: 'and', left: part(0), right: part(1) }
-    case 'Or': return { ...place, is: 'binary', operator: 'or', left: part(0), right: part(1) }
-    default: throw new FormulaError(`“${source}” cannot be read.`, node.from, node.to)
+    case 'Join':
+      return { ...place, is: 'binary', operator: '&', left: part(0), right: part(1) }
+    case 'And':
+      return { ...place, is: 'binary', operator: 'and', left: part(0), right: part(1) }
+    case 'Or':
+      return { ...place, is: 'binary', operator: 'or', left: part(0), right: part(1) }
+    default:
+      throw new FormulaError(`“${source}” cannot be read.`, node.from, node.to)
   }
 }
 
@@ -100,24 +131,38 @@ export const isPlainName = (name: string): boolean => /^[\p{L}_][\p{L}\p{N}_]*$/
 
 /** A path as a formula writes it, with back quotes around names that need them. */
 export function pathText(path: string): string {
-  return path.split('.').map(name => isPlainName(name) ? name : `\`${name}\``).join('.')
+  return path
+    .split('.')
+    .map(name => (isPlainName(name) ? name : `\`${name}\``))
+    .join('.')
 }
 
 /** All paths that a formula names, and the functions it calls. */
-export function pathsOf(node: Expression): { fields: (Expression & { is: 'path' })[], calls: string[] } {
+export function pathsOf(node: Expression): { fields: (Expression & { is: 'path' })[]; calls: string[] } {
   const fields: (Expression & { is: 'path' })[] = []
   const calls: string[] = []
   const visit = (each: Expression): void => {
     switch (each.is) {
-      case 'path': fields.push(each); break
+      case 'path':
+        fields.push(each)
+        break
       case 'call':
         calls.push(each.name)
         each.arguments.forEach(argument => visit(argument.value))
         break
-      case 'binary': visit(each.left); visit(each.right); break
-      case 'negative': case 'not': visit(each.value); break
-      case 'in': [each.value, ...each.list].forEach(visit); break
-      case 'between': [each.value, each.low, each.high].forEach(visit)
+      case 'binary':
+        visit(each.left)
+        visit(each.right)
+        break
+      case 'negative':
+      case 'not':
+        visit(each.value)
+        break
+      case 'in':
+        ;[each.value, ...each.list].forEach(visit)
+        break
+      case 'between':
+        ;[each.value, each.low, each.high].forEach(visit)
     }
   }
   visit(node)

@@ -17,5 +17,8 @@ function compareCodePoints(a: string, b: string): number {
 
 /** Text without case and accents, for "contains" and "starts with". */
 export function folded(text: string): string {
-  return text.toLowerCase().normalize('NFD').replace(/[\u0300-\u036f]/g, '')
+  return text
+    .toLowerCase()
+    .normalize('NFD')
+    .replace(/[\u0300-\u036f]/g, '')
 }

@@ -10,9 +10,15 @@ import { dateFormat } from '../value/dateFormat'
 import { type Decimal, decimalText, parseDecimal } from '../value/decimal'
 
 /** An answer that cannot be used: one sentence, beside its parameter. */
-export interface AnswerProblem { parameter: string, sentence: string }
+export interface AnswerProblem {
+  parameter: string
+  sentence: string
+}
 
-/** What answers are read with: the source's clock and fiscal calendar, labels of choices that were looked up, by parameter and value, and the language of the report. */
+/**
+ * What answers are read with: the source's clock and fiscal calendar, labels of choices that were looked up, by parameter and value, and
+ * the language of the report.
+ */
 export interface AnswerSurroundings {
   today: Day
   calendar?: FiscalCalendar
@@ -25,60 +31,86 @@ const [farPast, farFuture] = [parseDay('0001-01-01')!, parseDay('9999-12-31')!]
 
 /** Several answers as one text: with commas between, those that hold a comma in quotes. */
 export function joinSeveral(values: readonly string[]): string {
-  return values.map(value => /[",]|^\s|\s$/.test(value) ? `"${value.replaceAll('"', '""')}"` : value).join(',')
+  return values.map(value => (/[",]|^\s|\s$/.test(value) ? `"${value.replaceAll('"', '""')}"` : value)).join(',')
 }
 
 export function splitSeveral(text: string): string[] {
-  return [...text.matchAll(/\s*(?:"((?:[^"]|"")*)"|([^,]+))\s*(?:,|$)/g)].map(match => match[1] === undefined ? match[2]!.trim() : match[1].replaceAll('""', '"')).filter(value => value !== '')
+  return [...text.matchAll(/\s*(?:"((?:[^"]|"")*)"|([^,]+))\s*(?:,|$)/g)]
+    .map(match => (match[1] === undefined ? match[2]!.trim() : match[1].replaceAll('""', '"')))
+    .filter(value => value !== '')
 }
 
 /**
  * Reads answers given as text. One left out takes its default, one given blank is empty (rule 18 of the semantics);
- * months are written `2026-10`, dates `2026-10-31`, ranges `2026-10-01..2026-10-31`, periods `2026-P07`, yes/no `yes` or `no`, several choices with commas between.
+ * months are written `2026-10`, dates `2026-10-31`, ranges `2026-10-01..2026-10-31`, periods `2026-P07`, yes/no `yes` or `no`, several
+ * choices with commas between.
  */
-export function readAnswers(parameters: readonly ParameterDefinition[], given: Readonly<Record<string, string | undefined>>, around: AnswerSurroundings): { values: Record<string, Answer>, problems: AnswerProblem[] } {
+export function readAnswers(
+  parameters: readonly ParameterDefinition[],
+  given: Readonly<Record<string, string | undefined>>,
+  around: AnswerSurroundings,
+): { values: Record<string, Answer>; problems: AnswerProblem[] } {
   const values: Record<string, Answer> = {}
   const problems: AnswerProblem[] = []
   const asked = parameters.filter(parameter => !parameter.hidden).map(parameter => parameter.name)
   for (const name of Object.keys(given)) {
     // footnotes changed for a run travel with the answers: see withFootnotes
     if (asked.includes(name) || name.startsWith(footnotePrefix)) continue
-    problems.push({ parameter: name, sentence: parameters.some(parameter => parameter.name === name)
-      ? `“${name}” is not asked and cannot be set; it takes its default.`
-      : `There is no parameter “${name}”${suggestion(name, asked) || (asked.length ? `; there are ${asked.join(', ')}` : '')}.` })
+    problems.push({
+      parameter: name,
+      sentence: parameters.some(parameter => parameter.name === name)
+        ? `“${name}” is not asked and cannot be set; it takes its default.`
+        : `There is no parameter “${name}”${suggestion(name, asked) || (asked.length ? `; there are ${asked.join(', ')}` : '')}.`,
+    })
   }
   for (const parameter of parameters) {
     const text = parameter.hidden ? undefined : given[parameter.name]
-    const read = text === undefined ? defaultAnswer(parameter, around) : text.trim() === '' ? null : readAnswer(parameter, text.trim(), around)
-    if (typeof read === 'object' && read !== null && 'sentence' in read) problems.push({ parameter: parameter.name, sentence: read.sentence })
+    const read =
+      text === undefined ? defaultAnswer(parameter, around) : text.trim() === '' ? null : readAnswer(parameter, text.trim(), around)
+    if (typeof read === 'object' && read !== null && 'sentence' in read)
+      problems.push({ parameter: parameter.name, sentence: read.sentence })
     else keep(parameter, read, values, around)
     if (parameter.required && read === null) problems.push({ parameter: parameter.name, sentence: `${parameter.label} needs an answer.` })
   }
   return { values, problems }
 }
 
-type Range = { from: Day | null, to: Day | null }
+type Range = { from: Day | null; to: Day | null }
 type Read = Answer | Range | { sentence: string }
 
 /** Puts an answer where formulas find it. */
-function keep(parameter: ParameterDefinition, read: Exclude<Read, { sentence: string }>, values: Record<string, Answer>, around: AnswerSurroundings): void {
+function keep(
+  parameter: ParameterDefinition,
+  read: Exclude<Read, { sentence: string }>,
+  values: Record<string, Answer>,
+  around: AnswerSurroundings,
+): void {
   const { name } = parameter
-  const labelled = (text: string) => values[`${name}.label`] = text
-  const labelOf = (value: string) => around.labels?.[name]?.[value] ?? parameter.choices?.list?.find(each => each.value === value)?.label ?? value
+  const labelled = (text: string) => (values[`${name}.label`] = text)
+  const labelOf = (value: string) =>
+    around.labels?.[name]?.[value] ?? parameter.choices?.list?.find(each => each.value === value)?.label ?? value
   switch (parameter.kind) {
     case 'dates': {
       const range = (read ?? { from: null, to: null }) as Range
       const open = range.from === null && range.to === null
-      values[`${name}.from`] = open ? null : range.from ?? farPast
-      values[`${name}.to`] = open ? null : range.to ?? farFuture
+      values[`${name}.from`] = open ? null : (range.from ?? farPast)
+      values[`${name}.to`] = open ? null : (range.to ?? farFuture)
       const print = dateFormat('d MMM y', around.language ?? 'en-GB')
-      labelled(open ? 'all' : range.from === null ? `up to ${print(range.to!)}` : range.to === null ? `from ${print(range.from)}` : `${print(range.from)} – ${print(range.to)}`)
+      labelled(
+        open
+          ? 'all'
+          : range.from === null
+            ? `up to ${print(range.to!)}`
+            : range.to === null
+              ? `from ${print(range.from)}`
+              : `${print(range.from)} – ${print(range.to)}`,
+      )
       return
     }
     case 'period': {
       values[name] = read as Value
       const period = read === null ? undefined : findPeriod(around.calendar, read as string)
-      labelled(read === null ? 'all' : period ? periodLabel(period) : read as string)
+      labelled(read === null ? 'all' : period ? periodLabel(period) : (read as string))
       return
     }
     case 'choice':
@@ -87,22 +119,35 @@ function keep(parameter: ParameterDefinition, read: Exclude<Read, { sentence: st
       return
     case 'choices': {
       values[name] = read as Answer
-      labelled(read === null ? 'all' : new Intl.ListFormat(around.language ?? 'en-GB', { type: 'conjunction' }).format((read as string[]).map(labelOf)))
+      labelled(
+        read === null
+          ? 'all'
+          : new Intl.ListFormat(around.language ?? 'en-GB', { type: 'conjunction' }).format((read as string[]).map(labelOf)),
+      )
       return
     }
-    default: values[name] = read as Value
+    default:
+      values[name] = read as Value
   }
 }
 
 /** How an answer of a kind is written, in the sentence that refuses one. */
 export const kindWords: Record<ParameterDefinition['kind'], string> = {
-  month: 'month (written like 2026-10)', date: 'date (written like 2026-10-31)', dates: 'date range (written like 2026-10-01..2026-10-31)', period: 'period of the fiscal calendar (written like 2026-P07)',
-  text: 'text', whole: 'whole number', decimal: 'number (written like 12.5)', boolean: 'yes or no', choice: 'choice', choices: 'choice',
+  month: 'month (written like 2026-10)',
+  date: 'date (written like 2026-10-31)',
+  dates: 'date range (written like 2026-10-01..2026-10-31)',
+  period: 'period of the fiscal calendar (written like 2026-P07)',
+  text: 'text',
+  whole: 'whole number',
+  decimal: 'number (written like 12.5)',
+  boolean: 'yes or no',
+  choice: 'choice',
+  choices: 'choice',
 }
 
 function readAnswer(parameter: ParameterDefinition, text: string, around: AnswerSurroundings): Read {
   const fault = { sentence: `“${text.slice(0, 60)}” is no ${kindWords[parameter.kind]} for ${parameter.label}.` }
-  const day = (each: string) => /^\d{4}-\d{2}-\d{2}$/.test(each) ? parseDay(each) : undefined
+  const day = (each: string) => (/^\d{4}-\d{2}-\d{2}$/.test(each) ? parseDay(each) : undefined)
   const listed = parameter.choices?.list
   const unknown = (values: readonly string[]) => listed && values.find(value => !listed.some(each => each.value === value))
   switch (parameter.kind) {
@@ -110,10 +155,11 @@ function readAnswer(parameter: ParameterDefinition, text: string, around: Answer
       const found = /^\d{4}-\d{2}(-\d{2})?$/.test(text) ? parseDay(text) : undefined
       return found === undefined ? fault : monthStart(found)
     }
-    case 'date': return day(text) ?? fault
+    case 'date':
+      return day(text) ?? fault
     case 'dates': {
       const ends = /^(.*?)\.\.(.*)$/.exec(text)
-      const [from, to] = ends ? [ends[1]!.trim(), ends[2]!.trim()].map(each => each === '' ? null : day(each)) : [day(text), day(text)]
+      const [from, to] = ends ? [ends[1]!.trim(), ends[2]!.trim()].map(each => (each === '' ? null : day(each))) : [day(text), day(text)]
       if (from === undefined || to === undefined || (from === null && to === null)) return fault
       if (from !== null && to !== null && from > to) return { sentence: `${parameter.label} ends before it begins; swap the two dates.` }
       return { from, to }
@@ -126,16 +172,27 @@ function readAnswer(parameter: ParameterDefinition, text: string, around: Answer
       const number = parseDecimal(text)
       return number && number.scale === 0 ? number : fault
     }
-    case 'decimal': return parseDecimal(text) ?? fault
-    case 'boolean': return /^(yes|true)$/i.test(text) ? true : /^(no|false)$/i.test(text) ? false : fault
-    case 'choice': return unknown([text]) === undefined ? choiceValue(parameter, text) ?? fault : { sentence: `“${text.slice(0, 60)}” is no choice of ${parameter.label}; there are ${listed!.map(each => each.value).join(', ')}.` }
+    case 'decimal':
+      return parseDecimal(text) ?? fault
+    case 'boolean':
+      return /^(yes|true)$/i.test(text) ? true : /^(no|false)$/i.test(text) ? false : fault
+    case 'choice':
+      return unknown([text]) === undefined
+        ? (choiceValue(parameter, text) ?? fault)
+        : {
+            sentence: `“${text.slice(0, 60)}” is no choice of ${parameter.label}; there are ${listed!.map(each => each.value).join(', ')}.`,
+          }
     case 'choices': {
       const several = [...new Set(splitSeveral(text))]
       const wrong = unknown(several)
-      if (wrong !== undefined) return { sentence: `“${wrong.slice(0, 60)}” is no choice of ${parameter.label}; there are ${listed!.map(each => each.value).join(', ')}.` }
+      if (wrong !== undefined)
+        return {
+          sentence: `“${wrong.slice(0, 60)}” is no choice of ${parameter.label}; there are ${listed!.map(each => each.value).join(', ')}.`,
+        }
       return several.length ? several : null
     }
-    default: return text
+    default:
+      return text
   }
 }
 
@@ -151,8 +208,15 @@ function defaultAnswer(parameter: ParameterDefinition, around: AnswerSurrounding
     if (!formula?.trim()) return null
     try {
       const typed = checkFormula(formula, { levels: [], level: -1, parameters: {} })
-      if (typed.type !== type && typed.type !== 'empty') return { sentence: `The default of ${parameter.label}, ${formula}, is no ${kindWords[kind]}.` }
-      return compileFormula(typed, { levels: [], data: { levels: [] }, parameters: {}, today: around.today, ...(around.calendar ? { calendar: around.calendar } : {}) })({ level: -1, from: 0, to: 1 })
+      if (typed.type !== type && typed.type !== 'empty')
+        return { sentence: `The default of ${parameter.label}, ${formula}, is no ${kindWords[kind]}.` }
+      return compileFormula(typed, {
+        levels: [],
+        data: { levels: [] },
+        parameters: {},
+        today: around.today,
+        ...(around.calendar ? { calendar: around.calendar } : {}),
+      })({ level: -1, from: 0, to: 1 })
     } catch (error) {
       if (error instanceof FormulaError) return { sentence: `The default of ${parameter.label} cannot be worked out: ${error.message}` }
       throw error
@@ -183,7 +247,7 @@ export function answerText(parameter: ParameterDefinition, values: Readonly<Reco
   if (kind === 'month') return dayText(value as Day).slice(0, 7)
   if (typeof value === 'number') return dayText(value)
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
-  return typeof value === 'object' ? decimalText(value as Decimal) : value as string
+  return typeof value === 'object' ? decimalText(value as Decimal) : (value as string)
 }
 
 /** How an answer reads in a sentence. */

@@ -19,20 +19,34 @@ export interface ChoicesWanted {
   values?: readonly string[]
 }
 
-/** The statements that read a page of a parameter's choices, distinct and sorted by label, how many there are, and all of them. @throws PlanError */
-export function choicesQueries(input: Omit<PlanInput, 'levels' | 'used'>, parameter: ParameterDefinition, wanted: ChoicesWanted): { page: Query, count: Query, all: Query } {
+/**
+ * The statements that read a page of a parameter's choices, distinct and sorted by label, how many there are, and all of them. @throws
+ * PlanError
+ */
+export function choicesQueries(
+  input: Omit<PlanInput, 'levels' | 'used'>,
+  parameter: ParameterDefinition,
+  wanted: ChoicesWanted,
+): { page: Query; count: Query; all: Query } {
   const { choices } = parameter
   const table = choices && findTable(input.catalog, choices.table)
-  if (!choices || !table) throw new PlanError(`The table “${choices?.table ?? ''}” with the choices of ${parameter.label} is not in the source any more; choose another.`)
+  if (!choices || !table)
+    throw new PlanError(
+      `The table “${choices?.table ?? ''}” with the choices of ${parameter.label} is not in the source any more; choose another.`,
+    )
   const label = choices.label || choices.value
   for (const column of [choices.value, label, ...wanted.narrowing.map(each => each.column)]) {
-    if (!table.columns.some(each => each.name === column)) throw new PlanError(`The column “${column}” of “${table.name}”, which the choices of ${parameter.label} need, is not there any more; choose another.`)
+    if (!table.columns.some(each => each.name === column))
+      throw new PlanError(
+        `The column “${column}” of “${table.name}”, which the choices of ${parameter.label} need, is not there any more; choose another.`,
+      )
   }
   const source = tableSql(input, choices.table)
   const of = (column: string) => sql`${sql.identifier('choices')}.${sql.identifier(column)}`
   const [value, text] = [sql`${of(choices.value)}::text`, sql`${of(label)}::text`]
   const conditions: SQL[] = [sql`${of(choices.value)} is not null`]
-  for (const { column, values } of wanted.narrowing) conditions.push(sql`${of(column)}::text = any(${sql.param(arrayText(values))}::text[])`)
+  for (const { column, values } of wanted.narrowing)
+    conditions.push(sql`${of(column)}::text = any(${sql.param(arrayText(values))}::text[])`)
   if (wanted.values) conditions.push(sql`${value} = any(${sql.param(arrayText(wanted.values))}::text[])`)
   if (wanted.search?.trim()) {
     const search = wanted.search.trim()
@@ -45,17 +59,26 @@ export function choicesQueries(input: Omit<PlanInput, 'levels' | 'used'>, parame
   const where = sql`where ${sql.join(conditions, sql` and `)}`
   const from = sql`from ${source.sql} as ${sql.identifier('choices')}`
   // a key's values are distinct as they are
-  const unique = (table.primaryKey.length === 1 && table.primaryKey[0] === choices.value) || input.catalog.foreignKeys.some(key => key.to.table === table.name && key.to.columns.length === 1 && key.to.columns[0] === choices.value)
-  const rows = unique ? sql`select ${value} as value, ${text} as label ${from} ${where}` : sql`select ${value} as value, min(${text} collate "unicode") as label ${from} ${where} group by 1`
+  const unique =
+    (table.primaryKey.length === 1 && table.primaryKey[0] === choices.value) ||
+    input.catalog.foreignKeys.some(key => key.to.table === table.name && key.to.columns.length === 1 && key.to.columns[0] === choices.value)
+  const rows = unique
+    ? sql`select ${value} as value, ${text} as label ${from} ${where}`
+    : sql`select ${value} as value, min(${text} collate "unicode") as label ${from} ${where} group by 1`
   const query = (statement: SQL, columns: Query['columns']): Query => {
     const { sql: written, params } = dialect.sqlToQuery(statement)
     return { text: written, values: params, columns, ...(source.authored ? { authored: true } : {}) }
   }
-  const columns: Query['columns'] = [{ path: 'value', type: 'text' }, { path: 'label', type: 'text' }]
+  const columns: Query['columns'] = [
+    { path: 'value', type: 'text' },
+    { path: 'label', type: 'text' },
+  ]
   const sorted = sql`select value, label from (${rows}) as page order by label collate "unicode" nulls last, value`
   return {
     all: query(sorted, columns),
     page: query(sql`${sorted} limit ${wanted.limit} offset ${wanted.offset ?? 0}`, columns),
-    count: query(unique ? sql`select count(*) ${from} ${where}` : sql`select count(distinct ${value}) ${from} ${where}`, [{ path: 'count', type: 'number', scale: 0 }]),
+    count: query(unique ? sql`select count(*) ${from} ${where}` : sql`select count(distinct ${value}) ${from} ${where}`, [
+      { path: 'count', type: 'number', scale: 0 },
+    ]),
   }
 }

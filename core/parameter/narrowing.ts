@@ -27,9 +27,16 @@ export function narrowingOrder(parameters: readonly ParameterDefinition[]): Para
 }
 
 /** Columns of a parameter's choices that answers above narrow, with the values that stay. */
-export interface Narrowing { column: string, values: string[] }
+export interface Narrowing {
+  column: string
+  values: string[]
+}
 
-export function narrowingOf(parameter: ParameterDefinition, parameters: readonly ParameterDefinition[], answers: Readonly<Record<string, string | undefined>>): Narrowing[] {
+export function narrowingOf(
+  parameter: ParameterDefinition,
+  parameters: readonly ParameterDefinition[],
+  answers: Readonly<Record<string, string | undefined>>,
+): Narrowing[] {
   return (parameter.choices?.narrowedBy ?? []).flatMap(({ parameter: name, column }) => {
     const above = parameters.find(each => each.name === name)
     const text = answers[name]?.trim()
@@ -39,16 +46,28 @@ export function narrowingOf(parameter: ParameterDefinition, parameters: readonly
 }
 
 /** Which of some values a parameter's choices hold, narrowed. */
-export type ValidValues = (parameter: ParameterDefinition, values: readonly string[], narrowing: readonly Narrowing[]) => Promise<readonly string[]>
+export type ValidValues = (
+  parameter: ParameterDefinition,
+  values: readonly string[],
+  narrowing: readonly Narrowing[],
+) => Promise<readonly string[]>
 
 /** Answers that were let go since they are no longer among the choices. */
-export interface Dropped { parameter: string, values: string[], sentence: string }
+export interface Dropped {
+  parameter: string
+  values: string[]
+  sentence: string
+}
 
 /**
  * Goes through the parameters in narrowing order and keeps only answers that are still among their choices.
  * What is dropped is said; an answer whose parameter has no choices from a table stays as it is.
  */
-export async function settleAnswers(parameters: readonly ParameterDefinition[], answers: Readonly<Record<string, string | undefined>>, valid: ValidValues): Promise<{ answers: Record<string, string | undefined>, dropped: Dropped[] }> {
+export async function settleAnswers(
+  parameters: readonly ParameterDefinition[],
+  answers: Readonly<Record<string, string | undefined>>,
+  valid: ValidValues,
+): Promise<{ answers: Record<string, string | undefined>; dropped: Dropped[] }> {
   const settled: Record<string, string | undefined> = { ...answers }
   const dropped: Dropped[] = []
   for (const parameter of narrowingOrder(parameters)) {
@@ -60,7 +79,13 @@ export async function settleAnswers(parameters: readonly ParameterDefinition[], 
     if (!gone.length) continue
     const stay = values.filter(value => left.includes(value))
     settled[parameter.name] = parameter.kind === 'choices' ? joinSeveral(stay) : ''
-    dropped.push({ parameter: parameter.name, values: gone, sentence: `${gone.map(value => `“${value}”`).join(', ')} ${gone.length === 1 ? 'is' : 'are'} no longer among the choices of ${parameter.label} and ${gone.length === 1 ? 'was' : 'were'} let go.` })
+    dropped.push({
+      parameter: parameter.name,
+      values: gone,
+      sentence:
+        `${gone.map(value => `“${value}”`).join(', ')} ${gone.length === 1 ? 'is' : 'are'} no longer among the choices of ` +
+        `${parameter.label} and ${gone.length === 1 ? 'was' : 'were'} let go.`,
+    })
   }
   return { answers: settled, dropped }
 }

@@ -16,7 +16,13 @@ export interface GroupNode {
 }
 
 /** Some rows of a table in printed order: records of its level, the group in which they stand, and whether it is a single line. */
-export interface Covered { rows: Int32Array, from: number, to: number, node: GroupNode, line?: boolean }
+export interface Covered {
+  rows: Int32Array
+  from: number
+  to: number
+  node: GroupNode
+  line?: boolean
+}
 
 /** How rows are put into groups at one depth. Functions take records; those of groups take all records of the group. */
 export interface GroupShape {
@@ -26,28 +32,44 @@ export interface GroupShape {
   label: (row: number) => string
   /** added to a label that two groups share */
   code?: (row: number) => string
-  order: { by: 'name' | 'value' | 'total' | 'given', descending: boolean, given?: readonly string[], total?: (rows: Int32Array) => Value }
-  top?: { count: number, last: boolean, others?: string, total: (rows: Int32Array) => Value }
+  order: { by: 'name' | 'value' | 'total' | 'given'; descending: boolean; given?: readonly string[]; total?: (rows: Int32Array) => Value }
+  top?: { count: number; last: boolean; others?: string; total: (rows: Int32Array) => Value }
   keep?: (rows: Int32Array) => boolean
 }
 
 /** The comparisons that shaping needs: of texts and of values that are not empty. */
-export interface Orders { text: (a: string, b: string) => number, value: (a: Value, b: Value) => number }
+export interface Orders {
+  text: (a: string, b: string) => number
+  value: (a: Value, b: Value) => number
+}
 
 export interface Shaped {
   rows: Int32Array
   root: GroupNode
   /** labels that more than one group had, by depth */
-  twins: { depth: number, label: string }[]
+  twins: { depth: number; label: string }[]
 }
 
-interface Bucket { key: string, label: string, plain: string, value: Value, rows: Int32Array, others?: boolean }
+interface Bucket {
+  key: string
+  label: string
+  plain: string
+  value: Value
+  rows: Int32Array
+  others?: boolean
+}
 
 /**
- * Puts rows into groups within groups. Groups come in the order asked for, ties and what is not in a given order by key; empty values come last,
+ * Puts rows into groups within groups. Groups come in the order asked for, ties and what is not in a given order by key; empty values
+ * come last,
  * and a group of all others last of all (rules 2 and 12 of the semantics). Rows keep their order, or take that of `lines`.
  */
-export function shapeGroups(rows: Int32Array, shapes: readonly GroupShape[], orders: Orders, lines?: (a: number, b: number) => number): Shaped {
+export function shapeGroups(
+  rows: Int32Array,
+  shapes: readonly GroupShape[],
+  orders: Orders,
+  lines?: (a: number, b: number) => number,
+): Shaped {
   const out: number[] = []
   const twins: Shaped['twins'] = []
   const visit = (own: Int32Array, depth: number, node: GroupNode): void => {
@@ -58,7 +80,16 @@ export function shapeGroups(rows: Int32Array, shapes: readonly GroupShape[], ord
       for (const row of own) out.push(row)
     } else {
       bucketsOf(own, shape, orders, label => twins.push({ depth, label })).forEach((bucket, index) => {
-        const child: GroupNode = { depth, from: 0, to: 0, parent: node, children: [], label: bucket.label, number: index + 1, ...(bucket.others ? { others: true } : {}) }
+        const child: GroupNode = {
+          depth,
+          from: 0,
+          to: 0,
+          parent: node,
+          children: [],
+          label: bucket.label,
+          number: index + 1,
+          ...(bucket.others ? { others: true } : {}),
+        }
         node.children.push(child)
         visit(bucket.rows, depth + 1, child)
       })
@@ -98,7 +129,14 @@ function bucketsOf(rows: Int32Array, shape: GroupShape, orders: Orders, twin: (l
   const rest = buckets.filter(bucket => !kept.has(bucket))
   buckets = buckets.filter(bucket => kept.has(bucket))
   if (rest.length && others !== undefined) {
-    buckets.push({ key: '', label: others, plain: others, value: null, rows: Int32Array.from(rest.flatMap(bucket => [...bucket.rows])).sort(), others: true })
+    buckets.push({
+      key: '',
+      label: others,
+      plain: others,
+      value: null,
+      rows: Int32Array.from(rest.flatMap(bucket => [...bucket.rows])).sort(),
+      others: true,
+    })
   }
   return buckets
 }

@@ -2,7 +2,13 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { type Account, AccountsError, readAccounts } from './accounts'
 
-const account = (code: string, more: Partial<Account> = {}): Account => ({ code, name: code, nature: 'expense', class: 'Operating expenses', ...more })
+const account = (code: string, more: Partial<Account> = {}): Account => ({
+  code,
+  name: code,
+  nature: 'expense',
+  class: 'Operating expenses',
+  ...more,
+})
 const taken = (text: string, ...codes: string[]) => codes.filter(code => readAccounts(text)(account(code)))
 
 describe('a choice of accounts', () => {
@@ -21,16 +27,32 @@ describe('a choice of accounts', () => {
   })
   it('is the union of its items without those taken out, for any codes', () => {
     const code = fc.stringMatching(/^[0-9]{1,5}$/)
-    fc.assert(fc.property(fc.array(code, { minLength: 1, maxLength: 4 }), fc.tuple(code, code), fc.array(code, { maxLength: 3 }), code, (singles, [a, b], out, asked) => {
-      const [from, to] = a <= b ? [a, b] : [b, a]
-      const text = `${singles.join(', ')}, ${from}..${to}${out.length ? ` except ${out.join(' ')}` : ''}`
-      const inside = singles.includes(asked) || (asked >= from && (asked <= to || asked.startsWith(to)))
-      expect(readAccounts(text)(account(asked))).toBe(inside && !out.includes(asked))
-    }))
+    fc.assert(
+      fc.property(
+        fc.array(code, { minLength: 1, maxLength: 4 }),
+        fc.tuple(code, code),
+        fc.array(code, { maxLength: 3 }),
+        code,
+        (singles, [a, b], out, asked) => {
+          const [from, to] = a <= b ? [a, b] : [b, a]
+          const text = `${singles.join(', ')}, ${from}..${to}${out.length ? ` except ${out.join(' ')}` : ''}`
+          const inside = singles.includes(asked) || (asked >= from && (asked <= to || asked.startsWith(to)))
+          expect(readAccounts(text)(account(asked))).toBe(inside && !out.includes(asked))
+        },
+      ),
+    )
   })
   it.each([
-    ['', 'Say which accounts', 0, 0], ['4000..', 'A range has a code at its end too', 6, 6], ['..4000', 'A range has a code before', 0, 2], ['4500..4000', 'A range begins with the lower code: 4000..4500.', 0, 4], ['type money', 'There is no type “money”', 5, 10], ['class', 'A class follows', 5, 5],
-    ['4000 except', 'After “except”', 11, 11], ['except 4000', 'Before “except”', 0, 6], ['1 except 2 except 3', '“except” stands once', 11, 17], ['class "Sales', 'This cannot be read as accounts', 5, 12],
+    ['', 'Say which accounts', 0, 0],
+    ['4000..', 'A range has a code at its end too', 6, 6],
+    ['..4000', 'A range has a code before', 0, 2],
+    ['4500..4000', 'A range begins with the lower code: 4000..4500.', 0, 4],
+    ['type money', 'There is no type “money”', 5, 10],
+    ['class', 'A class follows', 5, 5],
+    ['4000 except', 'After “except”', 11, 11],
+    ['except 4000', 'Before “except”', 0, 6],
+    ['1 except 2 except 3', '“except” stands once', 11, 17],
+    ['class "Sales', 'This cannot be read as accounts', 5, 12],
   ])('“%s” is told where it is wrong', (text, sentence, from, to) => {
     try {
       readAccounts(text)

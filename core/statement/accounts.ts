@@ -12,7 +12,11 @@ export interface Account {
 
 /** A choice of accounts that cannot be read: one sentence, with offsets in its text. */
 export class AccountsError extends Error {
-  constructor(message: string, readonly from: number, readonly to: number) {
+  constructor(
+    message: string,
+    readonly from: number,
+    readonly to: number,
+  ) {
     super(message)
   }
 }
@@ -22,7 +26,8 @@ type Test = (account: Account) => boolean
 const words = /\s*(?:("(?:[^"]|"")*")|(\.\.)|(,)|([^\s,".]+(?:\.[^\s,".]+)*))/gy
 
 /**
- * Reads a choice of accounts as people write it: codes and ranges (`4010, 4100..4499`), codes that begin alike (`61*`), `under 6100` (all that stands under it in a tree of accounts, and itself), `class "Sales"`, `type income`, `all`, and after `except` what is
+ * Reads a choice of accounts as people write it: codes and ranges (`4010, 4100..4499`), codes that begin alike (`61*`), `under 6100`
+ * (all that stands under it in a tree of accounts, and itself), `class "Sales"`, `type income`, `all`, and after `except` what is
  * taken out again. Codes compare as text, so a range holds longer codes that begin like its end.
  * @throws AccountsError
  */
@@ -59,11 +64,16 @@ export function readAccounts(text: string): Test {
     if (!token.quoted && token.text === 'all') return () => true
     if (!token.quoted && (token.text === 'class' || token.text === 'type')) {
       const value = tokens[at]
-      if (!value || value.text === ',') return fail(token.text === 'class' ? 'A class follows, such as class "Current assets".' : `A type follows: ${accountNatures.join(', ')}.`)
+      if (!value || value.text === ',')
+        return fail(
+          token.text === 'class' ? 'A class follows, such as class "Current assets".' : `A type follows: ${accountNatures.join(', ')}.`,
+        )
       at++
       if (token.text === 'class') return account => account.class.toLowerCase() === value.text.toLowerCase()
       const nature = accountNatures.find(each => each === value.text.toLowerCase())
-      return nature ? account => account.nature === nature : fail(`There is no type “${value.text}”; there are ${accountNatures.join(', ')}.`, value)
+      return nature
+        ? account => account.nature === nature
+        : fail(`There is no type “${value.text}”; there are ${accountNatures.join(', ')}.`, value)
     }
     if (!token.quoted && token.text === 'under') {
       const value = tokens[at]
@@ -88,13 +98,14 @@ export function readAccounts(text: string): Test {
   }
 }
 
-function tokensOf(text: string): { text: string, quoted: boolean, from: number, to: number }[] {
+function tokensOf(text: string): { text: string; quoted: boolean; from: number; to: number }[] {
   const found: ReturnType<typeof tokensOf> = []
   words.lastIndex = 0
   while (words.lastIndex < text.trimEnd().length) {
     const begin = words.lastIndex
     const match = words.exec(text)
-    if (!match) throw new AccountsError('This cannot be read as accounts; a text with a quotation mark has one at its end too.', begin, text.length)
+    if (!match)
+      throw new AccountsError('This cannot be read as accounts; a text with a quotation mark has one at its end too.', begin, text.length)
     const word = match[1] ?? match[2] ?? match[3] ?? match[4]!
     const from = words.lastIndex - word.length
     found.push({ text: match[1] ? word.slice(1, -1).replaceAll('""', '"') : word, quoted: !!match[1], from, to: words.lastIndex })

@@ -13,8 +13,13 @@ export interface FiscalPeriod {
   adjustment: boolean
 }
 
-/** Fiscal years with any start and any number of periods, in the order of time; an adjustment period comes after the ordinary ones of its year. */
-export interface FiscalCalendar { periods: FiscalPeriod[] }
+/**
+ * Fiscal years with any start and any number of periods, in the order of time; an adjustment period comes after the ordinary ones of its
+ * year.
+ */
+export interface FiscalCalendar {
+  periods: FiscalPeriod[]
+}
 
 /** "2026-P07": sorts as text in the order of years and numbers. */
 export function periodCode(year: number, number: number): string {
@@ -32,7 +37,9 @@ export function periodOf(calendar: FiscalCalendar | undefined, date: Day): Fisca
 
 const yearCode = (period: FiscalPeriod) => period.code.slice(0, period.code.lastIndexOf('-'))
 
-/** The ordinary period so many places later, across years; an adjustment period stands where its year's last ordinary one does (rule 28). */
+/**
+ * The ordinary period so many places later, across years; an adjustment period stands where its year's last ordinary one does (rule 28).
+ */
 export function addPeriods(calendar: FiscalCalendar | undefined, code: string, count: number): FiscalPeriod | undefined {
   const ordinary = calendar?.periods.filter(period => !period.adjustment) ?? []
   const place = ordinaryPlace(calendar, code)
@@ -57,7 +64,10 @@ export function yearStart(calendar: FiscalCalendar | undefined, code: string): D
 export function periodLabel(period: FiscalPeriod): string {
   if (period.adjustment) return period.name
   if (/^\d{4}-\d{2}$/.test(period.name)) return `${monthWords(period.start)} (${period.number} of ${period.year})`
-  return `${period.name}${period.name.includes(period.year) ? '' : ` of ${period.year}`}, ${dayWords(period.start)} – ${dayWords(period.end)}`
+  return (
+    `${period.name}${period.name.includes(period.year) ? '' : ` of ${period.year}`}, ${dayWords(period.start)} – ` +
+    `${dayWords(period.end)}`
+  )
 }
 
 const days = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' })

@@ -17,7 +17,10 @@ export interface StandingColumn {
 
 /** A column that cannot stand: one sentence. */
 export class ColumnError extends Error {
-  constructor(message: string, readonly column: string) {
+  constructor(
+    message: string,
+    readonly column: string,
+  ) {
     super(message)
   }
 }
@@ -27,13 +30,17 @@ const figureKinds = new Set<string>(['activity', 'balance', 'opening', 'debit', 
 /** Does it hold figures of the books, and not of other columns? */
 export const holdsFigures = (column: StatementColumn) => figureKinds.has(column.kind)
 
-/** The ordinary periods of a span, in the order of time; an adjustment period asked for by itself stands alone. None where the calendar does not reach so far. */
+/**
+ * The ordinary periods of a span, in the order of time; an adjustment period asked for by itself stands alone. None where the calendar
+ * does not reach so far.
+ */
 function ordinaryPeriods(span: StatementSpan, anchor: string, end: string | undefined, calendar: FiscalCalendar): FiscalPeriod[] {
   const own = findPeriod(calendar, anchor)
   if (!own) return []
   const ordinary = calendar.periods.filter(period => !period.adjustment)
   const back = span.back ?? 0
-  const backBy = span.backBy ?? (span.unit === 'quarter' ? 'quarter' : span.unit === 'year' || span.unit === 'yearToDate' ? 'year' : 'period')
+  const backBy =
+    span.backBy ?? (span.unit === 'quarter' ? 'quarter' : span.unit === 'year' || span.unit === 'yearToDate' ? 'year' : 'period')
   if (own.adjustment && span.unit === 'period' && !back) return [own]
   const place = ordinaryPlace(calendar, anchor)
   const years = [...new Set(ordinary.map(period => yearOf(period.code)))]
@@ -51,14 +58,18 @@ function ordinaryPeriods(span: StatementSpan, anchor: string, end: string | unde
   if (!period) return []
   const sameYear = ordinary.filter(each => yearOf(each.code) === yearOf(period.code))
   switch (span.unit) {
-    case 'period': return [period]
+    case 'period':
+      return [period]
     case 'quarter': {
       const quarter = Math.floor((period.number - 1) / 3)
       return sameYear.filter(each => Math.floor((each.number - 1) / 3) === quarter)
     }
-    case 'year': return sameYear
-    case 'yearToDate': return sameYear.filter(each => each.number <= period.number)
-    case 'last': return ordinary.slice(Math.max(0, target - (span.count ?? 12) + 1), target + 1)
+    case 'year':
+      return sameYear
+    case 'yearToDate':
+      return sameYear.filter(each => each.number <= period.number)
+    case 'last':
+      return ordinary.slice(Math.max(0, target - (span.count ?? 12) + 1), target + 1)
     case 'range': {
       const last = ordinaryPlace(calendar, end ?? anchor)
       if (last < 0) return []
@@ -70,12 +81,15 @@ function ordinaryPeriods(span: StatementSpan, anchor: string, end: string | unde
 
 /** With the adjustments that belong to the last ordinary period of their year (rule 28). */
 function withAdjustments(periods: readonly FiscalPeriod[], calendar: FiscalCalendar): string[] {
-  return periods.flatMap((period) => {
+  return periods.flatMap(period => {
     if (period.adjustment) return [period.code]
     const year = yearOf(period.code)
     const last = addPeriods(calendar, period.code, 1)
     const closes = !last || yearOf(last.code) !== year
-    return [period.code, ...(closes ? calendar.periods.filter(each => each.adjustment && yearOf(each.code) === year).map(each => each.code) : [])]
+    return [
+      period.code,
+      ...(closes ? calendar.periods.filter(each => each.adjustment && yearOf(each.code) === year).map(each => each.code) : []),
+    ]
   })
 }
 
@@ -83,30 +97,71 @@ function withAdjustments(periods: readonly FiscalPeriod[], calendar: FiscalCalen
 function spanWords(span: StatementSpan, periods: readonly FiscalPeriod[]): string {
   const [first, last] = [periods[0], periods.at(-1)]
   if (!first || !last) return '–'
-  const short = (period: FiscalPeriod) => period.adjustment ? period.name : /^\d{4}-\d{2}$/.test(period.name) ? monthWords(period.start).replace(/^(\p{L}{3})\p{L}*/u, '$1') : period.name
+  const short = (period: FiscalPeriod) =>
+    period.adjustment
+      ? period.name
+      : /^\d{4}-\d{2}$/.test(period.name)
+        ? monthWords(period.start).replace(/^(\p{L}{3})\p{L}*/u, '$1')
+        : period.name
   switch (span.unit) {
-    case 'period': return short(last)
-    case 'quarter': return `Q${Math.floor((last.number - 1) / 3) + 1} ${last.year}`
-    case 'year': return last.year
-    case 'yearToDate': return `${last.year} to ${short(last)}`
-    default: return first === last ? short(last) : `${short(first)} – ${short(last)}`
+    case 'period':
+      return short(last)
+    case 'quarter':
+      return `Q${Math.floor((last.number - 1) / 3) + 1} ${last.year}`
+    case 'year':
+      return last.year
+    case 'yearToDate':
+      return `${last.year} to ${short(last)}`
+    default:
+      return first === last ? short(last) : `${short(first)} – ${short(last)}`
   }
 }
 
 const kindWords: Partial<Record<StatementColumn['kind'], (words: string, version: string | undefined) => string>> = {
-  balance: words => words, opening: words => `Opening, ${words}`, debit: words => `Debit, ${words}`, credit: words => `Credit, ${words}`,
+  balance: words => words,
+  opening: words => `Opening, ${words}`,
+  debit: words => `Debit, ${words}`,
+  credit: words => `Credit, ${words}`,
   budget: (words, version) => `Budget${version ? ` ${version}` : ''}, ${words}`,
-  difference: () => 'Difference', percent: () => '%', total: () => 'Total', average: () => 'Average', share: () => '%',
+  difference: () => 'Difference',
+  percent: () => '%',
+  total: () => 'Total',
+  average: () => 'Average',
+  share: () => '%',
 }
 
-const measureWords = { activity: 'Actual', balance: 'Balance', opening: 'Opening balance', debit: 'Debits', credit: 'Credits', budget: 'Budget', difference: 'Difference', percent: 'Per cent of difference', total: 'Total', average: 'Average', share: 'Per cent of a line' } as const
-const unitWords = { period: 'the period', quarter: 'its quarter', year: 'its year', yearToDate: 'year to date', last: 'last periods', range: 'a range' } as const
+const measureWords = {
+  activity: 'Actual',
+  balance: 'Balance',
+  opening: 'Opening balance',
+  debit: 'Debits',
+  credit: 'Credits',
+  budget: 'Budget',
+  difference: 'Difference',
+  percent: 'Per cent of difference',
+  total: 'Total',
+  average: 'Average',
+  share: 'Per cent of a line',
+} as const
+const unitWords = {
+  period: 'the period',
+  quarter: 'its quarter',
+  year: 'its year',
+  yearToDate: 'year to date',
+  last: 'last periods',
+  range: 'a range',
+} as const
 
 /** What people call a column before its periods are known: its title, or what it holds over which stretch. */
 export function columnName({ title, kind, span, repeat }: StatementColumn): string {
   if (title) return title.split('\n')[0]!
   const back = span?.back ? `, ${span.back === 1 ? 'a' : span.back} ${span.backBy ?? 'period'}${span.back === 1 ? '' : 's'} before` : ''
-  const stretch = span && !((kind === 'balance' || kind === 'opening') && span.unit === 'period' && !repeat) ? repeat ? `, each ${repeat.over}` : `, ${span.unit === 'last' ? `last ${span.count ?? 12} periods` : unitWords[span.unit]}` : ''
+  const stretch =
+    span && !((kind === 'balance' || kind === 'opening') && span.unit === 'period' && !repeat)
+      ? repeat
+        ? `, each ${repeat.over}`
+        : `, ${span.unit === 'last' ? `last ${span.count ?? 12} periods` : unitWords[span.unit]}`
+      : ''
   return `${measureWords[kind]}${stretch}${back}`
 }
 
@@ -115,8 +170,8 @@ export interface ColumnSurroundings {
   /** the text that a formula of a column gives (its period's code, its version), empty where it gives none */
   anchor: (formula: string) => string
   /** codes and names of branches and departments that the books hold, in order */
-  branches: readonly { code: string, name: string }[]
-  departments: readonly { code: string, name: string }[]
+  branches: readonly { code: string; name: string }[]
+  departments: readonly { code: string; name: string }[]
 }
 
 /** A column whose version a formula says, with the version that it says. */
@@ -130,31 +185,50 @@ export function standingColumns(columns: readonly StatementColumn[], around: Col
   return columns.flatMap((own): StandingColumn[] => {
     const column = withVersion(own, around.anchor)
     const { repeat, span } = column
-    if (!holdsFigures(column) || !span) return [{ id: column.id, column, words: kindWords[column.kind]?.('', undefined) ?? '', periods: [] }]
+    if (!holdsFigures(column) || !span)
+      return [{ id: column.id, column, words: kindWords[column.kind]?.('', undefined) ?? '', periods: [] }]
     const anchor = around.anchor(span.anchor)
     const end = span.to === undefined ? undefined : around.anchor(span.to)
-    if (!anchor) throw new ColumnError(`The column “${column.title ?? column.id}” has no period to stand on; answer the parameter that gives it.`, column.id)
-    const single = (own: StatementSpan, id: string, more: { branch?: string, department?: string } = {}, name?: string): StandingColumn => {
+    if (!anchor)
+      throw new ColumnError(
+        `The column “${column.title ?? column.id}” has no period to stand on; answer the parameter that gives it.`,
+        column.id,
+      )
+    const single = (own: StatementSpan, id: string, more: { branch?: string; department?: string } = {}, name?: string): StandingColumn => {
       const found = ordinaryPeriods(own, anchor, end, around.calendar)
       const words = name ?? (column.kind === 'balance' && found.length ? dayWords(found.at(-1)!.end) : spanWords(own, found))
-      return { id, column, words: kindWords[column.kind]?.(words, column.version) ?? words, periods: withAdjustments(found, around.calendar), ...more }
+      return {
+        id,
+        column,
+        words: kindWords[column.kind]?.(words, column.version) ?? words,
+        periods: withAdjustments(found, around.calendar),
+        ...more,
+      }
     }
     if (!repeat) return [single(span, column.id)]
-    if (repeat.over === 'branch') return around.branches.map(({ code, name }, index) => single(span, `${column.id}#${index + 1}`, { branch: code }, name))
-    if (repeat.over === 'department') return around.departments.map(({ code, name }, index) => single(span, `${column.id}#${index + 1}`, { department: code }, name))
+    if (repeat.over === 'branch')
+      return around.branches.map(({ code, name }, index) => single(span, `${column.id}#${index + 1}`, { branch: code }, name))
+    if (repeat.over === 'department')
+      return around.departments.map(({ code, name }, index) => single(span, `${column.id}#${index + 1}`, { department: code }, name))
     const { over } = repeat
     const count = Math.max(1, repeat.count ?? (over === 'period' ? 12 : over === 'quarter' ? 4 : 3))
     return Array.from({ length: count }, (_, index) => {
       const back = count - 1 - index
       // a span that has steps of its own earlier goes on from there
-      const moved: StatementSpan = span.backBy === over || !span.back ? { ...span, back: (span.back ?? 0) + back, backBy: over } : { ...span, back: span.back + back * (over === 'quarter' && span.backBy === 'period' ? 3 : 1) }
+      const moved: StatementSpan =
+        span.backBy === over || !span.back
+          ? { ...span, back: (span.back ?? 0) + back, backBy: over }
+          : { ...span, back: span.back + back * (over === 'quarter' && span.backBy === 'period' ? 3 : 1) }
       return single(moved, `${column.id}#${index + 1}`)
     })
   })
 }
 
-/** Periods that the figures of some columns need: the first one that has to stand by itself, and whether all before it are needed. Codes sort in the order of time. */
-export function neededPeriods(columns: readonly StandingColumn[], calendar: FiscalCalendar): { periods: string[], before: string[] } {
+/**
+ * Periods that the figures of some columns need: the first one that has to stand by itself, and whether all before it are needed. Codes
+ * sort in the order of time.
+ */
+export function neededPeriods(columns: readonly StandingColumn[], calendar: FiscalCalendar): { periods: string[]; before: string[] } {
   const held = columns.filter(each => holdsFigures(each.column) && each.periods.length)
   const balances = held.filter(each => each.column.kind === 'balance' || each.column.kind === 'opening')
   const all = [...new Set(held.flatMap(each => each.periods))].sort()

@@ -12,10 +12,12 @@ export interface ReadyLine {
   /** of a formula: its figure from those of other lines, and the lines it adds up (1) and takes off (−1), where that is all it does */
   evaluate?: (of: (id: string) => Decimal | null) => Decimal | null
   needs?: readonly string[]
-  addends?: readonly { line: string, by: 1 | -1 }[]
+  addends?: readonly { line: string; by: 1 | -1 }[]
 }
 
-/** One row of a statement as it stands on the page. Figures are in the statement's scale and rounded; `exact` are the amounts behind them. */
+/**
+ * One row of a statement as it stands on the page. Figures are in the statement's scale and rounded; `exact` are the amounts behind them.
+ */
 export interface StatementRow {
   line: StatementLine
   /** it shows one account of the line */
@@ -36,9 +38,12 @@ export interface ShapedStatement {
   turned: (line: string) => boolean
   /** the account lines that a sum adds up */
   addedBy: (line: string) => readonly string[]
-  /** accounts of the statement's kinds with figures that stand in no line, or in several, and what they come to in the first column that holds figures */
-  missing: { account: Account, amount: Decimal }[]
-  twice: { account: Account, lines: string[] }[]
+  /**
+   * accounts of the statement's kinds with figures that stand in no line, or in several, and what they come to in the first column that
+   * holds figures
+   */
+  missing: { account: Account; amount: Decimal }[]
+  twice: { account: Account; lines: string[] }[]
 }
 
 type Sums = Pick<StatementRow, 'figures' | 'exact'>
@@ -47,12 +52,17 @@ type Again = (sums: Sums, line: StatementLine) => Sums
 
 /** A figure in thousands is divided by 10 to this power. */
 export const scalePowers = { units: 0, thousands: 3, millions: 6 } as const
-const moved = (value: Decimal, power: number): Decimal => power ? { units: value.units, scale: value.scale + power } : value
+const moved = (value: Decimal, power: number): Decimal => (power ? { units: value.units, scale: value.scale + power } : value)
 
 /** Works out all figures of a statement. Lines without figures (headings, blanks, rules) have none. */
-export function shapeStatement(block: StatementBlock, lines: readonly ReadyLine[], columns: readonly StandingColumn[], books: LedgerFigures): ShapedStatement {
+export function shapeStatement(
+  block: StatementBlock,
+  lines: readonly ReadyLine[],
+  columns: readonly StandingColumn[],
+  books: LedgerFigures,
+): ShapedStatement {
   const measured = columns.map(column => holdsFigures(column.column))
-  const chosen = lines.map(({ takes }) => takes ? books.accounts.flatMap((account, place) => takes(account) ? [place] : []) : [])
+  const chosen = lines.map(({ takes }) => (takes ? books.accounts.flatMap((account, place) => (takes(account) ? [place] : [])) : []))
   const debit = natureOf(lines, chosen, books)
   const exact = new Map<string, (Decimal | null)[]>()
   const ofAccounts = new Map<string, Map<number, (Decimal | null)[]>>()
@@ -63,7 +73,7 @@ export function shapeStatement(block: StatementBlock, lines: readonly ReadyLine[
     const { line } = ready
     if (line.kind !== 'accounts') return
     const turned = isTurned(line)
-    const sign = (amount: Decimal) => turned ? negate(amount) : amount
+    const sign = (amount: Decimal) => (turned ? negate(amount) : amount)
     // accounts have figures of their own where they are shown
     const perAccount = new Map(line.expand ? chosen[index]!.map(place => [place, columns.map((): Decimal | null => null)]) : [])
     const sums = columns.map((column, at): Decimal | null => {
@@ -82,33 +92,41 @@ export function shapeStatement(block: StatementBlock, lines: readonly ReadyLine[
     exact.set(line.id, sums)
     if (line.expand) ofAccounts.set(line.id, perAccount)
   })
-  const sumsOf = new Map(lines.flatMap(({ line }, index): [string, string[]][] => line.kind === 'sum' ? [[line.id, addedUp(lines, index)]] : []))
-  for (const [id, list] of sumsOf) exact.set(id, columns.map((_, at) => measured[at] ? list.reduce<Decimal>((sum, each) => add(sum, exact.get(each)?.[at] ?? zero), zero) : null))
+  const sumsOf = new Map(
+    lines.flatMap(({ line }, index): [string, string[]][] => (line.kind === 'sum' ? [[line.id, addedUp(lines, index)]] : [])),
+  )
+  for (const [id, list] of sumsOf)
+    exact.set(
+      id,
+      columns.map((_, at) => (measured[at] ? list.reduce<Decimal>((sum, each) => add(sum, exact.get(each)?.[at] ?? zero), zero) : null)),
+    )
 
   // what columns work out from other columns comes before formulas, so that a ratio is worked out again from totals (rule 11)
-  const places = (ids: readonly string[] | undefined) => columns.flatMap((each, at) => ids?.includes(each.column.id) ? [at] : [])
-  const collected = (values: (Decimal | null)[]) => columns.forEach(({ column }, at) => {
-    if (column.kind !== 'total' && column.kind !== 'average') return
-    const from = places(column.of)
-    const sum = from.reduce<Decimal>((total, place) => add(total, values[place] ?? zero), zero)
-    values[at] = column.kind === 'total' || !from.length ? sum : divide(sum, decimal(from.length, 0))!
-  })
+  const places = (ids: readonly string[] | undefined) => columns.flatMap((each, at) => (ids?.includes(each.column.id) ? [at] : []))
+  const collected = (values: (Decimal | null)[]) =>
+    columns.forEach(({ column }, at) => {
+      if (column.kind !== 'total' && column.kind !== 'average') return
+      const from = places(column.of)
+      const sum = from.reduce<Decimal>((total, place) => add(total, values[place] ?? zero), zero)
+      values[at] = column.kind === 'total' || !from.length ? sum : divide(sum, decimal(from.length, 0))!
+    })
   for (const values of exact.values()) collected(values)
   for (const map of ofAccounts.values()) for (const values of map.values()) collected(values)
   formulas(lines, columns, exact)
-  const compared = (values: (Decimal | null)[], worse: boolean, ratio: boolean) => columns.forEach(({ column }, at) => {
-    const [one, against] = [places(column.of?.slice(0, 1))[0], places(column.of?.slice(1, 2))[0]]
-    if (column.kind === 'difference' || column.kind === 'percent') {
-      const [a, b] = [one === undefined ? null : values[one] ?? null, against === undefined ? null : values[against] ?? null]
-      if (a === null || b === null || (ratio && column.kind === 'percent')) return
-      const difference = column.favourable && worse ? subtract(b, a) : subtract(a, b)
-      values[at] = column.kind === 'difference' ? difference : isZero(b) ? null : divide(difference, absolute(b)) ?? null
-    } else if (column.kind === 'share') {
-      const whole = column.line === undefined || one === undefined ? null : exact.get(column.line)?.[one] ?? null
-      const own = one === undefined ? null : values[one] ?? null
-      values[at] = ratio || own === null || whole === null || isZero(whole) ? null : divide(own, whole) ?? null
-    }
-  })
+  const compared = (values: (Decimal | null)[], worse: boolean, ratio: boolean) =>
+    columns.forEach(({ column }, at) => {
+      const [one, against] = [places(column.of?.slice(0, 1))[0], places(column.of?.slice(1, 2))[0]]
+      if (column.kind === 'difference' || column.kind === 'percent') {
+        const [a, b] = [one === undefined ? null : (values[one] ?? null), against === undefined ? null : (values[against] ?? null)]
+        if (a === null || b === null || (ratio && column.kind === 'percent')) return
+        const difference = column.favourable && worse ? subtract(b, a) : subtract(a, b)
+        values[at] = column.kind === 'difference' ? difference : isZero(b) ? null : (divide(difference, absolute(b)) ?? null)
+      } else if (column.kind === 'share') {
+        const whole = column.line === undefined || one === undefined ? null : (exact.get(column.line)?.[one] ?? null)
+        const own = one === undefined ? null : (values[one] ?? null)
+        values[at] = ratio || own === null || whole === null || isZero(whole) ? null : (divide(own, whole) ?? null)
+      }
+    })
   for (const { line } of lines) {
     const worse = !!debit.get(line.id)
     const values = exact.get(line.id)
@@ -119,30 +137,45 @@ export function shapeStatement(block: StatementBlock, lines: readonly ReadyLine[
   const again: Again = (sums, line) => {
     const values = [...sums.exact]
     compared(values, !!debit.get(line.id), false)
-    return { exact: values, figures: sums.figures.map((figure, at) => isPercent(columns[at]!) ? values[at]! : figure) }
+    return { exact: values, figures: sums.figures.map((figure, at) => (isPercent(columns[at]!) ? values[at]! : figure)) }
   }
   const rounded = new Rounding(block, lines, columns, exact, ofAccounts, sumsOf, id => !!debit.get(id))
-  return { turned: id => lines.some(each => each.line.id === id && isTurned(each.line)), addedBy: id => sumsOf.get(id) ?? [], rows: rowsOf(block, lines, chosen, books, exact, ofAccounts, rounded, debit, again), ...accountFaults(lines, chosen, columns, books) }
+  return {
+    turned: id => lines.some(each => each.line.id === id && isTurned(each.line)),
+    addedBy: id => sumsOf.get(id) ?? [],
+    rows: rowsOf(block, lines, chosen, books, exact, ofAccounts, rounded, debit, again),
+    ...accountFaults(lines, chosen, columns, books),
+  }
 }
 
 /** The account lines that a sum adds up: from one line to another, or those since the sum before it. */
 function addedUp(lines: readonly ReadyLine[], index: number): string[] {
   const { line } = lines[index]!
-  const place = (id: string | undefined) => id === undefined ? -1 : lines.findIndex(each => each.line.id === id)
+  const place = (id: string | undefined) => (id === undefined ? -1 : lines.findIndex(each => each.line.id === id))
   const to = line.to === undefined ? index - 1 : place(line.to)
   const from = line.from === undefined ? lines.slice(0, index).findLastIndex(each => each.line.kind === 'sum') + 1 : place(line.from)
-  return from < 0 ? [] : lines.slice(from, to + 1).filter(each => each.line.kind === 'accounts').map(each => each.line.id)
+  return from < 0
+    ? []
+    : lines
+        .slice(from, to + 1)
+        .filter(each => each.line.kind === 'accounts')
+        .map(each => each.line.id)
 }
 
 /** Which lines are debits by nature: those of assets and expenses, and what adds up only such lines. */
 function natureOf(lines: readonly ReadyLine[], chosen: readonly number[][], books: LedgerFigures): Map<string, boolean> {
   const found = new Map<string, boolean>()
   lines.forEach(({ line }, index) => {
-    if (line.kind === 'accounts') found.set(line.id, chosen[index]!.length > 0 && chosen[index]!.every(place => debitNatured(books.accounts[place]!.nature)))
+    if (line.kind === 'accounts')
+      found.set(line.id, chosen[index]!.length > 0 && chosen[index]!.every(place => debitNatured(books.accounts[place]!.nature)))
   })
   lines.forEach(({ line, needs }, index) => {
-    const parts = line.kind === 'sum' ? addedUp(lines, index) : line.kind === 'formula' ? needs ?? [] : []
-    if (parts.length) found.set(line.id, parts.every(id => found.get(id)))
+    const parts = line.kind === 'sum' ? addedUp(lines, index) : line.kind === 'formula' ? (needs ?? []) : []
+    if (parts.length)
+      found.set(
+        line.id,
+        parts.every(id => found.get(id)),
+      )
   })
   return found
 }
@@ -154,25 +187,45 @@ function formulas(lines: readonly ReadyLine[], columns: readonly StandingColumn[
     const ready = left.filter(({ needs }) => !needs!.some(id => left.some(other => other.line.id === id)))
     if (!ready.length) break
     for (const { line, evaluate } of ready) {
-      exact.set(line.id, columns.map(({ column }, at) => holdsFigures(column) || column.kind === 'total' || column.kind === 'average' ? evaluate!(id => exact.get(id)?.[at] ?? null) : null))
+      exact.set(
+        line.id,
+        columns.map(({ column }, at) =>
+          holdsFigures(column) || column.kind === 'total' || column.kind === 'average'
+            ? evaluate!(id => exact.get(id)?.[at] ?? null)
+            : null,
+        ),
+      )
     }
     left = left.filter(each => !ready.includes(each))
   }
 }
 
 /**
- * Figures as they are printed. In whole thousands, totals are rounded from the true figure and what they add up follows by largest remainder, column by column (rule 32); the last totals
+ * Figures as they are printed. In whole thousands, totals are rounded from the true figure and what they add up follows by largest
+ * remainder, column by column (rule 32); the last totals
  * come first, since what stands above them has to add up to them.
  */
 class Rounding {
   private readonly shown = new Map<string, (Decimal | null)[]>()
   private readonly shownAccounts = new Map<string, Map<number, (Decimal | null)[]>>()
-  constructor(private readonly block: StatementBlock, lines: readonly ReadyLine[], columns: readonly StandingColumn[], exact: ReadonlyMap<string, (Decimal | null)[]>, ofAccounts: ReadonlyMap<string, Map<number, (Decimal | null)[]>>, sumsOf: ReadonlyMap<string, string[]>, worse: (line: string) => boolean) {
+  constructor(
+    private readonly block: StatementBlock,
+    lines: readonly ReadyLine[],
+    columns: readonly StandingColumn[],
+    exact: ReadonlyMap<string, (Decimal | null)[]>,
+    ofAccounts: ReadonlyMap<string, Map<number, (Decimal | null)[]>>,
+    sumsOf: ReadonlyMap<string, string[]>,
+    worse: (line: string) => boolean,
+  ) {
     const power = scalePowers[block.scale]
     const ready = new Map(lines.map(each => [each.line.id, each]))
-    const plain = (values: readonly (Decimal | null)[], line: StatementLine) => values.map((value, at) => value === null || line.format || isPercent(columns[at]!) ? value : round(moved(value, power), block.decimals))
+    const plain = (values: readonly (Decimal | null)[], line: StatementLine) =>
+      values.map((value, at) =>
+        value === null || line.format || isPercent(columns[at]!) ? value : round(moved(value, power), block.decimals),
+      )
     for (const [id, values] of exact) this.shown.set(id, plain(values, ready.get(id)!.line))
-    for (const [id, map] of ofAccounts) this.shownAccounts.set(id, new Map([...map].map(([place, values]) => [place, plain(values, ready.get(id)!.line)])))
+    for (const [id, map] of ofAccounts)
+      this.shownAccounts.set(id, new Map([...map].map(([place, values]) => [place, plain(values, ready.get(id)!.line)])))
     // cents add up by themselves, but for averages
     const exactly = block.scale === 'units' && block.decimals >= 2
     columns.forEach((column, at) => {
@@ -180,16 +233,27 @@ class Rounding {
       const fixed = new Set<string>()
       const truth = (id: string) => moved(exact.get(id)?.[at] ?? zero, power)
       for (const { line, addends } of [...lines].reverse()) {
-        const parts = line.kind === 'sum' ? sumsOf.get(line.id)!.map(id => ({ line: id, by: 1 as const })) : line.kind === 'formula' && !line.format ? addends : undefined
+        const parts =
+          line.kind === 'sum'
+            ? sumsOf.get(line.id)!.map(id => ({ line: id, by: 1 as const }))
+            : line.kind === 'formula' && !line.format
+              ? addends
+              : undefined
         if (!parts?.length || exact.get(line.id)?.[at] === null) continue
         fixed.add(line.id)
         // where better is positive, what is taken off as a cost comes in as a gain
-        const turned = (id: string) => column.column.kind === 'difference' && column.column.favourable && worse(id) ? -1 : 1
-        const own = parts.map(part => ({ line: part.line, by: part.by * turned(part.line) * turned(line.id) as 1 | -1 }))
+        const turned = (id: string) => (column.column.kind === 'difference' && column.column.favourable && worse(id) ? -1 : 1)
+        const own = parts.map(part => ({ line: part.line, by: (part.by * turned(part.line) * turned(line.id)) as 1 | -1 }))
         const free = own.filter(part => !fixed.has(part.line))
-        const given = own.filter(part => fixed.has(part.line)).reduce<Decimal>((sum, part) => add(sum, signed(this.shown.get(part.line)?.[at] ?? zero, part.by)), zero)
+        const given = own
+          .filter(part => fixed.has(part.line))
+          .reduce<Decimal>((sum, part) => add(sum, signed(this.shown.get(part.line)?.[at] ?? zero, part.by)), zero)
         const target = subtract(this.shown.get(line.id)![at] ?? zero, given)
-        spread(free.map(part => signed(truth(part.line), part.by)), target, block.decimals).forEach((value, index) => {
+        spread(
+          free.map(part => signed(truth(part.line), part.by)),
+          target,
+          block.decimals,
+        ).forEach((value, index) => {
           const { line: id, by } = free[index]!
           const values = this.shown.get(id)
           if (values) values[at] = signed(value, by)
@@ -198,7 +262,11 @@ class Rounding {
       }
       for (const [id, map] of this.shownAccounts) {
         const entries = [...map.values()]
-        spread(entries.map((_, index) => moved([...ofAccounts.get(id)!.values()][index]![at] ?? zero, power)), this.shown.get(id)![at] ?? zero, block.decimals).forEach((value, index) => {
+        spread(
+          entries.map((_, index) => moved([...ofAccounts.get(id)!.values()][index]![at] ?? zero, power)),
+          this.shown.get(id)![at] ?? zero,
+          block.decimals,
+        ).forEach((value, index) => {
           if (entries[index]![at] !== null) entries[index]![at] = value
         })
       }
@@ -215,22 +283,28 @@ class Rounding {
 }
 
 const isPercent = ({ column }: StandingColumn) => column.kind === 'percent' || column.kind === 'share'
-const signed = (value: Decimal, by: 1 | -1) => by === 1 ? value : negate(value)
+const signed = (value: Decimal, by: 1 | -1) => (by === 1 ? value : negate(value))
 
 /** Rounds values so that they add up to a target: those with the largest remainders give way (Hamilton’s method). */
 export function spread(values: readonly Decimal[], target: Decimal, scale: number): Decimal[] {
   const found = values.map(value => round(value, scale))
   if (!values.length) return found
   const step: Decimal = { units: 1, scale }
-  const off = () => subtract(target, found.reduce<Decimal>((sum, value) => add(sum, value), zero))
+  const off = () =>
+    subtract(
+      target,
+      found.reduce<Decimal>((sum, value) => add(sum, value), zero),
+    )
   let rest = off()
   // what is not the sum of these figures cannot be mended by rounding
   if (compareDecimals(absolute(rest), { units: values.length * 2, scale }) > 0) return found
   const up = compareDecimals(rest, zero) > 0
-  const order = values.map((_, index) => index).sort((a, b) => {
-    const [x, y] = [subtract(values[a]!, found[a]!), subtract(values[b]!, found[b]!)]
-    return (up ? compareDecimals(y, x) : compareDecimals(x, y)) || a - b
-  })
+  const order = values
+    .map((_, index) => index)
+    .sort((a, b) => {
+      const [x, y] = [subtract(values[a]!, found[a]!), subtract(values[b]!, found[b]!)]
+      return (up ? compareDecimals(y, x) : compareDecimals(x, y)) || a - b
+    })
   // a figure that is nothing stays nothing, as long as others can give way
   const willing = order.filter(index => !isZero(values[index]!))
   for (let at = 0; willing.length && compareDecimals(absolute(rest), step) >= 0; at = (at + 1) % willing.length) {
@@ -241,42 +315,68 @@ export function spread(values: readonly Decimal[], target: Decimal, scale: numbe
   return found
 }
 
-function rowsOf(block: StatementBlock, lines: readonly ReadyLine[], chosen: readonly number[][], books: LedgerFigures, exact: ReadonlyMap<string, (Decimal | null)[]>, ofAccounts: ReadonlyMap<string, Map<number, (Decimal | null)[]>>, rounded: Rounding, debit: ReadonlyMap<string, boolean>, again: Again): StatementRow[] {
+function rowsOf(
+  block: StatementBlock,
+  lines: readonly ReadyLine[],
+  chosen: readonly number[][],
+  books: LedgerFigures,
+  exact: ReadonlyMap<string, (Decimal | null)[]>,
+  ofAccounts: ReadonlyMap<string, Map<number, (Decimal | null)[]>>,
+  rounded: Rounding,
+  debit: ReadonlyMap<string, boolean>,
+  again: Again,
+): StatementRow[] {
   const nothing = (values: readonly (Decimal | null)[] | undefined) => !values?.some(value => value !== null && !isZero(value))
   return lines.flatMap(({ line }, index): StatementRow[] => {
     const worseWhenMore = !!debit.get(line.id)
     const values = exact.get(line.id) ?? []
-    const row: StatementRow = { line, part: 'line', figures: [...rounded.of(line.id) ?? []], exact: values, worseWhenMore }
+    const row: StatementRow = { line, part: 'line', figures: [...(rounded.of(line.id) ?? [])], exact: values, worseWhenMore }
     if (line.kind !== 'accounts' && line.kind !== 'formula' && line.kind !== 'sum') return [row]
     if (line.hideZero && nothing(values)) return []
     if (line.kind !== 'accounts' || !line.expand) return [row]
-    const places = [...chosen[index]!].sort((a, b) => books.accounts[a]!.code < books.accounts[b]!.code ? -1 : 1)
-    const own = (place: number): StatementRow => ({ line, part: 'account', account: books.accounts[place]!, figures: [...rounded.ofAccount(line.id, place)], exact: ofAccounts.get(line.id)!.get(place)!, worseWhenMore })
+    const places = [...chosen[index]!].sort((a, b) => (books.accounts[a]!.code < books.accounts[b]!.code ? -1 : 1))
+    const own = (place: number): StatementRow => ({
+      line,
+      part: 'account',
+      account: books.accounts[place]!,
+      figures: [...rounded.ofAccount(line.id, place)],
+      exact: ofAccounts.get(line.id)!.get(place)!,
+      worseWhenMore,
+    })
     const shown = places.map(own).filter(each => block.zeroAccounts || !nothing(each.exact))
     const accounts = line.expand === 'tree' ? treeOf(shown, books, again) : shown
     return accounts.length ? [{ ...row, part: 'opens', figures: [], exact: [] }, ...accounts, row] : [row]
   })
 }
 
-/** Accounts under those that they stand under, each of which opens, and ends with the sum of what stands between. Figures that are rounded are added up as they are printed. */
+/**
+ * Accounts under those that they stand under, each of which opens, and ends with the sum of what stands between. Figures that are rounded
+ * are added up as they are printed.
+ */
 function treeOf(rows: readonly StatementRow[], books: LedgerFigures, again: Again): StatementRow[] {
   const byCode = new Map(books.accounts.map(account => [account.code, account]))
   const below = new Map<string, StatementRow[]>()
   const children = new Map<string, Set<string>>()
   for (const row of rows) {
     // an account that others stand under shows what was posted on itself among them
-    const path = [...row.account!.under ?? []].reverse().filter(code => byCode.has(code))
+    const path = [...(row.account!.under ?? [])].reverse().filter(code => byCode.has(code))
     const heads = rows.some(other => other.account!.under?.includes(row.account!.code)) ? [...path, row.account!.code] : path
     let above = ''
     for (const code of heads) {
       children.set(above, (children.get(above) ?? new Set()).add(code))
       above = code
     }
-    below.set(above, [...below.get(above) ?? [], row])
+    below.set(above, [...(below.get(above) ?? []), row])
   }
-  const sum = (list: readonly StatementRow[], of: 'figures' | 'exact') => list[0]!.figures.map((_, at) => list.reduce<Decimal | null>((total, row) => row[of][at] ? add(total ?? zero, row[of][at]!) : total, null))
+  const sum = (list: readonly StatementRow[], of: 'figures' | 'exact') =>
+    list[0]!.figures.map((_, at) =>
+      list.reduce<Decimal | null>((total, row) => (row[of][at] ? add(total ?? zero, row[of][at]!) : total), null),
+    )
   const visit = (code: string, above: readonly string[]): StatementRow[] => {
-    const parts = [...(below.get(code) ?? []).map(row => ({ code: row.account!.code, row })), ...[...children.get(code) ?? []].map(each => ({ code: each, row: undefined }))].sort((a, b) => a.code < b.code ? -1 : a.code > b.code ? 1 : a.row ? -1 : 1)
+    const parts = [
+      ...(below.get(code) ?? []).map(row => ({ code: row.account!.code, row })),
+      ...[...(children.get(code) ?? [])].map(each => ({ code: each, row: undefined })),
+    ].sort((a, b) => (a.code < b.code ? -1 : a.code > b.code ? 1 : a.row ? -1 : 1))
     return parts.flatMap(({ code: own, row }): StatementRow[] => {
       if (row) return [{ ...row, above }]
       const inside = visit(own, [...above, own])
@@ -290,11 +390,17 @@ function treeOf(rows: readonly StatementRow[], books: LedgerFigures, again: Agai
 }
 
 /** Accounts of the kinds that a statement speaks of which stand in none of its lines, or in several. */
-function accountFaults(lines: readonly ReadyLine[], chosen: readonly number[][], columns: readonly StandingColumn[], books: LedgerFigures): Pick<ShapedStatement, 'missing' | 'twice'> {
+function accountFaults(
+  lines: readonly ReadyLine[],
+  chosen: readonly number[][],
+  columns: readonly StandingColumn[],
+  books: LedgerFigures,
+): Pick<ShapedStatement, 'missing' | 'twice'> {
   const held = new Map<number, string[]>()
   lines.forEach(({ line }, index) => {
     // the same account for another branch is not the same figure
-    if (!line.branches?.length && !line.departments?.length) for (const place of chosen[index]!) held.set(place, [...held.get(place) ?? [], line.id])
+    if (!line.branches?.length && !line.departments?.length)
+      for (const place of chosen[index]!) held.set(place, [...(held.get(place) ?? []), line.id])
     else for (const place of chosen[index]!) held.set(place, held.get(place) ?? [])
   })
   const natures = new Set([...held.keys()].map(place => books.accounts[place]!.nature))
@@ -304,6 +410,10 @@ function accountFaults(lines: readonly ReadyLine[], chosen: readonly number[][],
     const amount = measured.map(column => books.of({ column })[place]!).find(each => !isZero(each))
     return amount ? [{ account, amount }] : []
   })
-  const twice = [...held].flatMap(([place, ids]) => ids.length > 1 && measured.some(column => !isZero(books.of({ column })[place]!)) ? [{ account: books.accounts[place]!, lines: ids }] : [])
+  const twice = [...held].flatMap(([place, ids]) =>
+    ids.length > 1 && measured.some(column => !isZero(books.of({ column })[place]!))
+      ? [{ account: books.accounts[place]!, lines: ids }]
+      : [],
+  )
   return { missing, twice }
 }

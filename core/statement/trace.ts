@@ -8,7 +8,7 @@ import type { ReadyLine } from './shape'
 
 /** Which accounts stand behind a figure of a statement, over which periods, and what each adds to it. */
 export interface TracedFigure {
-  accounts: { account: Account, amount: Decimal }[]
+  accounts: { account: Account; amount: Decimal }[]
   /** the figure itself: what the accounts add up to */
   sum: Decimal
   /** columns of the books that it is taken from */
@@ -18,52 +18,103 @@ export interface TracedFigure {
 }
 
 /** Postings on some accounts in some periods; of the lists of branches and departments each one has to hold. */
-export interface PostingSet { accounts: string[], periods: string[], branches: (readonly string[])[], departments: (readonly string[])[] }
+export interface PostingSet {
+  accounts: string[]
+  periods: string[]
+  branches: (readonly string[])[]
+  departments: (readonly string[])[]
+}
 
 /** The columns of the books behind a column: itself, or those that it adds up; of a difference, the first one. */
 export function columnsBehind(column: StandingColumn, columns: readonly StandingColumn[]): StandingColumn[] {
   if (holdsFigures(column.column)) return [column]
-  const wanted = column.column.kind === 'total' || column.column.kind === 'average' ? column.column.of ?? [] : (column.column.of ?? []).slice(0, 1)
+  const wanted =
+    column.column.kind === 'total' || column.column.kind === 'average' ? (column.column.of ?? []) : (column.column.of ?? []).slice(0, 1)
   return columns.filter(each => wanted.includes(each.column.id)).flatMap(each => columnsBehind(each, columns))
 }
 
 /** Account lines that a line comes from, each added or taken off. */
-function partsOf(id: string, lines: readonly ReadyLine[], by: 1 | -1, sumOf: (id: string) => readonly string[], seen: ReadonlySet<string> = new Set()): { line: ReadyLine, by: 1 | -1 }[] {
+function partsOf(
+  id: string,
+  lines: readonly ReadyLine[],
+  by: 1 | -1,
+  sumOf: (id: string) => readonly string[],
+  seen: ReadonlySet<string> = new Set(),
+): { line: ReadyLine; by: 1 | -1 }[] {
   const ready = lines.find(each => each.line.id === id)
   if (!ready || seen.has(id)) return []
   const inside = new Set([...seen, id])
   if (ready.line.kind === 'accounts') return [{ line: ready, by }]
   if (ready.line.kind === 'sum') return sumOf(id).flatMap(each => partsOf(each, lines, by, sumOf, inside))
-  return (ready.addends ?? (ready.needs ?? []).map(line => ({ line, by: 1 as const }))).flatMap(each => partsOf(each.line, lines, each.by === 1 ? by : by === 1 ? -1 : 1, sumOf, inside))
+  return (ready.addends ?? (ready.needs ?? []).map(line => ({ line, by: 1 as const }))).flatMap(each =>
+    partsOf(each.line, lines, each.by === 1 ? by : by === 1 ? -1 : 1, sumOf, inside),
+  )
 }
 
-/** The postings that a column takes from some accounts (rule 27: of a balance, income and expense count in its year only, and those of the years before stand in retained earnings). */
-function postings(column: StandingColumn, accounts: readonly Account[], books: LedgerFigures, line: StatementLine, calendar: FiscalCalendar): PostingSet[] {
-  const lists = (...own: (readonly string[] | undefined)[]) => own.flatMap(list => list?.length ? [list] : [])
-  const units = { branches: lists(line.branches, column.column.branches, column.branch === undefined ? undefined : [column.branch]), departments: lists(line.departments, column.column.departments, column.department === undefined ? undefined : [column.department]) }
-  const set = (chosen: readonly Account[], periods: readonly string[]): PostingSet[] => chosen.length && periods.length ? [{ accounts: chosen.map(account => account.code), periods: [...periods], ...units }] : []
+/**
+ * The postings that a column takes from some accounts (rule 27: of a balance, income and expense count in its year only, and those of the
+ * years before stand in retained earnings).
+ */
+function postings(
+  column: StandingColumn,
+  accounts: readonly Account[],
+  books: LedgerFigures,
+  line: StatementLine,
+  calendar: FiscalCalendar,
+): PostingSet[] {
+  const lists = (...own: (readonly string[] | undefined)[]) => own.flatMap(list => (list?.length ? [list] : []))
+  const units = {
+    branches: lists(line.branches, column.column.branches, column.branch === undefined ? undefined : [column.branch]),
+    departments: lists(line.departments, column.column.departments, column.department === undefined ? undefined : [column.department]),
+  }
+  const set = (chosen: readonly Account[], periods: readonly string[]): PostingSet[] =>
+    chosen.length && periods.length ? [{ accounts: chosen.map(account => account.code), periods: [...periods], ...units }] : []
   const { kind } = column.column
   if (kind === 'budget' || !column.periods.length) return []
   if (kind !== 'balance' && kind !== 'opening') return set(accounts, column.periods)
   const last = kind === 'balance' ? column.periods.at(-1)! : column.periods[0]!
-  const reached = calendar.periods.map(period => period.code).filter(code => kind === 'balance' ? code <= last : code < last)
+  const reached = calendar.periods.map(period => period.code).filter(code => (kind === 'balance' ? code <= last : code < last))
   const year = (code: string) => code.slice(0, code.lastIndexOf('-'))
   const result = (account: Account) => account.nature === 'income' || account.nature === 'expense'
   return [
-    ...set(accounts.filter(account => !result(account)), reached), ...set(accounts.filter(result), reached.filter(code => year(code) === year(last))),
-    ...accounts.some(account => account.code === books.retainedEarnings) ? set(books.accounts.filter(result), reached.filter(code => year(code) !== year(last))) : [],
+    ...set(
+      accounts.filter(account => !result(account)),
+      reached,
+    ),
+    ...set(
+      accounts.filter(result),
+      reached.filter(code => year(code) === year(last)),
+    ),
+    ...(accounts.some(account => account.code === books.retainedEarnings)
+      ? set(
+          books.accounts.filter(result),
+          reached.filter(code => year(code) !== year(last)),
+        )
+      : []),
   ]
 }
 
 /** Follows a figure of a statement back to its accounts; `account` narrows to one of them, with those that stand under it. */
-export function traceFigure(wanted: { line: string, column: string, account?: string | undefined }, lines: readonly ReadyLine[], columns: readonly StandingColumn[], books: LedgerFigures, calendar: FiscalCalendar, turned: (line: string) => boolean, sumOf: (id: string) => readonly string[]): TracedFigure | undefined {
+export function traceFigure(
+  wanted: { line: string; column: string; account?: string | undefined },
+  lines: readonly ReadyLine[],
+  columns: readonly StandingColumn[],
+  books: LedgerFigures,
+  calendar: FiscalCalendar,
+  turned: (line: string) => boolean,
+  sumOf: (id: string) => readonly string[],
+): TracedFigure | undefined {
   const column = columns.find(each => each.id === wanted.column)
   if (!column) return undefined
   const own = columnsBehind(column, columns)
   const amounts = new Map<number, Decimal>()
   const sets: PostingSet[] = []
   for (const { line, by } of partsOf(wanted.line, lines, 1, sumOf)) {
-    const taken = books.accounts.filter(account => line.takes!(account) && (wanted.account === undefined || account.code === wanted.account || account.under?.includes(wanted.account)))
+    const taken = books.accounts.filter(
+      account =>
+        line.takes!(account) &&
+        (wanted.account === undefined || account.code === wanted.account || account.under?.includes(wanted.account)),
+    )
     for (const each of own) {
       sets.push(...postings(each, taken, books, line.line, calendar))
       const plain = each.column.kind === 'debit' || each.column.kind === 'credit'
@@ -75,6 +126,9 @@ export function traceFigure(wanted: { line: string, column: string, account?: st
       })
     }
   }
-  const accounts = [...amounts].filter(([, amount]) => !isZero(amount)).map(([place, amount]) => ({ account: books.accounts[place]!, amount })).sort((a, b) => a.account.code < b.account.code ? -1 : 1)
+  const accounts = [...amounts]
+    .filter(([, amount]) => !isZero(amount))
+    .map(([place, amount]) => ({ account: books.accounts[place]!, amount }))
+    .sort((a, b) => (a.account.code < b.account.code ? -1 : 1))
   return { accounts, sum: accounts.reduce<Decimal>((sum, each) => add(sum, each.amount), zero), columns: own, sets }
 }

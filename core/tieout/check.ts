@@ -11,7 +11,14 @@ export function checkTieOuts(tieOuts: readonly TieOut[], figure: (of: TieFigure)
       const [a, b] = [left, right].map(of => figure(of) ?? zero) as [Decimal, Decimal]
       const difference = subtract(a, b)
       const allowed = absolute(parseDecimal(tolerance.trim()) ?? zero)
-      return { id, name, left: written(a), right: written(b), difference: written(difference), holds: compareDecimals(absolute(difference), allowed) <= 0 }
+      return {
+        id,
+        name,
+        left: written(a),
+        right: written(b),
+        difference: written(difference),
+        holds: compareDecimals(absolute(difference), allowed) <= 0,
+      }
     } catch (error) {
       if (!(error instanceof TieOutError)) throw error
       return { id, name, holds: false, sentence: error.message }

@@ -15,11 +15,13 @@ export function dayOf(year: number, month: number, day: number): Day {
 }
 
 /** Year, month (1–12) and day of a date. */
-export function dateParts(date: Day): { year: number, month: number, day: number } {
+export function dateParts(date: Day): { year: number; month: number; day: number } {
   const z = date + 719468
   const era = Math.floor(z / 146097)
   const dayOfEra = z - era * 146097
-  const yearOfEra = Math.floor((dayOfEra - Math.floor(dayOfEra / 1460) + Math.floor(dayOfEra / 36524) - Math.floor(dayOfEra / 146096)) / 365)
+  const yearOfEra = Math.floor(
+    (dayOfEra - Math.floor(dayOfEra / 1460) + Math.floor(dayOfEra / 36524) - Math.floor(dayOfEra / 146096)) / 365,
+  )
   const dayOfYear = dayOfEra - (365 * yearOfEra + Math.floor(yearOfEra / 4) - Math.floor(yearOfEra / 100))
   const shifted = Math.floor((5 * dayOfYear + 2) / 153)
   const month = shifted < 10 ? shifted + 3 : shifted - 9
@@ -50,7 +52,7 @@ export function daysInMonth(year: number, month: number): number {
 export function addMonths(date: Day, months: number): Day {
   const { year, month, day } = dateParts(date)
   const index = year * 12 + month - 1 + months
-  const [y, m] = [Math.floor(index / 12), (index % 12 + 12) % 12 + 1]
+  const [y, m] = [Math.floor(index / 12), (((index % 12) + 12) % 12) + 1]
   return dayOf(y, m, Math.min(day, daysInMonth(y, m)))
 }
 
@@ -66,10 +68,10 @@ export function monthEnd(date: Day): Day {
 
 /** The Sunday of a date's week; weeks begin on Monday (ISO 8601). Day 0 is a Thursday. */
 export function weekEnd(date: Day): Day {
-  return date + 6 - ((date + 3) % 7 + 7) % 7
+  return date + 6 - ((((date + 3) % 7) + 7) % 7)
 }
 
 export function quarterEnd(date: Day): Day {
   const { month } = dateParts(date)
-  return monthEnd(addMonths(monthStart(date), (3 - month % 3) % 3))
+  return monthEnd(addMonths(monthStart(date), (3 - (month % 3)) % 3))
 }

@@ -23,9 +23,9 @@ export function dateFormat(pattern: string, language: string): (date: Day) => st
     throw new PatternError(`“${pattern}” is not a date pattern; write it like d MMM y or yyyy-MM-dd.`)
   }
   const printed = new Map<Day, string>()
-  return (date) => {
+  return date => {
     let text = printed.get(date)
-    if (text === undefined) printed.set(date, text = print(date))
+    if (text === undefined) printed.set(date, (text = print(date)))
     return text
   }
 }

@@ -99,7 +99,7 @@ export function divide(a: Decimal, b: Decimal): Decimal | undefined {
 
 /** Integer quotient, half away from zero. */
 function divideHalfAway(a: bigint, b: bigint): bigint {
-  const negative = (a < 0n) !== (b < 0n)
+  const negative = a < 0n !== b < 0n
   const x = a < 0n ? -a : a
   const y = b < 0n ? -b : b
   const quotient = (2n * x + y) / (2n * y)
@@ -185,7 +185,10 @@ export function decimalText(a: Decimal): string {
 /** Powers of ten that a double holds exactly. */
 const exactPowers = Array.from({ length: 23 }, (_, power) => Number(`1e${power}`))
 
-/** Nearest double: for geometry, charts and files whose numbers are doubles, never for working with money. One division of two exact doubles is rounded once (IEEE 754, 4.3). */
+/**
+ * Nearest double: for geometry, charts and files whose numbers are doubles, never for working with money. One division of two exact
+ * doubles is rounded once (IEEE 754, 4.3).
+ */
 export function toNumber(a: Decimal): number {
   return typeof a.units === 'number' && a.scale < exactPowers.length ? a.units / exactPowers[a.scale]! : Number(decimalText(a))
 }

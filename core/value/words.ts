@@ -5,14 +5,38 @@ import { absolute, type Decimal, decimalText, round } from './decimal'
 
 /** One and many of a currency and of its hundredth part (ISO 4217 codes). */
 type Names = [one: string, many: string, oneHundredth: string, hundredths: string]
-const languages: Record<string, { cardinal: (value: bigint) => string, and: string, minus: string, currencies: Record<string, Names> }> = {
-  en: { cardinal: english, and: 'and', minus: 'minus', currencies: { EUR: ['euro', 'euros', 'cent', 'cents'], GBP: ['pound', 'pounds', 'penny', 'pence'], NOK: ['krone', 'kroner', 'øre', 'øre'] } },
-  pt: { cardinal: portuguese, and: 'e', minus: 'menos', currencies: { EUR: ['euro', 'euros', 'cêntimo', 'cêntimos'], GBP: ['libra', 'libras', 'péni', 'pence'], NOK: ['coroa', 'coroas', 'øre', 'øre'] } },
-  nb: { cardinal: norwegian, and: 'og', minus: 'minus', currencies: { EUR: ['euro', 'euro', 'cent', 'cent'], GBP: ['pund', 'pund', 'penny', 'pence'], NOK: ['krone', 'kroner', 'øre', 'øre'] } },
+const languages: Record<string, { cardinal: (value: bigint) => string; and: string; minus: string; currencies: Record<string, Names> }> = {
+  en: {
+    cardinal: english,
+    and: 'and',
+    minus: 'minus',
+    currencies: {
+      EUR: ['euro', 'euros', 'cent', 'cents'],
+      GBP: ['pound', 'pounds', 'penny', 'pence'],
+      NOK: ['krone', 'kroner', 'øre', 'øre'],
+    },
+  },
+  pt: {
+    cardinal: portuguese,
+    and: 'e',
+    minus: 'menos',
+    currencies: {
+      EUR: ['euro', 'euros', 'cêntimo', 'cêntimos'],
+      GBP: ['libra', 'libras', 'péni', 'pence'],
+      NOK: ['coroa', 'coroas', 'øre', 'øre'],
+    },
+  },
+  nb: {
+    cardinal: norwegian,
+    and: 'og',
+    minus: 'minus',
+    currencies: { EUR: ['euro', 'euro', 'cent', 'cent'], GBP: ['pund', 'pund', 'penny', 'pence'], NOK: ['krone', 'kroner', 'øre', 'øre'] },
+  },
 }
 
 /**
- * An amount in words, as cheques and receipts want it: "one hundred and two euros and five cents". It is rounded to two digits after the mark.
+ * An amount in words, as cheques and receipts want it: "one hundred and two euros and five cents". It is rounded to two digits after
+ * the mark.
  * A currency that is not known stands with its code, its hundredths as a fraction; a language that is not known is English.
  */
 export function amountWords(amount: Decimal, currency: string, language: string): string {

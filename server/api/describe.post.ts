@@ -4,7 +4,10 @@ import { parameterTypes } from '../../core/definition/types'
 import { readDefinition } from '../../core/definition/schema'
 import { SourceError } from '../sources/engine'
 
-interface Body { definition: unknown, text: string }
+interface Body {
+  definition: unknown
+  text: string
+}
 
 /** The columns that a statement would give, or the place in it that is at fault. */
 export default route(async (event, app) => {
@@ -17,6 +20,12 @@ export default route(async (event, app) => {
     if (error instanceof SqlTextError) return { fault: { message: error.message, from: error.from, to: error.to } }
     if (!(error instanceof SourceError)) throw error
     const from = error.position === undefined ? 0 : placeInText(text, types, error.position - 1)
-    return { fault: { message: error.message.replace(/^The source answered: /, ''), from, to: from + (/^[\w.]+|^./.exec(text.slice(from))?.[0].length ?? 0) } }
+    return {
+      fault: {
+        message: error.message.replace(/^The source answered: /, ''),
+        from,
+        to: from + (/^[\w.]+|^./.exec(text.slice(from))?.[0].length ?? 0),
+      },
+    }
   }
 })

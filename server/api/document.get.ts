@@ -6,7 +6,9 @@ import { StoreError } from '../store/store'
 export default route(async (event, app) => {
   const number = String(getQuery(event).number ?? '')
   const catalog = await app.catalog()
-  const found = number ? await sourceDocument(catalog, sourceSchema, number, catalog.ledger?.journals?.table ?? '', query => app.engine.query(query)) : undefined
+  const found = number
+    ? await sourceDocument(catalog, sourceSchema, number, catalog.ledger?.journals?.table ?? '', query => app.engine.query(query))
+    : undefined
   if (!found) throw new StoreError(`The source has no document ${number || 'without a number'}; its journal was posted by hand.`, 404)
   return found
 })

@@ -4,6 +4,12 @@ import { statementsOf } from '../../core/dataset/ledgerSql'
 export default route(async (event, app) => {
   const { but } = getQuery(event)
   const reports = (await app.store.library()).flatMap(shelf => shelf.reports).filter(each => each.id !== but)
-  const found = await Promise.all(reports.map(async ({ id, name }) => statementsOf((await app.store.report(id)).definition).flatMap(block => block.footnotes?.length ? [{ report: id, name, statement: block.id, footnotes: block.footnotes }] : [])))
+  const found = await Promise.all(
+    reports.map(async ({ id, name }) =>
+      statementsOf((await app.store.report(id)).definition).flatMap(block =>
+        block.footnotes?.length ? [{ report: id, name, statement: block.id, footnotes: block.footnotes }] : [],
+      ),
+    ),
+  )
   return found.flat()
 })

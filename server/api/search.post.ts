@@ -3,13 +3,19 @@ import { findTable } from '../../core/catalog/types'
 import { valueAt } from '../../core/dataset/records'
 import { sourceSchema } from '../estante'
 
-interface Body { value: string, tables: string[] }
+interface Body {
+  value: string
+  tables: string[]
+}
 
 /** Which columns of some tables hold a value, and in how many rows. */
 export default route(async (event, app) => {
-  const { value, tables } = await jsonBody<Body>(event, body => typeof body.value === 'string' && body.value.trim() !== '' && Array.isArray(body.tables))
+  const { value, tables } = await jsonBody<Body>(
+    event,
+    body => typeof body.value === 'string' && body.value.trim() !== '' && Array.isArray(body.tables),
+  )
   const catalog = await app.catalog()
-  const hits: { table: string, column: string, rows: number }[] = []
+  const hits: { table: string; column: string; rows: number }[] = []
   const stop = new AbortController()
   event.node.res.on('close', () => stop.abort(new Error('The reader went away.')))
   for (const name of tables.slice(0, 50)) {

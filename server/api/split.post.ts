@@ -6,11 +6,27 @@ import { valueAt } from '../../core/dataset/records'
 import { planningOf, readyRun, RunError } from '../runs/execute'
 import { type Asked, askedInput, isAsked } from '../utils/asked'
 
-interface Body extends Asked { table: string, key: string[], columns: string[] }
+interface Body extends Asked {
+  table: string
+  key: string[]
+  columns: string[]
+}
 
-/** For each column, within how many keys it changes (none, and it belongs to the header), and how many rows have no key: no header would hold them. */
+/**
+ * For each column, within how many keys it changes (none, and it belongs to the header), and how many rows have no key: no header would
+ * hold them.
+ */
 export default route(async (event, app) => {
-  const { table: name, key, columns, ...asked } = await jsonBody<Body>(event, each => isAsked(each) && typeof each.table === 'string' && Array.isArray(each.key) && each.key.length > 0 && Array.isArray(each.columns))
+  const {
+    table: name,
+    key,
+    columns,
+    ...asked
+  } = await jsonBody<Body>(
+    event,
+    each =>
+      isAsked(each) && typeof each.table === 'string' && Array.isArray(each.key) && each.key.length > 0 && Array.isArray(each.columns),
+  )
   const ready = readyRun(await askedInput(app, asked), true)
   const planning = planningOf(ready)
   const table = findTable(planning.catalog, name)
@@ -18,13 +34,34 @@ export default route(async (event, app) => {
   if (missing) throw new RunError([`There is no column “${missing}” in “${name}”.`])
   if (!columns.length) return { columns: [], without: 0 }
   const source = tableSql(planning, name)
-  const groups = sql.join(key.map(column => sql`t.${sql.identifier(column)}`), sql`, `)
+  const groups = sql.join(
+    key.map(column => sql`t.${sql.identifier(column)}`),
+    sql`, `,
+  )
   // empty beside a value is a change too
-  const changes = columns.map((column, index) => sql`(count(distinct t.${sql.identifier(column)}) + (count(*) > count(t.${sql.identifier(column)}))::int) > 1 as ${sql.identifier(`c${index}`)}`)
+  const changes = columns.map(
+    (column, index) =>
+      sql`(count(distinct t.${sql.identifier(column)}) + (count(*) > count(t.${sql.identifier(column)}))::int) > 1 as
+        ${sql.identifier(`c${index}`)}`,
+  )
   const counts = columns.map((_, index) => sql`count(*) filter (where g.${sql.identifier(`c${index}`)})`)
-  const without = sql`count(*) filter (where ${sql.join(key.map(column => sql`t.${sql.identifier(column)} is null`), sql` or `)}) as ${sql.identifier('without')}`
-  const { sql: text, params } = new PgDialect().sqlToQuery(sql`select ${sql.join(counts, sql`, `)}, coalesce(sum(g.${sql.identifier('without')}), 0) from (select ${sql.join(changes, sql`, `)}, ${without} from ${source.sql} as t group by ${groups}) as g`)
-  const rows = await app.engine.query({ text, values: params, columns: [...columns, ''].map(path => ({ path, type: 'number', scale: 0 })), ...(source.authored ? { authored: true } : {}) }, { client: 'split', timeLimit: 30_000 })
+  const without = sql`count(*) filter (where ${sql.join(
+    key.map(column => sql`t.${sql.identifier(column)} is null`),
+    sql` or `,
+  )}) as ${sql.identifier('without')}`
+  const { sql: text, params } = new PgDialect().sqlToQuery(
+    sql`select ${sql.join(counts, sql`, `)}, coalesce(sum(g.${sql.identifier('without')}), 0) from (select
+      ${sql.join(changes, sql`, `)}, ${without} from ${source.sql} as t group by ${groups}) as g`,
+  )
+  const rows = await app.engine.query(
+    {
+      text,
+      values: params,
+      columns: [...columns, ''].map(path => ({ path, type: 'number', scale: 0 })),
+      ...(source.authored ? { authored: true } : {}),
+    },
+    { client: 'split', timeLimit: 30_000 },
+  )
   const figures = rows.columns.map(column => (valueAt(column, 0) as { units: number }).units)
   return { columns: columns.map((column, index) => ({ column, keys: figures[index]! })), without: figures.at(-1)! }
 })

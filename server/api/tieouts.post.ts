@@ -1,7 +1,10 @@
 import { readDefinition } from '../../core/definition/schema'
 import { isAnswers } from '../utils/app'
 
-interface Body { definition: unknown, answers: Record<string, string> }
+interface Body {
+  definition: unknown
+  answers: Record<string, string>
+}
 
 /** What the tie-outs of a definition as it is being edited come to, over all records. */
 export default route(async (event, app) => {

@@ -1,9 +1,9 @@
 import { estante } from '../utils/app'
 
 /** Opens the data folder when the server starts, tells its address, and lets go of it at the end. */
-export default defineNitroPlugin((nitro) => {
+export default defineNitroPlugin(nitro => {
   const port = process.env.NITRO_PORT ?? process.env.PORT ?? '3000'
-  const start = estante().then((app) => {
+  const start = estante().then(app => {
     app.tellAddress(`http://127.0.0.1:${port}`)
     console.log('Estante is ready.')
     return app

@@ -8,7 +8,9 @@ import type { KeptPages } from './run.worker'
 import { readPages } from './spool'
 
 /** Changes with what stands over the columns, by block. */
-export interface RunChanges extends Changes { titles: Record<string, Record<string, string>> }
+export interface RunChanges extends Changes {
+  titles: Record<string, Record<string, string>>
+}
 
 /** Rows that are told one by one. */
 const most = 3000
@@ -23,7 +25,7 @@ async function rowsOf({ pages, places }: KeptPages): Promise<RowReader> {
 }
 
 /** What two runs of a report differ in, from the pages that they have kept; `input` is that of the later one. */
-export async function changesOf({ input, before, now }: { input: RunInput, before: KeptPages, now: KeptPages }): Promise<RunChanges> {
+export async function changesOf({ input, before, now }: { input: RunInput; before: KeptPages; now: KeptPages }): Promise<RunChanges> {
   const { layout } = assembleReport(input.definition, input.catalog, input.dataSet, input.layout)
   const numbers = new Set<string>()
   const statements = new Set<string>()
@@ -33,15 +35,21 @@ export async function changesOf({ input, before, now }: { input: RunInput, befor
       if (row.nested) table(row.nested)
     }
   }
-  const visit = (blocks: readonly PreparedBlock[]): void => blocks.forEach((block) => {
-    if (block.kind === 'repeat') visit(block.inner)
-    else if (block.kind === 'table') table(block)
-    else if (block.kind === 'statement') statements.add(block.block.id)
-  })
+  const visit = (blocks: readonly PreparedBlock[]): void =>
+    blocks.forEach(block => {
+      if (block.kind === 'repeat') visit(block.inner)
+      else if (block.kind === 'table') table(block)
+      else if (block.kind === 'statement') statements.add(block.block.id)
+    })
   visit(layout.blocks)
   const [older, newer] = [await rowsOf(before), await rowsOf(now)]
   return {
-    ...compareRows(older.rows, newer.rows, { language: layout.language, most, addsUp: block => !statements.has(block), isNumber: (block, row, cell) => statements.has(block) ? cell !== 'caption' : numbers.has(`${block} ${row} ${cell}`) }),
+    ...compareRows(older.rows, newer.rows, {
+      language: layout.language,
+      most,
+      addsUp: block => !statements.has(block),
+      isNumber: (block, row, cell) => (statements.has(block) ? cell !== 'caption' : numbers.has(`${block} ${row} ${cell}`)),
+    }),
     titles: { ...older.titles, ...newer.titles },
   }
 }

@@ -10,13 +10,26 @@ import { type Narrowing, narrowingOf } from '../../core/parameter/narrowing'
 import type { SourceEngine } from '../sources/engine'
 import { RunError, type RunInput } from './execute'
 
-export interface Choice { value: string, label: string }
+export interface Choice {
+  value: string
+  label: string
+}
 
 /** What a parameter's statements are planned with; faults in other answers do not matter here. */
 function planning(input: RunInput): Omit<PlanInput, 'levels' | 'used'> {
   const { model } = assembleReport(input.definition, input.catalog)
-  const { values } = readAnswers(input.definition.parameters, input.answers, { today: input.today, ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}) })
-  return { catalog: model.catalog, tables: model.tables, schema: input.schema, parameterTypes: model.parameterTypes, parameters: values, today: input.today }
+  const { values } = readAnswers(input.definition.parameters, input.answers, {
+    today: input.today,
+    ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}),
+  })
+  return {
+    catalog: model.catalog,
+    tables: model.tables,
+    schema: input.schema,
+    parameterTypes: model.parameterTypes,
+    parameters: values,
+    today: input.today,
+  }
 }
 
 function choiceParameter(input: RunInput, name: string): ParameterDefinition {
@@ -26,12 +39,15 @@ function choiceParameter(input: RunInput, name: string): ParameterDefinition {
 }
 
 /** All choices of one statement, sorted, with what a search compares. */
-interface ChoiceList { choices: Choice[], texts: string[] }
+interface ChoiceList {
+  choices: Choice[]
+  texts: string[]
+}
 /** Long lists are kept for a while, so that each key typed in a search is answered from memory. */
-const kept = new WeakMap<SourceEngine, Map<string, { list: Promise<ChoiceList>, until: number }>>()
+const kept = new WeakMap<SourceEngine, Map<string, { list: Promise<ChoiceList>; until: number }>>()
 function listsOf(engine: SourceEngine) {
   let lists = kept.get(engine)
-  if (!lists) kept.set(engine, lists = new Map())
+  if (!lists) kept.set(engine, (lists = new Map()))
   return lists
 }
 const keptFor = 30_000
@@ -69,12 +85,23 @@ function isKept(engine: SourceEngine, query: Query): boolean {
 }
 
 /** A page of a parameter's choices, narrowed by the answers above it, with how many there are. @throws RunError */
-export async function readChoices(engine: SourceEngine, input: RunInput, name: string, wanted: Omit<ChoicesWanted, 'narrowing'> & { /** instead of what the answers above narrow to */ narrowing?: readonly Narrowing[], count?: boolean }): Promise<{ choices: Choice[], total?: number }> {
+export async function readChoices(
+  engine: SourceEngine,
+  input: RunInput,
+  name: string,
+  wanted: Omit<ChoicesWanted, 'narrowing'> & {
+    /** instead of what the answers above narrow to */ narrowing?: readonly Narrowing[]
+    count?: boolean
+  },
+): Promise<{ choices: Choice[]; total?: number }> {
   const parameter = choiceParameter(input, name)
   const list = parameter.choices!.list
   if (list) {
     const search = (wanted.search ?? '').trim().toLowerCase()
-    const found = list.filter(each => (!wanted.values || wanted.values.includes(each.value)) && (!search || `${each.label} ${each.value}`.toLowerCase().includes(search)))
+    const found = list.filter(
+      each =>
+        (!wanted.values || wanted.values.includes(each.value)) && (!search || `${each.label} ${each.value}`.toLowerCase().includes(search)),
+    )
     return { choices: found.slice(wanted.offset ?? 0, (wanted.offset ?? 0) + wanted.limit), total: found.length }
   }
   const narrowing = wanted.narrowing ?? narrowingOf(parameter, input.definition.parameters, input.answers)
@@ -96,7 +123,10 @@ export async function readChoices(engine: SourceEngine, input: RunInput, name: s
         return { choices: found, ...(wanted.count ? { total: count } : {}) }
       }
     }
-    const [page, count] = await Promise.all([engine.query(queries.page, options), wanted.count ? engine.query(queries.count, options) : undefined])
+    const [page, count] = await Promise.all([
+      engine.query(queries.page, options),
+      wanted.count ? engine.query(queries.count, options) : undefined,
+    ])
     const total = count && (valueAt(count.columns[0]!, 0) as { units: number }).units
     if (!search && !wanted.values && (total ?? 0) > longList) listOf(engine, queries.all).catch(() => {})
     const text = (column: number, row: number) => valueAt(page.columns[column]!, row) as string | null
@@ -113,7 +143,10 @@ export async function readChoices(engine: SourceEngine, input: RunInput, name: s
 /** Labels of the answered choices, as titles print them. A source that is away gives none: the values stand for themselves. */
 export async function answeredLabels(engine: SourceEngine, input: RunInput): Promise<Record<string, Record<string, string>>> {
   const labels: Record<string, Record<string, string>> = {}
-  const { values: read } = readAnswers(input.definition.parameters, input.answers, { today: input.today, ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}) })
+  const { values: read } = readAnswers(input.definition.parameters, input.answers, {
+    today: input.today,
+    ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}),
+  })
   for (const parameter of input.definition.parameters) {
     const text = answerText(parameter, read)
     if (!text || !parameter.choices?.table || parameter.choices.label === parameter.choices.value) continue
@@ -137,24 +170,48 @@ export async function choiceProblems(engine: SourceEngine, input: RunInput): Pro
     const values = parameter.kind === 'choices' ? splitSeveral(text) : [text]
     const { choices } = await readChoices(engine, input, parameter.name, { limit: values.length, values })
     const gone = values.filter(value => !choices.some(choice => choice.value === value))
-    if (gone.length) problems.push(`${gone.map(value => `“${value.slice(0, 60)}”`).join(', ')} ${gone.length === 1 ? 'is' : 'are'} not among the choices of ${parameter.label}.`)
+    if (gone.length)
+      problems.push(
+        `${gone.map(value => `“${value.slice(0, 60)}”`).join(', ')} ${gone.length === 1 ? 'is' : 'are'} not among the choices of ` +
+          `${parameter.label}.`,
+      )
   }
   return problems
 }
 
 /** A parameter as the command line lists it; of many choices the first, with how many there are. */
-export interface ListedParameter { name: string, label: string, kind: string, required: boolean, default: string, help?: string, narrowedBy?: string[], choices?: Choice[], choicesInAll?: number }
+export interface ListedParameter {
+  name: string
+  label: string
+  kind: string
+  required: boolean
+  default: string
+  help?: string
+  narrowedBy?: string[]
+  choices?: Choice[]
+  choicesInAll?: number
+}
 
 export async function listParameters(engine: SourceEngine, input: RunInput): Promise<ListedParameter[]> {
   const { parameters, language } = input.definition
-  const { values } = readAnswers(parameters, {}, { today: input.today, language, ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}) })
+  const { values } = readAnswers(
+    parameters,
+    {},
+    { today: input.today, language, ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}) },
+  )
   const listed: ListedParameter[] = []
   for (const parameter of parameters.filter(each => !each.hidden)) {
     const { name, label, kind, required, help, choices } = parameter
     const above = choices?.narrowedBy?.map(each => each.parameter) ?? []
     const found = choices ? await readChoices(engine, { ...input, answers: {} }, name, { limit: 20, count: true }) : undefined
     listed.push({
-      name, label, kind, required, default: answerText(parameter, values), ...(help ? { help } : {}), ...(above.length ? { narrowedBy: above } : {}),
+      name,
+      label,
+      kind,
+      required,
+      default: answerText(parameter, values),
+      ...(help ? { help } : {}),
+      ...(above.length ? { narrowedBy: above } : {}),
       ...(found ? { choices: found.choices, choicesInAll: found.total } : {}),
     })
   }

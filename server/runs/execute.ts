@@ -45,7 +45,12 @@ export interface ReadyRun extends RunInput {
   tieOuts?: TieOutResult[]
 }
 
-export interface Timings { fetch: number, shape: number, compose: number, write: number }
+export interface Timings {
+  fetch: number
+  shape: number
+  compose: number
+  write: number
+}
 
 /** Roots read at a time. */
 export const rootsPerChunk = 500
@@ -56,10 +61,20 @@ export const rootsPerChunk = 500
  */
 export function readyRun(asked: RunInput, preview = false): ReadyRun {
   const { report: definition, unknown } = withFootnotes(asked.definition, asked.answers)
-  if (unknown.length) throw new RunError(unknown.map(name => `There is no footnote “${name.slice(footnotePrefix.length)}” in the report any more; take it out of the answers.`))
+  if (unknown.length)
+    throw new RunError(
+      unknown.map(
+        name => `There is no footnote “${name.slice(footnotePrefix.length)}” in the report any more; take it out of the answers.`,
+      ),
+    )
   const input = { ...asked, definition }
   const report = assembleReport(input.definition, input.catalog, input.dataSet, input.layout)
-  const { values, problems } = readAnswers(input.definition.parameters, input.answers, { today: input.today, language: input.definition.language, ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}), ...(input.labels ? { labels: input.labels } : {}) })
+  const { values, problems } = readAnswers(input.definition.parameters, input.answers, {
+    today: input.today,
+    language: input.definition.language,
+    ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}),
+    ...(input.labels ? { labels: input.labels } : {}),
+  })
   const faults = [
     ...problems.map(problem => problem.sentence),
     ...report.tree.problems.map(problem => problem.sentence),
@@ -75,7 +90,12 @@ function placeWords(block: string, cell?: string): string {
 
 /** `limit` asks for the first roots only, as a preview does. */
 export function planRun(run: ReadyRun, ticked: boolean, limit?: number): Plan {
-  return planDataSet({ levels: run.report.tree.levels, used: usedFields(run.report, ticked), ...planningOf(run), ...(limit === undefined ? {} : { limit }) })
+  return planDataSet({
+    levels: run.report.tree.levels,
+    used: usedFields(run.report, ticked),
+    ...planningOf(run),
+    ...(limit === undefined ? {} : { limit }),
+  })
 }
 
 /** What planning needs to know of a run, whatever is planned. */
@@ -91,7 +111,7 @@ export class RunMeter {
   private reading = 0
 
   fetch(inner: Fetch): Fetch {
-    return async (query) => {
+    return async query => {
       const start = performance.now()
       const rows = await inner(query)
       this.ms.fetch += performance.now() - start
@@ -101,7 +121,7 @@ export class RunMeter {
   }
 
   /** Chunks of records, with the time that is not fetching counted as shaping. */
-  async* chunks(run: ReadyRun, plan: Plan, fetch: Fetch, options: { chunk: number, limit?: number }): AsyncGenerator<Chunk> {
+  async *chunks(run: ReadyRun, plan: Plan, fetch: Fetch, options: { chunk: number; limit?: number }): AsyncGenerator<Chunk> {
     const source = readRecords(plan, this.fetch(fetch), options)
     for (;;) {
       const start = performance.now()
@@ -109,28 +129,50 @@ export class RunMeter {
       const next = await source.next()
       this.ms.shape += performance.now() - start - this.reading
       if (next.done) return
-      run.report.tree.levels.forEach(level => this.rows[level.name] = (this.rows[level.name] ?? 0) + next.value.records.levels[level.index]!.count)
+      run.report.tree.levels.forEach(
+        level => (this.rows[level.name] = (this.rows[level.name] ?? 0) + next.value.records.levels[level.index]!.count),
+      )
       yield next.value
     }
   }
 }
 
 /** A composer for a run; the time that it takes is counted by its caller. */
-export function composerOf(run: ReadyRun, more: { boxes?: boolean, keys?: boolean, pageCount?: number } = {}): Composer {
+export function composerOf(run: ReadyRun, more: { boxes?: boolean; keys?: boolean; pageCount?: number } = {}): Composer {
   // the machine's zone is the company's
-  const printed = new Intl.DateTimeFormat(run.definition.language, { dateStyle: 'medium', timeStyle: 'short' }).format(run.moment ?? Date.now())
-  return new Composer(run.report.layout, { levels: run.report.tree.levels, parameters: run.parameters, today: run.today, ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}), printed, ...(run.tieOuts ? { tieOuts: run.tieOuts } : {}), ...more })
+  const printed = new Intl.DateTimeFormat(run.definition.language, { dateStyle: 'medium', timeStyle: 'short' }).format(
+    run.moment ?? Date.now(),
+  )
+  return new Composer(run.report.layout, {
+    levels: run.report.tree.levels,
+    parameters: run.parameters,
+    today: run.today,
+    ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}),
+    printed,
+    ...(run.tieOuts ? { tieOuts: run.tieOuts } : {}),
+    ...more,
+  })
 }
 
 /** Rows handed on at a time: enough that waiting costs nothing, few enough that memory stays flat. */
 const eventsAtOnce = 250
 
-/** The rows of a run's layout for a sheet, in order and some at a time; `columns` come before them. `ownTops` puts the page top at the beginning of each document. */
-export async function runGrid(run: ReadyRun, fetch: Fetch, meter: RunMeter, ownTops: boolean, texts = false): Promise<{ columns: GridColumns, events: AsyncGenerator<GridEvent[]> }> {
+/**
+ * The rows of a run's layout for a sheet, in order and some at a time; `columns` come before them. `ownTops` puts the page top at the
+ * beginning of each document.
+ */
+export async function runGrid(
+  run: ReadyRun,
+  fetch: Fetch,
+  meter: RunMeter,
+  ownTops: boolean,
+  texts = false,
+): Promise<{ columns: GridColumns; events: AsyncGenerator<GridEvent[]> }> {
   const plan = planRun(run, false)
   const maker = new GridMaker(composerOf(run), texts)
   const chunks = meter.chunks(run, plan, fetch, { chunk: run.report.layout.needsAll ? Number.MAX_SAFE_INTEGER : rootsPerChunk })
-  const inside = (list: readonly PreparedBlock[]): boolean => list.some(block => block.kind === 'statement' || (block.kind === 'repeat' && inside(block.inner)))
+  const inside = (list: readonly PreparedBlock[]): boolean =>
+    list.some(block => block.kind === 'statement' || (block.kind === 'repeat' && inside(block.inner)))
   const begun = inside(run.report.layout.blocks) ? await chunks.next() : undefined
   if (begun && !begun.done && begun.value.total) maker.begin(begun.value.records)
   const all = async function* (): AsyncGenerator<Chunk> {
@@ -159,7 +201,10 @@ export async function runGrid(run: ReadyRun, fetch: Fetch, meter: RunMeter, ownT
   return { columns: maker.columns, events: events() }
 }
 
-/** All pages of a run in order. Memory holds one chunk of records and the pages of one document, unless a total over the whole report needs all records. */
+/**
+ * All pages of a run in order. Memory holds one chunk of records and the pages of one document, unless a total over the whole report
+ * needs all records.
+ */
 export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, boxes = false): AsyncGenerator<Page> {
   const plan = planRun(run, false)
   const { layout } = run.report

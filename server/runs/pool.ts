@@ -16,7 +16,11 @@ export class RunPool {
   private readonly pool = new Piscina({ filename: workerFile('run'), minThreads: 1, maxThreads: 2, idleTimeout: 60_000 })
   constructor(private readonly engine: SourceEngine) {}
 
-  run(input: RunInput, output: RunOutput, options: { signal?: AbortSignal, onProgress?: (progress: RunProgress) => void } = {}): Promise<RunResult> {
+  run(
+    input: RunInput,
+    output: RunOutput,
+    options: { signal?: AbortSignal; onProgress?: (progress: RunProgress) => void } = {},
+  ): Promise<RunResult> {
     return this.withEngine(port => ({ kind: 'run', input, output, port }), options) as Promise<RunResult>
   }
 
@@ -53,7 +57,10 @@ export class RunPool {
     await this.pool.destroy()
   }
 
-  private async withEngine(task: (port: MessagePort) => RunTask, options: { signal?: AbortSignal, onProgress?: (progress: RunProgress) => void }): Promise<unknown> {
+  private async withEngine(
+    task: (port: MessagePort) => RunTask,
+    options: { signal?: AbortSignal; onProgress?: (progress: RunProgress) => void },
+  ): Promise<unknown> {
     const { port1, port2 } = new MessageChannel()
     const stop = new AbortController()
     const { signal } = options

@@ -16,7 +16,7 @@ export interface RunRecord {
   state: 'running' | 'done' | 'failed' | 'cancelled'
   /** where each page begins in its file; one more than there are pages */
   places: number[]
-  outline: { page: number, label: string }[]
+  outline: { page: number; label: string }[]
   startedAt: string
   result?: RunResult
   sentences?: string[]
@@ -30,7 +30,12 @@ export interface RunRecord {
 }
 
 /** A file of a run: its key says what was asked for. */
-export interface RunFile { format: FileOutput['format'], path: string, state: 'making' | 'done' | 'failed', made: Promise<void> }
+export interface RunFile {
+  format: FileOutput['format']
+  path: string
+  state: 'making' | 'done' | 'failed'
+  made: Promise<void>
+}
 /** What a run can be written as: its kept pages, or the rows read again with the same answers. */
 export type FileOutput = { format: 'pdf' | 'zip' } | Rows<RunOutput>
 type Rows<T> = T extends { format: 'xlsx' | 'csv' | 'json' | 'xml' | 'html' } ? Omit<T, 'file'> : never
@@ -41,36 +46,62 @@ const kept = 20
 /** Runs of readers: started, looked at while they grow, cancelled, and read page by page. */
 export class RunRegistry {
   private readonly runs = new Map<string, RunRecord>()
-  constructor(private readonly folder: string, private readonly pool: RunPool) {}
+  constructor(
+    private readonly folder: string,
+    private readonly pool: RunPool,
+  ) {}
 
   start(input: RunInput, report = ''): RunRecord {
     const id = randomUUID()
-    const run: RunRecord = { id, report, input, files: new Map(), state: 'running', places: [0], outline: [], startedAt: new Date().toISOString(), stop: new AbortController(), file: join(this.folder, `${id}.pages`), news: Promise.resolve(), tell: () => {} }
+    const run: RunRecord = {
+      id,
+      report,
+      input,
+      files: new Map(),
+      state: 'running',
+      places: [0],
+      outline: [],
+      startedAt: new Date().toISOString(),
+      stop: new AbortController(),
+      file: join(this.folder, `${id}.pages`),
+      news: Promise.resolve(),
+      tell: () => {},
+    }
     const renew = () => {
       const tell = run.tell
-      run.news = new Promise(resolve => run.tell = resolve)
+      run.news = new Promise(resolve => (run.tell = resolve))
       tell()
     }
     renew()
     this.runs.set(id, run)
     this.forget()
-    this.pool.run(input, { format: 'pages', file: run.file }, {
-      signal: run.stop.signal,
-      onProgress: (progress) => {
-        if (run.state !== 'running') return
-        run.places.push(...(run.places.length === 1 && progress.places[0] === 0 ? progress.places.slice(1) : progress.places))
-        run.outline.push(...progress.outline)
-        renew()
-      },
-    }).then((result) => {
-      run.places = result.kept!.places
-      run.outline = result.kept!.outline
-      run.result = result
-      run.state = 'done'
-    }, (error: Error) => {
-      run.state = run.stop.signal.aborted ? 'cancelled' : 'failed'
-      run.sentences = error instanceof RunError ? error.sentences : [error.message]
-    }).finally(renew)
+    this.pool
+      .run(
+        input,
+        { format: 'pages', file: run.file },
+        {
+          signal: run.stop.signal,
+          onProgress: progress => {
+            if (run.state !== 'running') return
+            run.places.push(...(run.places.length === 1 && progress.places[0] === 0 ? progress.places.slice(1) : progress.places))
+            run.outline.push(...progress.outline)
+            renew()
+          },
+        },
+      )
+      .then(
+        result => {
+          run.places = result.kept!.places
+          run.outline = result.kept!.outline
+          run.result = result
+          run.state = 'done'
+        },
+        (error: Error) => {
+          run.state = run.stop.signal.aborted ? 'cancelled' : 'failed'
+          run.sentences = error instanceof RunError ? error.sentences : [error.message]
+        },
+      )
+      .finally(renew)
     return run
   }
 
@@ -96,7 +127,9 @@ export class RunRegistry {
   /** The finished run of the same report and layout before this one. */
   earlier(run: RunRecord): RunRecord | undefined {
     const list = this.list()
-    return list.slice(list.indexOf(run) + 1).find(each => each.report === run.report && each.state === 'done' && each.input.layout === run.input.layout)
+    return list
+      .slice(list.indexOf(run) + 1)
+      .find(each => each.report === run.report && each.state === 'done' && each.input.layout === run.input.layout)
   }
 
   /** A file of a finished run: made once, then kept as long as the run. */
@@ -110,10 +143,13 @@ export class RunRegistry {
       file = { format: output.format, path, state: 'making', made }
       run.files.set(key, file)
       const own = file
-      made.then(() => own.state = 'done', () => {
-        own.state = 'failed'
-        run.files.delete(key)
-      })
+      made.then(
+        () => (own.state = 'done'),
+        () => {
+          own.state = 'failed'
+          run.files.delete(key)
+        },
+      )
     }
     await file.made
     return file.path

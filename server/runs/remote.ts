@@ -4,22 +4,31 @@ import type { Fetch } from '../../core/dataset/read'
 import type { QueryOptions, SourceEngine } from '../sources/engine'
 import { buffersOf, joinRows, type PackedRows } from '../sources/packed'
 
-interface Ask { kind: 'ask', id: number, query: Query }
-type Reply = { kind: 'part', id: number, rows: PackedRows } | { kind: 'done', id: number } | { kind: 'failed', id: number, message: string }
+interface Ask {
+  kind: 'ask'
+  id: number
+  query: Query
+}
+type Reply = { kind: 'part'; id: number; rows: PackedRows } | { kind: 'done'; id: number } | { kind: 'failed'; id: number; message: string }
 
 /** Lets a run in another thread ask the engine; rows are handed through without being copied. */
 export function serveEngine(port: MessagePort, engine: SourceEngine, options: QueryOptions): void {
   port.on('message', (ask: Ask) => {
     if (ask.kind !== 'ask') return
-    engine.query(ask.query, { ...options, onPart: rows => port.postMessage({ kind: 'part', id: ask.id, rows }, buffersOf(rows)) })
-      .then(() => port.postMessage({ kind: 'done', id: ask.id }), (error: Error) => port.postMessage({ kind: 'failed', id: ask.id, message: error.message }))
+    engine.query(ask.query, { ...options, onPart: rows => port.postMessage({ kind: 'part', id: ask.id, rows }, buffersOf(rows)) }).then(
+      () => port.postMessage({ kind: 'done', id: ask.id }),
+      (error: Error) => port.postMessage({ kind: 'failed', id: ask.id, message: error.message }),
+    )
   })
 }
 
 /** The other side: statements go through the port, rows come back. */
 export function remoteFetch(port: MessagePort): Fetch {
   let last = 0
-  const open = new Map<number, { parts: PackedRows[], resolve: (rows: ReturnType<typeof joinRows>) => void, reject: (error: Error) => void }>()
+  const open = new Map<
+    number,
+    { parts: PackedRows[]; resolve: (rows: ReturnType<typeof joinRows>) => void; reject: (error: Error) => void }
+  >()
   port.on('message', (reply: Reply) => {
     const job = open.get(reply.id)
     if (!job) return
@@ -28,8 +37,9 @@ export function remoteFetch(port: MessagePort): Fetch {
     if (reply.kind === 'done') job.resolve(joinRows(job.parts))
     else job.reject(new Error(reply.message))
   })
-  return query => new Promise((resolve, reject) => {
-    open.set(++last, { parts: [], resolve, reject })
-    port.postMessage({ kind: 'ask', id: last, query } satisfies Ask)
-  })
+  return query =>
+    new Promise((resolve, reject) => {
+      open.set(++last, { parts: [], resolve, reject })
+      port.postMessage({ kind: 'ask', id: last, query } satisfies Ask)
+    })
 }

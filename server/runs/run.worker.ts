@@ -30,28 +30,41 @@ import { changesOf } from './changes'
 
 /** What is to become of a run. */
 export type RunOutput =
-  | { format: 'pdf' | 'pages', file: string }
-  | { format: 'json', file: string, level?: string }
-  | { format: 'csv', file: string, level: string } & CsvOptions
-  | { format: 'xml' | 'html', file: string }
-  | { format: 'xlsx', file: string, sheets?: SheetsBy, /** a sheet of plain rows of this level too */ rows?: string }
-  | { format: 'svg', file: string, page: number }
+  | { format: 'pdf' | 'pages'; file: string }
+  | { format: 'json'; file: string; level?: string }
+  | ({ format: 'csv'; file: string; level: string } & CsvOptions)
+  | { format: 'xml' | 'html'; file: string }
+  | { format: 'xlsx'; file: string; sheets?: SheetsBy; /** a sheet of plain rows of this level too */ rows?: string }
+  | { format: 'svg'; file: string; page: number }
 
 export type RunTask =
-  | { kind: 'run', input: RunInput, output: RunOutput, port: MessagePort }
-  | { kind: 'preview', input: RunInput, limit: number, port: MessagePort }
-  | { kind: 'firstPage' | 'tieOuts', input: RunInput, port: MessagePort }
-  | { kind: 'changes', input: RunInput, before: KeptPages, now: KeptPages }
-  | { kind: 'pdf' | 'documents', title: string, pages: string, places: number[], file: string }
+  | { kind: 'run'; input: RunInput; output: RunOutput; port: MessagePort }
+  | { kind: 'preview'; input: RunInput; limit: number; port: MessagePort }
+  | { kind: 'firstPage' | 'tieOuts'; input: RunInput; port: MessagePort }
+  | { kind: 'changes'; input: RunInput; before: KeptPages; now: KeptPages }
+  | { kind: 'pdf' | 'documents'; title: string; pages: string; places: number[]; file: string }
 
 /** The pages that a run has kept: their file, and where each begins. */
-export interface KeptPages { pages: string, places: number[] }
+export interface KeptPages {
+  pages: string
+  places: number[]
+}
 
 /** `kept` is where all pages and documents begin, for a run that keeps its pages: news on the way may come late or not at all. */
-export interface RunResult { kept?: { places: number[], outline: RunProgress['outline'] }, pages: number, rows: Record<string, number>, ms: { fetch: number, shape: number, compose: number, write: number }, /** what the report's tie-outs came to */ tieOuts?: TieOutResult[] }
+export interface RunResult {
+  kept?: { places: number[]; outline: RunProgress['outline'] }
+  pages: number
+  rows: Record<string, number>
+  ms: { fetch: number; shape: number; compose: number; write: number }
+  /** what the report's tie-outs came to */ tieOuts?: TieOutResult[]
+}
 
 /** News of a run that keeps its pages: how far it is, and the names of the records that begin on new pages. */
-export interface RunProgress { kind: 'progress', places: number[], outline: { page: number, label: string }[] }
+export interface RunProgress {
+  kind: 'progress'
+  places: number[]
+  outline: { page: number; label: string }[]
+}
 
 /** A failure as it crosses threads. */
 export type TaskFailure = { failed: string[] }
@@ -59,13 +72,20 @@ export type TaskFailure = { failed: string[] }
 export default async function work(task: RunTask): Promise<unknown> {
   try {
     switch (task.kind) {
-      case 'run': return await run(task)
-      case 'preview': return await preview(task)
-      case 'firstPage': return await firstPage(task)
-      case 'tieOuts': return await tieOutResults(readyRun(task.input, true), remoteFetch(task.port))
-      case 'changes': return await changesOf(task)
-      case 'pdf': return await pdfOfPages(task)
-      case 'documents': return await documentsOfPages(task)
+      case 'run':
+        return await run(task)
+      case 'preview':
+        return await preview(task)
+      case 'firstPage':
+        return await firstPage(task)
+      case 'tieOuts':
+        return await tieOutResults(readyRun(task.input, true), remoteFetch(task.port))
+      case 'changes':
+        return await changesOf(task)
+      case 'pdf':
+        return await pdfOfPages(task)
+      case 'documents':
+        return await documentsOfPages(task)
     }
   } catch (error) {
     if (error instanceof RunError) return { failed: error.sentences } satisfies TaskFailure
@@ -131,11 +151,14 @@ async function run(task: RunTask & { kind: 'run' }): Promise<RunResult> {
     await written(() => spool.close())
     kept = { places: [...spool.places], outline }
     // pages are never hidden by what they are held against
-    tieOuts = ready.tieOuts ?? await tieOutsOf(ready, fetch)
+    tieOuts = ready.tieOuts ?? (await tieOutsOf(ready, fetch))
   } else if (output.format === 'svg') {
     let found: Page | undefined
     for await (const page of runPages(ready, fetch, meter)) if (++pages === output.page) found = page
-    if (!found) throw new RunError([pages ? `There is no page ${output.page}; the run has ${pages}.` : emptySentence(ready.definition, ready.parameters)])
+    if (!found)
+      throw new RunError([
+        pages ? `There is no page ${output.page}; the run has ${pages}.` : emptySentence(ready.definition, ready.parameters),
+      ])
     await written(() => writeAll(output.file, pageSvg(found)))
   } else {
     const out = createWriteStream(output.file)
@@ -161,7 +184,9 @@ const printsTies = (block: PreparedBlock): boolean => block.kind === 'ties' || (
 
 /** A tie-out that cannot be worked out does not stop a run; it says why. */
 function tieOutsOf(ready: ReadyRun, fetch: Fetch): Promise<TieOutResult[]> {
-  return tieOutResults(ready, fetch).catch((error: Error) => (ready.definition.tieOuts ?? []).map(({ id, name }) => ({ id, name, holds: false, sentence: error.message })))
+  return tieOutResults(ready, fetch).catch((error: Error) =>
+    (ready.definition.tieOuts ?? []).map(({ id, name }) => ({ id, name, holds: false, sentence: error.message })),
+  )
 }
 
 async function writeAll(file: string, text: string): Promise<void> {
@@ -187,12 +212,26 @@ function levelNamed(ready: ReadyRun, name: string): LevelInfo {
 
 type Written = (work: () => unknown) => Promise<void>
 
-async function rowsTo(ready: ReadyRun, output: Exclude<RunOutput, { format: 'pdf' | 'pages' | 'svg' | 'html' | 'xlsx' }> | { format: 'xml' | 'html', file: string }, meter: RunMeter, fetch: Fetch, written: Written): Promise<void> {
+async function rowsTo(
+  ready: ReadyRun,
+  output: Exclude<RunOutput, { format: 'pdf' | 'pages' | 'svg' | 'html' | 'xlsx' }> | { format: 'xml' | 'html'; file: string },
+  meter: RunMeter,
+  fetch: Fetch,
+  written: Written,
+): Promise<void> {
   const { levels } = ready.report.tree
   const level = 'level' in output && output.level !== undefined ? levelNamed(ready, output.level) : undefined
   const out = createWriteStream(output.file)
-  const writer = output.format === 'csv' ? new CsvRows(out, level!, output) : output.format === 'xml' ? new XmlRows(out, levels, ready.name) : level ? new JsonLevel(out, level) : new JsonRows(out, levels)
-  for await (const chunk of meter.chunks(ready, planRun(ready, true), fetch, { chunk: rootsPerChunk })) await written(() => writer.add(chunk.records))
+  const writer =
+    output.format === 'csv'
+      ? new CsvRows(out, level!, output)
+      : output.format === 'xml'
+        ? new XmlRows(out, levels, ready.name)
+        : level
+          ? new JsonLevel(out, level)
+          : new JsonRows(out, levels)
+  for await (const chunk of meter.chunks(ready, planRun(ready, true), fetch, { chunk: rootsPerChunk }))
+    await written(() => writer.add(chunk.records))
   await written(async () => {
     await writer.end()
     out.end()
@@ -201,7 +240,13 @@ async function rowsTo(ready: ReadyRun, output: Exclude<RunOutput, { format: 'pdf
 }
 
 /** A workbook of the layout's rows, as asked with the plain rows of a level, and with what was asked and answered. */
-async function workbookTo(ready: ReadyRun, output: RunOutput & { format: 'xlsx' }, meter: RunMeter, fetch: Fetch, written: Written): Promise<void> {
+async function workbookTo(
+  ready: ReadyRun,
+  output: RunOutput & { format: 'xlsx' },
+  meter: RunMeter,
+  fetch: Fetch,
+  written: Written,
+): Promise<void> {
   const { definition, report, parameters } = ready
   const rows = output.rows === undefined ? undefined : levelNamed(ready, output.rows)
   const out = createWriteStream(output.file)
@@ -210,18 +255,31 @@ async function workbookTo(ready: ReadyRun, output: RunOutput & { format: 'xlsx' 
   const dated = dateFormat('d MMM y', definition.language)
   const time = new Intl.DateTimeFormat(definition.language, { dateStyle: 'long', timeStyle: 'short' }).format(ready.moment ?? Date.now())
   const book = new XlsxWriter(out, {
-    title: ready.name, sheets, columns, depth: deepest(report.layout.blocks), page: report.layoutDefinition.page,
+    title: ready.name,
+    sheets,
+    columns,
+    depth: deepest(report.layout.blocks),
+    page: report.layoutDefinition.page,
     facts: [
-      ['Report', ready.name], ['Layout', report.layoutDefinition.name], ['Source', report.dataSet.source], ['Run at', time], ['Source’s clock', dated(ready.today)],
-      ...definition.parameters.filter(parameter => !parameter.hidden).map(parameter => [parameter.label, answerWords(parameter, parameters)] as const),
+      ['Report', ready.name],
+      ['Layout', report.layoutDefinition.name],
+      ['Source', report.dataSet.source],
+      ['Run at', time],
+      ['Source’s clock', dated(ready.today)],
+      ...definition.parameters
+        .filter(parameter => !parameter.hidden)
+        .map(parameter => [parameter.label, answerWords(parameter, parameters)] as const),
     ],
   })
   for await (const some of events) await written(() => addAll(book, some))
   if (rows) {
     const plan = planRun(ready, true)
-    await book.rows(rows, (async function* () {
-      for await (const chunk of new RunMeter().chunks(ready, plan, fetch, { chunk: rootsPerChunk })) yield chunk.records
-    })())
+    await book.rows(
+      rows,
+      (async function* () {
+        for await (const chunk of new RunMeter().chunks(ready, plan, fetch, { chunk: rootsPerChunk })) yield chunk.records
+      })(),
+    )
   }
   await written(async () => {
     await book.end()
@@ -231,12 +289,25 @@ async function workbookTo(ready: ReadyRun, output: RunOutput & { format: 'xlsx' 
 
 /** How deep the outline of a layout goes. */
 function deepest(blocks: readonly PreparedBlock[]): number {
-  const table = (block: PreparedTable): number => block.groups.length + 1 + Math.max(0, ...block.rows.map(row => row.nested ? table(row.nested) : 0))
-  return Math.max(0, ...blocks.map(block => block.kind === 'repeat' ? deepest(block.inner) : block.kind === 'table' ? table(block) : block.kind === 'statement' ? statementDepth(block) : 0))
+  const table = (block: PreparedTable): number =>
+    block.groups.length + 1 + Math.max(0, ...block.rows.map(row => (row.nested ? table(row.nested) : 0)))
+  return Math.max(
+    0,
+    ...blocks.map(block =>
+      block.kind === 'repeat'
+        ? deepest(block.inner)
+        : block.kind === 'table'
+          ? table(block)
+          : block.kind === 'statement'
+            ? statementDepth(block)
+            : 0,
+    ),
+  )
 }
 
 /** Accounts that a line shows lie under it; those of a tree as deep as trees go. */
-const statementDepth = ({ block }: PreparedStatement): number => Math.max(0, ...block.lines.map(line => line.expand === 'tree' ? 7 : line.expand ? 1 : 0))
+const statementDepth = ({ block }: PreparedStatement): number =>
+  Math.max(0, ...block.lines.map(line => (line.expand === 'tree' ? 7 : line.expand ? 1 : 0)))
 
 /** Rows of the books that a preview takes in. */
 const mostFigures = 200_000
@@ -251,15 +322,28 @@ async function preview(task: RunTask & { kind: 'preview' }): Promise<Uint8Array>
   const plan = planRun(ready, true, whole ? undefined : limit)
   for await (const chunk of meter.chunks(ready, plan, remoteFetch(task.port), { chunk: limit })) {
     const levels = chunk.records.levels.map(packLevel)
-    const sql = plan.levels.map(level => plan.records(level.index, plan.link(level.index).own.map(() => ['…'])).text)
-    const text = JSON.stringify({ levels, ...counted(ready, chunk.total, limit), labels: task.input.labels, sql: [plan.keys.text, ...sql], ms: Math.round(meter.ms.fetch + meter.ms.shape), empty: chunk.total ? undefined : emptySentence(ready.definition, ready.parameters) })
+    const sql = plan.levels.map(
+      level =>
+        plan.records(
+          level.index,
+          plan.link(level.index).own.map(() => ['…']),
+        ).text,
+    )
+    const text = JSON.stringify({
+      levels,
+      ...counted(ready, chunk.total, limit),
+      labels: task.input.labels,
+      sql: [plan.keys.text, ...sql],
+      ms: Math.round(meter.ms.fetch + meter.ms.shape),
+      empty: chunk.total ? undefined : emptySentence(ready.definition, ready.parameters),
+    })
     return new TextEncoder().encode(text)
   }
   throw new Error('Reading gave nothing.')
 }
 
 /** How many roots there are: known where all came, else about as many as the table has, as far as no filter takes some away. */
-function counted(ready: ReadyRun, read: number, limit: number): { total?: number, about?: number } {
+function counted(ready: ReadyRun, read: number, limit: number): { total?: number; about?: number } {
   if (read < limit) return { total: read }
   const { definition } = ready.report.tree.levels[0]!
   const estimate = findTable(ready.catalog, definition.table)?.rowEstimate
@@ -298,7 +382,7 @@ async function documentsOfPages(task: RunTask & { kind: 'pdf' | 'documents' }): 
     }
   })
   const taken = new Set<string>()
-  let open: { name: string, pdf: PdfWriter, parts: Buffer[], done: Promise<void> } | undefined
+  let open: { name: string; pdf: PdfWriter; parts: Buffer[]; done: Promise<void> } | undefined
   let documents = 0
   const close = async () => {
     if (!open) return

@@ -30,14 +30,17 @@ it('pages kept in a file come back whole, in any stretch', async () => {
   const folder = temporaryFolder()
   let file = 0
   const page = fc.record({ text: fc.string({ maxLength: 200, unit: 'grapheme' }), number: fc.nat() })
-  await fc.assert(fc.asyncProperty(fc.array(page, { minLength: 1, maxLength: 30 }), fc.nat(30), fc.nat(30), async (pages, a, b) => {
-    const path = join(folder, String(++file))
-    const spool = await PageSpool.create(path)
-    for (const each of pages) await spool.add(each as unknown as Page)
-    await spool.close()
-    const [from, to] = [Math.min(a, b, pages.length - 1), Math.min(Math.max(a, b), pages.length)]
-    expect((await readPages(path, spool.places, from, to)).map(text => JSON.parse(text) as unknown)).toEqual(pages.slice(from, to))
-  }), { numRuns: 40 })
+  await fc.assert(
+    fc.asyncProperty(fc.array(page, { minLength: 1, maxLength: 30 }), fc.nat(30), fc.nat(30), async (pages, a, b) => {
+      const path = join(folder, String(++file))
+      const spool = await PageSpool.create(path)
+      for (const each of pages) await spool.add(each as unknown as Page)
+      await spool.close()
+      const [from, to] = [Math.min(a, b, pages.length - 1), Math.min(Math.max(a, b), pages.length)]
+      expect((await readPages(path, spool.places, from, to)).map(text => JSON.parse(text) as unknown)).toEqual(pages.slice(from, to))
+    }),
+    { numRuns: 40 },
+  )
 })
 
 describe('a run for a reader', () => {
@@ -82,30 +85,51 @@ describe('a run for a reader', () => {
     const faulty = setText(salesInvoice(), { block: 'totals', cell: 'total', part: 'item' }, '{{ totl }}')
     const run = estante.runs.start(await estante.input('Sales invoice', faulty, {}))
     await finished(run)
-    expect([run.state, run.sentences]).toEqual(['failed', ['“total” in block “totals”: There is no field “totl” here; the nearest is “total”.']])
+    expect([run.state, run.sentences]).toEqual([
+      'failed',
+      ['“total” in block “totals”: There is no field “totl” here; the nearest is “total”.'],
+    ])
   })
 })
 
 it('pages over the whole run are counted first where the layout prints their number', async () => {
-  const definition = setText(salesInvoice(), { block: 'pageTop', cell: 'pageNumber', part: 'item' }, '{{ page.overall }} of {{ page.overallCount }}, {{ page.number }} of {{ page.count }}')
+  const definition = setText(
+    salesInvoice(),
+    { block: 'pageTop', cell: 'pageNumber', part: 'item' },
+    '{{ page.overall }} of {{ page.overallCount }}, {{ page.number }} of {{ page.count }}',
+  )
   const run = estante.runs.start(await estante.input('Sales invoice', definition, { month: '2026-09' }))
   await finished(run)
   const pages = (await estante.runs.pages(run, 0, 1000)).map(text => JSON.parse(text) as Page)
-  pages.forEach((page, index) => expect(page.items.some(item => item.kind === 'text' && item.text.startsWith(`${index + 1} of ${pages.length}, ${page.number} of `))).toBe(true))
+  pages.forEach((page, index) =>
+    expect(
+      page.items.some(item => item.kind === 'text' && item.text.startsWith(`${index + 1} of ${pages.length}, ${page.number} of `)),
+    ).toBe(true),
+  )
 })
 
 it('a total over the report stands on every invoice, and equals SQL', async () => {
-  const definition = setText(salesInvoice(), { block: 'pageFoot', cell: 'footBranch', part: 'item' }, 'all {{ sum(total, over: report) }} for {{ count(invoice, over: report) }}')
+  const definition = setText(
+    salesInvoice(),
+    { block: 'pageFoot', cell: 'footBranch', part: 'item' },
+    'all {{ sum(total, over: report) }} for {{ count(invoice, over: report) }}',
+  )
   const run = estante.runs.start(await estante.input('Sales invoice', definition, { month: '2026-09' }))
   await finished(run)
-  const rows = await estante.engine.query({ text: 'select to_char(sum(total), \'FM999,999,990.00\') || \' for \' || count(*) from company.invoices where invoice_date between \'2026-09-01\' and \'2026-09-30\' and kind = \'invoice\'', values: [], columns: [{ path: 'x', type: 'text' }] })
+  const rows = await estante.engine.query({
+    text:
+      "select to_char(sum(total), 'FM999,999,990.00') || ' for ' || count(*) from company.invoices where invoice_date between " +
+      "'2026-09-01' and '2026-09-30' and kind = 'invoice'",
+    values: [],
+    columns: [{ path: 'x', type: 'text' }],
+  })
   const expected = `all ${(rows.columns[0] as { values: string[] }).values[0]}`
   const pages = (await estante.runs.pages(run, 0, 1000)).map(text => JSON.parse(text) as Page)
   for (const page of pages) expect(page.items.some(item => item.kind === 'text' && item.text === expected)).toBe(true)
 })
 
 it('a file of a run is made once, goes on when nobody waits, and goes with the run', async () => {
-  const run = estante.runs.start({ ...await estante.input('Sales invoice', salesInvoice(), { month: '2026-09' }) }, 'report')
+  const run = estante.runs.start({ ...(await estante.input('Sales invoice', salesInvoice(), { month: '2026-09' })) }, 'report')
   await finished(run)
   expect(estante.runs.list()[0]).toBe(run)
   const asked = { format: 'xlsx', sheets: 'documents' } as const
@@ -115,15 +139,24 @@ it('a file of a run is made once, goes on when nobody waits, and goes with the r
   expect([...run.files.values()].map(file => file.state)).toEqual(['done'])
   const pdf = await estante.runs.written(run, { format: 'pdf' })
   expect(readFileSync(pdf).subarray(0, 5).toString()).toBe('%PDF-')
-  await expect(estante.runs.written(run, { format: 'csv', level: 'nothing' })).rejects.toThrow('There is no level “nothing”; there are invoice, lines, taxes.')
+  await expect(estante.runs.written(run, { format: 'csv', level: 'nothing' })).rejects.toThrow(
+    'There is no level “nothing”; there are invoice, lines, taxes.',
+  )
   expect(run.files.size).toBe(2)
-  for (let more = 0; more < 21; more++) await finished(estante.runs.start(await estante.input('Sales invoice', salesInvoice(), { month: '2026-09', customer: 'C-0001' })))
+  for (let more = 0; more < 21; more++)
+    await finished(estante.runs.start(await estante.input('Sales invoice', salesInvoice(), { month: '2026-09', customer: 'C-0001' })))
   expect(estante.runs.get(run.id)).toBeUndefined()
   expect([one, pdf].some(existsSync)).toBe(false)
 })
 
 it('what a file is to be is read out of words, each fault with one sentence', () => {
-  expect(readOutput({ format: 'csv', level: 'lines', separator: 'tab', decimal: 'comma', guard: 'yes' })).toEqual({ format: 'csv', level: 'lines', separator: 'tab', decimal: 'comma', guard: true })
+  expect(readOutput({ format: 'csv', level: 'lines', separator: 'tab', decimal: 'comma', guard: 'yes' })).toEqual({
+    format: 'csv',
+    level: 'lines',
+    separator: 'tab',
+    decimal: 'comma',
+    guard: true,
+  })
   expect(readOutput({ format: 'xlsx', sheets: 'groups', rows: 'lines' })).toEqual({ format: 'xlsx', sheets: 'groups', rows: 'lines' })
   expect(readOutput({ format: 'json' })).toEqual({ format: 'json' })
   expect(() => readOutput({ format: 'csv' })).toThrow('CSV holds the rows of one level; say which.')

@@ -17,18 +17,21 @@ import { type Decimal, decimalText, trim, zero } from '../../core/value/decimal'
 import { dayText } from '../../core/value/date'
 import { composerOf, planningOf, type ReadyRun, RunError } from './execute'
 
-/** A figure of a statement followed back: to its accounts, and to the journal lines of these with what each brings. Amounts are exact and written as numbers. */
+/**
+ * A figure of a statement followed back: to its accounts, and to the journal lines of these with what each brings. Amounts are exact and
+ * written as numbers.
+ */
 export interface StatementTrace {
   figure: string
   words: string
   /** of a difference or a per cent: both columns that it is held between, each to be traced by itself */
-  sides?: { column: string, words: string }[]
-  accounts: { code: string, name: string, amount: string }[]
+  sides?: { column: string; words: string }[]
+  accounts: { code: string; name: string; amount: string }[]
   /** columns of the journal lines, before debit and credit */
   columns: string[]
   /** which of them names the document; −1 where none does */
   document: number
-  lines: { cells: string[], debit: string, credit: string }[]
+  lines: { cells: string[]; debit: string; credit: string }[]
   /** how many there are in all, and their debits − credits */
   count: number
   total: string
@@ -38,45 +41,77 @@ export interface StatementTrace {
 const shownLines = 300
 
 /** @throws RunError where the figure is not there any more */
-export async function statementTrace(run: ReadyRun, wanted: { statement: string, line: string, column: string, account?: string }, fetch: Fetch): Promise<StatementTrace> {
+export async function statementTrace(
+  run: ReadyRun,
+  wanted: { statement: string; line: string; column: string; account?: string },
+  fetch: Fetch,
+): Promise<StatementTrace> {
   const layout = layoutOf(run.definition, wanted.statement)?.name
   const { ledger: map, calendar } = run.catalog
-  if (layout === undefined || !map || !calendar) throw new RunError(['The statement is not on a layout any more, or the source does not say where its books are.'])
+  if (layout === undefined || !map || !calendar)
+    throw new RunError(['The statement is not on a layout any more, or the source does not say where its books are.'])
   const report = assembleReport(run.definition, run.catalog, 0, layout)
   const plan = planDataSet({ levels: report.tree.levels, used: usedFields(report, false), ...planningOf({ ...run, report }) })
   let data: DataRecords | undefined
   for await (const chunk of readRecords(plan, fetch, { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
   const composer = composerOf({ ...run, report })
   composer.use(data!)
-  const find = (blocks: readonly PreparedBlock[]): PreparedStatement | undefined => blocks.reduce<PreparedStatement | undefined>((found, block) => found ?? (block.kind === 'repeat' ? find(block.inner) : block.kind === 'statement' && block.block.id === wanted.statement ? block : undefined), undefined)
+  const find = (blocks: readonly PreparedBlock[]): PreparedStatement | undefined =>
+    blocks.reduce<PreparedStatement | undefined>(
+      (found, block) =>
+        found ??
+        (block.kind === 'repeat'
+          ? find(block.inner)
+          : block.kind === 'statement' && block.block.id === wanted.statement
+            ? block
+            : undefined),
+      undefined,
+    )
   const prepared = find(report.layout.blocks)!
   const { shaped, columns, books } = composer.statement(prepared)
   const traced = traceFigure(wanted, prepared.lines, columns, books, calendar, shaped.turned, shaped.addedBy)
   if (!traced) throw new RunError(['This figure is not on the statement any more; read the rows again.'])
   const at = columns.find(each => each.id === wanted.column)!
-  const sides = at.column.kind === 'difference' || at.column.kind === 'percent' ? (at.column.of ?? []).flatMap((id) => {
-    const side = columns.find(each => each.column.id === id)
-    return side ? [{ column: side.id, words: titled(side.column.title) || wordsOf(columnsBehind(side, columns)) }] : []
-  }) : []
+  const sides =
+    at.column.kind === 'difference' || at.column.kind === 'percent'
+      ? (at.column.of ?? []).flatMap(id => {
+          const side = columns.find(each => each.column.id === id)
+          return side ? [{ column: side.id, words: titled(side.column.title) || wordsOf(columnsBehind(side, columns)) }] : []
+        })
+      : []
   const own = report.model.tables.get(report.tree.levels[prepared.level]!.definition.table)
-  const filters = own?.kind === 'ledger' ? ledgerFilters({ levels: report.tree.levels, used: [], ...planningOf({ ...run, report }) }, own).inside : () => []
+  const filters =
+    own?.kind === 'ledger'
+      ? ledgerFilters({ levels: report.tree.levels, used: [], ...planningOf({ ...run, report }) }, own).inside
+      : () => []
   const found = traced.sets.length ? await journalLines(run, traced.sets, filters, fetch) : undefined
   return {
-    figure: written(traced.sum), words: wordsOf(traced.columns), ...(sides.length > 1 ? { sides } : {}),
+    figure: written(traced.sum),
+    words: wordsOf(traced.columns),
+    ...(sides.length > 1 ? { sides } : {}),
     accounts: traced.accounts.map(({ account, amount }) => ({ code: account.code, name: account.name, amount: written(amount) })),
-    columns: found?.columns ?? [], document: found?.document ?? -1, lines: found?.lines ?? [], count: found?.count ?? 0, total: found?.total ?? '0',
+    columns: found?.columns ?? [],
+    document: found?.document ?? -1,
+    lines: found?.lines ?? [],
+    count: found?.count ?? 0,
+    total: found?.total ?? '0',
   }
 }
 
-const titled = (title: string | undefined) => title?.includes('{{') ? '' : title ?? ''
+const titled = (title: string | undefined) => (title?.includes('{{') ? '' : (title ?? ''))
 /** What some columns hold, in words; of several what they come to together. */
 function wordsOf(columns: readonly StandingColumn[]): string {
-  return columns.length <= 1 ? columns[0]?.words ?? '' : `${columns[0]!.words} – ${columns.at(-1)!.words}, together`
+  return columns.length <= 1 ? (columns[0]?.words ?? '') : `${columns[0]!.words} – ${columns.at(-1)!.words}, together`
 }
 
 const written = (value: Decimal) => decimalText(trim(value))
 
-async function journalLines(run: ReadyRun, sets: readonly PostingSet[], filters: LedgerNeeds['inside'], fetch: Fetch): Promise<Pick<StatementTrace, 'columns' | 'document' | 'lines' | 'count' | 'total'>> {
+async function journalLines(
+  run: ReadyRun,
+  sets: readonly PostingSet[],
+  filters: LedgerNeeds['inside'],
+  fetch: Fetch,
+): Promise<Pick<StatementTrace, 'columns' | 'document' | 'lines' | 'count' | 'total'>> {
   const map = run.catalog.ledger!
   const calendar = run.catalog.calendar!
   const table = (name: string) => sql`${sql.identifier(run.schema)}.${sql.identifier(name)}`
@@ -86,40 +121,116 @@ async function journalLines(run: ReadyRun, sets: readonly PostingSet[], filters:
   const inPeriods = (codes: readonly string[]): SQL => {
     if (map.period) {
       const parts = codes.map(code => /^(.*)-P(\d+)$/.exec(code)!)
-      return sql`(${of(head, map.period.year)}, ${of(head, map.period.number)}) in (select * from unnest(${array(parts.map(part => Number(part[1])), 'integer')}, ${array(parts.map(part => Number(part[2])), 'integer')}))`
+      return sql`(${of(head, map.period.year)}, ${of(head, map.period.number)}) in (select * from unnest(${array(
+        parts.map(part => Number(part[1])),
+        'integer',
+      )}, ${array(
+        parts.map(part => Number(part[2])),
+        'integer',
+      )}))`
     }
     const own = codes.map(code => findPeriod(calendar, code)!)
-    return sql`exists (select 1 from unnest(${array(own.map(each => dayText(each.start)), 'date')}, ${array(own.map(each => dayText(each.end)), 'date')}) as p(first, last) where ${of(head, map.date)} between p.first and p.last)`
+    return sql`exists (select 1 from unnest(${array(
+      own.map(each => dayText(each.start)),
+      'date',
+    )}, ${array(
+      own.map(each => dayText(each.end)),
+      'date',
+    )}) as p(first, last) where ${of(head, map.date)} between p.first and p.last)`
   }
   // branches and departments by their codes
-  const units = (['branch', 'department'] as const).flatMap((name) => {
+  const units = (['branch', 'department'] as const).flatMap(name => {
     const [column, unit] = [map.lines[name], name === 'branch' ? map.branches : map.departments]
     if (!column) return []
-    return [{ name, code: unit ? sql`${of(name, unit.code)}::text` : sql`${of('line', column)}::text`, join: unit ? sql` left join ${table(unit.table)} as ${sql.identifier(name)} on ${of(name, unit.key)} = ${of('line', column)}` : sql`` }]
+    return [
+      {
+        name,
+        code: unit ? sql`${of(name, unit.code)}::text` : sql`${of('line', column)}::text`,
+        join: unit
+          ? sql` left join ${table(unit.table)} as ${sql.identifier(name)} on ${of(name, unit.key)} = ${of('line', column)}`
+          : sql``,
+      },
+    ]
   })
   const codeOf = (name: string) => units.find(unit => unit.name === name)?.code
-  const within = (name: string, lists: readonly (readonly string[])[]) => lists.flatMap(list => codeOf(name) ? [sql`${codeOf(name)!} = any(${array(list, 'text')})`] : [])
+  const within = (name: string, lists: readonly (readonly string[])[]) =>
+    lists.flatMap(list => (codeOf(name) ? [sql`${codeOf(name)!} = any(${array(list, 'text')})`] : []))
   const conditions = [
-    sql`(${sql.join(sets.map(set => sql`(${sql.join([sql`${of('line', map.lines.account)}::text = any(${array(set.accounts, 'text')})`, inPeriods(set.periods), ...within('branch', set.branches), ...within('department', set.departments)], sql` and `)})`), sql` or `)})`,
-    ...(map.closing ? [sql`not ${of(head, map.closing)}`] : []), ...filters(name => name === 'date' ? of(head, map.date) : codeOf(name)),
+    sql`(${sql.join(
+      sets.map(
+        set =>
+          sql`(${sql.join(
+            [
+              sql`${of('line', map.lines.account)}::text =
+            any(${array(set.accounts, 'text')})`,
+              inPeriods(set.periods),
+              ...within('branch', set.branches),
+              ...within('department', set.departments),
+            ],
+            sql` and `,
+          )})`,
+      ),
+      sql` or `,
+    )})`,
+    ...(map.closing ? [sql`not ${of(head, map.closing)}`] : []),
+    ...filters(name => (name === 'date' ? of(head, map.date) : codeOf(name))),
   ]
-  const from = sql`${table(map.lines.table)} as line${map.journals ? sql` join ${table(map.journals.table)} as head on ${sql.join(map.journals.on.map(pair => sql`${of('head', pair.to)} = ${of('line', pair.from)}`), sql` and `)}` : sql``}${sql.join(units.map(unit => unit.join), sql``)} where ${sql.join(conditions, sql` and `)}`
-  const words = (findTable(run.catalog, map.journals?.table ?? map.lines.table)?.columns ?? []).filter(column => column.type === 'text').slice(0, 4)
+  const from = sql`${table(map.lines.table)} as line${
+    map.journals
+      ? sql` join ${table(map.journals.table)} as head on ${sql.join(
+          map.journals.on.map(pair => sql`${of('head', pair.to)} = ${of('line', pair.from)}`),
+          sql` and `,
+        )}`
+      : sql``
+  }${sql.join(
+    units.map(unit => unit.join),
+    sql``,
+  )} where ${sql.join(conditions, sql` and `)}`
+  const words = (findTable(run.catalog, map.journals?.table ?? map.lines.table)?.columns ?? [])
+    .filter(column => column.type === 'text')
+    .slice(0, 4)
   const documents = words.findIndex(column => /document|voucher|reference/i.test(column.name))
-  const [debit, credit] = map.lines.debit && map.lines.credit ? [of('line', map.lines.debit), of('line', map.lines.credit)] : [sql`greatest(${of('line', map.lines.amount!)}, 0)`, sql`greatest(-${of('line', map.lines.amount!)}, 0)`]
+  const [debit, credit] =
+    map.lines.debit && map.lines.credit
+      ? [of('line', map.lines.debit), of('line', map.lines.credit)]
+      : [sql`greatest(${of('line', map.lines.amount!)}, 0)`, sql`greatest(-${of('line', map.lines.amount!)}, 0)`]
   const query = (statement: SQL, described: Query['columns']): Query => {
     const { sql: text, params } = new PgDialect().sqlToQuery(statement)
     return { text, values: params, columns: described }
   }
   const money = (path: string) => ({ path, type: 'number' as const, scale: 2 })
-  const whole = await fetch(query(sql`select count(*)::numeric, coalesce(sum(${debit} - ${credit}), 0) from ${from}`, [{ path: 'count', type: 'number', scale: 0 }, money('total')]))
-  const rows = await fetch(query(sql`select ${of(head, map.date)}, ${of('line', map.lines.account)}::text${sql.join(words.map(column => sql`, ${of(head, column.name)}::text`), sql``)}, ${debit}, ${credit} from ${from} order by ${of(head, map.date)} desc, 2 limit ${shownLines}`,
-    [{ path: 'date', type: 'date' }, { path: 'account', type: 'text' }, ...words.map(column => ({ path: column.name, type: 'text' as const })), money('debit'), money('credit')]))
+  const whole = await fetch(
+    query(sql`select count(*)::numeric, coalesce(sum(${debit} - ${credit}), 0) from ${from}`, [
+      { path: 'count', type: 'number', scale: 0 },
+      money('total'),
+    ]),
+  )
+  const rows = await fetch(
+    query(
+      sql`select ${of(head, map.date)}, ${of('line', map.lines.account)}::text${sql.join(
+        words.map(column => sql`, ${of(head, column.name)}::text`),
+        sql``,
+      )}, ${debit}, ${credit} from ${from} order by ${of(head, map.date)} desc, 2 limit ${shownLines}`,
+      [
+        { path: 'date', type: 'date' },
+        { path: 'account', type: 'text' },
+        ...words.map(column => ({ path: column.name, type: 'text' as const })),
+        money('debit'),
+        money('credit'),
+      ],
+    ),
+  )
   const cell = (column: number, row: number): Value => valueAt(rows.columns[column]!, row)
   const figure = (column: number, row: number) => written((cell(column, row) as Decimal | null) ?? zero)
   return {
-    columns: ['Date', 'Account', ...words.map(column => readable(column.name))], document: documents < 0 ? -1 : documents + 2,
-    lines: Array.from({ length: rows.count }, (_, row) => ({ cells: [dayText(cell(0, row) as number), ...Array.from({ length: words.length + 1 }, (__, at) => String(cell(at + 1, row) ?? ''))], debit: figure(words.length + 2, row), credit: figure(words.length + 3, row) })),
-    count: Number((valueAt(whole.columns[0]!, 0) as Decimal).units), total: written((valueAt(whole.columns[1]!, 0) as Decimal | null) ?? zero),
+    columns: ['Date', 'Account', ...words.map(column => readable(column.name))],
+    document: documents < 0 ? -1 : documents + 2,
+    lines: Array.from({ length: rows.count }, (_, row) => ({
+      cells: [dayText(cell(0, row) as number), ...Array.from({ length: words.length + 1 }, (__, at) => String(cell(at + 1, row) ?? ''))],
+      debit: figure(words.length + 2, row),
+      credit: figure(words.length + 3, row),
+    })),
+    count: Number((valueAt(whole.columns[0]!, 0) as Decimal).units),
+    total: written((valueAt(whole.columns[1]!, 0) as Decimal | null) ?? zero),
   }
 }

@@ -18,7 +18,7 @@ import { add, type Decimal, decimal, negate, zero } from '../../core/value/decim
 import { composerOf, planningOf, type ReadyRun } from './execute'
 
 type Layouted = Exclude<TieFigure, { is: 'formula' }>
-const blockOf = (figure: Layouted) => 'statement' in figure ? figure.statement : figure.table
+const blockOf = (figure: Layouted) => ('statement' in figure ? figure.statement : figure.table)
 
 /** Works out both figures of each tie-out of a run, over all records, not only those of the pages at hand. */
 export async function tieOutResults(run: ReadyRun, fetch: Fetch): Promise<TieOutResult[]> {
@@ -41,7 +41,7 @@ export async function tieOutResults(run: ReadyRun, fetch: Fetch): Promise<TieOut
     for await (const chunk of readRecords(plan, fetch, { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
     return data!
   }
-  for (const name of new Set(figures.flatMap(each => each.is === 'formula' ? [each.dataSet] : []))) {
+  for (const name of new Set(figures.flatMap(each => (each.is === 'formula' ? [each.dataSet] : [])))) {
     const index = definition.dataSets.findIndex(each => each.name === name)
     const own = figures.filter(each => each.is === 'formula' && each.dataSet === name) as (TieFigure & { is: 'formula' })[]
     if (index < 0) {
@@ -54,7 +54,8 @@ export async function tieOutResults(run: ReadyRun, fetch: Fetch): Promise<TieOut
     for (const each of own) {
       put(each, () => {
         const found = checkFormula(each.formula, { levels, level: 0, parameters: report.parameterTypes })
-        if (found.type !== 'number' && found.type !== 'empty') fail(`“${each.formula}” is no number; a figure is a total such as sum(amount).`)
+        if (found.type !== 'number' && found.type !== 'empty')
+          fail(`“${each.formula}” is no number; a figure is a total such as sum(amount).`)
         typed.set(each, found)
         return null
       })
@@ -62,19 +63,37 @@ export async function tieOutResults(run: ReadyRun, fetch: Fetch): Promise<TieOut
     const used = levels.map(() => new Set<string>())
     for (const each of typed.values()) for (const field of fieldsUsed(each)) used[field.level]!.add(field.path)
     const data = await whole(report, used)
-    const around = { levels, data, parameters: run.parameters, today: run.today, ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}) }
-    for (const [each, formula] of typed) put(each, () => compileFormula(formula, around)({ level: 0, from: 0, to: data.levels[0]!.count }) as Decimal | null)
+    const around = {
+      levels,
+      data,
+      parameters: run.parameters,
+      today: run.today,
+      ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}),
+    }
+    for (const [each, formula] of typed)
+      put(each, () => compileFormula(formula, around)({ level: 0, from: 0, to: data.levels[0]!.count }) as Decimal | null)
   }
   const placed = figures.filter((each): each is Layouted => each.is !== 'formula')
   const layoutName = (each: Layouted) => layoutOf(definition, blockOf(each))?.name
-  for (const each of placed) if (layoutName(each) === undefined) put(each, () => fail(`${'statement' in each ? `The statement “${each.statement}”` : `The table “${each.table}”`} is not on a layout any more; choose another figure.`))
+  for (const each of placed)
+    if (layoutName(each) === undefined)
+      put(each, () =>
+        fail(
+          `${'statement' in each ? `The statement “${each.statement}”` : `The table “${each.table}”`} is not on a layout any more; ` +
+            `choose another figure.`,
+        ),
+      )
   for (const layout of new Set(placed.flatMap(each => layoutName(each) ?? []))) {
     const report = assembleReport(definition, run.catalog, 0, layout)
     const own = placed.filter(each => layoutName(each) === layout)
     const composer = composerOf({ ...run, report })
     const data = await whole(report, usedFields(report, false))
     composer.use(data)
-    for (const each of own) if (each.is === 'line' || each.is === 'trial') put(each, () => each.is === 'line' ? lineFigure(each, report.layout.blocks, composer) : trialFigure(each, report.layout.blocks, composer))
+    for (const each of own)
+      if (each.is === 'line' || each.is === 'trial')
+        put(each, () =>
+          each.is === 'line' ? lineFigure(each, report.layout.blocks, composer) : trialFigure(each, report.layout.blocks, composer),
+        )
     const tables = own.filter(each => each.is === 'total' || each.is === 'rows')
     if (!tables.length) continue
     const sums = new Map<string, Decimal>()
@@ -92,9 +111,15 @@ export async function tieOutResults(run: ReadyRun, fetch: Fetch): Promise<TieOut
         sums.set(key, add(sums.get(key) ?? zero, cell.value))
       }
     }
-    for (const each of tables) put(each, () => each.is === 'rows' ? decimal(lines.get(each.table) ?? 0, 0) : sums.get(`${each.table} ${each.column}`) ?? fail(`The end of the table “${each.table}” has no figure in “${each.column}”; tick its total or choose another column.`))
+    for (const each of tables)
+      put(each, () =>
+        each.is === 'rows'
+          ? decimal(lines.get(each.table) ?? 0, 0)
+          : (sums.get(`${each.table} ${each.column}`) ??
+            fail(`The end of the table “${each.table}” has no figure in “${each.column}”; tick its total or choose another column.`)),
+      )
   }
-  return checkTieOuts(tieOuts, (figure) => {
+  return checkTieOuts(tieOuts, figure => {
     const found = known.get(JSON.stringify(figure))
     if (found instanceof TieOutError) throw found
     return found ?? null
@@ -106,10 +131,16 @@ function fail(sentence: string): never {
 }
 
 /** A statement of the layout, laid out, and the places of a column in it: of a repeated one, or of one that adds up others, all of them. */
-function standing(statement: string, column: string, blocks: readonly PreparedBlock[], composer: Composer): { laid: LaidStatement, prepared: PreparedStatement, at: number[] } {
+function standing(
+  statement: string,
+  column: string,
+  blocks: readonly PreparedBlock[],
+  composer: Composer,
+): { laid: LaidStatement; prepared: PreparedStatement; at: number[] } {
   const find = (list: readonly PreparedBlock[]): PreparedStatement | undefined => {
     for (const block of list) {
-      const found = block.kind === 'repeat' ? find(block.inner) : block.kind === 'statement' && block.block.id === statement ? block : undefined
+      const found =
+        block.kind === 'repeat' ? find(block.inner) : block.kind === 'statement' && block.block.id === statement ? block : undefined
       if (found) return found
     }
     return undefined
@@ -117,27 +148,38 @@ function standing(statement: string, column: string, blocks: readonly PreparedBl
   const prepared = find(blocks)!
   const laid = composer.statement(prepared)
   const exact = laid.columns.findIndex(each => each.id === column)
-  const at = exact >= 0 ? [exact] : laid.columns.flatMap((each, index) => each.column.id === column ? [index] : [])
+  const at = exact >= 0 ? [exact] : laid.columns.flatMap((each, index) => (each.column.id === column ? [index] : []))
   // a trend over branches that hold nothing has no copies; a column that nobody knows is a fault
-  if (!at.length && !prepared.block.columns.some(each => each.id === column)) fail(`The statement “${statement}” has no column “${column}” any more; choose another.`)
+  if (!at.length && !prepared.block.columns.some(each => each.id === column))
+    fail(`The statement “${statement}” has no column “${column}” any more; choose another.`)
   return { laid, prepared, at }
 }
 
-function lineFigure({ statement, line, column }: TieFigure & { is: 'line' }, blocks: readonly PreparedBlock[], composer: Composer): Decimal {
+function lineFigure(
+  { statement, line, column }: TieFigure & { is: 'line' },
+  blocks: readonly PreparedBlock[],
+  composer: Composer,
+): Decimal {
   const { laid, prepared, at } = standing(statement, column, blocks, composer)
-  if (!prepared.block.lines.some(each => each.id === line)) fail(`The statement “${statement}” has no line “${line}” any more; choose another.`)
+  if (!prepared.block.lines.some(each => each.id === line))
+    fail(`The statement “${statement}” has no line “${line}” any more; choose another.`)
   // a line that is left out because all is zero is zero
   const row = laid.shaped.rows.find(each => each.line.id === line && each.part === 'line')
   return at.reduce<Decimal>((sum, place) => add(sum, row?.exact[place] ?? zero), zero)
 }
 
 /** What all accounts of some types come to in a column: not by way of the statement's lines. */
-function trialFigure({ statement, column, types }: TieFigure & { is: 'trial' }, blocks: readonly PreparedBlock[], composer: Composer): Decimal {
+function trialFigure(
+  { statement, column, types }: TieFigure & { is: 'trial' },
+  blocks: readonly PreparedBlock[],
+  composer: Composer,
+): Decimal {
   const { laid, at } = standing(statement, column, blocks, composer)
   const held = at.flatMap(place => columnsBehind(laid.columns[place]!, laid.columns))
   let sum = zero
-  for (const each of held) laid.books.of({ column: each }).forEach((amount, place) => {
-    if (types.includes(laid.books.accounts[place]!.nature as never)) sum = add(sum, amount)
-  })
+  for (const each of held)
+    laid.books.of({ column: each }).forEach((amount, place) => {
+      if (types.includes(laid.books.accounts[place]!.nature as never)) sum = add(sum, amount)
+    })
   return types.every(debitNatured) ? sum : negate(sum)
 }

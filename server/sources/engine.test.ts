@@ -6,7 +6,11 @@ import { demoData, demoDatabase } from '../../tests/support'
 import { sourceSchema } from '../estante'
 import { demoFolder, SourceEngine } from './engine'
 
-const query = (text: string, columns: Query['columns'] = [{ path: 'x', type: 'number', scale: 0 }], values: unknown[] = []): Query => ({ text, values, columns })
+const query = (text: string, columns: Query['columns'] = [{ path: 'x', type: 'number', scale: 0 }], values: unknown[] = []): Query => ({
+  text,
+  values,
+  columns,
+})
 const slow = query('select count(*) as x from generate_series(1, 400000000) as n')
 const quick = (value: number) => query(`select ${value} as x`)
 
@@ -21,32 +25,72 @@ describe('reading', () => {
   it('gives exactly what the plain interface gives, for every table and type', async () => {
     const { db, catalog } = await demoDatabase()
     for (const table of catalog.tables) {
-      const columns = table.columns.map(column => ({ path: column.name, type: column.type, ...(column.scale === undefined ? {} : { scale: column.scale }) }))
-      const text = `select ${table.columns.map(column => `"${column.name}"`).join(', ')} from "${sourceSchema}"."${table.name}" order by ${table.primaryKey.map(key => `"${table.name}"."${key}"`).join(', ')}`
+      const columns = table.columns.map(column => ({
+        path: column.name,
+        type: column.type,
+        ...(column.scale === undefined ? {} : { scale: column.scale }),
+      }))
+      const text = `select ${table.columns.map(column => `"${column.name}"`).join(', ')} from "${sourceSchema}"."${table.name}"
+        order by ${table.primaryKey.map(key => `"${table.name}"."${key}"`).join(', ')}`
       const ours = await engine.query(query(text, columns))
-      const plain = await db.query<(string | null)[]>(`select ${table.columns.map(column => `"${column.name}"::text`).join(', ')} from "${sourceSchema}"."${table.name}" order by ${table.primaryKey.map(key => `"${table.name}"."${key}"`).join(', ')}`, [], { rowMode: 'array' })
+      const plain = await db.query<(string | null)[]>(
+        `select ${table.columns.map(column => `"${column.name}"::text`).join(', ')} from "${sourceSchema}"."${table.name}" order by
+          ${table.primaryKey.map(key => `"${table.name}"."${key}"`).join(', ')}`,
+        [],
+        { rowMode: 'array' },
+      )
       expect(ours.count).toBe(plain.rows.length)
       const { dayText } = await import('../../core/value/date')
       table.columns.forEach((column, index) => {
         const got = Array.from({ length: ours.count }, (_, row) => {
           const value = valueAt(ours.columns[index]!, row)
-          return value === null ? null : column.type === 'number' ? decimalText(value as Decimal) : column.type === 'date' ? dayText(value as number) : column.type === 'boolean' ? String(value) : value
+          return value === null
+            ? null
+            : column.type === 'number'
+              ? decimalText(value as Decimal)
+              : column.type === 'date'
+                ? dayText(value as number)
+                : column.type === 'boolean'
+                  ? String(value)
+                  : value
         })
         expect(got, `${table.name}.${column.name}`).toEqual(plain.rows.map(row => row[index]))
       })
     }
   })
   it('keeps numbers beyond the safe integers exact, and numbers without declared digits', async () => {
-    const rows = await engine.query(query('select * from (values (12345678901234567.89::numeric, 1.5::numeric), (-0.01, 2.125), (null, null)) as v', [{ path: 'a', type: 'number', scale: 2 }, { path: 'b', type: 'number' }]))
-    expect([0, 1, 2].map(row => rows.columns.map(column => (value => value === null ? null : decimalText(value as Decimal))(valueAt(column, row))))).toEqual([['12345678901234567.89', '1.500'], ['-0.01', '2.125'], [null, null]])
+    const rows = await engine.query(
+      query('select * from (values (12345678901234567.89::numeric, 1.5::numeric), (-0.01, 2.125), (null, null)) as v', [
+        { path: 'a', type: 'number', scale: 2 },
+        { path: 'b', type: 'number' },
+      ]),
+    )
+    expect(
+      [0, 1, 2].map(row =>
+        rows.columns.map(column => (value => (value === null ? null : decimalText(value as Decimal)))(valueAt(column, row))),
+      ),
+    ).toEqual([
+      ['12345678901234567.89', '1.500'],
+      ['-0.01', '2.125'],
+      [null, null],
+    ])
   })
   it('reads the catalog: keys, foreign keys, comments, estimates', async () => {
     const catalog = await engine.catalog()
     const lines = catalog.tables.find(table => table.name === 'invoice_lines')!
     expect(lines).toMatchObject({ primaryKey: ['invoice_id', 'line_no'], comment: 'Lines of invoices and credit notes' })
     expect(lines.rowEstimate).toBeGreaterThan(9000)
-    expect(lines.columns.find(column => column.name === 'amount')).toMatchObject({ type: 'number', scale: 2, databaseType: 'numeric(14,2)', required: false })
-    expect(catalog.foreignKeys).toContainEqual({ name: 'journals_fiscal_year_id_period_number_fkey', from: { table: 'journals', columns: ['fiscal_year_id', 'period_number'] }, to: { table: 'fiscal_periods', columns: ['fiscal_year_id', 'number'] } })
+    expect(lines.columns.find(column => column.name === 'amount')).toMatchObject({
+      type: 'number',
+      scale: 2,
+      databaseType: 'numeric(14,2)',
+      required: false,
+    })
+    expect(catalog.foreignKeys).toContainEqual({
+      name: 'journals_fiscal_year_id_period_number_fkey',
+      from: { table: 'journals', columns: ['fiscal_year_id', 'period_number'] },
+      to: { table: 'fiscal_periods', columns: ['fiscal_year_id', 'number'] },
+    })
   })
 })
 
@@ -55,14 +99,16 @@ describe('safety', () => {
     ['a write', 'delete from company.invoices', /permission denied|read-only/],
     ['two statements', 'select 1; select 2', /multiple commands/],
     ['another schema', 'create table public.x (a int)', /permission denied|read-only/],
-    ['the files of the machine', 'select pg_read_file(\'/etc/passwd\')', /permission denied/],
+    ['the files of the machine', "select pg_read_file('/etc/passwd')", /permission denied/],
     ['a table that is gone', 'select * from company.nowhere', /does not exist/],
   ])('refuses %s with a sentence, and goes on', async (_, text, sentence) => {
     await expect(engine.query(query(text))).rejects.toThrow(sentence)
     expect((await engine.query(quick(7))).count).toBe(1)
   })
   it('says that a limit is reached instead of cutting rows off', async () => {
-    await expect(engine.query(query('select n as x from generate_series(1, 30000) as n'), { rowLimit: 10000 })).rejects.toThrow('The statement gives more than 10,000 rows; narrow it with a filter.')
+    await expect(engine.query(query('select n as x from generate_series(1, 30000) as n'), { rowLimit: 10000 })).rejects.toThrow(
+      'The statement gives more than 10,000 rows; narrow it with a filter.',
+    )
   })
 })
 
@@ -70,7 +116,10 @@ describe('the queue', () => {
   it('a slow query keeps neither this thread nor its timers waiting', async () => {
     const stop = new AbortController()
     let ended = false
-    const running = engine.query(slow, { signal: stop.signal }).catch((error: Error) => error.message).finally(() => ended = true)
+    const running = engine
+      .query(slow, { signal: stop.signal })
+      .catch((error: Error) => error.message)
+      .finally(() => (ended = true))
     // the statement takes minutes: that this thread comes to count at all shows that it is not kept waiting
     for (let beat = 0; beat < 60; beat++) await new Promise(resolve => setTimeout(resolve, 10))
     expect(ended).toBe(false)

@@ -7,9 +7,14 @@ import type { DeskDocument } from '../../demo/deskDocuments'
 import { workerFile } from '../root'
 import { joinRows, type PackedRows } from './packed'
 
-/** Something that a reader of the source is told in one sentence; `position` is the place in the statement that is meant, counted from 1. */
+/**
+ * Something that a reader of the source is told in one sentence; `position` is the place in the statement that is meant, counted from 1.
+ */
 export class SourceError extends Error {
-  constructor(message: string, readonly position?: number) {
+  constructor(
+    message: string,
+    readonly position?: number,
+  ) {
     super(message)
   }
 }
@@ -27,7 +32,11 @@ export interface QueryOptions {
 }
 
 interface Job {
-  request: { kind: 'query', query: Query, rowLimit: number } | { kind: 'catalog' } | { kind: 'describe', text: string } | { kind: 'post', document: DeskDocument }
+  request:
+    | { kind: 'query'; query: Query; rowLimit: number }
+    | { kind: 'catalog' }
+    | { kind: 'describe'; text: string }
+    | { kind: 'post'; document: DeskDocument }
   client: string
   timeLimit: number
   onPart: (rows: PackedRows) => void
@@ -38,68 +47,98 @@ interface Job {
 
 type Answer =
   | { kind: 'open' }
-  | { id: number, kind: 'rows', rows: PackedRows }
-  | { id: number, kind: 'done', count: number }
-  | { id: number, kind: 'catalog', catalog: Catalog }
-  | { id: number, kind: 'described', columns: TableColumn[] }
-  | { id: number, kind: 'posted', number: string }
-  | { id: number, kind: 'error', message: string, position?: number, unsound?: boolean, /** the message is a sentence of ours */ refused?: boolean }
+  | { id: number; kind: 'rows'; rows: PackedRows }
+  | { id: number; kind: 'done'; count: number }
+  | { id: number; kind: 'catalog'; catalog: Catalog }
+  | { id: number; kind: 'described'; columns: TableColumn[] }
+  | { id: number; kind: 'posted'; number: string }
+  | {
+      id: number
+      kind: 'error'
+      message: string
+      position?: number
+      unsound?: boolean
+      /** the message is a sentence of ours */ refused?: boolean
+    }
 
 export const defaultLimits = { rows: 2_000_000, milliseconds: 120_000 }
 
 /**
- * The embedded source: a PGlite of its own in a worker thread. It answers one query at a time. A running query can only be stopped by ending
+ * The embedded source: a PGlite of its own in a worker thread. It answers one query at a time. A running query can only be stopped by
+ * ending
  * the thread; it is then opened again and the waiting queries go on as if nothing had happened.
  */
 export class SourceEngine {
   private worker: Worker | undefined
   private ready: Promise<void> | undefined
   private readonly waiting = new Map<string, Job[]>()
-  private running: { id: number, job: Job, timer: NodeJS.Timeout } | undefined
+  private running: { id: number; job: Job; timer: NodeJS.Timeout } | undefined
   private lastId = 0
   private closed = false
 
-  constructor(private readonly options: { folder: string, schema: string, demo?: { scale: number } }) {}
+  constructor(private readonly options: { folder: string; schema: string; demo?: { scale: number } }) {}
 
   /** Opens the engine; the first time it creates and fills the demo company if asked to. */
   open(): Promise<void> {
-    return this.ready ??= new Promise((resolve, reject) => {
+    return (this.ready ??= new Promise((resolve, reject) => {
       const worker = new Worker(workerFile('engine'), { workerData: this.options })
       this.worker = worker
-      worker.on('message', (answer: Answer) => answer.kind === 'open' ? resolve() : this.answered(answer))
-      worker.on('error', (error) => {
+      worker.on('message', (answer: Answer) => (answer.kind === 'open' ? resolve() : this.answered(answer)))
+      worker.on('error', error => {
         reject(error)
         if (worker === this.worker) this.stopped(error.message)
       })
       worker.on('exit', () => {
         if (worker === this.worker && !this.closed) this.stopped('its thread ended')
       })
-    })
+    }))
   }
 
   /** Runs a statement. @throws SourceError, or the signal's reason */
   query(query: Query, options: QueryOptions = {}): Promise<Rows> {
     const parts: PackedRows[] = []
-    return this.ask({ kind: 'query', query, rowLimit: options.rowLimit ?? defaultLimits.rows }, options, options.onPart ?? (rows => parts.push(rows))).then(count => options.onPart ? { count, columns: [] } : joinRows(parts))
+    return this.ask(
+      { kind: 'query', query, rowLimit: options.rowLimit ?? defaultLimits.rows },
+      options,
+      options.onPart ?? (rows => parts.push(rows)),
+    ).then(count => (options.onPart ? { count, columns: [] } : joinRows(parts)))
   }
 
   async catalog(options: QueryOptions = {}): Promise<Catalog> {
     let found: Catalog | undefined
-    await this.ask({ kind: 'catalog' }, options, () => {}, answer => found = answer.kind === 'catalog' ? answer.catalog : undefined)
+    await this.ask(
+      { kind: 'catalog' },
+      options,
+      () => {},
+      answer => (found = answer.kind === 'catalog' ? answer.catalog : undefined),
+    )
     return found!
   }
 
   /** The columns that a statement would give; it is not run. */
   async describe(text: string, options: QueryOptions = {}): Promise<TableColumn[]> {
     let found: TableColumn[] = []
-    await this.ask({ kind: 'describe', text }, options, () => {}, answer => found = answer.kind === 'described' ? answer.columns : [])
+    await this.ask(
+      { kind: 'describe', text },
+      options,
+      () => {},
+      answer => (found = answer.kind === 'described' ? answer.columns : []),
+    )
     return found
   }
 
-  /** Posts a journal entry of the company desk; it waits its turn and is never cut off. Comes back with the journal's number. @throws SourceError */
+  /**
+   * Posts a journal entry of the company desk; it waits its turn and is never cut off. Comes back with the journal's number. @throws
+   * SourceError
+   */
   async post(document: DeskDocument): Promise<string> {
     let number = ''
-    await this.ask({ kind: 'post', document }, { client: 'desk' }, () => {}, answer => number = answer.kind === 'posted' ? answer.number : '')
+    await this.ask(
+      { kind: 'post', document },
+      { client: 'desk' },
+      () => {},
+      answer => (number = answer.kind === 'posted' ? answer.number : ''),
+    )
     return number
   }
 
@@ -113,13 +152,21 @@ export class SourceEngine {
     return new Promise((resolve, reject) => {
       const { signal } = options
       if (signal?.aborted) return reject(signal.reason as Error)
-      const job: Job = { request, client: options.client ?? '', timeLimit: options.timeLimit ?? defaultLimits.milliseconds, onPart, onAnswer, finish: (count) => {
-        signal?.removeEventListener('abort', cancel)
-        resolve(count)
-      }, fail: (error) => {
-        signal?.removeEventListener('abort', cancel)
-        reject(error)
-      } }
+      const job: Job = {
+        request,
+        client: options.client ?? '',
+        timeLimit: options.timeLimit ?? defaultLimits.milliseconds,
+        onPart,
+        onAnswer,
+        finish: count => {
+          signal?.removeEventListener('abort', cancel)
+          resolve(count)
+        },
+        fail: error => {
+          signal?.removeEventListener('abort', cancel)
+          reject(error)
+        },
+      }
       const cancel = () => this.cancel(job, signal!.reason as Error)
       signal?.addEventListener('abort', cancel, { once: true })
       const queue = this.waiting.get(job.client)
@@ -133,7 +180,8 @@ export class SourceEngine {
     try {
       await this.open()
     } catch (error) {
-      for (const job of this.takeAll()) job.fail(new SourceError(`The source could not be opened: ${error instanceof Error ? error.message : String(error)}`))
+      for (const job of this.takeAll())
+        job.fail(new SourceError(`The source could not be opened: ${error instanceof Error ? error.message : String(error)}`))
       return
     }
     if (this.running || this.closed) return
@@ -147,7 +195,16 @@ export class SourceEngine {
     const id = ++this.lastId
     const seconds = Math.round(job.timeLimit / 1000)
     const { kind } = job.request
-    this.running = { id, job, timer: setTimeout(() => kind !== 'post' && this.cancel(job, new SourceError(`The query took longer than ${seconds} seconds and was stopped; narrow it with a filter.`)), job.timeLimit) }
+    this.running = {
+      id,
+      job,
+      timer: setTimeout(
+        () =>
+          kind !== 'post' &&
+          this.cancel(job, new SourceError(`The query took longer than ${seconds} seconds and was stopped; narrow it with a filter.`)),
+        job.timeLimit,
+      ),
+    }
     this.worker!.postMessage({ id, ...job.request })
   }
 

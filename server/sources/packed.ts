@@ -5,13 +5,16 @@ import type { ValueType, Column, NumberColumn } from '../../core/dataset/records
 
 /** A column on its way between threads: buffers that are moved, not copied. */
 export type PackedColumn =
-  | { kind: 'number', scale: number, values: Float64Array, wide: [number, string][] }
-  | { kind: 'date', values: Float64Array }
-  | { kind: 'boolean', values: Uint8Array }
+  | { kind: 'number'; scale: number; values: Float64Array; wide: [number, string][] }
+  | { kind: 'date'; values: Float64Array }
+  | { kind: 'boolean'; values: Uint8Array }
   /** `ends`: where each text stops, in UTF-16 units; an empty one is written as −1 − end */
-  | { kind: 'text', bytes: Uint8Array, ends: Int32Array }
+  | { kind: 'text'; bytes: Uint8Array; ends: Int32Array }
 
-export interface PackedRows { count: number, columns: PackedColumn[] }
+export interface PackedRows {
+  count: number
+  columns: PackedColumn[]
+}
 
 /** Collects the cells of one column, as the database writes them in text format. */
 export interface ColumnBuilder {
@@ -24,10 +27,14 @@ const decoder = new TextDecoder()
 
 export function columnBuilder(type: ValueType, scale: number | undefined, rows: number): ColumnBuilder {
   switch (type) {
-    case 'number': return scale === undefined ? new LooseNumbers() : new Numbers(scale, rows)
-    case 'date': return new Dates(rows)
-    case 'boolean': return new Booleans(rows)
-    case 'text': return new Texts(rows)
+    case 'number':
+      return scale === undefined ? new LooseNumbers() : new Numbers(scale, rows)
+    case 'date':
+      return new Dates(rows)
+    case 'boolean':
+      return new Booleans(rows)
+    case 'text':
+      return new Texts(rows)
   }
 }
 
@@ -35,7 +42,10 @@ class Numbers implements ColumnBuilder {
   private values: Float64Array
   private wide: [number, string][] = []
   private count = 0
-  constructor(private readonly scale: number, private readonly rows: number) {
+  constructor(
+    private readonly scale: number,
+    private readonly rows: number,
+  ) {
     this.values = new Float64Array(rows)
   }
 
@@ -96,7 +106,7 @@ class LooseNumbers implements ColumnBuilder {
   }
 
   take(): PackedColumn {
-    const parsed = this.texts.map(text => text === undefined ? undefined : parseDecimal(text))
+    const parsed = this.texts.map(text => (text === undefined ? undefined : parseDecimal(text)))
     const scale = parsed.reduce((most, value) => Math.max(most, value?.scale ?? 0), 0)
     const numbers = new Numbers(scale, parsed.length)
     const encoder = new TextEncoder()
@@ -206,7 +216,9 @@ class Texts implements ColumnBuilder {
 
 /** Buffers to be moved with a message. */
 export function buffersOf(rows: PackedRows): ArrayBuffer[] {
-  return rows.columns.flatMap(column => column.kind === 'text' ? [column.bytes.buffer, column.ends.buffer] : [column.values.buffer]) as ArrayBuffer[]
+  return rows.columns.flatMap(column =>
+    column.kind === 'text' ? [column.bytes.buffer, column.ends.buffer] : [column.values.buffer],
+  ) as ArrayBuffer[]
 }
 
 export function unpackColumn(packed: PackedColumn): Column {
@@ -231,7 +243,7 @@ export function unpackColumn(packed: PackedColumn): Column {
 }
 
 /** The rows of several parts as one. */
-export function joinRows(parts: readonly PackedRows[]): { count: number, columns: Column[] } {
+export function joinRows(parts: readonly PackedRows[]): { count: number; columns: Column[] } {
   const count = parts.reduce((sum, part) => sum + part.count, 0)
   const columns = (parts[0]?.columns ?? []).map((first, index): Column => {
     const each = parts.map(part => unpackColumn(part.columns[index]!))

@@ -5,11 +5,25 @@ import { PgDialect } from 'drizzle-orm/pg-core'
 /** The role under which all reading is done: it can select from the source's one schema and nothing else. */
 export const readerRole = 'estante_reader'
 
-/** The role under which the company desk posts: it can read the company, add documents and journals, take goods from stock, and nothing else. */
+/**
+ * The role under which the company desk posts: it can read the company, add documents and journals, take goods from stock, and nothing
+ * else.
+ */
 export const deskRole = 'estante_desk'
 
 /** Tables that the desk adds records to. */
-const written = ['journals', 'journal_lines', 'invoices', 'invoice_lines', 'invoice_taxes', 'stock_movements', 'receipts', 'applications', 'supplier_bills', 'supplier_bill_lines']
+const written = [
+  'journals',
+  'journal_lines',
+  'invoices',
+  'invoice_lines',
+  'invoice_taxes',
+  'stock_movements',
+  'receipts',
+  'applications',
+  'supplier_bills',
+  'supplier_bill_lines',
+]
 
 const dialect = new PgDialect()
 
@@ -26,24 +40,82 @@ export async function secureSource(db: PGlite, schema: string): Promise<void> {
     grant usage on schema ${name} to ${readerRole};
     grant select on all tables in schema ${name} to ${readerRole};`)
   // only the demo company has a desk
-  const desk = await db.query('select 1 from information_schema.tables where table_schema = $1 and table_name = any($2)', [schema, [...written, 'stock_levels', 'fiscal_periods']])
+  const desk = await db.query('select 1 from information_schema.tables where table_schema = $1 and table_name = any($2)', [
+    schema,
+    [...written, 'stock_levels', 'fiscal_periods'],
+  ])
   if (desk.rows.length < written.length + 2) return
   const known = await db.query('select 1 from pg_roles where rolname = $1', [deskRole])
   if (!known.rows.length) await db.exec(`create role ${deskRole} nologin`)
-  await db.exec(`grant usage on schema ${name} to ${deskRole}; grant select on all tables in schema ${name} to ${deskRole}; grant insert on ${written.map(table => `${name}.${table}`).join(', ')} to ${deskRole}; grant update (on_hand) on ${name}.stock_levels to ${deskRole};`)
+  await db.exec(
+    `grant usage on schema ${name} to ${deskRole}; grant select on all tables in schema ${name} to ${deskRole}; grant insert on
+      ${written.map(table => `${name}.${table}`).join(', ')} to ${deskRole}; grant update (on_hand) on ${name}.stock_levels to
+      ${deskRole};`,
+  )
 }
 
-/** Functions by which a SELECT could change its own settings, run another text, or reach beyond the tables: nobody but the owner may call them. */
+/**
+ * Functions by which a SELECT could change its own settings, run another text, or reach beyond the tables: nobody but the owner may call
+ * them.
+ */
 const refused = [
-  'set_config', 'query_to_xml', 'query_to_xmlschema', 'query_to_xml_and_xmlschema', 'cursor_to_xml', 'cursor_to_xmlschema', 'table_to_xml', 'table_to_xmlschema', 'table_to_xml_and_xmlschema',
-  'schema_to_xml', 'schema_to_xmlschema', 'schema_to_xml_and_xmlschema', 'database_to_xml', 'database_to_xmlschema', 'database_to_xml_and_xmlschema', 'ts_stat', 'ts_rewrite',
-  'lo_creat', 'lo_create', 'lo_from_bytea', 'lo_import', 'lo_export', 'lo_open', 'lo_put', 'lo_unlink', 'lowrite', 'lo_truncate', 'lo_truncate64',
-  'pg_advisory_lock', 'pg_advisory_lock_shared', 'pg_advisory_xact_lock', 'pg_advisory_xact_lock_shared', 'pg_try_advisory_lock', 'pg_notify', 'pg_terminate_backend', 'pg_cancel_backend',
-  'pg_reload_conf', 'pg_export_snapshot', 'pg_logical_emit_message', 'pg_sleep', 'pg_sleep_for', 'pg_sleep_until', 'txid_current', 'pg_current_xact_id', 'setseed', 'nextval', 'setval', 'currval', 'lastval',
+  'set_config',
+  'query_to_xml',
+  'query_to_xmlschema',
+  'query_to_xml_and_xmlschema',
+  'cursor_to_xml',
+  'cursor_to_xmlschema',
+  'table_to_xml',
+  'table_to_xmlschema',
+  'table_to_xml_and_xmlschema',
+  'schema_to_xml',
+  'schema_to_xmlschema',
+  'schema_to_xml_and_xmlschema',
+  'database_to_xml',
+  'database_to_xmlschema',
+  'database_to_xml_and_xmlschema',
+  'ts_stat',
+  'ts_rewrite',
+  'lo_creat',
+  'lo_create',
+  'lo_from_bytea',
+  'lo_import',
+  'lo_export',
+  'lo_open',
+  'lo_put',
+  'lo_unlink',
+  'lowrite',
+  'lo_truncate',
+  'lo_truncate64',
+  'pg_advisory_lock',
+  'pg_advisory_lock_shared',
+  'pg_advisory_xact_lock',
+  'pg_advisory_xact_lock_shared',
+  'pg_try_advisory_lock',
+  'pg_notify',
+  'pg_terminate_backend',
+  'pg_cancel_backend',
+  'pg_reload_conf',
+  'pg_export_snapshot',
+  'pg_logical_emit_message',
+  'pg_sleep',
+  'pg_sleep_for',
+  'pg_sleep_until',
+  'txid_current',
+  'pg_current_xact_id',
+  'setseed',
+  'nextval',
+  'setval',
+  'currval',
+  'lastval',
 ]
 
 /** Their full signatures, as this engine has them. */
 async function runners(db: PGlite): Promise<string[]> {
-  const found = await db.query<{ signature: string }>(`select p.oid::regprocedure::text as signature from pg_proc p join pg_namespace n on n.oid = p.pronamespace where n.nspname = 'pg_catalog' and p.proname = any($1)`, [refused])
+  const found = await db.query<{ signature: string }>(
+    `select p.oid::regprocedure::text as signature from pg_proc p join pg_namespace n on n.oid = p.pronamespace where n.nspname =
+      'pg_catalog' and p.proname = any($1)`,
+    [refused],
+  )
   return found.rows.map(row => row.signature)
 }

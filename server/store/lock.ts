@@ -3,7 +3,12 @@ import { join } from 'node:path'
 import { StoreError } from './store'
 
 /** Who holds a data folder. */
-export interface Holder { pid: number, /** start of the process, so that a number used again is not taken for it */ started: string, address?: string, since: string }
+export interface Holder {
+  pid: number
+  /** start of the process, so that a number used again is not taken for it */ started: string
+  address?: string
+  since: string
+}
 
 const file = (folder: string) => join(folder, 'holder.json')
 
@@ -23,7 +28,7 @@ export function holderOf(folder: string): Holder | undefined {
  * Takes a data folder for this process alone: two processes writing to one would destroy it.
  * @throws StoreError naming the process that has it
  */
-export function takeFolder(folder: string): { tell: (address: string) => void, release: () => void } {
+export function takeFolder(folder: string): { tell: (address: string) => void; release: () => void } {
   mkdirSync(folder, { recursive: true })
   const own: Holder = { pid: process.pid, started: processStart(process.pid)!, since: new Date().toISOString() }
   for (let attempt = 0; ; attempt++) {
@@ -35,7 +40,13 @@ export function takeFolder(folder: string): { tell: (address: string) => void, r
     } catch (error) {
       if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error
       const holder = holderOf(folder)
-      if (holder || attempt) throw new StoreError(`The data folder ${folder} is in use by another Estante (process ${holder?.pid ?? '?'}${holder?.address ? ` at ${holder.address}` : ''}, since ${holder?.since ?? '?'}); stop that one or name another folder.`, 423)
+      if (holder || attempt)
+        throw new StoreError(
+          `The data folder ${folder} is in use by another Estante (process ` +
+            `${holder?.pid ?? '?'}${holder?.address ? ` at ${holder.address}` : ''}, since ${holder?.since ?? '?'}); ` +
+            `stop that one or name another folder.`,
+          423,
+        )
       // its process is gone: it was killed and could not clean up
       rmSync(file(folder), { force: true })
     }
@@ -43,7 +54,7 @@ export function takeFolder(folder: string): { tell: (address: string) => void, r
   return {
     tell: address => writeFileSync(file(folder), JSON.stringify({ ...own, address })),
     release: () => {
-      const now = existsSync(file(folder)) ? JSON.parse(readFileSync(file(folder), 'utf8')) as Holder : undefined
+      const now = existsSync(file(folder)) ? (JSON.parse(readFileSync(file(folder), 'utf8')) as Holder) : undefined
       if (now?.pid === own.pid && now.started === own.started) rmSync(file(folder), { force: true })
     },
   }

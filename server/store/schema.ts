@@ -10,7 +10,9 @@ export const shelves = pgTable('shelves', {
 export const reports = pgTable('reports', {
   id: text('id').primaryKey(),
   name: text('name').notNull().unique(),
-  shelfId: text('shelf_id').notNull().references(() => shelves.id),
+  shelfId: text('shelf_id')
+    .notNull()
+    .references(() => shelves.id),
   place: integer('place').notNull(),
   /** the version that authors go on from */
   draft: integer('draft').notNull(),
@@ -19,45 +21,57 @@ export const reports = pgTable('reports', {
 })
 
 /** Every save; one that was based on an older draft is kept as a `conflict` beside it. */
-export const versions = pgTable('report_versions', {
-  reportId: text('report_id').notNull().references(() => reports.id, { onDelete: 'cascade' }),
-  number: integer('number').notNull(),
-  basedOn: integer('based_on'),
-  state: text('state', { enum: ['saved', 'conflict'] }).notNull(),
-  definition: jsonb('definition').notNull(),
-  /** what its author called it */
-  name: text('name'),
-  savedAt: timestamp('saved_at', { withTimezone: true }).notNull().defaultNow(),
-}, table => [primaryKey({ columns: [table.reportId, table.number] })])
+export const versions = pgTable(
+  'report_versions',
+  {
+    reportId: text('report_id')
+      .notNull()
+      .references(() => reports.id, { onDelete: 'cascade' }),
+    number: integer('number').notNull(),
+    basedOn: integer('based_on'),
+    state: text('state', { enum: ['saved', 'conflict'] }).notNull(),
+    definition: jsonb('definition').notNull(),
+    /** what its author called it */
+    name: text('name'),
+    savedAt: timestamp('saved_at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  table => [primaryKey({ columns: [table.reportId, table.number] })],
+)
 
-const bytes = customType<{ data: Uint8Array, driverData: Uint8Array }>({ dataType: () => 'bytea' })
+const bytes = customType<{ data: Uint8Array; driverData: Uint8Array }>({ dataType: () => 'bytea' })
 
 /** What is kept with a source, and its catalog as it was last read: a report can be worked on while the source is away. */
-export const sources = pgTable('sources', {
-  id: text('id').primaryKey(),
-  settings: jsonb('settings').notNull(),
-  catalog: jsonb('catalog'),
-})
+export const sources = pgTable('sources', { id: text('id').primaryKey(), settings: jsonb('settings').notNull(), catalog: jsonb('catalog') })
 
 /** Rows that a report is designed against: company data, apart from its definition. */
 export const pinnedRows = pgTable('pinned_rows', {
-  reportId: text('report_id').primaryKey().references(() => reports.id, { onDelete: 'cascade' }),
+  reportId: text('report_id')
+    .primaryKey()
+    .references(() => reports.id, { onDelete: 'cascade' }),
   answers: jsonb('answers').notNull(),
   rows: bytes('rows').notNull(),
   pinnedAt: timestamp('pinned_at', { withTimezone: true }).notNull(),
 })
 
 /** Answers of a report that are kept under a name. */
-export const savedAnswers = pgTable('saved_answers', {
-  reportId: text('report_id').notNull().references(() => reports.id, { onDelete: 'cascade' }),
-  name: text('name').notNull(),
-  answers: jsonb('answers').notNull(),
-}, table => [primaryKey({ columns: [table.reportId, table.name] })])
+export const savedAnswers = pgTable(
+  'saved_answers',
+  {
+    reportId: text('report_id')
+      .notNull()
+      .references(() => reports.id, { onDelete: 'cascade' }),
+    name: text('name').notNull(),
+    answers: jsonb('answers').notNull(),
+  },
+  table => [primaryKey({ columns: [table.reportId, table.name] })],
+)
 
 /** Addresses under which a spreadsheet reads a report's rows again and again. The secret itself is not kept. */
 export const refreshAddresses = pgTable('refresh_addresses', {
   id: text('id').primaryKey(),
-  reportId: text('report_id').notNull().references(() => reports.id, { onDelete: 'cascade' }),
+  reportId: text('report_id')
+    .notNull()
+    .references(() => reports.id, { onDelete: 'cascade' }),
   label: text('label').notNull(),
   tokenHash: text('token_hash').notNull().unique(),
   answers: jsonb('answers').notNull(),

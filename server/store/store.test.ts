@@ -12,17 +12,26 @@ import { ConflictError, Store } from './store'
 const wide = (width: number) => setColumnWidth(salesInvoice(), 'lines', 'amount', width)
 
 /** A PostgreSQL server of the test's own, on a socket in its folder. */
-function startServer(): { url: string, stop: () => void } {
+function startServer(): { url: string; stop: () => void } {
   const folder = temporaryFolder()
   const bin = spawnSync('bash', ['-c', 'dirname "$(ls /usr/lib/postgresql/*/bin/initdb | tail -n 1)"'], { encoding: 'utf8' }).stdout.trim()
-  const asUser = (command: string) => process.getuid?.() === 0 ? spawnSync('su', ['postgres', '-s', '/bin/bash', '-c', command], { encoding: 'utf8' }) : spawnSync('bash', ['-c', command], { encoding: 'utf8' })
+  const asUser = (command: string) =>
+    process.getuid?.() === 0
+      ? spawnSync('su', ['postgres', '-s', '/bin/bash', '-c', command], { encoding: 'utf8' })
+      : spawnSync('bash', ['-c', command], { encoding: 'utf8' })
   spawnSync('chmod', ['777', folder])
-  const made = asUser(`${bin}/initdb -D ${folder}/db -U estante -A trust -E UTF8 >/dev/null && ${bin}/pg_ctl -D ${folder}/db -w -o "-k ${folder} -c listen_addresses=''" -l ${folder}/log start >/dev/null`)
+  const made = asUser(
+    `${bin}/initdb -D ${folder}/db -U estante -A trust -E UTF8 >/dev/null && ${bin}/pg_ctl -D ${folder}/db -w -o "-k ${folder} -c ` +
+      `listen_addresses=''" -l ${folder}/log start >/dev/null`,
+  )
   if (made.status) throw new Error(`PostgreSQL did not start: ${made.stderr}`)
-  return { url: `postgresql://estante@/postgres?host=${encodeURIComponent(folder)}`, stop: () => asUser(`${bin}/pg_ctl -D ${folder}/db -m immediate stop`) }
+  return {
+    url: `postgresql://estante@/postgres?host=${encodeURIComponent(folder)}`,
+    stop: () => asUser(`${bin}/pg_ctl -D ${folder}/db -m immediate stop`),
+  }
 }
 
-describe.each(['a data folder', 'a PostgreSQL server'])('reports in %s', (where) => {
+describe.each(['a data folder', 'a PostgreSQL server'])('reports in %s', where => {
   let store: Store
   let server: ReturnType<typeof startServer> | undefined
   beforeAll(async () => {
@@ -39,14 +48,24 @@ describe.each(['a data folder', 'a PostgreSQL server'])('reports in %s', (where)
 
   it('refresh addresses answer until they end or are taken back, and their secret is kept only as a hash', async () => {
     const id = await store.create('Tests', 'Refreshed', salesInvoice(), true)
-    const wanted = { label: 'Forecast', answers: { month: '2026-09' }, output: { format: 'csv', level: 'lines' } as const, until: '2026-12-31' }
+    const wanted = {
+      label: 'Forecast',
+      answers: { month: '2026-09' },
+      output: { format: 'csv', level: 'lines' } as const,
+      until: '2026-12-31',
+    }
     const first = await store.addAddress(id, wanted)
     const second = await store.addAddress(id, { ...wanted, label: 'Other', output: { format: 'json' } })
     expect(first.token).not.toBe(second.token)
     expect(await store.useAddress(first.token, '2026-12-31')).toMatchObject({ reportId: id, ...wanted })
     await store.useAddress(first.token, '2026-11-24')
     const listed = await store.addresses(id)
-    expect(listed.map(each => [each.label, each.uses])).toEqual(expect.arrayContaining([['Forecast', 2], ['Other', 0]]))
+    expect(listed.map(each => [each.label, each.uses])).toEqual(
+      expect.arrayContaining([
+        ['Forecast', 2],
+        ['Other', 0],
+      ]),
+    )
     expect(JSON.stringify(listed)).not.toContain(first.token)
     await expect(store.useAddress(first.token, '2027-01-01')).rejects.toThrow('This refresh address answered until 2026-12-31')
     await expect(store.useAddress(`${first.token}x`, '2026-11-24')).rejects.toThrow('There is no such refresh address')
@@ -62,7 +81,11 @@ describe.each(['a data folder', 'a PostgreSQL server'])('reports in %s', (where)
     await store.nameVersion(id, 1, 'The first')
     for (let number = 1; number < 5; number++) await store.save(id, number, wide(50 + number))
     const list = await store.versions(id, 2)
-    expect(list.map(each => [each.number, each.name])).toEqual([[5, null], [4, null], [1, 'The first']])
+    expect(list.map(each => [each.number, each.name])).toEqual([
+      [5, null],
+      [4, null],
+      [1, 'The first'],
+    ])
     await store.nameVersion(id, 1, ' ')
     expect((await store.versions(id, 2)).map(each => each.number)).toEqual([5, 4])
     await expect(store.nameVersion(id, 99, 'x')).rejects.toThrow('There is no version 99 of this report.')
@@ -89,7 +112,10 @@ describe.each(['a data folder', 'a PostgreSQL server'])('reports in %s', (where)
     await store.save(id, 1, wide(70))
     const conflict = await store.save(id, 1, wide(71)).catch((error: unknown) => error)
     expect(conflict).toBeInstanceOf(ConflictError)
-    expect((conflict as ConflictError).message).toBe('Somebody else saved this report in the meantime (version 2); your changes are kept beside it as version 3. Open the current version and bring them over.')
+    expect((conflict as ConflictError).message).toBe(
+      'Somebody else saved this report in the meantime (version 2); your changes are kept beside it as version 3. Open the current ' +
+        'version and bring them over.',
+    )
     expect((await store.report(id)).definition).toEqual(wide(70))
     expect(await store.version(id, 3)).toEqual(wide(71))
     expect(await store.save(id, 2, wide(72))).toBe(4)
@@ -119,7 +145,9 @@ it('a server killed in the middle of saving loses nothing that it had confirmed'
   const script = join(folder, 'saver.mjs')
   mkdirSync(join(process.cwd(), '.build'), { recursive: true })
   const bundle = join(process.cwd(), '.build', 'saver.mjs')
-  writeFileSync(`${script}.ts`, `
+  writeFileSync(
+    `${script}.ts`,
+    `
     import { Store } from ${JSON.stringify(join(process.cwd(), 'server/store/store'))}
     import { salesInvoice } from ${JSON.stringify(join(process.cwd(), 'demo/report'))}
     import { setColumnWidth } from ${JSON.stringify(join(process.cwd(), 'core/definition/edits'))}
@@ -128,12 +156,24 @@ it('a server killed in the middle of saving loses nothing that it had confirmed'
     for (let based = 1; ; ) {
       based = await store.save(id, based, setColumnWidth(salesInvoice(), 'lines', 'amount', 20 + based % 200))
       process.stdout.write(based + '\\n')
-    }`)
-  await build({ entryPoints: [`${script}.ts`], bundle: true, platform: 'node', format: 'esm', packages: 'external', outfile: bundle, logLevel: 'error' })
-  const child = spawn(process.execPath, [bundle, join(folder, 'store')], { stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, ESTANTE_ROOT: process.cwd() } })
+    }`,
+  )
+  await build({
+    entryPoints: [`${script}.ts`],
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    packages: 'external',
+    outfile: bundle,
+    logLevel: 'error',
+  })
+  const child = spawn(process.execPath, [bundle, join(folder, 'store')], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: { ...process.env, ESTANTE_ROOT: process.cwd() },
+  })
   let confirmed = 0
-  await new Promise<void>((resolve) => {
-    child.stdout.on('data', (data) => {
+  await new Promise<void>(resolve => {
+    child.stdout.on('data', data => {
       confirmed = Number(String(data).trim().split('\n').at(-1))
       if (confirmed > 25) child.kill('SIGKILL')
     })
@@ -142,48 +182,63 @@ it('a server killed in the middle of saving loses nothing that it had confirmed'
   const store = await Store.open({ folder: join(folder, 'store') })
   const report = await store.report('Report')
   expect(report.version).toBeGreaterThanOrEqual(confirmed)
-  for (let number = 2; number <= report.version; number++) expect(await store.version(report.id, number)).toEqual(wide(20 + (number - 1) % 200))
+  for (let number = 2; number <= report.version; number++)
+    expect(await store.version(report.id, number)).toEqual(wide(20 + ((number - 1) % 200)))
   await store.close()
 })
 
-it.skipIf(process.getuid?.() !== 0)('a full disk is told in a sentence, loses nothing, and saving goes on when there is room again', async () => {
-  const folder = temporaryFolder()
-  execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=64m', 'tmpfs', folder])
-  try {
-    const store = await Store.open({ folder: join(folder, 'store') })
-    const id = await store.create('Shelf', 'Report', salesInvoice(), false)
-    const { bavail, bsize } = statfsSync(folder)
-    writeFileSync(join(folder, 'ballast'), Buffer.alloc(Math.max(0, bavail * bsize - 100_000)))
-    let version = 1
-    const fault = await (async () => {
-      for (;;) version = await store.save(id, version, wide(20 + version))
-    })().catch((error: unknown) => error)
-    expect(fault).toMatchObject({ message: 'The disk of the data folder is full; nothing was saved. Free some space and save again: your changes are still here.', status: 507 })
-    expect((await store.report(id)).version).toBe(version)
-    rmSync(join(folder, 'ballast'))
-    expect(await store.save(id, version, wide(99))).toBe(version + 1)
-    await store.close()
-    const again = await Store.open({ folder: join(folder, 'store') })
-    expect((await again.report(id)).definition).toEqual(wide(99))
-    await again.close()
-  } finally {
-    execFileSync('umount', ['-l', folder])
-  }
-})
+it.skipIf(process.getuid?.() !== 0)(
+  'a full disk is told in a sentence, loses nothing, and saving goes on when there is room again',
+  async () => {
+    const folder = temporaryFolder()
+    execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=64m', 'tmpfs', folder])
+    try {
+      const store = await Store.open({ folder: join(folder, 'store') })
+      const id = await store.create('Shelf', 'Report', salesInvoice(), false)
+      const { bavail, bsize } = statfsSync(folder)
+      writeFileSync(join(folder, 'ballast'), Buffer.alloc(Math.max(0, bavail * bsize - 100_000)))
+      let version = 1
+      const fault = await (async () => {
+        for (;;) version = await store.save(id, version, wide(20 + version))
+      })().catch((error: unknown) => error)
+      expect(fault).toMatchObject({
+        message: 'The disk of the data folder is full; nothing was saved. Free some space and save again: your changes are still here.',
+        status: 507,
+      })
+      expect((await store.report(id)).version).toBe(version)
+      rmSync(join(folder, 'ballast'))
+      expect(await store.save(id, version, wide(99))).toBe(version + 1)
+      await store.close()
+      const again = await Store.open({ folder: join(folder, 'store') })
+      expect((await again.report(id)).definition).toEqual(wide(99))
+      await again.close()
+    } finally {
+      execFileSync('umount', ['-l', folder])
+    }
+  },
+)
 
 describe('the data folder', () => {
   it('belongs to one process, which a second one is told of', () => {
     const folder = temporaryFolder()
     const held = takeFolder(folder)
     held.tell('http://127.0.0.1:4780')
-    expect(() => takeFolder(folder)).toThrow(new RegExp(`^The data folder ${folder} is in use by another Estante \\(process ${process.pid} at http://127\\.0\\.0\\.1:4780, since .*\\); stop that one or name another folder\\.$`))
+    expect(() => takeFolder(folder)).toThrow(
+      new RegExp(
+        `^The data folder ${folder} is in use by another Estante \\(process ${process.pid} at http://127\\.0\\.0\\.1:4780, since ` +
+          `.*\\); stop that one or name another folder\\.$`,
+      ),
+    )
     held.release()
     expect(holderOf(folder)).toBeUndefined()
     takeFolder(folder).release()
   })
   it('is free again when its process was killed, even if its number is used again', () => {
     const folder = temporaryFolder()
-    for (const left of [{ pid: 2 ** 22 - 3, started: '1', since: 'x' }, { pid: process.pid, started: 'another time', since: 'x' }]) {
+    for (const left of [
+      { pid: 2 ** 22 - 3, started: '1', since: 'x' },
+      { pid: process.pid, started: 'another time', since: 'x' },
+    ]) {
       writeFileSync(join(folder, 'holder.json'), JSON.stringify(left))
       const held = takeFolder(folder)
       expect((JSON.parse(readFileSync(join(folder, 'holder.json'), 'utf8')) as { pid: number }).pid).toBe(process.pid)

@@ -20,35 +20,75 @@ const { shelves, reports, versions, sources, pinnedRows, savedAnswers, refreshAd
 
 /** What the store refuses: one sentence, with the status that an answer over HTTP takes. */
 export class StoreError extends Error {
-  constructor(message: string, readonly status: number) {
+  constructor(
+    message: string,
+    readonly status: number,
+  ) {
     super(message)
   }
 }
 
 /** A save that was based on an older draft: both are kept. */
 export class ConflictError extends StoreError {
-  constructor(readonly current: number, readonly kept: number) {
-    super(`Somebody else saved this report in the meantime (version ${current}); your changes are kept beside it as version ${kept}. Open the current version and bring them over.`, 409)
+  constructor(
+    readonly current: number,
+    readonly kept: number,
+  ) {
+    super(
+      `Somebody else saved this report in the meantime (version ${current}); your changes are kept beside it as version ${kept}. ` +
+        `Open the current version and bring them over.`,
+      409,
+    )
   }
 }
 
-export interface ReportRecord { id: string, name: string, shelf: string, version: number, published: number | null, definition: ReportDefinition }
-export interface LibraryShelf { id: string, name: string, reports: { id: string, name: string, version: number, published: number | null }[] }
+export interface ReportRecord {
+  id: string
+  name: string
+  shelf: string
+  version: number
+  published: number | null
+  definition: ReportDefinition
+}
+export interface LibraryShelf {
+  id: string
+  name: string
+  reports: { id: string; name: string; version: number; published: number | null }[]
+}
 
 /** Runs a change; a disk that is full becomes a sentence (53100 is PostgreSQL's disk_full). */
 async function saved<T>(change: () => Promise<T>): Promise<T> {
   try {
     return await change()
   } catch (error) {
-    const { code } = (error as { cause?: { code?: string } }).cause ?? error as { code?: string }
-    if (code === '53100' || code === 'ENOSPC') throw new StoreError('The disk of the data folder is full; nothing was saved. Free some space and save again: your changes are still here.', 507)
+    const { code } = (error as { cause?: { code?: string } }).cause ?? (error as { code?: string })
+    if (code === '53100' || code === 'ENOSPC')
+      throw new StoreError(
+        'The disk of the data folder is full; nothing was saved. Free some space and save again: your changes are still here.',
+        507,
+      )
     throw error
   }
 }
 
-/** Rows of a report under an address of their own, for a spreadsheet to read again. `until` is the last day on which it answers, as text. */
-export interface RefreshAddress { id: string, reportId: string, label: string, answers: Record<string, string>, output: RefreshOutput, until: string, createdAt: Date, revokedAt: Date | null, lastUsedAt: Date | null, uses: number }
-export type RefreshOutput = { format: 'csv', level: string, separator?: 'comma' | 'semicolon' | 'tab', decimal?: 'point' | 'comma', guard?: boolean } | { format: 'json', level?: string }
+/**
+ * Rows of a report under an address of their own, for a spreadsheet to read again. `until` is the last day on which it answers, as text.
+ */
+export interface RefreshAddress {
+  id: string
+  reportId: string
+  label: string
+  answers: Record<string, string>
+  output: RefreshOutput
+  until: string
+  createdAt: Date
+  revokedAt: Date | null
+  lastUsedAt: Date | null
+  uses: number
+}
+export type RefreshOutput =
+  | { format: 'csv'; level: string; separator?: 'comma' | 'semicolon' | 'tab'; decimal?: 'point' | 'comma'; guard?: boolean }
+  | { format: 'json'; level?: string }
 
 /** What stands in an address is kept only as its hash (SHA-256): who reads the store cannot use it. */
 const hashed = (token: string) => createHash('sha256').update(token).digest('hex')
@@ -56,11 +96,19 @@ const hashed = (token: string) => createHash('sha256').update(token).digest('hex
 type Database = PgDatabase<PgQueryResultHKT, typeof tables>
 
 /** A version as lists show it. */
-export interface VersionInfo { number: number, name: string | null, state: 'saved' | 'conflict', savedAt: Date }
+export interface VersionInfo {
+  number: number
+  name: string | null
+  state: 'saved' | 'conflict'
+  savedAt: Date
+}
 
 /** Estante's own data: shelves, reports and every version of them. */
 export class Store {
-  private constructor(private readonly db: Database, private readonly shut: () => Promise<void>) {}
+  private constructor(
+    private readonly db: Database,
+    private readonly shut: () => Promise<void>,
+  ) {}
 
   /** Opens the store in a data folder, or in a PostgreSQL server where an address is given, and brings its tables up to date. */
   static async open(options: { folder: string } | { url: string }): Promise<Store> {
@@ -82,8 +130,18 @@ export class Store {
   }
 
   async library(): Promise<LibraryShelf[]> {
-    const rows = await this.db.select({ shelfId: shelves.id, shelf: shelves.name, id: reports.id, name: reports.name, version: reports.draft, published: reports.published })
-      .from(shelves).leftJoin(reports, eq(reports.shelfId, shelves.id)).orderBy(asc(shelves.place), asc(reports.place))
+    const rows = await this.db
+      .select({
+        shelfId: shelves.id,
+        shelf: shelves.name,
+        id: reports.id,
+        name: reports.name,
+        version: reports.draft,
+        published: reports.published,
+      })
+      .from(shelves)
+      .leftJoin(reports, eq(reports.shelfId, shelves.id))
+      .orderBy(asc(shelves.place), asc(reports.place))
     const found: LibraryShelf[] = []
     for (const row of rows) {
       if (found.at(-1)?.id !== row.shelfId) found.push({ id: row.shelfId, name: row.shelf, reports: [] })
@@ -94,21 +152,46 @@ export class Store {
 
   /** A report by id or by name, as authors see it (`draft`) or as readers run it (`published`). */
   async report(idOrName: string, which: 'draft' | 'published' = 'draft'): Promise<ReportRecord> {
-    const [row] = await this.db.select({ report: reports, shelf: shelves.name }).from(reports).innerJoin(shelves, eq(reports.shelfId, shelves.id))
+    const [row] = await this.db
+      .select({ report: reports, shelf: shelves.name })
+      .from(reports)
+      .innerJoin(shelves, eq(reports.shelfId, shelves.id))
       .where(sql`${reports.id} = ${idOrName} or ${reports.name} = ${idOrName}`)
     if (!row) {
       const names = (await this.db.select({ name: reports.name }).from(reports).orderBy(asc(reports.name))).map(each => each.name)
       const near = suggestion(idOrName, names)
-      throw new StoreError(`There is no report “${idOrName}”${near || (names.length ? `; there are ${names.slice(0, 5).map(name => `“${name}”`).join(', ')}${names.length > 5 ? ` and ${names.length - 5} more` : ''}` : '')}.`, 404)
+      throw new StoreError(
+        `There is no report “${idOrName}”${
+          near ||
+          (names.length
+            ? `; there are ${names
+                .slice(0, 5)
+                .map(name => `“${name}”`)
+                .join(', ')}${names.length > 5 ? ` and ${names.length - 5} more` : ''}`
+            : '')
+        }.`,
+        404,
+      )
     }
     const { report } = row
-    if (which === 'published' && report.published === null) throw new StoreError(`“${report.name}” has not been published yet; its author can publish it.`, 404)
+    if (which === 'published' && report.published === null)
+      throw new StoreError(`“${report.name}” has not been published yet; its author can publish it.`, 404)
     const number = which === 'published' ? report.published! : report.draft
-    return { id: report.id, name: report.name, shelf: row.shelf, version: number, published: report.published, definition: await this.version(report.id, number) }
+    return {
+      id: report.id,
+      name: report.name,
+      shelf: row.shelf,
+      version: number,
+      published: report.published,
+      definition: await this.version(report.id, number),
+    }
   }
 
   async version(reportId: string, number: number): Promise<ReportDefinition> {
-    const [row] = await this.db.select().from(versions).where(and(eq(versions.reportId, reportId), eq(versions.number, number)))
+    const [row] = await this.db
+      .select()
+      .from(versions)
+      .where(and(eq(versions.reportId, reportId), eq(versions.number, number)))
     if (!row) throw new StoreError(`There is no version ${number} of this report.`, 404)
     return readDefinition(row.definition)
   }
@@ -117,13 +200,26 @@ export class Store {
   async versions(reportId: string, most = 40): Promise<VersionInfo[]> {
     const columns = { number: versions.number, name: versions.name, state: versions.state, savedAt: versions.savedAt }
     const of = eq(versions.reportId, reportId)
-    const [last, named] = [await this.db.select(columns).from(versions).where(of).orderBy(desc(versions.number)).limit(most), await this.db.select(columns).from(versions).where(and(of, sql`${versions.name} is not null`)).orderBy(desc(versions.number))]
+    const [last, named] = [
+      await this.db.select(columns).from(versions).where(of).orderBy(desc(versions.number)).limit(most),
+      await this.db
+        .select(columns)
+        .from(versions)
+        .where(and(of, sql`${versions.name} is not null`))
+        .orderBy(desc(versions.number)),
+    ]
     return [...last, ...named.filter(each => !last.some(other => other.number === each.number))]
   }
 
   /** Gives a version a name; an empty one takes it away. */
   async nameVersion(reportId: string, number: number, name: string): Promise<void> {
-    const [row] = await saved(() => this.db.update(versions).set({ name: name.trim() || null }).where(and(eq(versions.reportId, reportId), eq(versions.number, number))).returning({ number: versions.number }))
+    const [row] = await saved(() =>
+      this.db
+        .update(versions)
+        .set({ name: name.trim() || null })
+        .where(and(eq(versions.reportId, reportId), eq(versions.number, number)))
+        .returning({ number: versions.number }),
+    )
     if (!row) throw new StoreError(`There is no version ${number} of this report.`, 404)
   }
 
@@ -134,26 +230,35 @@ export class Store {
   }
 
   async keepLetterhead(panel: PanelBlock): Promise<void> {
-    await saved(() => this.db.insert(sources).values({ id: 'letterhead', settings: panel }).onConflictDoUpdate({ target: sources.id, set: { settings: panel } }))
+    await saved(() =>
+      this.db
+        .insert(sources)
+        .values({ id: 'letterhead', settings: panel })
+        .onConflictDoUpdate({ target: sources.id, set: { settings: panel } }),
+    )
   }
 
   /** Puts a new report on a shelf, published as its first version where asked. A name that is taken gets a number. */
   async create(shelfName: string, name: string, definition: ReportDefinition, published: boolean): Promise<string> {
     const checked = readDefinition(definition)
     const id = randomUUID()
-    await saved(() => this.db.transaction(async (change) => {
-      let [shelf] = await change.select().from(shelves).where(eq(shelves.name, shelfName))
-      if (!shelf) {
-        const [last] = await change.select({ place: shelves.place }).from(shelves).orderBy(desc(shelves.place)).limit(1)
-        shelf = { id: randomUUID(), name: shelfName, place: (last?.place ?? 0) + 1 }
-        await change.insert(shelves).values(shelf)
-      }
-      const taken = new Set((await change.select({ name: reports.name }).from(reports)).map(each => each.name))
-      let free = name
-      for (let count = 2; taken.has(free); count++) free = `${name} ${count}`
-      await change.insert(reports).values({ id, name: free, shelfId: shelf.id, place: taken.size + 1, draft: 1, published: published ? 1 : null })
-      await change.insert(versions).values({ reportId: id, number: 1, basedOn: null, state: 'saved', definition: checked })
-    }))
+    await saved(() =>
+      this.db.transaction(async change => {
+        let [shelf] = await change.select().from(shelves).where(eq(shelves.name, shelfName))
+        if (!shelf) {
+          const [last] = await change.select({ place: shelves.place }).from(shelves).orderBy(desc(shelves.place)).limit(1)
+          shelf = { id: randomUUID(), name: shelfName, place: (last?.place ?? 0) + 1 }
+          await change.insert(shelves).values(shelf)
+        }
+        const taken = new Set((await change.select({ name: reports.name }).from(reports)).map(each => each.name))
+        let free = name
+        for (let count = 2; taken.has(free); count++) free = `${name} ${count}`
+        await change
+          .insert(reports)
+          .values({ id, name: free, shelfId: shelf.id, place: taken.size + 1, draft: 1, published: published ? 1 : null })
+        await change.insert(versions).values({ reportId: id, number: 1, basedOn: null, state: 'saved', definition: checked })
+      }),
+    )
     return id
   }
 
@@ -163,52 +268,71 @@ export class Store {
    */
   async save(reportId: string, basedOn: number, definition: ReportDefinition): Promise<number> {
     const checked = readDefinition(definition)
-    const outcome = await saved(() => this.db.transaction(async (change) => {
-      const [report] = await change.select().from(reports).where(eq(reports.id, reportId)).for('update')
-      if (!report) throw new StoreError('This report is not in the library any more; export your changes to keep them.', 404)
-      const [last] = await change.select({ number: versions.number }).from(versions).where(eq(versions.reportId, reportId)).orderBy(desc(versions.number)).limit(1)
-      const number = (last?.number ?? 0) + 1
-      const conflict = report.draft !== basedOn
-      await change.insert(versions).values({ reportId, number, basedOn, state: conflict ? 'conflict' : 'saved', definition: checked })
-      if (!conflict) await change.update(reports).set({ draft: number }).where(eq(reports.id, reportId))
-      return { number, current: report.draft, conflict }
-    }))
+    const outcome = await saved(() =>
+      this.db.transaction(async change => {
+        const [report] = await change.select().from(reports).where(eq(reports.id, reportId)).for('update')
+        if (!report) throw new StoreError('This report is not in the library any more; export your changes to keep them.', 404)
+        const [last] = await change
+          .select({ number: versions.number })
+          .from(versions)
+          .where(eq(versions.reportId, reportId))
+          .orderBy(desc(versions.number))
+          .limit(1)
+        const number = (last?.number ?? 0) + 1
+        const conflict = report.draft !== basedOn
+        await change.insert(versions).values({ reportId, number, basedOn, state: conflict ? 'conflict' : 'saved', definition: checked })
+        if (!conflict) await change.update(reports).set({ draft: number }).where(eq(reports.id, reportId))
+        return { number, current: report.draft, conflict }
+      }),
+    )
     if (outcome.conflict) throw new ConflictError(outcome.current, outcome.number)
     return outcome.number
   }
 
   async settings(source: string): Promise<SourceSettings> {
     const [row] = await this.db.select({ settings: sources.settings }).from(sources).where(eq(sources.id, source))
-    return row ? row.settings as SourceSettings : noSettings
+    return row ? (row.settings as SourceSettings) : noSettings
   }
 
   async saveSettings(source: string, settings: SourceSettings): Promise<void> {
-    await saved(() => this.db.insert(sources).values({ id: source, settings }).onConflictDoUpdate({ target: sources.id, set: { settings } }))
+    await saved(() =>
+      this.db.insert(sources).values({ id: source, settings }).onConflictDoUpdate({ target: sources.id, set: { settings } }),
+    )
   }
 
   /** The catalog of a source as it was last read. */
   async lastCatalog(source: string): Promise<Catalog | undefined> {
     const [row] = await this.db.select({ catalog: sources.catalog }).from(sources).where(eq(sources.id, source))
-    return row?.catalog as Catalog | undefined ?? undefined
+    return (row?.catalog as Catalog | undefined) ?? undefined
   }
 
   async keepCatalog(source: string, catalog: Catalog): Promise<void> {
-    await saved(() => this.db.insert(sources).values({ id: source, settings: noSettings, catalog }).onConflictDoUpdate({ target: sources.id, set: { catalog } }))
+    await saved(() =>
+      this.db
+        .insert(sources)
+        .values({ id: source, settings: noSettings, catalog })
+        .onConflictDoUpdate({ target: sources.id, set: { catalog } }),
+    )
   }
 
   /** Pinned rows of a report, as the JSON bytes that were kept. */
-  async pinned(reportId: string): Promise<{ answers: Record<string, string>, pinnedAt: Date, rows: Uint8Array } | undefined> {
+  async pinned(reportId: string): Promise<{ answers: Record<string, string>; pinnedAt: Date; rows: Uint8Array } | undefined> {
     const [row] = await this.db.select().from(pinnedRows).where(eq(pinnedRows.reportId, reportId))
     return row && { answers: row.answers as Record<string, string>, pinnedAt: row.pinnedAt, rows: row.rows }
   }
 
   async pin(reportId: string, answers: Record<string, string>, rows: Uint8Array): Promise<Date> {
     const pinnedAt = new Date()
-    await saved(() => this.db.insert(pinnedRows).values({ reportId, answers, rows, pinnedAt }).onConflictDoUpdate({ target: pinnedRows.reportId, set: { answers, rows, pinnedAt } }))
+    await saved(() =>
+      this.db
+        .insert(pinnedRows)
+        .values({ reportId, answers, rows, pinnedAt })
+        .onConflictDoUpdate({ target: pinnedRows.reportId, set: { answers, rows, pinnedAt } }),
+    )
     return pinnedAt
   }
 
-  async savedAnswers(reportId: string): Promise<{ name: string, answers: Record<string, string> }[]> {
+  async savedAnswers(reportId: string): Promise<{ name: string; answers: Record<string, string> }[]> {
     const rows = await this.db.select().from(savedAnswers).where(eq(savedAnswers.reportId, reportId)).orderBy(asc(savedAnswers.name))
     return rows.map(row => ({ name: row.name, answers: row.answers as Record<string, string> }))
   }
@@ -216,13 +340,20 @@ export class Store {
   /** Keeps answers under a name; without answers, lets them go. */
   async saveAnswers(reportId: string, name: string, answers: Record<string, string> | undefined): Promise<void> {
     await saved(async () => {
-      if (answers) await this.db.insert(savedAnswers).values({ reportId, name, answers }).onConflictDoUpdate({ target: [savedAnswers.reportId, savedAnswers.name], set: { answers } })
+      if (answers)
+        await this.db
+          .insert(savedAnswers)
+          .values({ reportId, name, answers })
+          .onConflictDoUpdate({ target: [savedAnswers.reportId, savedAnswers.name], set: { answers } })
       else await this.db.delete(savedAnswers).where(and(eq(savedAnswers.reportId, reportId), eq(savedAnswers.name, name)))
     })
   }
 
   /** Makes an address for a report with fixed answers, and gives the secret part of it: it is told only now. */
-  async addAddress(reportId: string, wanted: Pick<RefreshAddress, 'label' | 'answers' | 'output' | 'until'>): Promise<{ id: string, token: string }> {
+  async addAddress(
+    reportId: string,
+    wanted: Pick<RefreshAddress, 'label' | 'answers' | 'output' | 'until'>,
+  ): Promise<{ id: string; token: string }> {
     const [id, token] = [randomUUID(), randomBytes(32).toString('base64url')]
     await saved(() => this.db.insert(refreshAddresses).values({ id, reportId, tokenHash: hashed(token), ...wanted }))
     return { id, token }
@@ -230,34 +361,57 @@ export class Store {
 
   /** Addresses of a report, the newest first; those taken back too. */
   async addresses(reportId: string): Promise<RefreshAddress[]> {
-    const rows = await this.db.select().from(refreshAddresses).where(eq(refreshAddresses.reportId, reportId)).orderBy(desc(refreshAddresses.createdAt))
+    const rows = await this.db
+      .select()
+      .from(refreshAddresses)
+      .where(eq(refreshAddresses.reportId, reportId))
+      .orderBy(desc(refreshAddresses.createdAt))
     return rows.map(({ tokenHash: _, ...row }) => row as RefreshAddress)
   }
 
   async revokeAddress(id: string): Promise<void> {
-    const [row] = await saved(() => this.db.update(refreshAddresses).set({ revokedAt: new Date() }).where(and(eq(refreshAddresses.id, id), sql`${refreshAddresses.revokedAt} is null`)).returning({ id: refreshAddresses.id }))
+    const [row] = await saved(() =>
+      this.db
+        .update(refreshAddresses)
+        .set({ revokedAt: new Date() })
+        .where(and(eq(refreshAddresses.id, id), sql`${refreshAddresses.revokedAt} is null`))
+        .returning({ id: refreshAddresses.id }),
+    )
     if (!row) throw new StoreError('This refresh address was taken back already, or is not kept any more.', 404)
   }
 
   /** The address that a secret stands for, with a use counted. @throws StoreError where there is none, or none that still answers */
   async useAddress(token: string, today: string): Promise<RefreshAddress> {
-    const [row] = await this.db.select().from(refreshAddresses).where(eq(refreshAddresses.tokenHash, hashed(token)))
+    const [row] = await this.db
+      .select()
+      .from(refreshAddresses)
+      .where(eq(refreshAddresses.tokenHash, hashed(token)))
     if (!row) throw new StoreError('There is no such refresh address; copy it whole, or ask the report’s author for a new one.', 404)
     if (row.revokedAt) throw new StoreError('This refresh address was taken back; ask the report’s author for a new one.', 410)
-    if (row.until < today) throw new StoreError(`This refresh address answered until ${row.until}; ask the report’s author for a new one.`, 410)
-    await this.db.update(refreshAddresses).set({ uses: sql`${refreshAddresses.uses} + 1`, lastUsedAt: new Date() }).where(eq(refreshAddresses.id, row.id))
+    if (row.until < today)
+      throw new StoreError(`This refresh address answered until ${row.until}; ask the report’s author for a new one.`, 410)
+    await this.db
+      .update(refreshAddresses)
+      .set({ uses: sql`${refreshAddresses.uses} + 1`, lastUsedAt: new Date() })
+      .where(eq(refreshAddresses.id, row.id))
     const { tokenHash: _, ...address } = row
     return address as RefreshAddress
   }
 
   /** Reports that the program brings: each is put on its shelf once; one that was put away stays away. */
-  async offer(list: readonly { shelf: string, name: string, definition: ReportDefinition }[]): Promise<void> {
+  async offer(list: readonly { shelf: string; name: string; definition: ReportDefinition }[]): Promise<void> {
     const [row] = await this.db.select({ settings: sources.settings }).from(sources).where(eq(sources.id, 'offered reports'))
-    const offered = new Set([...(row?.settings as string[] | undefined) ?? [], ...(await this.db.select({ name: reports.name }).from(reports)).map(each => each.name)])
+    const offered = new Set([
+      ...((row?.settings as string[] | undefined) ?? []),
+      ...(await this.db.select({ name: reports.name }).from(reports)).map(each => each.name),
+    ])
     const fresh = list.filter(each => !offered.has(each.name))
     for (const { shelf, name, definition } of fresh) await this.create(shelf, name, definition, true)
     const settings = list.map(each => each.name)
-    if (fresh.length || !row) await saved(() => this.db.insert(sources).values({ id: 'offered reports', settings }).onConflictDoUpdate({ target: sources.id, set: { settings } }))
+    if (fresh.length || !row)
+      await saved(() =>
+        this.db.insert(sources).values({ id: 'offered reports', settings }).onConflictDoUpdate({ target: sources.id, set: { settings } }),
+      )
   }
 
   /** Puts a report away for good. */
@@ -267,7 +421,13 @@ export class Store {
 
   /** Makes the draft what readers run. */
   async publish(reportId: string): Promise<number> {
-    const [row] = await saved(() => this.db.update(reports).set({ published: sql`${reports.draft}` }).where(eq(reports.id, reportId)).returning({ published: reports.published }))
+    const [row] = await saved(() =>
+      this.db
+        .update(reports)
+        .set({ published: sql`${reports.draft}` })
+        .where(eq(reports.id, reportId))
+        .returning({ published: reports.published }),
+    )
     if (!row) throw new StoreError('This report is not in the library any more.', 404)
     return row.published!
   }

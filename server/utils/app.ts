@@ -10,15 +10,16 @@ let opened: Promise<Estante> | undefined
 
 /** The one Estante of this server. */
 export function estante(): Promise<Estante> {
-  return opened ??= openEstante({
-    folder: dataFolder(), scale: Number(process.env.ESTANTE_SCALE ?? 1),
+  return (opened ??= openEstante({
+    folder: dataFolder(),
+    scale: Number(process.env.ESTANTE_SCALE ?? 1),
     ...(process.env.DATABASE_URL ? { databaseUrl: process.env.DATABASE_URL } : {}),
-  })
+  }))
 }
 
 /** A route: calls one function and turns what goes wrong into an answer of one sentence. */
 export function route<T>(work: (event: H3Event, app: Estante) => Promise<T> | T) {
-  return defineEventHandler(async (event) => {
+  return defineEventHandler(async event => {
     try {
       return await work(event, await estante())
     } catch (error) {
@@ -31,7 +32,7 @@ export function route<T>(work: (event: H3Event, app: Estante) => Promise<T> | T)
   })
 }
 
-function described(error: unknown): { status: number, message: string, data?: object } {
+function described(error: unknown): { status: number; message: string; data?: object } {
   if (error instanceof ConflictError) return { status: 409, message: error.message, data: { current: error.current, kept: error.kept } }
   if (error instanceof StoreError) return { status: error.status, message: error.message }
   if (error instanceof OutputError) return { status: 422, message: error.message }

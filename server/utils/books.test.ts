@@ -24,7 +24,10 @@ const plain = ({ classes: _, versions: __, ...map }: LedgerMap): LedgerMap => JS
 describe('the books of a source', () => {
   it('as found: classes in the order of codes, branches by name, versions of the budget, and all checks hold', async () => {
     const books = await booksOf(estante, noSettings)
-    expect(books).toMatchObject({ ownPeriods: true, checks: expect.arrayContaining([{ holds: true, sentence: 'They balance within each branch too.' }]) })
+    expect(books).toMatchObject({
+      ownPeriods: true,
+      checks: expect.arrayContaining([{ holds: true, sentence: 'They balance within each branch too.' }]),
+    })
     expect(books.checks.every(each => each.holds)).toBe(true)
     expect(books.found).toBeUndefined()
     expect(books.ledger!.versions).toEqual(['original', 'revised'])
@@ -36,33 +39,67 @@ describe('the books of a source', () => {
     const other = await booksOf(estante, { ledger: { ...plain(found), types: { ...found.types, equity: 'liability' } } })
     expect(other.ledger!.classes!.find(each => each.name === 'Equity')!.nature).toBe('liability')
     expect(other.found!.types.equity).toBe('equity')
-    await expect(booksOf(estante, { ledger: { ...plain(found), date: 'posted_on' } })).rejects.toThrow('The source does not have the column “posted_on” of “journals”; choose another.')
-    await expect(booksOf(estante, { ledger: { ...plain(found), budgets: { ...found.budgets!, table: 'plans' } } })).rejects.toThrow('the table “plans”')
+    await expect(booksOf(estante, { ledger: { ...plain(found), date: 'posted_on' } })).rejects.toThrow(
+      'The source does not have the column “posted_on” of “journals”; choose another.',
+    )
+    await expect(booksOf(estante, { ledger: { ...plain(found), budgets: { ...found.budgets!, table: 'plans' } } })).rejects.toThrow(
+      'the table “plans”',
+    )
   })
   it('kept, but of a column that is gone since: set aside, said, and to be gone back from', async () => {
     const found = (await booksOf(estante, noSettings)).ledger!
     const books = await booksOf(estante, { ledger: { ...plain(found), date: 'posted_on' } }, true)
-    expect(books.checks[0]).toEqual({ holds: false, sentence: 'What was said about the books names the column “posted_on” of “journals”, which the source does not have any more; they are taken as they are found.' })
+    expect(books.checks[0]).toEqual({
+      holds: false,
+      sentence:
+        'What was said about the books names the column “posted_on” of “journals”, which the source does not have any more; they ' +
+        'are taken as they are found.',
+    })
     expect(books.ledger!.date).toBe('posting_date')
     expect(books.found!.date).toBe('posting_date')
   })
   it('kept with fiscal years of weeks, all reports stand on them; forgotten, on what was found', async () => {
     const found = (await estante.catalog()).ledger!
-    await estante.saveSettings({ ...await estante.settings(), ledger: plain(found), fiscalYear: { kind: 'weeks', pattern: '5-4-4', month: 3, weekday: 6, end: 'last' } })
+    await estante.saveSettings({
+      ...(await estante.settings()),
+      ledger: plain(found),
+      fiscalYear: { kind: 'weeks', pattern: '5-4-4', month: 3, weekday: 6, end: 'last' },
+    })
     const catalog = await estante.catalog()
     expect(catalog.ledger!.period).toBeUndefined()
     expect(catalog.ledger!.branches!.units).toHaveLength(3)
     const period = catalog.calendar!.periods.find(each => each.code === '2025-P03')!
     const run = await estante.checkedInput('Weeks', statementReport('income', catalog, 'caisvelho', 'Weeks'), { period: period.code })
-    const preview = await estante.pool.tieOuts({ ...run, definition: { ...run.definition, tieOuts: [{ id: 'a', name: 'a', left: { is: 'line', statement: 'statement', line: 'totalIncome', column: 'actual' }, right: { is: 'formula', dataSet: run.definition.dataSets[0]!.name, formula: '0' }, tolerance: '0' }] } })
-    const hand = await one(`select sum(l.credit - l.debit) as value from ${sourceSchema}.journal_lines l join ${sourceSchema}.journals j on j.id = l.journal_id join ${sourceSchema}.accounts a on a.code = l.account_code where not j.is_closing and a.class in ('Sales', 'Services', 'Other income') and j.posting_date between '${dayText(period.start)}' and '${dayText(period.end)}'`)
+    const preview = await estante.pool.tieOuts({
+      ...run,
+      definition: {
+        ...run.definition,
+        tieOuts: [
+          {
+            id: 'a',
+            name: 'a',
+            left: { is: 'line', statement: 'statement', line: 'totalIncome', column: 'actual' },
+            right: { is: 'formula', dataSet: run.definition.dataSets[0]!.name, formula: '0' },
+            tolerance: '0',
+          },
+        ],
+      },
+    })
+    const hand = await one(
+      `select sum(l.credit - l.debit) as value from ${sourceSchema}.journal_lines l join ${sourceSchema}.journals j on j.id =
+        l.journal_id join ${sourceSchema}.accounts a on a.code = l.account_code where not j.is_closing and a.class in ('Sales',
+        'Services', 'Other income') and j.posting_date between '${dayText(period.start)}' and '${dayText(period.end)}'`,
+    )
     expect(preview[0]!.left).toBe(hand)
     await estante.saveSettings(noSettings)
     expect((await estante.catalog()).ledger!.period).toEqual({ year: 'fiscal_year_id', number: 'period_number' })
   })
   it('a branch opened later is there without anything being said', async () => {
     const bare = await estante.bareCatalog()
-    const said = applySettings(bare, { ...noSettings, ledger: { ...plain(bare.ledger!), branches: { table: 'branches', key: 'id', code: 'code', name: 'name', units: [] } } })
+    const said = applySettings(bare, {
+      ...noSettings,
+      ledger: { ...plain(bare.ledger!), branches: { table: 'branches', key: 'id', code: 'code', name: 'name', units: [] } },
+    })
     expect(said.ledger!.branches!.units).toEqual([])
     await estante.saveSettings({ ...noSettings, ledger: said.ledger! })
     expect((await estante.catalog()).ledger!.branches!.units).toHaveLength(3)

@@ -30,11 +30,32 @@ export async function booksOf(app: Estante, settings: Pick<SourceSettings, 'ledg
   const lack = settings.ledger && ledgerLack(settings.ledger, bare)
   const said = lack ? undefined : settings.ledger
   if (lack && !kept) throw new StoreError(`The source does not have ${lack}; choose another.`, 422)
-  const { ledger: map, calendar } = applySettings(bare, { ...noSettings, ...(said ? { ledger: said } : {}), ...(fiscalYear ? { fiscalYear } : {}) })
+  const { ledger: map, calendar } = applySettings(bare, {
+    ...noSettings,
+    ...(said ? { ledger: said } : {}),
+    ...(fiscalYear ? { fiscalYear } : {}),
+  })
   const accounts = map ? await chart(app.engine, map) : []
   const ledger = map && said ? await withRows(app.engine, map) : map
   return {
-    ...(ledger ? { ledger } : {}), ...(settings.ledger && bare.ledger ? { found: bare.ledger } : {}), ...(fiscalYear ? { fiscalYear } : {}), ownPeriods: !!bare.calendar, periods: calendar?.periods.slice(-26) ?? [], accounts,
-    checks: [...(lack ? [{ holds: false, sentence: `What was said about the books names ${lack}, which the source does not have any more; they are taken as they are found.` }] : []), ...ledger ? await checkLedger(ledger, sourceSchema, query => app.engine.query(query), calendar) : []],
+    ...(ledger ? { ledger } : {}),
+    ...(settings.ledger && bare.ledger ? { found: bare.ledger } : {}),
+    ...(fiscalYear ? { fiscalYear } : {}),
+    ownPeriods: !!bare.calendar,
+    periods: calendar?.periods.slice(-26) ?? [],
+    accounts,
+    checks: [
+      ...(lack
+        ? [
+            {
+              holds: false,
+              sentence:
+                `What was said about the books names ${lack}, which the source does not have any more; they are taken as ` +
+                `they are found.`,
+            },
+          ]
+        : []),
+      ...(ledger ? await checkLedger(ledger, sourceSchema, query => app.engine.query(query), calendar) : []),
+    ],
   }
 }

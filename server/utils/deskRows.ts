@@ -11,6 +11,13 @@ export const deskTable = (name: string) => sql`${sql.identifier(sourceSchema)}.$
 /** Rows of a statement over the demo company, all values as text. */
 export async function deskRows<K extends string>(app: Estante, statement: SQL, columns: readonly K[]): Promise<Record<K, string>[]> {
   const { sql: text, params } = new PgDialect().sqlToQuery(statement)
-  const found = await app.engine.query({ text, values: params, columns: columns.map(path => ({ path, type: 'text' as const })) }, { client: 'desk' })
-  return Array.from({ length: found.count }, (_row, row) => Object.fromEntries(columns.map((path, at) => [path, plainText(valueAt(found.columns[at]!, row), dayText)])) as Record<K, string>)
+  const found = await app.engine.query(
+    { text, values: params, columns: columns.map(path => ({ path, type: 'text' as const })) },
+    { client: 'desk' },
+  )
+  return Array.from(
+    { length: found.count },
+    (_row, row) =>
+      Object.fromEntries(columns.map((path, at) => [path, plainText(valueAt(found.columns[at]!, row), dayText)])) as Record<K, string>,
+  )
 }

@@ -13,7 +13,10 @@ interface EmbeddedFont {
   encode(text: string): [string[], unknown[]]
 }
 
-interface Face { font: EmbeddedFont, glyphs: Map<string, string> }
+interface Face {
+  font: EmbeddedFont
+  glyphs: Map<string, string>
+}
 
 /** Numbers with up to two digits after the mark are finer than any printer. */
 const n = (value: number) => String(Math.round(value * 100) / 100)
@@ -26,12 +29,16 @@ export class PdfWriter {
   private readonly document: PDFKit.PDFDocument
   private readonly faces = new Map<FontName, Face>()
   private readonly colours = new Map<string, string>()
-  private readonly bitmaps = new Map<string, { label: string, xobject: unknown }>()
+  private readonly bitmaps = new Map<string, { label: string; xobject: unknown }>()
   private readonly outlines = new WeakMap<readonly Shape[], string>()
 
   /** `title` stands in the file's information; the pages' bytes go to `out`, which says when to wait by its `write` result. */
   constructor(out: NodeJS.WritableStream, title: string, moment = new Date()) {
-    this.document = new PDFDocument({ autoFirstPage: false, bufferPages: false, info: { Title: title, Producer: 'Estante', Creator: 'Estante', CreationDate: moment } })
+    this.document = new PDFDocument({
+      autoFirstPage: false,
+      bufferPages: false,
+      info: { Title: title, Producer: 'Estante', Creator: 'Estante', CreationDate: moment },
+    })
     this.document.pipe(out)
   }
 
@@ -59,9 +66,9 @@ export class PdfWriter {
           out.push('BT')
           writing = true
         }
-        if (item.colour !== colour) out.push(this.colour(colour = item.colour))
+        if (item.colour !== colour) out.push(this.colour((colour = item.colour)))
         const wanted = `/${face.font.id} ${n(item.size)} Tf`
-        if (wanted !== font) out.push(font = wanted)
+        if (wanted !== font) out.push((font = wanted))
         out.push(`${item.rotated ? '0 1 -1 0' : '1 0 0 1'} ${n(item.x)} ${n(page.height - item.y)} Tm <${encode(face, item.text)}> Tj`)
         continue
       }
@@ -70,7 +77,7 @@ export class PdfWriter {
         writing = false
       }
       if (item.kind === 'fill') {
-        if (item.colour !== colour) out.push(this.colour(colour = item.colour))
+        if (item.colour !== colour) out.push(this.colour((colour = item.colour)))
         out.push(`${n(item.x)} ${n(page.height - item.y - item.height)} ${n(item.width)} ${n(item.height)} re f`)
       } else if (item.kind === 'bitmap') {
         const { label, xobject } = this.bitmap(item.data)
@@ -78,11 +85,14 @@ export class PdfWriter {
         xobjects[label] ??= xobject
         out.push(`q ${n(item.width)} 0 0 ${n(item.height)} ${n(item.x)} ${n(page.height - item.y - item.height)} cm /${label} Do Q`)
       } else {
-        out.push(`q ${n(item.scale)} 0 0 ${n(-(item.scaleY ?? item.scale))} ${n(item.x)} ${n(page.height - item.y)} cm ${this.outline(item.shapes)} Q`)
+        out.push(
+          `q ${n(item.scale)} 0 0 ${n(-(item.scaleY ?? item.scale))} ${n(item.x)} ${n(page.height - item.y)} cm ` +
+            `${this.outline(item.shapes)} Q`,
+        )
       }
     }
     if (writing) out.push('ET')
-    const raw = document as unknown as { addContent(text: string): void, page: { height: number } }
+    const raw = document as unknown as { addContent(text: string): void; page: { height: number } }
     // PDFKit turns each page upside down at its start; this turns it back, so that PDF's own axes hold
     raw.addContent(`1 0 0 -1 0 ${n(page.height)} cm`)
     raw.addContent(out.join('\n'))
@@ -104,13 +114,15 @@ export class PdfWriter {
   }
 
   /** A picture is written into the file once, on however many pages it stands. */
-  private bitmap(data: string): { label: string, xobject: unknown } {
+  private bitmap(data: string): { label: string; xobject: unknown } {
     let found = this.bitmaps.get(data)
     if (!found) {
-      const image = (this.document as unknown as { openImage(source: Buffer): { label: string, obj?: unknown, embed(document: unknown): void } }).openImage(Buffer.from(data.slice(data.indexOf(',') + 1), 'base64'))
+      const image = (
+        this.document as unknown as { openImage(source: Buffer): { label: string; obj?: unknown; embed(document: unknown): void } }
+      ).openImage(Buffer.from(data.slice(data.indexOf(',') + 1), 'base64'))
       image.label = `P${this.bitmaps.size + 1}`
       image.embed(this.document)
-      this.bitmaps.set(data, found = { label: image.label, xobject: image.obj })
+      this.bitmaps.set(data, (found = { label: image.label, xobject: image.obj }))
     }
     return found
   }
@@ -119,7 +131,7 @@ export class PdfWriter {
     let found = this.colours.get(hex)
     if (!found) {
       const full = hex.length === 4 ? hex.replace(/[0-9a-f]/gi, '$&$&') : hex
-      found = `${[1, 3, 5].map(at => n(parseInt(full.slice(at, at + 2), 16) / 255 * 1000 / 1000)).join(' ')} rg`
+      found = `${[1, 3, 5].map(at => n(((parseInt(full.slice(at, at + 2), 16) / 255) * 1000) / 1000)).join(' ')} rg`
       this.colours.set(hex, found)
     }
     return found
@@ -129,7 +141,13 @@ export class PdfWriter {
     let found = this.outlines.get(shapes)
     if (!found) {
       const operators = { M: 'm', L: 'l', C: 'c', Z: 'h' } as const
-      found = shapes.map(shape => `${this.colour(shape.fill)} ${shape.path.map(([kind, ...values]) => [...(values as number[]).map(n), operators[kind]].join(' ')).join(' ')} f`).join(' ')
+      found = shapes
+        .map(
+          shape =>
+            `${this.colour(shape.fill)}
+              ${shape.path.map(([kind, ...values]) => [...(values as number[]).map(n), operators[kind]].join(' ')).join(' ')} f`,
+        )
+        .join(' ')
       this.outlines.set(shapes, found)
     }
     return found
@@ -141,7 +159,7 @@ function encode(face: Face, text: string): string {
   let hex = ''
   for (const char of text) {
     let glyph = face.glyphs.get(char)
-    if (glyph === undefined) face.glyphs.set(char, glyph = face.font.encode(char)[0].join(''))
+    if (glyph === undefined) face.glyphs.set(char, (glyph = face.font.encode(char)[0].join('')))
     hex += glyph
   }
   return hex

@@ -21,7 +21,10 @@ function json(value: Value): string {
 /** Records of a data set as a JSON array: an object per root with its ticked fields, its detail levels as arrays of objects. */
 export class JsonRows {
   private first = true
-  constructor(private readonly out: Writable, private readonly levels: readonly LevelInfo[]) {}
+  constructor(
+    private readonly out: Writable,
+    private readonly levels: readonly LevelInfo[],
+  ) {}
 
   async add(data: DataRecords): Promise<void> {
     for (let row = 0; row < data.levels[0]!.count; row++) {
@@ -52,7 +55,10 @@ export class JsonRows {
 export class JsonLevel {
   private first = true
   private readonly paths: string[]
-  constructor(private readonly out: Writable, private readonly level: LevelInfo) {
+  constructor(
+    private readonly out: Writable,
+    private readonly level: LevelInfo,
+  ) {
     this.paths = levelPaths(level)
   }
 
@@ -60,7 +66,8 @@ export class JsonLevel {
     const records = data.levels[this.level.index]!
     const columns = this.paths.map(path => records.columns[path]!)
     for (let row = 0; row < records.count; row++) {
-      await put(this.out, `${this.first ? '[\n' : ',\n'}{${this.paths.map((path, index) => `${JSON.stringify(path)}:${json(valueAt(columns[index]!, row))}`).join(',')}}`)
+      const members = this.paths.map((path, index) => `${JSON.stringify(path)}:${json(valueAt(columns[index]!, row))}`)
+      await put(this.out, `${this.first ? '[\n' : ',\n'}{${members.join(',')}}`)
       this.first = false
     }
   }
@@ -71,23 +78,42 @@ export class JsonLevel {
 }
 
 /** Ticked fields of a level; a detail level's begin with the columns that link them to their parent. */
-export const levelPaths = (level: LevelInfo): string[] => [...new Set([...level.definition.on.map(pair => pair.to), ...tickedFields(level.definition)])]
+export const levelPaths = (level: LevelInfo): string[] => [
+  ...new Set([...level.definition.on.map(pair => pair.to), ...tickedFields(level.definition)]),
+]
 
 export const csvSeparators = { comma: ',', semicolon: ';', tab: '\t' } as const
-/** How CSV is written. `guard` puts an apostrophe before a text that a spreadsheet would run as a formula; `mark` begins the file with a byte order mark, by which some programs know UTF-8. */
-export interface CsvOptions { separator?: keyof typeof csvSeparators, decimal?: 'point' | 'comma', guard?: boolean, mark?: boolean }
+/**
+ * How CSV is written. `guard` puts an apostrophe before a text that a spreadsheet would run as a formula; `mark` begins the file with a
+ * byte order mark, by which some programs know UTF-8.
+ */
+export interface CsvOptions {
+  separator?: keyof typeof csvSeparators
+  decimal?: 'point' | 'comma'
+  guard?: boolean
+  mark?: boolean
+}
 
 /** Would a spreadsheet take a text for a formula? (OWASP: =, +, -, @, tab and carriage return at its beginning) */
-export const guarded = (text: string) => /^[=+\-@\t\r]/.test(text) ? `'${text}` : text
+export const guarded = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text)
 
 /** Ticked fields of one level as CSV (RFC 4180) with a line of titles. */
 export class CsvRows {
   private readonly lines
   private readonly paths: string[]
   private readonly finished: Promise<void>
-  constructor(out: Writable, private readonly level: LevelInfo, private readonly options: CsvOptions = {}) {
+  constructor(
+    out: Writable,
+    private readonly level: LevelInfo,
+    private readonly options: CsvOptions = {},
+  ) {
     this.paths = levelPaths(level)
-    this.lines = stringify({ record_delimiter: '\r\n', delimiter: csvSeparators[options.separator ?? 'comma'], bom: options.mark ?? false, highWaterMark: 256 })
+    this.lines = stringify({
+      record_delimiter: '\r\n',
+      delimiter: csvSeparators[options.separator ?? 'comma'],
+      bom: options.mark ?? false,
+      highWaterMark: 256,
+    })
     this.finished = new Promise((resolve, reject) => this.lines.on('end', resolve).on('error', reject))
     this.lines.pipe(out, { end: false })
     this.lines.write(this.paths)
@@ -98,7 +124,7 @@ export class CsvRows {
     const { decimal, guard } = this.options
     const columns = this.paths.map(path => records.columns[path]!)
     for (let row = 0; row < records.count; row++) {
-      const cells = columns.map((column) => {
+      const cells = columns.map(column => {
         const value = valueAt(column, row)
         if (typeof value === 'string') return guard ? guarded(value) : value
         if (value === null || typeof value !== 'object') return plainText(value, dayText)

@@ -34,7 +34,7 @@ const lookAhead = 60
 const mostNames = 500
 
 /** Cells of a column added up and taken off; a stretch of several as SUM. */
-function termsOf(terms: readonly { row: number, by: 1 | -1 }[], letter: string): string {
+function termsOf(terms: readonly { row: number; by: 1 | -1 }[], letter: string): string {
   let text = ''
   for (let from = 0; from < terms.length;) {
     const { row, by } = terms[from]!
@@ -46,7 +46,10 @@ function termsOf(terms: readonly { row: number, by: 1 | -1 }[], letter: string):
   return text
 }
 
-/** Writes rows of a layout as a workbook, sheet after sheet, row after row: real numbers, dates and formats, an outline that folds, totals as formulas wherever the cells give our figure. */
+/**
+ * Writes rows of a layout as a workbook, sheet after sheet, row after row: real numbers, dates and formats, an outline that folds, totals
+ * as formulas wherever the cells give our figure.
+ */
 export class XlsxWriter {
   private readonly book: ExcelJS.stream.xlsx.WorkbookWriter
   private readonly taken = new Set<string>(['parameters'])
@@ -61,9 +64,17 @@ export class XlsxWriter {
   private readonly named = new Set<string>()
   private since = 0
 
-  constructor(out: Writable, private readonly options: XlsxOptions) {
+  constructor(
+    out: Writable,
+    private readonly options: XlsxOptions,
+  ) {
     const { stream } = createRequire(import.meta.url)('exceljs') as typeof ExcelJS
-    this.book = new stream.xlsx.WorkbookWriter({ stream: out as never, useStyles: true, useSharedStrings: false, zip: { zlib: { level: 1 } } as never })
+    this.book = new stream.xlsx.WorkbookWriter({
+      stream: out as never,
+      useStyles: true,
+      useSharedStrings: false,
+      zip: { zlib: { level: 1 } } as never,
+    })
     this.book.creator = 'Estante'
     this.name = options.title
   }
@@ -78,7 +89,8 @@ export class XlsxWriter {
     if ('group' in event) return this.options.sheets === 'groups' ? this.turn(event.group) : undefined
     const { row } = event
     // what stands at the end of the table belongs to no group: it gets a sheet of its own, with values
-    const apart = this.options.sheets === 'groups' && this.sheet && row.kind === 'end' && !row.nodes.length && this.name !== this.options.title
+    const apart =
+      this.options.sheets === 'groups' && this.sheet && row.kind === 'end' && !row.nodes.length && this.name !== this.options.title
     if (apart) return this.turn(this.options.title).then(() => this.take(row))
     this.take(row)
     // lets the packed bytes flow out before more come
@@ -101,12 +113,16 @@ export class XlsxWriter {
     const sheet = this.book.addWorksheet(this.unique(`Rows ${level.caption}`), { views: [{ state: 'frozen', ySplit: 1 }] })
     sheet.columns = paths.map(() => ({ width: 16 }))
     const head = sheet.addRow(paths.map(path => level.fields.get(path)?.caption ?? path))
-    head.eachCell(cell => cell.style = titleStyle)
+    head.eachCell(cell => (cell.style = titleStyle))
     head.commit()
-    const formats = paths.map((path) => {
+    const formats = paths.map(path => {
       const field = level.fields.get(path)
       const pattern = field?.format ?? defaultPattern(field?.type ?? 'empty', field)
-      return field?.type === 'number' ? { numFmt: numberFormatOf(pattern ?? '0.######') } : field?.type === 'date' ? { numFmt: dateFormatOf(pattern ?? 'yyyy-MM-dd') } : undefined
+      return field?.type === 'number'
+        ? { numFmt: numberFormatOf(pattern ?? '0.######') }
+        : field?.type === 'date'
+          ? { numFmt: dateFormatOf(pattern ?? 'yyyy-MM-dd') }
+          : undefined
     })
     let since = 0
     for await (const data of chunks) {
@@ -167,20 +183,31 @@ export class XlsxWriter {
   private begin(): void {
     const { page, columns, depth } = this.options
     const titles = this.waiting.findLastIndex(row => row.kind === 'titles') + 1
-    const inches = (points: number) => Math.round(points / 72 * 100) / 100
+    const inches = (points: number) => Math.round((points / 72) * 100) / 100
     const size = paper[page.size]
     const sheet = this.book.addWorksheet(this.unique(this.name), {
       // a heading as tall as half a screen would leave no room for rows
       views: titles && titles <= 14 ? [{ state: 'frozen', ySplit: titles }] : [],
       properties: { outlineLevelRow: Math.min(7, depth) } as never,
       pageSetup: {
-        ...(size ? { paperSize: size } : {}), orientation: page.orientation, fitToPage: true, fitToWidth: 1, fitToHeight: 0,
-        margins: { left: inches(page.margins.left), right: inches(page.margins.right), top: inches(page.margins.top), bottom: inches(page.margins.bottom), header: 0.2, footer: 0.2 },
+        ...(size ? { paperSize: size } : {}),
+        orientation: page.orientation,
+        fitToPage: true,
+        fitToWidth: 1,
+        fitToHeight: 0,
+        margins: {
+          left: inches(page.margins.left),
+          right: inches(page.margins.right),
+          top: inches(page.margins.top),
+          bottom: inches(page.margins.bottom),
+          header: 0.2,
+          footer: 0.2,
+        },
         ...(titles ? { printTitlesRow: `${this.waiting.findLastIndex(row => row.kind === 'titles') + 1}:${titles}` } : {}),
       } as never,
       headerFooter: { oddFooter: '&CPage &P of &N' },
     })
-    sheet.columns = columns.width.map(points => ({ width: Math.max(3, Math.round(points / 5.3 * 10) / 10) }))
+    sheet.columns = columns.width.map(points => ({ width: Math.max(3, Math.round((points / 5.3) * 10) / 10) }))
     this.sheet = sheet
     const rows = this.waiting
     this.waiting = []
@@ -202,7 +229,11 @@ export class XlsxWriter {
       const value = plainValue(cell.value === undefined ? cell.text : cell.value)
       if (total) {
         const letter = columnLetter(total.column)
-        place.value = { formula: 'terms' in total ? termsOf(total.terms, letter) : `SUBTOTAL(${total.function},${letter}${total.from}:${letter}${total.to})`, result: value as number }
+        place.value = {
+          formula:
+            'terms' in total ? termsOf(total.terms, letter) : `SUBTOTAL(${total.function},${letter}${total.from}:${letter}${total.to})`,
+          result: value as number,
+        }
       } else place.value = value
       place.style = this.style(cell, row, look)
       if (row.kind === 'end' && typeof value === 'number') this.nameCell(row, cell, number)
@@ -213,39 +244,66 @@ export class XlsxWriter {
   /** Totals at the end of a table can be spoken of by name: table, column, and the sheet where there are several. */
   private nameCell(row: GridRow, cell: GridCell, number: number): void {
     if (this.names >= mostNames) return
-    const plain = (text: string) => text.normalize('NFKD').replace(/[^\p{L}\p{N}]+/gu, '_').replace(/^_+|_+$/g, '')
+    const plain = (text: string) =>
+      text
+        .normalize('NFKD')
+        .replace(/[^\p{L}\p{N}]+/gu, '_')
+        .replace(/^_+|_+$/g, '')
     const stem = `${plain(row.table!)}_${plain(cell.id)}_total${this.options.sheets === 'one' ? '' : `_${plain(this.sheet!.name)}`}`
     // a name may not look like a place such as A1
     let name = /^\p{L}/u.test(stem) ? stem : `t_${stem}`
     for (let again = 2; this.named.has(name.toLowerCase()); again++) name = `${stem}_${again}`
     this.named.add(name.toLowerCase())
     this.names++
-    ;(this.book as unknown as { definedNames: { add: (place: string, name: string) => void } }).definedNames.add(`'${this.sheet!.name.replaceAll('\'', '\'\'')}'!$${columnLetter(cell.column)}$${number}`, name.slice(0, 200))
+    ;(this.book as unknown as { definedNames: { add: (place: string, name: string) => void } }).definedNames.add(
+      `'${this.sheet!.name.replaceAll("'", "''")}'!$${columnLetter(cell.column)}$${number}`,
+      name.slice(0, 200),
+    )
   }
 
   private readonly looks = new Map<string, RowLook>()
   private look(row: GridRow): RowLook {
     const key = row.fill || row.above || row.below ? `${row.fill} ${row.above} ${row.below}` : ''
     let found = this.looks.get(key)
-    if (!found) this.looks.set(key, found = { frame: key ? frameOf(row) : undefined, number: new Map(), date: new Map(), text: new Map(), wrapped: new Map() })
+    if (!found)
+      this.looks.set(
+        key,
+        (found = { frame: key ? frameOf(row) : undefined, number: new Map(), date: new Map(), text: new Map(), wrapped: new Map() }),
+      )
     return found
   }
 
   /** Cells of one look share one object, by which the library knows them. */
   private style(cell: GridCell, row: GridRow, look: RowLook): Partial<ExcelJS.Style> {
     const wraps = row.kind === 'titles' || cell.text.includes('\n')
-    const kind = cell.value === undefined || cell.value === null ? wraps ? 'wrapped' : 'text' : typeof cell.value === 'number' ? 'date' : 'number'
+    const kind =
+      cell.value === undefined || cell.value === null ? (wraps ? 'wrapped' : 'text') : typeof cell.value === 'number' ? 'date' : 'number'
     let known = look[kind].get(cell.style)
-    if (!known) look[kind].set(cell.style, known = new Map())
+    if (!known) look[kind].set(cell.style, (known = new Map()))
     let found = known.get(cell.pattern)
     if (!found) {
       const { style } = cell
       found = {
         ...look.frame,
-        font: { name: style.font.startsWith('serif') ? 'Times New Roman' : 'Arial', size: style.size, ...(/Bold/.test(style.font) ? { bold: true } : {}), ...(/Italic/.test(style.font) ? { italic: true } : {}), color: { argb: `FF${style.colour.slice(1).toUpperCase()}` } },
-        alignment: { horizontal: style.align === 'centre' ? 'center' : style.align, vertical: 'top', ...(style.indent && style.align === 'left' ? { indent: Math.round(style.indent / 6) } : {}), ...(wraps ? { wrapText: true } : {}) },
+        font: {
+          name: style.font.startsWith('serif') ? 'Times New Roman' : 'Arial',
+          size: style.size,
+          ...(/Bold/.test(style.font) ? { bold: true } : {}),
+          ...(/Italic/.test(style.font) ? { italic: true } : {}),
+          color: { argb: `FF${style.colour.slice(1).toUpperCase()}` },
+        },
+        alignment: {
+          horizontal: style.align === 'centre' ? 'center' : style.align,
+          vertical: 'top',
+          ...(style.indent && style.align === 'left' ? { indent: Math.round(style.indent / 6) } : {}),
+          ...(wraps ? { wrapText: true } : {}),
+        },
         ...(style.fill ? { fill: { type: 'pattern', pattern: 'solid', fgColor: { argb: `FF${style.fill.slice(1).toUpperCase()}` } } } : {}),
-        ...(kind === 'number' ? { numFmt: numberFormatOf(cell.pattern ?? '0.######') } : kind === 'date' ? { numFmt: dateFormatOf(cell.pattern ?? 'yyyy-MM-dd') } : {}),
+        ...(kind === 'number'
+          ? { numFmt: numberFormatOf(cell.pattern ?? '0.######') }
+          : kind === 'date'
+            ? { numFmt: dateFormatOf(cell.pattern ?? 'yyyy-MM-dd') }
+            : {}),
       }
       known.set(cell.pattern, found)
     }
@@ -253,9 +311,18 @@ export class XlsxWriter {
   }
 }
 
-/** What rows of one fill and one pair of rules share: the style of places without a cell, and those of cells by kind of value, style and pattern. */
+/**
+ * What rows of one fill and one pair of rules share: the style of places without a cell, and those of cells by kind of value, style and
+ * pattern.
+ */
 type Styles = Map<ResolvedStyle, Map<string | undefined, Partial<ExcelJS.Style>>>
-interface RowLook { frame: Partial<ExcelJS.Style> | undefined, number: Styles, date: Styles, text: Styles, wrapped: Styles }
+interface RowLook {
+  frame: Partial<ExcelJS.Style> | undefined
+  number: Styles
+  date: Styles
+  text: Styles
+  wrapped: Styles
+}
 
 const titleStyle: Partial<ExcelJS.Style> = { font: { bold: true }, border: { bottom: { style: 'thin' } } }
 const lines: Record<string, ExcelJS.BorderStyle> = { hair: 'hair', thin: 'thin', thick: 'medium', double: 'double' }
@@ -263,7 +330,14 @@ const lines: Record<string, ExcelJS.BorderStyle> = { hair: 'hair', thin: 'thin',
 function frameOf(row: GridRow): Partial<ExcelJS.Style> {
   return {
     ...(row.fill ? { fill: { type: 'pattern', pattern: 'solid', fgColor: { argb: `FF${row.fill.slice(1).toUpperCase()}` } } } : {}),
-    ...(row.above || row.below ? { border: { ...(row.above ? { top: { style: lines[row.above]! } } : {}), ...(row.below ? { bottom: { style: lines[row.below]! } } : {}) } } : {}),
+    ...(row.above || row.below
+      ? {
+          border: {
+            ...(row.above ? { top: { style: lines[row.above]! } } : {}),
+            ...(row.below ? { bottom: { style: lines[row.below]! } } : {}),
+          },
+        }
+      : {}),
   }
 }
 
@@ -279,5 +353,7 @@ function plainValue(value: Value | string): string | number | boolean | null {
 
 /** 0 → A, 25 → Z, 26 → AA. */
 export function columnLetter(column: number): string {
-  return column < 26 ? String.fromCharCode(65 + column) : columnLetter(Math.floor(column / 26) - 1) + String.fromCharCode(65 + column % 26)
+  return column < 26
+    ? String.fromCharCode(65 + column)
+    : columnLetter(Math.floor(column / 26) - 1) + String.fromCharCode(65 + (column % 26))
 }

@@ -6,7 +6,14 @@ import { dayText } from '../../core/value/date'
 import { decimalText } from '../../core/value/decimal'
 import { put } from './rows'
 
-const builder = new XMLBuilder({ ignoreAttributes: false, attributeNamePrefix: '@', format: true, indentBy: '  ', suppressEmptyNode: true, processEntities: true })
+const builder = new XMLBuilder({
+  ignoreAttributes: false,
+  attributeNamePrefix: '@',
+  format: true,
+  indentBy: '  ',
+  suppressEmptyNode: true,
+  processEntities: true,
+})
 const types = { number: 'xs:decimal', text: 'xs:string', date: 'xs:date', boolean: 'xs:boolean' } as const
 
 /** A name that an element can have (XML 1.0, "NCName"): paths keep their dots. */
@@ -22,18 +29,26 @@ function written(value: Value): string {
   return typeof value === 'number' ? dayText(value) : allowed(String(value))
 }
 
-/** Records of a data set as XML: an element per record, one inside for each field that is not empty, and one for each record under it. The file begins with its own structure (W3C XML Schema 1.0). */
+/**
+ * Records of a data set as XML: an element per record, one inside for each field that is not empty, and one for each record under it. The
+ * file begins with its own structure (W3C XML Schema 1.0).
+ */
 export class XmlRows {
   private begun = false
   private readonly paths: string[][]
-  constructor(private readonly out: Writable, private readonly levels: readonly LevelInfo[], private readonly title: string) {
+  constructor(
+    private readonly out: Writable,
+    private readonly levels: readonly LevelInfo[],
+    private readonly title: string,
+  ) {
     this.paths = levels.map(level => tickedFields(level.definition))
   }
 
   async add(data: DataRecords): Promise<void> {
     await this.begin()
     const name = elementName(this.levels[0]!.name)
-    for (let row = 0; row < data.levels[0]!.count; row++) await put(this.out, builder.build({ [name]: this.record(data, 0, row) }) as string)
+    for (let row = 0; row < data.levels[0]!.count; row++)
+      await put(this.out, builder.build({ [name]: this.record(data, 0, row) }) as string)
   }
 
   async end(): Promise<void> {
@@ -45,24 +60,50 @@ export class XmlRows {
     if (this.begun) return
     this.begun = true
     const name = allowed(this.title).replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('"', '&quot;')
-    await put(this.out, `<?xml version="1.0" encoding="UTF-8"?>\n<report name="${name}">\n${builder.build({ 'xs:schema': this.schema() }) as string}`)
+    await put(
+      this.out,
+      `<?xml version="1.0" encoding="UTF-8"?>\n<report name="${name}">\n${builder.build({ 'xs:schema': this.schema() }) as string}`,
+    )
   }
 
   /** What stands in the file, as a schema of the elements after it. */
   private schema(): object {
     const element = (level: LevelInfo): object => ({
-      '@name': elementName(level.name), '@minOccurs': '0', '@maxOccurs': 'unbounded',
+      '@name': elementName(level.name),
+      '@minOccurs': '0',
+      '@maxOccurs': 'unbounded',
       'xs:annotation': { 'xs:documentation': level.caption },
-      'xs:complexType': { 'xs:sequence': { 'xs:element': [...this.paths[level.index]!.map(path => this.field(path, level.fields.get(path))), ...level.children.map(child => element(this.levels[child]!))] } },
+      'xs:complexType': {
+        'xs:sequence': {
+          'xs:element': [
+            ...this.paths[level.index]!.map(path => this.field(path, level.fields.get(path))),
+            ...level.children.map(child => element(this.levels[child]!)),
+          ],
+        },
+      },
     })
     return {
       '@xmlns:xs': 'http://www.w3.org/2001/XMLSchema',
-      'xs:element': { '@name': 'report', 'xs:complexType': { 'xs:sequence': { 'xs:any': { '@namespace': 'http://www.w3.org/2001/XMLSchema', '@processContents': 'skip', '@minOccurs': '0' }, 'xs:element': element(this.levels[0]!) }, 'xs:attribute': { '@name': 'name', '@type': 'xs:string' } } },
+      'xs:element': {
+        '@name': 'report',
+        'xs:complexType': {
+          'xs:sequence': {
+            'xs:any': { '@namespace': 'http://www.w3.org/2001/XMLSchema', '@processContents': 'skip', '@minOccurs': '0' },
+            'xs:element': element(this.levels[0]!),
+          },
+          'xs:attribute': { '@name': 'name', '@type': 'xs:string' },
+        },
+      },
     }
   }
 
   private field(path: string, field: FieldInfo | undefined): object {
-    return { '@name': elementName(path), '@type': types[field?.type ?? 'text'], '@minOccurs': '0', ...(field ? { 'xs:annotation': { 'xs:documentation': field.caption } } : {}) }
+    return {
+      '@name': elementName(path),
+      '@type': types[field?.type ?? 'text'],
+      '@minOccurs': '0',
+      ...(field ? { 'xs:annotation': { 'xs:documentation': field.caption } } : {}),
+    }
   }
 
   private record(data: DataRecords, level: number, row: number): object {
@@ -73,7 +114,10 @@ export class XmlRows {
     })
     const inner = this.levels[level]!.children.map((child): [string, object[]] => {
       const { starts } = data.levels[child]!
-      return [elementName(this.levels[child]!.name), Array.from({ length: starts[row + 1]! - starts[row]! }, (_, index) => this.record(data, child, starts[row]! + index))]
+      return [
+        elementName(this.levels[child]!.name),
+        Array.from({ length: starts[row + 1]! - starts[row]! }, (_, index) => this.record(data, child, starts[row]! + index)),
+      ]
     }).filter(([, list]) => list.length)
     return Object.fromEntries([...fields, ...inner])
   }

@@ -7,9 +7,11 @@ const heads = (page: Page) => page.locator('[data-nested] thead').first()
 const figure = async (page: Page) => Number((await rowCount(page).innerText()).replaceAll(',', '').match(/\d+/)![0])
 /** Rows of a report as the server gives them, to compare with what the screen says. */
 async function rowsOf(page: Page, id: string, filter: string[] = []): Promise<number> {
-  const { definition } = await (await page.request.get(`/api/reports/${id}`)).json() as { definition: { dataSets: { root: { filters: string[] } }[] } }
+  const { definition } = (await (await page.request.get(`/api/reports/${id}`)).json()) as {
+    definition: { dataSets: { root: { filters: string[] } }[] }
+  }
   definition.dataSets[0]!.root.filters.push(...filter)
-  return (await (await page.request.post('/api/count', { data: { definition, answers: {} } })).json() as { count: number }).count
+  return ((await (await page.request.post('/api/count', { data: { definition, answers: {} } })).json()) as { count: number }).count
 }
 
 test('a new report begins with a table found by a value, and shows its rows at once', async ({ page }) => {
@@ -65,7 +67,7 @@ test('joins: suggestions with their match in words, a guess, and by hand; what i
   const hand = page.getByLabel('Join by hand')
   // the menu's own field comes beside that of the panel
   await expect(async () => {
-    if (await page.getByPlaceholder('Find a table').count() < 2) await hand.getByLabel('Table', { exact: true }).click({ timeout: 3000 })
+    if ((await page.getByPlaceholder('Find a table').count()) < 2) await hand.getByLabel('Table', { exact: true }).click({ timeout: 3000 })
     await expect(page.getByPlaceholder('Find a table')).toHaveCount(2, { timeout: 3000 })
   }).toPass()
   await page.getByPlaceholder('Find a table').last().fill('exchange')
@@ -75,7 +77,7 @@ test('joins: suggestions with their match in words, a guess, and by hand; what i
     const option = page.getByRole('option', { name: 'currency_code', exact: true })
     await expect(page.getByRole('listbox')).toHaveCount(0)
     await expect(async () => {
-      if (!await option.isVisible()) await hand.getByLabel(field).click({ timeout: 3000 })
+      if (!(await option.isVisible())) await hand.getByLabel(field).click({ timeout: 3000 })
       await expect(option).toBeVisible({ timeout: 3000 })
     }).toPass()
     await option.click()
@@ -259,8 +261,10 @@ test('a summary with a ratio, a derived set, and stacked sets', async ({ page })
   await expect(page.getByRole('tab', { name: /summary/i })).toHaveAttribute('aria-selected', 'true')
   await expect(heads(page)).toContainText(/Category[\s\S]*Amount[\s\S]*Quantity[\s\S]*Average price/)
   await expect(page.locator('[data-save-state]')).toHaveText('Saved')
-  const { definition } = await (await page.request.get(`/api/reports/${id}`)).json() as { definition: unknown }
-  const { count } = await (await page.request.post('/api/count', { data: { definition, answers: {}, dataSet: 1 } })).json() as { count: number }
+  const { definition } = (await (await page.request.get(`/api/reports/${id}`)).json()) as { definition: unknown }
+  const { count } = (await (await page.request.post('/api/count', { data: { definition, answers: {}, dataSet: 1 } })).json()) as {
+    count: number
+  }
   expect(count).toBeGreaterThan(10)
   await expect(page.locator('[data-nested] tbody tr')).toHaveCount(count)
 
@@ -293,7 +297,9 @@ test('a summary with a ratio, a derived set, and stacked sets', async ({ page })
   await expect(page.locator('[data-nested] tbody')).toContainText('Main')
 })
 
-test('SQL text: a fault points at its place, columns come from the database; split finds the header, and says what changes', async ({ page }) => {
+test('SQL text: a fault points at its place, columns come from the database; split finds the header, and says what changes', async ({
+  page,
+}) => {
   const id = await copyOf(page, 'Invoice register', 'Split')
   await page.goto(`/reports/${id}/data`)
   await page.getByRole('button', { name: 'data set' }).click()
@@ -305,8 +311,15 @@ test('SQL text: a fault points at its place, columns come from the database; spl
   await expect(panel.locator('.cm-lintRange-error')).toHaveText('totl')
   await editor.fill('delete from invoices')
   await expect(panel.getByRole('alert')).toBeVisible()
-  await editor.fill('select i.number, i.total, i.customer_id, l.line_no, l.amount from invoices i join invoice_lines l on l.invoice_id = i.id where i.invoice_date >= periodStart')
-  await editor.fill('select i.number, i.total, i.currency_code::text as currency, l.line_no, l.amount from invoices i join invoice_lines l on l.invoice_id = i.id join fiscal_periods p on i.invoice_date between p.starts_on and p.ends_on where p.fiscal_year_id || \'-P\' || lpad(p.number::text, 2, \'0\') = :period')
+  await editor.fill(
+    'select i.number, i.total, i.customer_id, l.line_no, l.amount from invoices i join invoice_lines l on l.invoice_id = i.id where ' +
+      'i.invoice_date >= periodStart',
+  )
+  await editor.fill(
+    'select i.number, i.total, i.currency_code::text as currency, l.line_no, l.amount from invoices i join invoice_lines l on ' +
+      "l.invoice_id = i.id join fiscal_periods p on i.invoice_date between p.starts_on and p.ends_on where p.fiscal_year_id || '-P' || " +
+      "lpad(p.number::text, 2, '0') = :period",
+  )
   await expect(panel.locator('[data-columns]')).toContainText(/number[\s\S]*text[\s\S]*total[\s\S]*numeric\(14,2\)/)
   const split = panel.locator('[data-split]')
   await split.getByLabel('Key of the split').click()
@@ -329,7 +342,9 @@ test('SQL text: a fault points at its place, columns come from the database; spl
   await page.getByRole('menuitem', { name: 'Read from another table' }).click()
   await page.getByRole('option', { name: 'Flat (of this report)' }).click()
   // what it lacks is said where it is missing; undone, all is as before
-  await expect(page.getByLabel('Levels').getByRole('alert').first()).toContainText('The column “town_id” of table “@flat” is not in the source any more; “town” of level “Customer” needs it.')
+  await expect(page.getByLabel('Levels').getByRole('alert').first()).toContainText(
+    'The column “town_id” of table “@flat” is not in the source any more; “town” of level “Customer” needs it.',
+  )
   await page.getByRole('button', { name: 'Undo' }).click()
   await expect(page.getByLabel('Levels').getByRole('alert')).toHaveCount(0)
   await expect(heads(page)).toContainText(/Code[\s\S]*Name/)
@@ -345,7 +360,7 @@ test('rows: sort, hide, copy cells; pinned rows go out to a file and come in fro
   await expect(page.locator('[data-head="invoice.total"]')).toHaveAttribute('aria-sort', 'descending')
   const number = (text: string) => Number(text.replaceAll(',', '').replace('−', '-'))
   const totals = async () => (await page.locator('[data-nested] tbody tr td:nth-child(7)').allInnerTexts()).map(number)
-  await expect.poll(async () => JSON.stringify(await totals())).toBe(JSON.stringify([...await totals()].sort((a, b) => b - a)))
+  await expect.poll(async () => JSON.stringify(await totals())).toBe(JSON.stringify([...(await totals())].sort((a, b) => b - a)))
   await page.getByRole('button', { name: 'Menu of Kind', exact: true }).click({ force: true })
   await page.getByRole('menuitem', { name: 'Hide' }).click()
   await expect(heads(page)).not.toContainText('Kind')
@@ -364,13 +379,17 @@ test('rows: sort, hide, copy cells; pinned rows go out to a file and come in fro
   await expect(panel.locator('[data-pinned-words]')).toContainText('invoices pinned on')
   await expect(page.locator('[data-save-state]')).toHaveText('Saved')
   const [download] = await Promise.all([page.waitForEvent('download'), panel.getByRole('link', { name: 'JSON, all levels' }).click()])
-  const rows = JSON.parse(readFileSync(await download.path(), 'utf8')) as { number: string, total: number }[]
+  const rows = JSON.parse(readFileSync(await download.path(), 'utf8')) as { number: string; total: number }[]
   expect(rows.length).toBe(await figure(page))
-  const invented = rows.slice(0, 2).map((row, index) => ({ ...row, 'number': `INVENTED-${index + 1}`, 'customer.name': 'Nobody yet' }))
-  await panel.getByLabel('File of rows').setInputFiles({ name: 'rows.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(invented)) })
+  const invented = rows.slice(0, 2).map((row, index) => ({ ...row, number: `INVENTED-${index + 1}`, 'customer.name': 'Nobody yet' }))
+  await panel
+    .getByLabel('File of rows')
+    .setInputFiles({ name: 'rows.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(invented)) })
   await expect(cells).toHaveCount(2)
   await expect(cells.first()).toContainText('INVENTED-1')
-  await panel.getByLabel('File of rows').setInputFiles({ name: 'rows.csv', mimeType: 'text/csv', buffer: Buffer.from('number,total\r\nINVENTED-9,soon\r\n') })
+  await panel
+    .getByLabel('File of rows')
+    .setInputFiles({ name: 'rows.csv', mimeType: 'text/csv', buffer: Buffer.from('number,total\r\nINVENTED-9,soon\r\n') })
   await expect(panel.getByRole('alert')).toContainText('“soon” in “total” of line 2 is no number')
   // the page stands on them
   await page.getByRole('link', { name: 'Page' }).click()

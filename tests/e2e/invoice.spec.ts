@@ -15,10 +15,12 @@ test('the library shows the report as its own first page', async ({ page }) => {
 test('Data: the ladder, the rows nested and flat, the statements; joining and ticking change the rows', async ({ page }) => {
   await page.goto(`/reports/${await reportId(page)}/data`)
   for (const level of ['invoice', 'lines', 'taxes']) await expect(page.locator(`[data-level="${level}"]`)).toBeVisible()
-  await expect(page.locator('[data-level="invoice"]')).toContainText(/branch[\s\S]*customer[\s\S]*town[\s\S]*region[\s\S]*payment term[\s\S]*salesperson/)
+  await expect(page.locator('[data-level="invoice"]')).toContainText(
+    /branch[\s\S]*customer[\s\S]*town[\s\S]*region[\s\S]*payment term[\s\S]*salesperson/,
+  )
   await expect(page.locator('[data-level="lines"]')).toContainText(/item[\s\S]*category[\s\S]*unit/)
   const rows = await page.request.post('/api/order', { data: { report: 'Sales invoice', answers: {}, output: { format: 'json' } } })
-  const invoices = await rows.json() as { lines: unknown[] }[]
+  const invoices = (await rows.json()) as { lines: unknown[] }[]
   await expect(page.locator('[data-row-count]')).toHaveText(`${invoices.length} invoices`)
   // an invoice opens to its lines
   await expect(page.locator('[data-nested] [data-detail="lines"]').first()).toContainText(`${invoices[0]!.lines.length} line`)
@@ -109,7 +111,11 @@ test('Page: select, write, format, add columns, widen, delete, undo and redo', a
   await page.mouse.down()
   await page.mouse.move(at.x - 60, at.y + 20, { steps: 4 })
   const edge = await page.evaluate(() => {
-    const { pages } = (window as unknown as { estanteSheet: () => { pages: ReadonlyMap<number, { boxes: { block: string, cell?: string, x: number }[], width: number }> } }).estanteSheet()
+    const { pages } = (
+      window as unknown as {
+        estanteSheet: () => { pages: ReadonlyMap<number, { boxes: { block: string; cell?: string; x: number }[]; width: number }> }
+      }
+    ).estanteSheet()
     const drawn = pages.get(0)!
     return drawn.boxes.find(box => box.block === 'lines' && box.cell === 'price')!.x / drawn.width
   })
@@ -135,7 +141,7 @@ test('Page: select, write, format, add columns, widen, delete, undo and redo', a
   await expect(text).not.toContainText('Category')
   await expect(page.locator('[data-save-state]')).toHaveText('Saved')
   // all of it is in the store
-  const saved = await (await page.request.get(`/api/reports/${await reportId(page)}`)).json() as { definition: { layouts: unknown[] } }
+  const saved = (await (await page.request.get(`/api/reports/${await reportId(page)}`)).json()) as { definition: { layouts: unknown[] } }
   expect(JSON.stringify(saved.definition.layouts)).toContain('"text":"Quantity"')
 })
 
@@ -174,10 +180,15 @@ test('Run: answers, outline, and a PDF that is the same as the screen', async ({
   await page.getByLabel('Find in the outline').press('Enter')
   await expect(pageText(page, long)).toContainText('Carried forward')
   // totals of the PDF equal those of the rows
-  const rows = await (await page.request.post('/api/order', { data: { report: 'Sales invoice', answers: { month: '2026-09' }, output: { format: 'json' } } })).json() as { number: string, total: number }[]
+  const rows = (await (
+    await page.request.post('/api/order', { data: { report: 'Sales invoice', answers: { month: '2026-09' }, output: { format: 'json' } } })
+  ).json()) as { number: string; total: number }[]
   const print = (value: number) => value.toLocaleString('en', { minimumFractionDigits: 2 })
   for (const each of rows) {
-    const total = pages.filter(text => text.includes(`${each.number} ·`)).map(text => /Total due, \w+ +([\d,.]+)/.exec(text)?.[1]).find(Boolean)
+    const total = pages
+      .filter(text => text.includes(`${each.number} ·`))
+      .map(text => /Total due, \w+ +([\d,.]+)/.exec(text)?.[1])
+      .find(Boolean)
     expect(total, each.number).toBe(print(each.total))
   }
 
@@ -190,46 +201,78 @@ test('Run: answers, outline, and a PDF that is the same as the screen', async ({
   }
 })
 
-for (const report of ['Sales invoice', 'Credit note', 'Invoice register', 'Statement lines', 'Item sales', 'Top ten customers', 'Salesperson sheets', 'Price list', 'Register from one text']) test(`${report}: its first page on screen and in the PDF are the same picture`, async ({ page }, info) => {
-  const library = await (await page.request.get('/api/library')).json() as { reports: { id: string, name: string }[] }[]
-  const id = library.flatMap(shelf => shelf.reports).find(each => each.name === report)!.id
-  await page.goto(`/run/${id}`)
-  await expect(page.locator('[data-run-count]')).toContainText('rows as of', { timeout: 60_000 })
-  await expect(pageText(page)).toContainText('Cais Velho')
-  await page.waitForTimeout(500)
-  const canvas = await page.locator('[data-page="0"] canvas').evaluate((element: HTMLCanvasElement) => ({ data: element.toDataURL('image/png'), width: element.width, height: element.height }))
-  const order = await page.request.post('/api/order', { data: { report, answers: {}, output: { format: 'pdf' } } })
-  const file = info.outputPath('page.pdf')
-  writeFileSync(file, await order.body())
-  execFileSync('pdftoppm', ['-png', '-f', '1', '-l', '1', '-scale-to-x', String(canvas.width), '-scale-to-y', String(canvas.height), '-singlefile', file, info.outputPath('page')])
-  const paper = `data:image/png;base64,${readFileSync(info.outputPath('page.png')).toString('base64')}`
-  // ink is blurred a little, since two programs smooth letters differently; what is left must lie in the same places
-  const found = await page.evaluate(async ({ screen, paper }) => {
-    const ink = async (source: string) => {
-      const image = new Image()
-      image.src = source
-      await image.decode()
-      const canvas = document.createElement('canvas')
-      canvas.width = image.width
-      canvas.height = image.height
-      const pen = canvas.getContext('2d')!
-      pen.filter = 'blur(1.5px)'
-      pen.drawImage(image, 0, 0)
-      const { data } = pen.getImageData(0, 0, image.width, image.height)
-      return Float32Array.from({ length: image.width * image.height }, (_, at) => 255 - (data[at * 4]! + data[at * 4 + 1]! + data[at * 4 + 2]!) / 3)
-    }
-    const [a, b] = [await ink(screen), await ink(paper)]
-    let [both, squares, other] = [0, 0, 0]
-    for (let at = 0; at < a.length; at++) {
-      both += a[at]! * b[at]!
-      squares += a[at]! * a[at]!
-      other += b[at]! * b[at]!
-    }
-    return { same: a.length === b.length, likeness: both / Math.sqrt(squares * other) }
-  }, { screen: canvas.data, paper })
-  expect(found.same).toBe(true)
-  expect(found.likeness).toBeGreaterThan(0.95)
-})
+for (const report of [
+  'Sales invoice',
+  'Credit note',
+  'Invoice register',
+  'Statement lines',
+  'Item sales',
+  'Top ten customers',
+  'Salesperson sheets',
+  'Price list',
+  'Register from one text',
+])
+  test(`${report}: its first page on screen and in the PDF are the same picture`, async ({ page }, info) => {
+    const library = (await (await page.request.get('/api/library')).json()) as { reports: { id: string; name: string }[] }[]
+    const id = library.flatMap(shelf => shelf.reports).find(each => each.name === report)!.id
+    await page.goto(`/run/${id}`)
+    await expect(page.locator('[data-run-count]')).toContainText('rows as of', { timeout: 60_000 })
+    await expect(pageText(page)).toContainText('Cais Velho')
+    await page.waitForTimeout(500)
+    const canvas = await page
+      .locator('[data-page="0"] canvas')
+      .evaluate((element: HTMLCanvasElement) => ({ data: element.toDataURL('image/png'), width: element.width, height: element.height }))
+    const order = await page.request.post('/api/order', { data: { report, answers: {}, output: { format: 'pdf' } } })
+    const file = info.outputPath('page.pdf')
+    writeFileSync(file, await order.body())
+    execFileSync('pdftoppm', [
+      '-png',
+      '-f',
+      '1',
+      '-l',
+      '1',
+      '-scale-to-x',
+      String(canvas.width),
+      '-scale-to-y',
+      String(canvas.height),
+      '-singlefile',
+      file,
+      info.outputPath('page'),
+    ])
+    const paper = `data:image/png;base64,${readFileSync(info.outputPath('page.png')).toString('base64')}`
+    // ink is blurred a little, since two programs smooth letters differently; what is left must lie in the same places
+    const found = await page.evaluate(
+      async ({ screen, paper }) => {
+        const ink = async (source: string) => {
+          const image = new Image()
+          image.src = source
+          await image.decode()
+          const canvas = document.createElement('canvas')
+          canvas.width = image.width
+          canvas.height = image.height
+          const pen = canvas.getContext('2d')!
+          pen.filter = 'blur(1.5px)'
+          pen.drawImage(image, 0, 0)
+          const { data } = pen.getImageData(0, 0, image.width, image.height)
+          return Float32Array.from(
+            { length: image.width * image.height },
+            (_, at) => 255 - (data[at * 4]! + data[at * 4 + 1]! + data[at * 4 + 2]!) / 3,
+          )
+        }
+        const [a, b] = [await ink(screen), await ink(paper)]
+        let [both, squares, other] = [0, 0, 0]
+        for (let at = 0; at < a.length; at++) {
+          both += a[at]! * b[at]!
+          squares += a[at]! * a[at]!
+          other += b[at]! * b[at]!
+        }
+        return { same: a.length === b.length, likeness: both / Math.sqrt(squares * other) }
+      },
+      { screen: canvas.data, paper },
+    )
+    expect(found.same).toBe(true)
+    expect(found.likeness).toBeGreaterThan(0.95)
+  })
 
 test('a month without invoices, a wrong answer, and a link that is wrong each get a sentence', async ({ page }) => {
   const id = await reportId(page)
@@ -250,7 +293,10 @@ test('two tabs editing: the second is told, and its changes are kept', async ({ 
   const second = await context.newPage()
   await second.goto(`/reports/${id}/page`)
   await expect(pageText(second)).toContainText('Total due')
-  for (const [tab, word] of [[page, 'Goods'], [second, 'Wares']] as const) {
+  for (const [tab, word] of [
+    [page, 'Goods'],
+    [second, 'Wares'],
+  ] as const) {
     await tab.bringToFront()
     await clickCell(tab, 'Item', { double: true })
     await tab.getByLabel('Text of the cell').fill(word)
@@ -266,7 +312,16 @@ test('a save that fails keeps the changes and says so', async ({ page }) => {
   const id = await reportId(page)
   await page.goto(`/reports/${id}/page`)
   await expect(pageText(page)).toContainText('Goods')
-  await page.route(`**/api/reports/${id}`, route => route.request().method() === 'PUT' ? route.fulfill({ status: 507, json: { message: 'The disk of the data folder is full; nothing was saved. Free some space and save again: your changes are still here.' } }) : route.continue())
+  await page.route(`**/api/reports/${id}`, route =>
+    route.request().method() === 'PUT'
+      ? route.fulfill({
+          status: 507,
+          json: {
+            message: 'The disk of the data folder is full; nothing was saved. Free some space and save again: your changes are still here.',
+          },
+        })
+      : route.continue(),
+  )
   await clickCell(page, 'Goods', { double: true })
   await page.getByLabel('Text of the cell').fill('Kept')
   await page.keyboard.press('Enter')
@@ -292,7 +347,9 @@ test('import: a definition of a newer format and a corrupt file are refused with
 })
 
 test('Run: one customer, chosen from the choices, and all again', async ({ page }) => {
-  const rows = await (await page.request.post('/api/order', { data: { report: 'Sales invoice', answers: { month: '2026-09' }, output: { format: 'json' } } })).json() as { 'number': string, 'customer.code': string, 'customer.name': string }[]
+  const rows = (await (
+    await page.request.post('/api/order', { data: { report: 'Sales invoice', answers: { month: '2026-09' }, output: { format: 'json' } } })
+  ).json()) as { number: string; 'customer.code': string; 'customer.name': string }[]
   const { 'customer.code': code, 'customer.name': name } = rows[0]!
   await page.goto(`/run/${await reportId(page)}?month=2026-09`)
   await expect(page.locator('[data-run-count]')).toContainText('90 pages')
@@ -306,7 +363,18 @@ test('Run: one customer, chosen from the choices, and all again', async ({ page 
 })
 
 test('a second server on the same data folder is refused, naming the first', async ({ baseURL }) => {
-  const second = spawnSync('node', ['.output/server/index.mjs'], { encoding: 'utf8', timeout: 30_000, env: { ...process.env, ESTANTE_ROOT: process.cwd(), ESTANTE_DATA: '.build/e2e-data', NITRO_HOST: '127.0.0.1', NITRO_PORT: '4799', PORT: '4799' } })
+  const second = spawnSync('node', ['.output/server/index.mjs'], {
+    encoding: 'utf8',
+    timeout: 30_000,
+    env: {
+      ...process.env,
+      ESTANTE_ROOT: process.cwd(),
+      ESTANTE_DATA: '.build/e2e-data',
+      NITRO_HOST: '127.0.0.1',
+      NITRO_PORT: '4799',
+      PORT: '4799',
+    },
+  })
   expect(second.status).toBe(2)
   expect(second.stderr).toContain(`is in use by another Estante (process`)
   expect(second.stderr).toContain(` at ${baseURL}, since `)
@@ -314,10 +382,20 @@ test('a second server on the same data folder is refused, naming the first', asy
 
 test('requests from another host or page are refused', async ({ baseURL }) => {
   const port = new URL(baseURL!).port
-  const ask = (...headers: string[]) => execFileSync('node', ['-e', `
+  const ask = (...headers: string[]) =>
+    execFileSync(
+      'node',
+      [
+        '-e',
+        `
     const { request } = require('node:http')
     const options = { host: '127.0.0.1', port: ${port}, path: '/api/library', headers: JSON.parse(process.argv[1]) }
-    request(options, answer => { let text = ''; answer.on('data', part => text += part); answer.on('end', () => console.log(answer.statusCode + ' ' + text)) }).end()`, JSON.stringify(Object.fromEntries(headers.map(each => each.split('=') as [string, string])))], { encoding: 'utf8' })
+    request(options, answer => { let text = ''; answer.on('data', part => text += part); answer.on('end', () => ` +
+          `console.log(answer.statusCode + ' ' + text)) }).end()`,
+        JSON.stringify(Object.fromEntries(headers.map(each => each.split('=') as [string, string]))),
+      ],
+      { encoding: 'utf8' },
+    )
   expect(ask(`host=127.0.0.1:${port}`)).toMatch(/^200 /)
   expect(ask('host=evil.example')).toMatch(/^403 .*Estante answers only under 127\.0\.0\.1 or localhost/)
   expect(ask(`host=127.0.0.1:${port}`, 'origin=http://evil.example')).toMatch(/^403 .*Estante takes no requests from other pages/)
@@ -326,9 +404,13 @@ test('requests from another host or page are refused', async ({ baseURL }) => {
 
 test('the command line goes through the server that holds the folder', async ({ baseURL }, info) => {
   const out = info.outputPath('cli.pdf')
-  const line = execFileSync('node', ['.build/cli/estante.mjs', 'run', 'Sales invoice', '--set', 'month=2026-10', '--out', out, '--data', '.build/e2e-data'], { encoding: 'utf8', env: { ...process.env, ESTANTE_ROOT: process.cwd() } })
+  const line = execFileSync(
+    'node',
+    ['.build/cli/estante.mjs', 'run', 'Sales invoice', '--set', 'month=2026-10', '--out', out, '--data', '.build/e2e-data'],
+    { encoding: 'utf8', env: { ...process.env, ESTANTE_ROOT: process.cwd() } },
+  )
   expect(baseURL).toBeTruthy()
-  const told = JSON.parse(line) as { pages: number, report: string }
+  const told = JSON.parse(line) as { pages: number; report: string }
   expect(told.report).toBe('Sales invoice')
   expect(pdfText(out).length).toBe(told.pages)
 })

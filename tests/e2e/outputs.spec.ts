@@ -4,7 +4,7 @@ import Papa from 'papaparse'
 import { copyOf, expect, pageText, test } from './support'
 
 const reportNamed = async (page: import('@playwright/test').Page, name: string) => {
-  const library = await (await page.request.get('/api/library')).json() as { reports: { id: string, name: string }[] }[]
+  const library = (await (await page.request.get('/api/library')).json()) as { reports: { id: string; name: string }[] }[]
   return library.flatMap(shelf => shelf.reports).find(report => report.name === name)!.id
 }
 
@@ -49,9 +49,15 @@ test('open items of suppliers from an empty report, aged, and read by its first 
   await expect(page.locator('[data-nested] thead').first()).toContainText('Over 90')
   await expect(page.locator('[data-row-count]')).toContainText(/\d/)
   await page.getByRole('tab', { name: 'Main' }).click()
-  await page.getByRole('button', { name: /^Menu of/ }).first().click()
+  await page
+    .getByRole('button', { name: /^Menu of/ })
+    .first()
+    .click()
   await page.getByRole('menuitem', { name: 'Read from another table' }).click()
-  await page.getByRole('option', { name: /Open items/ }).first().click()
+  await page
+    .getByRole('option', { name: /Open items/ })
+    .first()
+    .click()
   await expect(page.locator('[data-nested] thead').first()).toContainText('Kind')
 })
 
@@ -90,9 +96,11 @@ test('a refresh address gives the rows to whoever has it, until it is taken back
   const answer = await page.request.get(address)
   expect(answer.headers()['content-type']).toContain('text/csv')
   const rows = Papa.parse<Record<string, string>>(await answer.text(), { header: true, newline: '\r\n' }).data.filter(row => row.on_hand)
-  const run = await (await page.request.post('/api/runs', { data: { report: 'Reorder list', answers: {} } })).json() as { id: string }
-  await expect.poll(async () => ((await (await page.request.get(`/api/runs/${run.id}`)).json()) as { state: string }).state, { timeout: 60_000 }).toBe('done')
-  const json = await (await page.request.get(`/api/runs/${run.id}/file?format=json&level=stock`)).json() as object[]
+  const run = (await (await page.request.post('/api/runs', { data: { report: 'Reorder list', answers: {} } })).json()) as { id: string }
+  await expect
+    .poll(async () => ((await (await page.request.get(`/api/runs/${run.id}`)).json()) as { state: string }).state, { timeout: 60_000 })
+    .toBe('done')
+  const json = (await (await page.request.get(`/api/runs/${run.id}/file?format=json&level=stock`)).json()) as object[]
   expect(rows).toHaveLength(json.length)
   await panel.getByRole('button', { name: 'Close' }).click()
   await page.getByRole('button', { name: 'Refresh addresses for a spreadsheet' }).click()
@@ -102,7 +110,9 @@ test('a refresh address gives the rows to whoever has it, until it is taken back
   await expect(panel).toContainText('taken back')
   const refused = await page.request.get(address)
   expect(refused.status()).toBe(410)
-  expect((await refused.json() as { message: string }).message).toBe('This refresh address was taken back; ask the report’s author for a new one.')
+  expect(((await refused.json()) as { message: string }).message).toBe(
+    'This refresh address was taken back; ask the report’s author for a new one.',
+  )
 })
 
 test('a run goes on when it is left, and is found again under Runs', async ({ page }) => {
@@ -115,9 +125,9 @@ test('a run goes on when it is left, and is found again under Runs', async ({ pa
   await expect(row).toHaveAttribute('data-state', 'done', { timeout: 60_000 })
   const count = Number((await row.locator('td').nth(3).innerText()).replaceAll(',', ''))
   expect(count).toBeGreaterThan(100)
-  const before = (await (await page.request.get('/api/runs')).json() as unknown[]).length
+  const before = ((await (await page.request.get('/api/runs')).json()) as unknown[]).length
   await row.getByRole('link', { name: 'Statement of account', exact: true }).click()
   await expect(page.locator('[data-run-count]')).toContainText(`${count.toLocaleString('en')} pages`)
   await expect(pageText(page)).toContainText('Balance brought forward')
-  expect((await (await page.request.get('/api/runs')).json() as unknown[]).length).toBe(before)
+  expect(((await (await page.request.get('/api/runs')).json()) as unknown[]).length).toBe(before)
 })

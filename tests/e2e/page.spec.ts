@@ -3,10 +3,14 @@ import { unzipSync } from 'fflate'
 import { cellPlace, clickCell, copyOf, expect, pageText, pdfText, test } from './support'
 import type { Page } from '@playwright/test'
 
-interface Row { number: string, kind: string, total: string | number }
+interface Row {
+  number: string
+  kind: string
+  total: string | number
+}
 /** Rows of the report as the command line gets them, and an amount as the page prints it. */
 async function rowsOf(page: Page, report: string): Promise<Row[]> {
-  return await (await page.request.post('/api/order', { data: { report, answers: {}, output: { format: 'json' } } })).json() as Row[]
+  return (await (await page.request.post('/api/order', { data: { report, answers: {}, output: { format: 'json' } } })).json()) as Row[]
 }
 const money = (amount: number) => amount.toLocaleString('en-GB', { minimumFractionDigits: 2, maximumFractionDigits: 2 }).replace('-', '−')
 const cents = (rows: readonly Row[]) => rows.reduce((sum, row) => sum + Math.round(Number(row.total) * 100), 0) / 100
@@ -67,9 +71,15 @@ test('a grouped list from an empty report, by mouse: draft, column, group, total
   const count = Number((await page.locator('[data-run-count]').textContent())!.replace(/ .*/, '').replace(',', ''))
   const id = (await page.request.get('/api/library')).json()
   expect(await id).toBeTruthy()
-  const run = await (await page.request.post('/api/runs', { data: { report: 'Grouped by mouse', answers: {} } })).json() as { id: string }
-  await expect.poll(async () => ((await (await page.request.get(`/api/runs/${run.id}?wait=1&pages=0&seen=0`)).json()) as { state: string }).state, { timeout: 60_000 }).toBe('done')
-  const pages = await (await page.request.get(`/api/runs/${run.id}/pages?from=${count - 3}&to=${count}`)).json() as { items: { text?: string }[] }[]
+  const run = (await (await page.request.post('/api/runs', { data: { report: 'Grouped by mouse', answers: {} } })).json()) as { id: string }
+  await expect
+    .poll(async () => ((await (await page.request.get(`/api/runs/${run.id}?wait=1&pages=0&seen=0`)).json()) as { state: string }).state, {
+      timeout: 60_000,
+    })
+    .toBe('done')
+  const pages = (await (await page.request.get(`/api/runs/${run.id}/pages?from=${count - 3}&to=${count}`)).json()) as {
+    items: { text?: string }[]
+  }[]
   const printed = pages.flatMap(each => each.items.map(item => item.text))
   expect(printed).toContain(money(cents(rows)))
   expect(printed).toContain(money(cents(rows.filter(row => row.kind === 'invoice'))))
@@ -90,8 +100,10 @@ test('the same by keyboard alone: commands, arrows, writing in place, groups, th
   // into the sheet, to the titles of the table, and a title written anew
   await page.locator('[data-page="0"] [tabindex="0"]').focus()
   await page.keyboard.press('ArrowDown')
-  const formula = async () => (await page.locator('[data-formula]').count()) ? await page.locator('[data-formula]').textContent() ?? '' : ''
-  for (let step = 0; step < 12 && !/“(Number|Date|Customer|Lines|Tax|Total)”/.test(await formula()); step++) await page.keyboard.press('ArrowDown')
+  const formula = async () =>
+    (await page.locator('[data-formula]').count()) ? ((await page.locator('[data-formula]').textContent()) ?? '') : ''
+  for (let step = 0; step < 12 && !/“(Number|Date|Customer|Lines|Tax|Total)”/.test(await formula()); step++)
+    await page.keyboard.press('ArrowDown')
   for (let step = 0; step < 12 && !(await formula()).includes('“Number”'); step++) await page.keyboard.press('ArrowLeft')
   await expect(page.locator('[data-formula]')).toContainText('“Number”')
   await page.keyboard.press('Enter')
@@ -125,17 +137,33 @@ test('trace shows the records behind a figure, and they add up to it', async ({ 
   await page.goto(`/reports/${id}/page`)
   await expect(pageText(page)).toContainText('All others')
   const amount = await page.evaluate(() => {
-    const { pages } = (window as unknown as { estanteSheet: () => { pages: ReadonlyMap<number, { boxes: { rowId?: string, cell?: string, x: number, y: number, width: number, height: number }[], items: { text?: string, x: number, y: number }[] }> } }).estanteSheet()
+    const { pages } = (
+      window as unknown as {
+        estanteSheet: () => {
+          pages: ReadonlyMap<
+            number,
+            {
+              boxes: { rowId?: string; cell?: string; x: number; y: number; width: number; height: number }[]
+              items: { text?: string; x: number; y: number }[]
+            }
+          >
+        }
+      }
+    ).estanteSheet()
     const drawn = pages.get(0)!
     const box = drawn.boxes.find(each => each.rowId === 'buyers' && each.cell === 'sales')!
-    return drawn.items.find(item => item.text && item.x >= box.x && item.x < box.x + box.width && item.y > box.y && item.y < box.y + box.height)!.text!
+    return drawn.items.find(
+      item => item.text && item.x >= box.x && item.x < box.x + box.width && item.y > box.y && item.y < box.y + box.height,
+    )!.text!
   })
   await clickCell(page, amount)
   await page.keyboard.press('t')
   const drawer = page.locator('[data-trace]')
   await expect(drawer.locator('[data-trace-sum]')).toHaveText(`add up to ${amount}`)
   const parts = await drawer.locator('tbody tr td:last-child').allTextContents()
-  expect(money(parts.reduce((sum, part) => sum + Math.round(Number(part.replace('−', '-').replaceAll(',', '')) * 100), 0) / 100)).toBe(amount)
+  expect(money(parts.reduce((sum, part) => sum + Math.round(Number(part.replace('−', '-').replaceAll(',', '')) * 100), 0) / 100)).toBe(
+    amount,
+  )
   await expect(page.getByRole('button', { name: `${parts.length} invoices behind it` })).toBeVisible()
 })
 
@@ -153,7 +181,7 @@ test('layouts: a copy, renamed, the default, and chosen when run; versions besid
   await page.getByLabel('Name of this layout').fill('Third')
   await page.getByLabel('Name of this layout').press('Enter')
   await expect(page.locator('[data-save-state]')).toHaveText('Saved')
-  const saved = await (await page.request.get(`/api/reports/${id}`)).json() as { definition: { layouts: { name: string }[] } }
+  const saved = (await (await page.request.get(`/api/reports/${id}`)).json()) as { definition: { layouts: { name: string }[] } }
   expect(saved.definition.layouts.map(layout => layout.name)).toEqual(['Standard', 'Compact', 'Third'])
   await page.getByRole('button', { name: 'Publish', exact: true }).click()
   await expect(page.getByRole('button', { name: 'Published' })).toBeVisible()
@@ -172,7 +200,9 @@ test('layouts: a copy, renamed, the default, and chosen when run; versions besid
   await expect(versions.getByLabel('Name of version 1', { exact: true })).toHaveValue('As it came')
 })
 
-test('blocks: a panel with a code and a box, moved by keys, duplicated, dragged on the rail, copied to another report', async ({ page }) => {
+test('blocks: a panel with a code and a box, moved by keys, duplicated, dragged on the rail, copied to another report', async ({
+  page,
+}) => {
   const id = await copyOf(page, 'Price list', 'Blocks')
   await page.goto(`/reports/${id}/page`)
   await expect(pageText(page)).toContainText('Antifouling')
@@ -190,9 +220,25 @@ test('blocks: a panel with a code and a box, moved by keys, duplicated, dragged 
     await page.waitForTimeout(250)
     await expect(page.locator('[data-page="0"] [tabindex="0"]')).toBeFocused({ timeout: 500 })
   }).toPass()
-  const before = await page.evaluate(() => (window as unknown as { estanteSheet: () => { pages: ReadonlyMap<number, { boxes: { cell?: string, x: number }[] }> } }).estanteSheet().pages.get(0)!.boxes.find(box => box.cell === 'code1')!.x)
+  const before = await page.evaluate(
+    () =>
+      (window as unknown as { estanteSheet: () => { pages: ReadonlyMap<number, { boxes: { cell?: string; x: number }[] }> } })
+        .estanteSheet()
+        .pages.get(0)!
+        .boxes.find(box => box.cell === 'code1')!.x,
+  )
   await page.keyboard.press('Alt+Shift+ArrowRight')
-  await expect.poll(() => page.evaluate(() => (window as unknown as { estanteSheet: () => { pages: ReadonlyMap<number, { boxes: { cell?: string, x: number }[] }> } }).estanteSheet().pages.get(0)!.boxes.find(box => box.cell === 'code1')!.x)).toBe(before + 10)
+  await expect
+    .poll(() =>
+      page.evaluate(
+        () =>
+          (window as unknown as { estanteSheet: () => { pages: ReadonlyMap<number, { boxes: { cell?: string; x: number }[] }> } })
+            .estanteSheet()
+            .pages.get(0)!
+            .boxes.find(box => box.cell === 'code1')!.x,
+      ),
+    )
+    .toBe(before + 10)
   await page.keyboard.press('Control+d')
   await expect(page.locator('[data-bracket="panel2"]').first()).toBeVisible()
   await page.keyboard.press('Control+c')
@@ -206,9 +252,18 @@ test('blocks: a panel with a code and a box, moved by keys, duplicated, dragged 
 })
 
 test('one PDF for each document, named as the layout says, in one ZIP file', async ({ page }, info) => {
-  const run = await (await page.request.post('/api/runs', { data: { report: 'Salesperson sheets', answers: {} } })).json() as { id: string }
-  await expect.poll(async () => ((await (await page.request.get(`/api/runs/${run.id}?wait=1&pages=0&seen=0`)).json()) as { state: string }).state, { timeout: 60_000 }).toBe('done')
-  const { outline, pages } = await (await page.request.get(`/api/runs/${run.id}?pages=0&seen=0`)).json() as { outline: { label: string, page: number }[], pages: number }
+  const run = (await (await page.request.post('/api/runs', { data: { report: 'Salesperson sheets', answers: {} } })).json()) as {
+    id: string
+  }
+  await expect
+    .poll(async () => ((await (await page.request.get(`/api/runs/${run.id}?wait=1&pages=0&seen=0`)).json()) as { state: string }).state, {
+      timeout: 60_000,
+    })
+    .toBe('done')
+  const { outline, pages } = (await (await page.request.get(`/api/runs/${run.id}?pages=0&seen=0`)).json()) as {
+    outline: { label: string; page: number }[]
+    pages: number
+  }
   const files = unzipSync(new Uint8Array(await (await page.request.get(`/api/runs/${run.id}/file?format=zip`)).body()))
   expect(Object.keys(files).sort()).toEqual(outline.map(each => `Sales of ${each.label}.pdf`).sort())
   // each holds its own pages and no other's

@@ -29,14 +29,20 @@ test('Parameters: kinds, choices from a table, narrowing; a circle is refused', 
   await expect(settings.getByRole('alert').first()).toContainText('There is no function “periodd”; the nearest is “period”.')
 })
 
-test('Run: region narrows towns and customers, keeps what is valid, says what is let go; the address holds the answers', async ({ page }) => {
+test('Run: region narrows towns and customers, keeps what is valid, says what is let go; the address holds the answers', async ({
+  page,
+}) => {
   await page.goto('/')
-  const library = await (await page.request.get('/api/library')).json() as { reports: { id: string, name: string }[] }[]
+  const library = (await (await page.request.get('/api/library')).json()) as { reports: { id: string; name: string }[] }[]
   const { id } = library.flatMap(shelf => shelf.reports).find(report => report.name === 'Invoice register')!
   await page.goto(`/run/${id}?period=2026-P04`)
   const choose = async (parameter: string, option: string | RegExp, search = '') => {
     await page.locator(`[data-parameter="${parameter}"] button`).first().click()
-    if (search) await page.getByPlaceholder(/^Find a/).last().fill(search)
+    if (search)
+      await page
+        .getByPlaceholder(/^Find a/)
+        .last()
+        .fill(search)
     await page.getByRole('option', { name: option }).first().click()
     await page.keyboard.press('Escape')
   }
@@ -63,7 +69,7 @@ test('Run: region narrows towns and customers, keeps what is valid, says what is
 })
 
 test('answers are kept under a name and come back', async ({ page }) => {
-  const library = await (await page.request.get('/api/library')).json() as { reports: { id: string, name: string }[] }[]
+  const library = (await (await page.request.get('/api/library')).json()) as { reports: { id: string; name: string }[] }[]
   const { id } = library.flatMap(shelf => shelf.reports).find(report => report.name === 'Invoice register')!
   await page.goto(`/run/${id}?period=2026-P03`)
   await expect(page.locator('[data-page="0"] [data-page-text]')).toContainText('June 2026')

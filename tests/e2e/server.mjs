@@ -5,5 +5,11 @@ import { fileURLToPath } from 'node:url'
 const root = fileURLToPath(new URL('../..', import.meta.url))
 const data = `${root}.build/e2e-data`
 rmSync(data, { recursive: true, force: true })
-Object.assign(process.env, { ESTANTE_ROOT: root, ESTANTE_DATA: data, NITRO_HOST: '127.0.0.1', NITRO_PORT: process.argv[2], PORT: process.argv[2] })
+Object.assign(process.env, {
+  ESTANTE_ROOT: root,
+  ESTANTE_DATA: data,
+  NITRO_HOST: '127.0.0.1',
+  NITRO_PORT: process.argv[2],
+  PORT: process.argv[2],
+})
 await import(`${root}.output/server/index.mjs`)

@@ -4,7 +4,7 @@ import { expect, pageText, test } from './support'
 
 const idOf = (page: Page) => /reports\/([\w-]+)/.exec(page.url())![1]!
 const reportNamed = async (page: Page, name: string) => {
-  const library = await (await page.request.get('/api/library')).json() as { reports: { id: string, name: string }[] }[]
+  const library = (await (await page.request.get('/api/library')).json()) as { reports: { id: string; name: string }[] }[]
   return library.flatMap(shelf => shelf.reports).find(report => report.name === name)!.id
 }
 /** Figures of a line as the page prints them, by the button that follows each of them back. */
@@ -50,7 +50,11 @@ test('an entry posted at the company desk stands in a statement at its next refr
   const id = await reportNamed(page, 'Income statement')
   await page.goto(`/run/${id}`)
   await expect(pageText(page)).toContainText('Operating expenses')
-  const before = [await traced(page, 'Operating expenses', 'actual'), await traced(page, 'Result', 'actual'), await traced(page, 'Personnel', 'actual')]
+  const before = [
+    await traced(page, 'Operating expenses', 'actual'),
+    await traced(page, 'Result', 'actual'),
+    await traced(page, 'Personnel', 'actual'),
+  ]
   await page.goto('/desk')
   const entry = page.getByRole('form', { name: 'Journal entry' })
   await entry.getByLabel('Description').fill('Paint for the quay')
@@ -65,7 +69,11 @@ test('an entry posted at the company desk stands in a statement at its next refr
   await expect(page.locator('[data-desk-entries]')).toContainText('Paint for the quay')
   await page.goto(`/run/${id}`)
   await expect(pageText(page)).toContainText('Operating expenses')
-  const after = [await traced(page, 'Operating expenses', 'actual'), await traced(page, 'Result', 'actual'), await traced(page, 'Personnel', 'actual')]
+  const after = [
+    await traced(page, 'Operating expenses', 'actual'),
+    await traced(page, 'Result', 'actual'),
+    await traced(page, 'Personnel', 'actual'),
+  ]
   expect(after.map((value, index) => Math.round((value - before[index]!) * 100) / 100)).toEqual([1234.5, -1234.5, 0])
   // followed back to the very entry
   await figure(page, 'Operating expenses', 'actual').click()
@@ -146,8 +154,14 @@ test('in a run, accounts are folded away and shown again, and a journal line lea
 })
 
 test('a footnote is said otherwise for one run, and the address keeps it', async ({ page }) => {
-  const definition = statement('income', block => ({ ...block, footnotes: [{ id: 'rope', text: 'Rope sold by the metre.' }], lines: block.lines.map(line => line.id === 'sales' ? { ...line, footnote: 'rope' } : line) }))
-  const { id } = await (await page.request.post('/api/reports', { data: { name: 'Income with a note', shelf: 'Finance', definition } })).json() as { id: string }
+  const definition = statement('income', block => ({
+    ...block,
+    footnotes: [{ id: 'rope', text: 'Rope sold by the metre.' }],
+    lines: block.lines.map(line => (line.id === 'sales' ? { ...line, footnote: 'rope' } : line)),
+  }))
+  const { id } = (await (
+    await page.request.post('/api/reports', { data: { name: 'Income with a note', shelf: 'Finance', definition } })
+  ).json()) as { id: string }
   await page.goto(`/reports/${id}/page`)
   await page.getByRole('button', { name: 'Run', exact: true }).click()
   await expect(page).toHaveURL(new RegExp(`/run/${id}`))
@@ -199,13 +213,18 @@ test('tie-outs stand on the page where they are wanted', async ({ page }) => {
   await expect(pageText(page)).toContainText(/Checked.*The balance sheet balances .* agrees/s)
 })
 
-test('an invoice, a receipt and a bill of the desk stand in the statement, the ageing still ties out, and what changed is shown', async ({ page }) => {
+test('an invoice, a receipt and a bill of the desk stand in the statement, the ageing still ties out, and what changed is shown', async ({
+  page,
+}) => {
   const id = await reportNamed(page, 'Income statement')
   await page.goto(`/run/${id}`)
   await expect(pageText(page)).toContainText('Operating expenses')
   const before = [await traced(page, 'Services', 'actual'), await traced(page, 'Operating expenses', 'actual')]
   await page.goto('/desk')
-  await page.getByRole('button', { name: 'Invoice', exact: true }).or(page.getByRole('tab', { name: 'Invoice', exact: true })).click()
+  await page
+    .getByRole('button', { name: 'Invoice', exact: true })
+    .or(page.getByRole('tab', { name: 'Invoice', exact: true }))
+    .click()
   const invoice = page.getByRole('form', { name: 'Invoice' })
   await invoice.getByLabel('Customer').fill('C-0007')
   await invoice.getByLabel('Item or account of line 1').fill('4210')
@@ -217,7 +236,10 @@ test('an invoice, a receipt and a bill of the desk stand in the statement, the a
   const own = posted.locator('tbody tr').filter({ hasText: 'Invoice' }).first()
   await expect(own).toBeVisible()
   const number = (await own.locator('td').nth(3).textContent())!.trim()
-  await page.getByRole('button', { name: 'Bill', exact: true }).or(page.getByRole('tab', { name: 'Bill', exact: true })).click()
+  await page
+    .getByRole('button', { name: 'Bill', exact: true })
+    .or(page.getByRole('tab', { name: 'Bill', exact: true }))
+    .click()
   const bill = page.getByRole('form', { name: 'Bill' })
   await bill.getByLabel('Supplier').fill('V-001')
   await bill.getByLabel('Number on the bill').fill('R 4711')
@@ -225,7 +247,10 @@ test('an invoice, a receipt and a bill of the desk stand in the statement, the a
   await bill.getByLabel('Amount of line 1').fill('80')
   await bill.getByRole('button', { name: 'Post', exact: true }).click()
   await expect(posted).toContainText(/Bill/)
-  await page.getByRole('button', { name: 'Receipt', exact: true }).or(page.getByRole('tab', { name: 'Receipt', exact: true })).click()
+  await page
+    .getByRole('button', { name: 'Receipt', exact: true })
+    .or(page.getByRole('tab', { name: 'Receipt', exact: true }))
+    .click()
   const receipt = page.getByRole('form', { name: 'Receipt' })
   await receipt.getByLabel('Customer').fill('C-0007')
   await receipt.getByLabel('Customer').press('Tab')

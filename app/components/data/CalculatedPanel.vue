@@ -7,19 +7,23 @@ import { FormulaError, isPlainName } from '../../../core/formula/syntax'
 import { type PackedRows, unpackRows } from '../../stores/report'
 
 /** A calculated field: its name, its formula, what comes out of it, live. */
-const { level, name = '' } = defineProps<{ level: string, name?: string }>()
+const { level, name = '' } = defineProps<{ level: string; name?: string }>()
 const report = useReport()
 const data = useData()
 const info = computed(() => data.level(level))
 const title = ref('')
 const text = ref('')
-watch(() => [level, name], () => {
-  title.value = name
-  text.value = info.value?.definition.calculated?.find(each => each.name === name)?.formula ?? ''
-}, { immediate: true })
+watch(
+  () => [level, name],
+  () => {
+    title.value = name
+    text.value = info.value?.definition.calculated?.find(each => each.name === name)?.formula ?? ''
+  },
+  { immediate: true },
+)
 const scope = computed(() => ({ levels: data.tree!.levels, level: info.value!.index, parameters: report.model!.parameterTypes }))
 const proposals = computed(() => proposalsAt(scope.value, report.definition!).filter(each => each.insert !== name))
-const checked = computed((): { typed?: Typed, fault?: { message: string, from: number, to: number } } => {
+const checked = computed((): { typed?: Typed; fault?: { message: string; from: number; to: number } } => {
   if (!text.value.trim()) return {}
   try {
     return { typed: checkFormula(text.value, scope.value) }
@@ -30,7 +34,9 @@ const checked = computed((): { typed?: Typed, fault?: { message: string, from: n
 const nameFault = computed(() => {
   if (!title.value) return ''
   if (!isPlainName(title.value)) return 'A field is called by one word of letters, digits and _.'
-  return title.value !== name && info.value!.fields.has(title.value) ? `There is a field “${title.value}” already; choose another name.` : ''
+  return title.value !== name && info.value!.fields.has(title.value)
+    ? `There is a field “${title.value}” already; choose another name.`
+    : ''
 })
 const kind = computed(() => {
   const { typed } = checked.value
@@ -47,14 +53,33 @@ const preview = useDebounceFn(async () => {
   stop?.abort()
   const { typed } = checked.value
   if (!typed) return
-  const mine = stop = new AbortController()
+  const mine = (stop = new AbortController())
   const trial = 'estante_trial'
   try {
-    const found = unpackRows(await api<PackedRows>('/api/rows', { method: 'POST', signal: mine.signal, body: { definition: putCalculated(report.definition!, level, { name: trial, formula: text.value }), answers: report.answers, limit: 10, dataSet: data.current } }))
+    const found = unpackRows(
+      await api<PackedRows>('/api/rows', {
+        method: 'POST',
+        signal: mine.signal,
+        body: {
+          definition: putCalculated(report.definition!, level, { name: trial, formula: text.value }),
+          answers: report.answers,
+          limit: 10,
+          dataSet: data.current,
+        },
+      }),
+    )
     if (mine !== stop) return
     const column = found.records.levels[info.value!.index]!.columns[trial] as Column
-    const field = { ...[...info.value!.fields.values()][0]!, type: typed.type === 'empty' ? 'text' as const : typed.type, role: 'measure' as const, scale: scaleOf(typed), format: undefined }
-    values.value = Array.from({ length: Math.min(10, found.records.levels[info.value!.index]!.count) }, (_, row) => fieldText(field, valueAt(column, row), report.definition!.language))
+    const field = {
+      ...[...info.value!.fields.values()][0]!,
+      type: typed.type === 'empty' ? ('text' as const) : typed.type,
+      role: 'measure' as const,
+      scale: scaleOf(typed),
+      format: undefined,
+    }
+    values.value = Array.from({ length: Math.min(10, found.records.levels[info.value!.index]!.count) }, (_, row) =>
+      fieldText(field, valueAt(column, row), report.definition!.language),
+    )
     problem.value = ''
   } catch (error) {
     if (!mine.signal.aborted) problem.value = (error as Error).message
@@ -66,25 +91,61 @@ onBeforeUnmount(() => stop?.abort())
 const ready = computed(() => !!title.value && !nameFault.value && !!checked.value.typed)
 function save(): void {
   if (!ready.value) return
-  report.edit(`Calculate ${title.value}`, definition => putCalculated(definition, level, { name: title.value, formula: text.value }, name || undefined))
+  report.edit(`Calculate ${title.value}`, definition =>
+    putCalculated(definition, level, { name: title.value, formula: text.value }, name || undefined),
+  )
   data.panel = { kind: 'profile', level, path: title.value }
 }
 </script>
 
 <template>
-  <DataSidePanel v-if="info" :title="name ? `Calculated field ${name}` : `A calculated field of ${info.caption.toLowerCase()}`" :level="info.index" data-calculated>
-    <UFormField label="Name" size="sm" :error="nameFault || undefined" eager-validation><UInput v-model="title" size="sm" class="w-full font-mono" placeholder="open" autofocus /></UFormField>
-    <UFormField label="Formula" size="sm"><CodeField v-model="text" language="formula" label="Formula of the field" :lines="4" hint="total - paid" :proposals="proposals" :fault="checked.fault" @commit="save" /></UFormField>
+  <DataSidePanel
+    v-if="info"
+    :title="name ? `Calculated field ${name}` : `A calculated field of ${info.caption.toLowerCase()}`"
+    :level="info.index"
+    data-calculated
+  >
+    <UFormField label="Name" size="sm" :error="nameFault || undefined" eager-validation
+      ><UInput v-model="title" size="sm" class="w-full font-mono" placeholder="open" autofocus
+    /></UFormField>
+    <UFormField label="Formula" size="sm"
+      ><CodeField
+        v-model="text"
+        language="formula"
+        label="Formula of the field"
+        :lines="4"
+        hint="total - paid"
+        :proposals="proposals"
+        :fault="checked.fault"
+        @commit="save"
+    /></UFormField>
     <p v-if="kind" class="text-sm text-muted" data-result-type>{{ kind }}</p>
     <section v-if="checked.typed">
       <h3 class="text-sm font-semibold">First values</h3>
       <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
-      <ol v-else class="mt-1 rounded-md border border-default bg-default px-3 py-1 text-sm" data-values><li v-for="(value, index) in values" :key="index" class="truncate" :class="checked.typed.type === 'number' ? 'text-right' : ''">{{ value || '·' }}</li></ol>
+      <ol v-else class="mt-1 rounded-md border border-default bg-default px-3 py-1 text-sm" data-values>
+        <li v-for="(value, index) in values" :key="index" class="truncate" :class="checked.typed.type === 'number' ? 'text-right' : ''">
+          {{ value || '·' }}
+        </li>
+      </ol>
     </section>
-    <p class="text-xs text-muted">Ctrl Space proposes fields and functions. Fields of levels below stand in a total, such as sum(lines.amount).</p>
+    <p class="text-xs text-muted">
+      Ctrl Space proposes fields and functions. Fields of levels below stand in a total, such as sum(lines.amount).
+    </p>
     <template #footer>
       <UButton size="sm" :disabled="!ready" @click="save">{{ name ? 'Change' : 'Add' }}</UButton>
-      <UButton v-if="name" size="sm" variant="ghost" color="error" icon="i-lucide-trash-2" @click="report.edit(`Remove ${name}`, definition => removeCalculated(definition, level, name)); data.panel = undefined">Take out</UButton>
+      <UButton
+        v-if="name"
+        size="sm"
+        variant="ghost"
+        color="error"
+        icon="i-lucide-trash-2"
+        @click="
+          report.edit(`Remove ${name}`, definition => removeCalculated(definition, level, name))
+          data.panel = undefined
+        "
+        >Take out</UButton
+      >
     </template>
   </DataSidePanel>
 </template>

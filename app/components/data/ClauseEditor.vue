@@ -7,56 +7,101 @@ import { dayText, parseDay } from '../../../core/value/date'
 import { decimalText, parseDecimal } from '../../../core/value/decimal'
 
 /** One part of a filter: a clause, a group of parts with and/or/not, a question to a level below, or a formula. */
-const { level, levels, deep = 0 } = defineProps<{ level: LevelInfo, levels: readonly LevelInfo[], deep?: number }>()
+const { level, levels, deep = 0 } = defineProps<{ level: LevelInfo; levels: readonly LevelInfo[]; deep?: number }>()
 const part = defineModel<FilterPart>({ required: true })
 const emit = defineEmits<{ remove: [] }>()
 const report = useReport()
 
-const fields = computed(() => [...level.fields.values()].filter(field => field.inSql !== false).map(field => ({ label: fieldTitle(field), value: field.path, hint: field.path, key: field.role === 'key' ? 1 : 0 })).sort((a, b) => a.key - b.key))
+const fields = computed(() =>
+  [...level.fields.values()]
+    .filter(field => field.inSql !== false)
+    .map(field => ({ label: fieldTitle(field), value: field.path, hint: field.path, key: field.role === 'key' ? 1 : 0 }))
+    .sort((a, b) => a.key - b.key),
+)
 const typeOf = (path: string): ValueType => level.fields.get(path)?.type ?? 'text'
-const tests = computed(() => part.value.is === 'clause' ? testsFor(typeOf(part.value.field)).map(test => ({ label: testWords[test], value: test })) : [])
+const tests = computed(() =>
+  part.value.is === 'clause' ? testsFor(typeOf(part.value.field)).map(test => ({ label: testWords[test], value: test })) : [],
+)
 const kinds = computed(() => Object.fromEntries(report.definition!.parameters.map(each => [each.name, each.kind])))
 const parameters = computed(() => {
   if (part.value.is !== 'clause') return []
   const { test, field } = part.value
   const types = parameterTypes(report.definition!.parameters)
-  return report.definition!.parameters.filter((each) => {
+  return report.definition!.parameters.filter(each => {
     if (test === 'within') return ['month', 'period', 'dates'].includes(each.kind)
     if (test === 'oneOf' || test === 'notOneOf') return each.kind === 'choices' || types[each.name] === typeOf(field)
     return each.kind !== 'choices' && types[each.name] === typeOf(field)
   })
 })
-const countOf = (test: ClauseTest) => test === 'empty' || test === 'notEmpty' ? 0 : test === 'between' ? 2 : 1
+const countOf = (test: ClauseTest) => (test === 'empty' || test === 'notEmpty' ? 0 : test === 'between' ? 2 : 1)
 const several = computed(() => part.value.is === 'clause' && (part.value.test === 'oneOf' || part.value.test === 'notOneOf'))
 
 function blank(type: ValueType): ClauseValue {
-  return { is: 'constant', type, value: type === 'number' ? { units: 0, scale: 0 } : type === 'date' ? report.today : type === 'boolean' ? true : '' }
+  return {
+    is: 'constant',
+    type,
+    value: type === 'number' ? { units: 0, scale: 0 } : type === 'date' ? report.today : type === 'boolean' ? true : '',
+  }
 }
 function setField(field: string): void {
   if (part.value.is !== 'clause') return
   const type = typeOf(field)
   const same = typeOf(part.value.field) === type
   const test = same ? part.value.test : testsFor(type)[type === 'date' ? 1 : 0]!
-  part.value = same ? { ...part.value, field } : { is: 'clause', field, test, values: Array.from({ length: countOf(test) }, () => blank(type)) }
+  part.value = same
+    ? { ...part.value, field }
+    : { is: 'clause', field, test, values: Array.from({ length: countOf(test) }, () => blank(type)) }
 }
 function setTest(test: ClauseTest): void {
   if (part.value.is !== 'clause') return
   const type = test === 'lastDays' || test === 'lastMonths' ? 'number' : typeOf(part.value.field)
   if (test === 'within') {
     const held = part.value.values[0]
-    const found = held?.is === 'parameter' && ['month', 'period', 'dates'].includes(kinds.value[held.name]!) ? held.name : report.definition!.parameters.find(each => ['month', 'period', 'dates'].includes(each.kind))?.name
-    part.value = found ? { ...part.value, test, values: [{ is: 'parameter', name: found }] } : { ...part.value, test: 'between', values: [blank('date'), blank('date')] }
+    const found =
+      held?.is === 'parameter' && ['month', 'period', 'dates'].includes(kinds.value[held.name]!)
+        ? held.name
+        : report.definition!.parameters.find(each => ['month', 'period', 'dates'].includes(each.kind))?.name
+    part.value = found
+      ? { ...part.value, test, values: [{ is: 'parameter', name: found }] }
+      : { ...part.value, test: 'between', values: [blank('date'), blank('date')] }
     return
   }
-  const fits = (value: ClauseValue) => value.is === 'formula' || (value.is === 'constant' && value.type === type) || (value.is === 'parameter' && test !== 'lastDays' && test !== 'lastMonths' && !(kinds.value[value.name] === 'choices' && test !== 'oneOf' && test !== 'notOneOf'))
+  const fits = (value: ClauseValue) =>
+    value.is === 'formula' ||
+    (value.is === 'constant' && value.type === type) ||
+    (value.is === 'parameter' &&
+      test !== 'lastDays' &&
+      test !== 'lastMonths' &&
+      !(kinds.value[value.name] === 'choices' && test !== 'oneOf' && test !== 'notOneOf'))
   const kept = part.value.values.filter(fits)
   const count = countOf(test)
-  part.value = { ...part.value, test, values: test === 'oneOf' || test === 'notOneOf' ? (kept.length ? kept : []) : Array.from({ length: count }, (_, index) => kept[index] ?? (type === 'number' && test.startsWith('last') ? { is: 'constant', type, value: { units: 30, scale: 0 } } : blank(type))) }
+  part.value = {
+    ...part.value,
+    test,
+    values:
+      test === 'oneOf' || test === 'notOneOf'
+        ? kept.length
+          ? kept
+          : []
+        : Array.from(
+            { length: count },
+            (_, index) =>
+              kept[index] ??
+              (type === 'number' && test.startsWith('last') ? { is: 'constant', type, value: { units: 30, scale: 0 } } : blank(type)),
+          ),
+  }
 }
 function setValue(index: number, value: ClauseValue): void {
-  if (part.value.is === 'clause') part.value = { ...part.value, values: part.value.values.map((each, at) => at === index ? value : each) }
+  if (part.value.is === 'clause') part.value = { ...part.value, values: part.value.values.map((each, at) => (at === index ? value : each)) }
 }
-const written = (value: ClauseValue) => value.is !== 'constant' ? '' : value.type === 'date' ? dayText(value.value as number) : value.type === 'number' ? decimalText(value.value as never) : String(value.value)
+const written = (value: ClauseValue) =>
+  value.is !== 'constant'
+    ? ''
+    : value.type === 'date'
+      ? dayText(value.value as number)
+      : value.type === 'number'
+        ? decimalText(value.value as never)
+        : String(value.value)
 const bad = ref(new Set<number>())
 function write(index: number, text: string): void {
   if (part.value.is !== 'clause') return
@@ -67,16 +112,26 @@ function write(index: number, text: string): void {
   bad.value.delete(index)
   setValue(index, { is: 'constant', type, value: read as string })
 }
-const menu = (index: number) => [[
-  { label: 'A value', onSelect: () => setValue(index, blank(part.value.is === 'clause' ? typeOf(part.value.field) : 'text')) },
-  ...parameters.value.map(each => ({ label: `Parameter: ${each.label}`, onSelect: () => setValue(index, { is: 'parameter', name: each.name }) })),
-], [
-  { label: 'Another field or a formula', onSelect: () => setValue(index, { is: 'formula', text: part.value.is === 'clause' ? part.value.field : '' }) },
-]]
+const menu = (index: number) => [
+  [
+    { label: 'A value', onSelect: () => setValue(index, blank(part.value.is === 'clause' ? typeOf(part.value.field) : 'text')) },
+    ...parameters.value.map(each => ({
+      label: `Parameter: ${each.label}`,
+      onSelect: () => setValue(index, { is: 'parameter', name: each.name }),
+    })),
+  ],
+  [
+    {
+      label: 'Another field or a formula',
+      onSelect: () => setValue(index, { is: 'formula', text: part.value.is === 'clause' ? part.value.field : '' }),
+    },
+  ],
+]
 const labelOf = (name: string) => report.definition!.parameters.find(each => each.name === name)?.label ?? name
 
 const tags = computed({
-  get: () => part.value.is === 'clause' ? part.value.values.map(value => value.is === 'constant' ? written(value) : '').filter(Boolean) : [],
+  get: () =>
+    part.value.is === 'clause' ? part.value.values.map(value => (value.is === 'constant' ? written(value) : '')).filter(Boolean) : [],
   set: (list: string[]) => {
     if (part.value.is !== 'clause') return
     const type = typeOf(part.value.field)
@@ -87,7 +142,11 @@ const tags = computed({
     part.value = { ...part.value, values }
   },
 })
-const listParameter = computed(() => part.value.is === 'clause' && part.value.values.length === 1 && part.value.values[0]!.is === 'parameter' ? part.value.values[0]!.name : '')
+const listParameter = computed(() =>
+  part.value.is === 'clause' && part.value.values.length === 1 && part.value.values[0]!.is === 'parameter'
+    ? part.value.values[0]!.name
+    : '',
+)
 
 const newClause = (of: LevelInfo): FilterPart => {
   const field = [...of.fields.values()].find(each => each.role !== 'key') ?? [...of.fields.values()][0]!
@@ -96,53 +155,249 @@ const newClause = (of: LevelInfo): FilterPart => {
 }
 function setPart(index: number, next: FilterPart | undefined): void {
   if (part.value.is !== 'group') return
-  part.value = { ...part.value, parts: part.value.parts.flatMap((each, at) => at !== index ? [each] : next ? [next] : []) }
+  part.value = { ...part.value, parts: part.value.parts.flatMap((each, at) => (at !== index ? [each] : next ? [next] : [])) }
 }
 const children = computed(() => level.children.map(index => levels[index]!).filter(Boolean))
-const below = computed(() => part.value.is === 'has' ? levels.find(each => each.name === (part.value as { level: string }).level) : undefined)
+const below = computed(() =>
+  part.value.is === 'has' ? levels.find(each => each.name === (part.value as { level: string }).level) : undefined,
+)
 </script>
 
 <template>
   <div v-if="part.is === 'clause'" class="flex flex-wrap items-center gap-1.5" data-clause>
-    <USelectMenu :model-value="part.field" :items="fields" value-key="value" size="sm" class="w-44" :search-input="{ placeholder: 'Find a field' }" aria-label="Field" @update:model-value="(field: string) => setField(field)"><template #item-trailing="{ item }"><span class="text-xs text-dimmed">{{ item.hint }}</span></template></USelectMenu>
-    <USelect :model-value="part.test" :items="tests" size="sm" class="w-36" aria-label="Test" @update:model-value="(test) => setTest(test as ClauseTest)" />
+    <USelectMenu
+      :model-value="part.field"
+      :items="fields"
+      value-key="value"
+      size="sm"
+      class="w-44"
+      :search-input="{ placeholder: 'Find a field' }"
+      aria-label="Field"
+      @update:model-value="(field: string) => setField(field)"
+      ><template #item-trailing="{ item }"
+        ><span class="text-xs text-dimmed">{{ item.hint }}</span></template
+      ></USelectMenu
+    >
+    <USelect
+      :model-value="part.test"
+      :items="tests"
+      size="sm"
+      class="w-36"
+      aria-label="Test"
+      @update:model-value="test => setTest(test as ClauseTest)"
+    />
     <template v-if="several">
-      <span v-if="listParameter" class="rounded bg-petrol-100 px-1.5 py-0.5 text-sm text-petrol-800 dark:bg-petrol-900 dark:text-petrol-100">{{ labelOf(listParameter) }}</span>
+      <span
+        v-if="listParameter"
+        class="rounded bg-petrol-100 px-1.5 py-0.5 text-sm text-petrol-800 dark:bg-petrol-900 dark:text-petrol-100"
+        >{{ labelOf(listParameter) }}</span
+      >
       <UInputTags v-else v-model="tags" size="sm" class="min-w-48 grow" placeholder="type a value, Enter" aria-label="Values" />
-      <UDropdownMenu :items="[[{ label: 'Values', onSelect: () => { part = { ...part, values: [] } as FilterPart } }, ...parameters.map(each => ({ label: `Parameter: ${each.label}`, onSelect: () => { part = { ...part, values: [{ is: 'parameter', name: each.name }] } as FilterPart } }))]]"><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-chevron-down" aria-label="What it is compared with" /></UDropdownMenu>
+      <UDropdownMenu
+        :items="[
+          [
+            {
+              label: 'Values',
+              onSelect: () => {
+                part = { ...part, values: [] } as FilterPart
+              },
+            },
+            ...parameters.map(each => ({
+              label: `Parameter: ${each.label}`,
+              onSelect: () => {
+                part = { ...part, values: [{ is: 'parameter', name: each.name }] } as FilterPart
+              },
+            })),
+          ],
+        ]"
+        ><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-chevron-down" aria-label="What it is compared with"
+      /></UDropdownMenu>
     </template>
     <template v-for="(value, index) in several ? [] : part.values" :key="index">
       <span v-if="index" class="text-sm text-muted">and</span>
-      <span v-if="value.is === 'parameter'" class="rounded bg-petrol-100 px-1.5 py-0.5 text-sm text-petrol-800 dark:bg-petrol-900 dark:text-petrol-100">{{ labelOf(value.name) }}</span>
-      <UInput v-else-if="value.is === 'formula'" :model-value="value.text" size="sm" class="w-44 font-mono" placeholder="field or formula" aria-label="Formula" @update:model-value="(text) => setValue(index, { is: 'formula', text: String(text) })" />
-      <USelect v-else-if="value.type === 'boolean'" :model-value="String(value.value)" :items="[{ label: 'yes', value: 'true' }, { label: 'no', value: 'false' }]" size="sm" class="w-20" aria-label="Value" @update:model-value="(text) => write(index, String(text))" />
-      <UInput v-else :model-value="written(value)" :type="value.type === 'date' ? 'date' : 'text'" size="sm" :color="bad.has(index) ? 'error' : 'primary'" :class="part.test.startsWith('last') ? 'w-16' : 'w-36'" aria-label="Value" @update:model-value="(text) => write(index, String(text))" />
-      <UDropdownMenu v-if="!part.test.startsWith('last')" :items="menu(index)"><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-chevron-down" aria-label="What it is compared with" /></UDropdownMenu>
+      <span
+        v-if="value.is === 'parameter'"
+        class="rounded bg-petrol-100 px-1.5 py-0.5 text-sm text-petrol-800 dark:bg-petrol-900 dark:text-petrol-100"
+        >{{ labelOf(value.name) }}</span
+      >
+      <UInput
+        v-else-if="value.is === 'formula'"
+        :model-value="value.text"
+        size="sm"
+        class="w-44 font-mono"
+        placeholder="field or formula"
+        aria-label="Formula"
+        @update:model-value="text => setValue(index, { is: 'formula', text: String(text) })"
+      />
+      <USelect
+        v-else-if="value.type === 'boolean'"
+        :model-value="String(value.value)"
+        :items="[
+          { label: 'yes', value: 'true' },
+          { label: 'no', value: 'false' },
+        ]"
+        size="sm"
+        class="w-20"
+        aria-label="Value"
+        @update:model-value="text => write(index, String(text))"
+      />
+      <UInput
+        v-else
+        :model-value="written(value)"
+        :type="value.type === 'date' ? 'date' : 'text'"
+        size="sm"
+        :color="bad.has(index) ? 'error' : 'primary'"
+        :class="part.test.startsWith('last') ? 'w-16' : 'w-36'"
+        aria-label="Value"
+        @update:model-value="text => write(index, String(text))"
+      />
+      <UDropdownMenu v-if="!part.test.startsWith('last')" :items="menu(index)"
+        ><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-chevron-down" aria-label="What it is compared with"
+      /></UDropdownMenu>
     </template>
-    <span v-if="part.test === 'lastDays'" class="text-sm text-muted">days</span><span v-if="part.test === 'lastMonths'" class="text-sm text-muted">months</span>
-    <UButton v-if="deep" size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Take this clause out" @click="emit('remove')" />
+    <span v-if="part.test === 'lastDays'" class="text-sm text-muted">days</span
+    ><span v-if="part.test === 'lastMonths'" class="text-sm text-muted">months</span>
+    <UButton
+      v-if="deep"
+      size="xs"
+      variant="ghost"
+      color="neutral"
+      icon="i-lucide-x"
+      aria-label="Take this clause out"
+      @click="emit('remove')"
+    />
   </div>
   <div v-else-if="part.is === 'group'" class="space-y-1.5" :class="deep ? 'rounded-md border border-default p-2' : ''" data-group>
     <div class="flex items-center gap-2 text-sm">
-      <USelect :model-value="part.joined" :items="[{ label: 'all of these (and)', value: 'and' }, { label: 'any of these (or)', value: 'or' }]" size="xs" class="w-40" aria-label="And or or" @update:model-value="(joined) => { part = { ...part, joined } as FilterPart }" />
-      <label class="flex items-center gap-1.5"><input type="checkbox" :checked="part.not" class="accent-petrol-700" @change="part = { ...part, not: !part.not } as FilterPart"> not</label>
-      <UButton v-if="deep" size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Take this group out" class="ml-auto" @click="emit('remove')" />
+      <USelect
+        :model-value="part.joined"
+        :items="[
+          { label: 'all of these (and)', value: 'and' },
+          { label: 'any of these (or)', value: 'or' },
+        ]"
+        size="xs"
+        class="w-40"
+        aria-label="And or or"
+        @update:model-value="
+          joined => {
+            part = { ...part, joined } as FilterPart
+          }
+        "
+      />
+      <label class="flex items-center gap-1.5"
+        ><input type="checkbox" :checked="part.not" class="accent-petrol-700" @change="part = { ...part, not: !part.not } as FilterPart" />
+        not</label
+      >
+      <UButton
+        v-if="deep"
+        size="xs"
+        variant="ghost"
+        color="neutral"
+        icon="i-lucide-x"
+        aria-label="Take this group out"
+        class="ml-auto"
+        @click="emit('remove')"
+      />
     </div>
-    <DataClauseEditor v-for="(each, index) in part.parts" :key="index" :model-value="each" :level="level" :levels="levels" :deep="deep + 1" @update:model-value="(next: FilterPart) => setPart(index, next)" @remove="setPart(index, undefined)" />
+    <DataClauseEditor
+      v-for="(each, index) in part.parts"
+      :key="index"
+      :model-value="each"
+      :level="level"
+      :levels="levels"
+      :deep="deep + 1"
+      @update:model-value="(next: FilterPart) => setPart(index, next)"
+      @remove="setPart(index, undefined)"
+    />
     <div class="flex gap-1">
-      <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="part = { ...part, parts: [...part.parts, newClause(level)] }">clause</UButton>
-      <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="part = { ...part, parts: [...part.parts, { is: 'group', joined: 'or', not: false, parts: [newClause(level)] }] }">group</UButton>
-      <UButton v-for="child in children" :key="child.name" size="xs" variant="ghost" icon="i-lucide-plus" @click="part = { ...part, parts: [...part.parts, { is: 'has', level: child.name, not: false, part: newClause(child) }] }">{{ child.caption.toLowerCase() }} that …</UButton>
+      <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="part = { ...part, parts: [...part.parts, newClause(level)] }"
+        >clause</UButton
+      >
+      <UButton
+        size="xs"
+        variant="ghost"
+        icon="i-lucide-plus"
+        @click="part = { ...part, parts: [...part.parts, { is: 'group', joined: 'or', not: false, parts: [newClause(level)] }] }"
+        >group</UButton
+      >
+      <UButton
+        v-for="child in children"
+        :key="child.name"
+        size="xs"
+        variant="ghost"
+        icon="i-lucide-plus"
+        @click="part = { ...part, parts: [...part.parts, { is: 'has', level: child.name, not: false, part: newClause(child) }] }"
+        >{{ child.caption.toLowerCase() }} that …</UButton
+      >
     </div>
   </div>
   <div v-else-if="part.is === 'has'" class="space-y-1.5 rounded-md border border-default p-2" data-has>
     <div class="flex items-center gap-2 text-sm">
-      <USelect :model-value="part.not ? 'none' : 'some'" :items="[{ label: 'has such a record of', value: 'some' }, { label: 'has no such record of', value: 'none' }]" size="xs" class="w-44" aria-label="Has or has not" @update:model-value="(has) => { part = { ...part, not: has === 'none' } as FilterPart }" />
+      <USelect
+        :model-value="part.not ? 'none' : 'some'"
+        :items="[
+          { label: 'has such a record of', value: 'some' },
+          { label: 'has no such record of', value: 'none' },
+        ]"
+        size="xs"
+        class="w-44"
+        aria-label="Has or has not"
+        @update:model-value="
+          has => {
+            part = { ...part, not: has === 'none' } as FilterPart
+          }
+        "
+      />
       <span class="font-semibold">{{ below?.caption ?? part.level }}</span>
-      <UButton v-if="deep" size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Take this out" class="ml-auto" @click="emit('remove')" />
+      <UButton
+        v-if="deep"
+        size="xs"
+        variant="ghost"
+        color="neutral"
+        icon="i-lucide-x"
+        aria-label="Take this out"
+        class="ml-auto"
+        @click="emit('remove')"
+      />
     </div>
-    <DataClauseEditor v-if="below && part.part" :model-value="part.part" :level="below" :levels="levels" :deep="deep + 1" @update:model-value="(next: FilterPart) => part = { ...part, part: next } as FilterPart" @remove="part = { is: 'has', level: (part as { level: string }).level, not: (part as { not: boolean }).not }" />
-    <UButton v-if="below && (!part.part || part.part.is === 'clause')" size="xs" variant="ghost" icon="i-lucide-plus" @click="part = { ...part, part: part.part ? { is: 'group', joined: 'and', not: false, parts: [part.part, newClause(below)] } : newClause(below) } as FilterPart">where the same record …</UButton>
+    <DataClauseEditor
+      v-if="below && part.part"
+      :model-value="part.part"
+      :level="below"
+      :levels="levels"
+      :deep="deep + 1"
+      @update:model-value="(next: FilterPart) => (part = { ...part, part: next } as FilterPart)"
+      @remove="part = { is: 'has', level: (part as { level: string }).level, not: (part as { not: boolean }).not }"
+    />
+    <UButton
+      v-if="below && (!part.part || part.part.is === 'clause')"
+      size="xs"
+      variant="ghost"
+      icon="i-lucide-plus"
+      @click="
+        part = {
+          ...part,
+          part: part.part ? { is: 'group', joined: 'and', not: false, parts: [part.part, newClause(below)] } : newClause(below),
+        } as FilterPart
+      "
+      >where the same record …</UButton
+    >
   </div>
-  <div v-else class="flex items-center gap-1.5"><UInput :model-value="part.text" size="sm" class="grow font-mono" aria-label="Formula" @update:model-value="(text) => part = { is: 'formula', text: String(text) }" /><UButton v-if="deep" size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Take this formula out" @click="emit('remove')" /></div>
+  <div v-else class="flex items-center gap-1.5">
+    <UInput
+      :model-value="part.text"
+      size="sm"
+      class="grow font-mono"
+      aria-label="Formula"
+      @update:model-value="text => (part = { is: 'formula', text: String(text) })"
+    /><UButton
+      v-if="deep"
+      size="xs"
+      variant="ghost"
+      color="neutral"
+      icon="i-lucide-x"
+      aria-label="Take this formula out"
+      @click="emit('remove')"
+    />
+  </div>
 </template>

@@ -8,17 +8,30 @@ import { decimalText } from '../../../core/value/decimal'
 import type { Proposal } from '../../composables/editor'
 
 /** The clauses of a level as chips; each is put together by clicks or written as a formula, both ways. All must hold. */
-const { level, levels = [], filters, bare = false } = defineProps<{ level: LevelInfo, levels?: readonly LevelInfo[], filters: readonly string[], /** no questions to levels below */ bare?: boolean }>()
-const emit = defineEmits<{ change: [filters: string[]], /** the clause is to keep the level's parents that have such a record, or none */ parents: [clause: string, not: boolean] }>()
+const {
+  level,
+  levels = [],
+  filters,
+  bare = false,
+} = defineProps<{
+  level: LevelInfo
+  levels?: readonly LevelInfo[]
+  filters: readonly string[]
+  /** no questions to levels below */ bare?: boolean
+}>()
+const emit = defineEmits<{
+  change: [filters: string[]]
+  /** the clause is to keep the level's parents that have such a record, or none */ parents: [clause: string, not: boolean]
+}>()
 const report = useReport()
-const all = computed(() => levels.length ? levels : [level])
+const all = computed(() => (levels.length ? levels : [level]))
 const kinds = computed(() => Object.fromEntries(report.definition!.parameters.map(each => [each.name, each.kind])))
 const editing = ref(-1)
 const part = ref<FilterPart>({ is: 'formula', text: '' })
 const text = ref('')
 const asFormula = ref(false)
 const meaning = ref<'hide' | 'has' | 'hasNone'>('hide')
-const fault = ref<{ message: string, from: number, to: number }>()
+const fault = ref<{ message: string; from: number; to: number }>()
 
 function start(index: number): void {
   editing.value = index
@@ -26,9 +39,15 @@ function start(index: number): void {
   meaning.value = 'hide'
   const before = filters[index]
   if (before === undefined) {
-    const field = [...level.fields.values()].find(each => each.role !== 'key' && level.definition.fields.includes(each.path)) ?? [...level.fields.values()][0]!
+    const field =
+      [...level.fields.values()].find(each => each.role !== 'key' && level.definition.fields.includes(each.path)) ??
+      [...level.fields.values()][0]!
     const [test] = testsFor(field.type)
-    const blank: ClauseValue = { is: 'constant', type: field.type, value: field.type === 'number' ? { units: 0, scale: 0 } : field.type === 'date' ? report.today : field.type === 'boolean' ? true : '' }
+    const blank: ClauseValue = {
+      is: 'constant',
+      type: field.type,
+      value: field.type === 'number' ? { units: 0, scale: 0 } : field.type === 'date' ? report.today : field.type === 'boolean' ? true : '',
+    }
     part.value = { is: 'clause', field: field.path, test: field.type === 'date' ? 'atLeast' : test!, values: [blank] }
     text.value = ''
     asFormula.value = false
@@ -38,7 +57,12 @@ function start(index: number): void {
     asFormula.value = part.value.is === 'formula'
   }
 }
-const scope = computed(() => ({ levels: all.value, level: all.value.indexOf(level), parameters: parameterTypes(report.definition!.parameters), filter: true }))
+const scope = computed(() => ({
+  levels: all.value,
+  level: all.value.indexOf(level),
+  parameters: parameterTypes(report.definition!.parameters),
+  filter: true,
+}))
 const proposals = computed((): Proposal[] => proposalsAt(scope.value, report.definition!, { own: true }))
 
 function switchTo(formula: boolean): void {
@@ -53,19 +77,31 @@ function commit(close: () => void): void {
   if (written) {
     try {
       const typed = checkFormula(written, scope.value)
-      if (typed.type !== 'boolean') throw Object.assign(new Error('This is not a test; write one such as total > 0.'), { from: 0, to: written.length })
+      if (typed.type !== 'boolean')
+        throw Object.assign(new Error('This is not a test; write one such as total > 0.'), { from: 0, to: written.length })
     } catch (error) {
-      const { message, from = 0, to = written.length } = error as Error & { from?: number, to?: number }
+      const { message, from = 0, to = written.length } = error as Error & { from?: number; to?: number }
       fault.value = { message, from, to }
       return
     }
   }
   if (written && meaning.value !== 'hide') emit('parents', written, meaning.value === 'hasNone')
-  else emit('change', written ? editing.value < filters.length ? filters.map((each, index) => index === editing.value ? written : each) : [...filters, written] : filters.filter((_, index) => index !== editing.value))
+  else
+    emit(
+      'change',
+      written
+        ? editing.value < filters.length
+          ? filters.map((each, index) => (index === editing.value ? written : each))
+          : [...filters, written]
+        : filters.filter((_, index) => index !== editing.value),
+    )
   close()
 }
 function remove(index: number, close?: () => void): void {
-  emit('change', filters.filter((_, at) => at !== index))
+  emit(
+    'change',
+    filters.filter((_, at) => at !== index),
+  )
   close?.()
 }
 const captionOf = (path: string) => {
@@ -81,10 +117,18 @@ const day = dateFormat('d MMM y', 'en-GB')
 function valueWords(value: ClauseValue): string {
   if (value.is === 'parameter') return report.definition!.parameters.find(each => each.name === value.name)?.label ?? value.name
   if (value.is === 'formula') return value.text
-  return value.type === 'date' ? day(value.value as number) : value.type === 'text' ? `“${String(value.value)}”` : value.type === 'boolean' ? (value.value ? 'yes' : 'no') : decimalText(value.value as never)
+  return value.type === 'date'
+    ? day(value.value as number)
+    : value.type === 'text'
+      ? `“${String(value.value)}”`
+      : value.type === 'boolean'
+        ? value.value
+          ? 'yes'
+          : 'no'
+        : decimalText(value.value as never)
 }
 const words = (filter: string) => filterWords(readFilter(filter), captionOf, valueWords)
-const parent = computed(() => level.parent >= 0 ? all.value[level.parent] : undefined)
+const parent = computed(() => (level.parent >= 0 ? all.value[level.parent] : undefined))
 </script>
 
 <template>
@@ -92,26 +136,62 @@ const parent = computed(() => level.parent >= 0 ? all.value[level.parent] : unde
     <template v-for="(filter, index) in [...filters, '']" :key="index">
       <span v-if="index && filter" class="text-sm text-muted">and</span>
       <UPopover :content="{ align: 'start' }" @update:open="opened => opened && start(index)">
-        <button v-if="filter" class="max-w-96 truncate rounded-md border border-default bg-default px-2 py-0.5 text-sm hover:border-petrol-500" :title="filter" data-filter>{{ words(filter) }}</button>
-        <UButton v-else size="xs" variant="ghost" icon="i-lucide-plus" :aria-label="`Add a filter to ${level.caption}`">{{ index ? 'and' : 'Add a filter' }}</UButton>
+        <button
+          v-if="filter"
+          class="max-w-96 truncate rounded-md border border-default bg-default px-2 py-0.5 text-sm hover:border-petrol-500"
+          :title="filter"
+          data-filter
+        >
+          {{ words(filter) }}
+        </button>
+        <UButton v-else size="xs" variant="ghost" icon="i-lucide-plus" :aria-label="`Add a filter to ${level.caption}`">{{
+          index ? 'and' : 'Add a filter'
+        }}</UButton>
         <template #content="{ close }">
           <form v-if="editing === index" class="w-[560px] max-w-[90vw] space-y-2 p-3" @submit.prevent="commit(close)">
-            <CodeField v-if="asFormula" v-model="text" language="formula" label="Filter formula" hint="total > 1000" :proposals="proposals" :fault="fault" @commit="commit(close)" />
+            <CodeField
+              v-if="asFormula"
+              v-model="text"
+              language="formula"
+              label="Filter formula"
+              hint="total > 1000"
+              :proposals="proposals"
+              :fault="fault"
+              @commit="commit(close)"
+            />
             <template v-else>
               <DataClauseEditor v-model="part" :level="level" :levels="bare ? [level] : all" />
-              <UButton v-if="part.is === 'clause' || part.is === 'has'" size="xs" variant="ghost" icon="i-lucide-plus" @click="part = { is: 'group', joined: 'or', not: false, parts: [part] }">or another clause</UButton>
+              <UButton
+                v-if="part.is === 'clause' || part.is === 'has'"
+                size="xs"
+                variant="ghost"
+                icon="i-lucide-plus"
+                @click="part = { is: 'group', joined: 'or', not: false, parts: [part] }"
+                >or another clause</UButton
+              >
               <p v-if="fault" class="text-sm text-error" role="alert">{{ fault.message }}</p>
             </template>
             <fieldset v-if="parent && !bare && !filter" class="space-y-1 border-t border-default pt-2 text-sm" aria-label="What it does">
-              <label class="flex items-center gap-2"><input v-model="meaning" type="radio" value="hide" class="accent-petrol-700"> show only these {{ level.caption.toLowerCase() }}</label>
-              <label class="flex items-center gap-2"><input v-model="meaning" type="radio" value="has" class="accent-petrol-700"> only {{ counted(2, parent.caption).replace('2 ', '') }} that have such a record</label>
-              <label class="flex items-center gap-2"><input v-model="meaning" type="radio" value="hasNone" class="accent-petrol-700"> only {{ counted(2, parent.caption).replace('2 ', '') }} that have no such record</label>
+              <label class="flex items-center gap-2"
+                ><input v-model="meaning" type="radio" value="hide" class="accent-petrol-700" /> show only these
+                {{ level.caption.toLowerCase() }}</label
+              >
+              <label class="flex items-center gap-2"
+                ><input v-model="meaning" type="radio" value="has" class="accent-petrol-700" /> only
+                {{ counted(2, parent.caption).replace('2 ', '') }} that have such a record</label
+              >
+              <label class="flex items-center gap-2"
+                ><input v-model="meaning" type="radio" value="hasNone" class="accent-petrol-700" /> only
+                {{ counted(2, parent.caption).replace('2 ', '') }} that have no such record</label
+              >
             </fieldset>
             <p class="text-xs text-muted">A clause whose parameter is left empty does not count.</p>
             <div class="flex items-center gap-2">
               <UButton type="submit" size="xs">Use</UButton>
               <UButton v-if="filter" type="button" size="xs" variant="ghost" color="error" @click="remove(index, close)">Remove</UButton>
-              <UButton type="button" size="xs" variant="ghost" color="neutral" class="ml-auto" @click="switchTo(!asFormula)">{{ asFormula ? 'As clauses' : 'As a formula' }}</UButton>
+              <UButton type="button" size="xs" variant="ghost" color="neutral" class="ml-auto" @click="switchTo(!asFormula)">{{
+                asFormula ? 'As clauses' : 'As a formula'
+              }}</UButton>
             </div>
           </form>
         </template>

@@ -9,47 +9,55 @@ import { addDetail, addRelated } from '../../../core/definition/edits'
 import type { JoinPair } from '../../../core/definition/types'
 
 /** What can be joined to a level or a related record: by declared keys, kept relations, guesses, and by hand. */
-const { level, record } = defineProps<{ level: string, record: string }>()
+const { level, record } = defineProps<{ level: string; record: string }>()
 const report = useReport()
 const data = useData()
 const info = computed(() => data.level(level))
 const catalog = computed(() => report.model!.catalog)
-const held = computed(() => record ? recordAt(info.value!.definition.related, record.split('.')) : info.value?.definition)
+const held = computed(() => (record ? recordAt(info.value!.definition.related, record.split('.')) : info.value?.definition))
 const table = computed(() => held.value?.table ?? '')
-const owner = computed(() => record ? readable(record.split('.').at(-1)!).toLowerCase() : singular(info.value!.caption.toLowerCase()))
+const owner = computed(() => (record ? readable(record.split('.').at(-1)!).toLowerCase() : singular(info.value!.caption.toLowerCase())))
 const search = ref('')
 const candidates = computed(() => joinCandidates(catalog.value, table.value).filter(each => each.direction === 'related' || record === ''))
 const shown = computed(() => {
   const wanted = search.value.trim().toLowerCase()
   // a guess shows once its values are found
   const likely = candidates.value.filter(each => each.origin !== 'guessed' || (found(each) ?? 0) > 0)
-  return wanted ? likely.filter(each => `${each.table} ${each.name} ${findTable(catalog.value, each.table)?.comment ?? ''}`.toLowerCase().includes(wanted)) : likely
+  return wanted
+    ? likely.filter(each =>
+        `${each.table} ${each.name} ${findTable(catalog.value, each.table)?.comment ?? ''}`.toLowerCase().includes(wanted),
+      )
+    : likely
 })
 const matches = reactive(new Map<string, JoinMatch | string>())
-const keyOf = (each: { table: string, direction: string, on: JoinPair[] }) => JSON.stringify([each.table, each.direction, each.on])
+const keyOf = (each: { table: string; direction: string; on: JoinPair[] }) => JSON.stringify([each.table, each.direction, each.on])
 let stop: AbortController | undefined
 /** Matches come one after the other, the declared keys first. */
-watch([table, () => data.current], async () => {
-  stop?.abort()
-  const mine = stop = new AbortController()
-  matches.clear()
-  for (const each of candidates.value) {
-    try {
-      matches.set(keyOf(each), await data.match(table.value, each.table, each.on, each.direction, mine.signal))
-    } catch (error) {
-      if (mine.signal.aborted) return
-      matches.set(keyOf(each), (error as Error).message)
+watch(
+  [table, () => data.current],
+  async () => {
+    stop?.abort()
+    const mine = (stop = new AbortController())
+    matches.clear()
+    for (const each of candidates.value) {
+      try {
+        matches.set(keyOf(each), await data.match(table.value, each.table, each.on, each.direction, mine.signal))
+      } catch (error) {
+        if (mine.signal.aborted) return
+        matches.set(keyOf(each), (error as Error).message)
+      }
+      if (mine !== stop) return
     }
-    if (mine !== stop) return
-  }
-}, { immediate: true })
+  },
+  { immediate: true },
+)
 onBeforeUnmount(() => stop?.abort())
 
 function sentence(each: JoinCandidate): string {
   const [name, by] = each.name.split('_by_')
   return `${readable(name!)} of this ${owner.value}${by ? `, where it is the ${by.replaceAll('_', ' ')}` : ''}`
 }
-function words(each: { table: string, direction: 'related' | 'detail', on: JoinPair[] }): string {
+function words(each: { table: string; direction: 'related' | 'detail'; on: JoinPair[] }): string {
   const match = matches.get(keyOf(each))
   if (match === undefined) return 'looking …'
   return typeof match === 'string' ? match : matchWords(match, each.direction, owner.value, singular(readable(each.table).toLowerCase()))
@@ -59,24 +67,46 @@ const found = (each: JoinCandidate) => {
   return match && typeof match !== 'string' && match.records ? match.finding / match.records : undefined
 }
 const guessing = computed(() => candidates.value.filter(each => each.origin === 'guessed' && !matches.has(keyOf(each))).length)
-const joined = (each: JoinCandidate) => [...held.value?.related ?? [], ...(record ? [] : info.value!.definition.details)].some(other => other.table === each.table && samePairs(other.on, each.on))
+const joined = (each: JoinCandidate) =>
+  [...(held.value?.related ?? []), ...(record ? [] : info.value!.definition.details)].some(
+    other => other.table === each.table && samePairs(other.on, each.on),
+  )
 
-async function join(each: Pick<JoinCandidate, 'table' | 'direction' | 'on' | 'name'> & { origin: JoinCandidate['origin'] | 'hand' }): Promise<void> {
+async function join(
+  each: Pick<JoinCandidate, 'table' | 'direction' | 'on' | 'name'> & { origin: JoinCandidate['origin'] | 'hand' },
+): Promise<void> {
   const name = each.name.replace(/\W+/g, '_')
   const common = { name, table: each.table, on: each.on }
   if (each.direction === 'related') {
-    const unique = findTable(catalog.value, each.table)!.primaryKey.join() === each.on.map(pair => pair.to).join() || each.origin === 'declared' || most(each) <= 1
-    report.edit(`Join ${name}`, definition => addRelated(definition, level, record, { ...common, fields: usualFields(catalog.value, each.table, 1), ...(unique ? {} : { pick: { sort: [] } }) }))
+    const unique =
+      findTable(catalog.value, each.table)!.primaryKey.join() === each.on.map(pair => pair.to).join() ||
+      each.origin === 'declared' ||
+      most(each) <= 1
+    report.edit(`Join ${name}`, definition =>
+      addRelated(definition, level, record, {
+        ...common,
+        fields: usualFields(catalog.value, each.table, 1),
+        ...(unique ? {} : { pick: { sort: [] } }),
+      }),
+    )
     if (!unique) data.panel = { kind: 'related', level, record: record ? `${record}.${name}` : name }
   } else {
     const columns = findTable(catalog.value, each.table)?.columns ?? []
-    const fields = [...new Set([...usualFields(catalog.value, each.table), ...columns.filter(column => column.type === 'number' && column.scale).slice(0, 2).map(column => column.name)])]
+    const fields = [
+      ...new Set([
+        ...usualFields(catalog.value, each.table),
+        ...columns
+          .filter(column => column.type === 'number' && column.scale)
+          .slice(0, 2)
+          .map(column => column.name),
+      ]),
+    ]
     report.edit(`Join ${name}`, definition => addDetail(definition, level, { ...common, caption: readable(name), fields }))
   }
   if (data.panel?.kind === 'join') data.panel = undefined
   if (each.origin === 'guessed' || each.origin === 'hand') await remember(each)
 }
-const most = (each: { table: string, direction: string, on: JoinPair[] }) => {
+const most = (each: { table: string; direction: string; on: JoinPair[] }) => {
   const match = matches.get(keyOf(each))
   return match && typeof match !== 'string' ? match.most : 0
 }
@@ -86,11 +116,17 @@ async function remember(each: Pick<JoinCandidate, 'table' | 'direction' | 'on'>)
   if (table.value.startsWith('@') || each.table.startsWith('@')) return
   const [child, parent] = each.direction === 'related' ? [table.value, each.table] : [each.table, table.value]
   const side = (which: 'from' | 'to') => each.on.map(pair => pair[which])
-  const relation = { from: { table: child, columns: side(each.direction === 'related' ? 'from' : 'to') }, to: { table: parent, columns: side(each.direction === 'related' ? 'to' : 'from') }, unique: each.direction === 'detail' || most(each) <= 1 }
+  const relation = {
+    from: { table: child, columns: side(each.direction === 'related' ? 'from' : 'to') },
+    to: { table: parent, columns: side(each.direction === 'related' ? 'to' : 'from') },
+    unique: each.direction === 'detail' || most(each) <= 1,
+  }
   try {
     const settings = await api<SourceSettings>('/api/sources/settings')
-    const said = (each: SourceSettings['relations'][number]) => JSON.stringify([each.from.table, each.from.columns, each.to.table, each.to.columns])
-    if (!settings.relations.some(other => said(other) === said(relation))) await api('/api/sources/settings', { method: 'PUT', body: { ...settings, relations: [...settings.relations, relation] } })
+    const said = (each: SourceSettings['relations'][number]) =>
+      JSON.stringify([each.from.table, each.from.columns, each.to.table, each.to.columns])
+    if (!settings.relations.some(other => said(other) === said(relation)))
+      await api('/api/sources/settings', { method: 'PUT', body: { ...settings, relations: [...settings.relations, relation] } })
     await report.readCatalog(true)
   } catch (error) {
     useToast().add({ title: (error as Error).message, color: 'error' })
@@ -98,22 +134,36 @@ async function remember(each: Pick<JoinCandidate, 'table' | 'direction' | 'on'>)
 }
 
 const byHand = ref(false)
-const hand = reactive<{ table: string, direction: 'related' | 'detail', on: JoinPair[] }>({ table: '', direction: 'related', on: [{ from: '', to: '' }] })
-const tables = computed(() => catalog.value.tables.filter(each => each.name !== table.value).map(each => ({ label: each.name.startsWith('@') ? `${readable(each.name)} (of this report)` : readable(each.name), value: each.name })))
+const hand = reactive<{ table: string; direction: 'related' | 'detail'; on: JoinPair[] }>({
+  table: '',
+  direction: 'related',
+  on: [{ from: '', to: '' }],
+})
+const tables = computed(() =>
+  catalog.value.tables
+    .filter(each => each.name !== table.value)
+    .map(each => ({
+      label: each.name.startsWith('@') ? `${readable(each.name)} (of this report)` : readable(each.name),
+      value: each.name,
+    })),
+)
 const columnsIn = (name: string) => (findTable(catalog.value, name)?.columns ?? []).map(column => column.name)
 const complete = computed(() => hand.table !== '' && hand.on.every(pair => pair.from && pair.to))
 const handProblem = ref('')
-watch(hand, useDebounceFn(async () => {
-  handProblem.value = ''
-  if (!complete.value) return
-  try {
-    const on = hand.on.map(pair => ({ ...pair }))
-    matches.set(keyOf({ ...hand, on }), await data.match(table.value, hand.table, on, hand.direction))
-  } catch (error) {
-    handProblem.value = (error as Error).message
-  }
-}, 300))
-const handName = computed(() => hand.direction === 'related' ? singular(hand.table.replace(/^@/, '')) : hand.table.replace(/^@/, ''))
+watch(
+  hand,
+  useDebounceFn(async () => {
+    handProblem.value = ''
+    if (!complete.value) return
+    try {
+      const on = hand.on.map(pair => ({ ...pair }))
+      matches.set(keyOf({ ...hand, on }), await data.match(table.value, hand.table, on, hand.direction))
+    } catch (error) {
+      handProblem.value = (error as Error).message
+    }
+  }, 300),
+)
+const handName = computed(() => (hand.direction === 'related' ? singular(hand.table.replace(/^@/, '')) : hand.table.replace(/^@/, '')))
 </script>
 
 <template>
@@ -121,32 +171,93 @@ const handName = computed(() => hand.direction === 'related' ? singular(hand.tab
     <UInput v-model="search" size="sm" icon="i-lucide-search" placeholder="Find a table" class="w-full" aria-label="Find a table to join" />
     <div class="-mx-2">
       <template v-for="(each, at) in shown" :key="keyOf(each)">
-        <h3 v-if="at === 0 || shown[at - 1]!.origin !== each.origin" class="px-2 pb-0.5 pt-2 text-xs font-semibold text-muted">{{ { declared: 'By the keys of the database', kept: 'Kept with the source', guessed: 'Guessed from names and types' }[each.origin] }}</h3>
+        <h3 v-if="at === 0 || shown[at - 1]!.origin !== each.origin" class="px-2 pb-0.5 pt-2 text-xs font-semibold text-muted">
+          {{
+            { declared: 'By the keys of the database', kept: 'Kept with the source', guessed: 'Guessed from names and types' }[each.origin]
+          }}
+        </h3>
         <button class="block w-full rounded px-2 py-1 text-left hover:bg-elevated" :data-candidate="each.table" @click="join(each)">
-          <span class="flex items-baseline gap-2"><span class="font-medium">{{ sentence(each) }}</span><span v-if="joined(each)" class="text-xs text-moss-600">joined</span><span v-if="each.origin === 'guessed' && found(each) !== undefined" class="ml-auto rounded bg-apricot-100 px-1 text-xs text-apricot-800 dark:bg-apricot-900 dark:text-apricot-100">guessed · {{ Math.floor(found(each)! * 100) }} % found</span></span>
-          <span class="block text-xs text-muted">{{ each.direction === 'related' ? 'one at most' : 'many' }} · <code class="font-mono">{{ each.table }}</code> · {{ words(each) }}</span>
+          <span class="flex items-baseline gap-2"
+            ><span class="font-medium">{{ sentence(each) }}</span
+            ><span v-if="joined(each)" class="text-xs text-moss-600">joined</span
+            ><span
+              v-if="each.origin === 'guessed' && found(each) !== undefined"
+              class="ml-auto rounded bg-apricot-100 px-1 text-xs text-apricot-800 dark:bg-apricot-900 dark:text-apricot-100"
+              >guessed · {{ Math.floor(found(each)! * 100) }} % found</span
+            ></span
+          >
+          <span class="block text-xs text-muted"
+            >{{ each.direction === 'related' ? 'one at most' : 'many' }} · <code class="font-mono">{{ each.table }}</code> ·
+            {{ words(each) }}</span
+          >
         </button>
       </template>
       <p v-if="guessing" class="px-2 pt-1 text-sm text-muted">Trying {{ guessing }} {{ guessing === 1 ? 'guess' : 'guesses' }} …</p>
-      <p v-if="!shown.length && !guessing" class="px-2 text-sm text-muted">{{ search ? 'No table of this name can be joined by a key or a guess; join it by hand.' : 'Nothing points here or from here; join a table by hand.' }}</p>
+      <p v-if="!shown.length && !guessing" class="px-2 text-sm text-muted">
+        {{
+          search
+            ? 'No table of this name can be joined by a key or a guess; join it by hand.'
+            : 'Nothing points here or from here; join a table by hand.'
+        }}
+      </p>
     </div>
     <UButton v-if="!byHand" size="sm" variant="outline" color="neutral" icon="i-lucide-link" @click="byHand = true">Join by hand</UButton>
     <section v-else class="space-y-2 rounded-md border border-default p-3" aria-label="Join by hand">
-      <USelectMenu v-model="hand.table" :items="tables" value-key="value" size="sm" class="w-full" placeholder="Which table?" :search-input="{ placeholder: 'Find a table' }" aria-label="Table" />
+      <USelectMenu
+        v-model="hand.table"
+        :items="tables"
+        value-key="value"
+        size="sm"
+        class="w-full"
+        placeholder="Which table?"
+        :search-input="{ placeholder: 'Find a table' }"
+        aria-label="Table"
+      />
       <div v-if="!record" class="flex gap-4 text-sm">
-        <label class="flex items-center gap-1.5"><input v-model="hand.direction" type="radio" value="related" class="accent-petrol-700"> each {{ owner }} has one</label>
-        <label class="flex items-center gap-1.5"><input v-model="hand.direction" type="radio" value="detail" class="accent-petrol-700"> it has many</label>
+        <label class="flex items-center gap-1.5"
+          ><input v-model="hand.direction" type="radio" value="related" class="accent-petrol-700" /> each {{ owner }} has one</label
+        >
+        <label class="flex items-center gap-1.5"
+          ><input v-model="hand.direction" type="radio" value="detail" class="accent-petrol-700" /> it has many</label
+        >
       </div>
       <div v-for="(pair, index) in hand.on" :key="index" class="flex items-center gap-1.5">
-        <USelectMenu v-model="pair.from" :items="columnsIn(table)" size="sm" class="min-w-0 grow" :placeholder="`of ${owner}`" :aria-label="`Field of ${owner}`" />
+        <USelectMenu
+          v-model="pair.from"
+          :items="columnsIn(table)"
+          size="sm"
+          class="min-w-0 grow"
+          :placeholder="`of ${owner}`"
+          :aria-label="`Field of ${owner}`"
+        />
         <span class="text-muted">=</span>
-        <USelectMenu v-model="pair.to" :items="columnsIn(hand.table)" size="sm" class="min-w-0 grow" placeholder="of the table" aria-label="Field of the joined table" />
-        <UButton v-if="hand.on.length > 1" size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Take this pair out" @click="hand.on.splice(index, 1)" />
+        <USelectMenu
+          v-model="pair.to"
+          :items="columnsIn(hand.table)"
+          size="sm"
+          class="min-w-0 grow"
+          placeholder="of the table"
+          aria-label="Field of the joined table"
+        />
+        <UButton
+          v-if="hand.on.length > 1"
+          size="xs"
+          variant="ghost"
+          color="neutral"
+          icon="i-lucide-x"
+          aria-label="Take this pair out"
+          @click="hand.on.splice(index, 1)"
+        />
       </div>
       <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="hand.on.push({ from: '', to: '' })">and another pair</UButton>
       <p v-if="handProblem" class="text-sm text-error" role="alert">{{ handProblem }}</p>
       <p v-else-if="complete" class="text-sm text-muted" data-hand-match>{{ words(hand) }}</p>
-      <UButton size="sm" :disabled="!complete || !!handProblem" @click="join({ ...hand, on: hand.on.map(pair => ({ ...pair })), name: handName, origin: 'hand' })">Join</UButton>
+      <UButton
+        size="sm"
+        :disabled="!complete || !!handProblem"
+        @click="join({ ...hand, on: hand.on.map(pair => ({ ...pair })), name: handName, origin: 'hand' })"
+        >Join</UButton
+      >
     </section>
   </DataSidePanel>
 </template>

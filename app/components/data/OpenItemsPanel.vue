@@ -15,53 +15,100 @@ const data = useData()
 const ways = computed(() => proposeOpenItems(report.catalog!))
 const own = ref<OpenItemsTable>({ kind: 'openItems', name: '', asOf: 'today()', columns: [], parts: [] })
 const chosen = ref('')
-const taken = computed(() => [...report.definition!.dataSets, ...report.definition!.tables ?? []].map(each => each.name).filter(each => each !== name))
-const wayItems = computed(() => ways.value.map(way => ({ value: way.applications, label: `${way.table.parts.map(part => readable(part.table)).join(' and ')} of ${readable(way.party).toLowerCase()}`, hint: `by ${readable(way.applications).toLowerCase()}` })))
+const taken = computed(() =>
+  [...report.definition!.dataSets, ...(report.definition!.tables ?? [])].map(each => each.name).filter(each => each !== name),
+)
+const wayItems = computed(() =>
+  ways.value.map(way => ({
+    value: way.applications,
+    label: `${way.table.parts.map(part => readable(part.table)).join(' and ')} of ${readable(way.party).toLowerCase()}`,
+    hint: `by ${readable(way.applications).toLowerCase()}`,
+  })),
+)
 
 function choose(applications: string): void {
   const way = ways.value.find(each => each.applications === applications)
   if (!way) return
   chosen.value = applications
   const date = report.definition!.parameters.find(each => each.kind === 'date')
-  own.value = { ...plain(way.table), name: own.value.name || freeId('open_items', taken.value, true), asOf: date ? `param.${date.name}` : 'today()' }
+  own.value = {
+    ...plain(way.table),
+    name: own.value.name || freeId('open_items', taken.value, true),
+    asOf: date ? `param.${date.name}` : 'today()',
+  }
 }
-watch(() => name, () => {
-  const known = report.definition!.tables?.find(each => each.name === name)
-  if (known?.kind === 'openItems') {
-    own.value = plain(known)
-    chosen.value = known.parts[0]?.settled[0]?.table ?? ''
-  } else if (ways.value[0]) choose(ways.value[0].applications)
-}, { immediate: true })
+watch(
+  () => name,
+  () => {
+    const known = report.definition!.tables?.find(each => each.name === name)
+    if (known?.kind === 'openItems') {
+      own.value = plain(known)
+      chosen.value = known.parts[0]?.settled[0]?.table ?? ''
+    } else if (ways.value[0]) choose(ways.value[0].applications)
+  },
+  { immediate: true },
+)
 
-const levelOf = (part: OpenItemsPart): LevelInfo => levelTree({ name: 'part', source: '', fields: {}, root: { name: 'part', table: part.table, on: [], fields: [], related: part.related, details: [], filters: [], sort: [] } }, report.model!.catalog).levels[0]!
+const levelOf = (part: OpenItemsPart): LevelInfo =>
+  levelTree(
+    {
+      name: 'part',
+      source: '',
+      fields: {},
+      root: { name: 'part', table: part.table, on: [], fields: [], related: part.related, details: [], filters: [], sort: [] },
+    },
+    report.model!.catalog,
+  ).levels[0]!
 const levels = computed(() => own.value.parts.map(levelOf))
-const proposals = computed(() => levels.value.map(level => proposalsAt({ levels: [level], level: 0, parameters: report.model!.parameterTypes }, report.definition!, { own: true })))
-function faultOf(part: number, formula: string, type: 'number' | 'date'): { message: string, from: number, to: number } | undefined {
+const proposals = computed(() =>
+  levels.value.map(level =>
+    proposalsAt({ levels: [level], level: 0, parameters: report.model!.parameterTypes }, report.definition!, { own: true }),
+  ),
+)
+function faultOf(part: number, formula: string, type: 'number' | 'date'): { message: string; from: number; to: number } | undefined {
   try {
     const typed = checkFormula(formula, { levels: [levels.value[part]!], level: 0, parameters: report.model!.parameterTypes, filter: true })
     return typed.type === type ? undefined : { message: `A ${type} is needed here.`, from: 0, to: formula.length }
   } catch (error) {
-    const { message, from = 0, to = 0 } = error as Error & { from?: number, to?: number }
+    const { message, from = 0, to = 0 } = error as Error & { from?: number; to?: number }
     return { message, from, to }
   }
 }
 const dateFault = computed(() => {
   try {
-    return checkFormula(own.value.asOf, { levels: [], level: -1, parameters: report.model!.parameterTypes }).type === 'date' ? undefined : { message: 'A date is needed here, such as param.asOf or today().', from: 0, to: own.value.asOf.length }
+    return checkFormula(own.value.asOf, { levels: [], level: -1, parameters: report.model!.parameterTypes }).type === 'date'
+      ? undefined
+      : { message: 'A date is needed here, such as param.asOf or today().', from: 0, to: own.value.asOf.length }
   } catch (error) {
-    const { message, from = 0, to = 0 } = error as Error & { from?: number, to?: number }
+    const { message, from = 0, to = 0 } = error as Error & { from?: number; to?: number }
     return { message, from, to }
   }
 })
-const nameFault = computed(() => !isPlainName(own.value.name) ? 'It is called by one word of letters, digits and _.' : taken.value.includes(own.value.name) ? `There is a data set or table “${own.value.name}” already; choose another name.` : '')
-const rows = [['date', 'date', 'Date'], ['amount', 'number', 'Amount'], ['booked', 'number', 'Booked amount']] as const
-const ready = computed(() => own.value.parts.length > 0 && !nameFault.value && !dateFault.value && own.value.parts.every((part, index) => rows.every(([key, type]) => !faultOf(index, part[key], type))))
-const used = computed(() => name ? report.definition!.dataSets.some(dataSet => tablesOf(dataSet.root).includes(`@${name}`)) : false)
+const nameFault = computed(() =>
+  !isPlainName(own.value.name)
+    ? 'It is called by one word of letters, digits and _.'
+    : taken.value.includes(own.value.name)
+      ? `There is a data set or table “${own.value.name}” already; choose another name.`
+      : '',
+)
+const rows = [
+  ['date', 'date', 'Date'],
+  ['amount', 'number', 'Amount'],
+  ['booked', 'number', 'Booked amount'],
+] as const
+const ready = computed(
+  () =>
+    own.value.parts.length > 0 &&
+    !nameFault.value &&
+    !dateFault.value &&
+    own.value.parts.every((part, index) => rows.every(([key, type]) => !faultOf(index, part[key], type))),
+)
+const used = computed(() => (name ? report.definition!.dataSets.some(dataSet => tablesOf(dataSet.root).includes(`@${name}`)) : false))
 function save(): void {
   if (!ready.value) return
   const table = plain(own.value)
   const party = ways.value.find(way => way.applications === chosen.value)?.party
-  report.edit(readable(table.name), (definition) => {
+  report.edit(readable(table.name), definition => {
     const next = putTable(definition, table, name || undefined)
     return name ? next : addDataSet(next, `${table.name}_set`, openItemsLevel(table, report.catalog!, party))
   })
@@ -72,22 +119,81 @@ function save(): void {
 
 <template>
   <DataSidePanel :title="name ? `Open items “${name}”` : 'Open items'" data-open-items>
-    <p v-if="!ways.length && !name" class="text-sm text-muted">No table of this source applies money to documents: one that points at both is needed, with a date and an amount. Keys can be added under Sources, or stack the sets by hand.</p>
+    <p v-if="!ways.length && !name" class="text-sm text-muted">
+      No table of this source applies money to documents: one that points at both is needed, with a date and an amount. Keys can be added
+      under Sources, or stack the sets by hand.
+    </p>
     <template v-else>
-      <UFormField v-if="!name" label="Of" size="sm"><USelectMenu :model-value="chosen" :items="wayItems" value-key="value" size="sm" class="w-full" aria-label="Documents and money" @update:model-value="(value: string) => choose(value)"><template #item-trailing="{ item }"><span class="text-xs text-dimmed">{{ item.hint }}</span></template></USelectMenu></UFormField>
-      <UFormField label="Name" size="sm" :error="nameFault || undefined" eager-validation><UInput v-model="own.name" size="sm" class="w-full font-mono" /></UFormField>
-      <UFormField label="As of" size="sm"><CodeField v-model="own.asOf" language="formula" label="As of" :lines="1" :proposals="proposals[0] ?? []" :fault="dateFault" /></UFormField>
-      <section v-for="(part, index) in own.parts" :key="part.table" class="space-y-1.5 rounded-md border border-default p-3" :data-part="part.table">
-        <div class="flex items-center gap-2"><h3 class="text-sm font-semibold">{{ readable(part.table) }}</h3><UInput v-model="part.label" size="xs" class="ml-auto w-32" :aria-label="`Kind of ${part.table}`" /></div>
-        <label v-for="[key, type, label] in rows" :key="key" class="flex items-start gap-2"><span class="w-24 shrink-0 pt-1 text-sm text-muted">{{ label }}</span><CodeField class="grow" :model-value="part[key]" language="formula" :label="`${label} of ${part.table}`" :lines="1" :proposals="proposals[index] ?? []" :fault="faultOf(index, part[key], type)" @update:model-value="(text: string) => part[key] = text" /></label>
-        <p v-for="(each, at) in part.settled" :key="at" class="text-sm text-muted">{{ each.adds ? 'used up' : 'settled' }} by <b>{{ each.amount }}</b> of {{ readable(each.table).toLowerCase() }} ({{ each.on.map(pair => pair.to).join(', ') }}) up to that date</p>
-        <h4 class="text-sm text-muted">Only where</h4><DataFilterLine :level="levels[index]!" :filters="part.filters" bare @change="filters => part.filters = filters" />
+      <UFormField v-if="!name" label="Of" size="sm"
+        ><USelectMenu
+          :model-value="chosen"
+          :items="wayItems"
+          value-key="value"
+          size="sm"
+          class="w-full"
+          aria-label="Documents and money"
+          @update:model-value="(value: string) => choose(value)"
+          ><template #item-trailing="{ item }"
+            ><span class="text-xs text-dimmed">{{ item.hint }}</span></template
+          ></USelectMenu
+        ></UFormField
+      >
+      <UFormField label="Name" size="sm" :error="nameFault || undefined" eager-validation
+        ><UInput v-model="own.name" size="sm" class="w-full font-mono"
+      /></UFormField>
+      <UFormField label="As of" size="sm"
+        ><CodeField v-model="own.asOf" language="formula" label="As of" :lines="1" :proposals="proposals[0] ?? []" :fault="dateFault"
+      /></UFormField>
+      <section
+        v-for="(part, index) in own.parts"
+        :key="part.table"
+        class="space-y-1.5 rounded-md border border-default p-3"
+        :data-part="part.table"
+      >
+        <div class="flex items-center gap-2">
+          <h3 class="text-sm font-semibold">{{ readable(part.table) }}</h3>
+          <UInput v-model="part.label" size="xs" class="ml-auto w-32" :aria-label="`Kind of ${part.table}`" />
+        </div>
+        <label v-for="[key, type, label] in rows" :key="key" class="flex items-start gap-2"
+          ><span class="w-24 shrink-0 pt-1 text-sm text-muted">{{ label }}</span
+          ><CodeField
+            class="grow"
+            :model-value="part[key]"
+            language="formula"
+            :label="`${label} of ${part.table}`"
+            :lines="1"
+            :proposals="proposals[index] ?? []"
+            :fault="faultOf(index, part[key], type)"
+            @update:model-value="(text: string) => (part[key] = text)"
+        /></label>
+        <p v-for="(each, at) in part.settled" :key="at" class="text-sm text-muted">
+          {{ each.adds ? 'used up' : 'settled' }} by <b>{{ each.amount }}</b> of {{ readable(each.table).toLowerCase() }} ({{
+            each.on.map(pair => pair.to).join(', ')
+          }}) up to that date
+        </p>
+        <h4 class="text-sm text-muted">Only where</h4>
+        <DataFilterLine :level="levels[index]!" :filters="part.filters" bare @change="filters => (part.filters = filters)" />
       </section>
-      <p class="text-sm text-muted">Documents dated later do not exist yet; money and credits that are not used up are open with a negative amount.</p>
+      <p class="text-sm text-muted">
+        Documents dated later do not exist yet; money and credits that are not used up are open with a negative amount.
+      </p>
     </template>
     <template #footer>
       <UButton size="sm" :disabled="!ready" @click="save">{{ name ? 'Change' : 'Add' }}</UButton>
-      <UButton v-if="name" size="sm" variant="ghost" color="error" icon="i-lucide-trash-2" :disabled="used" :title="used ? 'A level reads it; let that read another table first.' : ''" @click="report.edit(`Remove ${name}`, definition => removeTable(definition, name)); data.panel = undefined">Take out</UButton>
+      <UButton
+        v-if="name"
+        size="sm"
+        variant="ghost"
+        color="error"
+        icon="i-lucide-trash-2"
+        :disabled="used"
+        :title="used ? 'A level reads it; let that read another table first.' : ''"
+        @click="
+          report.edit(`Remove ${name}`, definition => removeTable(definition, name))
+          data.panel = undefined
+        "
+        >Take out</UButton
+      >
     </template>
   </DataSidePanel>
 </template>

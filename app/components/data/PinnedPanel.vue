@@ -5,8 +5,14 @@ const chooser = useTemplateRef('chooser')
 const problem = ref('')
 const level = ref('')
 const levels = computed(() => report.tree?.levels ?? [])
-const when = computed(() => report.pinnedAt ? new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' }).format(report.pinnedAt) : '')
-const given = computed(() => report.definition!.parameters.filter(each => report.answers[each.name]).map(each => `${each.label}: ${report.answers[each.name]}`))
+const when = computed(() =>
+  report.pinnedAt
+    ? new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' }).format(report.pinnedAt)
+    : '',
+)
+const given = computed(() =>
+  report.definition!.parameters.filter(each => report.answers[each.name]).map(each => `${each.label}: ${report.answers[each.name]}`),
+)
 const address = (format: 'json' | 'csv', name = '') => `/api/reports/${report.id}/rows?${new URLSearchParams({ format, level: name })}`
 async function take(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement
@@ -25,23 +31,55 @@ async function take(event: Event): Promise<void> {
 
 <template>
   <DataSidePanel title="Pinned rows" data-pinned>
-    <p v-if="report.rows" class="text-sm" data-pinned-words>{{ counted(report.rows.records.levels[0]!.count, levels[0]?.caption ?? '') }} pinned{{ when ? ` on ${when}` : '' }}{{ report.rows.fromFile ? ', from a file' : '' }}. The pages are designed against them, with no source at hand too.</p>
+    <p v-if="report.rows" class="text-sm" data-pinned-words>
+      {{ counted(report.rows.records.levels[0]!.count, levels[0]?.caption ?? '') }} pinned{{ when ? ` on ${when}` : ''
+      }}{{ report.rows.fromFile ? ', from a file' : '' }}. The pages are designed against them, with no source at hand too.
+    </p>
     <p class="text-sm text-muted">{{ given.length ? `For ${given.join(', ')}.` : 'For the parameters’ defaults.' }}</p>
     <div class="flex items-center gap-2">
-      <UInputNumber v-model="report.pinned" :min="1" :max="1000" :step="50" size="sm" class="w-32" :aria-label="`How many of ${levels[0]?.caption ?? ''}`" />
+      <UInputNumber
+        v-model="report.pinned"
+        :min="1"
+        :max="1000"
+        :step="50"
+        size="sm"
+        class="w-32"
+        :aria-label="`How many of ${levels[0]?.caption ?? ''}`"
+      />
       <UButton size="sm" icon="i-lucide-refresh-cw" :loading="report.reading" @click="report.readRows()">Pin anew</UButton>
     </div>
     <p v-if="report.rows?.fromFile" class="text-sm text-muted">Rows from a file stay until you pin anew.</p>
     <section class="space-y-1.5">
       <h3 class="text-sm font-semibold">To a file</h3>
-      <div class="flex flex-wrap gap-1.5"><UButton size="xs" variant="outline" color="neutral" icon="i-lucide-download" :to="address('json')" external>JSON, all levels</UButton><UButton v-for="each in levels" :key="each.name" size="xs" variant="outline" color="neutral" icon="i-lucide-download" :to="address('csv', each.name)" external>CSV of {{ each.caption.toLowerCase() }}</UButton></div>
+      <div class="flex flex-wrap gap-1.5">
+        <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-download" :to="address('json')" external
+          >JSON, all levels</UButton
+        ><UButton
+          v-for="each in levels"
+          :key="each.name"
+          size="xs"
+          variant="outline"
+          color="neutral"
+          icon="i-lucide-download"
+          :to="address('csv', each.name)"
+          external
+          >CSV of {{ each.caption.toLowerCase() }}</UButton
+        >
+      </div>
     </section>
     <section class="space-y-1.5">
       <h3 class="text-sm font-semibold">From a file</h3>
       <p class="text-sm text-muted">JSON brings all levels. CSV brings one level, with a line of titles; the level above it comes first.</p>
       <div class="flex items-center gap-2">
-        <USelect v-model="level" :items="levels.map(each => ({ label: each.caption, value: each.name }))" size="sm" class="w-40" :placeholder="levels[0]?.caption" aria-label="Level of a CSV file" />
-        <input ref="chooser" type="file" accept=".json,.csv" class="hidden" aria-label="File of rows" @change="take">
+        <USelect
+          v-model="level"
+          :items="levels.map(each => ({ label: each.caption, value: each.name }))"
+          size="sm"
+          class="w-40"
+          :placeholder="levels[0]?.caption"
+          aria-label="Level of a CSV file"
+        />
+        <input ref="chooser" type="file" accept=".json,.csv" class="hidden" aria-label="File of rows" @change="take" />
         <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-upload" @click="chooser?.click()">Choose a file</UButton>
       </div>
       <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>

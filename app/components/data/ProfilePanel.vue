@@ -8,7 +8,7 @@ import { dayText, parseDay } from '../../../core/value/date'
 import { parseDecimal } from '../../../core/value/decimal'
 
 /** What a field really holds; values can be ticked into a filter, and caption and format set for the whole report. */
-const { level, path } = defineProps<{ level: string, path: string }>()
+const { level, path } = defineProps<{ level: string; path: string }>()
 const report = useReport()
 const data = useData()
 const info = computed(() => data.level(level))
@@ -22,7 +22,7 @@ let stop: AbortController | undefined
 
 async function read(): Promise<void> {
   stop?.abort()
-  const mine = stop = new AbortController()
+  const mine = (stop = new AbortController())
   busy.value = true
   try {
     const found = await data.profile(level, path, search.value, mine.signal)
@@ -39,22 +39,34 @@ async function read(): Promise<void> {
     if (mine === stop) busy.value = false
   }
 }
-watch(() => [level, path], () => {
-  search.value = ''
-  ticked.value = []
-  profile.value = undefined
-  void read()
-}, { immediate: true })
+watch(
+  () => [level, path],
+  () => {
+    search.value = ''
+    ticked.value = []
+    profile.value = undefined
+    void read()
+  },
+  { immediate: true },
+)
 const soon = useDebounceFn(read, 200)
 watch(search, () => void soon())
 onBeforeUnmount(() => stop?.abort())
 
 const shown = (text: string | null) => {
   if (text === null || !field.value) return ''
-  const value = field.value.type === 'number' ? parseDecimal(text) ?? null : field.value.type === 'date' ? parseDay(text) ?? null : field.value.type === 'boolean' ? text === 'true' : text
+  const value =
+    field.value.type === 'number'
+      ? (parseDecimal(text) ?? null)
+      : field.value.type === 'date'
+        ? (parseDay(text) ?? null)
+        : field.value.type === 'boolean'
+          ? text === 'true'
+          : text
   return fieldText(field.value, value, report.definition!.language)
 }
-const share = (part: number) => profile.value?.records ? `${(part / profile.value.records * 100).toFixed(part && part / profile.value.records < 0.01 ? 1 : 0)} %` : ''
+const share = (part: number) =>
+  profile.value?.records ? `${((part / profile.value.records) * 100).toFixed(part && part / profile.value.records < 0.01 ? 1 : 0)} %` : ''
 const whole = (number: number) => number.toLocaleString('en')
 const bars = computed(() => {
   const list = profile.value?.bars ?? []
@@ -62,27 +74,57 @@ const bars = computed(() => {
   const height = scaleLinear([0, max(list, bar => bar.count) ?? 1], [0, 56])
   const [low, high] = [list[0]!.from, Math.max(...list.map(bar => bar.to))]
   const x = scaleLinear([low, high], [0, 336])
-  return list.map(bar => ({ x: x(bar.from), width: Math.max(1, x(bar.to) - x(bar.from) - 1.5), height: Math.max(1.5, height(bar.count)), title: `${edge(bar.from)} to ${edge(bar.to)}: ${whole(bar.count)}` }))
+  return list.map(bar => ({
+    x: x(bar.from),
+    width: Math.max(1, x(bar.to) - x(bar.from) - 1.5),
+    height: Math.max(1.5, height(bar.count)),
+    title: `${edge(bar.from)} to ${edge(bar.to)}: ${whole(bar.count)}`,
+  }))
 })
-const edge = (value: number) => field.value?.type === 'date' ? dayText(Math.floor(value)) : value.toLocaleString('en', { maximumFractionDigits: 2 })
+const edge = (value: number) =>
+  field.value?.type === 'date' ? dayText(Math.floor(value)) : value.toLocaleString('en', { maximumFractionDigits: 2 })
 const largest = computed(() => max(profile.value?.top ?? [], each => each.count) ?? 1)
 
 function use(not: boolean): void {
   if (!field.value) return
-  const values = ticked.value.map((text): ClauseValue => ({ is: 'constant', type: field.value!.type, value: field.value!.type === 'number' ? parseDecimal(text)! : field.value!.type === 'date' ? parseDay(text)! : field.value!.type === 'boolean' ? text === 'true' : text }))
+  const values = ticked.value.map((text): ClauseValue => ({
+    is: 'constant',
+    type: field.value!.type,
+    value:
+      field.value!.type === 'number'
+        ? parseDecimal(text)!
+        : field.value!.type === 'date'
+          ? parseDay(text)!
+          : field.value!.type === 'boolean'
+            ? text === 'true'
+            : text,
+  }))
   const test = values.length === 1 ? (not ? 'notEqual' : 'equal') : not ? 'notOneOf' : 'oneOf'
   const before = info.value!.definition.filters
   // a clause on the same values is replaced, not doubled
-  const others = before.filter((text) => {
+  const others = before.filter(text => {
     const part = readFilter(text)
-    return !(part.is === 'clause' && part.field === path && ['equal', 'oneOf', 'notEqual', 'notOneOf'].includes(part.test) && part.values.every(value => value.is === 'constant'))
+    return !(
+      part.is === 'clause' &&
+      part.field === path &&
+      ['equal', 'oneOf', 'notEqual', 'notOneOf'].includes(part.test) &&
+      part.values.every(value => value.is === 'constant')
+    )
   })
-  report.edit('Filter', definition => setFilters(definition, level, [...others, filterText({ is: 'clause', field: path, test, values }, {})]))
+  report.edit('Filter', definition =>
+    setFilters(definition, level, [...others, filterText({ is: 'clause', field: path, test, values }, {})]),
+  )
   ticked.value = []
 }
 
-const caption = computed({ get: () => field.value?.caption ?? '', set: value => report.edit('Caption', definition => setField(definition, `${level}.${path}`, { caption: value }), 'caption') })
-const format = computed({ get: () => field.value?.format ?? '', set: value => report.edit('Format', definition => setField(definition, `${level}.${path}`, { format: value }), 'format') })
+const caption = computed({
+  get: () => field.value?.caption ?? '',
+  set: value => report.edit('Caption', definition => setField(definition, `${level}.${path}`, { caption: value }), 'caption'),
+})
+const format = computed({
+  get: () => field.value?.format ?? '',
+  set: value => report.edit('Format', definition => setField(definition, `${level}.${path}`, { format: value }), 'format'),
+})
 const calculated = computed(() => info.value?.definition.calculated?.find(each => each.name === path))
 const isTotal = computed(() => !!field.value?.total)
 const toast = useToast()
@@ -90,12 +132,20 @@ const toast = useToast()
 async function keep(): Promise<void> {
   if (!field.value || !info.value) return
   try {
-    const settings = await api<{ relations: unknown[], columns: Record<string, object>, calculated: { table: string, name: string, formula: string }[] }>('/api/sources/settings')
+    const settings = await api<{
+      relations: unknown[]
+      columns: Record<string, object>
+      calculated: { table: string; name: string; formula: string }[]
+    }>('/api/sources/settings')
     const { table } = info.value.definition
     if (calculated.value) {
       const { name, formula } = calculated.value
       settings.calculated = [...settings.calculated.filter(each => each.table !== table || each.name !== name), { table, name, formula }]
-    } else settings.columns[`${tableOfRecord()}.${field.value.column.name}`] = { ...(caption.value ? { caption: caption.value } : {}), ...(format.value ? { format: format.value } : {}) }
+    } else
+      settings.columns[`${tableOfRecord()}.${field.value.column.name}`] = {
+        ...(caption.value ? { caption: caption.value } : {}),
+        ...(format.value ? { format: format.value } : {}),
+      }
     await api('/api/sources/settings', { method: 'PUT', body: settings })
     await report.readCatalog(true)
     if (calculated.value) {
@@ -117,62 +167,139 @@ const tableOfRecord = () => {
   }
   return table
 }
-const uses = ref<{ id: string, name: string, uses: Use[] }[]>()
-watch(() => [level, path], () => uses.value = undefined)
+const uses = ref<{ id: string; name: string; uses: Use[] }[]>()
+watch(
+  () => [level, path],
+  () => (uses.value = undefined),
+)
 async function findUses(): Promise<void> {
   try {
-    uses.value = await api(`/api/sources/uses?${new URLSearchParams({ table: tableOfRecord(), column: field.value!.formula ? path : field.value!.column.name })}`)
+    const column = field.value!.formula ? path : field.value!.column.name
+    uses.value = await api(`/api/sources/uses?${new URLSearchParams({ table: tableOfRecord(), column })}`)
   } catch (error) {
     toast.add({ title: (error as Error).message, color: 'error' })
   }
 }
-const edit = () => data.panel = calculated.value ? { kind: 'calculated', level, name: path } : { kind: 'total', level, name: path }
+const edit = () => (data.panel = calculated.value ? { kind: 'calculated', level, name: path } : { kind: 'total', level, name: path })
 </script>
 
 <template>
   <DataSidePanel v-if="field && info" :title="fieldTitle(field)" :level="info.index" data-profile>
-    <p class="-mt-1 text-sm text-muted">{{ info.caption }} · <code class="font-mono text-xs">{{ path }}</code> · {{ field.type === 'boolean' ? 'yes/no' : field.type }}<template v-if="field.column.comment && !field.formula"> · {{ field.column.comment }}</template></p>
+    <p class="-mt-1 text-sm text-muted">
+      {{ info.caption }} · <code class="font-mono text-xs">{{ path }}</code> · {{ field.type === 'boolean' ? 'yes/no' : field.type
+      }}<template v-if="field.column.comment && !field.formula"> · {{ field.column.comment }}</template>
+    </p>
     <div v-if="calculated || isTotal" class="flex items-center gap-2 rounded-md border border-default p-2 text-sm">
-      <code v-if="calculated" class="min-w-0 grow truncate font-mono text-xs">{{ calculated.formula }}</code><span v-else class="grow text-muted">A child total</span>
+      <code v-if="calculated" class="min-w-0 grow truncate font-mono text-xs">{{ calculated.formula }}</code><span
+        v-else
+        class="grow text-muted"
+        >A child total</span
+      >
       <UButton size="xs" variant="outline" color="neutral" @click="edit">Change</UButton>
     </div>
     <p v-if="problem" class="rounded-md border border-default p-2 text-sm text-muted">{{ problem }}</p>
     <p v-else-if="!profile" class="text-sm text-muted">Reading …</p>
     <template v-else>
       <dl class="grid grid-cols-[auto_1fr_auto] gap-x-3 gap-y-0.5 text-sm" data-figures>
-        <dt class="text-muted">Records</dt><dd class="text-right">{{ whole(profile.records) }}</dd><dd />
-        <dt class="text-muted">Empty</dt><dd class="text-right">{{ whole(profile.empty) }}</dd><dd class="text-right text-xs text-dimmed">{{ profile.empty ? share(profile.empty) : '' }}</dd>
-        <dt class="text-muted">Distinct</dt><dd class="text-right">{{ whole(profile.distinct) }}</dd><dd />
+        <dt class="text-muted">Records</dt>
+        <dd class="text-right">{{ whole(profile.records) }}</dd>
+        <dd />
+        <dt class="text-muted">Empty</dt>
+        <dd class="text-right">{{ whole(profile.empty) }}</dd>
+        <dd class="text-right text-xs text-dimmed">{{ profile.empty ? share(profile.empty) : '' }}</dd>
+        <dt class="text-muted">Distinct</dt>
+        <dd class="text-right">{{ whole(profile.distinct) }}</dd>
+        <dd />
         <template v-if="profile.lowest !== null && field.type !== 'boolean'">
-          <dt class="text-muted">Lowest</dt><dd class="truncate text-right" :title="shown(profile.lowest)">{{ shown(profile.lowest) }}</dd><dd />
-          <dt class="text-muted">Highest</dt><dd class="truncate text-right" :title="shown(profile.highest)">{{ shown(profile.highest) }}</dd><dd />
+          <dt class="text-muted">Lowest</dt>
+          <dd class="truncate text-right" :title="shown(profile.lowest)">{{ shown(profile.lowest) }}</dd>
+          <dd />
+          <dt class="text-muted">Highest</dt>
+          <dd class="truncate text-right" :title="shown(profile.highest)">{{ shown(profile.highest) }}</dd>
+          <dd />
         </template>
-        <template v-if="profile.average !== null"><dt class="text-muted">Average</dt><dd class="text-right">{{ Number(profile.average).toLocaleString('en', { maximumFractionDigits: 2 }) }}</dd><dd /></template>
+        <template v-if="profile.average !== null"
+          ><dt class="text-muted">Average</dt>
+          <dd class="text-right">{{ Number(profile.average).toLocaleString('en', { maximumFractionDigits: 2 }) }}</dd>
+          <dd
+        /></template>
       </dl>
       <svg v-if="bars.length" viewBox="0 0 340 60" class="w-full" role="img" :aria-label="`How ${caption} is spread`" data-histogram>
-        <rect v-for="(bar, index) in bars" :key="index" :x="bar.x + 2" :y="58 - bar.height" :width="bar.width" :height="bar.height" fill="var(--level)" opacity="0.75"><title>{{ bar.title }}</title></rect>
+        <rect
+          v-for="(bar, index) in bars"
+          :key="index"
+          :x="bar.x + 2"
+          :y="58 - bar.height"
+          :width="bar.width"
+          :height="bar.height"
+          fill="var(--level)"
+          opacity="0.75"
+        >
+          <title>{{ bar.title }}</title>
+        </rect>
         <line x1="0" x2="340" y1="58.5" y2="58.5" stroke="currentColor" opacity="0.25" />
       </svg>
       <div>
-        <div class="flex items-center gap-2"><h3 class="text-sm font-semibold">Most frequent</h3><UInput v-model="search" size="xs" placeholder="Find a value" icon="i-lucide-search" class="ml-auto w-44" aria-label="Find a value" :loading="busy" /></div>
+        <div class="flex items-center gap-2">
+          <h3 class="text-sm font-semibold">Most frequent</h3>
+          <UInput
+            v-model="search"
+            size="xs"
+            placeholder="Find a value"
+            icon="i-lucide-search"
+            class="ml-auto w-44"
+            aria-label="Find a value"
+            :loading="busy"
+          />
+        </div>
         <div class="mt-1 max-h-72 overflow-auto rounded-md border border-default bg-default" data-top>
-          <label v-for="each in profile.top" :key="each.value" class="flex cursor-pointer items-center gap-2 px-2 py-0.5 text-sm hover:bg-elevated">
-            <input v-model="ticked" type="checkbox" :value="each.value" class="accent-petrol-700">
+          <label
+            v-for="each in profile.top"
+            :key="each.value"
+            class="flex cursor-pointer items-center gap-2 px-2 py-0.5 text-sm hover:bg-elevated"
+          >
+            <input v-model="ticked" type="checkbox" :value="each.value" class="accent-petrol-700" />
             <span class="min-w-0 grow truncate" :title="each.value">{{ shown(each.value) || '“”' }}</span>
-            <span class="h-1.5 rounded-sm" :style="{ width: `${each.count / largest * 64}px`, background: 'var(--level)', opacity: 0.5 }" />
+            <span
+              class="h-1.5 rounded-sm"
+              :style="{ width: `${(each.count / largest) * 64}px`, background: 'var(--level)', opacity: 0.5 }"
+            />
             <span class="w-14 text-right text-xs text-muted">{{ whole(each.count) }}</span>
           </label>
           <p v-if="!profile.top.length" class="px-2 py-1 text-sm text-muted">{{ search ? 'No value holds this.' : 'All empty.' }}</p>
         </div>
-        <div v-if="ticked.length" class="mt-2 flex gap-2"><UButton size="xs" @click="use(false)">Only {{ ticked.length === 1 ? 'this' : `these ${ticked.length}` }}</UButton><UButton size="xs" variant="outline" color="neutral" @click="use(true)">All but {{ ticked.length === 1 ? 'this' : 'these' }}</UButton></div>
+        <div v-if="ticked.length" class="mt-2 flex gap-2">
+          <UButton size="xs" @click="use(false)">Only {{ ticked.length === 1 ? 'this' : `these ${ticked.length}` }}</UButton
+          ><UButton size="xs" variant="outline" color="neutral" @click="use(true)"
+            >All but {{ ticked.length === 1 ? 'this' : 'these' }}</UButton
+          >
+        </div>
       </div>
     </template>
     <div class="grid grid-cols-2 gap-3 pt-1">
       <UFormField label="Caption" size="sm"><UInput v-model.lazy="caption" size="sm" class="w-full" /></UFormField>
-      <UFormField v-if="field.type === 'number' || field.type === 'date'" label="Format" size="sm"><UInput v-model.lazy="format" size="sm" class="w-full font-mono" :placeholder="field.type === 'date' ? 'd MMM y' : '#,##0.00'" /></UFormField>
+      <UFormField v-if="field.type === 'number' || field.type === 'date'" label="Format" size="sm"
+        ><UInput v-model.lazy="format" size="sm" class="w-full font-mono" :placeholder="field.type === 'date' ? 'd MMM y' : '#,##0.00'"
+      /></UFormField>
     </div>
-    <UButton v-if="!isTotal && !uses && !info.definition.table.startsWith('@')" size="xs" variant="ghost" icon="i-lucide-waypoints" @click="findUses">Where it is used</UButton>
-    <ul v-if="uses" class="space-y-1 text-sm" data-field-uses><li v-for="each in uses" :key="each.id"><span class="font-medium">{{ each.name }}</span><span class="text-muted">: {{ each.uses.map(use => `${use.what} ${use.name}`).join(', ') }}</span></li><li v-if="!uses.length" class="text-muted">No report reads it.</li></ul>
-    <UButton v-if="!isTotal && !info.definition.table.startsWith('@')" size="xs" variant="ghost" icon="i-lucide-share-2" @click="keep">{{ calculated ? 'Keep this field with the source' : 'Keep caption and format with the source' }}</UButton>
+    <UButton
+      v-if="!isTotal && !uses && !info.definition.table.startsWith('@')"
+      size="xs"
+      variant="ghost"
+      icon="i-lucide-waypoints"
+      @click="findUses"
+      >Where it is used</UButton
+    >
+    <ul v-if="uses" class="space-y-1 text-sm" data-field-uses>
+      <li v-for="each in uses" :key="each.id">
+        <span class="font-medium">{{ each.name }}</span><span class="text-muted"
+          >: {{ each.uses.map(use => `${use.what} ${use.name}`).join(', ') }}</span
+        >
+      </li>
+      <li v-if="!uses.length" class="text-muted">No report reads it.</li>
+    </ul>
+    <UButton v-if="!isTotal && !info.definition.table.startsWith('@')" size="xs" variant="ghost" icon="i-lucide-share-2" @click="keep">{{
+      calculated ? 'Keep this field with the source' : 'Keep caption and format with the source'
+    }}</UButton>
   </DataSidePanel>
 </template>

@@ -8,7 +8,17 @@ import { checkFormula } from '../../../core/formula/check'
 import { isPlainName, pathText } from '../../../core/formula/syntax'
 
 /** A table of the report's own: an SQL text, a summary, or stacked sets. */
-const { table: kind, name = '', base = '', parent = '' } = defineProps<{ table: 'sql' | 'summary' | 'stack', name?: string, /** the level or table that a summary is made of */ base?: string, /** the level under which a derived set is put */ parent?: string }>()
+const {
+  table: kind,
+  name = '',
+  base = '',
+  parent = '',
+} = defineProps<{
+  table: 'sql' | 'summary' | 'stack'
+  name?: string
+  /** the level or table that a summary is made of */ base?: string
+  /** the level under which a derived set is put */ parent?: string
+}>()
 const report = useReport()
 const data = useData()
 /** filters of the levels above that could not be brought along */
@@ -16,26 +26,48 @@ const left = ref<string[]>([])
 /** tables of open items and of the books have a panel of their own */
 type WrittenTable = Exclude<TableDefinition, { kind: 'openItems' | 'ledger' }>
 const own = ref<WrittenTable>({ kind: 'sql', name: '', text: '', columns: [], key: [] })
-const taken = computed(() => [...report.definition!.dataSets, ...report.definition!.tables ?? []].map(each => each.name).filter(each => each !== name))
-const blank = (levelName: string, table: string): LevelDefinition => ({ name: levelName, table, on: [], fields: [], related: [], details: [], filters: [], sort: [] })
+const taken = computed(() =>
+  [...report.definition!.dataSets, ...(report.definition!.tables ?? [])].map(each => each.name).filter(each => each !== name),
+)
+const blank = (levelName: string, table: string): LevelDefinition => ({
+  name: levelName,
+  table,
+  on: [],
+  fields: [],
+  related: [],
+  details: [],
+  filters: [],
+  sort: [],
+})
 
-watch(() => [kind, name, base, parent], () => {
-  const known = report.definition!.tables?.find(each => each.name === name)
-  if (known && known.kind !== 'openItems' && known.kind !== 'ledger') own.value = plain(known)
-  else if (kind === 'sql') own.value = { kind, name: freeId('flat', taken.value, true), text: '', columns: [], key: [] }
-  else if (kind === 'stack') own.value = { kind, name: freeId('movements', taken.value, true), origin: 'kind', columns: [], parts: [] }
-  else {
-    const level = data.level(base)
-    // over all: the records above come along with their filters; under a parent they are there already
-    const derived = level && (parent ? { base: { ...level.definition, details: [], on: [] }, left: [] } : baseOf(data.tree!.levels, level.index))
-    left.value = derived?.left ?? []
-    const inner = derived ? plain(derived.base) : blank('rows', base)
-    own.value = { kind: 'summary', name: freeId(`${(level?.name ?? base.replace(/\W+/g, '')) || 'rows'}_summary`, taken.value, true), base: { ...inner, name: freeId(`${inner.name}_rows`, levelNames(report.definition!), true) }, by: derivedBy(level?.name), measures: [] }
-  }
-}, { immediate: true })
+watch(
+  () => [kind, name, base, parent],
+  () => {
+    const known = report.definition!.tables?.find(each => each.name === name)
+    if (known && known.kind !== 'openItems' && known.kind !== 'ledger') own.value = plain(known)
+    else if (kind === 'sql') own.value = { kind, name: freeId('flat', taken.value, true), text: '', columns: [], key: [] }
+    else if (kind === 'stack') own.value = { kind, name: freeId('movements', taken.value, true), origin: 'kind', columns: [], parts: [] }
+    else {
+      const level = data.level(base)
+      // over all: the records above come along with their filters; under a parent they are there already
+      const derived =
+        level && (parent ? { base: { ...level.definition, details: [], on: [] }, left: [] } : baseOf(data.tree!.levels, level.index))
+      left.value = derived?.left ?? []
+      const inner = derived ? plain(derived.base) : blank('rows', base)
+      own.value = {
+        kind: 'summary',
+        name: freeId(`${(level?.name ?? base.replace(/\W+/g, '')) || 'rows'}_summary`, taken.value, true),
+        base: { ...inner, name: freeId(`${inner.name}_rows`, levelNames(report.definition!), true) },
+        by: derivedBy(level?.name),
+        measures: [],
+      }
+    }
+  },
+  { immediate: true },
+)
 
 /** Under a parent, a summary is grouped by what links it. */
-function derivedBy(of: string | undefined): { name: string, formula: string }[] {
+function derivedBy(of: string | undefined): { name: string; formula: string }[] {
   const level = of ? data.level(of) : undefined
   return parent && level ? level.definition.on.map(pair => ({ name: pair.to.replaceAll('.', '_'), formula: pair.to })) : []
 }
@@ -46,11 +78,23 @@ const summaryLevels = computed(() => {
   const found = modelOf(trial.value, report.catalog!).tables.get(`@${own.value.name}`)
   return found?.kind === 'summary' ? found.tree.levels : []
 })
-const proposals = computed(() => summaryLevels.value.length ? proposalsAt({ levels: summaryLevels.value, level: 0, parameters: report.model!.parameterTypes }, report.definition!).filter(each => !/^(running|first|last|has)\(/.test(each.insert)) : [])
-const nameFault = computed(() => !isPlainName(own.value.name) ? 'It is called by one word of letters, digits and _.' : taken.value.includes(own.value.name) ? `There is a data set or table “${own.value.name}” already; choose another name.` : '')
+const proposals = computed(() =>
+  summaryLevels.value.length
+    ? proposalsAt({ levels: summaryLevels.value, level: 0, parameters: report.model!.parameterTypes }, report.definition!).filter(
+        each => !/^(running|first|last|has)\(/.test(each.insert),
+      )
+    : [],
+)
+const nameFault = computed(() =>
+  !isPlainName(own.value.name)
+    ? 'It is called by one word of letters, digits and _.'
+    : taken.value.includes(own.value.name)
+      ? `There is a data set or table “${own.value.name}” already; choose another name.`
+      : '',
+)
 
 // ── SQL text
-const fault = ref<{ message: string, from: number, to: number }>()
+const fault = ref<{ message: string; from: number; to: number }>()
 const describing = ref(false)
 let turn = 0
 const describe = useDebounceFn(async () => {
@@ -63,13 +107,21 @@ const describe = useDebounceFn(async () => {
   }
   describing.value = true
   try {
-    const found = await api<{ columns?: TableColumn[], fault?: { message: string, from: number, to: number } }>('/api/describe', { method: 'POST', body: { definition: report.definition, text } })
+    const found = await api<{ columns?: TableColumn[]; fault?: { message: string; from: number; to: number } }>('/api/describe', {
+      method: 'POST',
+      body: { definition: report.definition, text },
+    })
     if (mine !== turn || own.value.kind !== 'sql') return
     fault.value = found.fault
     if (found.columns) {
       const names = found.columns.map(column => column.name)
       const twice = names.find((each, index) => names.indexOf(each) !== index || each === '?column?')
-      if (twice) fault.value = { message: `Each column needs a name of its own; “${twice}” has none or stands twice: write “as” and a name.`, from: 0, to: 0 }
+      if (twice)
+        fault.value = {
+          message: `Each column needs a name of its own; “${twice}” has none or stands twice: write “as” and a name.`,
+          from: 0,
+          to: 0,
+        }
       else own.value = { ...own.value, columns: found.columns, key: own.value.key.filter(each => names.includes(each)) }
     }
   } catch (error) {
@@ -78,17 +130,22 @@ const describe = useDebounceFn(async () => {
     if (mine === turn) describing.value = false
   }
 }, 350)
-const sqlText = computed({ get: () => own.value.kind === 'sql' ? own.value.text : '', set: (text) => {
-  if (own.value.kind !== 'sql') return
-  own.value = { ...own.value, text }
-  void describe()
-} })
-const schema = computed(() => Object.fromEntries(report.catalog!.tables.map(table => [table.name, table.columns.map(column => column.name)])))
+const sqlText = computed({
+  get: () => (own.value.kind === 'sql' ? own.value.text : ''),
+  set: text => {
+    if (own.value.kind !== 'sql') return
+    own.value = { ...own.value, text }
+    void describe()
+  },
+})
+const schema = computed(() =>
+  Object.fromEntries(report.catalog!.tables.map(table => [table.name, table.columns.map(column => column.name)])),
+)
 
 // ── split
 const splitKey = ref<string[]>([])
 const constants = ref<string[]>([])
-const changing = ref<{ column: string, keys: number }[]>([])
+const changing = ref<{ column: string; keys: number }[]>([])
 const splitting = ref(false)
 const keyless = ref(0)
 /** Columns that never change within the key, worked out from all rows; those that the reader has ticked are checked too. */
@@ -97,7 +154,10 @@ async function findConstants(): Promise<void> {
   splitting.value = true
   try {
     const others = own.value.columns.map(column => column.name).filter(column => !splitKey.value.includes(column))
-    const { columns: found, without } = await api<{ columns: { column: string, keys: number }[], without: number }>('/api/split', { method: 'POST', body: { definition: trial.value, answers: report.answers, table: `@${own.value.name}`, key: splitKey.value, columns: others } })
+    const { columns: found, without } = await api<{ columns: { column: string; keys: number }[]; without: number }>('/api/split', {
+      method: 'POST',
+      body: { definition: trial.value, answers: report.answers, table: `@${own.value.name}`, key: splitKey.value, columns: others },
+    })
     constants.value = found.filter(each => each.keys === 0).map(each => each.column)
     changing.value = found.filter(each => each.keys > 0)
     keyless.value = without
@@ -114,13 +174,31 @@ function split(): void {
   if (own.value.kind !== 'sql') return
   const flat = plain(own.value)
   const header = freeId(`${flat.name}_headers`, taken.value, true)
-  const rows = flat.columns.map(column => column.name).filter(column => !splitKey.value.includes(column) && !constants.value.includes(column))
-  report.edit('Split', (definition) => {
+  const rows = flat.columns
+    .map(column => column.name)
+    .filter(column => !splitKey.value.includes(column) && !constants.value.includes(column))
+  report.edit('Split', definition => {
     const names = levelNames(definition)
-    const withTables = putTable(putTable(definition, flat, name || undefined), { kind: 'summary', name: header, base: blank(freeId(`${flat.name}_rows`, names, true), `@${flat.name}`), by: [...splitKey.value, ...constants.value].map(column => ({ name: column, formula: pathText(column) })), measures: [] })
+    const withTables = putTable(putTable(definition, flat, name || undefined), {
+      kind: 'summary',
+      name: header,
+      base: blank(freeId(`${flat.name}_rows`, names, true), `@${flat.name}`),
+      by: [...splitKey.value, ...constants.value].map(column => ({ name: column, formula: pathText(column) })),
+      measures: [],
+    })
     return addDataSet(withTables, freeId(`${flat.name}_split`, taken.value, true), {
-      ...blank(freeId('header', names, true), `@${header}`), caption: 'Header', fields: [...splitKey.value, ...constants.value], sort: splitKey.value.map(field => ({ field, descending: false })),
-      details: [{ ...blank(freeId('rows', names, true), `@${flat.name}`), caption: 'Rows', fields: rows, on: splitKey.value.map(column => ({ from: column, to: column })) }],
+      ...blank(freeId('header', names, true), `@${header}`),
+      caption: 'Header',
+      fields: [...splitKey.value, ...constants.value],
+      sort: splitKey.value.map(field => ({ field, descending: false })),
+      details: [
+        {
+          ...blank(freeId('rows', names, true), `@${flat.name}`),
+          caption: 'Rows',
+          fields: rows,
+          on: splitKey.value.map(column => ({ from: column, to: column })),
+        },
+      ],
     })
   })
   data.index = report.definition!.dataSets.length - 1
@@ -132,21 +210,71 @@ const listFault = (formula: string, measure: boolean, index: number) => {
   const [level] = summaryLevels.value
   if (!level || own.value.kind !== 'summary' || !formula.trim()) return ''
   try {
-    const earlier = new Map(own.value.measures.slice(0, index).map(each => [each.name, { level: 0, path: each.name, type: 'number' as const, role: 'measure' as const, caption: each.name, record: '', column: { name: each.name, type: 'number' as const, databaseType: 'numeric', required: false } }]))
-    checkFormula(formula, { levels: summaryLevels.value, level: 0, parameters: report.model!.parameterTypes, ...(measure ? { measure: true, measures: earlier } : { filter: true }) })
+    const earlier = new Map(
+      own.value.measures
+        .slice(0, index)
+        .map(each => [
+          each.name,
+          {
+            level: 0,
+            path: each.name,
+            type: 'number' as const,
+            role: 'measure' as const,
+            caption: each.name,
+            record: '',
+            column: { name: each.name, type: 'number' as const, databaseType: 'numeric', required: false },
+          },
+        ]),
+    )
+    checkFormula(formula, {
+      levels: summaryLevels.value,
+      level: 0,
+      parameters: report.model!.parameterTypes,
+      ...(measure ? { measure: true, measures: earlier } : { filter: true }),
+    })
     return ''
   } catch (error) {
     return (error as Error).message
   }
 }
-const addBy = () => own.value.kind === 'summary' && own.value.by.push({ name: freeId('group', own.value.by.map(each => each.name)), formula: '' })
-const addMeasure = (formula = '', named = 'measure') => own.value.kind === 'summary' && own.value.measures.push({ name: freeId(named, [...own.value.measures, ...own.value.by].map(each => each.name), !!formula), formula })
-const fieldItems = computed(() => [...summaryLevels.value[0]?.fields.values() ?? []].map(field => ({ label: fieldTitle(field), value: field.path, hint: field.path })))
-const measureItems = computed(() => [...summaryLevels.value[0]?.fields.values() ?? []].filter(field => field.type === 'number' && field.role === 'measure').map(field => ({ label: `sum of ${fieldTitle(field).toLowerCase()}`, value: field.path })))
+const addBy = () =>
+  own.value.kind === 'summary' &&
+  own.value.by.push({
+    name: freeId(
+      'group',
+      own.value.by.map(each => each.name),
+    ),
+    formula: '',
+  })
+const addMeasure = (formula = '', named = 'measure') =>
+  own.value.kind === 'summary' &&
+  own.value.measures.push({
+    name: freeId(
+      named,
+      [...own.value.measures, ...own.value.by].map(each => each.name),
+      !!formula,
+    ),
+    formula,
+  })
+const fieldItems = computed(() =>
+  [...(summaryLevels.value[0]?.fields.values() ?? [])].map(field => ({ label: fieldTitle(field), value: field.path, hint: field.path })),
+)
+const measureItems = computed(() =>
+  [...(summaryLevels.value[0]?.fields.values() ?? [])]
+    .filter(field => field.type === 'number' && field.role === 'measure')
+    .map(field => ({ label: `sum of ${fieldTitle(field).toLowerCase()}`, value: field.path })),
+)
 function setBy(index: number, path: string): void {
   if (own.value.kind !== 'summary') return
   const others = own.value.by.filter((_, at) => at !== index).map(each => each.name)
-  own.value.by[index] = { name: freeId(path.split('.').at(-1) === 'name' && path.includes('.') ? path.split('.').at(-2)! : path.replaceAll('.', '_'), others, true), formula: pathText(path) }
+  own.value.by[index] = {
+    name: freeId(
+      path.split('.').at(-1) === 'name' && path.includes('.') ? path.split('.').at(-2)! : path.replaceAll('.', '_'),
+      others,
+      true,
+    ),
+    formula: pathText(path),
+  }
 }
 
 // ── stack
@@ -156,40 +284,94 @@ function addPart(dataSet: string): void {
   const root = report.model!.trees[report.definition!.dataSets.findIndex(each => each.name === dataSet)]!.levels[0]!
   const ticked = root.definition.fields
   const { origin } = own.value
-  const columns = own.value.columns.length ? own.value.columns : [...new Set([...root.definition.fields, ...[...root.fields.values()].filter(field => field.role === 'key' && !field.record && field.path !== 'id').map(field => field.path)])].filter(column => column !== origin).slice(0, 8)
-  const match = (column: string) => root.fields.has(column) ? column : ticked.find(field => root.fields.get(field)!.type === kindOf(column) && !columns.includes(field)) ?? ''
-  own.value = { ...own.value, columns, parts: [...own.value.parts, { dataSet, label: readable(dataSet), fields: Object.fromEntries(columns.map(column => [column, match(column)]).filter(([, field]) => field)) as Record<string, string> }] }
+  const columns = own.value.columns.length
+    ? own.value.columns
+    : [
+        ...new Set([
+          ...root.definition.fields,
+          ...[...root.fields.values()]
+            .filter(field => field.role === 'key' && !field.record && field.path !== 'id')
+            .map(field => field.path),
+        ]),
+      ]
+        .filter(column => column !== origin)
+        .slice(0, 8)
+  const match = (column: string) =>
+    root.fields.has(column)
+      ? column
+      : (ticked.find(field => root.fields.get(field)!.type === kindOf(column) && !columns.includes(field)) ?? '')
+  own.value = {
+    ...own.value,
+    columns,
+    parts: [
+      ...own.value.parts,
+      {
+        dataSet,
+        label: readable(dataSet),
+        fields: Object.fromEntries(columns.map(column => [column, match(column)]).filter(([, field]) => field)) as Record<string, string>,
+      },
+    ],
+  }
 }
 function kindOf(column: string): string {
   if (own.value.kind !== 'stack') return ''
   for (const part of own.value.parts) {
     const field = part.fields[column]
-    const found = field && report.model!.trees[report.definition!.dataSets.findIndex(each => each.name === part.dataSet)]?.levels[0]!.fields.get(field)
+    const found =
+      field && report.model!.trees[report.definition!.dataSets.findIndex(each => each.name === part.dataSet)]?.levels[0]!.fields.get(field)
     if (found) return found.type
   }
   return ''
 }
-const rootFields = (dataSet: string) => [...report.model!.trees[report.definition!.dataSets.findIndex(each => each.name === dataSet)]?.levels[0]!.fields.keys() ?? []]
+const rootFields = (dataSet: string) => [
+  ...(report.model!.trees[report.definition!.dataSets.findIndex(each => each.name === dataSet)]?.levels[0]!.fields.keys() ?? []),
+]
 const newColumn = ref('')
-const stackProblems = computed(() => own.value.kind === 'stack' ? modelOf(trial.value, report.catalog!).trees[0]!.problems.filter(each => each.where === own.value.name).map(each => each.sentence) : [])
+const stackProblems = computed(() =>
+  own.value.kind === 'stack'
+    ? modelOf(trial.value, report.catalog!)
+        .trees[0]!.problems.filter(each => each.where === own.value.name)
+        .map(each => each.sentence)
+    : [],
+)
 
-const used = computed(() => name ? report.definition!.dataSets.some(dataSet => tablesOf(dataSet.root).includes(`@${name}`)) : false)
+const used = computed(() => (name ? report.definition!.dataSets.some(dataSet => tablesOf(dataSet.root).includes(`@${name}`)) : false))
 const ready = computed(() => {
   if (nameFault.value) return false
   if (own.value.kind === 'sql') return own.value.columns.length > 0 && !fault.value && !describing.value
-  if (own.value.kind === 'summary') return own.value.by.length + own.value.measures.length > 0 && own.value.by.every((each, index) => each.formula && !listFault(each.formula, false, index)) && own.value.measures.every((each, index) => each.formula && !listFault(each.formula, true, index))
+  if (own.value.kind === 'summary')
+    return (
+      own.value.by.length + own.value.measures.length > 0 &&
+      own.value.by.every((each, index) => each.formula && !listFault(each.formula, false, index)) &&
+      own.value.measures.every((each, index) => each.formula && !listFault(each.formula, true, index))
+    )
   return own.value.parts.length > 0 && own.value.columns.length > 0 && !stackProblems.value.length
 })
 /** Keeps the table; a new one comes into view as a data set of its own, or under the level it was made for. */
 function save(): void {
   if (!ready.value) return
   const table = plain(own.value)
-  const columns = table.kind === 'sql' ? table.columns.map(each => each.name) : table.kind === 'stack' ? [table.origin, ...table.columns] : [...table.by, ...table.measures].map(each => each.name)
-  report.edit(`${readable(table.name)}`, (definition) => {
+  const columns =
+    table.kind === 'sql'
+      ? table.columns.map(each => each.name)
+      : table.kind === 'stack'
+        ? [table.origin, ...table.columns]
+        : [...table.by, ...table.measures].map(each => each.name)
+  report.edit(`${readable(table.name)}`, definition => {
     const next = putTable(definition, table, name || undefined)
     if (name) return next
-    const on = parent && table.kind === 'summary' ? data.level(base)!.definition.on.map(pair => ({ from: pair.from, to: pair.to.replaceAll('.', '_') })) : []
-    if (on.length) return addDetail(next, parent, { name: table.name, caption: readable(table.name), table: `@${table.name}`, on, fields: columns.filter(each => !on.some(pair => pair.to === each)) })
+    const on =
+      parent && table.kind === 'summary'
+        ? data.level(base)!.definition.on.map(pair => ({ from: pair.from, to: pair.to.replaceAll('.', '_') }))
+        : []
+    if (on.length)
+      return addDetail(next, parent, {
+        name: table.name,
+        caption: readable(table.name),
+        table: `@${table.name}`,
+        on,
+        fields: columns.filter(each => !on.some(pair => pair.to === each)),
+      })
     return addDataSet(next, `${table.name}_set`, { ...blank(table.name, `@${table.name}`), caption: readable(table.name), fields: columns })
   })
   if (!name && !(parent && table.kind === 'summary')) data.index = report.definition!.dataSets.length - 1
@@ -200,67 +382,264 @@ const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', s
 
 <template>
   <DataSidePanel :title="name ? `${titles[kind]} ${name}` : titles[kind]" data-table-panel>
-    <UFormField label="Name" size="sm" :error="nameFault || undefined" eager-validation><UInput v-model="own.name" size="sm" class="w-full font-mono" /></UFormField>
+    <UFormField label="Name" size="sm" :error="nameFault || undefined" eager-validation
+      ><UInput v-model="own.name" size="sm" class="w-full font-mono"
+    /></UFormField>
     <template v-if="own.kind === 'sql'">
-      <UFormField label="Text" size="sm"><CodeField v-model="sqlText" language="sql" label="SQL text" :lines="10" hint="select number, total from invoices where invoice_date >= :from" :schema="schema" :fault="fault" /></UFormField>
-      <p class="text-xs text-muted">A select that only reads. Parameters by name: <code v-for="type in Object.keys(report.model!.parameterTypes)" :key="type" class="mr-1 font-mono">:{{ type }}</code></p>
+      <UFormField label="Text" size="sm"
+        ><CodeField
+          v-model="sqlText"
+          language="sql"
+          label="SQL text"
+          :lines="10"
+          hint="select number, total from invoices where invoice_date >= :from"
+          :schema="schema"
+          :fault="fault"
+      /></UFormField>
+      <p class="text-xs text-muted">
+        A select that only reads. Parameters by name:
+        <code v-for="type in Object.keys(report.model!.parameterTypes)" :key="type" class="mr-1 font-mono">:{{ type }}</code>
+      </p>
       <section v-if="own.columns.length">
         <h3 class="text-sm font-semibold">{{ own.columns.length }} {{ own.columns.length === 1 ? 'column' : 'columns' }}</h3>
-        <div class="mt-1 max-h-48 overflow-auto rounded-md border border-default bg-default py-1 text-sm" data-columns><div v-for="column in own.columns" :key="column.name" class="flex gap-2 px-2"><span class="grow truncate">{{ column.name }}</span><span class="text-xs text-muted">{{ column.databaseType }}</span></div></div>
+        <div class="mt-1 max-h-48 overflow-auto rounded-md border border-default bg-default py-1 text-sm" data-columns>
+          <div v-for="column in own.columns" :key="column.name" class="flex gap-2 px-2">
+            <span class="grow truncate">{{ column.name }}</span><span class="text-xs text-muted">{{ column.databaseType }}</span>
+          </div>
+        </div>
       </section>
       <section v-if="own.columns.length" class="space-y-1.5 rounded-md border border-default p-3" data-split>
         <h3 class="text-sm font-semibold">Split into headers and rows</h3>
-        <USelectMenu v-model="splitKey" multiple :items="own.columns.map(each => each.name)" size="sm" class="w-full" placeholder="By which key? e.g. the invoice’s number" aria-label="Key of the split" @update:model-value="findConstants" />
+        <USelectMenu
+          v-model="splitKey"
+          multiple
+          :items="own.columns.map(each => each.name)"
+          size="sm"
+          class="w-full"
+          placeholder="By which key? e.g. the invoice’s number"
+          aria-label="Key of the split"
+          @update:model-value="findConstants"
+        />
         <p v-if="splitting" class="text-sm text-muted">Looking which columns stay the same …</p>
         <template v-else-if="splitKey.length">
           <p class="text-sm text-muted">These never change within {{ splitKey.join(', ') }} and go to the header:</p>
           <div class="max-h-40 overflow-auto rounded-md border border-default bg-default px-2 py-1">
-            <label v-for="column in own.columns.map(each => each.name).filter(each => !splitKey.includes(each))" :key="column" class="flex items-center gap-2 text-sm"><input v-model="constants" type="checkbox" :value="column" class="accent-petrol-700">{{ column }}<span v-if="changing.find(each => each.column === column)" class="ml-auto text-xs text-dimmed">changes in {{ changing.find(each => each.column === column)!.keys.toLocaleString('en') }}</span></label>
+            <label
+              v-for="column in own.columns.map(each => each.name).filter(each => !splitKey.includes(each))"
+              :key="column"
+              class="flex items-center gap-2 text-sm"
+              ><input v-model="constants" type="checkbox" :value="column" class="accent-petrol-700" />{{ column
+              }}<span v-if="changing.find(each => each.column === column)" class="ml-auto text-xs text-dimmed"
+                >changes in {{ changing.find(each => each.column === column)!.keys.toLocaleString('en') }}</span
+              ></label
+            >
           </div>
-          <p v-for="each in changed" :key="each.column" class="text-sm text-apricot-700 dark:text-apricot-300" role="alert">“{{ each.column }}” changes within {{ each.keys.toLocaleString('en') }} {{ each.keys === 1 ? 'key' : 'keys' }}; each of its values would make a header of its own.</p>
-          <p v-if="keyless" class="text-sm text-apricot-700 dark:text-apricot-300" role="alert">{{ keyless.toLocaleString('en') }} {{ keyless === 1 ? 'row has' : 'rows have' }} no {{ splitKey.join(', ') }} and would belong to no header; leave {{ keyless === 1 ? 'it' : 'them' }} out in the text, or choose another key.</p>
+          <p v-for="each in changed" :key="each.column" class="text-sm text-apricot-700 dark:text-apricot-300" role="alert">
+            “{{ each.column }}” changes within {{ each.keys.toLocaleString('en') }} {{ each.keys === 1 ? 'key' : 'keys' }}; each of its
+            values would make a header of its own.
+          </p>
+          <p v-if="keyless" class="text-sm text-apricot-700 dark:text-apricot-300" role="alert">
+            {{ keyless.toLocaleString('en') }} {{ keyless === 1 ? 'row has' : 'rows have' }} no {{ splitKey.join(', ') }} and would belong
+            to no header; leave {{ keyless === 1 ? 'it' : 'them' }} out in the text, or choose another key.
+          </p>
           <UButton size="sm" :disabled="!ready" @click="split">Split by {{ splitKey.join(', ') }}</UButton>
         </template>
         <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
       </section>
     </template>
     <template v-else-if="own.kind === 'summary'">
-      <p class="text-sm text-muted">One row per group of <b>{{ summaryLevels[0]?.definition.table.replace('@', '') ?? own.base.table }}</b>, added up in the database.</p>
-      <p v-for="filter in left" :key="filter" class="text-sm text-apricot-700 dark:text-apricot-300" role="status">The filter <code class="font-mono text-xs">{{ filter }}</code> of a level above cannot be said here; add one that means the same.</p>
-      <section v-if="summaryLevels[0]"><h3 class="mb-1 text-sm font-semibold">Only rows where</h3><DataFilterLine :level="summaryLevels[0]" :filters="own.base.filters" bare @change="filters => { own = { ...own, base: { ...(own as { base: LevelDefinition }).base, filters } } as WrittenTable }" /></section>
+      <p class="text-sm text-muted">
+        One row per group of <b>{{ summaryLevels[0]?.definition.table.replace('@', '') ?? own.base.table }}</b>, added up in the database.
+      </p>
+      <p v-for="filter in left" :key="filter" class="text-sm text-apricot-700 dark:text-apricot-300" role="status">
+        The filter <code class="font-mono text-xs">{{ filter }}</code> of a level above cannot be said here; add one that means the same.
+      </p>
+      <section v-if="summaryLevels[0]">
+        <h3 class="mb-1 text-sm font-semibold">Only rows where</h3>
+        <DataFilterLine
+          :level="summaryLevels[0]"
+          :filters="own.base.filters"
+          bare
+          @change="
+            filters => {
+              own = { ...own, base: { ...(own as { base: LevelDefinition }).base, filters } } as WrittenTable
+            }
+          "
+        />
+      </section>
       <section class="space-y-1.5">
         <h3 class="text-sm font-semibold">One row per</h3>
         <div v-for="(each, index) in own.by" :key="index" class="space-y-1">
-          <div class="flex items-center gap-1.5"><UInput v-model="each.name" size="sm" class="w-28 font-mono" aria-label="Name of the group" />
-            <USelectMenu v-if="!each.formula || fieldItems.some(item => item.value === each.formula)" :model-value="each.formula" :items="fieldItems" value-key="value" size="sm" class="min-w-0 grow" placeholder="field" :search-input="{ placeholder: 'Find a field' }" aria-label="Group by" @update:model-value="(path: string) => setBy(index, path)"><template #item-trailing="{ item }"><span class="text-xs text-dimmed">{{ item.hint }}</span></template></USelectMenu>
+          <div class="flex items-center gap-1.5">
+            <UInput v-model="each.name" size="sm" class="w-28 font-mono" aria-label="Name of the group" />
+            <USelectMenu
+              v-if="!each.formula || fieldItems.some(item => item.value === each.formula)"
+              :model-value="each.formula"
+              :items="fieldItems"
+              value-key="value"
+              size="sm"
+              class="min-w-0 grow"
+              placeholder="field"
+              :search-input="{ placeholder: 'Find a field' }"
+              aria-label="Group by"
+              @update:model-value="(path: string) => setBy(index, path)"
+              ><template #item-trailing="{ item }"
+                ><span class="text-xs text-dimmed">{{ item.hint }}</span></template
+              ></USelectMenu
+            >
             <UInput v-else v-model="each.formula" size="sm" class="min-w-0 grow font-mono" aria-label="Group by formula" />
-            <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Take this group out" @click="own.by.splice(index, 1)" /></div>
-          <p v-if="listFault(each.formula, false, index)" class="text-sm text-error" role="alert">{{ listFault(each.formula, false, index) }}</p>
+            <UButton
+              size="xs"
+              variant="ghost"
+              color="neutral"
+              icon="i-lucide-x"
+              aria-label="Take this group out"
+              @click="own.by.splice(index, 1)"
+            />
+          </div>
+          <p v-if="listFault(each.formula, false, index)" class="text-sm text-error" role="alert">
+            {{ listFault(each.formula, false, index) }}
+          </p>
         </div>
-        <div class="flex gap-1"><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addBy">field</UButton><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="own.by.push({ name: freeId('group', own.by.map(each => each.name)), formula: 'year(today())' })">formula</UButton></div>
+        <div class="flex gap-1">
+          <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addBy">field</UButton
+          ><UButton
+            size="xs"
+            variant="ghost"
+            icon="i-lucide-plus"
+            @click="
+              own.by.push({
+                name: freeId(
+                  'group',
+                  own.by.map(each => each.name),
+                ),
+                formula: 'year(today())',
+              })
+            "
+            >formula</UButton
+          >
+        </div>
       </section>
       <section class="space-y-1.5">
         <h3 class="text-sm font-semibold">Measures</h3>
         <div v-for="(each, index) in own.measures" :key="index" class="space-y-1 rounded-md border border-default p-2">
-          <div class="flex items-center gap-1.5"><UInput v-model="each.name" size="sm" class="grow font-mono" aria-label="Name of the measure" /><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Take this measure out" @click="own.measures.splice(index, 1)" /></div>
-          <CodeField v-model="each.formula" language="formula" label="Formula of the measure" :lines="1" hint="sum(amount)" :proposals="[...own.measures.slice(0, index).map(other => ({ label: 'measure', insert: other.name, hint: '', kind: 'field' as const })), ...proposals]" :fault="listFault(each.formula, true, index) ? { message: listFault(each.formula, true, index), from: 0, to: each.formula.length } : undefined" />
+          <div class="flex items-center gap-1.5">
+            <UInput v-model="each.name" size="sm" class="grow font-mono" aria-label="Name of the measure" /><UButton
+              size="xs"
+              variant="ghost"
+              color="neutral"
+              icon="i-lucide-x"
+              aria-label="Take this measure out"
+              @click="own.measures.splice(index, 1)"
+            />
+          </div>
+          <CodeField
+            v-model="each.formula"
+            language="formula"
+            label="Formula of the measure"
+            :lines="1"
+            hint="sum(amount)"
+            :proposals="[
+              ...own.measures.slice(0, index).map(other => ({ label: 'measure', insert: other.name, hint: '', kind: 'field' as const })),
+              ...proposals,
+            ]"
+            :fault="
+              listFault(each.formula, true, index)
+                ? { message: listFault(each.formula, true, index), from: 0, to: each.formula.length }
+                : undefined
+            "
+          />
         </div>
-        <div class="flex flex-wrap items-center gap-1"><USelectMenu :model-value="undefined" :items="measureItems" value-key="value" size="xs" class="w-40" placeholder="+ sum of …" aria-label="Add a sum" @update:model-value="(path: string) => addMeasure(`sum(${pathText(path)})`, path.split('.').at(-1)!)" /><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addMeasure('count(' + own.base.name + ')', 'records')">count</UButton><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addMeasure()">formula</UButton></div>
+        <div class="flex flex-wrap items-center gap-1">
+          <USelectMenu
+            :model-value="undefined"
+            :items="measureItems"
+            value-key="value"
+            size="xs"
+            class="w-40"
+            placeholder="+ sum of …"
+            aria-label="Add a sum"
+            @update:model-value="(path: string) => addMeasure(`sum(${pathText(path)})`, path.split('.').at(-1)!)"
+          /><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addMeasure('count(' + own.base.name + ')', 'records')"
+            >count</UButton
+          ><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addMeasure()">formula</UButton>
+        </div>
         <p class="text-xs text-muted">A ratio is a formula over measures, such as profit / sales; it is worked out again at every total.</p>
       </section>
     </template>
     <template v-else-if="own.kind === 'stack'">
-      <p class="text-sm text-muted">Rows of several data sets one under the other; <code class="font-mono text-xs">{{ own.origin }}</code> says where each came from.</p>
+      <p class="text-sm text-muted">
+        Rows of several data sets one under the other; <code class="font-mono text-xs">{{ own.origin }}</code> says where each came from.
+      </p>
       <section v-for="(part, index) in own.parts" :key="index" class="space-y-1.5 rounded-md border border-default p-2">
-        <div class="flex items-center gap-1.5"><span class="font-semibold">{{ readable(part.dataSet) }}</span><UInput v-model="part.label" size="xs" class="ml-auto w-32" aria-label="What its rows are called" /><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Take this set out" @click="own.parts.splice(index, 1)" /></div>
-        <div v-for="column in own.columns" :key="column" class="flex items-center gap-1.5 text-sm"><span class="w-28 truncate text-muted">{{ column }}</span><UInputMenu :model-value="part.fields[column] ?? ''" create-item :items="rootFields(part.dataSet)" size="xs" class="min-w-0 grow font-mono" placeholder="empty" :aria-label="`${column} of ${part.dataSet}`" @update:model-value="(field: string) => part.fields[column] = field" @create="(field: string) => part.fields[column] = field" /></div>
+        <div class="flex items-center gap-1.5">
+          <span class="font-semibold">{{ readable(part.dataSet) }}</span><UInput
+            v-model="part.label"
+            size="xs"
+            class="ml-auto w-32"
+            aria-label="What its rows are called"
+          /><UButton
+            size="xs"
+            variant="ghost"
+            color="neutral"
+            icon="i-lucide-x"
+            aria-label="Take this set out"
+            @click="own.parts.splice(index, 1)"
+          />
+        </div>
+        <div v-for="column in own.columns" :key="column" class="flex items-center gap-1.5 text-sm">
+          <span class="w-28 truncate text-muted">{{ column }}</span><UInputMenu
+            :model-value="part.fields[column] ?? ''"
+            create-item
+            :items="rootFields(part.dataSet)"
+            size="xs"
+            class="min-w-0 grow font-mono"
+            placeholder="empty"
+            :aria-label="`${column} of ${part.dataSet}`"
+            @update:model-value="(field: string) => (part.fields[column] = field)"
+            @create="(field: string) => (part.fields[column] = field)"
+          />
+        </div>
       </section>
-      <div class="flex gap-1.5"><USelect :model-value="undefined" :items="sets" size="sm" class="grow" placeholder="+ a data set" aria-label="Add a data set" @update:model-value="(set) => addPart(String(set))" /><UInput v-model="newColumn" size="sm" class="w-32 font-mono" placeholder="+ column" aria-label="Add a column" @keydown.enter.prevent="newColumn && newColumn !== own.origin && !own.columns.includes(newColumn) && own.columns.push(newColumn); newColumn = ''" /></div>
+      <div class="flex gap-1.5">
+        <USelect
+          :model-value="undefined"
+          :items="sets"
+          size="sm"
+          class="grow"
+          placeholder="+ a data set"
+          aria-label="Add a data set"
+          @update:model-value="set => addPart(String(set))"
+        /><UInput
+          v-model="newColumn"
+          size="sm"
+          class="w-32 font-mono"
+          placeholder="+ column"
+          aria-label="Add a column"
+          @keydown.enter.prevent="
+            newColumn && newColumn !== own.origin && !own.columns.includes(newColumn) && own.columns.push(newColumn)
+            newColumn = ''
+          "
+        />
+      </div>
       <p v-for="sentence in stackProblems" :key="sentence" class="text-sm text-error" role="alert">{{ sentence }}</p>
     </template>
     <template #footer>
       <UButton size="sm" :disabled="!ready" @click="save">{{ name ? 'Change' : kind === 'sql' ? 'Add as it is' : 'Add' }}</UButton>
-      <UButton v-if="name" size="sm" variant="ghost" color="error" icon="i-lucide-trash-2" :disabled="used" :title="used ? 'A data set reads it; take that out first.' : ''" @click="report.edit(`Remove ${name}`, definition => removeTable(definition, name)); data.panel = undefined">Take out</UButton>
+      <UButton
+        v-if="name"
+        size="sm"
+        variant="ghost"
+        color="error"
+        icon="i-lucide-trash-2"
+        :disabled="used"
+        :title="used ? 'A data set reads it; take that out first.' : ''"
+        @click="
+          report.edit(`Remove ${name}`, definition => removeTable(definition, name))
+          data.panel = undefined
+        "
+        >Take out</UButton
+      >
     </template>
   </DataSidePanel>
 </template>

@@ -4,7 +4,12 @@ import { dayText } from '../../../core/value/date'
 import { clock } from '../../../demo/clock'
 
 /** A supplier's bill: what was bought, by account, before tax. */
-interface Line { account: string, department: string, description: string, amount: string }
+interface Line {
+  account: string
+  department: string
+  description: string
+  amount: string
+}
 const props = defineProps<{ desk: DeskOffer }>()
 const emit = defineEmits<{ posted: [] }>()
 const { problem, posting, send } = useDeskPost(() => emit('posted'))
@@ -19,8 +24,16 @@ const name = (code: string) => props.desk.accounts.find(each => each.code === co
 const goods = computed(() => lines.value.reduce<Decimal>((sum, line) => add(sum, typedAmount(line.amount)), zero))
 const ready = computed(() => supplier.value.trim() && number.value.trim() && lines.value.some(line => line.account && line.amount.trim()))
 async function post(): Promise<void> {
-  const bought = lines.value.filter(line => line.account || line.amount.trim()).map(line => ({ ...line, description: line.description.trim() || name(line.account), amount: typedNumber(line.amount) }))
-  if (!await send({ kind: 'bill', bill: { date: date.value, supplier: supplier.value, branch: branch.value, supplierNumber: number.value, lines: bought } })) return
+  const bought = lines.value
+    .filter(line => line.account || line.amount.trim())
+    .map(line => ({ ...line, description: line.description.trim() || name(line.account), amount: typedNumber(line.amount) }))
+  if (
+    !(await send({
+      kind: 'bill',
+      bill: { date: date.value, supplier: supplier.value, branch: branch.value, supplierNumber: number.value, lines: bought },
+    }))
+  )
+    return
   supplier.value = number.value = ''
   lines.value = [fresh()]
 }
@@ -29,26 +42,87 @@ async function post(): Promise<void> {
 <template>
   <form aria-label="Bill" @submit.prevent="post">
     <div class="flex flex-wrap gap-4 pb-4">
-      <label class="text-sm"><span class="block text-muted">Date</span><input v-model="date" type="date" :class="deskField"></label>
-      <label class="w-32 text-sm"><span class="block text-muted">Supplier</span><input v-model="supplier" list="desk-suppliers" :class="deskField" placeholder="V-001"></label>
+      <label class="text-sm"><span class="block text-muted">Date</span><input v-model="date" type="date" :class="deskField" /></label>
+      <label class="w-32 text-sm"
+        ><span class="block text-muted">Supplier</span
+        ><input v-model="supplier" list="desk-suppliers" :class="deskField" placeholder="V-001"
+      /></label>
       <p class="min-w-0 grow self-end truncate pb-1.5 text-sm text-muted">{{ seller ? `${seller.name}, in ${seller.currency}` : '' }}</p>
-      <label class="w-40 text-sm"><span class="block text-muted">Number on the bill</span><input v-model="number" :class="deskField"></label>
-      <label class="w-44 text-sm"><span class="block text-muted">Branch</span><select v-model="branch" :class="deskField"><option v-for="each in desk.branches" :key="each.code" :value="each.code">{{ each.name }}</option></select></label>
+      <label class="w-40 text-sm"
+        ><span class="block text-muted">Number on the bill</span><input v-model="number" :class="deskField"
+      /></label>
+      <label class="w-44 text-sm"
+        ><span class="block text-muted">Branch</span
+        ><select v-model="branch" :class="deskField">
+          <option v-for="each in desk.branches" :key="each.code" :value="each.code">{{ each.name }}</option>
+        </select></label
+      >
     </div>
     <table class="w-full text-sm">
-      <thead><tr class="text-left text-muted"><th class="w-28 pb-1 font-medium">Account</th><th class="pb-1 font-medium">Description</th><th class="w-40 pb-1 font-medium">Department</th><th class="w-36 pb-1 pr-4 text-right font-medium">Amount before tax</th><th class="w-8" /></tr></thead>
+      <thead>
+        <tr class="text-left text-muted">
+          <th class="w-28 pb-1 font-medium">Account</th>
+          <th class="pb-1 font-medium">Description</th>
+          <th class="w-40 pb-1 font-medium">Department</th>
+          <th class="w-36 pb-1 pr-4 text-right font-medium">Amount before tax</th>
+          <th class="w-8" />
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="(line, index) in lines" :key="index">
-          <td class="py-0.5 pr-2"><input v-model="line.account" list="desk-accounts" :class="deskField" :aria-label="`Account of line ${index + 1}`"></td>
-          <td class="py-0.5 pr-2"><input v-model="line.description" :class="deskField" :placeholder="name(line.account)" :aria-label="`Description of line ${index + 1}`"></td>
-          <td class="py-0.5 pr-2"><select v-model="line.department" :class="deskField" :aria-label="`Department of line ${index + 1}`"><option value="">none</option><option v-for="each in desk.departments" :key="each.code" :value="each.code">{{ each.name }}</option></select></td>
-          <td class="py-0.5 pr-2"><input v-model="line.amount" inputmode="decimal" class="text-right tabular-nums" :class="deskField" :aria-label="`Amount of line ${index + 1}`"></td>
-          <td><UButton v-if="lines.length > 1" size="xs" variant="ghost" color="neutral" icon="i-lucide-x" :aria-label="`Take line ${index + 1} away`" @click="lines.splice(index, 1)" /></td>
+          <td class="py-0.5 pr-2">
+            <input v-model="line.account" list="desk-accounts" :class="deskField" :aria-label="`Account of line ${index + 1}`" />
+          </td>
+          <td class="py-0.5 pr-2">
+            <input
+              v-model="line.description"
+              :class="deskField"
+              :placeholder="name(line.account)"
+              :aria-label="`Description of line ${index + 1}`"
+            />
+          </td>
+          <td class="py-0.5 pr-2">
+            <select v-model="line.department" :class="deskField" :aria-label="`Department of line ${index + 1}`">
+              <option value="">none</option>
+              <option v-for="each in desk.departments" :key="each.code" :value="each.code">{{ each.name }}</option>
+            </select>
+          </td>
+          <td class="py-0.5 pr-2">
+            <input
+              v-model="line.amount"
+              inputmode="decimal"
+              class="text-right tabular-nums"
+              :class="deskField"
+              :aria-label="`Amount of line ${index + 1}`"
+            />
+          </td>
+          <td>
+            <UButton
+              v-if="lines.length > 1"
+              size="xs"
+              variant="ghost"
+              color="neutral"
+              icon="i-lucide-x"
+              :aria-label="`Take line ${index + 1} away`"
+              @click="lines.splice(index, 1)"
+            />
+          </td>
         </tr>
       </tbody>
-      <tfoot><tr class="border-t border-default font-semibold"><td colspan="3" class="pt-2"><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="lines.push(fresh())">line</UButton></td><td class="pr-4 pt-2 text-right tabular-nums">{{ deskMoney(goods) }}</td><td /></tr></tfoot>
+      <tfoot>
+        <tr class="border-t border-default font-semibold">
+          <td colspan="3" class="pt-2">
+            <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="lines.push(fresh())">line</UButton>
+          </td>
+          <td class="pr-4 pt-2 text-right tabular-nums">{{ deskMoney(goods) }}</td>
+          <td />
+        </tr>
+      </tfoot>
     </table>
     <p class="pt-2 text-sm text-muted">Tax follows from the supplier’s country, the due date from the terms.</p>
-    <div class="flex items-center gap-3 pt-3"><UButton type="submit" :loading="posting" :disabled="!ready">Post</UButton><span v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</span></div>
+    <div class="flex items-center gap-3 pt-3">
+      <UButton type="submit" :loading="posting" :disabled="!ready">Post</UButton
+      ><span v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</span>
+    </div>
   </form>
 </template>

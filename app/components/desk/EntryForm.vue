@@ -4,7 +4,13 @@ import { dayText } from '../../../core/value/date'
 import { clock } from '../../../demo/clock'
 
 /** A journal entry: it must balance within each branch. */
-interface Line { account: string, branch: string, department: string, debit: string, credit: string }
+interface Line {
+  account: string
+  branch: string
+  department: string
+  debit: string
+  credit: string
+}
 const props = defineProps<{ desk: DeskOffer }>()
 const emit = defineEmits<{ posted: [] }>()
 const { problem, posting, send } = useDeskPost(() => emit('posted'))
@@ -16,16 +22,35 @@ const lines = ref<Line[]>([fresh(), fresh()])
 const total = (side: 'debit' | 'credit') => lines.value.reduce<Decimal>((sum, line) => add(sum, typedAmount(line[side])), zero)
 const off = computed(() => subtract(total('debit'), total('credit')))
 /** Branches in which debits and credits differ. */
-const uneven = computed(() => [...new Set(lines.value.map(line => line.branch))].filter(branch => compareDecimals(lines.value.filter(line => line.branch === branch).reduce<Decimal>((sum, line) => add(sum, subtract(typedAmount(line.debit), typedAmount(line.credit))), zero), zero) !== 0))
-const ready = computed(() => description.value.trim() !== '' && !uneven.value.length && compareDecimals(total('debit'), zero) > 0 && lines.value.filter(line => line.debit || line.credit).every(line => line.account))
+const uneven = computed(() =>
+  [...new Set(lines.value.map(line => line.branch))].filter(
+    branch =>
+      compareDecimals(
+        lines.value
+          .filter(line => line.branch === branch)
+          .reduce<Decimal>((sum, line) => add(sum, subtract(typedAmount(line.debit), typedAmount(line.credit))), zero),
+        zero,
+      ) !== 0,
+  ),
+)
+const ready = computed(
+  () =>
+    description.value.trim() !== '' &&
+    !uneven.value.length &&
+    compareDecimals(total('debit'), zero) > 0 &&
+    lines.value.filter(line => line.debit || line.credit).every(line => line.account),
+)
 const name = (code: string) => props.desk.accounts.find(each => each.code === code)?.name ?? ''
 function next(index: number): void {
   // the last line asks for another
   if (index === lines.value.length - 1) lines.value.push(fresh())
 }
 async function post(): Promise<void> {
-  const kept = lines.value.filter(line => line.debit.trim() || line.credit.trim()).map(line => ({ ...line, debit: typedNumber(line.debit), credit: typedNumber(line.credit) }))
-  if (!await send({ kind: 'entry', entry: { date: date.value, description: description.value, document: document.value, lines: kept } })) return
+  const kept = lines.value
+    .filter(line => line.debit.trim() || line.credit.trim())
+    .map(line => ({ ...line, debit: typedNumber(line.debit), credit: typedNumber(line.credit) }))
+  if (!(await send({ kind: 'entry', entry: { date: date.value, description: description.value, document: document.value, lines: kept } })))
+    return
   description.value = document.value = ''
   lines.value = [fresh(), fresh()]
 }
@@ -34,29 +59,96 @@ async function post(): Promise<void> {
 <template>
   <form aria-label="Journal entry" @submit.prevent="post">
     <div class="flex flex-wrap gap-4 pb-4">
-      <label class="text-sm"><span class="block text-muted">Date</span><input v-model="date" type="date" :class="deskField"></label>
-      <label class="grow text-sm"><span class="block text-muted">Description</span><input v-model="description" :class="deskField" placeholder="What it is for"></label>
-      <label class="w-40 text-sm"><span class="block text-muted">Document</span><input v-model="document" :class="deskField" placeholder="none"></label>
+      <label class="text-sm"><span class="block text-muted">Date</span><input v-model="date" type="date" :class="deskField" /></label>
+      <label class="grow text-sm"
+        ><span class="block text-muted">Description</span><input v-model="description" :class="deskField" placeholder="What it is for"
+      /></label>
+      <label class="w-40 text-sm"
+        ><span class="block text-muted">Document</span><input v-model="document" :class="deskField" placeholder="none"
+      /></label>
     </div>
     <table class="w-full text-sm">
-      <thead><tr class="text-left text-muted"><th class="w-28 pb-1 font-medium">Account</th><th class="pb-1 font-medium">Name</th><th class="w-44 pb-1 font-medium">Branch</th><th class="w-40 pb-1 font-medium">Department</th><th class="w-32 pb-1 pr-4 text-right font-medium">Debit</th><th class="w-32 pb-1 pr-4 text-right font-medium">Credit</th><th class="w-8" /></tr></thead>
+      <thead>
+        <tr class="text-left text-muted">
+          <th class="w-28 pb-1 font-medium">Account</th>
+          <th class="pb-1 font-medium">Name</th>
+          <th class="w-44 pb-1 font-medium">Branch</th>
+          <th class="w-40 pb-1 font-medium">Department</th>
+          <th class="w-32 pb-1 pr-4 text-right font-medium">Debit</th>
+          <th class="w-32 pb-1 pr-4 text-right font-medium">Credit</th>
+          <th class="w-8" />
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="(line, index) in lines" :key="index">
-          <td class="py-0.5 pr-2"><input v-model="line.account" list="desk-accounts" :class="deskField" :aria-label="`Account of line ${index + 1}`"></td>
+          <td class="py-0.5 pr-2">
+            <input v-model="line.account" list="desk-accounts" :class="deskField" :aria-label="`Account of line ${index + 1}`" />
+          </td>
           <td class="truncate pr-2 text-muted">{{ name(line.account) }}</td>
-          <td class="py-0.5 pr-2"><select v-model="line.branch" :class="deskField" :aria-label="`Branch of line ${index + 1}`"><option v-for="each in desk.branches" :key="each.code" :value="each.code">{{ each.name }}</option></select></td>
-          <td class="py-0.5 pr-2"><select v-model="line.department" :class="deskField" :aria-label="`Department of line ${index + 1}`"><option value="">none</option><option v-for="each in desk.departments" :key="each.code" :value="each.code">{{ each.name }}</option></select></td>
-          <td class="py-0.5 pr-2"><input v-model="line.debit" inputmode="decimal" class="text-right tabular-nums" :class="deskField" :aria-label="`Debit of line ${index + 1}`"></td>
-          <td class="py-0.5 pr-2"><input v-model="line.credit" inputmode="decimal" class="text-right tabular-nums" :class="deskField" :aria-label="`Credit of line ${index + 1}`" @keydown.tab.exact="next(index)"></td>
-          <td><UButton v-if="lines.length > 2" size="xs" variant="ghost" color="neutral" icon="i-lucide-x" :aria-label="`Take line ${index + 1} away`" @click="lines.splice(index, 1)" /></td>
+          <td class="py-0.5 pr-2">
+            <select v-model="line.branch" :class="deskField" :aria-label="`Branch of line ${index + 1}`">
+              <option v-for="each in desk.branches" :key="each.code" :value="each.code">{{ each.name }}</option>
+            </select>
+          </td>
+          <td class="py-0.5 pr-2">
+            <select v-model="line.department" :class="deskField" :aria-label="`Department of line ${index + 1}`">
+              <option value="">none</option>
+              <option v-for="each in desk.departments" :key="each.code" :value="each.code">{{ each.name }}</option>
+            </select>
+          </td>
+          <td class="py-0.5 pr-2">
+            <input
+              v-model="line.debit"
+              inputmode="decimal"
+              class="text-right tabular-nums"
+              :class="deskField"
+              :aria-label="`Debit of line ${index + 1}`"
+            />
+          </td>
+          <td class="py-0.5 pr-2">
+            <input
+              v-model="line.credit"
+              inputmode="decimal"
+              class="text-right tabular-nums"
+              :class="deskField"
+              :aria-label="`Credit of line ${index + 1}`"
+              @keydown.tab.exact="next(index)"
+            />
+          </td>
+          <td>
+            <UButton
+              v-if="lines.length > 2"
+              size="xs"
+              variant="ghost"
+              color="neutral"
+              icon="i-lucide-x"
+              :aria-label="`Take line ${index + 1} away`"
+              @click="lines.splice(index, 1)"
+            />
+          </td>
         </tr>
       </tbody>
-      <tfoot><tr class="border-t border-default font-semibold"><td colspan="4" class="pt-2"><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="lines.push(fresh())">line</UButton></td><td class="pr-4 pt-2 text-right tabular-nums">{{ deskMoney(total('debit')) }}</td><td class="pr-4 pt-2 text-right tabular-nums">{{ deskMoney(total('credit')) }}</td><td /></tr></tfoot>
+      <tfoot>
+        <tr class="border-t border-default font-semibold">
+          <td colspan="4" class="pt-2">
+            <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="lines.push(fresh())">line</UButton>
+          </td>
+          <td class="pr-4 pt-2 text-right tabular-nums">{{ deskMoney(total('debit')) }}</td>
+          <td class="pr-4 pt-2 text-right tabular-nums">{{ deskMoney(total('credit')) }}</td>
+          <td />
+        </tr>
+      </tfoot>
     </table>
-    <div class="flex items-center gap-3 pt-3"><UButton type="submit" :loading="posting" :disabled="!ready">Post</UButton>
+    <div class="flex items-center gap-3 pt-3">
+      <UButton type="submit" :loading="posting" :disabled="!ready">Post</UButton>
       <span v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</span>
-      <span v-else-if="compareDecimals(off, zero) !== 0" class="text-sm text-error" role="status">Debits and credits differ by {{ deskMoney(compareDecimals(off, zero) < 0 ? subtract(zero, off) : off) }}.</span>
-      <span v-else-if="uneven.length" class="text-sm text-error" role="status">It balances as a whole, and not within {{ uneven.map(code => desk.branches.find(each => each.code === code)?.name).join(' and ') }}.</span>
+      <span v-else-if="compareDecimals(off, zero) !== 0" class="text-sm text-error" role="status"
+        >Debits and credits differ by {{ deskMoney(compareDecimals(off, zero) < 0 ? subtract(zero, off) : off) }}.</span
+      >
+      <span v-else-if="uneven.length" class="text-sm text-error" role="status"
+        >It balances as a whole, and not within
+        {{ uneven.map(code => desk.branches.find(each => each.code === code)?.name).join(' and ') }}.</span
+      >
     </div>
   </form>
 </template>

@@ -12,33 +12,47 @@ const date = ref(dayText(clock))
 const customer = ref('')
 const branch = ref(props.desk.branches[0]?.code ?? '')
 const amount = ref('')
-const open = shallowRef<{ number: string, date: string, due: string, open: string }[]>([])
+const open = shallowRef<{ number: string; date: string; due: string; open: string }[]>([])
 const pays = ref<Record<string, string>>({})
 const payer = computed(() => props.desk.customers.find(each => each.code === customer.value))
 const dated = dateFormat('d MMM y', 'en-GB')
-const day = (text: string) => text ? dated(parseDay(text)!) : 'none'
+const day = (text: string) => (text ? dated(parseDay(text)!) : 'none')
 watch(payer, found => found?.branch && (branch.value = found.branch))
 watch([payer, branch], refresh)
 async function refresh(): Promise<void> {
   pays.value = {}
-  open.value = payer.value ? await api<typeof open.value>(`/api/desk/open?${new URLSearchParams({ customer: customer.value, branch: branch.value })}`).catch(() => []) : []
+  open.value = payer.value
+    ? await api<typeof open.value>(`/api/desk/open?${new URLSearchParams({ customer: customer.value, branch: branch.value })}`).catch(
+        () => [],
+      )
+    : []
 }
 const used = computed(() => Object.values(pays.value).reduce<Decimal>((sum, text) => add(sum, typedAmount(text)), zero))
 const left = computed(() => subtract(typedAmount(amount.value), used.value))
 /** Spends what was received on the oldest invoices first. */
 function spread(): void {
   let rest = typedAmount(amount.value)
-  pays.value = Object.fromEntries(open.value.flatMap((each) => {
-    const owed = parseDecimal(each.open)!
-    const part = compareDecimals(rest, owed) < 0 ? rest : owed
-    if (compareDecimals(part, zero) <= 0) return []
-    rest = subtract(rest, part)
-    return [[each.number, decimalText(part)]]
-  }))
+  pays.value = Object.fromEntries(
+    open.value.flatMap(each => {
+      const owed = parseDecimal(each.open)!
+      const part = compareDecimals(rest, owed) < 0 ? rest : owed
+      if (compareDecimals(part, zero) <= 0) return []
+      rest = subtract(rest, part)
+      return [[each.number, decimalText(part)]]
+    }),
+  )
 }
 async function post(): Promise<void> {
-  const paid = Object.entries(pays.value).filter(([, text]) => text.trim()).map(([invoice, text]) => ({ invoice, amount: typedNumber(text) }))
-  if (!await send({ kind: 'receipt', receipt: { date: date.value, customer: customer.value, branch: branch.value, amount: typedNumber(amount.value), pays: paid } })) return
+  const paid = Object.entries(pays.value)
+    .filter(([, text]) => text.trim())
+    .map(([invoice, text]) => ({ invoice, amount: typedNumber(text) }))
+  if (
+    !(await send({
+      kind: 'receipt',
+      receipt: { date: date.value, customer: customer.value, branch: branch.value, amount: typedNumber(amount.value), pays: paid },
+    }))
+  )
+    return
   amount.value = ''
   customer.value = ''
 }
@@ -47,28 +61,76 @@ async function post(): Promise<void> {
 <template>
   <form aria-label="Receipt" @submit.prevent="post">
     <div class="flex flex-wrap gap-4 pb-4">
-      <label class="text-sm"><span class="block text-muted">Date</span><input v-model="date" type="date" :class="deskField"></label>
-      <label class="w-32 text-sm"><span class="block text-muted">Customer</span><input v-model="customer" list="desk-customers" :class="deskField" placeholder="C-0001"></label>
+      <label class="text-sm"><span class="block text-muted">Date</span><input v-model="date" type="date" :class="deskField" /></label>
+      <label class="w-32 text-sm"
+        ><span class="block text-muted">Customer</span
+        ><input v-model="customer" list="desk-customers" :class="deskField" placeholder="C-0001"
+      /></label>
       <p class="min-w-0 grow self-end truncate pb-1.5 text-sm text-muted">{{ payer ? `${payer.name}, in ${payer.currency}` : '' }}</p>
-      <label class="w-44 text-sm"><span class="block text-muted">Branch</span><select v-model="branch" :class="deskField"><option v-for="each in desk.branches" :key="each.code" :value="each.code">{{ each.name }}</option></select></label>
-      <label class="w-32 text-sm"><span class="block text-muted">Received</span><input v-model="amount" inputmode="decimal" class="text-right tabular-nums" :class="deskField" placeholder="0.00"></label>
+      <label class="w-44 text-sm"
+        ><span class="block text-muted">Branch</span
+        ><select v-model="branch" :class="deskField">
+          <option v-for="each in desk.branches" :key="each.code" :value="each.code">{{ each.name }}</option>
+        </select></label
+      >
+      <label class="w-32 text-sm"
+        ><span class="block text-muted">Received</span
+        ><input v-model="amount" inputmode="decimal" class="text-right tabular-nums" :class="deskField" placeholder="0.00"
+      /></label>
     </div>
     <table v-if="open.length" class="w-full text-sm">
-      <thead><tr class="text-left text-muted"><th class="pb-1 font-medium">Invoice</th><th class="pb-1 font-medium">Date</th><th class="pb-1 font-medium">Due</th><th class="w-32 pb-1 pr-4 text-right font-medium">Open</th><th class="w-32 pb-1 pr-4 text-right font-medium">Paid with this</th></tr></thead>
+      <thead>
+        <tr class="text-left text-muted">
+          <th class="pb-1 font-medium">Invoice</th>
+          <th class="pb-1 font-medium">Date</th>
+          <th class="pb-1 font-medium">Due</th>
+          <th class="w-32 pb-1 pr-4 text-right font-medium">Open</th>
+          <th class="w-32 pb-1 pr-4 text-right font-medium">Paid with this</th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="each in open" :key="each.number">
-          <td class="py-0.5">{{ each.number }}</td><td>{{ day(each.date) }}</td><td>{{ day(each.due) }}</td><td class="pr-4 text-right tabular-nums">{{ deskMoney(parseDecimal(each.open)!) }}</td>
-          <td class="py-0.5 pr-2"><input v-model="pays[each.number]" inputmode="decimal" class="text-right tabular-nums" :class="deskField" :aria-label="`Paid of ${each.number}`"></td>
+          <td class="py-0.5">{{ each.number }}</td>
+          <td>{{ day(each.date) }}</td>
+          <td>{{ day(each.due) }}</td>
+          <td class="pr-4 text-right tabular-nums">{{ deskMoney(parseDecimal(each.open)!) }}</td>
+          <td class="py-0.5 pr-2">
+            <input
+              v-model="pays[each.number]"
+              inputmode="decimal"
+              class="text-right tabular-nums"
+              :class="deskField"
+              :aria-label="`Paid of ${each.number}`"
+            />
+          </td>
         </tr>
       </tbody>
-      <tfoot><tr class="border-t border-default font-semibold"><td colspan="4" class="pt-2"><UButton size="xs" variant="ghost" icon="i-lucide-list-checks" :disabled="!amount.trim()" @click="spread">Pay the oldest first</UButton></td><td class="pr-4 pt-2 text-right tabular-nums">{{ deskMoney(used) }}</td></tr></tfoot>
+      <tfoot>
+        <tr class="border-t border-default font-semibold">
+          <td colspan="4" class="pt-2">
+            <UButton size="xs" variant="ghost" icon="i-lucide-list-checks" :disabled="!amount.trim()" @click="spread"
+              >Pay the oldest first</UButton
+            >
+          </td>
+          <td class="pr-4 pt-2 text-right tabular-nums">{{ deskMoney(used) }}</td>
+        </tr>
+      </tfoot>
     </table>
-    <p v-else-if="payer" class="text-sm text-muted">No invoice of this customer is open in this branch; what is received stays on the customer’s account.</p>
+    <p v-else-if="payer" class="text-sm text-muted">
+      No invoice of this customer is open in this branch; what is received stays on the customer’s account.
+    </p>
     <p v-else class="text-sm text-muted">Choose a customer to see the open invoices.</p>
-    <div class="flex items-center gap-3 pt-3"><UButton type="submit" :loading="posting" :disabled="!customer.trim() || !amount.trim() || compareDecimals(left, zero) < 0">Post</UButton>
+    <div class="flex items-center gap-3 pt-3">
+      <UButton type="submit" :loading="posting" :disabled="!customer.trim() || !amount.trim() || compareDecimals(left, zero) < 0"
+        >Post</UButton
+      >
       <span v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</span>
-      <span v-else-if="compareDecimals(left, zero) < 0" class="text-sm text-error" role="status">The invoices take {{ deskMoney(subtract(zero, left)) }} more than was received.</span>
-      <span v-else-if="compareDecimals(left, zero) > 0" class="text-sm text-muted" role="status">{{ deskMoney(left) }} stays on the customer’s account.</span>
+      <span v-else-if="compareDecimals(left, zero) < 0" class="text-sm text-error" role="status"
+        >The invoices take {{ deskMoney(subtract(zero, left)) }} more than was received.</span
+      >
+      <span v-else-if="compareDecimals(left, zero) > 0" class="text-sm text-muted" role="status"
+        >{{ deskMoney(left) }} stays on the customer’s account.</span
+      >
     </div>
   </form>
 </template>

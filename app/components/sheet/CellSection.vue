@@ -5,27 +5,81 @@ import type { TextStyle } from '../../../core/definition/types'
 /** Text, format and look of the selected cell or text. */
 const { report, selection, block, table, row, column, item, text, scope, style, write } = useSheetSelection()
 const value = (event: Event) => (event.target as HTMLInputElement).value
-const cell = computed(() => row.value && column.value ? row.value.cells[column.value.id] : undefined)
+const cell = computed(() => (row.value && column.value ? row.value.cells[column.value.id] : undefined))
 const wide = ref(false)
-const most = computed(() => table.value && column.value ? table.value.columns.length - table.value.columns.indexOf(column.value) : 1)
+const most = computed(() => (table.value && column.value ? table.value.columns.length - table.value.columns.indexOf(column.value) : 1))
 /** A look set at a cell holds for its column, where the cell stands in the lines; else for the cell alone. */
-const whole = computed(() => !!column.value && (row.value?.kind === 'line') && !wide.value)
+const whole = computed(() => !!column.value && row.value?.kind === 'line' && !wide.value)
 function restyle(change: Partial<TextStyle>): void {
-  const cells = [selection.value!.cell!, ...selection.value!.more ?? []]
-  report.edit('Style', now => cells.reduce((sum, each) => setStyle(sum, block.value!.id, each, change, whole.value ? undefined : row.value?.id), now))
+  const cells = [selection.value!.cell!, ...(selection.value!.more ?? [])]
+  report.edit('Style', now =>
+    cells.reduce((sum, each) => setStyle(sum, block.value!.id, each, change, whole.value ? undefined : row.value?.id), now),
+  )
 }
 </script>
 
 <template>
-  <SheetSection v-if="selection?.cell && text !== undefined" :title="selection.more?.length ? `These ${selection.more.length + 1}` : item?.kind === 'code' ? 'This code' : 'This cell'" :note="partWords[selection.part]">
-    <label v-if="!selection.more?.length" class="block"><span class="text-muted">Text</span><textarea :value="text" rows="2" class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs" aria-label="Text" @keydown.stop @change="write(value($event))" /></label>
+  <SheetSection
+    v-if="selection?.cell && text !== undefined"
+    :title="selection.more?.length ? `These ${selection.more.length + 1}` : item?.kind === 'code' ? 'This code' : 'This cell'"
+    :note="partWords[selection.part]"
+  >
+    <label v-if="!selection.more?.length" class="block"
+      ><span class="text-muted">Text</span
+      ><textarea
+        :value="text"
+        rows="2"
+        class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
+        aria-label="Text"
+        @keydown.stop
+        @change="write(value($event))"
+      />
+    </label>
     <SheetFormatField v-if="!selection.more?.length" />
     <SheetStyleFields v-if="item?.kind !== 'code'" :style="style" marks @set="restyle" />
     <template v-if="row && column">
-      <label v-if="row.kind === 'line'" class="flex items-center gap-2"><input v-model="wide" type="checkbox" class="accent-petrol-700"> Look of this row’s cell only</label>
-      <label v-if="most > 1 && !selection.more?.length" class="flex items-center justify-between gap-2"><span class="text-muted">Spans columns</span><input type="number" min="1" :max="most" class="w-16 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="Spans columns" :value="cell?.span ?? 1" @keydown.stop @change="report.edit('Span', now => setCell(now, table!.id, row!.id, column!.id, { span: Math.min(most, Math.max(1, Number(value($event)))) }))"></label>
-      <SheetRuleField v-if="!selection.more?.length" :value="cell?.picture ?? ''" :scope="scope" :test="false" label="Picture before it, by a field" hint="none" @set="report.edit('Picture', now => setCell(now, table!.id, row!.id, column!.id, { picture: $event || undefined, pictureHeight: $event ? cell?.pictureHeight ?? 24 : undefined }))" />
-      <SheetRuleField v-if="!selection.more?.length" :value="cell?.when ?? ''" :scope="scope" label="Show this cell when" @set="report.edit('Rule of the cell', now => setCell(now, table!.id, row!.id, column!.id, { when: $event || undefined }))" />
+      <label v-if="row.kind === 'line'" class="flex items-center gap-2"
+        ><input v-model="wide" type="checkbox" class="accent-petrol-700" /> Look of this row’s cell only</label
+      >
+      <label v-if="most > 1 && !selection.more?.length" class="flex items-center justify-between gap-2"
+        ><span class="text-muted">Spans columns</span
+        ><input
+          type="number"
+          min="1"
+          :max="most"
+          class="w-16 rounded-md border border-default bg-default px-2 py-1 text-right"
+          aria-label="Spans columns"
+          :value="cell?.span ?? 1"
+          @keydown.stop
+          @change="
+            report.edit('Span', now =>
+              setCell(now, table!.id, row!.id, column!.id, { span: Math.min(most, Math.max(1, Number(value($event)))) }),
+            )
+          "
+      /></label>
+      <SheetRuleField
+        v-if="!selection.more?.length"
+        :value="cell?.picture ?? ''"
+        :scope="scope"
+        :test="false"
+        label="Picture before it, by a field"
+        hint="none"
+        @set="
+          report.edit('Picture', now =>
+            setCell(now, table!.id, row!.id, column!.id, {
+              picture: $event || undefined,
+              pictureHeight: $event ? (cell?.pictureHeight ?? 24) : undefined,
+            }),
+          )
+        "
+      />
+      <SheetRuleField
+        v-if="!selection.more?.length"
+        :value="cell?.when ?? ''"
+        :scope="scope"
+        label="Show this cell when"
+        @set="report.edit('Rule of the cell', now => setCell(now, table!.id, row!.id, column!.id, { when: $event || undefined }))"
+      />
     </template>
   </SheetSection>
 </template>

@@ -9,43 +9,159 @@ import type { ChartBlock, ChartSeries, StatementBlock } from '../../../core/defi
 const { report, chart } = useSheetSelection()
 const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
-const set = (label: string, change: Partial<ChartBlock>) => report.edit(label, now => changeChart(now, chart.value!.id, own => Object.fromEntries(Object.entries({ ...own, ...change }).filter(([, each]) => each !== undefined)) as unknown as ChartBlock))
+const set = (label: string, change: Partial<ChartBlock>) =>
+  report.edit(label, now =>
+    changeChart(
+      now,
+      chart.value!.id,
+      own => Object.fromEntries(Object.entries({ ...own, ...change }).filter(([, each]) => each !== undefined)) as unknown as ChartBlock,
+    ),
+  )
 const statements = computed(() => blocksOf(report.layout!).filter((block): block is StatementBlock => block.kind === 'statement'))
 const statement = computed(() => statements.value.find(each => each.id === chart.value!.statement))
-const lines = computed(() => statement.value ? drawnLines(statement.value) : [])
+const lines = computed(() => (statement.value ? drawnLines(statement.value) : []))
 const left = computed(() => lines.value.filter(line => !chart.value!.series.some(each => each.line === line.id)))
 const columns = computed(() => statement.value?.columns.filter(column => !column.hidden) ?? [])
-const chosen = (id: string) => chart.value!.columns?.length ? chart.value!.columns.includes(id) : columns.value.some(column => column.id === id && holdsFigures(column))
+const chosen = (id: string) =>
+  chart.value!.columns?.length ? chart.value!.columns.includes(id) : columns.value.some(column => column.id === id && holdsFigures(column))
 const forms = { bars: 'bars side by side', stacked: 'bars on one another', lines: 'lines', areas: 'areas' } as const
 const seriesForms = { bars: 'bars', lines: 'line', areas: 'area' } as const
-const change = (place: number, more: Partial<ChartSeries>) => set('Line of the chart', { series: chart.value!.series.map((each, index) => index === place ? Object.fromEntries(Object.entries({ ...each, ...more }).filter(([, own]) => own)) as unknown as ChartSeries : each) })
+const change = (place: number, more: Partial<ChartSeries>) =>
+  set('Line of the chart', {
+    series: chart.value!.series.map((each, index) =>
+      index === place
+        ? (Object.fromEntries(Object.entries({ ...each, ...more }).filter(([, own]) => own)) as unknown as ChartSeries)
+        : each,
+    ),
+  })
 function tick(id: string, ticked: boolean): void {
-  const next = columns.value.map(column => column.id).filter(each => each === id ? ticked : chosen(each))
+  const next = columns.value.map(column => column.id).filter(each => (each === id ? ticked : chosen(each)))
   set('Columns of the chart', { columns: next.length ? next : undefined } as never)
 }
-const mm = (points: number) => Math.round(points / 72 * 254) / 10
+const mm = (points: number) => Math.round((points / 72) * 254) / 10
 </script>
 
 <template>
   <SheetSection v-if="chart" title="What is drawn">
-    <label v-if="statements.length > 1 || !statement" class="flex items-center justify-between gap-2"><span class="text-muted">Statement</span><select class="w-40 rounded-md border border-default bg-default px-1 py-1" aria-label="Statement that is drawn" :value="chart.statement" @change="set('Statement of the chart', { statement: value($event), series: [], columns: undefined } as never)"><option v-if="!statement" :value="chart.statement">{{ chart.statement }} (gone)</option><option v-for="each in statements" :key="each.id" :value="each.id">{{ each.id }}</option></select></label>
-    <label class="block"><span class="text-muted">Title</span><input class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 text-xs" :value="chart.title ?? ''" placeholder="none" aria-label="Title of the chart" @keydown.stop @change="set('Title of the chart', { title: value($event).trim() || undefined } as never)"></label>
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">Drawn as</span><select class="w-40 rounded-md border border-default bg-default px-1 py-1" aria-label="Form of the chart" :value="chart.form" @change="set('Form of the chart', { form: value($event) as 'bars' })"><option v-for="(words, form) in forms" :key="form" :value="form">{{ words }}</option></select></label>
-    <div class="space-y-1"><span class="text-muted">Lines</span>
+    <label v-if="statements.length > 1 || !statement" class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Statement</span
+      ><select
+        class="w-40 rounded-md border border-default bg-default px-1 py-1"
+        aria-label="Statement that is drawn"
+        :value="chart.statement"
+        @change="set('Statement of the chart', { statement: value($event), series: [], columns: undefined } as never)"
+      >
+        <option v-if="!statement" :value="chart.statement">{{ chart.statement }} (gone)</option>
+        <option v-for="each in statements" :key="each.id" :value="each.id">{{ each.id }}</option>
+      </select></label
+    >
+    <label class="block"
+      ><span class="text-muted">Title</span
+      ><input
+        class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 text-xs"
+        :value="chart.title ?? ''"
+        placeholder="none"
+        aria-label="Title of the chart"
+        @keydown.stop
+        @change="set('Title of the chart', { title: value($event).trim() || undefined } as never)"
+    /></label>
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Drawn as</span
+      ><select
+        class="w-40 rounded-md border border-default bg-default px-1 py-1"
+        aria-label="Form of the chart"
+        :value="chart.form"
+        @change="set('Form of the chart', { form: value($event) as 'bars' })"
+      >
+        <option v-for="(words, form) in forms" :key="form" :value="form">{{ words }}</option>
+      </select></label
+    >
+    <div class="space-y-1">
+      <span class="text-muted">Lines</span>
       <div v-for="(each, place) in chart.series" :key="each.line" class="flex items-center gap-1">
-        <input type="color" class="size-6 shrink-0 cursor-pointer rounded border border-default bg-transparent" :value="each.colour ?? seriesColours[place % seriesColours.length]" :aria-label="`Colour of ${each.line}`" @change="change(place, { colour: value($event) })">
+        <input
+          type="color"
+          class="size-6 shrink-0 cursor-pointer rounded border border-default bg-transparent"
+          :value="each.colour ?? seriesColours[place % seriesColours.length]"
+          :aria-label="`Colour of ${each.line}`"
+          @change="change(place, { colour: value($event) })"
+        />
         <span class="min-w-0 grow truncate" :title="each.line">{{ lines.find(line => line.id === each.line)?.caption || each.line }}</span>
-        <select class="w-16 rounded-md border border-default bg-default px-1 py-0.5 text-xs" :aria-label="`Form of ${each.line}`" :value="each.form ?? ''" @change="change(place, { form: (value($event) || undefined) as never })"><option value="">same</option><option v-for="(words, form) in seriesForms" :key="form" :value="form">{{ words }}</option></select>
-        <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" :aria-label="`Take ${each.line} out of the chart`" @click="set('Line of the chart', { series: chart!.series.filter(own => own.line !== each.line) })" />
+        <select
+          class="w-16 rounded-md border border-default bg-default px-1 py-0.5 text-xs"
+          :aria-label="`Form of ${each.line}`"
+          :value="each.form ?? ''"
+          @change="change(place, { form: (value($event) || undefined) as never })"
+        >
+          <option value="">same</option>
+          <option v-for="(words, form) in seriesForms" :key="form" :value="form">{{ words }}</option>
+        </select>
+        <UButton
+          size="xs"
+          variant="ghost"
+          color="neutral"
+          icon="i-lucide-x"
+          :aria-label="`Take ${each.line} out of the chart`"
+          @click="set('Line of the chart', { series: chart!.series.filter(own => own.line !== each.line) })"
+        />
       </div>
-      <select v-if="left.length" class="w-full rounded-md border border-default bg-default px-1 py-1 text-xs" aria-label="Draw another line" @change="set('Line of the chart', { series: [...chart!.series, { line: value($event) }] }); ($event.target as HTMLSelectElement).value = ''"><option value="">Draw another line …</option><option v-for="line in left" :key="line.id" :value="line.id">{{ line.caption || line.id }}</option></select>
+      <select
+        v-if="left.length"
+        class="w-full rounded-md border border-default bg-default px-1 py-1 text-xs"
+        aria-label="Draw another line"
+        @change="
+          set('Line of the chart', { series: [...chart!.series, { line: value($event) }] })
+          ;($event.target as HTMLSelectElement).value = ''
+        "
+      >
+        <option value="">Draw another line …</option>
+        <option v-for="line in left" :key="line.id" :value="line.id">{{ line.caption || line.id }}</option>
+      </select>
     </div>
-    <div class="space-y-0.5"><span class="text-muted">Columns</span>
-      <label v-for="column in columns" :key="column.id" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="chosen(column.id)" @change="tick(column.id, on($event))"> {{ columnName(column) }}</label>
+    <div class="space-y-0.5">
+      <span class="text-muted">Columns</span>
+      <label v-for="column in columns" :key="column.id" class="flex items-center gap-2"
+        ><input type="checkbox" class="accent-petrol-700" :checked="chosen(column.id)" @change="tick(column.id, on($event))" />
+        {{ columnName(column) }}</label
+      >
     </div>
-    <label class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="chart.legend" @change="set('Legend', { legend: on($event) })"> Names of the lines</label>
-    <label class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="chart.figures" @change="set('Figures of the chart', { figures: on($event) })"> Figures at the marks</label>
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">Height, mm</span><input type="number" min="15" max="250" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="Height of the chart" :value="mm(chart.height)" @keydown.stop @change="set('Height of the chart', { height: Math.max(40, Number(value($event)) / 25.4 * 72) })"></label>
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">Width, mm</span><input type="number" min="0" max="400" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="Width of the chart" title="0: all the room there is" :value="mm(chart.width)" @keydown.stop @change="set('Width of the chart', { width: Math.max(0, Number(value($event)) / 25.4 * 72) })"></label>
+    <label class="flex items-center gap-2"
+      ><input type="checkbox" class="accent-petrol-700" :checked="chart.legend" @change="set('Legend', { legend: on($event) })" /> Names of
+      the lines</label
+    >
+    <label class="flex items-center gap-2"
+      ><input
+        type="checkbox"
+        class="accent-petrol-700"
+        :checked="chart.figures"
+        @change="set('Figures of the chart', { figures: on($event) })"
+      />
+      Figures at the marks</label
+    >
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Height, mm</span
+      ><input
+        type="number"
+        min="15"
+        max="250"
+        class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+        aria-label="Height of the chart"
+        :value="mm(chart.height)"
+        @keydown.stop
+        @change="set('Height of the chart', { height: Math.max(40, (Number(value($event)) / 25.4) * 72) })"
+    /></label>
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Width, mm</span
+      ><input
+        type="number"
+        min="0"
+        max="400"
+        class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+        aria-label="Width of the chart"
+        title="0: all the room there is"
+        :value="mm(chart.width)"
+        @keydown.stop
+        @change="set('Width of the chart', { width: Math.max(0, (Number(value($event)) / 25.4) * 72) })"
+    /></label>
   </SheetSection>
 </template>

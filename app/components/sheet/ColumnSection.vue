@@ -1,69 +1,238 @@
 <script setup lang="ts">
 import { canTotal, checked, columnValue, type TotalChoice, totalIn, totalKinds, totalPlaces, totalText } from '../../../core/compose/totals'
-import { setColumnCarry, setColumnWidth, setText, setTotal, setColumn, insertColumn, moveColumn, removeColumn, totalAt } from '../../../core/definition/edits'
+import {
+  setColumnCarry,
+  setColumnWidth,
+  setText,
+  setTotal,
+  setColumn,
+  insertColumn,
+  moveColumn,
+  removeColumn,
+  totalAt,
+} from '../../../core/definition/edits'
 
 /** Title, width and totals of the selected column. */
 const { report, sheet, definition, table, column } = useSheetSelection()
 const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
-const mm = (points: number) => Math.round(points / 72 * 254) / 10
-const title = computed(() => column.value && table.value!.rows.find(row => row.kind === 'titles')?.cells[column.value.id]?.text || '')
+const mm = (points: number) => Math.round((points / 72) * 254) / 10
+const title = computed(() => (column.value && table.value!.rows.find(row => row.kind === 'titles')?.cells[column.value.id]?.text) || '')
 const own = computed(() => column.value && columnValue(table.value!, column.value.id))
 const scope = computed(() => ({ ...scopeOfBlock(definition.value, report.tree!.levels, table.value?.id ?? ''), row: 'line' as const }))
 const typed = computed(() => own.value && checked(own.value.formula, scope.value))
 const kinds = computed(() => totalKinds.filter(kind => typed.value && canTotal(typed.value, kind)))
-const words: Record<typeof totalKinds[number], string> = { sum: 'sum', count: 'count', distinct: 'different values', average: 'average', min: 'lowest', max: 'highest', median: 'median', mode: 'most frequent', largest: 'n-th largest', smallest: 'n-th smallest', first: 'first', last: 'last', share: 'share of all' }
-const places = computed(() => column.value ? totalPlaces(table.value!).map(place => ({ ...place, text: totalAt(table.value!, column.value!.id, place) })) : [])
+const words: Record<(typeof totalKinds)[number], string> = {
+  sum: 'sum',
+  count: 'count',
+  distinct: 'different values',
+  average: 'average',
+  min: 'lowest',
+  max: 'highest',
+  median: 'median',
+  mode: 'most frequent',
+  largest: 'n-th largest',
+  smallest: 'n-th smallest',
+  first: 'first',
+  last: 'last',
+  share: 'share of all',
+}
+const places = computed(() =>
+  column.value ? totalPlaces(table.value!).map(place => ({ ...place, text: totalAt(table.value!, column.value!.id, place) })) : [],
+)
 const present = computed(() => own.value && places.value.map(place => totalIn(place.text, own.value!.formula)).find(Boolean))
 const choice = ref<TotalChoice>({ kind: 'sum' })
-watch([() => column.value?.id, present, kinds], () => choice.value = present.value ?? { kind: kinds.value.includes('sum') ? 'sum' : 'count' }, { immediate: true })
+watch(
+  [() => column.value?.id, present, kinds],
+  () => (choice.value = present.value ?? { kind: kinds.value.includes('sum') ? 'sum' : 'count' }),
+  { immediate: true },
+)
 
-function tick(place: typeof places.value[number], checkedNow: boolean): void {
-  report.edit('Total', now => setTotal(now, table.value!.id, column.value!.id, place, checkedNow ? totalText(own.value!, choice.value) : ''))
+function tick(place: (typeof places.value)[number], checkedNow: boolean): void {
+  report.edit('Total', now =>
+    setTotal(now, table.value!.id, column.value!.id, place, checkedNow ? totalText(own.value!, choice.value) : ''),
+  )
 }
 /** Another kind of total stands at once wherever there was one. */
 function change(next: Partial<TotalChoice>): void {
   choice.value = { ...choice.value, ...next }
   const standing = places.value.filter(place => totalIn(place.text, own.value!.formula))
-  if (standing.length) report.edit('Total', now => standing.reduce((sum, place) => setTotal(sum, table.value!.id, column.value!.id, place, totalText(own.value!, choice.value)), now))
+  if (standing.length)
+    report.edit('Total', now =>
+      standing.reduce((sum, place) => setTotal(sum, table.value!.id, column.value!.id, place, totalText(own.value!, choice.value)), now),
+    )
 }
 const carries = computed(() => !!column.value && table.value!.rows.some(row => row.kind === 'forward' && row.cells[column.value!.id]))
 /** Running totals, shares and ranks stand in the lines, in a column of their own beside this one. */
 function beside(formula: string, heading: string, pattern = ''): void {
   const at = table.value!.columns.findIndex(each => each.id === column.value!.id) + 1
-  report.edit('Insert column', now => insertColumn(now, table.value!.id, at, { title: heading, text: `{{ ${formula}${pattern ? ` | ${pattern}` : ''} }}`, width: 60, style: { align: 'right' } }))
+  report.edit('Insert column', now =>
+    insertColumn(now, table.value!.id, at, {
+      title: heading,
+      text: `{{ ${formula}${pattern ? ` | ${pattern}` : ''} }}`,
+      width: 60,
+      style: { align: 'right' },
+    }),
+  )
 }
 </script>
 
 <template>
   <SheetSection v-if="table && column" title="This column" :note="column.id">
-    <label v-if="table.rows.some(row => row.kind === 'titles')" class="flex items-center justify-between gap-2"><span class="text-muted">Title</span><input class="w-40 rounded-md border border-default bg-default px-2 py-1" :value="title" aria-label="Title" @keydown.stop @change="report.edit('Title', now => setText(now, { block: table!.id, cell: column!.id, part: 'titles' }, value($event)))"></label>
-    <div class="flex items-center justify-between gap-2"><span class="text-muted">Width, mm</span><span class="flex items-center gap-1">
-      <input type="number" min="6" step="1" class="w-16 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="Width in millimetres" :value="column.width && !column.fit ? mm(column.width) : ''" :placeholder="column.fit ? 'fitted' : 'rest'" @keydown.stop @change="report.edit('Column width', now => setColumnWidth(now, table!.id, column!.id, Number(value($event)) * 72 / 25.4))">
-      <UTooltip text="As wide as its values"><UButton size="xs" :variant="column.fit ? 'solid' : 'outline'" color="neutral" icon="i-lucide-fold-horizontal" aria-label="As wide as its values" :aria-pressed="!!column.fit" @click="report.edit('Column width', now => setColumn(now, table!.id, column!.id, { fit: !column!.fit }))" /></UTooltip>
-      <UTooltip text="Takes what is left"><UButton size="xs" :variant="column.width === 0 && !column.fit ? 'solid' : 'outline'" color="neutral" icon="i-lucide-unfold-horizontal" aria-label="Takes what is left" :aria-pressed="column.width === 0 && !column.fit" @click="report.edit('Column width', now => setColumnWidth(now, table!.id, column!.id, 0))" /></UTooltip>
-    </span></div>
-    <fieldset v-if="own && kinds.length" class="space-y-1 rounded-md border border-default px-2.5 pb-2 pt-1" data-totals><legend class="px-1 text-muted">Total</legend>
+    <label v-if="table.rows.some(row => row.kind === 'titles')" class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Title</span
+      ><input
+        class="w-40 rounded-md border border-default bg-default px-2 py-1"
+        :value="title"
+        aria-label="Title"
+        @keydown.stop
+        @change="report.edit('Title', now => setText(now, { block: table!.id, cell: column!.id, part: 'titles' }, value($event)))"
+    /></label>
+    <div class="flex items-center justify-between gap-2">
+      <span class="text-muted">Width, mm</span
+      ><span class="flex items-center gap-1">
+        <input
+          type="number"
+          min="6"
+          step="1"
+          class="w-16 rounded-md border border-default bg-default px-2 py-1 text-right"
+          aria-label="Width in millimetres"
+          :value="column.width && !column.fit ? mm(column.width) : ''"
+          :placeholder="column.fit ? 'fitted' : 'rest'"
+          @keydown.stop
+          @change="report.edit('Column width', now => setColumnWidth(now, table!.id, column!.id, (Number(value($event)) * 72) / 25.4))"
+        />
+        <UTooltip text="As wide as its values"
+          ><UButton
+            size="xs"
+            :variant="column.fit ? 'solid' : 'outline'"
+            color="neutral"
+            icon="i-lucide-fold-horizontal"
+            aria-label="As wide as its values"
+            :aria-pressed="!!column.fit"
+            @click="report.edit('Column width', now => setColumn(now, table!.id, column!.id, { fit: !column!.fit }))"
+        /></UTooltip>
+        <UTooltip text="Takes what is left"
+          ><UButton
+            size="xs"
+            :variant="column.width === 0 && !column.fit ? 'solid' : 'outline'"
+            color="neutral"
+            icon="i-lucide-unfold-horizontal"
+            aria-label="Takes what is left"
+            :aria-pressed="column.width === 0 && !column.fit"
+            @click="report.edit('Column width', now => setColumnWidth(now, table!.id, column!.id, 0))"
+        /></UTooltip>
+      </span>
+    </div>
+    <fieldset v-if="own && kinds.length" class="space-y-1 rounded-md border border-default px-2.5 pb-2 pt-1" data-totals>
+      <legend class="px-1 text-muted">Total</legend>
       <div class="flex gap-1.5">
-        <select class="min-w-0 grow rounded-md border border-default bg-default px-2 py-1" aria-label="Kind of total" :value="choice.kind" @change="change({ kind: value($event) as 'sum' })"><option v-for="kind in kinds" :key="kind" :value="kind">{{ words[kind] }}</option></select>
-        <input v-if="choice.kind === 'largest' || choice.kind === 'smallest'" type="number" min="1" class="w-14 rounded-md border border-default bg-default px-1.5 py-1 text-right" aria-label="Which one" :value="choice.count ?? 2" @keydown.stop @change="change({ count: Math.max(1, Number(value($event))) })">
+        <select
+          class="min-w-0 grow rounded-md border border-default bg-default px-2 py-1"
+          aria-label="Kind of total"
+          :value="choice.kind"
+          @change="change({ kind: value($event) as 'sum' })"
+        >
+          <option v-for="kind in kinds" :key="kind" :value="kind">{{ words[kind] }}</option>
+        </select>
+        <input
+          v-if="choice.kind === 'largest' || choice.kind === 'smallest'"
+          type="number"
+          min="1"
+          class="w-14 rounded-md border border-default bg-default px-1.5 py-1 text-right"
+          aria-label="Which one"
+          :value="choice.count ?? 2"
+          @keydown.stop
+          @change="change({ count: Math.max(1, Number(value($event))) })"
+        />
       </div>
-      <label v-for="place in places" :key="place.kind + place.group" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!totalIn(place.text, own.formula)" @change="tick(place, on($event))"> at {{ place.label }}</label>
-      <label class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="choice.over === 'report'" @change="change({ over: on($event) ? 'report' : undefined })"> of the whole report, wherever it stands</label>
-      <SheetRuleField :value="choice.where ?? ''" :scope="scope" label="only where" hint="all records" @set="change({ where: $event || undefined })" />
+      <label v-for="place in places" :key="place.kind + place.group" class="flex items-center gap-2"
+        ><input type="checkbox" class="accent-petrol-700" :checked="!!totalIn(place.text, own.formula)" @change="tick(place, on($event))" />
+        at {{ place.label }}</label
+      >
+      <label class="flex items-center gap-2"
+        ><input
+          type="checkbox"
+          class="accent-petrol-700"
+          :checked="choice.over === 'report'"
+          @change="change({ over: on($event) ? 'report' : undefined })"
+        />
+        of the whole report, wherever it stands</label
+      >
+      <SheetRuleField
+        :value="choice.where ?? ''"
+        :scope="scope"
+        label="only where"
+        hint="all records"
+        @set="change({ where: $event || undefined })"
+      />
       <div v-if="kinds.includes('sum')" class="flex flex-wrap gap-1 pt-0.5">
-        <UButton size="xs" variant="outline" color="neutral" @click="beside(`running(${own!.formula})`, 'Running', own!.pattern)">Running total</UButton>
+        <UButton size="xs" variant="outline" color="neutral" @click="beside(`running(${own!.formula})`, 'Running', own!.pattern)"
+          >Running total</UButton
+        >
         <UButton size="xs" variant="outline" color="neutral" @click="beside(`share(${own!.formula})`, 'Share')">Share</UButton>
         <UButton size="xs" variant="outline" color="neutral" @click="beside(`rank(${own!.formula})`, 'Rank')">Rank</UButton>
       </div>
     </fieldset>
-    <label v-if="kinds.includes('sum')" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="carries" @change="report.edit('Carry', now => setColumnCarry(now, table!.id, column!.id, on($event)))"> Carry over the page</label>
-    <label class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!column.once" @change="report.edit('Repeated values', now => setColumn(now, table!.id, column!.id, { once: on($event) }))"> Print a repeated value once</label>
+    <label v-if="kinds.includes('sum')" class="flex items-center gap-2"
+      ><input
+        type="checkbox"
+        class="accent-petrol-700"
+        :checked="carries"
+        @change="report.edit('Carry', now => setColumnCarry(now, table!.id, column!.id, on($event)))"
+      />
+      Carry over the page</label
+    >
+    <label class="flex items-center gap-2"
+      ><input
+        type="checkbox"
+        class="accent-petrol-700"
+        :checked="!!column.once"
+        @change="report.edit('Repeated values', now => setColumn(now, table!.id, column!.id, { once: on($event) }))"
+      />
+      Print a repeated value once</label
+    >
     <div class="flex gap-1.5">
-      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-arrow-left" aria-label="Move column left" @click="report.edit('Move column', now => moveColumn(now, table!.id, column!.id, -1))" />
-      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-arrow-right" aria-label="Move column right" @click="report.edit('Move column', now => moveColumn(now, table!.id, column!.id, 1))" />
-      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-eye-off" @click="report.edit('Hide column', now => setColumn(now, table!.id, column!.id, { hidden: true })); sheet.selection = undefined">Hide</UButton>
-      <UButton size="xs" variant="outline" color="error" icon="i-lucide-trash-2" class="ml-auto" :disabled="table.columns.length === 1" @click="report.edit('Delete column', now => removeColumn(now, table!.id, column!.id)); sheet.selection = undefined">Delete column</UButton>
+      <UButton
+        size="xs"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-arrow-left"
+        aria-label="Move column left"
+        @click="report.edit('Move column', now => moveColumn(now, table!.id, column!.id, -1))"
+      />
+      <UButton
+        size="xs"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-arrow-right"
+        aria-label="Move column right"
+        @click="report.edit('Move column', now => moveColumn(now, table!.id, column!.id, 1))"
+      />
+      <UButton
+        size="xs"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-eye-off"
+        @click="
+          report.edit('Hide column', now => setColumn(now, table!.id, column!.id, { hidden: true }))
+          sheet.selection = undefined
+        "
+        >Hide</UButton
+      >
+      <UButton
+        size="xs"
+        variant="outline"
+        color="error"
+        icon="i-lucide-trash-2"
+        class="ml-auto"
+        :disabled="table.columns.length === 1"
+        @click="
+          report.edit('Delete column', now => removeColumn(now, table!.id, column!.id))
+          sheet.selection = undefined
+        "
+        >Delete column</UButton
+      >
     </div>
   </SheetSection>
 </template>

@@ -16,7 +16,7 @@ const field = computed<FieldInfo | undefined>(() => {
     return undefined
   }
 })
-const single = computed(() => text.value ? singleValue(text.value) : undefined)
+const single = computed(() => (text.value ? singleValue(text.value) : undefined))
 const own = computed(() => single.value?.pattern)
 const current = computed(() => own.value ?? field.value?.format ?? (field.value && defaultPattern(field.value.type, field.value)) ?? '')
 const sets: Record<string, string[]> = {
@@ -25,7 +25,10 @@ const sets: Record<string, string[]> = {
 }
 const patterns = computed(() => {
   const list = sets[field.value?.type ?? ''] ?? []
-  return (current.value && !list.includes(current.value) ? [current.value, ...list] : list).map(pattern => ({ pattern, sample: sample(pattern) }))
+  return (current.value && !list.includes(current.value) ? [current.value, ...list] : list).map(pattern => ({
+    pattern,
+    sample: sample(pattern),
+  }))
 })
 function sample(pattern: string): string {
   try {
@@ -50,19 +53,50 @@ function set(pattern: string): void {
   report.edit('Format', now => setField(now, key.value, { format: pattern }))
 }
 const key = computed(() => `${report.tree!.levels[field.value!.level]!.name}.${field.value!.path}`)
-const currencies = computed(() => field.value?.type === 'number' ? [...report.tree!.levels[field.value.level]!.fields.values()].filter(each => each.type === 'text' && /currency/.test(each.path)) : [])
+const currencies = computed(() =>
+  field.value?.type === 'number'
+    ? [...report.tree!.levels[field.value.level]!.fields.values()].filter(each => each.type === 'text' && /currency/.test(each.path))
+    : [],
+)
 </script>
 
 <template>
   <div v-if="field && sets[field.type]" class="space-y-1.5">
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">Format</span>
-      <select class="w-40 rounded-md border border-default bg-default px-2 py-1" aria-label="Format" :value="current" @change="set(($event.target as HTMLSelectElement).value)"><option v-for="each in patterns" :key="each.pattern" :value="each.pattern">{{ each.sample }}</option></select>
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Format</span>
+      <select
+        class="w-40 rounded-md border border-default bg-default px-2 py-1"
+        aria-label="Format"
+        :value="current"
+        @change="set(($event.target as HTMLSelectElement).value)"
+      >
+        <option v-for="each in patterns" :key="each.pattern" :value="each.pattern">{{ each.sample }}</option>
+      </select>
     </label>
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">Pattern</span><input class="w-40 rounded-md border border-default bg-default px-2 py-1 font-mono text-xs" aria-label="Pattern" :value="current" @keydown.stop @change="set(($event.target as HTMLInputElement).value)"></label>
-    <label v-if="currencies.length && !own" class="flex items-center justify-between gap-2"><span class="text-muted">Currency</span>
-      <select class="w-40 rounded-md border border-default bg-default px-2 py-1" aria-label="Currency" :value="field.currency ?? ''" @change="report.edit('Currency', now => setField(now, key, { currency: ($event.target as HTMLSelectElement).value }))"><option value="">one for all</option><option v-for="each in currencies" :key="each.path" :value="each.path">{{ fieldTitle(each) }}</option></select>
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Pattern</span
+      ><input
+        class="w-40 rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
+        aria-label="Pattern"
+        :value="current"
+        @keydown.stop
+        @change="set(($event.target as HTMLInputElement).value)"
+    /></label>
+    <label v-if="currencies.length && !own" class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Currency</span>
+      <select
+        class="w-40 rounded-md border border-default bg-default px-2 py-1"
+        aria-label="Currency"
+        :value="field.currency ?? ''"
+        @change="report.edit('Currency', now => setField(now, key, { currency: ($event.target as HTMLSelectElement).value }))"
+      >
+        <option value="">one for all</option>
+        <option v-for="each in currencies" :key="each.path" :value="each.path">{{ fieldTitle(each) }}</option>
+      </select>
     </label>
     <p v-if="fault" class="text-xs text-error" role="alert">{{ fault }}</p>
-    <p v-else class="text-xs text-muted">{{ own ? 'This cell has a pattern of its own.' : `Holds for every cell and total of “${field.caption}”.` }}</p>
+    <p v-else class="text-xs text-muted">
+      {{ own ? 'This cell has a pattern of its own.' : `Holds for every cell and total of “${field.caption}”.` }}
+    </p>
   </div>
 </template>

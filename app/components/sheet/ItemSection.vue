@@ -5,19 +5,25 @@ import { codeKinds } from '../../../core/definition/types'
 /** The selected item of a panel, or several of them. */
 const { report, sheet, selection, block, item, scope } = useSheetSelection()
 const value = (event: Event) => (event.target as HTMLInputElement).value
-const mm = (points: number) => Math.round(points / 72 * 254) / 10
-const points = (event: Event) => Number(value(event)) * 72 / 25.4
+const mm = (points: number) => Math.round((points / 72) * 254) / 10
+const points = (event: Event) => (Number(value(event)) * 72) / 25.4
 const words = { text: 'text', image: 'picture', rule: 'line', box: 'box', code: 'code' } as const
 const set = (change: Parameters<typeof setItem>[3]) => report.edit('Item', now => setItem(now, block.value!.id, item.value!.id, change))
-const several = computed(() => [selection.value!.cell!, ...selection.value!.more ?? []])
-const sides: { how: Alignment, icon: string, label: string }[] = [
-  { how: 'left', icon: 'i-lucide-align-start-vertical', label: 'Left edges in line' }, { how: 'centre', icon: 'i-lucide-align-center-vertical', label: 'Centres in line' }, { how: 'right', icon: 'i-lucide-align-end-vertical', label: 'Right edges in line' },
-  { how: 'top', icon: 'i-lucide-align-start-horizontal', label: 'Upper edges in line' }, { how: 'bottom', icon: 'i-lucide-align-end-horizontal', label: 'Lower edges in line' },
-  { how: 'spreadAcross', icon: 'i-lucide-align-horizontal-space-around', label: 'Same distance across' }, { how: 'spreadDown', icon: 'i-lucide-align-vertical-space-around', label: 'Same distance down' },
+const several = computed(() => [selection.value!.cell!, ...(selection.value!.more ?? [])])
+const sides: { how: Alignment; icon: string; label: string }[] = [
+  { how: 'left', icon: 'i-lucide-align-start-vertical', label: 'Left edges in line' },
+  { how: 'centre', icon: 'i-lucide-align-center-vertical', label: 'Centres in line' },
+  { how: 'right', icon: 'i-lucide-align-end-vertical', label: 'Right edges in line' },
+  { how: 'top', icon: 'i-lucide-align-start-horizontal', label: 'Upper edges in line' },
+  { how: 'bottom', icon: 'i-lucide-align-end-horizontal', label: 'Lower edges in line' },
+  { how: 'spreadAcross', icon: 'i-lucide-align-horizontal-space-around', label: 'Same distance across' },
+  { how: 'spreadDown', icon: 'i-lucide-align-vertical-space-around', label: 'Same distance down' },
 ]
 function align(how: Alignment): void {
   const page = sheet.pages.get(selection.value!.page)
-  const heights = Object.fromEntries((page?.boxes ?? []).filter(box => box.block === block.value!.id && box.cell).map(box => [box.cell!, box.height]))
+  const heights = Object.fromEntries(
+    (page?.boxes ?? []).filter(box => box.block === block.value!.id && box.cell).map(box => [box.cell!, box.height]),
+  )
   report.edit('Align', now => alignItems(now, block.value!.id, several.value, how, heights))
 }
 const problem = ref('')
@@ -34,25 +40,104 @@ async function file(event: Event): Promise<void> {
 </script>
 
 <template>
-  <SheetSection v-if="item" :title="several.length > 1 ? 'These items' : `This ${words[item.kind]}`" :note="several.length > 1 ? String(several.length) : item.id">
-    <div v-if="several.length > 1" class="flex flex-wrap gap-1"><UTooltip v-for="each in sides" :key="each.how" :text="each.label"><UButton size="xs" variant="outline" color="neutral" :icon="each.icon" :aria-label="each.label" @click="align(each.how)" /></UTooltip></div>
+  <SheetSection
+    v-if="item"
+    :title="several.length > 1 ? 'These items' : `This ${words[item.kind]}`"
+    :note="several.length > 1 ? String(several.length) : item.id"
+  >
+    <div v-if="several.length > 1" class="flex flex-wrap gap-1">
+      <UTooltip v-for="each in sides" :key="each.how" :text="each.label"
+        ><UButton size="xs" variant="outline" color="neutral" :icon="each.icon" :aria-label="each.label" @click="align(each.how)"
+      /></UTooltip>
+    </div>
     <template v-else>
-      <label class="flex items-center justify-between gap-2"><span class="text-muted">Width, mm</span><input type="number" min="2" step="1" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="Width in millimetres" :value="mm(item.width)" @keydown.stop @change="report.edit('Width', now => setItemWidth(now, block!.id, item!.id, points($event)))"></label>
-      <label v-if="item.kind !== 'text'" class="flex items-center justify-between gap-2"><span class="text-muted">Height, mm</span><input type="number" min="0" step="1" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="Height in millimetres" :value="mm(item.height ?? 0)" @keydown.stop @change="set({ height: points($event) })"></label>
-      <label v-if="item.kind === 'rule' || item.kind === 'box'" class="flex items-center justify-between gap-2"><span class="text-muted">Thickness, points</span><input type="number" min="0" step="0.25" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" :value="item.thickness ?? 0.75" @keydown.stop @change="set({ thickness: Number(value($event)) })"></label>
-      <label v-if="item.kind === 'rule'" class="flex items-center justify-between gap-2"><span class="text-muted">Colour</span><input type="color" :value="item.colour" @change="set({ colour: value($event) })"></label>
+      <label class="flex items-center justify-between gap-2"
+        ><span class="text-muted">Width, mm</span
+        ><input
+          type="number"
+          min="2"
+          step="1"
+          class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+          aria-label="Width in millimetres"
+          :value="mm(item.width)"
+          @keydown.stop
+          @change="report.edit('Width', now => setItemWidth(now, block!.id, item!.id, points($event)))"
+      /></label>
+      <label v-if="item.kind !== 'text'" class="flex items-center justify-between gap-2"
+        ><span class="text-muted">Height, mm</span
+        ><input
+          type="number"
+          min="0"
+          step="1"
+          class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+          aria-label="Height in millimetres"
+          :value="mm(item.height ?? 0)"
+          @keydown.stop
+          @change="set({ height: points($event) })"
+      /></label>
+      <label v-if="item.kind === 'rule' || item.kind === 'box'" class="flex items-center justify-between gap-2"
+        ><span class="text-muted">Thickness, points</span
+        ><input
+          type="number"
+          min="0"
+          step="0.25"
+          class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+          :value="item.thickness ?? 0.75"
+          @keydown.stop
+          @change="set({ thickness: Number(value($event)) })"
+      /></label>
+      <label v-if="item.kind === 'rule'" class="flex items-center justify-between gap-2"
+        ><span class="text-muted">Colour</span><input type="color" :value="item.colour" @change="set({ colour: value($event) })"
+      /></label>
       <template v-if="item.kind === 'box'">
-        <label class="flex items-center justify-between gap-2"><span class="text-muted">Border</span><input type="color" :value="item.border ?? '#26221d'" @change="set({ border: value($event) })"></label>
-        <label class="flex items-center justify-between gap-2"><span class="text-muted">Colour inside</span><input type="color" :value="item.fill ?? '#ffffff'" @change="set({ fill: value($event) })"></label>
+        <label class="flex items-center justify-between gap-2"
+          ><span class="text-muted">Border</span
+          ><input type="color" :value="item.border ?? '#26221d'" @change="set({ border: value($event) })"
+        /></label>
+        <label class="flex items-center justify-between gap-2"
+          ><span class="text-muted">Colour inside</span
+          ><input type="color" :value="item.fill ?? '#ffffff'" @change="set({ fill: value($event) })"
+        /></label>
       </template>
-      <label v-if="item.kind === 'code'" class="flex items-center justify-between gap-2"><span class="text-muted">Kind of code</span><select class="w-36 rounded-md border border-default bg-default px-2 py-1" :value="item.code" @change="set({ code: value($event) })"><option v-for="kind in codeKinds" :key="kind" :value="kind">{{ { qrcode: 'QR', code128: 'Code 128', ean13: 'EAN-13', gs1datamatrix: 'GS1 Data Matrix', datamatrix: 'Data Matrix' }[kind] }}</option></select></label>
+      <label v-if="item.kind === 'code'" class="flex items-center justify-between gap-2"
+        ><span class="text-muted">Kind of code</span
+        ><select
+          class="w-36 rounded-md border border-default bg-default px-2 py-1"
+          :value="item.code"
+          @change="set({ code: value($event) })"
+        >
+          <option v-for="kind in codeKinds" :key="kind" :value="kind">
+            {{ { qrcode: 'QR', code128: 'Code 128', ean13: 'EAN-13', gs1datamatrix: 'GS1 Data Matrix', datamatrix: 'Data Matrix' }[kind] }}
+          </option>
+        </select></label
+      >
       <template v-if="item.kind === 'image'">
-        <label class="block"><span class="text-muted">File (PNG, JPEG or SVG)</span><input type="file" accept="image/png,image/jpeg,image/svg+xml" class="mt-0.5 w-full text-xs" @change="file"></label>
-        <SheetRuleField :value="item.from ?? ''" :scope="scope" :test="false" label="Or from a field" hint="item.picture" @set="set({ from: $event })" />
+        <label class="block"
+          ><span class="text-muted">File (PNG, JPEG or SVG)</span
+          ><input type="file" accept="image/png,image/jpeg,image/svg+xml" class="mt-0.5 w-full text-xs" @change="file"
+        /></label>
+        <SheetRuleField
+          :value="item.from ?? ''"
+          :scope="scope"
+          :test="false"
+          label="Or from a field"
+          hint="item.picture"
+          @set="set({ from: $event })"
+        />
         <p v-if="problem" class="text-xs text-error" role="alert">{{ problem }}</p>
       </template>
       <SheetRuleField :value="item.showWhen ?? ''" :scope="scope" label="Show when" @set="set({ showWhen: $event })" />
     </template>
-    <UButton size="xs" variant="outline" color="error" icon="i-lucide-trash-2" @click="report.edit('Delete', now => several.reduce((sum, each) => removeItem(sum, block!.id, each), now)); sheet.selection = undefined">Delete {{ several.length > 1 ? 'these' : `this ${words[item.kind]}` }}</UButton>
+    <UButton
+      size="xs"
+      variant="outline"
+      color="error"
+      icon="i-lucide-trash-2"
+      @click="
+        report.edit('Delete', now => several.reduce((sum, each) => removeItem(sum, block!.id, each), now))
+        sheet.selection = undefined
+      "
+      >Delete {{ several.length > 1 ? 'these' : `this ${words[item.kind]}` }}</UButton
+    >
   </SheetSection>
 </template>

@@ -4,21 +4,52 @@ import { textParts } from '../../../core/compose/text'
 
 /** How the texts of a layout read in other languages; a repeat says which language each document speaks. */
 const report = useReport()
-const known = [{ tag: 'pt', name: 'Portuguese' }, { tag: 'nb', name: 'Norwegian' }, { tag: 'en', name: 'English' }]
+const known = [
+  { tag: 'pt', name: 'Portuguese' },
+  { tag: 'nb', name: 'Norwegian' },
+  { tag: 'en', name: 'English' },
+]
 const language = ref('pt')
 const texts = computed(() => {
-  const found = blocksOf(report.layout!).flatMap(block => block.kind === 'panel' ? block.items.flatMap(item => item.kind === 'text' ? [item.text] : []) : block.kind === 'table' ? block.rows.flatMap(row => Object.values(row.cells).map(cell => cell.text)) : [])
+  const found = blocksOf(report.layout!).flatMap(block =>
+    block.kind === 'panel'
+      ? block.items.flatMap(item => (item.kind === 'text' ? [item.text] : []))
+      : block.kind === 'table'
+        ? block.rows.flatMap(row => Object.values(row.cells).map(cell => cell.text))
+        : [],
+  )
   // a value alone needs no translation; its marks and month names follow the language by themselves
-  return [...new Set(found)].filter(text => textParts(text).some(part => 'literal' in part && /\p{L}/u.test(part.literal)) || /\|\s*.*MMM/.test(text))
+  return [...new Set(found)].filter(
+    text => textParts(text).some(part => 'literal' in part && /\p{L}/u.test(part.literal)) || /\|\s*.*MMM/.test(text),
+  )
 })
 const value = (event: Event) => (event.target as HTMLTextAreaElement).value
 </script>
 
 <template>
   <SheetSection title="Languages" :note="report.definition!.language" :open="false">
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">Texts in</span><select v-model="language" class="w-36 rounded-md border border-default bg-default px-2 py-1" aria-label="Language of the translations"><option v-for="each in known" :key="each.tag" :value="each.tag">{{ each.name }}</option></select></label>
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Texts in</span
+      ><select
+        v-model="language"
+        class="w-36 rounded-md border border-default bg-default px-2 py-1"
+        aria-label="Language of the translations"
+      >
+        <option v-for="each in known" :key="each.tag" :value="each.tag">{{ each.name }}</option>
+      </select></label
+    >
     <p class="text-xs text-muted">A repeat’s settings say by which field each document chooses its language.</p>
-    <label v-for="text in texts" :key="text" class="block"><span class="block truncate text-xs text-muted" :title="text">{{ text }}</span><textarea rows="1" class="field-sizing-content w-full rounded-md border border-default bg-default px-2 py-1 text-xs" :value="report.definition!.translations?.[language]?.[text] ?? ''" :aria-label="`${text}, translated`" @keydown.stop @change="report.edit('Translation', now => setTranslation(now, language, text, value($event)))" /></label>
+    <label v-for="text in texts" :key="text" class="block"
+      ><span class="block truncate text-xs text-muted" :title="text">{{ text }}</span
+      ><textarea
+        rows="1"
+        class="field-sizing-content w-full rounded-md border border-default bg-default px-2 py-1 text-xs"
+        :value="report.definition!.translations?.[language]?.[text] ?? ''"
+        :aria-label="`${text}, translated`"
+        @keydown.stop
+        @change="report.edit('Translation', now => setTranslation(now, language, text, value($event)))"
+      />
+    </label>
     <p v-if="!texts.length" class="text-muted">No text of this layout needs a translation.</p>
   </SheetSection>
 </template>

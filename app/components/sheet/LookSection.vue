@@ -13,9 +13,18 @@ function add(): void {
   const typed = own && checked(own.formula, scope.value)
   const number = own && typed && isMeasure(typed)
   const first = table.value!.columns.map(each => columnValue(table.value!, each.id)).find(Boolean)
-  put({ when: number ? `${own.formula} < 0` : `${(own ?? first)?.formula ?? 'true'} = empty`, columns: column.value ? [column.value.id] : [], style: { colour: '#a13c31' }, meaning: number ? 'negative' : 'missing' })
+  put({
+    when: number ? `${own.formula} < 0` : `${(own ?? first)?.formula ?? 'true'} = empty`,
+    columns: column.value ? [column.value.id] : [],
+    style: { colour: '#a13c31' },
+    meaning: number ? 'negative' : 'missing',
+  })
 }
-const kindsShown = computed(() => rowKinds.filter(kind => table.value!.rows.some(row => row.kind === kind) && kind !== 'titles' && kind !== 'forward' && kind !== 'brought'))
+const kindsShown = computed(() =>
+  rowKinds.filter(
+    kind => table.value!.rows.some(row => row.kind === kind) && kind !== 'titles' && kind !== 'forward' && kind !== 'brought',
+  ),
+)
 const toggled = (look: LookRule, kind: RowKind): RowKind[] => {
   const now = look.kinds ?? ['line']
   return now.includes(kind) ? now.filter(each => each !== kind) : [...now, kind]
@@ -24,20 +33,88 @@ const restyle = (look: LookRule, change: Partial<TextStyle>) => put({ ...look, s
 </script>
 
 <template>
-  <SheetSection v-if="table" title="Looks by rule" :note="table.looks?.length ? String(table.looks.length) : 'none'" :open="!!table.looks?.length">
+  <SheetSection
+    v-if="table"
+    title="Looks by rule"
+    :note="table.looks?.length ? String(table.looks.length) : 'none'"
+    :open="!!table.looks?.length"
+  >
     <details v-for="look in table.looks ?? []" :key="look.id" class="rounded-md border border-default" :data-look="look.id">
-      <summary class="flex cursor-pointer items-center gap-2 px-2 py-1"><span class="rounded px-1 text-xs" :style="{ color: look.style.colour, background: look.style.fill, fontWeight: look.style.bold ? 700 : 400 }">{{ look.mark || 'Abc' }}</span><span class="truncate">{{ look.meaning || look.when }}</span>
-        <UButton class="ml-auto" size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Take this look out" @click.prevent="report.edit('Delete look', now => removeLook(now, table!.id, look.id))" />
+      <summary class="flex cursor-pointer items-center gap-2 px-2 py-1">
+        <span
+          class="rounded px-1 text-xs"
+          :style="{ color: look.style.colour, background: look.style.fill, fontWeight: look.style.bold ? 700 : 400 }"
+          >{{ look.mark || 'Abc' }}</span><span class="truncate">{{ look.meaning || look.when }}</span>
+        <UButton
+          class="ml-auto"
+          size="xs"
+          variant="ghost"
+          color="neutral"
+          icon="i-lucide-x"
+          aria-label="Take this look out"
+          @click.prevent="report.edit('Delete look', now => removeLook(now, table!.id, look.id))"
+        />
       </summary>
       <div class="space-y-1.5 px-2 pb-2">
         <SheetRuleField :value="look.when" :scope="scope" label="Where" @set="$event && put({ ...look, when: $event })" />
-        <label class="flex items-center justify-between gap-2"><span class="text-muted">Meaning</span><input class="w-36 rounded-md border border-default bg-default px-2 py-1" :value="look.meaning" @keydown.stop @change="put({ ...look, meaning: value($event) })"></label>
-        <label class="flex items-center justify-between gap-2"><span class="text-muted">On</span><select class="w-36 rounded-md border border-default bg-default px-2 py-1" :value="look.columns[0] ?? ''" aria-label="On which column" @change="put({ ...look, columns: value($event) ? [value($event)] : [] })"><option value="">the whole row</option><option v-for="each in table.columns" :key="each.id" :value="each.id">{{ each.id }}</option></select></label>
-        <div class="flex flex-wrap gap-x-3 gap-y-0.5"><label v-for="kind in kindsShown" :key="kind" class="flex items-center gap-1.5"><input type="checkbox" class="accent-petrol-700" :checked="(look.kinds ?? ['line']).includes(kind)" @change="put({ ...look, kinds: toggled(look, kind) })">{{ partWords[kind] }}</label></div>
-        <div class="flex items-center gap-2"><SheetStyleFields :style="look.style" :full="false" @set="restyle(look, $event)" /><select class="w-14 rounded-md border border-default bg-default px-1 py-1" aria-label="Sign before it" :value="look.mark ?? ''" @change="put({ ...look, mark: value($event) })"><option value="">–</option><option>▲</option><option>▼</option><option>●</option><option>■</option><option>!</option></select></div>
+        <label class="flex items-center justify-between gap-2"
+          ><span class="text-muted">Meaning</span
+          ><input
+            class="w-36 rounded-md border border-default bg-default px-2 py-1"
+            :value="look.meaning"
+            @keydown.stop
+            @change="put({ ...look, meaning: value($event) })"
+        /></label>
+        <label class="flex items-center justify-between gap-2"
+          ><span class="text-muted">On</span
+          ><select
+            class="w-36 rounded-md border border-default bg-default px-2 py-1"
+            :value="look.columns[0] ?? ''"
+            aria-label="On which column"
+            @change="put({ ...look, columns: value($event) ? [value($event)] : [] })"
+          >
+            <option value="">the whole row</option>
+            <option v-for="each in table.columns" :key="each.id" :value="each.id">{{ each.id }}</option>
+          </select></label
+        >
+        <div class="flex flex-wrap gap-x-3 gap-y-0.5">
+          <label v-for="kind in kindsShown" :key="kind" class="flex items-center gap-1.5"
+            ><input
+              type="checkbox"
+              class="accent-petrol-700"
+              :checked="(look.kinds ?? ['line']).includes(kind)"
+              @change="put({ ...look, kinds: toggled(look, kind) })"
+            />{{ partWords[kind] }}</label
+          >
+        </div>
+        <div class="flex items-center gap-2">
+          <SheetStyleFields :style="look.style" :full="false" @set="restyle(look, $event)" /><select
+            class="w-14 rounded-md border border-default bg-default px-1 py-1"
+            aria-label="Sign before it"
+            :value="look.mark ?? ''"
+            @change="put({ ...look, mark: value($event) })"
+          >
+            <option value="">–</option>
+            <option>▲</option>
+            <option>▼</option>
+            <option>●</option>
+            <option>■</option>
+            <option>!</option>
+          </select>
+        </div>
       </div>
     </details>
-    <div class="flex items-center gap-3"><UButton size="xs" variant="outline" color="neutral" icon="i-lucide-plus" @click="add">Add a look</UButton>
-      <label v-if="table.looks?.length" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!table.legend" @change="report.edit('Legend', now => setTable(now, table!.id, { legend: ($event.target as HTMLInputElement).checked }))"> Legend under the table</label></div>
+    <div class="flex items-center gap-3">
+      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-plus" @click="add">Add a look</UButton>
+      <label v-if="table.looks?.length" class="flex items-center gap-2"
+        ><input
+          type="checkbox"
+          class="accent-petrol-700"
+          :checked="!!table.legend"
+          @change="report.edit('Legend', now => setTable(now, table!.id, { legend: ($event.target as HTMLInputElement).checked }))"
+        />
+        Legend under the table</label
+      >
+    </div>
   </SheetSection>
 </template>

@@ -17,10 +17,24 @@ function apply(remedy: Remedy): void {
 function toProblem(problem: LayoutProblem): void {
   const block = findBlock(report.definition!, problem.block)
   const row = block?.kind === 'table' ? block.rows.find(each => each.id === problem.row) : undefined
-  sheet.selection = { block: problem.block, part: block?.kind === 'panel' && problem.cell ? 'item' : row?.kind ?? 'block', page: 0, row: -1, ...(row ? { rowId: row.id } : {}), ...(problem.cell && (row || block?.kind === 'panel') ? { cell: problem.cell } : {}) }
+  sheet.selection = {
+    block: problem.block,
+    part: block?.kind === 'panel' && problem.cell ? 'item' : (row?.kind ?? 'block'),
+    page: 0,
+    row: -1,
+    ...(row ? { rowId: row.id } : {}),
+    ...(problem.cell && (row || block?.kind === 'panel') ? { cell: problem.cell } : {}),
+  }
 }
 function toNotice(notice: LayoutNotice): void {
-  sheet.selection = { block: notice.block, part: notice.cell ? notice.part : 'block', page: notice.page ?? 0, row: -1, ...(notice.row ? { rowId: notice.row } : {}), ...(notice.cell ? { cell: notice.cell } : {}) }
+  sheet.selection = {
+    block: notice.block,
+    part: notice.cell ? notice.part : 'block',
+    page: notice.page ?? 0,
+    row: -1,
+    ...(notice.row ? { rowId: notice.row } : {}),
+    ...(notice.cell ? { cell: notice.cell } : {}),
+  }
   if (notice.page !== undefined) emit('show', notice.page)
 }
 </script>
@@ -29,10 +43,32 @@ function toNotice(notice: LayoutNotice): void {
   <section v-if="count" class="bg-apricot-50 px-4 py-3 dark:bg-apricot-950" data-notices aria-live="polite">
     <h3 class="pb-1 font-semibold text-apricot-700 dark:text-apricot-300">{{ count }} {{ count === 1 ? 'notice' : 'notices' }}</h3>
     <p v-if="sheet.failed">{{ sheet.failed }}</p>
-    <button v-for="problem in sheet.problems" :key="problem.block + problem.row + problem.cell + problem.sentence" class="block py-0.5 text-left hover:underline" @click="toProblem(problem)">{{ problem.sentence }}</button>
-    <div v-for="notice in sheet.notices" :key="notice.kind + notice.block + notice.row + notice.cell + notice.sentence" class="py-0.5" :data-notice="notice.kind">
+    <button
+      v-for="problem in sheet.problems"
+      :key="problem.block + problem.row + problem.cell + problem.sentence"
+      class="block py-0.5 text-left hover:underline"
+      @click="toProblem(problem)"
+    >
+      {{ problem.sentence }}
+    </button>
+    <div
+      v-for="notice in sheet.notices"
+      :key="notice.kind + notice.block + notice.row + notice.cell + notice.sentence"
+      class="py-0.5"
+      :data-notice="notice.kind"
+    >
       <button class="block text-left hover:underline" @click="toNotice(notice)">{{ notice.sentence }}</button>
-      <span class="flex flex-wrap gap-1 pt-0.5"><UButton v-for="remedy in notice.remedies" :key="remedy.label" size="xs" variant="outline" color="neutral" @click="apply(remedy)">{{ remedy.label }}</UButton></span>
+      <span class="flex flex-wrap gap-1 pt-0.5"
+        ><UButton
+          v-for="remedy in notice.remedies"
+          :key="remedy.label"
+          size="xs"
+          variant="outline"
+          color="neutral"
+          @click="apply(remedy)"
+          >{{ remedy.label }}</UButton
+        ></span
+      >
     </div>
   </section>
 </template>

@@ -8,12 +8,13 @@ import { type PageSetup, pageSizes, type ThemeDefinition } from '../../../core/d
 const report = useReport()
 const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
-const mm = (points: number) => Math.round(points / 72 * 254) / 10
+const mm = (points: number) => Math.round((points / 72) * 254) / 10
 const layout = computed(() => report.layout!)
 const page = computed(() => layout.value.page)
 const set = (label: string, change: Partial<PageSetup>) => report.edit(label, now => setPage(now, change, layout.value.name))
-const setSize = (size: PageSetup['size']) => set('Page size', size === 'own' ? { size, width: 250, height: 400 } : { size, width: undefined, height: undefined })
-const names = computed(() => [...themes, ...report.definition!.themes ?? []].map(theme => theme.name))
+const setSize = (size: PageSetup['size']) =>
+  set('Page size', size === 'own' ? { size, width: 250, height: 400 } : { size, width: undefined, height: undefined })
+const names = computed(() => [...themes, ...(report.definition!.themes ?? [])].map(theme => theme.name))
 const theme = computed(() => themeNamed(layout.value.theme, report.definition!.themes))
 const own = computed(() => report.definition!.themes?.some(each => each.name === theme.value.name))
 const name = ref('')
@@ -25,37 +26,197 @@ function keep(): void {
   name.value = ''
 }
 async function keepHead(): Promise<void> {
-  await report.keepLetterhead(plain(layout.value.top!)).catch((error: Error) => report.saveProblem = error.message)
+  await report.keepLetterhead(plain(layout.value.top!)).catch((error: Error) => (report.saveProblem = error.message))
 }
 const change = (next: Partial<ThemeDefinition>) => report.edit('Theme', now => putTheme(now, { ...theme.value, ...next }))
-const edges = [{ edge: 'top', label: 'Page top' }, { edge: 'foot', label: 'Page foot' }, { edge: 'firstTop', label: 'Another top on first pages' }, { edge: 'firstFoot', label: 'Another foot on first pages' }] as const
+const edges = [
+  { edge: 'top', label: 'Page top' },
+  { edge: 'foot', label: 'Page foot' },
+  { edge: 'firstTop', label: 'Another top on first pages' },
+  { edge: 'firstFoot', label: 'Another foot on first pages' },
+] as const
 const field = 'w-36 rounded-md border border-default bg-default px-2 py-1'
 </script>
 
 <template>
   <SheetSection title="The page" :note="layout.name">
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">Size</span><select :class="field" aria-label="Page size" :value="page.size" @change="setSize(value($event) as 'A4')"><option v-for="size in pageSizes" :key="size" :value="size">{{ size === 'own' ? 'a size of its own' : size }}</option></select></label>
-    <div v-if="page.size === 'own'" class="flex items-center justify-between gap-2"><span class="text-muted">Wide, high, mm</span><span class="flex gap-1"><input v-for="side in (['width', 'height'] as const)" :key="side" type="number" min="15" class="w-[4.3rem] rounded-md border border-default bg-default px-2 py-1 text-right" :aria-label="side" :value="mm(page[side] ?? 0)" @keydown.stop @change="set('Page size', { [side]: Math.max(36, Number(value($event)) * 72 / 25.4) })"></span></div>
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">Orientation</span><select :class="field" aria-label="Orientation" :value="page.orientation" @change="set('Orientation', { orientation: value($event) as 'portrait' })"><option>portrait</option><option>landscape</option></select></label>
-    <div class="flex items-center justify-between gap-2"><span class="shrink-0 text-muted">Margins, mm</span><span class="flex gap-0.5"><input v-for="side in (['top', 'right', 'bottom', 'left'] as const)" :key="side" type="number" min="0" class="w-9 rounded-md border border-default bg-default px-0.5 py-1 text-center [appearance:textfield]" :title="side" :aria-label="`Margin at the ${side}`" :value="Math.round(mm(page.margins[side]))" @keydown.stop @change="set('Margins', { margins: { ...page.margins, [side]: Math.max(0, Number(value($event)) * 72 / 25.4) } })"></span></div>
-    <div class="flex items-center justify-between gap-2"><span class="text-muted">Columns, gap mm</span><span class="flex gap-1"><input type="number" min="1" max="12" class="w-14 rounded-md border border-default bg-default px-1 py-1 text-right" aria-label="Columns" :value="page.columns?.count ?? 1" @keydown.stop @change="set('Columns', { columns: Number(value($event)) > 1 ? { gap: 12, ...page.columns, count: Math.min(12, Number(value($event))) } : undefined })"><input type="number" min="0" class="w-14 rounded-md border border-default bg-default px-1 py-1 text-right" aria-label="Gap between columns" :disabled="!page.columns" :value="mm(page.columns?.gap ?? 0)" @keydown.stop @change="set('Columns', { columns: { ...page.columns!, gap: Number(value($event)) * 72 / 25.4 } })"></span></div>
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">Theme</span><select :class="field" aria-label="Theme" :value="theme.name" @change="report.edit('Theme', now => setLayout(now, layout.name, { theme: value($event) }))"><option v-for="each in names" :key="each">{{ each }}</option></select></label>
-    <details><summary class="cursor-pointer text-muted">{{ own ? 'Change this theme' : 'A theme of your own' }}</summary>
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Size</span
+      ><select :class="field" aria-label="Page size" :value="page.size" @change="setSize(value($event) as 'A4')">
+        <option v-for="size in pageSizes" :key="size" :value="size">{{ size === 'own' ? 'a size of its own' : size }}</option>
+      </select></label
+    >
+    <div v-if="page.size === 'own'" class="flex items-center justify-between gap-2">
+      <span class="text-muted">Wide, high, mm</span
+      ><span class="flex gap-1"
+        ><input
+          v-for="side in ['width', 'height'] as const"
+          :key="side"
+          type="number"
+          min="15"
+          class="w-[4.3rem] rounded-md border border-default bg-default px-2 py-1 text-right"
+          :aria-label="side"
+          :value="mm(page[side] ?? 0)"
+          @keydown.stop
+          @change="set('Page size', { [side]: Math.max(36, (Number(value($event)) * 72) / 25.4) })"
+      /></span>
+    </div>
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Orientation</span
+      ><select
+        :class="field"
+        aria-label="Orientation"
+        :value="page.orientation"
+        @change="set('Orientation', { orientation: value($event) as 'portrait' })"
+      >
+        <option>portrait</option>
+        <option>landscape</option>
+      </select></label
+    >
+    <div class="flex items-center justify-between gap-2">
+      <span class="shrink-0 text-muted">Margins, mm</span
+      ><span class="flex gap-0.5"
+        ><input
+          v-for="side in ['top', 'right', 'bottom', 'left'] as const"
+          :key="side"
+          type="number"
+          min="0"
+          class="w-9 rounded-md border border-default bg-default px-0.5 py-1 text-center [appearance:textfield]"
+          :title="side"
+          :aria-label="`Margin at the ${side}`"
+          :value="Math.round(mm(page.margins[side]))"
+          @keydown.stop
+          @change="set('Margins', { margins: { ...page.margins, [side]: Math.max(0, (Number(value($event)) * 72) / 25.4) } })"
+      /></span>
+    </div>
+    <div class="flex items-center justify-between gap-2">
+      <span class="text-muted">Columns, gap mm</span
+      ><span class="flex gap-1"
+        ><input
+          type="number"
+          min="1"
+          max="12"
+          class="w-14 rounded-md border border-default bg-default px-1 py-1 text-right"
+          aria-label="Columns"
+          :value="page.columns?.count ?? 1"
+          @keydown.stop
+          @change="
+            set('Columns', {
+              columns: Number(value($event)) > 1 ? { gap: 12, ...page.columns, count: Math.min(12, Number(value($event))) } : undefined,
+            })
+          " /><input
+          type="number"
+          min="0"
+          class="w-14 rounded-md border border-default bg-default px-1 py-1 text-right"
+          aria-label="Gap between columns"
+          :disabled="!page.columns"
+          :value="mm(page.columns?.gap ?? 0)"
+          @keydown.stop
+          @change="set('Columns', { columns: { ...page.columns!, gap: (Number(value($event)) * 72) / 25.4 } })"
+      /></span>
+    </div>
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Theme</span
+      ><select
+        :class="field"
+        aria-label="Theme"
+        :value="theme.name"
+        @change="report.edit('Theme', now => setLayout(now, layout.name, { theme: value($event) }))"
+      >
+        <option v-for="each in names" :key="each">{{ each }}</option>
+      </select></label
+    >
+    <details>
+      <summary class="cursor-pointer text-muted">{{ own ? 'Change this theme' : 'A theme of your own' }}</summary>
       <div class="space-y-1.5 pt-1.5">
         <template v-if="own">
-          <label class="flex items-center justify-between gap-2"><span class="text-muted">Size of the letters</span><input type="number" min="5" max="20" step="0.5" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" :value="theme.body.size" @keydown.stop @change="change({ body: { ...theme.body, size: Number(value($event)) } })"></label>
-          <label class="flex items-center justify-between gap-2"><span class="text-muted">Lines</span><input type="color" :value="theme.line" @change="change({ line: value($event) })"></label>
-          <label class="flex items-center justify-between gap-2"><span class="text-muted">Every other line</span><input type="color" :value="theme.band ?? '#ffffff'" @change="change({ band: value($event) })"></label>
-          <label class="flex items-center justify-between gap-2"><span class="text-muted">Behind titles</span><input type="color" :value="theme.rows.titles.fill ?? '#ffffff'" @change="change({ rows: { ...theme.rows, titles: { ...theme.rows.titles, fill: value($event) } } })"></label>
-          <label class="flex items-center justify-between gap-2"><span class="text-muted">Letters of titles</span><input type="color" :value="theme.rows.titles.colour ?? '#26221d'" @change="change({ rows: { ...theme.rows, titles: { ...theme.rows.titles, colour: value($event) } } })"></label>
-          <label class="flex items-center justify-between gap-2"><span class="text-muted">Colour of headings</span><input type="color" :value="theme.named.title?.colour ?? '#0f4c5c'" @change="change({ named: { ...theme.named, title: { ...theme.named.title, colour: value($event) } } })"></label>
+          <label class="flex items-center justify-between gap-2"
+            ><span class="text-muted">Size of the letters</span
+            ><input
+              type="number"
+              min="5"
+              max="20"
+              step="0.5"
+              class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+              :value="theme.body.size"
+              @keydown.stop
+              @change="change({ body: { ...theme.body, size: Number(value($event)) } })"
+          /></label>
+          <label class="flex items-center justify-between gap-2"
+            ><span class="text-muted">Lines</span><input type="color" :value="theme.line" @change="change({ line: value($event) })"
+          /></label>
+          <label class="flex items-center justify-between gap-2"
+            ><span class="text-muted">Every other line</span
+            ><input type="color" :value="theme.band ?? '#ffffff'" @change="change({ band: value($event) })"
+          /></label>
+          <label class="flex items-center justify-between gap-2"
+            ><span class="text-muted">Behind titles</span
+            ><input
+              type="color"
+              :value="theme.rows.titles.fill ?? '#ffffff'"
+              @change="change({ rows: { ...theme.rows, titles: { ...theme.rows.titles, fill: value($event) } } })"
+          /></label>
+          <label class="flex items-center justify-between gap-2"
+            ><span class="text-muted">Letters of titles</span
+            ><input
+              type="color"
+              :value="theme.rows.titles.colour ?? '#26221d'"
+              @change="change({ rows: { ...theme.rows, titles: { ...theme.rows.titles, colour: value($event) } } })"
+          /></label>
+          <label class="flex items-center justify-between gap-2"
+            ><span class="text-muted">Colour of headings</span
+            ><input
+              type="color"
+              :value="theme.named.title?.colour ?? '#0f4c5c'"
+              @change="change({ named: { ...theme.named, title: { ...theme.named.title, colour: value($event) } } })"
+          /></label>
         </template>
-        <div class="flex gap-1"><input v-model="name" class="min-w-0 grow rounded-md border border-default bg-default px-2 py-1" placeholder="name of the theme" aria-label="Name of the theme" @keydown.stop @keydown.enter.prevent="keep"><UButton size="xs" variant="outline" color="neutral" :disabled="!name.trim()" @click="keep">Keep as</UButton></div>
+        <div class="flex gap-1">
+          <input
+            v-model="name"
+            class="min-w-0 grow rounded-md border border-default bg-default px-2 py-1"
+            placeholder="name of the theme"
+            aria-label="Name of the theme"
+            @keydown.stop
+            @keydown.enter.prevent="keep"
+          /><UButton size="xs" variant="outline" color="neutral" :disabled="!name.trim()" @click="keep">Keep as</UButton>
+        </div>
       </div>
     </details>
-    <label v-if="report.letterhead" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!layout.letterhead" @change="report.edit('Letterhead', now => setLayout(now, layout.name, { letterhead: on($event) || undefined }))"> The letterhead of all reports</label>
-    <label v-for="each in edges" :key="each.edge" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!layout[each.edge]" @change="report.edit(each.label, now => on($event) ? addEdge(now, layout.name, each.edge) : setLayout(now, layout.name, { [each.edge]: undefined }))"> {{ each.label }}</label>
-    <label class="block"><span class="text-muted">Name of each document’s file</span><input class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs" placeholder="Invoice … number …" aria-label="Name of each document’s file" :value="layout.documentName ?? ''" @keydown.stop @change="report.edit('File names', now => setLayout(now, layout.name, { documentName: value($event) }))"></label>
-    <UButton v-if="layout.top && !layout.letterhead" size="xs" variant="outline" color="neutral" @click="keepHead">Keep this page top as the letterhead of all reports</UButton>
+    <label v-if="report.letterhead" class="flex items-center gap-2"
+      ><input
+        type="checkbox"
+        class="accent-petrol-700"
+        :checked="!!layout.letterhead"
+        @change="report.edit('Letterhead', now => setLayout(now, layout.name, { letterhead: on($event) || undefined }))"
+      />
+      The letterhead of all reports</label
+    >
+    <label v-for="each in edges" :key="each.edge" class="flex items-center gap-2"
+      ><input
+        type="checkbox"
+        class="accent-petrol-700"
+        :checked="!!layout[each.edge]"
+        @change="
+          report.edit(each.label, now =>
+            on($event) ? addEdge(now, layout.name, each.edge) : setLayout(now, layout.name, { [each.edge]: undefined }),
+          )
+        "
+      />
+      {{ each.label }}</label
+    >
+    <label class="block"
+      ><span class="text-muted">Name of each document’s file</span
+      ><input
+        class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
+        placeholder="Invoice … number …"
+        aria-label="Name of each document’s file"
+        :value="layout.documentName ?? ''"
+        @keydown.stop
+        @change="report.edit('File names', now => setLayout(now, layout.name, { documentName: value($event) }))"
+    /></label>
+    <UButton v-if="layout.top && !layout.letterhead" size="xs" variant="outline" color="neutral" @click="keepHead"
+      >Keep this page top as the letterhead of all reports</UButton
+    >
   </SheetSection>
 </template>

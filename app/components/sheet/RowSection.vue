@@ -8,24 +8,84 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
 const borders = ['', 'none', 'hair', 'thin', 'thick', 'double'] as const
 const several = computed(() => table.value!.rows.filter(each => each.kind === 'line').length > 1)
 function another(kind: RowKind): void {
-  report.edit('Add row', now => addRow(now, table.value!.id, { kind, cells: kind === 'line' ? { ...row.value!.cells } : {}, ...(row.value!.group && kind === row.value!.kind ? { group: row.value!.group } : {}) }))
+  report.edit('Add row', now =>
+    addRow(now, table.value!.id, {
+      kind,
+      cells: kind === 'line' ? { ...row.value!.cells } : {},
+      ...(row.value!.group && kind === row.value!.kind ? { group: row.value!.group } : {}),
+    }),
+  )
 }
 </script>
 
 <template>
   <SheetSection v-if="table && row" title="This row" :note="row.id === row.kind ? partWords[row.kind] : row.id">
-    <SheetRuleField :value="row.when ?? ''" :scope="scope" :label="row.kind === 'line' && several ? 'Used for records where' : 'Print when'" :hint="row.kind === 'line' && several ? 'all others' : 'always'" @set="report.edit('Rule of the row', now => setRowWhen(now, table!.id, row!.id, $event))" />
-    <SheetStyleFields :style="row.style ?? {}" :full="false" @set="report.edit('Look of the row', now => setRowStyle(now, table!.id, row!.id, $event))" />
-    <div class="flex items-center justify-between gap-2"><span class="shrink-0 text-muted" title="Lines above and below the row">Lines</span><span class="flex gap-1">
-      <select v-for="side in (['above', 'below'] as const)" :key="side" class="w-[4.6rem] rounded-md border border-default bg-default px-1 py-1" :aria-label="`Line ${side}`" :value="row.style?.[side] ?? ''" @change="report.edit('Line', now => setRowStyle(now, table!.id, row!.id, { [side]: value($event) || undefined }))"><option v-for="each in borders" :key="each" :value="each">{{ each || 'theme' }}</option></select>
-    </span></div>
+    <SheetRuleField
+      :value="row.when ?? ''"
+      :scope="scope"
+      :label="row.kind === 'line' && several ? 'Used for records where' : 'Print when'"
+      :hint="row.kind === 'line' && several ? 'all others' : 'always'"
+      @set="report.edit('Rule of the row', now => setRowWhen(now, table!.id, row!.id, $event))"
+    />
+    <SheetStyleFields
+      :style="row.style ?? {}"
+      :full="false"
+      @set="report.edit('Look of the row', now => setRowStyle(now, table!.id, row!.id, $event))"
+    />
+    <div class="flex items-center justify-between gap-2">
+      <span class="shrink-0 text-muted" title="Lines above and below the row">Lines</span
+      ><span class="flex gap-1">
+        <select
+          v-for="side in ['above', 'below'] as const"
+          :key="side"
+          class="w-[4.6rem] rounded-md border border-default bg-default px-1 py-1"
+          :aria-label="`Line ${side}`"
+          :value="row.style?.[side] ?? ''"
+          @change="report.edit('Line', now => setRowStyle(now, table!.id, row!.id, { [side]: value($event) || undefined }))"
+        >
+          <option v-for="each in borders" :key="each" :value="each">{{ each || 'theme' }}</option>
+        </select>
+      </span>
+    </div>
     <div class="flex flex-wrap gap-1">
       <UButton v-if="row.kind === 'line'" size="xs" variant="outline" color="neutral" @click="another('line')">Another line row</UButton>
       <UButton v-if="row.kind === 'line'" size="xs" variant="outline" color="neutral" @click="another('extra')">Row under it</UButton>
-      <UButton v-if="row.kind !== 'line' && !row.nested" size="xs" variant="outline" color="neutral" @click="report.edit('Duplicate row', now => duplicateRow(now, table!.id, row!.id))">Duplicate</UButton>
-      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-arrow-up" aria-label="Row up" @click="report.edit('Move row', now => moveRow(now, table!.id, row!.id, -1))" />
-      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-arrow-down" aria-label="Row down" @click="report.edit('Move row', now => moveRow(now, table!.id, row!.id, 1))" />
-      <UButton size="xs" variant="outline" color="error" icon="i-lucide-trash-2" class="ml-auto" @click="report.edit('Delete row', now => removeRow(now, table!.id, row!.id)); sheet.selection = undefined">Delete row</UButton>
+      <UButton
+        v-if="row.kind !== 'line' && !row.nested"
+        size="xs"
+        variant="outline"
+        color="neutral"
+        @click="report.edit('Duplicate row', now => duplicateRow(now, table!.id, row!.id))"
+        >Duplicate</UButton
+      >
+      <UButton
+        size="xs"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-arrow-up"
+        aria-label="Row up"
+        @click="report.edit('Move row', now => moveRow(now, table!.id, row!.id, -1))"
+      />
+      <UButton
+        size="xs"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-arrow-down"
+        aria-label="Row down"
+        @click="report.edit('Move row', now => moveRow(now, table!.id, row!.id, 1))"
+      />
+      <UButton
+        size="xs"
+        variant="outline"
+        color="error"
+        icon="i-lucide-trash-2"
+        class="ml-auto"
+        @click="
+          report.edit('Delete row', now => removeRow(now, table!.id, row!.id))
+          sheet.selection = undefined
+        "
+        >Delete row</UButton
+      >
     </div>
   </SheetSection>
 </template>

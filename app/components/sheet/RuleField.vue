@@ -2,19 +2,31 @@
 import { checkFormula, type Scope } from '../../../core/formula/check'
 import { FormulaError } from '../../../core/formula/syntax'
 
-/** One line for a formula. While it is written it is the editor of the Data stage; a fault keeps what was written and says what is wrong. */
-const { value, scope, label, hint = 'always', test = true } = defineProps<{ value: string, scope: Scope | undefined, label: string, hint?: string, test?: boolean }>()
+/**
+ * One line for a formula. While it is written it is the editor of the Data stage; a fault keeps what was written and says what is
+ * wrong.
+ */
+const {
+  value,
+  scope,
+  label,
+  hint = 'always',
+  test = true,
+} = defineProps<{ value: string; scope: Scope | undefined; label: string; hint?: string; test?: boolean }>()
 const emit = defineEmits<{ set: [value: string] }>()
 const draft = ref(value)
-const fault = ref<{ from: number, to: number, message: string }>()
+const fault = ref<{ from: number; to: number; message: string }>()
 const writing = ref(false)
 const editor = useTemplateRef<{ focus: () => void }>('editor')
 const report = useReport()
-const proposals = computed(() => scope ? proposalsAt(scope, report.definition!) : [])
-watch(() => value, (now) => {
-  draft.value = now
-  fault.value = undefined
-})
+const proposals = computed(() => (scope ? proposalsAt(scope, report.definition!) : []))
+watch(
+  () => value,
+  now => {
+    draft.value = now
+    fault.value = undefined
+  },
+)
 function begin(): void {
   writing.value = true
   // the editor comes in a moment, since it is loaded when it is first needed
@@ -34,9 +46,13 @@ function commit(): void {
 function faultIn(text: string): typeof fault.value {
   try {
     const typed = checkFormula(text, { ...scope!, page: false })
-    return test && typed.type !== 'boolean' ? { from: 0, to: text.length, message: 'A rule must be a test, such as discount > 0.' } : undefined
+    return test && typed.type !== 'boolean'
+      ? { from: 0, to: text.length, message: 'A rule must be a test, such as discount > 0.' }
+      : undefined
   } catch (error) {
-    return error instanceof FormulaError ? { from: error.from, to: error.to, message: error.message } : { from: 0, to: 0, message: (error as Error).message }
+    return error instanceof FormulaError
+      ? { from: error.from, to: error.to, message: error.message }
+      : { from: 0, to: 0, message: (error as Error).message }
   }
 }
 function left(event: FocusEvent): void {
@@ -58,7 +74,28 @@ function key(event: KeyboardEvent): void {
 <template>
   <div class="block">
     <span class="text-muted">{{ label }}</span>
-    <div v-if="writing && scope" class="mt-0.5" @focusout="left" @keydown.capture="key"><CodeField ref="editor" v-model="draft" language="formula" :label="label" :lines="1" :hint="hint" :proposals="proposals" v-bind="fault ? { fault } : {}" @commit="commit" /></div>
-    <input v-else v-model="draft" class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs" :placeholder="hint" :aria-label="label" @focus="scope && begin()" @change="commit" @keydown.stop>
+    <div v-if="writing && scope" class="mt-0.5" @focusout="left" @keydown.capture="key">
+      <CodeField
+        ref="editor"
+        v-model="draft"
+        language="formula"
+        :label="label"
+        :lines="1"
+        :hint="hint"
+        :proposals="proposals"
+        v-bind="fault ? { fault } : {}"
+        @commit="commit"
+      />
+    </div>
+    <input
+      v-else
+      v-model="draft"
+      class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
+      :placeholder="hint"
+      :aria-label="label"
+      @focus="scope && begin()"
+      @change="commit"
+      @keydown.stop
+    />
   </div>
 </template>

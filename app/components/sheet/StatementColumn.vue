@@ -7,65 +7,345 @@ import { columnName, holdsFigures } from '../../../core/statement/columns'
 const { report, sheet, statement, figure } = useSheetSelection()
 const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
-const set = (label: string, change: Partial<StatementColumn>) => report.edit(label, now => setStatementColumn(now, statement.value!.id, figure.value!.id, change))
-const span = (change: Partial<StatementSpan>) => set('Periods of the column', { span: Object.fromEntries(Object.entries({ ...figure.value!.span!, ...change }).filter(([, each]) => each !== undefined && each !== '')) as unknown as StatementSpan })
-const anchor = computed(() => figure.value?.span?.anchor ?? statement.value!.columns.find(each => each.span)?.span?.anchor ?? 'param.period')
-const kinds = [['activity', 'actual activity'], ['balance', 'balance'], ['opening', 'opening balance'], ['debit', 'debits'], ['credit', 'credits'], ['budget', 'budget'], ['difference', 'difference of two columns'], ['percent', 'difference in per cent'], ['total', 'total of columns'], ['average', 'average of columns'], ['share', 'per cent of a line']] as const
-const units = [['period', 'the period'], ['quarter', 'its quarter'], ['year', 'its fiscal year'], ['yearToDate', 'year to date'], ['last', 'last n periods'], ['range', 'a range']] as const
-const overs = [['', 'once'], ['period', 'for each period'], ['quarter', 'for each quarter'], ['year', 'for each year'], ['branch', 'for each branch'], ['department', 'for each department']] as const
+const set = (label: string, change: Partial<StatementColumn>) =>
+  report.edit(label, now => setStatementColumn(now, statement.value!.id, figure.value!.id, change))
+const span = (change: Partial<StatementSpan>) =>
+  set('Periods of the column', {
+    span: Object.fromEntries(
+      Object.entries({ ...figure.value!.span!, ...change }).filter(([, each]) => each !== undefined && each !== ''),
+    ) as unknown as StatementSpan,
+  })
+const anchor = computed(
+  () => figure.value?.span?.anchor ?? statement.value!.columns.find(each => each.span)?.span?.anchor ?? 'param.period',
+)
+const kinds = [
+  ['activity', 'actual activity'],
+  ['balance', 'balance'],
+  ['opening', 'opening balance'],
+  ['debit', 'debits'],
+  ['credit', 'credits'],
+  ['budget', 'budget'],
+  ['difference', 'difference of two columns'],
+  ['percent', 'difference in per cent'],
+  ['total', 'total of columns'],
+  ['average', 'average of columns'],
+  ['share', 'per cent of a line'],
+] as const
+const units = [
+  ['period', 'the period'],
+  ['quarter', 'its quarter'],
+  ['year', 'its fiscal year'],
+  ['yearToDate', 'year to date'],
+  ['last', 'last n periods'],
+  ['range', 'a range'],
+] as const
+const overs = [
+  ['', 'once'],
+  ['period', 'for each period'],
+  ['quarter', 'for each quarter'],
+  ['year', 'for each year'],
+  ['branch', 'for each branch'],
+  ['department', 'for each department'],
+] as const
 const others = computed(() => statement.value!.columns.filter(each => each.id !== figure.value!.id))
 function kind(next: StatementColumn['kind']): void {
   const own = figure.value!
   const before = others.value.filter(each => holdsFigures(each)).map(each => each.id)
-  set('Kind of column', holdsFigures({ ...own, kind: next }) ? { kind: next, span: own.span ?? { unit: 'period', anchor: anchor.value }, of: undefined } as never
-    : { kind: next, span: undefined, repeat: undefined, of: own.of?.length ? own.of : next === 'total' || next === 'average' ? before : before.slice(0, 2), ...(next === 'share' ? { line: own.line ?? statement.value!.lines.find(each => each.kind === 'sum')?.id ?? '' } : {}) } as never)
+  set(
+    'Kind of column',
+    holdsFigures({ ...own, kind: next })
+      ? ({ kind: next, span: own.span ?? { unit: 'period', anchor: anchor.value }, of: undefined } as never)
+      : ({
+          kind: next,
+          span: undefined,
+          repeat: undefined,
+          of: own.of?.length ? own.of : next === 'total' || next === 'average' ? before : before.slice(0, 2),
+          ...(next === 'share' ? { line: own.line ?? statement.value!.lines.find(each => each.kind === 'sum')?.id ?? '' } : {}),
+        } as never),
+  )
 }
 function repeat(over: string): void {
-  set('Repeat the column', { repeat: over ? { over: over as 'period', ...(over === 'branch' || over === 'department' ? {} : { count: over === 'period' ? 12 : over === 'quarter' ? 4 : 3 }) } : undefined } as never)
+  set('Repeat the column', {
+    repeat: over
+      ? {
+          over: over as 'period',
+          ...(over === 'branch' || over === 'department' ? {} : { count: over === 'period' ? 12 : over === 'quarter' ? 4 : 3 }),
+        }
+      : undefined,
+  } as never)
 }
 /** versions of the budget that the source holds, and parameters that choose one */
-const versions = computed(() => [...new Set([...report.catalog?.ledger?.versions ?? [], ...(figure.value?.version ? [figure.value.version] : [])])])
-const versionParameters = computed(() => report.definition!.parameters.filter(each => each.kind === 'choice' && each.choices?.table === report.catalog?.ledger?.budgets?.table))
+const versions = computed(() => [
+  ...new Set([...(report.catalog?.ledger?.versions ?? []), ...(figure.value?.version ? [figure.value.version] : [])]),
+])
+const versionParameters = computed(() =>
+  report.definition!.parameters.filter(each => each.kind === 'choice' && each.choices?.table === report.catalog?.ledger?.budgets?.table),
+)
 function version(chosen: string): void {
-  if (chosen !== '+') return set('Budget version', (chosen.startsWith('=') ? { versionFrom: chosen.slice(1), version: undefined } : { version: chosen || undefined, versionFrom: undefined }) as never)
-  report.edit('Budget version', (now) => {
+  if (chosen !== '+')
+    return set(
+      'Budget version',
+      (chosen.startsWith('=')
+        ? { versionFrom: chosen.slice(1), version: undefined }
+        : { version: chosen || undefined, versionFrom: undefined }) as never,
+    )
+  report.edit('Budget version', now => {
     const { report: asked, name } = askVersion(now, report.catalog!.ledger!)
     return setStatementColumn(asked, statement.value!.id, figure.value!.id, { versionFrom: `param.${name}`, version: undefined } as never)
   })
 }
-const only = (which: 'branches' | 'departments', codes: string[]) => set(which === 'branches' ? 'Branches of the column' : 'Departments of the column', { [which]: codes.length ? codes : undefined } as never)
+const only = (which: 'branches' | 'departments', codes: string[]) =>
+  set(which === 'branches' ? 'Branches of the column' : 'Departments of the column', { [which]: codes.length ? codes : undefined } as never)
 const number = (event: Event, least: number, most: number) => Math.max(least, Math.min(most, Math.round(Number(value(event)) || 0)))
 </script>
 
 <template>
   <SheetSection v-if="statement && figure" title="This column" :note="figure.id">
-    <label class="block"><span class="text-muted">Title</span><input class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 text-xs" :value="figure.title ?? ''" placeholder="what it holds, in words" aria-label="Title of the column" @keydown.stop @change="set('Title', { title: value($event).trim() || undefined } as never)"></label>
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">Holds</span><select class="w-40 rounded-md border border-default bg-default px-1 py-1" aria-label="What the column holds" :value="figure.kind" @change="kind(value($event) as StatementColumn['kind'])"><option v-for="[each, label] in kinds" :key="each" :value="each">{{ label }}</option></select></label>
+    <label class="block"
+      ><span class="text-muted">Title</span
+      ><input
+        class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 text-xs"
+        :value="figure.title ?? ''"
+        placeholder="what it holds, in words"
+        aria-label="Title of the column"
+        @keydown.stop
+        @change="set('Title', { title: value($event).trim() || undefined } as never)"
+    /></label>
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Holds</span
+      ><select
+        class="w-40 rounded-md border border-default bg-default px-1 py-1"
+        aria-label="What the column holds"
+        :value="figure.kind"
+        @change="kind(value($event) as StatementColumn['kind'])"
+      >
+        <option v-for="[each, label] in kinds" :key="each" :value="each">{{ label }}</option>
+      </select></label
+    >
     <template v-if="figure.span">
-      <label class="flex items-center justify-between gap-2"><span class="text-muted">Over</span><select class="w-40 rounded-md border border-default bg-default px-1 py-1" aria-label="Periods of the column" :value="figure.span.unit" @change="span({ unit: value($event) as 'period', ...(value($event) === 'last' ? { count: figure!.span!.count ?? 12 } : {}), ...(value($event) === 'range' ? { to: figure!.span!.to ?? anchor } : {}) })"><option v-for="[each, label] in units" :key="each" :value="each">{{ label }}</option></select></label>
-      <label v-if="figure.span.unit === 'last'" class="flex items-center justify-between gap-2"><span class="text-muted">How many</span><input type="number" min="1" max="60" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" :value="figure.span.count ?? 12" @keydown.stop @change="span({ count: number($event, 1, 60) })"></label>
-      <label class="flex items-center justify-between gap-2"><span class="text-muted">Seen from</span><input class="w-40 rounded-md border border-default bg-default px-2 py-1 font-mono text-xs" :value="figure.span.anchor" @keydown.stop @change="span({ anchor: value($event).trim() })"></label>
-      <label v-if="figure.span.unit === 'range'" class="flex items-center justify-between gap-2"><span class="text-muted">up to</span><input class="w-40 rounded-md border border-default bg-default px-2 py-1 font-mono text-xs" :value="figure.span.to ?? ''" @keydown.stop @change="span({ to: value($event).trim() })"></label>
-      <div class="flex items-center justify-between gap-2"><span class="text-muted">Earlier by</span><span class="flex gap-1"><input type="number" min="0" max="200" class="w-16 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="How much earlier" :value="figure.span.back ?? 0" @keydown.stop @change="span({ back: number($event, 0, 200) || undefined, backBy: number($event, 0, 200) ? figure!.span!.backBy ?? 'year' : undefined } as never)"><select class="w-[5.6rem] rounded-md border border-default bg-default px-1 py-1" aria-label="Earlier in" :value="figure.span.backBy ?? 'year'" @change="span({ backBy: value($event) as 'year' })"><option value="period">periods</option><option value="quarter">quarters</option><option value="year">years</option></select></span></div>
-      <label class="flex items-center justify-between gap-2"><span class="text-muted">Stands</span><select class="w-40 rounded-md border border-default bg-default px-1 py-1" aria-label="Repeat of the column" :value="figure.repeat?.over ?? ''" @change="repeat(value($event))"><option v-for="[each, label] in overs" :key="each" :value="each">{{ label }}</option></select></label>
-      <label v-if="figure.repeat && figure.repeat.over !== 'branch' && figure.repeat.over !== 'department'" class="flex items-center justify-between gap-2"><span class="text-muted">How often</span><input type="number" min="1" max="60" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="How often the column stands" :value="figure.repeat.count ?? 12" @keydown.stop @change="set('Repeat the column', { repeat: { over: figure!.repeat!.over, count: number($event, 1, 60) } })"></label>
-      <label v-if="figure.kind === 'budget'" class="flex items-center justify-between gap-2"><span class="text-muted">Version</span><select class="w-40 rounded-md border border-default bg-default px-1 py-1" aria-label="Budget version" :value="figure.versionFrom ? `=${figure.versionFrom}` : figure.version ?? ''" @change="version(value($event))"><option value="">the first</option><option v-for="each in versions" :key="each" :value="each">{{ each }}</option><option v-for="each in versionParameters" :key="each.name" :value="`=param.${each.name}`">answered by “{{ each.label }}”</option><option v-if="!versionParameters.length" value="+">asked when run …</option></select></label>
-      <SheetUnitField v-for="which of (['branches', 'departments'] as const)" :key="which" :kind="which" :chosen="figure[which] ?? []" @choose="codes => only(which, codes)" />
+      <label class="flex items-center justify-between gap-2"
+        ><span class="text-muted">Over</span
+        ><select
+          class="w-40 rounded-md border border-default bg-default px-1 py-1"
+          aria-label="Periods of the column"
+          :value="figure.span.unit"
+          @change="
+            span({
+              unit: value($event) as 'period',
+              ...(value($event) === 'last' ? { count: figure!.span!.count ?? 12 } : {}),
+              ...(value($event) === 'range' ? { to: figure!.span!.to ?? anchor } : {}),
+            })
+          "
+        >
+          <option v-for="[each, label] in units" :key="each" :value="each">{{ label }}</option>
+        </select></label
+      >
+      <label v-if="figure.span.unit === 'last'" class="flex items-center justify-between gap-2"
+        ><span class="text-muted">How many</span
+        ><input
+          type="number"
+          min="1"
+          max="60"
+          class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+          :value="figure.span.count ?? 12"
+          @keydown.stop
+          @change="span({ count: number($event, 1, 60) })"
+      /></label>
+      <label class="flex items-center justify-between gap-2"
+        ><span class="text-muted">Seen from</span
+        ><input
+          class="w-40 rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
+          :value="figure.span.anchor"
+          @keydown.stop
+          @change="span({ anchor: value($event).trim() })"
+      /></label>
+      <label v-if="figure.span.unit === 'range'" class="flex items-center justify-between gap-2"
+        ><span class="text-muted">up to</span
+        ><input
+          class="w-40 rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
+          :value="figure.span.to ?? ''"
+          @keydown.stop
+          @change="span({ to: value($event).trim() })"
+      /></label>
+      <div class="flex items-center justify-between gap-2">
+        <span class="text-muted">Earlier by</span
+        ><span class="flex gap-1"
+          ><input
+            type="number"
+            min="0"
+            max="200"
+            class="w-16 rounded-md border border-default bg-default px-2 py-1 text-right"
+            aria-label="How much earlier"
+            :value="figure.span.back ?? 0"
+            @keydown.stop
+            @change="
+              span({
+                back: number($event, 0, 200) || undefined,
+                backBy: number($event, 0, 200) ? (figure!.span!.backBy ?? 'year') : undefined,
+              } as never)
+            "
+          /><select
+            class="w-[5.6rem] rounded-md border border-default bg-default px-1 py-1"
+            aria-label="Earlier in"
+            :value="figure.span.backBy ?? 'year'"
+            @change="span({ backBy: value($event) as 'year' })"
+          >
+            <option value="period">periods</option>
+            <option value="quarter">quarters</option>
+            <option value="year">years</option>
+          </select></span
+        >
+      </div>
+      <label class="flex items-center justify-between gap-2"
+        ><span class="text-muted">Stands</span
+        ><select
+          class="w-40 rounded-md border border-default bg-default px-1 py-1"
+          aria-label="Repeat of the column"
+          :value="figure.repeat?.over ?? ''"
+          @change="repeat(value($event))"
+        >
+          <option v-for="[each, label] in overs" :key="each" :value="each">{{ label }}</option>
+        </select></label
+      >
+      <label
+        v-if="figure.repeat && figure.repeat.over !== 'branch' && figure.repeat.over !== 'department'"
+        class="flex items-center justify-between gap-2"
+        ><span class="text-muted">How often</span
+        ><input
+          type="number"
+          min="1"
+          max="60"
+          class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+          aria-label="How often the column stands"
+          :value="figure.repeat.count ?? 12"
+          @keydown.stop
+          @change="set('Repeat the column', { repeat: { over: figure!.repeat!.over, count: number($event, 1, 60) } })"
+      /></label>
+      <label v-if="figure.kind === 'budget'" class="flex items-center justify-between gap-2"
+        ><span class="text-muted">Version</span
+        ><select
+          class="w-40 rounded-md border border-default bg-default px-1 py-1"
+          aria-label="Budget version"
+          :value="figure.versionFrom ? `=${figure.versionFrom}` : (figure.version ?? '')"
+          @change="version(value($event))"
+        >
+          <option value="">the first</option>
+          <option v-for="each in versions" :key="each" :value="each">{{ each }}</option>
+          <option v-for="each in versionParameters" :key="each.name" :value="`=param.${each.name}`">answered by “{{ each.label }}”</option>
+          <option v-if="!versionParameters.length" value="+">asked when run …</option>
+        </select></label
+      >
+      <SheetUnitField
+        v-for="which of ['branches', 'departments'] as const"
+        :key="which"
+        :kind="which"
+        :chosen="figure[which] ?? []"
+        @choose="codes => only(which, codes)"
+      />
     </template>
     <template v-else-if="figure.kind === 'total' || figure.kind === 'average'">
-      <label v-for="each in others.filter(other => other.span)" :key="each.id" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="figure.of?.includes(each.id)" @change="set('Columns', { of: on($event) ? [...figure!.of ?? [], each.id] : figure!.of?.filter(id => id !== each.id) } as never)"> {{ columnName(each) }}</label>
+      <label v-for="each in others.filter(other => other.span)" :key="each.id" class="flex items-center gap-2"
+        ><input
+          type="checkbox"
+          class="accent-petrol-700"
+          :checked="figure.of?.includes(each.id)"
+          @change="
+            set('Columns', { of: on($event) ? [...(figure!.of ?? []), each.id] : figure!.of?.filter(id => id !== each.id) } as never)
+          "
+        />
+        {{ columnName(each) }}</label
+      >
     </template>
     <template v-else>
-      <label v-for="(word, place) in figure.kind === 'share' ? ['Of'] : ['Of', 'against']" :key="word" class="flex items-center justify-between gap-2"><span class="text-muted">{{ word }}</span><select class="w-40 rounded-md border border-default bg-default px-1 py-1" :value="figure.of?.[place] ?? ''" @change="set('Columns', { of: [0, 1].slice(0, figure!.kind === 'share' ? 1 : 2).map(at => at === place ? value($event) : figure!.of?.[at] ?? '') })"><option v-for="each in others" :key="each.id" :value="each.id">{{ columnName(each) }}</option></select></label>
-      <label v-if="figure.kind === 'share'" class="flex items-center justify-between gap-2"><span class="text-muted">100 % is</span><select class="w-40 rounded-md border border-default bg-default px-1 py-1" :value="figure.line ?? ''" @change="set('Line', { line: value($event) })"><option v-for="each in statement.lines.filter(line => line.caption && line.kind !== 'heading')" :key="each.id" :value="each.id">{{ each.caption }}</option></select></label>
-      <label v-else class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!figure.favourable" @change="set('Better or worse', { favourable: on($event) || undefined } as never)"> Positive where it is better</label>
+      <label
+        v-for="(word, place) in figure.kind === 'share' ? ['Of'] : ['Of', 'against']"
+        :key="word"
+        class="flex items-center justify-between gap-2"
+        ><span class="text-muted">{{ word }}</span
+        ><select
+          class="w-40 rounded-md border border-default bg-default px-1 py-1"
+          :value="figure.of?.[place] ?? ''"
+          @change="
+            set('Columns', {
+              of: [0, 1].slice(0, figure!.kind === 'share' ? 1 : 2).map(at => (at === place ? value($event) : (figure!.of?.[at] ?? ''))),
+            })
+          "
+        >
+          <option v-for="each in others" :key="each.id" :value="each.id">{{ columnName(each) }}</option>
+        </select></label
+      >
+      <label v-if="figure.kind === 'share'" class="flex items-center justify-between gap-2"
+        ><span class="text-muted">100 % is</span
+        ><select
+          class="w-40 rounded-md border border-default bg-default px-1 py-1"
+          :value="figure.line ?? ''"
+          @change="set('Line', { line: value($event) })"
+        >
+          <option v-for="each in statement.lines.filter(line => line.caption && line.kind !== 'heading')" :key="each.id" :value="each.id">
+            {{ each.caption }}
+          </option>
+        </select></label
+      >
+      <label v-else class="flex items-center gap-2"
+        ><input
+          type="checkbox"
+          class="accent-petrol-700"
+          :checked="!!figure.favourable"
+          @change="set('Better or worse', { favourable: on($event) || undefined } as never)"
+        />
+        Positive where it is better</label
+      >
     </template>
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">Width, points</span><input type="number" min="0" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" :value="figure.width" title="0: as wide as its figures" @keydown.stop @change="set('Width', { width: number($event, 0, 600) })"></label>
-    <label class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!figure.hidden" @change="set('Hide column', { hidden: on($event) || undefined } as never)"> Hidden</label>
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Width, points</span
+      ><input
+        type="number"
+        min="0"
+        class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+        :value="figure.width"
+        title="0: as wide as its figures"
+        @keydown.stop
+        @change="set('Width', { width: number($event, 0, 600) })"
+    /></label>
+    <label class="flex items-center gap-2"
+      ><input
+        type="checkbox"
+        class="accent-petrol-700"
+        :checked="!!figure.hidden"
+        @change="set('Hide column', { hidden: on($event) || undefined } as never)"
+      />
+      Hidden</label
+    >
     <div class="flex flex-wrap gap-1">
-      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-arrow-left" aria-label="Column to the left" @click="report.edit('Move column', now => moveStatementColumn(now, statement!.id, figure!.id, -1))" />
-      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-arrow-right" aria-label="Column to the right" @click="report.edit('Move column', now => moveStatementColumn(now, statement!.id, figure!.id, 1))" />
-      <UButton v-if="statement.columns.length > 1" size="xs" variant="outline" color="error" icon="i-lucide-trash-2" class="ml-auto" @click="report.edit('Delete column', now => removeStatementColumn(now, statement!.id, figure!.id)); sheet.selection = undefined">Delete column</UButton>
+      <UButton
+        size="xs"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-arrow-left"
+        aria-label="Column to the left"
+        @click="report.edit('Move column', now => moveStatementColumn(now, statement!.id, figure!.id, -1))"
+      />
+      <UButton
+        size="xs"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-arrow-right"
+        aria-label="Column to the right"
+        @click="report.edit('Move column', now => moveStatementColumn(now, statement!.id, figure!.id, 1))"
+      />
+      <UButton
+        v-if="statement.columns.length > 1"
+        size="xs"
+        variant="outline"
+        color="error"
+        icon="i-lucide-trash-2"
+        class="ml-auto"
+        @click="
+          report.edit('Delete column', now => removeStatementColumn(now, statement!.id, figure!.id))
+          sheet.selection = undefined
+        "
+        >Delete column</UButton
+      >
     </div>
   </SheetSection>
 </template>

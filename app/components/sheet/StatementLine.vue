@@ -9,17 +9,31 @@ import { readAccounts } from '../../../core/statement/accounts'
 const { report, sheet, statement, line, selection } = useSheetSelection()
 const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
-const words = { heading: 'heading', accounts: 'accounts', formula: 'formula', sum: 'sum', blank: 'blank line', rule: 'rule', break: 'page break' } as const
+const words = {
+  heading: 'heading',
+  accounts: 'accounts',
+  formula: 'formula',
+  sum: 'sum',
+  blank: 'blank line',
+  rule: 'rule',
+  break: 'page break',
+} as const
 const borders = ['', 'none', 'hair', 'thin', 'thick', 'double'] as const
-const set = (label: string, change: Partial<StatementLine>) => report.edit(label, now => setLine(now, statement.value!.id, line.value!.id, change))
-const only = (which: 'branches' | 'departments', codes: string[]) => set(which === 'branches' ? 'Branches of the line' : 'Departments of the line', { [which]: codes.length ? codes : undefined })
+const set = (label: string, change: Partial<StatementLine>) =>
+  report.edit(label, now => setLine(now, statement.value!.id, line.value!.id, change))
+const only = (which: 'branches' | 'departments', codes: string[]) =>
+  set(which === 'branches' ? 'Branches of the line' : 'Departments of the line', { [which]: codes.length ? codes : undefined })
 const draft = ref('')
 const fault = ref('')
-const source = computed(() => line.value?.kind === 'formula' ? line.value.formula ?? '' : line.value?.accounts ?? '')
-watch([() => line.value?.id, source], () => {
-  draft.value = source.value
-  fault.value = ''
-}, { immediate: true })
+const source = computed(() => (line.value?.kind === 'formula' ? (line.value.formula ?? '') : (line.value?.accounts ?? '')))
+watch(
+  [() => line.value?.id, source],
+  () => {
+    draft.value = source.value
+    fault.value = ''
+  },
+  { immediate: true },
+)
 function commit(): void {
   const text = draft.value.trim()
   fault.value = ''
@@ -35,36 +49,175 @@ function commit(): void {
   }
 }
 const hasTree = computed(() => !!report.catalog?.ledger?.accounts.parent)
-const figures = computed(() => statement.value!.lines.filter(each => each.kind === 'accounts' || each.kind === 'formula' || each.kind === 'sum'))
+const figures = computed(() =>
+  statement.value!.lines.filter(each => each.kind === 'accounts' || each.kind === 'formula' || each.kind === 'sum'),
+)
 </script>
 
 <template>
   <SheetSection v-if="statement && line && selection?.part !== 'titles'" title="This line" :note="words[line.kind]">
-    <label v-if="line.kind !== 'blank' && line.kind !== 'rule' && line.kind !== 'break'" class="block"><span class="text-muted">Called in formulas</span><input class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs" :value="line.id" @keydown.stop @change="set('Name of the line', { id: value($event).trim() }); sheet.selection = { ...selection!, rowId: value($event).trim() }"></label>
+    <label v-if="line.kind !== 'blank' && line.kind !== 'rule' && line.kind !== 'break'" class="block"
+      ><span class="text-muted">Called in formulas</span
+      ><input
+        class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
+        :value="line.id"
+        @keydown.stop
+        @change="
+          set('Name of the line', { id: value($event).trim() })
+          sheet.selection = { ...selection!, rowId: value($event).trim() }
+        "
+    /></label>
     <label v-if="line.kind === 'accounts' || line.kind === 'formula'" class="block">
       <span class="text-muted">{{ line.kind === 'accounts' ? 'Accounts' : 'Formula over lines' }}</span>
-      <textarea v-model="draft" rows="2" class="mt-0.5 w-full rounded-md border bg-default px-2 py-1 font-mono text-xs" :class="fault ? 'border-error' : 'border-default'" :aria-label="line.kind === 'accounts' ? 'Accounts of the line' : 'Formula of the line'" :placeholder="line.kind === 'accounts' ? '4000..4499, 61*, class &quot;Sales&quot;, except 4900' : 'sales - costOfSales'" @keydown.stop @keydown.enter.prevent="commit" @change="commit" />
+      <textarea
+        v-model="draft"
+        rows="2"
+        class="mt-0.5 w-full rounded-md border bg-default px-2 py-1 font-mono text-xs"
+        :class="fault ? 'border-error' : 'border-default'"
+        :aria-label="line.kind === 'accounts' ? 'Accounts of the line' : 'Formula of the line'"
+        :placeholder="line.kind === 'accounts' ? '4000..4499, 61*, class &quot;Sales&quot;, except 4900' : 'sales - costOfSales'"
+        @keydown.stop
+        @keydown.enter.prevent="commit"
+        @change="commit"
+      />
       <span v-if="fault" class="text-xs text-error" role="alert">{{ fault }}</span>
-      <span v-else-if="line.kind === 'accounts'" class="text-xs text-dimmed">codes, ranges a..b, 61*, {{ hasTree ? 'under 6100, ' : '' }}class "…", type income, all; then except …</span>
+      <span v-else-if="line.kind === 'accounts'" class="text-xs text-dimmed"
+        >codes, ranges a..b, 61*, {{ hasTree ? 'under 6100, ' : '' }}class "…", type income, all; then except …</span
+      >
     </label>
     <template v-if="line.kind === 'sum'">
-      <label v-for="side in (['from', 'to'] as const)" :key="side" class="flex items-center justify-between gap-2"><span class="text-muted">{{ side === 'from' ? 'Adds up from' : 'to' }}</span><select class="w-36 rounded-md border border-default bg-default px-1 py-1" :value="line[side] ?? ''" @change="set('Sum', { [side]: value($event) || undefined })"><option value="">{{ side === 'from' ? 'the sum above' : 'the line above' }}</option><option v-for="each in figures.filter(other => other.id !== line!.id)" :key="each.id" :value="each.id">{{ each.caption || each.id }}</option></select></label>
+      <label v-for="side in ['from', 'to'] as const" :key="side" class="flex items-center justify-between gap-2"
+        ><span class="text-muted">{{ side === 'from' ? 'Adds up from' : 'to' }}</span
+        ><select
+          class="w-36 rounded-md border border-default bg-default px-1 py-1"
+          :value="line[side] ?? ''"
+          @change="set('Sum', { [side]: value($event) || undefined })"
+        >
+          <option value="">{{ side === 'from' ? 'the sum above' : 'the line above' }}</option>
+          <option v-for="each in figures.filter(other => other.id !== line!.id)" :key="each.id" :value="each.id">
+            {{ each.caption || each.id }}
+          </option>
+        </select></label
+      >
     </template>
-    <label v-if="line.kind === 'accounts'" class="flex items-center justify-between gap-2"><span class="text-muted">Positive where</span><select class="w-36 rounded-md border border-default bg-default px-1 py-1" :value="line.sign ?? 'natural'" @change="set('Sign', { sign: value($event) === 'natural' ? undefined : value($event) as 'debit' })"><option value="natural">natural for them</option><option value="credit">credits prevail</option><option value="debit">debits prevail</option></select></label>
-    <label v-if="line.kind === 'accounts'" class="flex items-center justify-between gap-2"><span class="text-muted">Its accounts</span><select class="w-36 rounded-md border border-default bg-default px-1 py-1" aria-label="How its accounts stand" :value="line.expand === 'tree' ? 'tree' : line.expand ? 'list' : ''" @change="set('Show accounts', { expand: value($event) === 'tree' ? 'tree' : value($event) === 'list' || undefined })"><option value="">are not shown</option><option value="list">stand one by one</option><option v-if="hasTree || line.expand === 'tree'" value="tree">stand as a tree</option></select></label>
-    <label v-if="line.kind === 'accounts' || line.kind === 'formula' || line.kind === 'sum'" class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!line.hideZero" @change="set('Zero line', { hideZero: on($event) || undefined })"> Left out where all is zero</label>
-    <label v-if="line.kind === 'formula'" class="flex items-center justify-between gap-2"><span class="text-muted">Format</span><input class="w-36 rounded-md border border-default bg-default px-2 py-1 font-mono text-xs" :value="line.format ?? ''" placeholder="an amount" @keydown.stop @change="set('Format', { format: value($event).trim() || undefined })"></label>
-    <template v-if="line.kind === 'accounts'"><SheetUnitField v-for="kind of (['branches', 'departments'] as const)" :key="kind" :kind="kind" :chosen="line[kind] ?? []" @choose="codes => only(kind, codes)" /></template>
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">Indent</span><input type="number" min="0" max="20" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" :value="line.indent ?? 0" @keydown.stop @change="set('Indent', { indent: Math.max(0, Math.min(20, Math.round(Number(value($event))))) || undefined })"></label>
+    <label v-if="line.kind === 'accounts'" class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Positive where</span
+      ><select
+        class="w-36 rounded-md border border-default bg-default px-1 py-1"
+        :value="line.sign ?? 'natural'"
+        @change="set('Sign', { sign: value($event) === 'natural' ? undefined : (value($event) as 'debit') })"
+      >
+        <option value="natural">natural for them</option>
+        <option value="credit">credits prevail</option>
+        <option value="debit">debits prevail</option>
+      </select></label
+    >
+    <label v-if="line.kind === 'accounts'" class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Its accounts</span
+      ><select
+        class="w-36 rounded-md border border-default bg-default px-1 py-1"
+        aria-label="How its accounts stand"
+        :value="line.expand === 'tree' ? 'tree' : line.expand ? 'list' : ''"
+        @change="set('Show accounts', { expand: value($event) === 'tree' ? 'tree' : value($event) === 'list' || undefined })"
+      >
+        <option value="">are not shown</option>
+        <option value="list">stand one by one</option>
+        <option v-if="hasTree || line.expand === 'tree'" value="tree">stand as a tree</option>
+      </select></label
+    >
+    <label v-if="line.kind === 'accounts' || line.kind === 'formula' || line.kind === 'sum'" class="flex items-center gap-2"
+      ><input
+        type="checkbox"
+        class="accent-petrol-700"
+        :checked="!!line.hideZero"
+        @change="set('Zero line', { hideZero: on($event) || undefined })"
+      />
+      Left out where all is zero</label
+    >
+    <label v-if="line.kind === 'formula'" class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Format</span
+      ><input
+        class="w-36 rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
+        :value="line.format ?? ''"
+        placeholder="an amount"
+        @keydown.stop
+        @change="set('Format', { format: value($event).trim() || undefined })"
+    /></label>
+    <template v-if="line.kind === 'accounts'"
+      ><SheetUnitField
+        v-for="kind of ['branches', 'departments'] as const"
+        :key="kind"
+        :kind="kind"
+        :chosen="line[kind] ?? []"
+        @choose="codes => only(kind, codes)"
+    /></template>
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Indent</span
+      ><input
+        type="number"
+        min="0"
+        max="20"
+        class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+        :value="line.indent ?? 0"
+        @keydown.stop
+        @change="set('Indent', { indent: Math.max(0, Math.min(20, Math.round(Number(value($event))))) || undefined })"
+    /></label>
     <SheetStyleFields :style="line.style ?? {}" :full="false" @set="set('Look of the line', { style: { ...line!.style, ...$event } })" />
-    <div class="flex items-center justify-between gap-2"><span class="shrink-0 text-muted">Rules</span><span class="flex gap-1">
-      <select v-for="side in (['above', 'below'] as const)" :key="side" class="w-[4.6rem] rounded-md border border-default bg-default px-1 py-1" :aria-label="`Rule ${side}`" :value="line.style?.[side] ?? ''" @change="set('Rule', { style: { ...line!.style, [side]: value($event) || undefined } as never })"><option v-for="each in borders" :key="each" :value="each">{{ each || 'theme' }}</option></select>
-    </span></div>
-    <label v-if="statement.footnotes?.length" class="flex items-center justify-between gap-2"><span class="text-muted">Footnote</span><select class="w-36 rounded-md border border-default bg-default px-1 py-1" :value="line.footnote ?? ''" @change="set('Footnote', { footnote: value($event) || undefined })"><option value="">none</option><option v-for="(each, index) in statement.footnotes" :key="each.id" :value="each.id">{{ index + 1 }}</option></select></label>
+    <div class="flex items-center justify-between gap-2">
+      <span class="shrink-0 text-muted">Rules</span
+      ><span class="flex gap-1">
+        <select
+          v-for="side in ['above', 'below'] as const"
+          :key="side"
+          class="w-[4.6rem] rounded-md border border-default bg-default px-1 py-1"
+          :aria-label="`Rule ${side}`"
+          :value="line.style?.[side] ?? ''"
+          @change="set('Rule', { style: { ...line!.style, [side]: value($event) || undefined } as never })"
+        >
+          <option v-for="each in borders" :key="each" :value="each">{{ each || 'theme' }}</option>
+        </select>
+      </span>
+    </div>
+    <label v-if="statement.footnotes?.length" class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Footnote</span
+      ><select
+        class="w-36 rounded-md border border-default bg-default px-1 py-1"
+        :value="line.footnote ?? ''"
+        @change="set('Footnote', { footnote: value($event) || undefined })"
+      >
+        <option value="">none</option>
+        <option v-for="(each, index) in statement.footnotes" :key="each.id" :value="each.id">{{ index + 1 }}</option>
+      </select></label
+    >
     <div class="flex flex-wrap gap-1">
-      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-arrow-up" aria-label="Line up" @click="report.edit('Move line', now => moveLine(now, statement!.id, line!.id, -1))" />
-      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-arrow-down" aria-label="Line down" @click="report.edit('Move line', now => moveLine(now, statement!.id, line!.id, 1))" />
-      <UButton size="xs" variant="outline" color="error" icon="i-lucide-trash-2" class="ml-auto" @click="report.edit('Delete line', now => removeLine(now, statement!.id, line!.id)); sheet.selection = undefined">Delete line</UButton>
+      <UButton
+        size="xs"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-arrow-up"
+        aria-label="Line up"
+        @click="report.edit('Move line', now => moveLine(now, statement!.id, line!.id, -1))"
+      />
+      <UButton
+        size="xs"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-arrow-down"
+        aria-label="Line down"
+        @click="report.edit('Move line', now => moveLine(now, statement!.id, line!.id, 1))"
+      />
+      <UButton
+        size="xs"
+        variant="outline"
+        color="error"
+        icon="i-lucide-trash-2"
+        class="ml-auto"
+        @click="
+          report.edit('Delete line', now => removeLine(now, statement!.id, line!.id))
+          sheet.selection = undefined
+        "
+        >Delete line</UButton
+      >
     </div>
   </SheetSection>
 </template>

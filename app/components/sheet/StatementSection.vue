@@ -7,49 +7,229 @@ import type { StatementBlock } from '../../../core/definition/statementTypes'
 const { report, statement } = useSheetSelection()
 const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
-const set = (label: string, change: Partial<StatementBlock>) => report.edit(label, now => changeStatement(now, statement.value!.id, block => ({ ...block, ...change })))
+const set = (label: string, change: Partial<StatementBlock>) =>
+  report.edit(label, now => changeStatement(now, statement.value!.id, block => ({ ...block, ...change })))
 const hidden = computed(() => statement.value!.columns.filter(column => column.hidden))
-const canAskBranches = computed(() => !!report.catalog?.ledger?.branches && askBranches(report.definition!, report.catalog.ledger) !== report.definition)
+const canAskBranches = computed(
+  () => !!report.catalog?.ledger?.branches && askBranches(report.definition!, report.catalog.ledger) !== report.definition,
+)
 const canAskAccounts = computed(() => askAccounts(report.definition!) !== report.definition)
 const canAskDay = computed(() => askDay(report.definition!) !== report.definition)
 const notes = computed(() => statement.value!.footnotes ?? [])
 /** Footnotes of other statements of the report, to be copied. */
-const elsewhere = computed(() => report.definition!.layouts.flatMap(layout => layout.blocks).flatMap(block => block.kind === 'statement' && block.id !== statement.value!.id && block.footnotes?.length ? [block] : []))
+const elsewhere = computed(() =>
+  report
+    .definition!.layouts.flatMap(layout => layout.blocks)
+    .flatMap(block => (block.kind === 'statement' && block.id !== statement.value!.id && block.footnotes?.length ? [block] : [])),
+)
 /** Footnotes of other reports. */
-const others = ref<{ report: string, name: string, statement: string, footnotes: { id: string, text: string }[] }[]>([])
+const others = ref<{ report: string; name: string; statement: string; footnotes: { id: string; text: string }[] }[]>([])
 onMounted(async () => {
   others.value = await api<typeof others.value>(`/api/footnotes?but=${encodeURIComponent(report.id ?? '')}`).catch(() => [])
 })
 /** Footnotes that are copied stand after those that are there; the same words are not said twice. */
-function copyNotes(from: readonly { id: string, text: string }[]): void {
-  const fresh: { id: string, text: string }[] = []
-  for (const note of from) if (![...notes.value, ...fresh].some(own => own.text === note.text)) fresh.push({ id: freeId(note.id, [...notes.value, ...fresh].map(own => own.id), true), text: note.text })
+function copyNotes(from: readonly { id: string; text: string }[]): void {
+  const fresh: { id: string; text: string }[] = []
+  for (const note of from)
+    if (![...notes.value, ...fresh].some(own => own.text === note.text))
+      fresh.push({
+        id: freeId(
+          note.id,
+          [...notes.value, ...fresh].map(own => own.id),
+          true,
+        ),
+        text: note.text,
+      })
   if (fresh.length) set('Copy footnotes', { footnotes: [...notes.value, ...fresh] })
 }
 function addNote(): void {
-  set('Footnote', { footnotes: [...notes.value, { id: freeId('note', notes.value.map(each => each.id), true), text: 'Note' }] })
+  set('Footnote', {
+    footnotes: [
+      ...notes.value,
+      {
+        id: freeId(
+          'note',
+          notes.value.map(each => each.id),
+          true,
+        ),
+        text: 'Note',
+      },
+    ],
+  })
 }
 </script>
 
 <template>
   <SheetSection v-if="statement" title="Figures of this statement">
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">In</span><select class="w-36 rounded-md border border-default bg-default px-1 py-1" aria-label="Scale of the figures" :value="statement.scale" @change="set('Scale', { scale: value($event) as 'units', decimals: value($event) === 'units' ? 2 : 0 })"><option value="units">units</option><option value="thousands">thousands</option><option value="millions">millions</option></select></label>
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">Decimals</span><input type="number" min="0" max="6" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" :value="statement.decimals" @keydown.stop @change="set('Decimals', { decimals: Math.max(0, Math.min(6, Math.round(Number(value($event))))) })"></label>
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">Negatives</span><select class="w-36 rounded-md border border-default bg-default px-1 py-1" :value="statement.negatives" @change="set('Negatives', { negatives: value($event) as 'minus' })"><option value="minus">−1,234</option><option value="parentheses">(1,234)</option></select></label>
-    <label class="flex items-center justify-between gap-2"><span class="text-muted">Currency</span><span class="flex gap-1"><input class="w-14 rounded-md border border-default bg-default px-2 py-1 text-xs" :value="statement.currency ?? ''" placeholder="none" aria-label="Currency of the figures" @keydown.stop @change="set('Currency', { currency: value($event).trim() })"><select class="w-24 rounded-md border border-default bg-default px-1 py-1" aria-label="Where the currency stands" :value="statement.currencyAt ?? ''" @change="set('Place of the currency', { currencyAt: (value($event) || undefined) as never })"><option value="">in the titles</option><option value="figures">at figures</option><option value="sums">at sums</option></select></span></label>
-    <label class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="statement.codes" @change="set('Account codes', { codes: on($event) })"> Account codes</label>
-    <label class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="statement.zeroAccounts" @change="set('Zero accounts', { zeroAccounts: on($event) })"> Accounts without figures too</label>
-    <p v-if="hidden.length" class="flex flex-wrap items-center gap-1"><span class="text-muted">Hidden:</span><UButton v-for="each in hidden" :key="each.id" size="xs" variant="outline" color="neutral" icon="i-lucide-eye" @click="set('Show column', { columns: statement!.columns.map(({ hidden: away, ...column }) => column.id === each.id ? column : { ...column, ...(away ? { hidden: away } : {}) }) })">{{ each.title || each.id }}</UButton></p>
-    <div v-if="canAskBranches || canAskAccounts || canAskDay" class="flex flex-wrap items-center gap-1"><span class="text-muted">Ask when run:</span>
-      <UButton v-if="canAskBranches" size="xs" variant="outline" color="neutral" icon="i-lucide-message-circle-question" @click="report.edit('Ask for branches', now => askBranches(now, report.catalog!.ledger!))">branches</UButton>
-      <UButton v-if="canAskAccounts" size="xs" variant="outline" color="neutral" icon="i-lucide-message-circle-question" @click="report.edit('Ask for accounts', askAccounts)">accounts from … to</UButton>
-      <UButton v-if="canAskDay" size="xs" variant="outline" color="neutral" icon="i-lucide-message-circle-question" title="What is posted up to that day counts" @click="report.edit('Ask for a day', askDay)">a day instead of a period</UButton>
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">In</span
+      ><select
+        class="w-36 rounded-md border border-default bg-default px-1 py-1"
+        aria-label="Scale of the figures"
+        :value="statement.scale"
+        @change="set('Scale', { scale: value($event) as 'units', decimals: value($event) === 'units' ? 2 : 0 })"
+      >
+        <option value="units">units</option>
+        <option value="thousands">thousands</option>
+        <option value="millions">millions</option>
+      </select></label
+    >
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Decimals</span
+      ><input
+        type="number"
+        min="0"
+        max="6"
+        class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+        :value="statement.decimals"
+        @keydown.stop
+        @change="set('Decimals', { decimals: Math.max(0, Math.min(6, Math.round(Number(value($event))))) })"
+    /></label>
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Negatives</span
+      ><select
+        class="w-36 rounded-md border border-default bg-default px-1 py-1"
+        :value="statement.negatives"
+        @change="set('Negatives', { negatives: value($event) as 'minus' })"
+      >
+        <option value="minus">−1,234</option>
+        <option value="parentheses">(1,234)</option>
+      </select></label
+    >
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Currency</span
+      ><span class="flex gap-1"
+        ><input
+          class="w-14 rounded-md border border-default bg-default px-2 py-1 text-xs"
+          :value="statement.currency ?? ''"
+          placeholder="none"
+          aria-label="Currency of the figures"
+          @keydown.stop
+          @change="set('Currency', { currency: value($event).trim() })"
+        /><select
+          class="w-24 rounded-md border border-default bg-default px-1 py-1"
+          aria-label="Where the currency stands"
+          :value="statement.currencyAt ?? ''"
+          @change="set('Place of the currency', { currencyAt: (value($event) || undefined) as never })"
+        >
+          <option value="">in the titles</option>
+          <option value="figures">at figures</option>
+          <option value="sums">at sums</option>
+        </select></span
+      ></label
+    >
+    <label class="flex items-center gap-2"
+      ><input type="checkbox" class="accent-petrol-700" :checked="statement.codes" @change="set('Account codes', { codes: on($event) })" />
+      Account codes</label
+    >
+    <label class="flex items-center gap-2"
+      ><input
+        type="checkbox"
+        class="accent-petrol-700"
+        :checked="statement.zeroAccounts"
+        @change="set('Zero accounts', { zeroAccounts: on($event) })"
+      />
+      Accounts without figures too</label
+    >
+    <p v-if="hidden.length" class="flex flex-wrap items-center gap-1">
+      <span class="text-muted">Hidden:</span
+      ><UButton
+        v-for="each in hidden"
+        :key="each.id"
+        size="xs"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-eye"
+        @click="
+          set('Show column', {
+            columns: statement!.columns.map(({ hidden: away, ...column }) =>
+              column.id === each.id ? column : { ...column, ...(away ? { hidden: away } : {}) },
+            ),
+          })
+        "
+        >{{ each.title || each.id }}</UButton
+      >
+    </p>
+    <div v-if="canAskBranches || canAskAccounts || canAskDay" class="flex flex-wrap items-center gap-1">
+      <span class="text-muted">Ask when run:</span>
+      <UButton
+        v-if="canAskBranches"
+        size="xs"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-message-circle-question"
+        @click="report.edit('Ask for branches', now => askBranches(now, report.catalog!.ledger!))"
+        >branches</UButton
+      >
+      <UButton
+        v-if="canAskAccounts"
+        size="xs"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-message-circle-question"
+        @click="report.edit('Ask for accounts', askAccounts)"
+        >accounts from … to</UButton
+      >
+      <UButton
+        v-if="canAskDay"
+        size="xs"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-message-circle-question"
+        title="What is posted up to that day counts"
+        @click="report.edit('Ask for a day', askDay)"
+        >a day instead of a period</UButton
+      >
     </div>
-    <div class="space-y-1"><span class="text-muted">Footnotes</span>
-      <div v-for="(each, index) in notes" :key="each.id" class="flex items-start gap-1"><span class="w-4 shrink-0 pt-1 text-xs text-dimmed">{{ index + 1 }}</span><textarea rows="2" class="grow rounded-md border border-default bg-default px-2 py-1 text-xs" :aria-label="`Footnote ${index + 1}`" :value="each.text" @keydown.stop @change="set('Footnote', { footnotes: notes.map(note => note.id === each.id ? { ...note, text: value($event) } : note) })" /><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" :aria-label="`Take footnote ${index + 1} away`" @click="set('Footnote', { footnotes: notes.filter(note => note.id !== each.id), lines: statement!.lines.map(({ footnote, ...line }) => footnote && footnote !== each.id ? { ...line, footnote } : line) })" /></div>
+    <div class="space-y-1">
+      <span class="text-muted">Footnotes</span>
+      <div v-for="(each, index) in notes" :key="each.id" class="flex items-start gap-1">
+        <span class="w-4 shrink-0 pt-1 text-xs text-dimmed">{{ index + 1 }}</span><textarea
+          rows="2"
+          class="grow rounded-md border border-default bg-default px-2 py-1 text-xs"
+          :aria-label="`Footnote ${index + 1}`"
+          :value="each.text"
+          @keydown.stop
+          @change="set('Footnote', { footnotes: notes.map(note => (note.id === each.id ? { ...note, text: value($event) } : note)) })"
+        /><UButton
+          size="xs"
+          variant="ghost"
+          color="neutral"
+          icon="i-lucide-x"
+          :aria-label="`Take footnote ${index + 1} away`"
+          @click="
+            set('Footnote', {
+              footnotes: notes.filter(note => note.id !== each.id),
+              lines: statement!.lines.map(({ footnote, ...line }) => (footnote && footnote !== each.id ? { ...line, footnote } : line)),
+            })
+          "
+        />
+      </div>
       <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addNote">footnote</UButton>
-      <select v-if="others.length" class="rounded-md border border-default bg-default px-1 py-0.5 text-xs" aria-label="Copy footnotes of another report" @change="copyNotes(others[Number(value($event))]!.footnotes); ($event.target as HTMLSelectElement).value = ''"><option value="">copy from another report …</option><option v-for="(each, index) in others" :key="`${each.report} ${each.statement}`" :value="index">{{ each.name }}, {{ each.footnotes.length }} {{ each.footnotes.length === 1 ? 'footnote' : 'footnotes' }}</option></select>
-      <UButton v-for="each in elsewhere" :key="each.id" size="xs" variant="ghost" color="neutral" icon="i-lucide-copy" @click="copyNotes(each.footnotes!)">those of “{{ each.id }}”</UButton>
+      <select
+        v-if="others.length"
+        class="rounded-md border border-default bg-default px-1 py-0.5 text-xs"
+        aria-label="Copy footnotes of another report"
+        @change="
+          copyNotes(others[Number(value($event))]!.footnotes)
+          ;($event.target as HTMLSelectElement).value = ''
+        "
+      >
+        <option value="">copy from another report …</option>
+        <option v-for="(each, index) in others" :key="`${each.report} ${each.statement}`" :value="index">
+          {{ each.name }}, {{ each.footnotes.length }} {{ each.footnotes.length === 1 ? 'footnote' : 'footnotes' }}
+        </option>
+      </select>
+      <UButton
+        v-for="each in elsewhere"
+        :key="each.id"
+        size="xs"
+        variant="ghost"
+        color="neutral"
+        icon="i-lucide-copy"
+        @click="copyNotes(each.footnotes!)"
+        >those of “{{ each.id }}”</UButton
+      >
     </div>
   </SheetSection>
 </template>

@@ -3,36 +3,179 @@ import { themeNamed } from '../../../core/compose/style'
 import type { Align, TextStyle } from '../../../core/definition/types'
 
 /** Letters, alignment and what is done with text that is too wide. */
-const { style, full = true, marks = false } = defineProps<{ style: TextStyle, /** a text that can carry marks */ marks?: boolean, /** with alignment and overflow */ full?: boolean }>()
+const {
+  style,
+  full = true,
+  marks = false,
+} = defineProps<{
+  style: TextStyle
+  /** a text that can carry marks */ marks?: boolean
+  /** with alignment and overflow */ full?: boolean
+}>()
 const emit = defineEmits<{ set: [change: Partial<TextStyle>] }>()
 const report = useReport()
 const theme = computed(() => themeNamed(report.layout?.theme, report.definition?.themes))
 const value = (event: Event) => (event.target as HTMLInputElement).value
 const toggle = 'grid size-7 place-items-center rounded-md border border-default'
 const on = 'bg-petrol-100 dark:bg-petrol-900'
-const aligns: { align: Align, icon: string }[] = [{ align: 'left', icon: 'i-lucide-align-left' }, { align: 'centre', icon: 'i-lucide-align-center' }, { align: 'right', icon: 'i-lucide-align-right' }]
+const aligns: { align: Align; icon: string }[] = [
+  { align: 'left', icon: 'i-lucide-align-left' },
+  { align: 'centre', icon: 'i-lucide-align-center' },
+  { align: 'right', icon: 'i-lucide-align-right' },
+]
 </script>
 
 <template>
   <div class="space-y-1.5">
     <div class="flex items-center gap-1">
-      <button :class="[toggle, 'font-bold', style.bold ? on : '']" aria-label="Bold" :aria-pressed="!!style.bold" @click="emit('set', { bold: style.bold ? undefined : true })">b</button>
-      <button :class="[toggle, 'italic', style.italic ? on : '']" aria-label="Italic" :aria-pressed="!!style.italic" @click="emit('set', { italic: style.italic ? undefined : true })">i</button>
-      <input type="number" min="4" max="72" step="0.5" class="h-7 w-14 rounded-md border border-default bg-default px-1.5 text-right" aria-label="Size in points" :value="style.size ?? theme.body.size" @keydown.stop @change="Number(value($event)) >= 4 && emit('set', { size: Number(value($event)) })">
-      <label class="relative" :class="toggle" title="Colour of the letters"><span class="size-3.5 rounded-full ring-1 ring-accented" :style="{ background: style.colour ?? theme.body.colour }" /><input type="color" class="absolute inset-0 cursor-pointer opacity-0" aria-label="Colour of the letters" :value="style.colour ?? theme.body.colour" @change="emit('set', { colour: value($event) })"></label>
-      <label class="relative" :class="toggle" title="Colour behind"><span class="size-3.5 border border-default" :style="{ background: style.fill ?? '#ffffff' }" /><input type="color" class="absolute inset-0 cursor-pointer opacity-0" aria-label="Colour behind" :value="style.fill ?? '#ffffff'" @change="emit('set', { fill: value($event) })"></label>
-      <template v-if="full"><span class="grow" /><button v-for="each in aligns" :key="each.align" :class="[toggle, (style.align ?? 'left') === each.align ? on : '']" :aria-label="each.align" :aria-pressed="(style.align ?? 'left') === each.align" @click="emit('set', { align: each.align })"><UIcon :name="each.icon" class="size-4" /></button></template>
+      <button
+        :class="[toggle, 'font-bold', style.bold ? on : '']"
+        aria-label="Bold"
+        :aria-pressed="!!style.bold"
+        @click="emit('set', { bold: style.bold ? undefined : true })"
+      >
+        b
+      </button>
+      <button
+        :class="[toggle, 'italic', style.italic ? on : '']"
+        aria-label="Italic"
+        :aria-pressed="!!style.italic"
+        @click="emit('set', { italic: style.italic ? undefined : true })"
+      >
+        i
+      </button>
+      <input
+        type="number"
+        min="4"
+        max="72"
+        step="0.5"
+        class="h-7 w-14 rounded-md border border-default bg-default px-1.5 text-right"
+        aria-label="Size in points"
+        :value="style.size ?? theme.body.size"
+        @keydown.stop
+        @change="Number(value($event)) >= 4 && emit('set', { size: Number(value($event)) })"
+      />
+      <label class="relative" :class="toggle" title="Colour of the letters"
+        ><span class="size-3.5 rounded-full ring-1 ring-accented" :style="{ background: style.colour ?? theme.body.colour }" /><input
+          type="color"
+          class="absolute inset-0 cursor-pointer opacity-0"
+          aria-label="Colour of the letters"
+          :value="style.colour ?? theme.body.colour"
+          @change="emit('set', { colour: value($event) })"
+      /></label>
+      <label class="relative" :class="toggle" title="Colour behind"
+        ><span class="size-3.5 border border-default" :style="{ background: style.fill ?? '#ffffff' }" /><input
+          type="color"
+          class="absolute inset-0 cursor-pointer opacity-0"
+          aria-label="Colour behind"
+          :value="style.fill ?? '#ffffff'"
+          @change="emit('set', { fill: value($event) })"
+      /></label>
+      <template v-if="full"
+        ><span class="grow" /><button
+          v-for="each in aligns"
+          :key="each.align"
+          :class="[toggle, (style.align ?? 'left') === each.align ? on : '']"
+          :aria-label="each.align"
+          :aria-pressed="(style.align ?? 'left') === each.align"
+          @click="emit('set', { align: each.align })"
+        >
+          <UIcon :name="each.icon" class="size-4" /></button
+      ></template>
     </div>
-    <details v-if="full" class="text-sm"><summary class="cursor-pointer text-muted">More of its look</summary>
+    <details v-if="full" class="text-sm">
+      <summary class="cursor-pointer text-muted">More of its look</summary>
       <div class="space-y-1.5 pt-1.5">
-        <label class="flex items-center justify-between gap-2"><span class="text-muted">Style of the theme</span><select class="w-32 rounded-md border border-default bg-default px-2 py-1" :value="style.named ?? ''" aria-label="Style of the theme" @change="emit('set', { named: value($event) || undefined })"><option value="">none</option><option v-for="(_, name) in theme.named" :key="name">{{ name }}</option></select></label>
-        <label class="flex items-center justify-between gap-2"><span class="text-muted">Typeface</span><select class="w-32 rounded-md border border-default bg-default px-2 py-1" :value="style.font ?? 'sans'" aria-label="Typeface" @change="emit('set', { font: value($event) as 'sans' })"><option value="sans">sans</option><option value="serif">serif</option></select></label>
-        <label class="flex items-center justify-between gap-2"><span class="text-muted">Too wide</span><select class="w-32 rounded-md border border-default bg-default px-2 py-1" :value="style.overflow ?? 'wrap'" aria-label="Text that is too wide" @change="emit('set', { overflow: value($event) === 'wrap' ? undefined : value($event) as 'cut' })"><option value="wrap">wraps</option><option value="cut">is cut with …</option><option value="shrink">shrinks to fit</option></select></label>
-        <label class="flex items-center justify-between gap-2"><span class="text-muted">In its row</span><select class="w-32 rounded-md border border-default bg-default px-2 py-1" :value="style.vertical ?? 'top'" aria-label="Place in its row" @change="emit('set', { vertical: value($event) as 'top' })"><option>top</option><option>middle</option><option>bottom</option></select></label>
-        <label class="flex items-center justify-between gap-2"><span class="text-muted">Indent, mm</span><input type="number" min="0" step="1" class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right" aria-label="Indent in millimetres" :value="Math.round((style.indent ?? 0) / 72 * 254) / 10" @keydown.stop @change="emit('set', { indent: Number(value($event)) > 0 ? Number(value($event)) * 72 / 25.4 : undefined })"></label>
-        <label class="flex items-center gap-2"><input type="checkbox" class="accent-petrol-700" :checked="!!style.rotated" @change="emit('set', { rotated: style.rotated ? undefined : true })"> Written upwards</label>
-        <label v-if="marks" class="flex items-start gap-2"><input type="checkbox" class="mt-1 accent-petrol-700" :checked="!!style.marks" @change="emit('set', { marks: style.marks ? undefined : true })"><span>Marks in the text<span class="block text-xs text-muted">**bold**, *italic*, [words](https://…), [words]{size=12 colour=#a13c31}</span></span></label>
-        <UButton size="xs" variant="outline" color="neutral" @click="emit('set', Object.fromEntries(Object.keys(style).map(key => [key, undefined])))">As the theme has it</UButton>
+        <label class="flex items-center justify-between gap-2"
+          ><span class="text-muted">Style of the theme</span
+          ><select
+            class="w-32 rounded-md border border-default bg-default px-2 py-1"
+            :value="style.named ?? ''"
+            aria-label="Style of the theme"
+            @change="emit('set', { named: value($event) || undefined })"
+          >
+            <option value="">none</option>
+            <option v-for="(_, name) in theme.named" :key="name">{{ name }}</option>
+          </select></label
+        >
+        <label class="flex items-center justify-between gap-2"
+          ><span class="text-muted">Typeface</span
+          ><select
+            class="w-32 rounded-md border border-default bg-default px-2 py-1"
+            :value="style.font ?? 'sans'"
+            aria-label="Typeface"
+            @change="emit('set', { font: value($event) as 'sans' })"
+          >
+            <option value="sans">sans</option>
+            <option value="serif">serif</option>
+          </select></label
+        >
+        <label class="flex items-center justify-between gap-2"
+          ><span class="text-muted">Too wide</span
+          ><select
+            class="w-32 rounded-md border border-default bg-default px-2 py-1"
+            :value="style.overflow ?? 'wrap'"
+            aria-label="Text that is too wide"
+            @change="emit('set', { overflow: value($event) === 'wrap' ? undefined : (value($event) as 'cut') })"
+          >
+            <option value="wrap">wraps</option>
+            <option value="cut">is cut with …</option>
+            <option value="shrink">shrinks to fit</option>
+          </select></label
+        >
+        <label class="flex items-center justify-between gap-2"
+          ><span class="text-muted">In its row</span
+          ><select
+            class="w-32 rounded-md border border-default bg-default px-2 py-1"
+            :value="style.vertical ?? 'top'"
+            aria-label="Place in its row"
+            @change="emit('set', { vertical: value($event) as 'top' })"
+          >
+            <option>top</option>
+            <option>middle</option>
+            <option>bottom</option>
+          </select></label
+        >
+        <label class="flex items-center justify-between gap-2"
+          ><span class="text-muted">Indent, mm</span
+          ><input
+            type="number"
+            min="0"
+            step="1"
+            class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+            aria-label="Indent in millimetres"
+            :value="Math.round(((style.indent ?? 0) / 72) * 254) / 10"
+            @keydown.stop
+            @change="emit('set', { indent: Number(value($event)) > 0 ? (Number(value($event)) * 72) / 25.4 : undefined })"
+        /></label>
+        <label class="flex items-center gap-2"
+          ><input
+            type="checkbox"
+            class="accent-petrol-700"
+            :checked="!!style.rotated"
+            @change="emit('set', { rotated: style.rotated ? undefined : true })"
+          />
+          Written upwards</label
+        >
+        <label v-if="marks" class="flex items-start gap-2"
+          ><input
+            type="checkbox"
+            class="mt-1 accent-petrol-700"
+            :checked="!!style.marks"
+            @change="emit('set', { marks: style.marks ? undefined : true })"
+          /><span
+            >Marks in the text<span class="block text-xs text-muted"
+              >**bold**, *italic*, [words](https://…), [words]{size=12 colour=#a13c31}</span
+            ></span
+          ></label
+        >
+        <UButton
+          size="xs"
+          variant="outline"
+          color="neutral"
+          @click="emit('set', Object.fromEntries(Object.keys(style).map(key => [key, undefined])))"
+          >As the theme has it</UButton
+        >
       </div>
     </details>
   </div>

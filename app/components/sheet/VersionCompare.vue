@@ -6,7 +6,12 @@ import { pageSize } from '../../../core/compose/prepare'
 import type { ComposeReply, ComposeRequest } from '../../workers/compose.worker'
 
 /** Earlier versions of the report, and their pages beside those of now. */
-interface Version { number: number, name: string | null, state: string, savedAt: string }
+interface Version {
+  number: number
+  name: string | null
+  state: string
+  savedAt: string
+}
 const emit = defineEmits<{ close: [] }>()
 const report = useReport()
 const sheet = useSheet()
@@ -19,7 +24,7 @@ const page = ref(0)
 const list = `/api/reports/${report.id}/versions`
 onMounted(async () => {
   await report.save()
-  versions.value = await api<Version[]>(list).catch((error: Error) => (sentence.value = error.message, []))
+  versions.value = await api<Version[]>(list).catch((error: Error) => ((sentence.value = error.message), []))
 })
 const now = computed(() => report.layout!)
 const size = computed(() => pageSize(now.value.page))
@@ -41,14 +46,31 @@ async function choose(number: number): Promise<void> {
   }
   worker = new Worker(new URL('../../workers/compose.worker.ts', import.meta.url), { type: 'module' })
   worker.onmessage = ({ data }: MessageEvent<ComposeReply>) => {
-    if (data.kind === 'missing') sentence.value = 'That version reads fields that are not among the pinned rows; take it back to see its pages.'
+    if (data.kind === 'missing')
+      sentence.value = 'That version reads fields that are not among the pinned rows; take it back to see its pages.'
     else if (data.kind === 'failed') sentence.value = data.sentence
-    else if (data.kind === 'pages') pages.value = new Map([...pages.value, ...data.pages.map((each, index): [number, Page] => [data.from + index, each])])
+    else if (data.kind === 'pages')
+      pages.value = new Map([...pages.value, ...data.pages.map((each, index): [number, Page] => [data.from + index, each])])
   }
   const post = (request: ComposeRequest) => worker!.postMessage(request)
-  post({ kind: 'rows', records: toRaw(report.rows!.records), catalog: toRaw(report.catalog!), today: report.today, ...(report.rows!.labels ? { labels: toRaw(report.rows!.labels) } : {}) })
+  post({
+    kind: 'rows',
+    records: toRaw(report.rows!.records),
+    catalog: toRaw(report.catalog!),
+    today: report.today,
+    ...(report.rows!.labels ? { labels: toRaw(report.rows!.labels) } : {}),
+  })
   const definition = withLetterhead(before.value, toRaw(report.letterhead))
-  post({ kind: 'compose', turn: 1, definition, layout: layoutNamed(definition, now.value.name).name, printed: printedNow(definition.language), answers: { ...report.answers }, from: 0, to: 40 })
+  post({
+    kind: 'compose',
+    turn: 1,
+    definition,
+    layout: layoutNamed(definition, now.value.name).name,
+    printed: printedNow(definition.language),
+    answers: { ...report.answers },
+    from: 0,
+    to: 40,
+  })
 }
 async function name(version: Version, text: string): Promise<void> {
   versions.value = await api<Version[]>(`${list}/${version.number}`, { method: 'PUT', body: { name: text } })
@@ -62,23 +84,72 @@ watch(page, value => sheet.want(value, value + 1), { immediate: true })
 </script>
 
 <template>
-  <USlideover :open="true" side="bottom" title="Versions" description="Pages as they were, and as they are" :ui="{ content: 'h-[82dvh]' }" @update:open="emit('close')">
+  <USlideover
+    :open="true"
+    side="bottom"
+    title="Versions"
+    description="Pages as they were, and as they are"
+    :ui="{ content: 'h-[82dvh]' }"
+    @update:open="emit('close')"
+  >
     <template #content>
       <div class="flex min-h-0 grow" data-versions>
         <aside class="w-72 shrink-0 overflow-auto border-r border-default p-3 text-sm">
           <h2 class="pb-2 text-base font-semibold">Versions</h2>
-          <ul><li v-for="version in versions" :key="version.number" class="rounded-md px-2 py-1" :class="version.number === chosen ? 'bg-petrol-100 dark:bg-petrol-900' : ''">
-            <button class="flex w-full items-baseline gap-2 text-left" @click="choose(version.number)"><span class="font-semibold">{{ version.number }}</span><span class="text-muted">{{ when(version.savedAt) }}</span><span v-if="version.number === report.published" class="ml-auto text-xs text-success">published</span><span v-else-if="version.state === 'conflict'" class="ml-auto text-xs text-error">kept beside</span></button>
-            <input class="w-full rounded border border-transparent bg-transparent px-1 hover:border-default focus:border-default" placeholder="give it a name" :aria-label="`Name of version ${version.number}`" :value="version.name ?? ''" @change="name(version, ($event.target as HTMLInputElement).value)">
-          </li></ul>
+          <ul>
+            <li
+              v-for="version in versions"
+              :key="version.number"
+              class="rounded-md px-2 py-1"
+              :class="version.number === chosen ? 'bg-petrol-100 dark:bg-petrol-900' : ''"
+            >
+              <button class="flex w-full items-baseline gap-2 text-left" @click="choose(version.number)">
+                <span class="font-semibold">{{ version.number }}</span><span class="text-muted">{{ when(version.savedAt) }}</span
+                ><span v-if="version.number === report.published" class="ml-auto text-xs text-success">published</span
+                ><span v-else-if="version.state === 'conflict'" class="ml-auto text-xs text-error">kept beside</span>
+              </button>
+              <input
+                class="w-full rounded border border-transparent bg-transparent px-1 hover:border-default focus:border-default"
+                placeholder="give it a name"
+                :aria-label="`Name of version ${version.number}`"
+                :value="version.name ?? ''"
+                @change="name(version, ($event.target as HTMLInputElement).value)"
+              />
+            </li>
+          </ul>
         </aside>
         <div class="desk min-w-0 grow overflow-auto p-4">
           <p v-if="sentence" class="text-error" role="alert">{{ sentence }}</p>
           <p v-else-if="!chosen" class="font-display text-lg">Choose a version at the left to see its pages beside those of now.</p>
-          <div v-if="chosen" class="mb-2 flex items-center gap-2 text-sm"><UButton size="xs" variant="outline" color="neutral" icon="i-lucide-chevron-left" aria-label="Page before" :disabled="page === 0" @click="page--" />page {{ page + 1 }}<UButton size="xs" variant="outline" color="neutral" icon="i-lucide-chevron-right" aria-label="Next page" @click="page++" /><UButton class="ml-4" size="xs" @click="takeBack">Take version {{ chosen }} back</UButton><span class="text-muted">It becomes the draft; undo leads back.</span></div>
+          <div v-if="chosen" class="mb-2 flex items-center gap-2 text-sm">
+            <UButton
+              size="xs"
+              variant="outline"
+              color="neutral"
+              icon="i-lucide-chevron-left"
+              aria-label="Page before"
+              :disabled="page === 0"
+              @click="page--"
+            />page {{ page + 1
+            }}<UButton
+              size="xs"
+              variant="outline"
+              color="neutral"
+              icon="i-lucide-chevron-right"
+              aria-label="Next page"
+              @click="page++"
+            /><UButton class="ml-4" size="xs" @click="takeBack">Take version {{ chosen }} back</UButton
+            ><span class="text-muted">It becomes the draft; undo leads back.</span>
+          </div>
           <div v-if="chosen" class="flex gap-6">
-            <figure><figcaption class="pb-1 text-sm font-semibold">Version {{ chosen }}</figcaption><PageCanvas :page="pages.get(page)" :width="size.width" :height="size.height" :zoom="zoom" /></figure>
-            <figure><figcaption class="pb-1 text-sm font-semibold">Now</figcaption><PageCanvas :page="sheet.pages.get(page)" :width="size.width" :height="size.height" :zoom="zoom" /></figure>
+            <figure>
+              <figcaption class="pb-1 text-sm font-semibold">Version {{ chosen }}</figcaption>
+              <PageCanvas :page="pages.get(page)" :width="size.width" :height="size.height" :zoom="zoom" />
+            </figure>
+            <figure>
+              <figcaption class="pb-1 text-sm font-semibold">Now</figcaption>
+              <PageCanvas :page="sheet.pages.get(page)" :width="size.width" :height="size.height" :zoom="zoom" />
+            </figure>
           </div>
         </div>
       </div>

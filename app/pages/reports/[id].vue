@@ -14,8 +14,10 @@ async function load(): Promise<void> {
 watch(() => route.params.id, load, { immediate: true })
 useHead({ title: () => `${report.name || 'Report'} · Estante` })
 
-const typing = () => /^(INPUT|TEXTAREA|SELECT)$/.test(document.activeElement?.tagName ?? '') || (document.activeElement as HTMLElement | null)?.isContentEditable
-useEventListener('keydown', (event) => {
+const typing = () =>
+  /^(INPUT|TEXTAREA|SELECT)$/.test(document.activeElement?.tagName ?? '') ||
+  (document.activeElement as HTMLElement | null)?.isContentEditable
+useEventListener('keydown', event => {
   if (!(event.ctrlKey || event.metaKey) || typing()) return
   const key = event.key.toLowerCase()
   if (key !== 'z' && key !== 'y') return
@@ -31,13 +33,23 @@ onBeforeRouteLeave(() => report.save())
   <div class="flex h-dvh flex-col">
     <ReportBar v-if="report.definition" />
     <TopBar v-else />
-    <Notice v-if="failed" :text="failed" kind="error"><UButton size="xs" variant="outline" color="neutral" to="/">To the library</UButton></Notice>
+    <Notice v-if="failed" :text="failed" kind="error"
+      ><UButton size="xs" variant="outline" color="neutral" to="/">To the library</UButton></Notice
+    >
     <Notice v-if="report.saveProblem" :text="report.saveProblem" kind="error">
-      <UButton v-if="report.saving === 'conflict'" size="xs" variant="outline" color="neutral" @click="report.takeCurrent()">Open the current version</UButton>
+      <UButton v-if="report.saving === 'conflict'" size="xs" variant="outline" color="neutral" @click="report.takeCurrent()"
+        >Open the current version</UButton
+      >
       <UButton v-else size="xs" variant="outline" color="neutral" @click="report.save()">Save again</UButton>
     </Notice>
-    <Notice v-if="report.sourceProblem" :text="`${report.sourceProblem} You go on with the tables as they were read last and with the pinned rows.`"><UButton size="xs" variant="outline" color="neutral" @click="report.readCatalog(true)">Try the source again</UButton></Notice>
-    <Notice v-if="report.problem" :text="report.problem" kind="error"><UButton size="xs" variant="outline" color="neutral" @click="report.readRows()">Read again</UButton></Notice>
+    <Notice
+      v-if="report.sourceProblem"
+      :text="`${report.sourceProblem} You go on with the tables as they were read last and with the pinned rows.`"
+      ><UButton size="xs" variant="outline" color="neutral" @click="report.readCatalog(true)">Try the source again</UButton></Notice
+    >
+    <Notice v-if="report.problem" :text="report.problem" kind="error"
+      ><UButton size="xs" variant="outline" color="neutral" @click="report.readRows()">Read again</UButton></Notice
+    >
     <NuxtPage v-if="report.definition" class="min-h-0 grow" />
     <div v-else-if="!failed" class="desk grow" />
   </div>

@@ -13,8 +13,22 @@ import type { FiscalCalendar } from '../../../core/statement/calendar'
 import type { TieOutResult } from '../../../core/definition/tieOutTypes'
 import { clock } from '../../../demo/clock'
 
-interface Loaded { id: string, name: string, shelf: string, definition: ReportDefinition }
-interface RunState { state: 'running' | 'done' | 'failed' | 'cancelled', pages: number, outline: { page: number, label: string }[], startedAt: string, rows?: Record<string, number>, sentences?: string[], tieOuts?: TieOutResult[], earlier?: string }
+interface Loaded {
+  id: string
+  name: string
+  shelf: string
+  definition: ReportDefinition
+}
+interface RunState {
+  state: 'running' | 'done' | 'failed' | 'cancelled'
+  pages: number
+  outline: { page: number; label: string }[]
+  startedAt: string
+  rows?: Record<string, number>
+  sentences?: string[]
+  tieOuts?: TieOutResult[]
+  earlier?: string
+}
 
 const route = useRoute()
 const router = useRouter()
@@ -27,23 +41,33 @@ const ties = shallowRef<TieOutResult[]>([])
 /** id of the run of this report before this one, as long as it is kept */
 const earlier = ref('')
 const count = ref(0)
-const outline = ref<{ page: number, label: string }[]>([])
+const outline = ref<{ page: number; label: string }[]>([])
 const problem = ref('')
 const { pages, want, wantInView } = useRunPages(runId, count, problem)
 const slow = ref(false)
 const search = ref('')
 const zoom = ref(1.12)
-const view = useTemplateRef<{ current: number, scrollTo: (page: number) => void }>('view')
+const view = useTemplateRef<{ current: number; scrollTo: (page: number) => void }>('view')
 useHead({ title: () => `${report.value?.name ?? 'Run'} · Estante` })
 
-const size = computed(() => report.value ? pageSize(layoutNamed(report.value.definition, layout.value || undefined).page) : { width: 595, height: 842 })
+const size = computed(() =>
+  report.value ? pageSize(layoutNamed(report.value.definition, layout.value || undefined).page) : { width: 595, height: 842 },
+)
 const parameters = computed(() => report.value?.definition.parameters ?? [])
 /** the layout asked for in the address; "" is the default */
 const layout = ref('')
-const layouts = computed(() => report.value && report.value.definition.layouts.length > 1 ? report.value.definition.layouts.map(each => each.name) : [])
+const layouts = computed(() =>
+  report.value && report.value.definition.layouts.length > 1 ? report.value.definition.layouts.map(each => each.name) : [],
+)
 const calendar = shallowRef<FiscalCalendar>()
-const around = computed(() => ({ today: clock, language: report.value?.definition.language ?? 'en-GB', ...(calendar.value ? { calendar: calendar.value } : {}) }))
-const problems = computed(() => Object.fromEntries(readAnswers(parameters.value, answers.value, around.value).problems.map(each => [each.parameter, each.sentence])))
+const around = computed(() => ({
+  today: clock,
+  language: report.value?.definition.language ?? 'en-GB',
+  ...(calendar.value ? { calendar: calendar.value } : {}),
+}))
+const problems = computed(() =>
+  Object.fromEntries(readAnswers(parameters.value, answers.value, around.value).problems.map(each => [each.parameter, each.sentence])),
+)
 const found = computed(() => {
   const wanted = search.value.trim().toLowerCase()
   return wanted ? outline.value.filter(entry => entry.label.toLowerCase().includes(wanted)) : outline.value
@@ -55,15 +79,20 @@ const current = computed(() => {
 
 onMounted(async () => {
   try {
-    const [loaded, known] = await Promise.all([api<Loaded>(`/api/reports/${encodeURIComponent(String(route.params.id))}?which=published`), api<{ calendar?: FiscalCalendar }>('/api/calendar')])
+    const [loaded, known] = await Promise.all([
+      api<Loaded>(`/api/reports/${encodeURIComponent(String(route.params.id))}?which=published`),
+      api<{ calendar?: FiscalCalendar }>('/api/calendar'),
+    ])
     calendar.value = known.calendar
     report.value = loaded
     const given: Record<string, string> = {}
     // a name that stands more than once holds several answers; one given blank is empty
-    for (const [name, value] of Object.entries(route.query)) if (name !== 'page-layout' && name !== 'kept-run') given[name] = Array.isArray(value) ? value.join(',') : value ?? ''
+    for (const [name, value] of Object.entries(route.query))
+      if (name !== 'page-layout' && name !== 'kept-run') given[name] = Array.isArray(value) ? value.join(',') : (value ?? '')
     // defaults are shown as answers, so that the form says what the pages stand on
     const { values } = readAnswers(loaded.definition.parameters, given, around.value)
-    for (const parameter of loaded.definition.parameters) if (!parameter.hidden && !(parameter.name in given)) given[parameter.name] = answerText(parameter, values)
+    for (const parameter of loaded.definition.parameters)
+      if (!parameter.hidden && !(parameter.name in given)) given[parameter.name] = answerText(parameter, values)
     answers.value = given
     const asked = String(route.query['page-layout'] ?? '')
     if (asked && loaded.definition.layouts.some(each => each.name === asked)) layout.value = asked
@@ -80,7 +109,11 @@ watch(answers, (now, before) => {
 
 /** What stands in the address: an answer that was emptied though it has a default stands there blank. */
 function shownAnswers(): Record<string, string> {
-  return Object.fromEntries(Object.entries(answers.value).filter(([name, value]) => value !== '' || name.startsWith(footnotePrefix) || parameters.value.find(each => each.name === name)?.default))
+  return Object.fromEntries(
+    Object.entries(answers.value).filter(
+      ([name, value]) => value !== '' || name.startsWith(footnotePrefix) || parameters.value.find(each => each.name === name)?.default,
+    ),
+  )
 }
 
 let turn = 0
@@ -89,7 +122,9 @@ async function run(kept = ''): Promise<void> {
   const mine = ++turn
   printing.value = false
   if (state.value === 'running') void api(`/api/runs/${runId.value}`, { method: 'DELETE' }).catch(() => {})
-  void router.replace({ query: { ...shownAnswers(), ...(layout.value ? { 'page-layout': layout.value } : {}), ...(kept ? { 'kept-run': kept } : {}) } })
+  void router.replace({
+    query: { ...shownAnswers(), ...(layout.value ? { 'page-layout': layout.value } : {}), ...(kept ? { 'kept-run': kept } : {}) },
+  })
   if (!/^There is no layout/.test(problem.value)) problem.value = ''
   if (Object.keys(problems.value).length) {
     const strange = Object.entries(problems.value).find(([name]) => !parameters.value.some(parameter => parameter.name === name))
@@ -97,9 +132,14 @@ async function run(kept = ''): Promise<void> {
     return
   }
   slow.value = false
-  const timer = setTimeout(() => slow.value = true, 500)
+  const timer = setTimeout(() => (slow.value = true), 500)
   try {
-    const { id } = kept ? { id: kept } : await api<{ id: string }>('/api/runs', { method: 'POST', body: { report: report.value!.id, answers: answers.value, ...(layout.value ? { layout: layout.value } : {}) } })
+    const { id } = kept
+      ? { id: kept }
+      : await api<{ id: string }>('/api/runs', {
+          method: 'POST',
+          body: { report: report.value!.id, answers: answers.value, ...(layout.value ? { layout: layout.value } : {}) },
+        })
     if (mine !== turn) return
     runId.value = id
     state.value = 'running'
@@ -108,7 +148,9 @@ async function run(kept = ''): Promise<void> {
     followed.value = undefined
     let fresh = true
     while (mine === turn) {
-      const news = await api<RunState>(`/api/runs/${id}?${new URLSearchParams({ wait: '1', pages: String(fresh ? 0 : count.value), seen: String(outline.value.length) })}`)
+      const news = await api<RunState>(
+        `/api/runs/${id}?${new URLSearchParams({ wait: '1', pages: String(fresh ? 0 : count.value), seen: String(outline.value.length) })}`,
+      )
       if (mine !== turn) return
       if (fresh) pages.value = new Map()
       fresh = false
@@ -137,26 +179,57 @@ async function run(kept = ''): Promise<void> {
 
 /** the panel of footnotes, where the layout has any */
 const noting = ref(false)
-const hasNotes = computed(() => !!report.value && footnotesOf(report.value.definition, layoutNamed(report.value.definition, layout.value || undefined).name).length > 0)
+const hasNotes = computed(
+  () =>
+    !!report.value && footnotesOf(report.value.definition, layoutNamed(report.value.definition, layout.value || undefined).name).length > 0,
+)
 /** the panel of refresh addresses */
 const addresses = ref(false)
 // figures of statements are followed back from here too
-const shownZoom = computed(() => addresses.value || noting.value ? Math.min(zoom.value, 840 / size.value.width) : zoom.value)
-const statements = computed(() => report.value ? statementsOf(report.value.definition) : [])
-const followed = ref<{ block: string, row: string, line: string, column: string, account: string, caption: string }>()
-const figures = (page: Page | undefined) => page?.boxes.filter(box => box.cell && box.cell !== 'caption' && box.part !== 'titles' && statements.value.some(each => each.id === box.block && ['accounts', 'formula', 'sum'].includes(lineOfRow(each, box.rowId)?.kind ?? ''))) ?? []
-const { folded, folds, toggle: toggleFold, all: foldAll } = useFolds(pages, computed(() => new Set(statements.value.map(each => each.id))))
+const shownZoom = computed(() => (addresses.value || noting.value ? Math.min(zoom.value, 840 / size.value.width) : zoom.value))
+const statements = computed(() => (report.value ? statementsOf(report.value.definition) : []))
+const followed = ref<{ block: string; row: string; line: string; column: string; account: string; caption: string }>()
+const figures = (page: Page | undefined) =>
+  page?.boxes.filter(
+    box =>
+      box.cell &&
+      box.cell !== 'caption' &&
+      box.part !== 'titles' &&
+      statements.value.some(
+        each => each.id === box.block && ['accounts', 'formula', 'sum'].includes(lineOfRow(each, box.rowId)?.kind ?? ''),
+      ),
+  ) ?? []
+const {
+  folded,
+  folds,
+  toggle: toggleFold,
+  all: foldAll,
+} = useFolds(
+  pages,
+  computed(() => new Set(statements.value.map(each => each.id))),
+)
 const foldable = computed(() => [...folded.value.values()].flatMap(folds))
-const lineOf = (box: Box) => lineOfRow(statements.value.find(each => each.id === box.block)!, box.rowId)!
+const lineOf = (box: Box) =>
+  lineOfRow(
+    statements.value.find(each => each.id === box.block)!,
+    box.rowId,
+  )!
 const captionOf = (box: Box) => lineOf(box).caption || lineOf(box).id
 const key = (box: Box) => `${box.block} ${box.rowId} ${box.cell}`
 const traced = computed(() => followed.value && `${followed.value.block} ${followed.value.row} ${followed.value.column}`)
 function trace(box: Box): void {
-  followed.value = { block: box.block, row: box.rowId!, line: lineOf(box).id, column: box.cell!, account: readStatementRow(box.rowId!).path.at(-1) ?? '', caption: captionOf(box) }
+  followed.value = {
+    block: box.block,
+    row: box.rowId!,
+    line: lineOf(box).id,
+    column: box.cell!,
+    account: readStatementRow(box.rowId!).path.at(-1) ?? '',
+    caption: captionOf(box),
+  }
 }
 
 const cancel = () => api(`/api/runs/${runId.value}`, { method: 'DELETE' })
-const print = () => printing.value = true
+const print = () => (printing.value = true)
 const printing = ref(false)
 /** The PDF of this run goes to the printer through a frame of its own. */
 const printed = (event: Event) => {
@@ -175,67 +248,240 @@ function next(by: 1 | -1): void {
 }
 
 const list = useTemplateRef('list')
-const virtual = useVirtualizer(computed(() => ({ count: found.value.length, getScrollElement: () => list.value, estimateSize: () => 28, overscan: 10 })))
-watch(current, (entry) => {
+const virtual = useVirtualizer(
+  computed(() => ({ count: found.value.length, getScrollElement: () => list.value, estimateSize: () => 28, overscan: 10 })),
+)
+watch(current, entry => {
   const at = entry ? found.value.indexOf(entry) : -1
   if (at >= 0) virtual.value.scrollToIndex(at, { align: 'auto' })
 })
-const time = computed(() => startedAt.value ? new Date(startedAt.value).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' }) : '')
+const time = computed(() =>
+  startedAt.value ? new Date(startedAt.value).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' }) : '',
+)
 defineShortcuts({ n: () => next(1), p: () => next(-1) })
 </script>
 
 <template>
   <div class="flex h-dvh flex-col">
     <TopBar :crumbs="report ? [{ label: report.shelf, to: '/' }, { label: report.name }] : []">
-      <span v-if="state === 'running' && slow" class="flex items-center gap-2 text-sm text-muted"><UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{ count.toLocaleString('en') }} pages so far<UButton size="xs" variant="outline" color="neutral" @click="cancel">Cancel</UButton></span>
+      <span v-if="state === 'running' && slow" class="flex items-center gap-2 text-sm text-muted"
+        ><UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{ count.toLocaleString('en') }} pages so far<UButton
+          size="xs"
+          variant="outline"
+          color="neutral"
+          @click="cancel"
+          >Cancel</UButton
+        ></span
+      >
       <span v-else-if="state === 'cancelled'" class="text-sm text-muted">Cancelled after {{ count.toLocaleString('en') }} pages</span>
-      <span v-else-if="count" class="text-sm text-muted" data-run-count>{{ count.toLocaleString('en') }} {{ count === 1 ? 'page' : 'pages' }} · rows as of {{ time }}</span>
+      <span v-else-if="count" class="text-sm text-muted" data-run-count
+        >{{ count.toLocaleString('en') }} {{ count === 1 ? 'page' : 'pages' }} · rows as of {{ time }}</span
+      >
       <RunTieOuts v-if="ties.length" :results="ties" :language="report!.definition.language" />
-      <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-refresh-cw" aria-label="Refresh: read the rows again" @click="run()" />
-      <UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-pencil" :to="`/reports/${report.id}/page`">Edit</UButton>
-      <UTooltip text="What changed since the run before"><UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-diff" aria-label="What changed since the run before" :disabled="state !== 'done' || !earlier" :to="{ path: '/changes', query: { before: earlier, now: runId } }" /></UTooltip>
-      <select v-if="layouts.length" v-model="layout" class="rounded-md border border-default bg-default px-2 py-1 text-sm" aria-label="Layout"><option value="">{{ layoutNamed(report!.definition).name }}</option><option v-for="each in layouts.filter(name => name !== layoutNamed(report!.definition).name)" :key="each" :value="each">{{ each }}</option></select>
-      <UTooltip :text="foldable.some(fold => !fold.closed) ? 'Fold all accounts away' : 'Show all accounts'"><UButton v-if="foldable.length" size="sm" variant="outline" color="neutral" :icon="foldable.some(fold => !fold.closed) ? 'i-lucide-list-collapse' : 'i-lucide-list-tree'" :aria-label="foldable.some(fold => !fold.closed) ? 'Fold all accounts away' : 'Show all accounts'" @click="foldAll(foldable.some(fold => !fold.closed))" /></UTooltip>
-      <UTooltip text="Footnotes of this run"><UButton v-if="hasNotes" size="sm" variant="outline" color="neutral" icon="i-lucide-superscript" aria-label="Footnotes of this run" :aria-pressed="noting" @click="[noting, addresses] = [!noting, false]" /></UTooltip>
-      <UTooltip text="An address for a spreadsheet"><UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-link" aria-label="Refresh addresses for a spreadsheet" :aria-pressed="addresses" @click="[addresses, noting] = [!addresses, false]" /></UTooltip>
-      <UTooltip text="Print"><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-printer" aria-label="Print" :disabled="state !== 'done' || !count" @click="print" /></UTooltip>
-      <RunDownload v-if="report" :run="runId" :name="report.name" :definition="report.definition" :layout="layout" :answers="answers" :ready="state === 'done' && count > 0" @problem="text => problem = text" />
+      <UButton
+        size="sm"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-refresh-cw"
+        aria-label="Refresh: read the rows again"
+        @click="run()"
+      />
+      <UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-pencil" :to="`/reports/${report.id}/page`"
+        >Edit</UButton
+      >
+      <UTooltip text="What changed since the run before"
+        ><UButton
+          v-if="report"
+          size="sm"
+          variant="outline"
+          color="neutral"
+          icon="i-lucide-diff"
+          aria-label="What changed since the run before"
+          :disabled="state !== 'done' || !earlier"
+          :to="{ path: '/changes', query: { before: earlier, now: runId } }"
+      /></UTooltip>
+      <select
+        v-if="layouts.length"
+        v-model="layout"
+        class="rounded-md border border-default bg-default px-2 py-1 text-sm"
+        aria-label="Layout"
+      >
+        <option value="">{{ layoutNamed(report!.definition).name }}</option>
+        <option v-for="each in layouts.filter(name => name !== layoutNamed(report!.definition).name)" :key="each" :value="each">
+          {{ each }}
+        </option>
+      </select>
+      <UTooltip :text="foldable.some(fold => !fold.closed) ? 'Fold all accounts away' : 'Show all accounts'"
+        ><UButton
+          v-if="foldable.length"
+          size="sm"
+          variant="outline"
+          color="neutral"
+          :icon="foldable.some(fold => !fold.closed) ? 'i-lucide-list-collapse' : 'i-lucide-list-tree'"
+          :aria-label="foldable.some(fold => !fold.closed) ? 'Fold all accounts away' : 'Show all accounts'"
+          @click="foldAll(foldable.some(fold => !fold.closed))"
+      /></UTooltip>
+      <UTooltip text="Footnotes of this run"
+        ><UButton
+          v-if="hasNotes"
+          size="sm"
+          variant="outline"
+          color="neutral"
+          icon="i-lucide-superscript"
+          aria-label="Footnotes of this run"
+          :aria-pressed="noting"
+          @click="[noting, addresses] = [!noting, false]"
+      /></UTooltip>
+      <UTooltip text="An address for a spreadsheet"
+        ><UButton
+          v-if="report"
+          size="sm"
+          variant="outline"
+          color="neutral"
+          icon="i-lucide-link"
+          aria-label="Refresh addresses for a spreadsheet"
+          :aria-pressed="addresses"
+          @click="[addresses, noting] = [!addresses, false]"
+      /></UTooltip>
+      <UTooltip text="Print"
+        ><UButton
+          size="sm"
+          variant="outline"
+          color="neutral"
+          icon="i-lucide-printer"
+          aria-label="Print"
+          :disabled="state !== 'done' || !count"
+          @click="print"
+      /></UTooltip>
+      <RunDownload
+        v-if="report"
+        :run="runId"
+        :name="report.name"
+        :definition="report.definition"
+        :layout="layout"
+        :answers="answers"
+        :ready="state === 'done' && count > 0"
+        @problem="text => (problem = text)"
+      />
     </TopBar>
     <div v-if="report && parameters.length" class="flex items-start gap-3 border-b border-default bg-default px-4 py-2">
       <AnswerFields v-model="answers" :report="report.id" :parameters="parameters" :problems="problems" :calendar="calendar" class="grow" />
       <SavedAnswers v-if="parameters.length" v-model="answers" :report="report.id" />
     </div>
-    <Notice v-if="problem" :text="problem" kind="error"><UButton v-if="report" size="xs" variant="outline" color="neutral" @click="run()">Run again</UButton><UButton v-else size="xs" variant="outline" color="neutral" to="/">To the library</UButton></Notice>
+    <Notice v-if="problem" :text="problem" kind="error"
+      ><UButton v-if="report" size="xs" variant="outline" color="neutral" @click="run()">Run again</UButton
+      ><UButton v-else size="xs" variant="outline" color="neutral" to="/">To the library</UButton></Notice
+    >
     <div class="flex min-h-0 grow">
-      <aside v-if="outline.length || state === 'running'" class="bar flex w-[270px] shrink-0 flex-col border-r border-default" aria-label="Outline">
+      <aside
+        v-if="outline.length || state === 'running'"
+        class="bar flex w-[270px] shrink-0 flex-col border-r border-default"
+        aria-label="Outline"
+      >
         <div class="flex items-center gap-1 p-3 pb-2">
-          <UInput v-model="search" size="sm" placeholder="Find in the outline" icon="i-lucide-search" class="grow" aria-label="Find in the outline" @keydown.enter="found[0] && goTo(found[0].page)" />
-          <UTooltip text="One before" :kbds="['p']"><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-chevron-up" aria-label="One before" @click="next(-1)" /></UTooltip>
-          <UTooltip text="Next" :kbds="['n']"><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-chevron-down" aria-label="Next" @click="next(1)" /></UTooltip>
+          <UInput
+            v-model="search"
+            size="sm"
+            placeholder="Find in the outline"
+            icon="i-lucide-search"
+            class="grow"
+            aria-label="Find in the outline"
+            @keydown.enter="found[0] && goTo(found[0].page)"
+          />
+          <UTooltip text="One before" :kbds="['p']"
+            ><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-chevron-up" aria-label="One before" @click="next(-1)"
+          /></UTooltip>
+          <UTooltip text="Next" :kbds="['n']"
+            ><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-chevron-down" aria-label="Next" @click="next(1)"
+          /></UTooltip>
         </div>
         <div ref="list" class="grow overflow-auto px-2 pb-3">
           <div class="relative" :style="{ height: `${virtual.getTotalSize()}px` }">
             <button
-              v-for="row in virtual.getVirtualItems()" :key="row.index" class="absolute inset-x-0 flex h-7 items-center gap-2 truncate rounded px-2 text-left text-sm hover:bg-elevated"
-              :class="found[row.index] === current ? 'bg-petrol-100 font-semibold dark:bg-petrol-900' : ''" :style="{ top: `${row.start}px` }" :aria-current="found[row.index] === current ? 'true' : undefined" data-outline @click="goTo(found[row.index]!.page)"
-            ><span class="truncate">{{ found[row.index]!.label }}</span><span class="ml-auto shrink-0 text-xs text-dimmed">{{ found[row.index]!.page + 1 }}</span></button>
+              v-for="row in virtual.getVirtualItems()"
+              :key="row.index"
+              class="absolute inset-x-0 flex h-7 items-center gap-2 truncate rounded px-2 text-left text-sm hover:bg-elevated"
+              :class="found[row.index] === current ? 'bg-petrol-100 font-semibold dark:bg-petrol-900' : ''"
+              :style="{ top: `${row.start}px` }"
+              :aria-current="found[row.index] === current ? 'true' : undefined"
+              data-outline
+              @click="goTo(found[row.index]!.page)"
+            >
+              <span class="truncate">{{ found[row.index]!.label }}</span><span class="ml-auto shrink-0 text-xs text-dimmed">{{
+                found[row.index]!.page + 1
+              }}</span>
+            </button>
           </div>
           <p v-if="search && !found.length" class="px-2 text-sm text-muted">Nothing in the outline holds “{{ search }}”.</p>
         </div>
       </aside>
       <main class="min-w-0 grow" aria-label="Pages">
-        <div v-if="state === 'done' && !count" class="desk grid h-full place-items-center"><p class="font-display text-xl" data-empty>{{ emptySentence(report!.definition, readAnswers(parameters, answers, around).values) }}</p></div>
-        <SheetView v-else ref="view" :count="count" :pages="folded" :width="size.width" :height="size.height" :zoom="shownZoom" :gutter="24" @range="want">
+        <div v-if="state === 'done' && !count" class="desk grid h-full place-items-center">
+          <p class="font-display text-xl" data-empty>
+            {{ emptySentence(report!.definition, readAnswers(parameters, answers, around).values) }}
+          </p>
+        </div>
+        <SheetView
+          v-else
+          ref="view"
+          :count="count"
+          :pages="folded"
+          :width="size.width"
+          :height="size.height"
+          :zoom="shownZoom"
+          :gutter="24"
+          @range="want"
+        >
           <template #default="{ page }">
             <StatementFolds :folds="folds(page)" :zoom="shownZoom" @toggle="toggleFold" />
-            <button v-for="box in figures(page)" :key="`${box.block} ${box.rowId} ${box.cell}`" class="absolute cursor-pointer rounded-[1px] hover:ring-1 hover:ring-petrol-500" :class="traced === key(box) ? 'ring-2 ring-apricot-500' : ''" :style="{ left: `${box.x * shownZoom}px`, top: `${box.y * shownZoom}px`, width: `${box.width * shownZoom}px`, height: `${box.height * shownZoom}px` }" :aria-label="`Trace ${captionOf(box)}, ${box.cell}`" title="Trace this figure" data-figure @click="trace(box)" />
+            <button
+              v-for="box in figures(page)"
+              :key="`${box.block} ${box.rowId} ${box.cell}`"
+              class="absolute cursor-pointer rounded-[1px] hover:ring-1 hover:ring-petrol-500"
+              :class="traced === key(box) ? 'ring-2 ring-apricot-500' : ''"
+              :style="{
+                left: `${box.x * shownZoom}px`,
+                top: `${box.y * shownZoom}px`,
+                width: `${box.width * shownZoom}px`,
+                height: `${box.height * shownZoom}px`,
+              }"
+              :aria-label="`Trace ${captionOf(box)}, ${box.cell}`"
+              title="Trace this figure"
+              data-figure
+              @click="trace(box)"
+            />
           </template>
         </SheetView>
       </main>
       <RunFootnotes v-if="noting && report" v-model="answers" :definition="report.definition" :layout="layout" @close="noting = false" />
-      <RefreshAddresses v-if="addresses && report" :report="report.id" :definition="report.definition" :answers="answers" :calendar="calendar" @close="addresses = false" @problem="text => problem = text" />
+      <RefreshAddresses
+        v-if="addresses && report"
+        :report="report.id"
+        :definition="report.definition"
+        :answers="answers"
+        :calendar="calendar"
+        @close="addresses = false"
+        @problem="text => (problem = text)"
+      />
     </div>
-    <StatementTrace v-if="followed && report" :report="report.id" :answers="answers" :statement="followed.block" :line="followed.line" :column="followed.column" :account="followed.account" :caption="followed.caption" @close="followed = undefined" />
-    <iframe v-if="printing" :key="runId" :src="`/api/runs/${runId}/file?format=pdf&show=page`" class="invisible fixed size-0" title="Printing" @load="printed" />
+    <StatementTrace
+      v-if="followed && report"
+      :report="report.id"
+      :answers="answers"
+      :statement="followed.block"
+      :line="followed.line"
+      :column="followed.column"
+      :account="followed.account"
+      :caption="followed.caption"
+      @close="followed = undefined"
+    />
+    <iframe
+      v-if="printing"
+      :key="runId"
+      :src="`/api/runs/${runId}/file?format=pdf&show=page`"
+      class="invisible fixed size-0"
+      title="Printing"
+      @load="printed"
+    />
   </div>
 </template>

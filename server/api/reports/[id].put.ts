@@ -1,6 +1,9 @@
 import type { ReportDefinition } from '../../../core/definition/types'
 
-interface Body { basedOn: number, definition: ReportDefinition }
+interface Body {
+  basedOn: number
+  definition: ReportDefinition
+}
 
 /** Saves a draft that names the version it is based on. */
 export default route(async (event, app) => {

@@ -5,5 +5,18 @@ export default route(async (event, app) => {
   if (wait === '1' && run.state === 'running' && run.places.length - 1 <= Number(pages ?? 0)) {
     await Promise.race([run.news, new Promise(resolve => setTimeout(resolve, 10_000))])
   }
-  return { state: run.state, pages: run.places.length - 1, outline: run.outline.slice(Number(seen ?? 0)), startedAt: run.startedAt, rows: run.result?.rows, ms: run.result?.ms, tieOuts: run.result?.tieOuts, earlier: app.runs.earlier(run)?.id, sentences: run.sentences, report: run.input.name, answers: run.input.answers, layout: run.input.layout }
+  return {
+    state: run.state,
+    pages: run.places.length - 1,
+    outline: run.outline.slice(Number(seen ?? 0)),
+    startedAt: run.startedAt,
+    rows: run.result?.rows,
+    ms: run.result?.ms,
+    tieOuts: run.result?.tieOuts,
+    earlier: app.runs.earlier(run)?.id,
+    sentences: run.sentences,
+    report: run.input.name,
+    answers: run.input.answers,
+    layout: run.input.layout,
+  }
 })

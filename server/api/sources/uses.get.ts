@@ -6,6 +6,8 @@ export default route(async (event, app) => {
   const catalog = await app.catalog()
   const target = { table: String(table), ...(typeof column === 'string' && column ? { column } : {}) }
   const reports = (await app.store.library()).flatMap(shelf => shelf.reports)
-  const found = await Promise.all(reports.map(async ({ id, name }) => ({ id, name, uses: usesOf((await app.store.report(id)).definition, catalog, target) })))
+  const found = await Promise.all(
+    reports.map(async ({ id, name }) => ({ id, name, uses: usesOf((await app.store.report(id)).definition, catalog, target) })),
+  )
   return found.filter(each => each.uses.length)
 })

@@ -16,16 +16,24 @@ const problem = ref('')
 const chosen = ref('')
 const list = computed(() => report.definition!.tieOuts ?? [])
 const current = computed(() => list.value.find(each => each.id === chosen.value))
-const suggestions = computed(() => suggestTieOuts(report.definition!, report.tree?.levels ?? [], report.rows?.records, report.rows?.total === undefined))
+const suggestions = computed(() =>
+  suggestTieOuts(report.definition!, report.tree?.levels ?? [], report.rows?.records, report.rows?.total === undefined),
+)
 const resultOf = (id: string) => results.value.find(each => each.id === id)
-const print = (text: string | undefined) => text === undefined ? '' : numberFormat('#,##0.00####;−#,##0.00####', report.definition!.language)(parseDecimal(text)!)
+const print = (text: string | undefined) =>
+  text === undefined ? '' : numberFormat('#,##0.00####;−#,##0.00####', report.definition!.language)(parseDecimal(text)!)
 function words(figure: TieFigure): string {
   switch (figure.is) {
-    case 'formula': return figure.formula
-    case 'line': return `${lineCaption(figure.statement, figure.line)} · ${columnWords(figure.statement, figure.column)}`
-    case 'trial': return `${figure.types.join(', ')} in the books · ${columnWords(figure.statement, figure.column)}`
-    case 'rows': return `lines of ${figure.table}`
-    case 'total': return `end of ${figure.table} · ${figure.column}`
+    case 'formula':
+      return figure.formula
+    case 'line':
+      return `${lineCaption(figure.statement, figure.line)} · ${columnWords(figure.statement, figure.column)}`
+    case 'trial':
+      return `${figure.types.join(', ')} in the books · ${columnWords(figure.statement, figure.column)}`
+    case 'rows':
+      return `lines of ${figure.table}`
+    case 'total':
+      return `end of ${figure.table} · ${figure.column}`
   }
 }
 const blocks = computed(() => report.definition!.layouts.flatMap(blocksOf))
@@ -49,7 +57,10 @@ async function check(): Promise<void> {
   checking.value = true
   problem.value = ''
   try {
-    const found = await api<TieOutResult[]>('/api/tieouts', { method: 'POST', body: { definition: report.definition, answers: report.answers } })
+    const found = await api<TieOutResult[]>('/api/tieouts', {
+      method: 'POST',
+      body: { definition: report.definition, answers: report.answers },
+    })
     if (mine === turn) results.value = found
   } catch (error) {
     if (mine === turn) problem.value = (error as Error).message
@@ -57,19 +68,34 @@ async function check(): Promise<void> {
     if (mine === turn) checking.value = false
   }
 }
-watchDebounced(() => [JSON.stringify(list.value), report.pinnedAt], () => void check(), { debounce: 300, immediate: true })
+watchDebounced(
+  () => [JSON.stringify(list.value), report.pinnedAt],
+  () => void check(),
+  { debounce: 300, immediate: true },
+)
 
 function add(tieOut: Omit<TieOut, 'id'>): void {
   report.edit('Tie-out', now => putTieOut(now, tieOut))
   chosen.value = list.value.at(-1)!.id
 }
-const blank = (): Omit<TieOut, 'id'> => ({ name: 'New tie-out', left: { is: 'formula', dataSet: report.definition!.dataSets[0]!.name, formula: '0' }, right: { is: 'formula', dataSet: report.definition!.dataSets[0]!.name, formula: '0' }, tolerance: '0' })
+const blank = (): Omit<TieOut, 'id'> => ({
+  name: 'New tie-out',
+  left: { is: 'formula', dataSet: report.definition!.dataSets[0]!.name, formula: '0' },
+  right: { is: 'formula', dataSet: report.definition!.dataSets[0]!.name, formula: '0' },
+  tolerance: '0',
+})
 const set = (change: Partial<TieOut>) => report.edit('Tie-out', now => putTieOut(now, { ...current.value!, ...change }))
 /** Does the layout print them? */
 const printed = computed(() => !!report.layout && blocksOf(report.layout).some(each => each.kind === 'ties'))
 function putOnPage(): void {
   const taken = blocks.value.map(each => each.id)
-  report.edit('Tie-outs on the page', now => insertBlock(now, { kind: 'ties', id: freeId('tieOuts', taken, true), left: 0, width: 0, failedOnly: false, after: 8 }, { layout: report.layout!.name }))
+  report.edit('Tie-outs on the page', now =>
+    insertBlock(
+      now,
+      { kind: 'ties', id: freeId('tieOuts', taken, true), left: 0, width: 0, failedOnly: false, after: 8 },
+      { layout: report.layout!.name },
+    ),
+  )
 }
 const value = (event: Event) => (event.target as HTMLInputElement).value
 </script>
@@ -77,37 +103,141 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
 <template>
   <div class="flex min-h-0 grow">
     <main class="min-w-0 grow overflow-auto p-6" aria-label="Tie-outs">
-      <div class="flex items-center gap-3 pb-3"><h1 class="font-display text-lg font-semibold">Tie-outs</h1><span class="text-sm text-muted">checked at every run</span>
+      <div class="flex items-center gap-3 pb-3">
+        <h1 class="font-display text-lg font-semibold">Tie-outs</h1>
+        <span class="text-sm text-muted">checked at every run</span>
         <UIcon v-if="checking" name="i-lucide-loader-circle" class="size-4 animate-spin text-muted" />
-        <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-refresh-cw" class="ml-auto" :disabled="!list.length" @click="check">Check now</UButton>
-        <UButton v-if="list.length && !printed" size="sm" variant="outline" color="neutral" icon="i-lucide-file-check" @click="putOnPage">Print them on the page</UButton>
+        <UButton
+          size="sm"
+          variant="outline"
+          color="neutral"
+          icon="i-lucide-refresh-cw"
+          class="ml-auto"
+          :disabled="!list.length"
+          @click="check"
+          >Check now</UButton
+        >
+        <UButton v-if="list.length && !printed" size="sm" variant="outline" color="neutral" icon="i-lucide-file-check" @click="putOnPage"
+          >Print them on the page</UButton
+        >
         <UButton size="sm" icon="i-lucide-plus" @click="add(blank())">Tie-out</UButton>
       </div>
       <p v-if="problem" class="pb-3 text-sm text-error" role="alert">{{ problem }}</p>
       <div v-if="list.length" class="overflow-hidden rounded-lg border border-default bg-default">
         <table class="w-full text-sm">
-          <thead><tr class="border-b border-default text-left text-muted"><th class="w-8" /><th class="px-3 py-2 font-medium">Must be equal</th><th class="px-3 py-2 text-right font-medium">Left</th><th class="px-3 py-2 text-right font-medium">Right</th><th class="px-3 py-2 text-right font-medium">Difference</th></tr></thead>
+          <thead>
+            <tr class="border-b border-default text-left text-muted">
+              <th class="w-8" />
+              <th class="px-3 py-2 font-medium">Must be equal</th>
+              <th class="px-3 py-2 text-right font-medium">Left</th>
+              <th class="px-3 py-2 text-right font-medium">Right</th>
+              <th class="px-3 py-2 text-right font-medium">Difference</th>
+            </tr>
+          </thead>
           <tbody>
-            <tr v-for="each in list" :key="each.id" class="cursor-pointer border-b border-default last:border-0 hover:bg-elevated" :class="chosen === each.id ? 'bg-petrol-50 dark:bg-petrol-950' : ''" :data-tie="each.name" @click="chosen = each.id">
-              <td class="pl-3"><UIcon v-if="resultOf(each.id)" :name="resultOf(each.id)!.holds ? 'i-lucide-check' : 'i-lucide-x'" class="size-4" :class="resultOf(each.id)!.holds ? 'text-success' : 'text-error'" :aria-label="resultOf(each.id)!.holds ? 'holds' : 'fails'" /></td>
-              <td class="px-3 py-2"><button class="font-medium" @click.stop="chosen = each.id">{{ each.name }}</button><div class="font-mono text-xs text-muted">{{ words(each.left) }} = {{ words(each.right) }}</div><div v-if="resultOf(each.id)?.sentence" class="text-xs text-error">{{ resultOf(each.id)!.sentence }}</div></td>
-              <td class="px-3 py-2 text-right tabular-nums">{{ print(resultOf(each.id)?.left) }}</td><td class="px-3 py-2 text-right tabular-nums">{{ print(resultOf(each.id)?.right) }}</td>
-              <td class="px-3 py-2 text-right tabular-nums" :class="resultOf(each.id)?.holds === false ? 'font-semibold text-error' : 'text-muted'">{{ print(resultOf(each.id)?.difference) }}</td>
+            <tr
+              v-for="each in list"
+              :key="each.id"
+              class="cursor-pointer border-b border-default last:border-0 hover:bg-elevated"
+              :class="chosen === each.id ? 'bg-petrol-50 dark:bg-petrol-950' : ''"
+              :data-tie="each.name"
+              @click="chosen = each.id"
+            >
+              <td class="pl-3">
+                <UIcon
+                  v-if="resultOf(each.id)"
+                  :name="resultOf(each.id)!.holds ? 'i-lucide-check' : 'i-lucide-x'"
+                  class="size-4"
+                  :class="resultOf(each.id)!.holds ? 'text-success' : 'text-error'"
+                  :aria-label="resultOf(each.id)!.holds ? 'holds' : 'fails'"
+                />
+              </td>
+              <td class="px-3 py-2">
+                <button class="font-medium" @click.stop="chosen = each.id">{{ each.name }}</button>
+                <div class="font-mono text-xs text-muted">{{ words(each.left) }} = {{ words(each.right) }}</div>
+                <div v-if="resultOf(each.id)?.sentence" class="text-xs text-error">{{ resultOf(each.id)!.sentence }}</div>
+              </td>
+              <td class="px-3 py-2 text-right tabular-nums">{{ print(resultOf(each.id)?.left) }}</td>
+              <td class="px-3 py-2 text-right tabular-nums">{{ print(resultOf(each.id)?.right) }}</td>
+              <td
+                class="px-3 py-2 text-right tabular-nums"
+                :class="resultOf(each.id)?.holds === false ? 'font-semibold text-error' : 'text-muted'"
+              >
+                {{ print(resultOf(each.id)?.difference) }}
+              </td>
             </tr>
           </tbody>
         </table>
       </div>
-      <p v-else class="rounded-lg border border-dashed border-default p-6 text-muted">Nothing is held against anything yet. Take a suggestion below, or add a tie-out: two figures that must be equal, such as the total of this schedule and the balance of its control account.</p>
-      <section v-if="suggestions.length" class="pt-6" aria-label="Suggestions"><h2 class="pb-2 text-sm font-semibold text-muted">Suggested for this report</h2>
-        <ul class="space-y-1"><li v-for="each in suggestions" :key="each.name + JSON.stringify(each.left)" class="flex items-center gap-3 rounded-md border border-default bg-default px-3 py-1.5 text-sm"><span class="font-medium">{{ each.name }}</span><span class="truncate font-mono text-xs text-muted">{{ words(each.left) }} = {{ words(each.right) }}</span><UButton size="xs" variant="outline" icon="i-lucide-plus" class="ml-auto shrink-0" :aria-label="`Add ${each.name}`" @click="add(each)">Add</UButton></li></ul>
+      <p v-else class="rounded-lg border border-dashed border-default p-6 text-muted">
+        Nothing is held against anything yet. Take a suggestion below, or add a tie-out: two figures that must be equal, such as the total
+        of this schedule and the balance of its control account.
+      </p>
+      <section v-if="suggestions.length" class="pt-6" aria-label="Suggestions">
+        <h2 class="pb-2 text-sm font-semibold text-muted">Suggested for this report</h2>
+        <ul class="space-y-1">
+          <li
+            v-for="each in suggestions"
+            :key="each.name + JSON.stringify(each.left)"
+            class="flex items-center gap-3 rounded-md border border-default bg-default px-3 py-1.5 text-sm"
+          >
+            <span class="font-medium">{{ each.name }}</span><span class="truncate font-mono text-xs text-muted"
+              >{{ words(each.left) }} = {{ words(each.right) }}</span
+            ><UButton
+              size="xs"
+              variant="outline"
+              icon="i-lucide-plus"
+              class="ml-auto shrink-0"
+              :aria-label="`Add ${each.name}`"
+              @click="add(each)"
+              >Add</UButton
+            >
+          </li>
+        </ul>
       </section>
     </main>
     <aside v-if="current" class="bar w-[340px] shrink-0 overflow-auto border-l border-default p-4 text-sm" aria-label="This tie-out">
-      <div class="flex items-center justify-between pb-2"><h2 class="font-display text-base font-semibold">This tie-out</h2><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close" @click="chosen = ''" /></div>
-      <label class="block pb-2"><span class="text-muted">Name</span><input class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1" :value="current.name" @change="set({ name: value($event) })"></label>
-      <TieFigureField v-for="side in (['left', 'right'] as const)" :key="side" :figure="current[side]" :side="side" :title="side === 'left' ? 'This figure' : 'equals this figure'" @set="figure => set({ [side]: figure })" />
-      <label class="flex items-center justify-between gap-2 pb-3"><span class="text-muted">May differ by</span><input class="w-24 rounded-md border border-default bg-default px-2 py-1 text-right" :value="current.tolerance" @change="/^\d+(\.\d+)?$/.test(value($event).trim()) ? set({ tolerance: value($event).trim() }) : ($event.target as HTMLInputElement).value = current!.tolerance"></label>
-      <UButton size="xs" variant="outline" color="error" icon="i-lucide-trash-2" @click="report.edit('Delete tie-out', now => removeTieOut(now, current!.id)); chosen = ''">Delete tie-out</UButton>
+      <div class="flex items-center justify-between pb-2">
+        <h2 class="font-display text-base font-semibold">This tie-out</h2>
+        <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close" @click="chosen = ''" />
+      </div>
+      <label class="block pb-2"
+        ><span class="text-muted">Name</span
+        ><input
+          class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1"
+          :value="current.name"
+          @change="set({ name: value($event) })"
+      /></label>
+      <TieFigureField
+        v-for="side in ['left', 'right'] as const"
+        :key="side"
+        :figure="current[side]"
+        :side="side"
+        :title="side === 'left' ? 'This figure' : 'equals this figure'"
+        @set="figure => set({ [side]: figure })"
+      />
+      <label class="flex items-center justify-between gap-2 pb-3"
+        ><span class="text-muted">May differ by</span
+        ><input
+          class="w-24 rounded-md border border-default bg-default px-2 py-1 text-right"
+          :value="current.tolerance"
+          @change="
+            /^\d+(\.\d+)?$/.test(value($event).trim())
+              ? set({ tolerance: value($event).trim() })
+              : (($event.target as HTMLInputElement).value = current!.tolerance)
+          "
+      /></label>
+      <UButton
+        size="xs"
+        variant="outline"
+        color="error"
+        icon="i-lucide-trash-2"
+        @click="
+          report.edit('Delete tie-out', now => removeTieOut(now, current!.id))
+          chosen = ''
+        "
+        >Delete tie-out</UButton
+      >
     </aside>
   </div>
 </template>

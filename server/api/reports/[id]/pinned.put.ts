@@ -5,18 +5,40 @@ import { readDefinition } from '../../../../core/definition/schema'
 import { StoreError } from '../../../store/store'
 import { isAnswers } from '../../../utils/app'
 
-interface Body { definition: unknown, answers: Record<string, string>, format: 'json' | 'csv', level?: string, text: string }
+interface Body {
+  definition: unknown
+  answers: Record<string, string>
+  format: 'json' | 'csv'
+  level?: string
+  text: string
+}
 
 /** Takes in rows from a file as the pinned rows: all levels from JSON, or one level from CSV. */
 export default route(async (event, app) => {
   const id = getRouterParam(event, 'id')!
-  const { definition, answers, format, level, text } = await jsonBody<Body>(event, body => isAnswers(body.answers) && typeof body.text === 'string' && (body.format === 'json' || (body.format === 'csv' && typeof body.level === 'string')))
+  const { definition, answers, format, level, text } = await jsonBody<Body>(
+    event,
+    body =>
+      isAnswers(body.answers) &&
+      typeof body.text === 'string' &&
+      (body.format === 'json' || (body.format === 'csv' && typeof body.level === 'string')),
+  )
   const report = assembleReport(readDefinition(definition), await app.catalog())
   const { levels } = report.tree
   try {
     const before = await app.store.pinned(id)
     const held = before && (JSON.parse(new TextDecoder().decode(before.rows)) as { levels: PackedLevel[] }).levels.map(unpackLevel)
-    const records = format === 'json' ? rowsFromJson(text, levels) : rowsFromCsv(text, levels, level!, held?.length === levels.length ? { levels: held } : { levels: levels.map(() => ({ count: 0, starts: new Int32Array(1), columns: {} })) })
+    const records =
+      format === 'json'
+        ? rowsFromJson(text, levels)
+        : rowsFromCsv(
+            text,
+            levels,
+            level!,
+            held?.length === levels.length
+              ? { levels: held }
+              : { levels: levels.map(() => ({ count: 0, starts: new Int32Array(1), columns: {} })) },
+          )
     // what the pages use and the file does not hold is empty
     usedFields(report, false).forEach((paths, at) => {
       const own = records.levels[at]!

@@ -6,6 +6,7 @@ export default route(async (event, app) => {
   const before = app.runs.get(String(getQuery(event).since ?? ''))
   if (!before) throw new StoreError('The earlier run is not kept any more; choose another.', 404)
   if (before.report !== now.report) throw new StoreError('These are runs of two reports; choose two of the same report.', 409)
-  if (before.state !== 'done' || now.state !== 'done') throw new StoreError('Only runs that are done can be compared; wait until both are.', 409)
+  if (before.state !== 'done' || now.state !== 'done')
+    throw new StoreError('Only runs that are done can be compared; wait until both are.', 409)
   return app.runs.changes(before, now)
 })

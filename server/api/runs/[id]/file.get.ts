@@ -3,14 +3,23 @@ import { fileName } from '../../../../core/parameter/fileName'
 import { contentTypes, readOutput } from '../../../runs/output'
 import { StoreError } from '../../../store/store'
 
-/** A finished run as a file: its pages as they were, or its rows read again with the same answers. It is made once and kept with the run. */
+/**
+ * A finished run as a file: its pages as they were, or its rows read again with the same answers. It is made once and kept with the run.
+ */
 export default route(async (event, app) => {
   const run = runOf(event, app)
   const output = readOutput(getQuery(event))
-  if (run.state !== 'done' || ((output.format === 'pdf' || output.format === 'zip') && run.places.length < 2)) throw new StoreError('There is no file before the run is done and has pages.', 409)
+  if (run.state !== 'done' || ((output.format === 'pdf' || output.format === 'zip') && run.places.length < 2))
+    throw new StoreError('There is no file before the run is done and has pages.', 409)
   const file = await app.runs.written(run, output)
+  const name = fileName(run.input.name, run.input.definition.parameters, run.input.answers)
   setResponseHeader(event, 'content-type', contentTypes[output.format])
-  setResponseHeader(event, 'content-disposition', `${getQuery(event).show === 'page' && output.format === 'pdf' ? 'inline' : 'attachment'}; filename*=UTF-8''${encodeURIComponent(`${fileName(run.input.name, run.input.definition.parameters, run.input.answers)}.${output.format}`)}`)
+  setResponseHeader(
+    event,
+    'content-disposition',
+    `${getQuery(event).show === 'page' && output.format === 'pdf' ? 'inline' : 'attachment'}; ` +
+      `filename*=UTF-8''${encodeURIComponent(`${name}.${output.format}`)}`,
+  )
   // what a reader sees of a report is shown as a file, never run as a page of this server
   if (output.format === 'html') setResponseHeader(event, 'content-security-policy', 'sandbox')
   return sendStream(event, createReadStream(file))
