@@ -131,7 +131,7 @@ async function addWhatCame(db: PGlite, schema: string): Promise<void> {
     await transaction.exec(references)
     await transaction.exec(
       indexes
-        .split('\n')
+        .split(/(?<=;)\n/)
         .filter(line => !names.has(/on (\w+)/.exec(line)?.[1] ?? ''))
         .join('\n'),
     )
@@ -147,11 +147,11 @@ function unlinked(wanted: (table: string) => boolean): [string, string] {
     .filter(match => wanted(match[1]!))
     .map(([statement, table]) =>
       statement
-        .replace(/,?\s*foreign key \(([^)]*)\) references (\w+)/g, (_, columns: string, target: string) => {
+        .replace(/,?\s*foreign\s+key\s+\(([^)]*)\)\s+references\s+(\w+)/g, (_, columns: string, target: string) => {
           references.push(`alter table ${table} add foreign key (${columns}) references ${target};`)
           return ''
         })
-        .replace(/(\w+) ([\w()]+(?: not null)?) references (\w+)/g, (_, column: string, type: string, target: string) => {
+        .replace(/(\w+)\s+([\w()]+(?:\s+not\s+null)?)\s+references\s+(\w+)/g, (_, column: string, type: string, target: string) => {
           references.push(`alter table ${table} add foreign key (${column}) references ${target};`)
           return `${column} ${type}`
         }),
