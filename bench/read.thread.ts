@@ -2,9 +2,9 @@
 import { parentPort, workerData } from 'node:worker_threads'
 import type { MessagePort } from 'node:worker_threads'
 import type { Catalog } from '../core/catalog/types'
-import { levelTree, tickedFields } from '../core/dataset/levels'
-import { planDataSet } from '../core/dataset/plan'
-import { readRecords } from '../core/dataset/read'
+import { levelTree, tickedFields } from '../core/model/levels'
+import { planDataSet } from '../core/sql/plan'
+import { readRecords } from '../core/read/read'
 import type { ReportDefinition } from '../core/definition/types'
 import { remoteFetch } from '../server/runs/remote'
 

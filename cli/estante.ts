@@ -2,7 +2,7 @@ import { copyFileSync, existsSync, mkdtempSync, rmSync, statSync, writeFileSync 
 import { tmpdir } from 'node:os'
 import { dirname, join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
-import { suggestion } from '../core/formula/check'
+import { suggestion } from '../core/value/suggestion'
 import { dataFolder, openEstante } from '../server/estante'
 import { type ListedParameter, listParameters } from '../server/runs/choices'
 import { RunError } from '../server/runs/execute'

@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { PGlite } from '@electric-sql/pglite'
 import type { Catalog } from '../core/catalog/types'
-import { valueAt } from '../core/dataset/records'
+import { valueAt } from '../core/value/columns'
 import { readDefinition } from '../core/definition/schema'
 import type { ReportDefinition } from '../core/definition/types'
 import { dayText } from '../core/value/date'

@@ -1,4 +1,4 @@
-import { readyNames } from '../core/statement/ready'
+import { readyNames } from '../core/templates/statements'
 import { statement } from './statements'
 import type { ParameterDefinition, ReportDefinition } from '../core/definition/types'
 import { formatVersion } from '../core/definition/types'

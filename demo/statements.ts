@@ -1,7 +1,7 @@
 import { formatVersion, type ReportDefinition } from '../core/definition/types'
 import type { ChartBlock, StatementBlock } from '../core/definition/statementTypes'
 import type { TieFigure, TieOut } from '../core/definition/tieOutTypes'
-import { type Chart, type ReadyStatement, readyNames, readyStatement } from '../core/statement/ready'
+import { type Chart, type ReadyStatement, readyNames, readyStatement } from '../core/templates/statements'
 import { level, by, page } from './report'
 
 /** The chart of accounts of Cais Velho, as far as statements are made from it. */

@@ -1,7 +1,7 @@
 import { mkdirSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { noSettings } from '../core/catalog/settings'
+import { noSettings } from '../core/books/settings'
 import { findTable } from '../core/catalog/types'
 import { demoReports, invoiceRegister } from '../demo/reports'
 import { demoData } from '../tests/support'

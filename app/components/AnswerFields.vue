@@ -2,7 +2,7 @@
 import type { ParameterDefinition, ReportDefinition } from '../../core/definition/types'
 import { joinSeveral, splitSeveral } from '../../core/parameter/answers'
 import type { Dropped } from '../../core/parameter/narrowing'
-import { type FiscalCalendar, monthWords, periodLabel } from '../../core/statement/calendar'
+import { type FiscalCalendar, monthWords, periodLabel } from '../../core/books/calendar'
 import { dayText, monthStart } from '../../core/value/date'
 import { clock } from '../../demo/clock'
 

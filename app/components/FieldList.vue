@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { draggable } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
-import { tickedFields, type FieldInfo, type LevelInfo } from '../../core/dataset/levels'
+import { tickedFields } from '../../core/model/levels'
+import type { FieldInfo, LevelInfo } from '../../core/formula/typed'
 
 /** Fields of all levels, to be dragged onto the sheet; a double click or Enter puts one at the selection. */
 const emit = defineEmits<{ put: [level: number, path: string] }>()

@@ -2,7 +2,7 @@
 import { addBooks } from '../../core/definition/statement'
 import { singular } from '../../core/catalog/relations'
 import { columnCaption, findTable, readable } from '../../core/catalog/types'
-import type { LevelInfo } from '../../core/dataset/levels'
+import type { LevelInfo } from '../../core/formula/typed'
 import { addDataSet, removeDataSet, removeDetail, removeRelated, setLevel, tickField } from '../../core/definition/edits'
 import type { RelatedDefinition, TableDefinition } from '../../core/definition/types'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { readAnswers, answerWords } from '../../core/parameter/answers'
 import type { ReportDefinition } from '../../core/definition/types'
-import type { FiscalCalendar } from '../../core/statement/calendar'
+import type { FiscalCalendar } from '../../core/books/calendar'
 import { clock } from '../../demo/clock'
 
 /** Addresses under which a spreadsheet reads the rows of this report again and again. */

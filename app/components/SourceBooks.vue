@@ -1,18 +1,11 @@
 <script setup lang="ts">
-import type { SourceSettings } from '../../core/catalog/settings'
+import type { SourceSettings } from '../../core/books/settings'
 import { type Catalog, type CatalogColumn, findTable, readable } from '../../core/catalog/types'
-import type { ValueType } from '../../core/dataset/records'
-import { periodLabel } from '../../core/statement/calendar'
-import { type FiscalYearRule, weekPatterns } from '../../core/statement/fiscalYear'
-import {
-  accountNatures,
-  type LedgerMap,
-  proposeAccounts,
-  proposeBudgets,
-  proposeJournals,
-  proposeLines,
-  unitOf,
-} from '../../core/statement/ledger'
+import type { ValueType } from '../../core/value/value'
+import { periodLabel } from '../../core/books/calendar'
+import { type FiscalYearRule, weekPatterns } from '../../core/books/fiscalYear'
+import { accountNatures, type LedgerMap } from '../../core/books/ledger'
+import { proposeAccounts, proposeBudgets, proposeJournals, proposeLines, unitOf } from '../../core/books/propose'
 import type { Books } from '../../server/utils/books'
 
 /**

@@ -2,9 +2,10 @@
 import { forceCenter, forceCollide, forceLink, forceManyBody, forceSimulation, type SimulationNodeDatum } from 'd3'
 import { joinCandidates, searchCatalog } from '../../core/catalog/joins'
 import { type Catalog, columnCaption, findTable, readable } from '../../core/catalog/types'
-import type { FieldInfo } from '../../core/dataset/levels'
-import { type PackedLevel, unpackLevel } from '../../core/dataset/pinned'
-import { type LevelRecords, valueAt } from '../../core/dataset/records'
+import type { FieldInfo } from '../../core/formula/typed'
+import { type PackedLevel, unpackLevel } from '../../core/read/pinned'
+import type { LevelRecords } from '../../core/value/records'
+import { valueAt } from '../../core/value/columns'
 
 /**
  * One search over a source: names, captions, comments, and values; the chosen table with its columns, first rows and what it relates

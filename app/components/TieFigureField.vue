@@ -4,7 +4,7 @@ import type { StatementBlock } from '../../core/definition/statementTypes'
 import type { TieFigure } from '../../core/definition/tieOutTypes'
 import type { TableBlock } from '../../core/definition/types'
 import { columnName } from '../../core/statement/columns'
-import { type AccountNature, accountNatures } from '../../core/statement/ledger'
+import { type AccountNature, accountNatures } from '../../core/books/ledger'
 
 /** One of the two figures of a tie-out: what it is taken from. */
 const { figure, title, side } = defineProps<{ figure: TieFigure; title: string; side: string }>()

@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { Catalog } from '../../core/catalog/types'
-import { levelTree } from '../../core/dataset/levels'
+import { levelTree } from '../../core/model/levels'
 import { checkFormula } from '../../core/formula/check'
 import { salesInvoice } from '../../demo/report'
 import { demoDatabase } from '../../tests/support'

@@ -1,8 +1,6 @@
-import type { LevelInfo } from '../../core/dataset/levels'
+import { type LevelInfo, pageWords, type Scope } from '../../core/formula/typed'
 import { findBlock, layoutOf, repeatsAround } from '../../core/definition/edits'
-import { type ReportDefinition, parameterTypes } from '../../core/definition/types'
-import type { Scope } from '../../core/formula/check'
-import { pageWords } from '../../core/formula/check'
+import { parameterTypes, type ReportDefinition } from '../../core/definition/types'
 import { pathText } from '../../core/formula/syntax'
 import { periodFunctions, scalarFunctions, totalFunctions } from '../../core/formula/functions'
 import { fieldTitle } from './cells'
@@ -176,4 +174,4 @@ function namesDown(levels: readonly LevelInfo[], from: number, to: number): stri
 }
 
 /** A report's levels and own tables, for a definition that is only tried. */
-export { reportModel as modelOf } from '../../core/dataset/model'
+export { reportModel as modelOf } from '../../core/model/model'

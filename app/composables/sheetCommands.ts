@@ -3,10 +3,10 @@ import { addBooks, addLine, addStatementColumn, signaturePanel } from '../../cor
 import { drawnLines, proposeChart } from '../../core/definition/chart'
 import type { StatementBlock, StatementLine, StatementLineKind } from '../../core/definition/statementTypes'
 import { holdsFigures } from '../../core/statement/columns'
-import { type ReadyStatement, readyNames, readyStatement, readyStatements } from '../../core/statement/ready'
-import { type DraftKind, draftLayout } from '../../core/compose/drafts'
+import { readyNames, type ReadyStatement, readyStatement, readyStatements } from '../../core/templates/statements'
+import { type DraftKind, draftLayout } from '../../core/templates/tables'
 import { findTable } from '../../core/catalog/types'
-import { listOfTable } from '../../core/definition/draft'
+import { listOfTable } from '../../core/templates/draft'
 import { addAgeColumns } from '../../core/definition/ageing'
 import { columnTotals, columnValue, groupFields } from '../../core/compose/totals'
 import {
@@ -19,8 +19,8 @@ import {
   freeId,
   insertBlock,
   moveItems,
-  type NewItem,
   nestTable,
+  type NewItem,
   putLayout,
   removeLayout,
   renameLayout,
@@ -31,9 +31,10 @@ import {
   wrapInRepeat,
 } from '../../core/definition/edits'
 import type { Block, PanelBlock, TableBlock, TextStyle } from '../../core/definition/types'
-import { plainTable, type PlainColumn } from '../../core/definition/upgrade'
+import { type PlainColumn, plainTable } from '../../core/definition/upgrade'
 import { themes } from '../../core/compose/themes'
-import { tickedFields, type LevelInfo } from '../../core/dataset/levels'
+import { tickedFields } from '../../core/model/levels'
+import type { LevelInfo } from '../../core/formula/typed'
 import { pathText } from '../../core/formula/syntax'
 import type { Command } from '../stores/commands'
 

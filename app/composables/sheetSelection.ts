@@ -3,7 +3,7 @@ import type { ChartBlock, StatementBlock, StatementColumn, StatementLine } from 
 import { findBlock, rowAt, setText, textAt, type TextPlace } from '../../core/definition/edits'
 import type { Block, ColumnDefinition, PanelItem, RowDefinition, TableBlock, TextStyle } from '../../core/definition/types'
 import type { Box } from '../../core/compose/page'
-import type { Scope } from '../../core/formula/check'
+import type { Scope } from '../../core/formula/typed'
 
 /** Words for the kinds of rows, as the trade says them. */
 export const partWords: Record<Box['part'], string> = {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { type Catalog, readable } from '../../core/catalog/types'
-import { listOfTable, statementReport } from '../../core/definition/draft'
-import { type ReadyStatement, readyNames, readyStatements } from '../../core/statement/ready'
+import { listOfTable, statementReport } from '../../core/templates/draft'
+import { type ReadyStatement, readyNames, readyStatements } from '../../core/templates/statements'
 
 /** A new report begins with the table that its records stand in. */
 const route = useRoute()

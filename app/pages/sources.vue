@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { SourceSettings } from '../../core/catalog/settings'
+import type { SourceSettings } from '../../core/books/settings'
 import { type Catalog, readable } from '../../core/catalog/types'
 import type { Use } from '../../core/compose/uses'
 

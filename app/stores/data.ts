@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
-import type { LevelInfo } from '../../core/dataset/levels'
-import type { FieldProfile } from '../../core/dataset/profile'
+import type { LevelInfo } from '../../core/formula/typed'
+import type { FieldProfile } from '../../core/sql/profile'
 import type { JoinPair } from '../../core/definition/types'
 import { type PackedRows, type Rows, unpackRows } from './report'
 

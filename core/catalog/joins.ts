@@ -1,23 +1,10 @@
-import { sql, type SQL } from 'drizzle-orm'
 import { PgDialect } from 'drizzle-orm/pg-core'
-import type { Query } from '../dataset/plan'
 import { type Relation, relationsOf, singular } from './relations'
 import { type Catalog, type CatalogTable, findTable, readable } from './types'
 
 /** A table that can be joined, and where the idea comes from. */
 export interface JoinCandidate extends Relation {
   origin: 'declared' | 'kept' | 'guessed'
-}
-
-/** How well a join fits, worked out from the data. */
-export interface JoinMatch {
-  /** records of the level, and how many of them find a partner */
-  records: number
-  finding: number
-  /** records on the pointing side whose key is filled but finds nothing */
-  orphans: number
-  /** most partners of one record */
-  most: number
 }
 
 /** Are the pairs of columns the same, in whatever order their sides are written? */
@@ -108,89 +95,7 @@ export function joinCandidates(catalog: Catalog, table: string): JoinCandidate[]
   return [...known.filter(each => each.origin === 'declared'), ...known.filter(each => each.origin === 'kept'), ...guessed]
 }
 
-const dialect = new PgDialect()
-
-/**
- * The statement that works out how well a join fits: `from` is the level's table, `to` the joined one, as SQL that can stand after
- * `from`.
- */
-export function matchQuery(
-  from: SQL,
-  to: SQL,
-  on: readonly { from: string; to: string }[],
-  direction: 'related' | 'detail',
-  authored = false,
-): Query {
-  const list = (side: 'from' | 'to') =>
-    sql.join(
-      on.map(pair => sql`t.${sql.identifier(pair[side])}`),
-      sql`, `,
-    )
-  const filled = (side: 'from' | 'to') =>
-    sql.join(
-      on.map(pair => sql`t.${sql.identifier(pair[side])} is not null`),
-      sql` and `,
-    )
-  // each side grouped by its key once: the figures come from the groups
-  const grouped = (table: SQL, side: 'from' | 'to') =>
-    sql`select ${sql.join(
-      on.map((pair, index) => sql`t.${sql.identifier(pair[side])} as ${sql.identifier(`k${index}`)}`),
-      sql`, `,
-    )}, count(*) as n from ${table} as t where ${filled(side)} group by ${list(side)}`
-  const equal = sql.join(
-    on.map((_, index) => sql`b.${sql.identifier(`k${index}`)} = a.${sql.identifier(`k${index}`)}`),
-    sql` and `,
-  )
-  const statement = sql`with a as materialized (${grouped(from, 'from')}), b as materialized (${grouped(to, 'to')})
-    select (select count(*) from ${from} as t), coalesce((select sum(a.n) from a where exists (select 1 from b where ${equal})), 0),
-      coalesce(${
-        direction === 'related'
-          ? sql`(select sum(a.n) from a where not exists (select 1 from b where
-        ${equal}))`
-          : sql`(select sum(b.n) from b where not exists (select 1 from a where ${equal}))`
-      }, 0),
-      coalesce((select max(b.n) from b join a on ${equal}), 0)`
-  const { sql: text, params } = dialect.sqlToQuery(statement)
-  return {
-    text,
-    values: params,
-    columns: ['records', 'finding', 'orphans', 'most'].map(path => ({ path, type: 'number', scale: 0 })),
-    ...(authored ? { authored } : {}),
-  }
-}
-
-const count = (number: number) => number.toLocaleString('en')
-
-/** A match in words: “every invoice has one”, “3 lines find no item”. */
-export function matchWords(match: JoinMatch, direction: 'related' | 'detail', owner: string, joined: string): string {
-  const plural = (number: number, word: string) => `${count(number)} ${number === 1 ? word : pluralOf(word)}`
-  if (!match.records) return `there are no ${pluralOf(owner)} yet`
-  const without = match.records - match.finding
-  if (direction === 'related') {
-    const parts = [
-      without === 0
-        ? `every ${owner} has one`
-        : match.finding === 0
-          ? `no ${owner} has one`
-          : `${share(match.finding, match.records)} of ${pluralOf(owner)} have one`,
-    ]
-    if (match.orphans) parts.push(`${plural(match.orphans, owner)} ${match.orphans === 1 ? 'finds' : 'find'} no ${joined}`)
-    if (match.most > 1) parts.push(`up to ${count(match.most)} for one ${owner}`)
-    return parts.join(' · ')
-  }
-  const parts = [
-    without === 0 ? `every ${owner} has some` : `${share(match.finding, match.records)} of ${pluralOf(owner)} have some`,
-    `${match.most === 1 ? 'one' : `up to ${count(match.most)}`} for one ${owner}`,
-  ]
-  if (match.orphans) parts.push(`${plural(match.orphans, joined)} ${match.orphans === 1 ? 'belongs' : 'belong'} to no ${owner}`)
-  return parts.join(' · ')
-}
-
-/** Per cent, never rounded to a whole that it is not. */
-function share(part: number, whole: number): string {
-  const percent = (part / whole) * 100
-  return percent > 99 && percent < 100 ? '99 %' : percent > 0 && percent < 1 ? 'under 1 %' : `${Math.round(percent)} %`
-}
+export const dialect = new PgDialect()
 
 export function pluralOf(word: string): string {
   return /[^aeiou]y$/.test(word) ? word.replace(/y$/, 'ies') : /(x|sh|ch|s)$/.test(word) ? `${word}es` : `${word}s`
@@ -221,34 +126,4 @@ export function searchCatalog(catalog: Catalog, search: string): CatalogHit[] {
       return commented ? [{ table: table.name, column: commented.name, where: 'comment', rank: 5 }] : []
     })
     .sort((a, b) => a.rank - b.rank || a.table.localeCompare(b.table, 'en'))
-}
-
-/**
- * The statement that looks for a value in a table: how many rows hold it, per column, without case. Numbers and dates are compared as
- * they are written.
- */
-export function valueQuery(schema: string, table: CatalogTable, value: string): Query {
-  const wanted = value.trim()
-  const columns = table.columns.filter(
-    column =>
-      column.type === 'text' ||
-      (column.type === 'number' && /^-?\d+(\.\d+)?$/.test(wanted)) ||
-      (column.type === 'date' && /^\d{4}-\d{2}-\d{2}$/.test(wanted)),
-  )
-  const tests = columns.map((column): SQL => {
-    const name = sql`t.${sql.identifier(column.name)}`
-    if (column.type === 'number') return sql`count(*) filter (where ${name} = ${wanted}::numeric)`
-    if (column.type === 'date') return sql`count(*) filter (where ${name} = ${wanted}::date)`
-    return wanted.length < 3
-      ? sql`count(*) filter (where ${name}::text = ${wanted})`
-      : sql`count(*) filter (where position(lower(${wanted}) in lower(${name}::text)) > 0)`
-  })
-  const { sql: text, params } = dialect.sqlToQuery(
-    sql`select ${tests.length ? sql.join(tests, sql`, `) : sql`0`} from ${sql.identifier(schema)}.${sql.identifier(table.name)} as t`,
-  )
-  return {
-    text,
-    values: params,
-    columns: (columns.length ? columns.map(column => column.name) : ['']).map(path => ({ path, type: 'number', scale: 0 })),
-  }
 }

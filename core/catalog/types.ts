@@ -1,6 +1,6 @@
-import type { FiscalCalendar } from '../statement/calendar'
-import type { LedgerMap } from '../statement/ledger'
-import type { ValueType } from '../dataset/records'
+import type { FiscalCalendar } from '../books/calendar'
+import type { LedgerMap } from '../books/ledger'
+import type { ValueType } from '../value/value'
 import type { Day } from '../value/date'
 
 /** A column of a table of a source. */

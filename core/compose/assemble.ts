@@ -1,8 +1,8 @@
 import type { Catalog } from '../catalog/types'
 import type { DataSetDefinition, LayoutDefinition, ParameterType, ReportDefinition } from '../definition/types'
 import { layoutNamed } from '../definition/layout'
-import { type LevelTree, tickedFields } from '../dataset/levels'
-import { reportModel, type ReportModel } from '../dataset/model'
+import { type LevelTree, tickedFields } from '../model/levels'
+import { reportModel, type ReportModel } from '../model/model'
 import { type PreparedLayout, prepareLayout } from './prepare'
 
 /** A report made ready for its source: levels found, formulas checked, widths laid out. It holds no data. */

@@ -1,5 +1,5 @@
 import type { ColumnDefinition, RowDefinition, RowStyle, ThemeDefinition } from '../definition/types'
-import type { Standing } from '../formula/evaluate'
+import type { Standing } from '../formula/standing'
 import { columnWidths, type PreparedCell, type PreparedColumn, type PreparedRow, type PreparedTable } from './prepare'
 import { resolveStyle, rowRole } from './style'
 import type { Frame, Piece } from './table'

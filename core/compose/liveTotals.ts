@@ -1,4 +1,4 @@
-import type { Value } from '../dataset/records'
+import type { Value } from '../value/value'
 import { add, compareDecimals, type Decimal, decimal, divide, subtract, zero } from '../value/decimal'
 import type { GridCell, GridRow } from './grid'
 

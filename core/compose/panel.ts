@@ -1,4 +1,4 @@
-import type { Standing } from '../formula/evaluate'
+import type { Standing } from '../formula/standing'
 import { codePicture } from './codes'
 import type { Composer } from './compose'
 import { readPicture } from './pictures'

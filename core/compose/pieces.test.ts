@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { FieldInfo } from '../dataset/levels'
+import type { FieldInfo } from '../formula/typed'
 import { columnWidths } from './prepare'
 import { PictureError, readPath, readSvg } from './svgShapes'
 import { defaultPattern, singleValue, textParts } from './text'

@@ -14,13 +14,14 @@ import type {
   TextStyle,
   ThemeDefinition,
 } from '../definition/types'
-import type { FieldInfo, LevelInfo } from '../dataset/levels'
-import { checkFormula, fieldsUsed, partsOf, type Scope, somePart, type Typed } from '../formula/check'
+import type { FieldInfo, LevelInfo, Scope, Typed } from '../formula/typed'
+import { checkFormula } from '../formula/check'
+import { fieldsUsed, partsOf, somePart } from '../formula/parts'
 import { FormulaError, pathText } from '../formula/syntax'
-import type { LedgerMap } from '../statement/ledger'
+import type { LedgerMap } from '../books/ledger'
 import type { codePicture } from './codes'
 import { type LayoutNotice, overlaps, plainContrast } from './notices'
-import { readPicture, type Bitmap } from './pictures'
+import { type Bitmap, readPicture } from './pictures'
 import type { PreparedChart } from './chart'
 import type { PreparedTies } from './ties'
 import { type PreparedStatement, prepareStatement, statementFields } from './statement'

@@ -1,5 +1,5 @@
 import LineBreaker from 'linebreak'
-import type { Standing } from '../formula/evaluate'
+import type { Standing } from '../formula/standing'
 import { type FontName, textWidth } from './fonts'
 import type { ResolvedStyle } from './style'
 import type { CheckedPart, CheckedText, PrintText } from './text'

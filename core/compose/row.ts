@@ -1,5 +1,5 @@
 import type { RowKind, TextStyle } from '../definition/types'
-import type { Standing } from '../formula/evaluate'
+import type { Standing } from '../formula/standing'
 import { numberMarks } from '../value/numberFormat'
 import type { Composer } from './compose'
 import { baseline, textWidth } from './fonts'

@@ -1,4 +1,4 @@
-import type { Standing } from '../formula/evaluate'
+import type { Standing } from '../formula/standing'
 import type { GroupNode } from '../shape/groups'
 import type { Composer } from './compose'
 import type { Page } from './page'

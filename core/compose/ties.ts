@@ -1,6 +1,6 @@
 import type { TieOutResult, TiesBlock } from '../definition/tieOutTypes'
 import type { ColumnDefinition, RowDefinition, TextStyle, ThemeDefinition } from '../definition/types'
-import type { Typed } from '../formula/check'
+import type { Typed } from '../formula/typed'
 import { parseDecimal } from '../value/decimal'
 import { numberFormat } from '../value/numberFormat'
 import { literal, literalCell, literalRow, type LiteralTable, placeColumns } from './literal'

@@ -1,6 +1,6 @@
-import type { FieldInfo, LevelInfo } from '../dataset/levels'
+import type { FieldInfo, LevelInfo, Scope, Typed } from '../formula/typed'
 import type { TableBlock } from '../definition/types'
-import { checkFormula, type Scope, type Typed } from '../formula/check'
+import { checkFormula } from '../formula/check'
 import { FormulaError } from '../formula/syntax'
 import { singleValue } from './text'
 

@@ -17,7 +17,7 @@ import {
   rowKinds,
 } from './types'
 import { chartForms, statementLineKinds, statementMeasures, statementScales, statementUnits } from './statementTypes'
-import { accountNatures } from '../statement/ledger'
+import { accountNatures } from '../books/ledger'
 import { upgraded } from './upgrade'
 
 /** A definition that cannot be taken in: one sentence. */

@@ -1,7 +1,7 @@
 import { followLine } from './chart'
 import { blocksOf, changeBlock, type TextPlace } from './layout'
 import { freeId } from './names'
-import type { LedgerMap } from '../statement/ledger'
+import type { LedgerMap } from '../books/ledger'
 import type { LedgerTable, StatementBlock, StatementColumn, StatementLine } from './statementTypes'
 import type { PanelBlock, ReportDefinition } from './types'
 

@@ -1,4 +1,4 @@
-import type { AccountNature } from '../statement/ledger'
+import type { AccountNature } from '../books/ledger'
 import type { BlockBase } from './types'
 
 /** A figure that can be held against another. */

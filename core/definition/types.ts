@@ -1,4 +1,4 @@
-import type { ValueType } from '../dataset/records'
+import type { ValueType } from '../value/value'
 import type { ChartBlock, LedgerTable, StatementBlock } from './statementTypes'
 import type { TieOut, TiesBlock } from './tieOutTypes'
 

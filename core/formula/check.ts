@@ -1,68 +1,21 @@
-import { isWithin, type FieldInfo, type LevelInfo } from '../dataset/levels'
-import type { ParameterType } from '../definition/types'
-import type { Value, ValueType } from '../dataset/records'
+import {
+  type FieldInfo,
+  type FormulaType,
+  type GroupWord,
+  groupWords,
+  type LevelInfo,
+  type Over,
+  type PageWord,
+  pageWords,
+  type Scope,
+  type Typed,
+} from './typed'
+import { isWithin } from './lineage'
+import type { ValueType } from '../value/value'
 import { periodFunctions, scalarFunctions, totalFunctions } from './functions'
-import { type Expression, FormulaError, type Operator, parseFormula, pathsOf } from './syntax'
-
-/** What a formula may speak of at the place where it stands. */
-export interface Scope {
-  levels: readonly LevelInfo[]
-  /** the level it stands on, −1 where there is none (a parameter's default) */
-  level: number
-  parameters: Readonly<Record<string, ParameterType>>
-  /** are page words (`page.number`) and `carried` known here? */
-  page?: boolean
-  /** a filter: single values of the level's own records only, and `has` of levels below */
-  filter?: boolean
-  /** a measure of a summary: totals over the records of one group */
-  measure?: boolean
-  /** language of the document */
-  language?: string
-  /** the groups of the table in which it stands, outermost first */
-  groups?: readonly string[]
-  /** the row it stands in: −1 the table's end or titles, the place of a group for its rows, `line` for lines */
-  row?: number | 'line'
-  /** measures that are there already: outside of totals a name means one of them first */
-  measures?: ReadonlyMap<string, FieldInfo>
-}
-
-export type FormulaType = ValueType | 'empty'
-
-/** A formula with its types and levels found. */
-export type Typed = { type: FormulaType } & (
-  | { is: 'constant'; value: Value }
-  | { is: 'field'; level: number; path: string; field: FieldInfo }
-  | { is: 'parameter'; name: string; several?: boolean }
-  | { is: 'page'; word: PageWord }
-  | { is: 'today' }
-  | { is: 'binary'; operator: Operator; left: Typed; right: Typed; share?: boolean }
-  | { is: 'negative' | 'not'; value: Typed }
-  | { is: 'in'; value: Typed; list: Typed[] }
-  | { is: 'between'; value: Typed; low: Typed; high: Typed }
-  | { is: 'call'; name: string; arguments: Typed[] }
-  | { is: 'if'; cases: { test: Typed; result: Typed }[]; otherwise: Typed }
-  | { is: 'ifEmpty'; value: Typed; otherwise: Typed }
-  | { is: 'total'; name: string; level: number; value?: Typed; where?: Typed; over?: Over; count?: number }
-  | { is: 'carried'; value: Typed }
-  | { is: 'has'; level: number; standing: number; where?: Typed }
-  | { is: 'running'; level: number; value: Typed; where?: Typed; over?: Over }
-  | { is: 'rank'; value: Typed; over?: Over }
-  | { is: 'group'; word: GroupWord }
-  | { is: 'period'; name: string; arguments: Typed[] }
-)
-
-export const pageWords = ['number', 'count', 'overall', 'overallCount', 'printed'] as const
-/** `printed` is the moment at which the pages are made, as text. */
-export type PageWord = (typeof pageWords)[number]
-export const groupWords = ['name', 'number'] as const
-/** The name that a group is shown by, and its place among its neighbours. */
-export type GroupWord = (typeof groupWords)[number]
-
-/**
- * What a total is taken over, instead of what its row covers: a level's record, a group of the table (by its place), all of the table, or
- * all records of the run.
- */
-export type Over = number | { group: number } | 'table' | 'report'
+import { type Expression, FormulaError, parseFormula, pathsOf } from './syntax'
+import { mapParts, somePart } from './parts'
+import { suggestion } from '../value/suggestion'
 
 /** An expression that is always empty, as an empty value of the type that its place wants. */
 function settled(typed: Typed, type: FormulaType | undefined): Typed {
@@ -510,66 +463,6 @@ function checkHas(node: Expression & { is: 'call' }, scope: Scope): Typed {
   return { is: 'has', type: 'boolean', level: level.index, standing: scope.level, where }
 }
 
-/** “; the nearest is x” where a known name is close. */
-export function suggestion(name: string, known: readonly string[]): string {
-  const close = known
-    .map(each => ({ each, distance: distance(name.toLowerCase(), each.toLowerCase()) }))
-    .sort((a, b) => a.distance - b.distance)[0]
-  return close && close.distance <= Math.max(2, name.length / 3) ? `; the nearest is “${close.each}”` : ''
-}
-
-function distance(a: string, b: string): number {
-  let row = Array.from({ length: b.length + 1 }, (_, i) => i)
-  for (let i = 1; i <= a.length; i++) {
-    const next = [i]
-    for (let j = 1; j <= b.length; j++) next[j] = Math.min(next[j - 1]! + 1, row[j]! + 1, row[j - 1]! + (a[i - 1] === b[j - 1] ? 0 : 1))
-    row = next
-  }
-  return row[b.length]!
-}
-
-/** All fields a typed formula reads, as level and path. */
-export function fieldsUsed(
-  typed: Typed,
-  into: { level: number; path: string; field: FieldInfo }[] = [],
-): { level: number; path: string; field: FieldInfo }[] {
-  if (typed.is === 'field') into.push({ level: typed.level, path: typed.path, field: typed.field })
-  for (const part of partsOf(typed)) fieldsUsed(part, into)
-  return into
-}
-
-/** The formulas inside a formula. */
-export function partsOf(typed: Typed): Typed[] {
-  switch (typed.is) {
-    case 'binary':
-      return [typed.left, typed.right]
-    case 'negative':
-    case 'not':
-    case 'carried':
-    case 'rank':
-      return [typed.value]
-    case 'in':
-      return [typed.value, ...typed.list]
-    case 'between':
-      return [typed.value, typed.low, typed.high]
-    case 'call':
-    case 'period':
-      return typed.arguments
-    case 'has':
-      return typed.where ? [typed.where] : []
-    case 'running':
-      return [typed.value, typed.where].filter(part => part !== undefined)
-    case 'if':
-      return [...typed.cases.flatMap(each => [each.test, each.result]), typed.otherwise]
-    case 'ifEmpty':
-      return [typed.value, typed.otherwise]
-    case 'total':
-      return [typed.value, typed.where].filter(part => part !== undefined)
-    default:
-      return []
-  }
-}
-
 /** Functions that always give a whole number. */
 /** What can be called, for a suggestion of what was meant. */
 const functionNames = [
@@ -634,42 +527,4 @@ export function scaleOf(typed: Typed): number | undefined {
     default:
       return undefined
   }
-}
-
-/** A formula with some of its parts changed: those for which `change` gives something. */
-export function mapParts(typed: Typed, change: (part: Typed) => Typed | undefined): Typed {
-  const changed = change(typed)
-  if (changed) return changed
-  const of = (part: Typed) => mapParts(part, change)
-  switch (typed.is) {
-    case 'binary':
-      return { ...typed, left: of(typed.left), right: of(typed.right) }
-    case 'negative':
-    case 'not':
-    case 'carried':
-    case 'rank':
-      return { ...typed, value: of(typed.value) }
-    case 'in':
-      return { ...typed, value: of(typed.value), list: typed.list.map(of) }
-    case 'between':
-      return { ...typed, value: of(typed.value), low: of(typed.low), high: of(typed.high) }
-    case 'call':
-    case 'period':
-      return { ...typed, arguments: typed.arguments.map(of) }
-    case 'if':
-      return {
-        ...typed,
-        cases: typed.cases.map(each => ({ test: of(each.test), result: of(each.result) })),
-        otherwise: of(typed.otherwise),
-      }
-    case 'ifEmpty':
-      return { ...typed, value: of(typed.value), otherwise: of(typed.otherwise) }
-    default:
-      return typed
-  }
-}
-
-/** Does any part of the formula satisfy the test? */
-export function somePart(typed: Typed, test: (part: Typed) => boolean): boolean {
-  return test(typed) || partsOf(typed).some(part => somePart(part, test))
 }

@@ -1,7 +1,10 @@
-import { commonLevel, isWithin, type LevelInfo } from '../dataset/levels'
-import { type Answer, type DataRecords, parentRows, type Value, valueAt } from '../dataset/records'
-import { addPeriods, findPeriod, type FiscalCalendar, periodOf, yearStart } from '../statement/calendar'
-import { dayText, type Day, parseDay } from '../value/date'
+import { Lineage } from './lineage'
+import type { LevelInfo, Over, Typed } from './typed'
+import type { Answer, Value } from '../value/value'
+import type { DataRecords } from '../value/records'
+import { valueAt } from '../value/columns'
+import { addPeriods, findPeriod, type FiscalCalendar, periodOf, yearStart } from '../books/calendar'
+import { type Day, dayText, parseDay } from '../value/date'
 import {
   add,
   compareDecimals,
@@ -16,30 +19,12 @@ import {
   toNumber,
   zero,
 } from '../value/decimal'
-import { type GroupNode, nodeAt, type Covered } from '../shape/groups'
-import { type Over, type PageWord, partsOf, type Typed } from './check'
-import { plainText, scalarFunctions } from './functions'
-import { compareText } from './text'
-
-/** Where a formula stands: the records `from` up to (not including) `to` of a level; single values are those of the first. */
-export interface Standing {
-  level: number
-  from: number
-  to: number
-  page?: Partial<Record<Exclude<PageWord, 'printed'>, number>> & { printed?: string }
-  /** the rows of a table that it covers; `from` is the first of them then */
-  covered?: Covered
-  /** a group's row that stands again on a page the group goes on to */
-  continued?: boolean
-  /** where the block stands, for what a table without rows prints of the records above it */
-  outer?: Standing
-  /**
-   * first row of this table that is not yet carried: `carried` adds up [carriedFrom, carriedTo), places in `set`, or records where there
-   * is none
-   */
-  carriedFrom?: number
-  carriedTo?: number
-}
+import { type Covered, type GroupNode, nodeAt } from '../shape/groups'
+import { partsOf } from './parts'
+import { plainText } from '../value/plain'
+import { scalarFunctions } from './functions'
+import { compareText } from '../value/text'
+import type { Standing } from './standing'
 
 export type Evaluate = (at: Standing) => Value
 
@@ -52,84 +37,6 @@ export interface Surroundings {
   calendar?: FiscalCalendar
   /** what stands behind the name of a group that goes on */
   continued?: string
-}
-
-/** Rows of ancestors for each level of some records; made once per chunk of records. */
-export class Lineage {
-  private readonly parents: (Int32Array | undefined)[] = []
-  constructor(
-    readonly levels: readonly LevelInfo[],
-    readonly data: DataRecords,
-  ) {}
-
-  /** Row of the ancestor at level `to` of a record of level `from`. */
-  up(row: number, from: number, to: number): number {
-    let at = from
-    while (at !== to) {
-      row = (this.parents[at] ??= parentRows(this.data.levels[at]!))[row]!
-      at = this.levels[at]!.parent
-    }
-    return row
-  }
-
-  /**
-   * Records of the descendant level `to` under the stretch [first, end) of level `from`: again one stretch, since children lie together.
-   */
-  down(first: number, end: number, from: number, to: number): [number, number] {
-    const path: number[] = []
-    for (let at = to; at !== from; at = this.levels[at]!.parent) path.push(at)
-    for (let i = path.length - 1; i >= 0; i--) {
-      const { starts } = this.data.levels[path[i]!]!
-      first = starts[first]!
-      end = starts[end]!
-    }
-    return [first, end]
-  }
-
-  /**
-   * The records of level `to` that a row covering [first, end) of level `from` speaks of (rule 7 of the semantics):
-   * ancestors once each, descendants all, and by way of the common ancestors for a sibling branch.
-   */
-  *covered(first: number, end: number, from: number, to: number): Iterable<[number, number]> {
-    if (isWithin(this.levels, to, from)) {
-      yield this.down(first, end, from, to)
-      return
-    }
-    const common = commonLevel(this.levels, from, to)
-    let last = -1
-    for (let row = first; row < end; row++) {
-      const ancestor = this.up(row, from, common)
-      if (ancestor !== last) yield this.down(ancestor, ancestor + 1, common, to)
-      last = ancestor
-    }
-  }
-
-  /** The same for rows of a table, which may stand in any order: what they cover comes in the order of the rows, each ancestor once. */
-  *coveredRows(covered: Covered, from: number, to: number): Iterable<[number, number]> {
-    const { rows } = covered
-    const below = isWithin(this.levels, to, from)
-    const common = below ? from : commonLevel(this.levels, from, to)
-    const seen = new Set<number>()
-    let [first, end] = [0, 0]
-    for (let at = covered.from; at < covered.to; at++) {
-      const row = rows[at]!
-      let stretch: [number, number]
-      if (to === from) stretch = [row, row + 1]
-      else if (below) stretch = this.down(row, row + 1, from, to)
-      else {
-        const ancestor = this.up(row, from, common)
-        if (seen.has(ancestor)) continue
-        seen.add(ancestor)
-        stretch = this.down(ancestor, ancestor + 1, common, to)
-      }
-      if (stretch[0] === end) end = stretch[1]
-      else {
-        if (end > first) yield [first, end]
-        ;[first, end] = stretch
-      }
-    }
-    if (end > first) yield [first, end]
-  }
 }
 
 /** The rows that `over:` widens a row of a table to; undefined where it stands in none. */

@@ -1,9 +1,9 @@
 import { sql, type SQL } from 'drizzle-orm'
-import type { Value, ValueType } from '../dataset/records'
+import type { Value, ValueType } from '../value/value'
 import { addMonths, dateParts, dayOf, monthEnd, monthStart, quarterEnd, weekEnd } from '../value/date'
-import { absolute, ceiling, compareDecimals, type Decimal, decimal, decimalText, floor, round, toNumber, trim } from '../value/decimal'
-import { amountWords } from '../value/words'
-import { folded } from './text'
+import { absolute, ceiling, compareDecimals, type Decimal, decimal, floor, round, toNumber } from '../value/decimal'
+import { amountWords } from '../value/amountWords'
+import { folded } from '../value/text'
 
 /** A function of single values. Its two back ends must give the same answer for all inputs. */
 export interface ScalarFunction {
@@ -309,13 +309,4 @@ export const totalFunctions: Record<string, { usage: string; help: string }> = {
   running: { usage: 'running(number, where: …, over: …)', help: 'Adds up a number from the first record to this one, in printed order.' },
   first: { usage: 'first(value, where: …, over: …)', help: 'The value of the first record.' },
   last: { usage: 'last(value, where: …, over: …)', help: 'The value of the last record.' },
-}
-
-/** A value as text, as `&` and `{{ }}` without a pattern write it. */
-export function plainText(value: Value, dayText: (date: number) => string): string {
-  if (value === null) return ''
-  if (typeof value === 'object') return decimalText(trim(value))
-  if (typeof value === 'number') return dayText(value)
-  if (typeof value === 'boolean') return value ? 'yes' : 'no'
-  return value
 }

@@ -1,8 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { FieldInfo, LevelInfo } from '../dataset/levels'
-import { columnOf, type DataRecords, type Value } from '../dataset/records'
-import { decimal, decimalText, type Decimal } from '../value/decimal'
+import type { FieldInfo, LevelInfo } from './typed'
+import { columnOf } from '../value/columns'
+import type { DataRecords } from '../value/records'
+import type { Value } from '../value/value'
+import { decimal, type Decimal, decimalText } from '../value/decimal'
 import { checkFormula } from './check'
 import { compileFormula } from './evaluate'
 

@@ -1,6 +1,6 @@
 import { readable } from '../catalog/types'
 import type { ReportDefinition } from '../definition/types'
-import type { Answer } from '../dataset/records'
+import type { Answer } from '../value/value'
 import { answerText, answerWords } from './answers'
 
 /** “No invoice in October 2026.”: what a run without records says. */

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { order } from '../formula/evaluate'
-import { compareText } from '../formula/text'
+import { compareText } from '../value/text'
 import { decimal } from '../value/decimal'
 import { type GroupNode, type GroupShape, nodeAt, shapeGroups } from './groups'
 

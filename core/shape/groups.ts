@@ -1,4 +1,4 @@
-import type { Value } from '../dataset/records'
+import type { Value } from '../value/value'
 
 /** A group of a table's rows. Its rows stand together in the table's order, from `from` up to (not including) `to`. */
 export interface GroupNode {

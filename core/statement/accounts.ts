@@ -1,4 +1,4 @@
-import { type AccountNature, accountNatures } from './ledger'
+import { type AccountNature, accountNatures } from '../books/ledger'
 
 /** An account as a statement knows it. */
 export interface Account {

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { StatementColumn, StatementSpan } from '../definition/statementTypes'
 import { addMonths, dayOf, monthEnd } from '../value/date'
-import { type FiscalCalendar, type FiscalPeriod, periodCode } from './calendar'
+import { type FiscalCalendar, type FiscalPeriod, periodCode } from '../books/calendar'
 import { ColumnError, neededPeriods, standingColumns } from './columns'
 
 /** Fiscal years from April with twelve months and a thirteenth period, 2022 to 2026. */

@@ -1,5 +1,5 @@
 import type { StatementColumn, StatementSpan } from '../definition/statementTypes'
-import { addPeriods, dayWords, type FiscalCalendar, type FiscalPeriod, findPeriod, monthWords, ordinaryPlace } from './calendar'
+import { addPeriods, dayWords, type FiscalCalendar, type FiscalPeriod, findPeriod, monthWords, ordinaryPlace } from '../books/calendar'
 
 /** A column as it stands on the page: repeated ones once per copy. */
 export interface StandingColumn {

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { columnOf, type LevelRecords } from '../dataset/records'
+import { columnOf } from '../value/columns'
+import type { LevelRecords } from '../value/records'
 import type { StatementMeasure } from '../definition/statementTypes'
 import { decimal, toNumber } from '../value/decimal'
 import type { StandingColumn } from './columns'

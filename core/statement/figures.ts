@@ -1,9 +1,10 @@
-import type { LevelRecords, Value } from '../dataset/records'
-import { valueAt } from '../dataset/records'
+import type { LevelRecords } from '../value/records'
+import { valueAt } from '../value/columns'
+import type { Value } from '../value/value'
 import { add, type Decimal, subtract, zero } from '../value/decimal'
 import type { Account } from './accounts'
 import type { StandingColumn } from './columns'
-import type { AccountNature } from './ledger'
+import type { AccountNature } from '../books/ledger'
 
 /** One row of the books: what an account has in a period. */
 interface Entry {

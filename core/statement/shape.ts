@@ -3,7 +3,7 @@ import { absolute, add, compareDecimals, type Decimal, decimal, divide, isZero, 
 import type { Account } from './accounts'
 import { holdsFigures, type StandingColumn } from './columns'
 import type { LedgerFigures } from './figures'
-import { debitNatured } from './ledger'
+import { debitNatured } from '../books/ledger'
 
 /** A line made ready: which accounts it takes, and what its formula works out from other lines. */
 export interface ReadyLine {

@@ -1,7 +1,7 @@
 import { add, type Decimal, isZero, negate, zero } from '../value/decimal'
 import type { StatementLine } from '../definition/statementTypes'
 import type { Account } from './accounts'
-import type { FiscalCalendar } from './calendar'
+import type { FiscalCalendar } from '../books/calendar'
 import { holdsFigures, type StandingColumn } from './columns'
 import type { LedgerFigures } from './figures'
 import type { ReadyLine } from './shape'

@@ -1,4 +1,4 @@
-import { valueAt } from '../../core/dataset/records'
+import { valueAt } from '../../core/value/columns'
 import { planRun, readyRun } from '../runs/execute'
 import { type Asked, askedInput, isAsked } from '../utils/asked'
 

@@ -1,5 +1,5 @@
 import { PgDialect } from 'drizzle-orm/pg-core'
-import { bindNames, placeInText, SqlTextError } from '../../core/dataset/sqlText'
+import { bindNames, placeInText, SqlTextError } from '../../core/sql/authored'
 import { parameterTypes } from '../../core/definition/types'
 import { readDefinition } from '../../core/definition/schema'
 import { SourceError } from '../sources/engine'

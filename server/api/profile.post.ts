@@ -1,5 +1,5 @@
-import { PlanError } from '../../core/dataset/plan'
-import { profileQuery, readProfile } from '../../core/dataset/profile'
+import { PlanError } from '../../core/sql/query'
+import { profileQuery, readProfile } from '../../core/sql/profile'
 import { planningOf, readyRun, RunError } from '../runs/execute'
 import { type Asked, askedInput, isAsked } from '../utils/asked'
 

@@ -1,6 +1,6 @@
-import { valueQuery } from '../../core/catalog/joins'
+import { valueQuery } from '../../core/sql/search'
 import { findTable } from '../../core/catalog/types'
-import { valueAt } from '../../core/dataset/records'
+import { valueAt } from '../../core/value/columns'
 import { sourceSchema } from '../estante'
 
 interface Body {

@@ -1,8 +1,8 @@
 import { sql } from 'drizzle-orm'
 import { PgDialect } from 'drizzle-orm/pg-core'
 import { findTable } from '../../core/catalog/types'
-import { tableSql } from '../../core/dataset/plan'
-import { valueAt } from '../../core/dataset/records'
+import { tableSql } from '../../core/sql/plan'
+import { valueAt } from '../../core/value/columns'
 import { planningOf, readyRun, RunError } from '../runs/execute'
 import { type Asked, askedInput, isAsked } from '../utils/asked'
 

@@ -1,9 +1,9 @@
 import { sql, type SQL } from 'drizzle-orm'
 import { PgDialect } from 'drizzle-orm/pg-core'
 import { type Catalog, type CatalogColumn, type CatalogTable, columnCaption, findTable, readable } from '../../core/catalog/types'
-import type { Query } from '../../core/dataset/plan'
-import type { Fetch } from '../../core/dataset/read'
-import { valueAt } from '../../core/dataset/records'
+import type { Query } from '../../core/sql/query'
+import type { Fetch } from '../../core/read/read'
+import { valueAt } from '../../core/value/columns'
 
 /** A document as it stands in the source: its record, and the rows that belong to it. */
 export interface SourceDocument {

@@ -1,8 +1,8 @@
 import type { MessagePort } from 'node:worker_threads'
-import type { Query } from '../../core/dataset/plan'
-import type { Fetch } from '../../core/dataset/read'
+import type { Query } from '../../core/sql/query'
+import type { Fetch } from '../../core/read/read'
 import type { QueryOptions, SourceEngine } from '../sources/engine'
-import { buffersOf, joinRows, type PackedRows } from '../sources/packed'
+import { buffersOf, joinRows, type PackedRows } from '../../core/value/packed'
 
 interface Ask {
   kind: 'ask'

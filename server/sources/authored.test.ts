@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { valueAt } from '../../core/dataset/records'
-import type { Query } from '../../core/dataset/plan'
+import { valueAt } from '../../core/value/columns'
+import type { Query } from '../../core/sql/query'
 import { demoData } from '../../tests/support'
 import { sourceSchema } from '../estante'
 import { demoFolder, SourceEngine } from './engine'

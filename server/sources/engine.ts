@@ -1,11 +1,11 @@
 import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
 import type { Catalog } from '../../core/catalog/types'
-import type { Query, Rows } from '../../core/dataset/plan'
+import type { Query, Rows } from '../../core/sql/query'
 import type { TableColumn } from '../../core/definition/types'
 import type { DeskDocument } from '../../demo/deskDocuments'
 import { workerFile } from '../root'
-import { joinRows, type PackedRows } from './packed'
+import { joinRows, type PackedRows } from '../../core/value/packed'
 
 /**
  * Something that a reader of the source is told in one sentence; `position` is the place in the statement that is meant, counted from 1.

@@ -1,9 +1,11 @@
 import type { PGlite } from '@electric-sql/pglite'
 import type { Catalog, CatalogColumn } from '../../core/catalog/types'
-import type { ValueType } from '../../core/dataset/records'
-import { type FiscalCalendar, periodCode } from '../../core/statement/calendar'
-import { type ChartRow, type LedgerMap, ledgerWords, proposeLedger } from '../../core/statement/ledger'
-import { chartQuery, unitsQuery, versionsQuery } from '../../core/dataset/ledgerSql'
+import type { ValueType } from '../../core/value/value'
+import { type FiscalCalendar, periodCode } from '../../core/books/calendar'
+import { type ChartRow, ledgerWords } from '../../core/books/chart'
+import type { LedgerMap } from '../../core/books/ledger'
+import { proposeLedger } from '../../core/books/propose'
+import { chartQuery, unitsQuery, versionsQuery } from '../../core/sql/ledger'
 import { parseDay } from '../../core/value/date'
 
 const startNames = /^(starts?_on|start_date|date_from|valid_from|from_date|begins?_on)$/

@@ -1,7 +1,7 @@
 import type { PGlite } from '@electric-sql/pglite'
 import { serialize } from 'pg-protocol'
-import type { Query } from '../../core/dataset/plan'
-import { columnBuilder, type ColumnBuilder, type PackedRows } from './packed'
+import type { Query } from '../../core/sql/query'
+import { columnBuilder, type ColumnBuilder, type PackedRows } from '../../core/value/packed'
 
 /** What the database says against a statement; `position` is the place in its text that it means, counted from 1. */
 export class StatementError extends Error {

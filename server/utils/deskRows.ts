@@ -1,7 +1,7 @@
 import { sql, type SQL } from 'drizzle-orm'
 import { PgDialect } from 'drizzle-orm/pg-core'
-import { valueAt } from '../../core/dataset/records'
-import { plainText } from '../../core/formula/functions'
+import { valueAt } from '../../core/value/columns'
+import { plainText } from '../../core/value/plain'
 import { dayText } from '../../core/value/date'
 import { type Estante, sourceSchema } from '../estante'
 

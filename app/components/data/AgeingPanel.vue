@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { VueDraggable } from 'vue-draggable-plus'
-import { ageingFault } from '../../../core/dataset/ageing'
+import { ageingFault } from '../../../core/model/ageing'
 import { aheadColumns, pastColumns, putAgeing, removeAgeing } from '../../../core/definition/ageing'
 import { freeId } from '../../../core/definition/edits'
 import { type AgeingDefinition, calendarEdges } from '../../../core/definition/types'

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { type Column, valueAt } from '../../../core/dataset/records'
+import { type Column, valueAt } from '../../../core/value/columns'
 import { putCalculated, removeCalculated } from '../../../core/definition/edits'
-import { checkFormula, isRatio, scaleOf, type Typed } from '../../../core/formula/check'
+import { checkFormula, isRatio, scaleOf } from '../../../core/formula/check'
+import type { Typed } from '../../../core/formula/typed'
 import { hasSql } from '../../../core/formula/sql'
 import { FormulaError, isPlainName } from '../../../core/formula/syntax'
 import { type PackedRows, unpackRows } from '../../stores/report'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { type ClauseTest, type ClauseValue, type FilterPart, testsFor, testWords } from '../../../core/dataset/clauses'
-import type { LevelInfo } from '../../../core/dataset/levels'
-import type { ValueType } from '../../../core/dataset/records'
+import { type ClauseTest, type ClauseValue, type FilterPart, testsFor, testWords } from '../../../core/formula/clauses'
+import type { LevelInfo } from '../../../core/formula/typed'
+import type { ValueType } from '../../../core/value/value'
 import { parameterTypes } from '../../../core/definition/types'
 import { dayText, parseDay } from '../../../core/value/date'
 import { decimalText, parseDecimal } from '../../../core/value/decimal'

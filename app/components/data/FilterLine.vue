@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { type ClauseValue, type FilterPart, filterText, filterWords, readFilter, testsFor } from '../../../core/dataset/clauses'
-import type { LevelInfo } from '../../../core/dataset/levels'
+import { type ClauseValue, type FilterPart, filterText, filterWords, readFilter, testsFor } from '../../../core/formula/clauses'
+import type { LevelInfo } from '../../../core/formula/typed'
 import { parameterTypes } from '../../../core/definition/types'
 import { checkFormula } from '../../../core/formula/check'
 import { dateFormat } from '../../../core/value/dateFormat'

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { joinCandidates, type JoinCandidate, type JoinMatch, matchWords, samePairs } from '../../../core/catalog/joins'
+import { type JoinCandidate, joinCandidates, samePairs } from '../../../core/catalog/joins'
+import { type JoinMatch, matchWords } from '../../../core/sql/match'
 import { singular } from '../../../core/catalog/relations'
-import type { SourceSettings } from '../../../core/catalog/settings'
+import type { SourceSettings } from '../../../core/books/settings'
 import { findTable, readable } from '../../../core/catalog/types'
-import { recordAt } from '../../../core/dataset/model'
-import { usualFields } from '../../../core/definition/draft'
+import { recordAt } from '../../../core/model/model'
+import { usualFields } from '../../../core/templates/draft'
 import { addDetail, addRelated } from '../../../core/definition/edits'
 import type { JoinPair } from '../../../core/definition/types'
 

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { readable } from '../../../core/catalog/types'
-import { ledgerFilterColumns } from '../../../core/dataset/ledgerSql'
-import { tableLevel } from '../../../core/dataset/levels'
-import { tablesOf } from '../../../core/dataset/model'
+import { ledgerFilterColumns } from '../../../core/sql/ledger'
+import { tableLevel } from '../../../core/model/levels'
+import { tablesOf } from '../../../core/model/model'
 import { putTable, removeTable } from '../../../core/definition/edits'
 
 /** The books as rows for statements: where they come from, and which accounts, branches and departments count. */

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { readable } from '../../../core/catalog/types'
-import { type LevelInfo, levelTree } from '../../../core/dataset/levels'
-import { tablesOf } from '../../../core/dataset/model'
-import { openItemsLevel, proposeOpenItems } from '../../../core/definition/openItems'
+import type { LevelInfo } from '../../../core/formula/typed'
+import { levelTree } from '../../../core/model/levels'
+import { tablesOf } from '../../../core/model/model'
+import { openItemsLevel, proposeOpenItems } from '../../../core/model/openItems'
 import { addDataSet, freeId, putTable, removeTable } from '../../../core/definition/edits'
 import type { OpenItemsPart, OpenItemsTable } from '../../../core/definition/types'
 import { checkFormula } from '../../../core/formula/check'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { tableLevel } from '../../../core/dataset/levels'
-import { recordAt } from '../../../core/dataset/model'
+import { tableLevel } from '../../../core/model/levels'
+import { recordAt } from '../../../core/model/model'
 import { findTable, readable } from '../../../core/catalog/types'
 import { removeRelated, setRelated } from '../../../core/definition/edits'
 import type { RelatedDefinition } from '../../../core/definition/types'

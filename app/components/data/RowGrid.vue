@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { FieldInfo } from '../../../core/dataset/levels'
+import type { FieldInfo } from '../../../core/formula/typed'
 
 /** Rows in columns: a head that sorts, hides and widens, cells that can be selected and copied. Under a row there may be more. */
 export interface GridColumn {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { readable } from '../../../core/catalog/types'
-import { baseOf } from '../../../core/dataset/derive'
-import { tablesOf } from '../../../core/dataset/model'
+import { baseOf } from '../../../core/model/derive'
+import { tablesOf } from '../../../core/model/model'
 import { addDataSet, addDetail, freeId, levelNames, putTable, removeTable } from '../../../core/definition/edits'
 import type { LevelDefinition, TableColumn, TableDefinition } from '../../../core/definition/types'
 import { checkFormula } from '../../../core/formula/check'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { joinCandidates } from '../../../core/catalog/joins'
 import { findTable, readable } from '../../../core/catalog/types'
-import { tableLevel } from '../../../core/dataset/levels'
+import { tableLevel } from '../../../core/model/levels'
 import { freeId, putTotal, removeTotal } from '../../../core/definition/edits'
 import type { ChildTotalDefinition } from '../../../core/definition/types'
 import { checkFormula } from '../../../core/formula/check'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { checkText, defaultPattern, formatField, singleValue } from '../../../core/compose/text'
 import { setField } from '../../../core/definition/edits'
-import type { FieldInfo } from '../../../core/dataset/levels'
+import type { FieldInfo } from '../../../core/formula/typed'
 import { dateFormat } from '../../../core/value/dateFormat'
 import { decimal } from '../../../core/value/decimal'
 import { numberFormat } from '../../../core/value/numberFormat'

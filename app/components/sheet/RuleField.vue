@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { checkFormula, type Scope } from '../../../core/formula/check'
+import { checkFormula } from '../../../core/formula/check'
+import type { Scope } from '../../../core/formula/typed'
 import { FormulaError } from '../../../core/formula/syntax'
 
 /**

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { tickedFields } from '../../../core/dataset/levels'
+import { tickedFields } from '../../../core/model/levels'
 import { numberFormat } from '../../../core/value/numberFormat'
 import { add, type Decimal, parseDecimal } from '../../../core/value/decimal'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import type { Box, Page } from '../../../core/compose/page'
-import { statementsOf } from '../../../core/dataset/ledgerSql'
+import { statementsOf } from '../../../core/sql/ledger'
 import { lineOfRow, readStatementRow } from '../../../core/definition/statement'
 import { pageSize } from '../../../core/compose/prepare'
 import { footnotePrefix, footnotesOf } from '../../../core/definition/footnotes'
@@ -9,7 +9,7 @@ import { layoutNamed } from '../../../core/definition/layout'
 import type { ReportDefinition } from '../../../core/definition/types'
 import { emptySentence } from '../../../core/parameter/sentences'
 import { answerText, readAnswers } from '../../../core/parameter/answers'
-import type { FiscalCalendar } from '../../../core/statement/calendar'
+import type { FiscalCalendar } from '../../../core/books/calendar'
 import type { TieOutResult } from '../../../core/definition/tieOutTypes'
 import { clock } from '../../../demo/clock'
 

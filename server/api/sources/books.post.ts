@@ -1,5 +1,5 @@
 import { ValidationError } from 'yup'
-import { noSettings, readSettings, type SourceSettings } from '../../../core/catalog/settings'
+import { noSettings, readSettings, type SourceSettings } from '../../../core/books/settings'
 import { StoreError } from '../../store/store'
 import { booksOf } from '../../utils/books'
 

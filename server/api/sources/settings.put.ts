@@ -1,5 +1,5 @@
 import { ValidationError } from 'yup'
-import { readSettings } from '../../../core/catalog/settings'
+import { readSettings } from '../../../core/books/settings'
 import { StoreError } from '../../store/store'
 
 /** Keeps relations, captions, formats and calculated fields with the source. */

@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm'
 import { PgDialect } from 'drizzle-orm/pg-core'
 import { findTable } from '../../../core/catalog/types'
-import { packLevel } from '../../../core/dataset/pinned'
+import { packLevel } from '../../../core/read/pinned'
 import { sourceSchema } from '../../estante'
 import { StoreError } from '../../store/store'
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { FieldInfo, LevelInfo } from '../../../../core/dataset/levels'
+import type { FieldInfo, LevelInfo } from '../../../../core/formula/typed'
 import { removeCalculated, removeTotal, setFilters, setSort, tickField } from '../../../../core/definition/edits'
 import type { GridColumn } from '../../../components/data/RowGrid.vue'
 

@@ -1,6 +1,6 @@
 import { assembleReport, usedFields } from '../../../../core/compose/assemble'
-import { packLevel, rowsFromCsv, rowsFromJson, RowsError, unpackLevel, type PackedLevel } from '../../../../core/dataset/pinned'
-import { columnOf } from '../../../../core/dataset/records'
+import { packLevel, rowsFromCsv, rowsFromJson, RowsError, unpackLevel, type PackedLevel } from '../../../../core/read/pinned'
+import { columnOf } from '../../../../core/value/columns'
 import { readDefinition } from '../../../../core/definition/schema'
 import { StoreError } from '../../../store/store'
 import { isAnswers } from '../../../utils/app'

@@ -1,7 +1,7 @@
 import { PassThrough } from 'node:stream'
 import { text as readAll } from 'node:stream/consumers'
 import { assembleReport } from '../../../../core/compose/assemble'
-import { type PackedLevel, unpackLevel } from '../../../../core/dataset/pinned'
+import { type PackedLevel, unpackLevel } from '../../../../core/read/pinned'
 import { StoreError } from '../../../store/store'
 import { CsvRows, JsonRows } from '../../../writers/rows'
 

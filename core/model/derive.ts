@@ -1,0 +1,72 @@
+import type { LevelDefinition, RelatedDefinition } from '../definition/types'
+import { FormulaError, parseFormula, pathsOf, pathText } from '../formula/syntax'
+import type { LevelInfo } from '../formula/typed'
+
+/** A level as the base of a summary over all of it, and the filters of the levels above that could not be brought along. */
+export interface DerivedBase {
+  base: LevelDefinition
+  left: string[]
+}
+
+/**
+ * The records of a level as they are shown: with the records above it as required related records, and their filters. A filter that
+ * asks a level below,
+ * or uses a field that is worked out on the level above, has no counterpart there and is named instead.
+ */
+export function baseOf(levels: readonly LevelInfo[], index: number): DerivedBase {
+  const level = levels[index]!
+  const base: LevelDefinition = {
+    ...level.definition,
+    details: [],
+    on: [],
+    sort: [],
+    related: [...level.definition.related],
+    filters: [...level.definition.filters],
+  }
+  const left: string[] = []
+  let holder: { related: RelatedDefinition[] } = base
+  let prefix = ''
+  for (let at = level; at.parent >= 0; at = levels[at.parent]!) {
+    const parent = levels[at.parent]!
+    const taken = new Set(holder.related.map(each => each.name))
+    let name = parent.name
+    for (let count = 2; taken.has(name); count++) name = `${parent.name}${count}`
+    const related: RelatedDefinition = {
+      name,
+      table: parent.definition.table,
+      on: at.definition.on.map(pair => ({ from: pair.to, to: pair.from })),
+      fields: [],
+      related: [...parent.definition.related],
+      required: true,
+    }
+    holder.related.push(related)
+    prefix += `${name}.`
+    for (const filter of parent.definition.filters) {
+      const moved = moveFilter(filter, parent, prefix)
+      if (moved === undefined) left.push(filter)
+      else base.filters.push(moved)
+    }
+    holder = related
+  }
+  return { base, left }
+}
+
+/** A filter of a level above, as it reads from below; undefined where it cannot be said there. */
+function moveFilter(text: string, level: LevelInfo, prefix: string): string | undefined {
+  try {
+    const { fields, calls } = pathsOf(parseFormula(text))
+    if (calls.includes('has')) return undefined
+    let moved = text
+    for (const { names, from, to } of [...fields].sort((a, b) => b.from - a.from)) {
+      if (names[0] === 'param') continue
+      const path = (names[0] === level.name && !level.fields.has(names.join('.')) ? names.slice(1) : names).join('.')
+      const field = level.fields.get(path)
+      if (!field || field.formula || field.total) return undefined
+      moved = `${moved.slice(0, from)}${prefix}${pathText(path)}${moved.slice(to)}`
+    }
+    return moved
+  } catch (error) {
+    if (error instanceof FormulaError) return undefined
+    throw error
+  }
+}

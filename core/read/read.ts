@@ -1,0 +1,199 @@
+import { order } from '../formula/evaluate'
+import { decimalText } from '../value/decimal'
+import { dayText } from '../value/date'
+import type { LevelInfo } from '../formula/typed'
+import type { Plan } from '../sql/plan'
+import type { Query, Rows } from '../sql/query'
+import { type Column, takeRows, valueAt } from '../value/columns'
+import type { DataRecords, LevelRecords } from '../value/records'
+import type { Value } from '../value/value'
+
+/** Runs one statement and gives its rows. */
+export type Fetch = (query: Query) => Promise<Rows>
+
+export interface ReadOptions {
+  /**
+   * roots per chunk; memory holds the keys of all (the records, of a table that is made), the details of one chunk, and of the two that
+   * come next
+   */
+  chunk: number
+  /** at most so many roots (a preview) */
+  limit?: number
+}
+
+/** A chunk of so many roots is meant to hold all of them. */
+const allAtOnce = 1_000_000
+
+/** Chunks that are read while one is worked on: two keep the source busy. */
+const chunksAhead = 2
+
+/** Records of a stretch of the roots, with how many roots there are in all. */
+export interface Chunk {
+  records: DataRecords
+  total: number
+  from: number
+}
+
+/**
+ * Reads a data set chunk by chunk, roots in the order of their sort fields, then by key (rule 17 of the semantics);
+ * each detail level likewise under its parent. There is always at least one chunk, an empty one where there are no roots.
+ */
+export async function* readRecords(plan: Plan, fetch: Fetch, options: ReadOptions): AsyncGenerator<Chunk> {
+  const root = plan.levels[0]!
+  // a table that each statement makes anew is read whole by one, and cut into chunks here; so is any where all is wanted at once
+  const whole = (plan.made || options.chunk >= allAtOnce) && options.limit === undefined ? plan.roots : undefined
+  const asked = whole ?? plan.keys
+  const keys = await fetch(asked)
+  const column = (path: string) => keys.columns[asked.columns.findIndex(each => each.path === path)]!
+  const rows = sortedRows(keys.count, sortColumns(root, column))
+  const total = options.limit === undefined ? rows.length : Math.min(rows.length, options.limit)
+  const keyColumns = root.key.map(column)
+  const load = async (from: number): Promise<DataRecords> => {
+    const stretch = rows.subarray(from, Math.min(from + options.chunk, total))
+    const parents = whole ? [] : keyColumns.map(each => Array.from(stretch, row => bound(valueAt(each, row))))
+    const levels: LevelRecords[] = []
+    for (const level of plan.levels) {
+      levels.push(
+        level.parent < 0
+          ? whole
+            ? {
+                count: stretch.length,
+                columns: Object.fromEntries(whole.columns.map(({ path }) => [path, takeRows(column(path), stretch)])),
+                starts: Int32Array.of(0, stretch.length),
+              }
+            : merge(
+                level,
+                plan,
+                await fetchUnder(0, parents),
+                new Map(keyTexts(parents).map((key, index) => [key, index])),
+                stretch.length,
+                true,
+              )
+          : await readDetail(level, levels[level.parent]!),
+      )
+    }
+    const records = { levels }
+    plan.workOut(records)
+    return records
+  }
+  // the source reads the next chunks while one is put together and worked on
+  const coming = [load(0)]
+  for (let from = 0, ahead = options.chunk; from === 0 || from < total; from += options.chunk) {
+    const records = await coming.shift()!
+    for (; coming.length < chunksAhead && ahead < total; ahead += options.chunk) {
+      const next = load(ahead)
+      next.catch(() => {})
+      coming.push(next)
+    }
+    yield { records, total: rows.length, from }
+  }
+
+  async function fetchUnder(level: number, parents: unknown[][]): Promise<{ rows: Rows; paths: string[] }> {
+    const query = plan.records(level, parents)
+    const paths = query.columns.map(each => each.path)
+    return { rows: await fetch(query), paths }
+  }
+
+  async function readDetail(level: LevelInfo, above: LevelRecords): Promise<LevelRecords> {
+    const parents = plan
+      .link(level.index)
+      .parent.map(path => Array.from({ length: above.count }, (_, row) => bound(valueAt(above.columns[path]!, row))))
+    return merge(
+      level,
+      plan,
+      await fetchUnder(level.index, parents),
+      new Map(keyTexts(parents).map((key, index) => [key, index])),
+      above.count,
+      false,
+    )
+  }
+}
+
+/** Puts fetched rows under their parents, in order. For the root the "parents" are the wanted keys themselves, which give the order. */
+function merge(
+  level: LevelInfo,
+  plan: Plan,
+  fetched: { rows: Rows; paths: string[] },
+  parentOf: Map<string | number, number>,
+  parents: number,
+  isRoot: boolean,
+): LevelRecords {
+  const { rows, paths } = fetched
+  const column = (path: string) => rows.columns[paths.indexOf(path)]!
+  const own = plan.link(level.index).own.map(column)
+  const owner = new Float64Array(rows.count)
+  for (let row = 0; row < rows.count; row++) owner[row] = parentOf.get(keyText(own.map(each => bound(valueAt(each, row))))) ?? -1
+  const ordered = sortedRows(rows.count, [
+    { column: { kind: 'number', scale: 0, values: owner }, descending: false },
+    ...(isRoot ? [] : sortColumns(level, column)),
+  ])
+  const starts = new Int32Array(isRoot ? 2 : parents + 1)
+  if (isRoot) starts[1] = rows.count
+  else {
+    for (let row = 0; row < rows.count; row++) starts[owner[row]! + 1]!++
+    for (let parent = 0; parent < parents; parent++) starts[parent + 1]! += starts[parent]!
+  }
+  const columns: Record<string, Column> = {}
+  paths.forEach((path, index) => (columns[path] = takeRows(rows.columns[index]!, ordered)))
+  return { count: rows.count, columns, starts }
+}
+
+interface SortColumn {
+  column: Column
+  descending: boolean
+}
+
+function sortColumns(level: LevelInfo, column: (path: string) => Column): SortColumn[] {
+  return [
+    ...level.definition.sort.map(sort => ({ column: column(sort.field), descending: sort.descending })),
+    ...level.key.map(path => ({ column: column(path), descending: false })),
+  ]
+}
+
+/** Row numbers in the order of some columns; empty comes last in either direction. */
+export function sortedRows(count: number, by: readonly SortColumn[]): Int32Array {
+  const rows = Int32Array.from({ length: count }, (_, index) => index)
+  const comparisons = by.map(({ column, descending }) => comparison(column, descending ? -1 : 1))
+  return rows.sort((a, b) => {
+    for (const compare of comparisons) {
+      const difference = compare(a, b)
+      if (difference) return difference
+    }
+    return a - b
+  })
+}
+
+function comparison(column: Column, direction: 1 | -1): (a: number, b: number) => number {
+  if (column.kind === 'date' || (column.kind === 'number' && !column.wide)) {
+    const { values } = column
+    return (a, b) => {
+      const [x, y] = [values[a]!, values[b]!]
+      if (x === y) return 0
+      if (x !== x || y !== y) return x !== x ? (y !== y ? 0 : 1) : -1
+      return (x - y) * direction
+    }
+  }
+  return (a, b) => {
+    const [x, y] = [valueAt(column, a), valueAt(column, b)]
+    if (x === null || y === null) return x === y ? 0 : x === null ? 1 : -1
+    return order(x, y) * direction
+  }
+}
+
+/** A value as it is bound to a statement. */
+function bound(value: Value): string | number | boolean | null {
+  if (value === null || typeof value === 'string' || typeof value === 'boolean') return value
+  if (typeof value === 'number') return dayText(value)
+  return value.scale === 0 && typeof value.units === 'number' ? value.units : decimalText(value)
+}
+
+function keyText(values: (string | number | boolean | null)[]): string | number {
+  return values.length === 1 && typeof values[0] === 'number' ? values[0] : JSON.stringify(values)
+}
+
+function keyTexts(parents: (string | number | boolean | null)[][]): (string | number)[] {
+  const count = parents[0]?.length ?? 0
+  const texts = new Array<string | number>(count)
+  for (let index = 0; index < count; index++) texts[index] = keyText(parents.map(column => column[index]!))
+  return texts
+}

@@ -1,0 +1,434 @@
+import { sql, type SQL } from 'drizzle-orm'
+import { PgDialect } from 'drizzle-orm/pg-core'
+import type { Catalog, CatalogColumn } from '../catalog/types'
+import type { LedgerTable, StatementBlock, StatementColumn } from '../definition/statementTypes'
+import type { Block, LevelDefinition, ReportDefinition } from '../definition/types'
+import { arrayText } from '../formula/sql'
+import type { FiscalCalendar } from '../books/calendar'
+import { neededPeriods, standingColumns, withVersion } from '../statement/columns'
+import { type AccountNature, debitNatured, type LedgerMap, type UnitTable } from '../books/ledger'
+import { dayText } from '../value/date'
+
+/** A ledger table of a report with what its statements ask of it. */
+export interface OwnLedger {
+  kind: 'ledger'
+  definition: LedgerTable
+  map: LedgerMap
+  calendar: FiscalCalendar
+  columns: StatementColumn[]
+  /** words of the types of accounts that its statements can speak of; all where nothing is said */
+  types?: string[]
+  /** rows stand apart by branch or department */
+  branch: boolean
+  department: boolean
+}
+
+/** Blocks with those inside repeats. */
+const inside = (blocks: readonly Block[]): Block[] => blocks.flatMap(block => (block.kind === 'repeat' ? inside(block.blocks) : [block]))
+
+/** All statements of a report, those inside repeats too. */
+export function statementsOf(report: ReportDefinition): StatementBlock[] {
+  return report.layouts.flatMap(layout => inside(layout.blocks)).flatMap(block => (block.kind === 'statement' ? [block] : []))
+}
+
+/** Levels that read a table. */
+const levelsOfTable = (level: LevelDefinition, table: string): LevelDefinition[] => [
+  ...(level.table === table ? [level] : []),
+  ...level.details.flatMap(each => levelsOfTable(each, table)),
+]
+/** Columns of a table that levels show or join on. */
+const fieldsOfTable = (level: LevelDefinition, table: string): string[] =>
+  levelsOfTable(level, table).flatMap(each => [...each.fields, ...each.on.map(pair => pair.to), ...each.sort.map(sort => sort.field)])
+
+/** A ledger table as the report's statements need it; nothing where the source has no books. */
+export function ownLedger(definition: LedgerTable, report: ReportDefinition, catalog: Catalog): OwnLedger | undefined {
+  const { ledger: map, calendar } = catalog
+  if (!map || !calendar) return undefined
+  const levels = new Set(report.dataSets.flatMap(dataSet => levelsOfTable(dataSet.root, `@${definition.name}`).map(level => level.name)))
+  const statements = statementsOf(report).filter(block => levels.has(block.level))
+  const columns = statements.flatMap(block => block.columns)
+  // levels that show a branch, or join on it, need rows by branch too
+  const onLevels = report.dataSets.flatMap(dataSet => fieldsOfTable(dataSet.root, `@${definition.name}`))
+  const asks = (one: 'branches' | 'departments', over: 'branch' | 'department') =>
+    onLevels.includes(over) ||
+    statements.some(
+      block =>
+        block.lines.some(line => line[one]?.length) || block.columns.some(column => column[one]?.length || column.repeat?.over === over),
+    )
+  // tables and tie-outs that speak of the rows themselves want all of them
+  const figures = (report.tieOuts ?? []).flatMap(each => [each.left, each.right])
+  const dataSets = report.dataSets.filter(dataSet => levelsOfTable(dataSet.root, `@${definition.name}`).length).map(dataSet => dataSet.name)
+  const listed =
+    report.layouts.flatMap(layout => inside(layout.blocks)).some(block => block.kind === 'table' && levels.has(block.level)) ||
+    figures.some(figure => figure.is === 'formula' && dataSets.includes(figure.dataSet) && !/\baccount_type\b/.test(figure.formula))
+  const asked = figures.flatMap(figure =>
+    figure.is === 'trial' && statements.some(block => block.id === figure.statement) ? figure.types : [],
+  )
+  const types = listed ? undefined : typesOf(statements, map, asked)
+  return {
+    kind: 'ledger',
+    definition,
+    map,
+    calendar,
+    columns,
+    ...(types ? { types } : {}),
+    branch: !!map.lines.branch && asks('branches', 'branch'),
+    department: !!map.lines.department && asks('departments', 'department'),
+  }
+}
+
+/**
+ * Where all lines name whole classes and types (and tie-outs ask for no others), only accounts of these types are read: an income
+ * statement needs no balance sheet accounts. Balances need all, since results go into equity.
+ */
+function typesOf(statements: readonly StatementBlock[], map: LedgerMap, asked: readonly AccountNature[]): string[] | undefined {
+  if (!statements.length || statements.some(block => block.columns.some(column => column.kind === 'balance' || column.kind === 'opening')))
+    return undefined
+  const natures = new Set<string>(asked)
+  for (const line of statements.flatMap(block => block.lines)) {
+    if (line.kind !== 'accounts') continue
+    const [taken] = (line.accounts ?? '').split(/\bexcept\b/)
+    for (const item of taken!.match(/(?:"(?:[^"]|"")*"|[^,"])+/g) ?? []) {
+      const type = /^\s*type\s+(\w+)\s*$/i.exec(item)?.[1]?.toLowerCase()
+      const group = /^\s*class\s+(?:"((?:[^"]|"")*)"|(\S+))\s*$/.exec(item)
+      const nature =
+        type ??
+        map.classes?.find(each => each.name.toLowerCase() === (group?.[1]?.replaceAll('""', '"') ?? group?.[2])?.toLowerCase())?.nature
+      if (!nature) return undefined
+      for (const each of nature === 'result' ? ['income', 'expense'] : [nature]) natures.add(each)
+    }
+  }
+  const words = Object.entries(map.types)
+    .filter(([, nature]) => natures.has(nature))
+    .map(([word]) => word)
+  return words.length && words.length < Object.keys(map.types).length ? words : undefined
+}
+
+const text = (name: string, caption?: string): CatalogColumn => ({
+  name,
+  type: 'text',
+  databaseType: 'text',
+  required: false,
+  ...(caption ? { caption } : {}),
+})
+const money = (name: string): CatalogColumn => ({
+  name,
+  type: 'number',
+  scale: 2,
+  databaseType: 'numeric',
+  required: false,
+  format: '#,##0.00',
+})
+
+/** The chart of accounts by its codes, as ledgerWords wants it: a statement with its values. */
+export function chartQuery(accounts: LedgerMap['accounts'], schema: string): { text: string; values: unknown[] } {
+  const of = (name: string) => sql`${sql.identifier(name)}::text`
+  const { sql: text, params } = new PgDialect().sqlToQuery(
+    sql`select ${of(accounts.code)} as code, ${of(accounts.name)} as name, ${of(accounts.type)} as type,
+      ${accounts.class ? of(accounts.class) : sql`null::text`} as class from
+      ${sql.identifier(schema)}.${sql.identifier(accounts.table)} order by 1`,
+  )
+  return { text, values: params }
+}
+
+/** Codes and names of the branches or departments that there are, in the order of their keys. */
+export function unitsQuery(unit: UnitTable, schema: string): { text: string; values: unknown[] } {
+  const { sql: text, params } = new PgDialect().sqlToQuery(
+    sql`select ${sql.identifier(unit.code)}::text as code, ${sql.identifier(unit.name)}::text as name from
+      ${sql.identifier(schema)}.${sql.identifier(unit.table)} where ${sql.identifier(unit.code)} is not null order by
+      ${sql.identifier(unit.key)} limit 500`,
+  )
+  return { text, values: params }
+}
+
+/** The versions of the budget. */
+export function versionsQuery({ table, version }: NonNullable<LedgerMap['budgets']>, schema: string): { text: string; values: unknown[] } {
+  const { sql: text, params } = new PgDialect().sqlToQuery(
+    sql`select distinct ${sql.identifier(version!)}::text as version from ${sql.identifier(schema)}.${sql.identifier(table)} where
+      ${sql.identifier(version!)} is not null order by 1 limit 100`,
+  )
+  return { text, values: params }
+}
+
+/** Columns of a ledger table; the first ones, up to the department, tell its rows apart. */
+export function ledgerColumns(own: Pick<OwnLedger, 'branch' | 'department'>): { columns: CatalogColumn[]; key: string[] } {
+  const units = [...(own.branch ? ['branch'] : []), ...(own.department ? ['department'] : [])]
+  return {
+    columns: [
+      text('account'),
+      text('account_name', 'Name'),
+      text('account_type', 'Type'),
+      text('account_class', 'Class'),
+      text('account_parent', 'Stands under'),
+      text('period'),
+      text('version', 'Budget version'),
+      ...units.map(name => text(name)),
+      money('debit'),
+      money('credit'),
+      money('amount'),
+    ],
+    key: ['account', 'period', 'version', ...units],
+  }
+}
+
+/** Fields that the filters of a ledger table can speak of. */
+export const ledgerFilterColumns: CatalogColumn[] = ['account', 'account_type', 'account_class', 'account_parent', 'branch', 'department']
+  .map(name => text(name))
+  .concat({ name: 'date', type: 'date', databaseType: 'date', required: true, caption: 'Date of posting' })
+
+const budgetYear = /^(.*)-P(\d+)$/
+
+export interface LedgerNeeds {
+  schema: string
+  /** gives the code of a period for a column's formula */
+  anchor: (formula: string) => string
+  /**
+   * filters over branches, departments and dates of posting, and those over accounts, with the SQL of their fields put in; those that
+   * cannot be said for a table are left out
+   */
+  inside: (column: (path: string) => SQL | undefined) => SQL[]
+  outside: (column: (path: string) => SQL | undefined) => SQL[]
+}
+
+/**
+ * One statement that adds up the books by account and period (and version, branch, department), each table read once. Every account has
+ * a row at least, and so have lines on accounts that do not exist.
+ * @throws ColumnError
+ */
+export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
+  const { map, calendar } = own
+  const table = (name: string) => sql`${sql.identifier(needs.schema)}.${sql.identifier(name)}`
+  const of = (alias: string, column: string) => sql`${sql.identifier(alias)}.${sql.identifier(column)}`
+  // branches and departments that repeat columns do not change which periods are needed
+  const standing = standingColumns(
+    own.columns.map(column =>
+      column.repeat && (column.repeat.over === 'branch' || column.repeat.over === 'department')
+        ? ({ ...column, repeat: undefined } as StatementColumn)
+        : column,
+    ),
+    { calendar, anchor: needs.anchor, branches: [], departments: [] },
+  )
+  const posted = neededPeriods(
+    standing.filter(each => each.column.kind !== 'budget'),
+    calendar,
+  )
+  const planned = neededPeriods(
+    standing.filter(each => each.column.kind === 'budget'),
+    calendar,
+  )
+  const units = [...(own.branch ? ['branch'] : []), ...(own.department ? ['department'] : [])]
+  const head = map.journals ? 'head' : 'line'
+
+  /** Periods of the calendar numbered from 1, all before the first as 0, joined to a table that names its period or its date. */
+  const slots = (
+    wanted: { periods: string[]; before: string[] },
+    alias: string,
+    period: LedgerMap['period'],
+    date: string | undefined,
+  ): { join: SQL; where: SQL[]; period: SQL } => {
+    const codes = [...wanted.before.map(code => [code, 0] as const), ...wanted.periods.map((code, index) => [code, index + 1] as const)]
+    const array = (values: readonly unknown[], type: string) => sql`${sql.param(arrayText(values))}::${sql.raw(type)}[]`
+    const label = sql`case when slot.place = 0 then '' else (${array(wanted.periods, 'text')})[slot.place] end`
+    if (period) {
+      // the place of a period is looked up in a list by its year and number: a join to a few periods would make the planner expect few
+      // journals
+      const parts = codes.map(([code, place]) => ({
+        year: Number(budgetYear.exec(code)![1]),
+        number: Number(budgetYear.exec(code)![2]),
+        place,
+      }))
+      const [first, last] = [Math.min(...parts.map(part => part.year)), Math.max(...parts.map(part => part.year))]
+      const wide = Math.max(0, ...parts.map(part => part.number)) + 1
+      const places = parts.length ? new Array<number | null>((last - first + 1) * wide).fill(null) : []
+      for (const { year, number, place } of parts) places[(year - first) * wide + number] = place
+      const [year, number] = [of(alias, period.year), of(alias, period.number)]
+      if (!parts.length)
+        return { join: sql`cross join lateral (select null::integer as place) as slot`, where: [sql`false`], period: label }
+      return {
+        join: sql`cross join lateral (select (${array(places, 'integer')})[((${year} - ${first}::integer) * ${wide}::integer +
+          ${number} + 1)::integer] as place) as slot`,
+        where: [
+          sql`${year} between ${first}::integer and ${last}::integer`,
+          sql`${number} < ${wide}::integer`,
+          sql`slot.place is not null`,
+        ],
+        period: label,
+      }
+    }
+    // by date: the place of each day in a list of days
+    const dated = codes.flatMap(([code, place]) => {
+      const found = calendar.periods.find(each => each.code === code)!
+      return found.adjustment ? [] : [{ start: found.start, end: found.end, place }]
+    })
+    if (!dated.length) return { join: sql`cross join lateral (select null::integer as place) as slot`, where: [sql`false`], period: label }
+    const [first, last] = [Math.min(...dated.map(each => each.start)), Math.max(...dated.map(each => each.end))]
+    const days = new Array<number>(last - first + 1).fill(-1)
+    for (const { start, end, place } of dated) days.fill(place, start - first, end - first + 1)
+    const day = of(alias, date!)
+    return {
+      join: sql`cross join lateral (select (${array(days, 'integer')})[${day} - ${dayText(first)}::date + 1] as place) as slot`,
+      where: [sql`${day} between ${dayText(first)}::date and ${dayText(last)}::date`, sql`slot.place >= 0`],
+      period: label,
+    }
+  }
+  const unitSql = (name: string, alias: string, column: string | undefined): { join: SQL; code: SQL } | undefined => {
+    const unit = name === 'branch' ? map.branches : map.departments
+    if (!column) return undefined
+    if (!unit || unit.code === unit.key) return { join: sql``, code: sql`${of(alias, column)}::text` }
+    return {
+      join: sql` left join ${table(unit.table)} as ${sql.identifier(name)} on ${of(name, unit.key)} = ${of(alias, column)}`,
+      code: sql`${of(name, unit.code)}::text`,
+    }
+  }
+  const part = (
+    wanted: { periods: string[]; before: string[] },
+    from: SQL,
+    alias: string,
+    account: string,
+    period: LedgerMap['period'],
+    date: string | undefined,
+    periodAlias: string,
+    version: SQL,
+    columns: { branch?: string | undefined; department?: string | undefined },
+    debit: SQL,
+    credit: SQL,
+    conditions: SQL[],
+  ): SQL => {
+    const slot = slots(wanted, periodAlias, period, date)
+    const found: Partial<Record<string, { join: SQL; code: SQL }>> = {
+      branch: unitSql('branch', alias, columns.branch),
+      department: unitSql('department', alias, columns.department),
+      ...(date ? { date: { join: sql``, code: of(periodAlias, date) } } : {}),
+    }
+    const filters = needs.inside(path => found[path]?.code)
+    const filtered = new Set<string>()
+    needs.inside(path => (filtered.add(path), found[path]?.code))
+    const joins = (['branch', 'department'] as const).filter(name => filtered.has(name)).map(name => found[name]?.join ?? sql``)
+    const where = [...slot.where, ...conditions, ...filters]
+    // rows are added up by keys, whole numbers mostly; names of periods, branches and departments come to the few rows that are left
+    const keys = units.map(name => (columns[name as 'branch'] ? of(alias, columns[name as 'branch']!) : sql`null::text`))
+    const grouped = [
+      of(alias, account),
+      sql`slot.place`,
+      ...(version === posting ? [] : [version]),
+      ...keys.filter((_, index) => columns[units[index] as 'branch']),
+    ]
+    const added = sql`select ${of(alias, account)}::text as account, slot.place, ${version} as version, ${
+      keys.length
+        ? sql`${sql.join(
+            keys.map((key, index) => sql`${key} as ${sql.identifier(units[index]!)}`),
+            sql`, `,
+          )}, `
+        : sql``
+    }sum(${debit}) as debit, sum(${credit}) as credit from ${from}
+    ${slot.join}${sql.join(joins, sql``)}${where.length ? sql` where ${sql.join(where, sql` and `)}` : sql``} group by
+    ${sql.join(grouped, sql`, `)}`
+    const named = units.map(name => unitSql(name, 'slot', columns[name as 'branch'] && name) ?? { join: sql``, code: of('slot', name) })
+    return sql`select slot.account, ${slot.period} as period, slot.version, ${
+      named.length
+        ? sql`${sql.join(
+            named.map(({ code }, index) => sql`${code} as ${sql.identifier(units[index]!)}`),
+            sql`, `,
+          )}, `
+        : sql``
+    }slot.debit, slot.credit from (${added}) as slot${sql.join(
+      named.map(({ join }) => join),
+      sql``,
+    )}`
+  }
+  const posting = sql`''::text`
+  const only = (alias: string, account: string): SQL[] =>
+    own.types
+      ? [
+          sql`${of(alias, account)} in (select ${sql.identifier(map.accounts.code)} from ${table(map.accounts.table)} where
+            ${sql.identifier(map.accounts.type)}::text = any(${sql.param(arrayText(own.types))}::text[]))`,
+        ]
+      : []
+  const { lines, journals, budgets } = map
+  const linesFrom = sql`${table(lines.table)} as line${
+    journals
+      ? sql` join ${table(journals.table)} as head on ${sql.join(
+          journals.on.map(pair => sql`${of('head', pair.to)} = ${of('line', pair.from)}`),
+          sql` and `,
+        )}`
+      : sql``
+  }`
+  const [debit, credit] =
+    lines.debit && lines.credit
+      ? [of('line', lines.debit), of('line', lines.credit)]
+      : [sql`greatest(${of('line', lines.amount!)}, 0)`, sql`greatest(-${of('line', lines.amount!)}, 0)`]
+  const parts = [
+    part(posted, linesFrom, 'line', lines.account, map.period, map.date, head, posting, lines, debit, credit, [
+      ...(map.closing ? [sql`not ${of(head, map.closing)}`] : []),
+      ...only('line', lines.account),
+    ]),
+  ]
+  if (budgets && planned.periods.length) {
+    const versions = new Set(own.columns.flatMap(column => (column.kind === 'budget' ? [withVersion(column, needs.anchor).version] : [])))
+    const version = budgets.version ? sql`${of('plan', budgets.version)}::text` : sql`'budget'::text`
+    const words = Object.entries(map.types)
+      .filter(([, nature]) => !debitNatured(nature))
+      .map(([word]) => word)
+    const natural = budgets.sign === 'natural'
+    const isCredit = map.accounts.side
+      ? sql`${of('chart', map.accounts.side)} ilike 'c%'`
+      : sql`${of('chart', map.accounts.type)} = any(${sql.param(arrayText(words))}::text[])`
+    const amount = of('plan', budgets.amount)
+    const from = sql`${table(budgets.table)} as
+      plan${
+        natural
+          ? sql` join ${table(map.accounts.table)} as chart on ${of('chart', map.accounts.code)} =
+        ${of('plan', budgets.account)}`
+          : sql``
+      }`
+    parts.push(
+      part(
+        planned,
+        from,
+        'plan',
+        budgets.account,
+        budgets.period,
+        undefined,
+        'plan',
+        version,
+        { branch: budgets.branch },
+        natural ? sql`case when ${isCredit} then 0 else ${amount} end` : sql`greatest(${amount}, 0)`,
+        natural ? sql`case when ${isCredit} then ${amount} else 0 end` : sql`greatest(-${amount}, 0)`,
+        versions.has(undefined) || !budgets.version ? [] : [sql`${version} = any(${sql.param(arrayText([...versions]))}::text[])`],
+      ),
+    )
+  }
+  // branches and departments without any posting stand there too
+  for (const name of units) {
+    const unit = name === 'branch' ? map.branches : map.departments
+    if (!unit) continue
+    const code = sql`${of('unit', unit.code)}::text`
+    const where = needs.inside(path => (path === name ? code : undefined))
+    parts.push(
+      sql`select ${map.retainedEarnings}::text as account, null::text as period, ''::text as version, ${sql.join(
+        units.map(own => sql`${own === name ? code : sql`null::text`} as ${sql.identifier(own)}`),
+        sql`, `,
+      )}, null::numeric as debit, null::numeric as credit from ${table(unit.table)} as
+      unit${where.length ? sql` where ${sql.join(where, sql` and `)}` : sql``}`,
+    )
+  }
+  const { accounts } = map
+  const chart = {
+    account_parent: accounts.parent ? sql`${of('chart', accounts.parent)}::text` : sql`null::text`,
+    account: sql`coalesce(${of('chart', accounts.code)}::text, f.account)`,
+    account_type: sql`${of('chart', accounts.type)}::text`,
+    account_class: accounts.class ? sql`${of('chart', accounts.class)}::text` : sql`null::text`,
+  }
+  const outside = needs.outside(path => chart[path as keyof typeof chart])
+  return sql`select ${chart.account} as account, ${of('chart', accounts.name)}::text as account_name, ${chart.account_type} as
+    account_type, ${chart.account_class} as account_class, ${chart.account_parent} as account_parent, f.period, f.version, ${
+      units.length
+        ? sql`${sql.join(
+            units.map(name => sql`f.${sql.identifier(name)}`),
+            sql`, `,
+          )}, `
+        : sql``
+    }f.debit, f.credit, f.debit - f.credit as amount from ${table(accounts.table)} as chart full join
+  (${sql.join(parts, sql` union all `)}) as f on f.account =
+  ${of('chart', accounts.code)}::text${outside.length ? sql` where ${sql.join(outside, sql` and `)}` : sql``}`
+}
