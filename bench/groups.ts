@@ -1,5 +1,5 @@
-import { addGroup } from '../core/definition/table'
-import { formatVersion, type ReportDefinition } from '../core/definition/types'
+import { addGroup } from '../core/definition/edits/table'
+import { formatVersion, type ReportDefinition } from '../core/definition/report'
 import { plainTable } from '../core/definition/upgrade'
 import { by, column, end, level, page, related } from '../demo/report'
 

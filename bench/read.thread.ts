@@ -1,11 +1,10 @@
 // Reads a data set into level records in a thread, as a run does, and counts.
-import { parentPort, workerData } from 'node:worker_threads'
-import type { MessagePort } from 'node:worker_threads'
-import type { Catalog } from '../core/catalog/types'
+import { type MessagePort, parentPort, workerData } from 'node:worker_threads'
+import type { Catalog } from '../core/books/catalog'
 import { levelTree, tickedFields } from '../core/model/levels'
 import { planDataSet } from '../core/sql/plan'
 import { readRecords } from '../core/read/read'
-import type { ReportDefinition } from '../core/definition/types'
+import type { ReportDefinition } from '../core/definition/report'
 import { remoteFetch } from '../server/runs/remote'
 
 const { definition, catalog, schema, today, port } = workerData as {

@@ -1,17 +1,11 @@
-import { aheadColumns, pastColumns } from '../core/definition/ageing'
-import { addGroup, setGroup } from '../core/definition/table'
-import {
-  type DataSetDefinition,
-  formatVersion,
-  type LayoutDefinition,
-  type OpenItemsTable,
-  type ParameterDefinition,
-  type RelatedDefinition,
-  type ReportDefinition,
-  type RowDefinition,
-  type TableBlock,
-} from '../core/definition/types'
-import { plainTable, type PlainColumn } from '../core/definition/upgrade'
+import { aheadColumns, pastColumns } from '../core/definition/edits/ageing'
+import { addGroup, setGroup } from '../core/definition/edits/table'
+import type { DataSetDefinition, RelatedDefinition } from '../core/definition/levels'
+import { formatVersion, type LayoutDefinition, type ReportDefinition } from '../core/definition/report'
+import type { RowDefinition, TableBlock } from '../core/definition/blocks/table'
+import type { ParameterDefinition } from '../core/definition/parameters'
+import type { OpenItemsTable } from '../core/definition/tables'
+import { type PlainColumn, plainTable } from '../core/definition/upgrade'
 import { by, column, end, level, page, related, soft, text } from './report'
 
 /** What differs between customers and suppliers. */

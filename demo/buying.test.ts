@@ -1,6 +1,6 @@
 import type { PGlite } from '@electric-sql/pglite'
 import { beforeAll, describe, expect, it } from 'vitest'
-import type { Catalog } from '../core/catalog/types'
+import type { Catalog } from '../core/books/catalog'
 import { parseDecimal } from '../core/value/decimal'
 import { numberFormat } from '../core/value/numberFormat'
 import { cellsOf, composeReport, runReport } from '../tests/pages'

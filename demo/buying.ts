@@ -1,13 +1,8 @@
-import { addGroup, setGroup } from '../core/definition/table'
-import {
-  formatVersion,
-  type DataSetDefinition,
-  type LayoutDefinition,
-  type ParameterDefinition,
-  type RelatedDefinition,
-  type ReportDefinition,
-  type TableBlock,
-} from '../core/definition/types'
+import { addGroup, setGroup } from '../core/definition/edits/table'
+import { formatVersion, type LayoutDefinition, type ReportDefinition } from '../core/definition/report'
+import type { TableBlock } from '../core/definition/blocks/table'
+import type { ParameterDefinition } from '../core/definition/parameters'
+import type { DataSetDefinition, RelatedDefinition } from '../core/definition/levels'
 import { plainTable } from '../core/definition/upgrade'
 import { by, column, end, level, page, related, soft, text } from './report'
 

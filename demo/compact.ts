@@ -1,4 +1,5 @@
-import type { LayoutDefinition, ReportDefinition, TableBlock } from '../core/definition/types'
+import type { LayoutDefinition, ReportDefinition } from '../core/definition/report'
+import type { TableBlock } from '../core/definition/blocks/table'
 import { plainTable } from '../core/definition/upgrade'
 import { column, text } from './report'
 

@@ -1,5 +1,6 @@
-import { addGroup, setGroup, setTotal } from '../core/definition/table'
-import { formatVersion, type ReportDefinition, type TableBlock } from '../core/definition/types'
+import { addGroup, setGroup, setTotal } from '../core/definition/edits/table'
+import { formatVersion, type ReportDefinition } from '../core/definition/report'
+import type { TableBlock } from '../core/definition/blocks/table'
 import { plainTable } from '../core/definition/upgrade'
 import { by, column, end, level, page, related, text } from './report'
 

@@ -1,15 +1,10 @@
-import { formatVersion } from '../core/definition/types'
-import type {
-  Block,
-  LevelDefinition,
-  PanelBlock,
-  PanelItem,
-  RelatedDefinition,
-  ReportDefinition,
-  TableBlock,
-  TextStyle,
-} from '../core/definition/types'
-import { plainTable, type PlainColumn } from '../core/definition/upgrade'
+import type { Block } from '../core/definition/blocks/block'
+import { formatVersion, type ReportDefinition } from '../core/definition/report'
+import type { TableBlock } from '../core/definition/blocks/table'
+import type { PanelBlock, PanelItem } from '../core/definition/blocks/panel'
+import type { LevelDefinition, RelatedDefinition } from '../core/definition/levels'
+import type { TextStyle } from '../core/definition/style'
+import { type PlainColumn, plainTable } from '../core/definition/upgrade'
 
 /** The company's mark: a bollard with a line made fast, drawn for it. */
 export const logo =

@@ -1,14 +1,14 @@
 import type { PGlite } from '@electric-sql/pglite'
 import fc from 'fast-check'
 import { beforeAll, describe, expect, it } from 'vitest'
-import type { Catalog } from '../core/catalog/types'
+import type { Catalog } from '../core/books/catalog'
 import {
   type StatementColumn,
   type StatementLine,
-  type StatementSpan,
   statementMeasures,
+  type StatementSpan,
   statementUnits,
-} from '../core/definition/statementTypes'
+} from '../core/definition/blocks/statement'
 import { decimalText, trim, zero } from '../core/value/decimal'
 import { layReport } from '../tests/statements'
 import { demoDatabase } from '../tests/support'

@@ -1,8 +1,9 @@
-import { formatVersion, type ReportDefinition } from '../core/definition/types'
-import type { ChartBlock, StatementBlock } from '../core/definition/statementTypes'
-import type { TieFigure, TieOut } from '../core/definition/tieOutTypes'
-import { type Chart, type ReadyStatement, readyNames, readyStatement } from '../core/templates/statements'
-import { level, by, page } from './report'
+import { formatVersion, type ReportDefinition } from '../core/definition/report'
+import type { ChartBlock } from '../core/definition/blocks/chart'
+import type { StatementBlock } from '../core/definition/blocks/statement'
+import type { TieFigure, TieOut } from '../core/definition/tieOuts'
+import { type Chart, readyNames, type ReadyStatement, readyStatement } from '../core/templates/statements'
+import { by, level, page } from './report'
 
 /** The chart of accounts of Cais Velho, as far as statements are made from it. */
 export const chart: Chart = {

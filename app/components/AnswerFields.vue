@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import type { ParameterDefinition, ReportDefinition } from '../../core/definition/types'
+import type { ParameterDefinition } from '../../core/definition/parameters'
+import type { ReportDefinition } from '../../core/definition/report'
 import { joinSeveral, splitSeveral } from '../../core/parameter/answers'
 import type { Dropped } from '../../core/parameter/narrowing'
 import { type FiscalCalendar, monthWords, periodLabel } from '../../core/books/calendar'

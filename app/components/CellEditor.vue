@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { checkText } from '../../core/compose/text'
-import { findBlock } from '../../core/definition/edits'
+import { findBlock } from '../../core/definition/edits/edits'
 import { FormulaError } from '../../core/formula/syntax'
 import type { Choice } from '../composables/scope'
 

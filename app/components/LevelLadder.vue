@@ -1,10 +1,12 @@
 <script setup lang="ts">
-import { addBooks } from '../../core/definition/statement'
+import { addBooks } from '../../core/definition/edits/statement'
 import { singular } from '../../core/catalog/relations'
 import { columnCaption, findTable, readable } from '../../core/catalog/types'
 import type { LevelInfo } from '../../core/formula/typed'
-import { addDataSet, removeDataSet, removeDetail, removeRelated, setLevel, tickField } from '../../core/definition/edits'
-import type { RelatedDefinition, TableDefinition } from '../../core/definition/types'
+import { addDataSet, removeDataSet } from '../../core/definition/edits/dataSets'
+import { removeDetail, removeRelated, setLevel, tickField } from '../../core/definition/edits/levels'
+import type { RelatedDefinition } from '../../core/definition/levels'
+import type { TableDefinition } from '../../core/definition/tables'
 
 interface LadderRecord {
   path: string

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { readAnswers, answerWords } from '../../core/parameter/answers'
-import type { ReportDefinition } from '../../core/definition/types'
+import type { ReportDefinition } from '../../core/definition/report'
 import type { FiscalCalendar } from '../../core/books/calendar'
 import { clock } from '../../demo/clock'
 

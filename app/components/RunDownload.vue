@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { fileName } from '../../core/parameter/fileName'
-import { layoutNamed } from '../../core/definition/layout'
-import type { ReportDefinition } from '../../core/definition/types'
+import { layoutNamed } from '../../core/definition/walk'
+import type { ReportDefinition } from '../../core/definition/report'
 
 /** What a finished run can be taken away as, each with the choices that it has. */
 const { run, name, definition, layout, answers, ready } = defineProps<{

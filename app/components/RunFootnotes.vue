@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { footnotesOf } from '../../core/definition/footnotes'
-import { layoutNamed } from '../../core/definition/layout'
-import type { ReportDefinition } from '../../core/definition/types'
+import { footnotesOf } from '../../core/definition/edits/footnotes'
+import { layoutNamed } from '../../core/definition/walk'
+import type { ReportDefinition } from '../../core/definition/report'
 
 /** Footnotes of the statements, said otherwise for this run alone; they go with its answers. */
 const { definition, layout } = defineProps<{ definition: ReportDefinition; layout: string }>()

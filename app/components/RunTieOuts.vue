@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { TieOutResult } from '../../core/definition/tieOutTypes'
+import type { TieOutResult } from '../../core/definition/tieOuts'
 import { parseDecimal } from '../../core/value/decimal'
 import { numberFormat } from '../../core/value/numberFormat'
 

@@ -6,16 +6,16 @@ import {
   findBlock,
   layoutOf,
   moveBlock,
-  setColumn,
   moveItems,
+  setColumn,
   setColumnWidth,
   setItemWidth,
   setStyle,
   setText,
   textAt,
   type TextPlace,
-} from '../../core/definition/edits'
-import type { Block } from '../../core/definition/types'
+} from '../../core/definition/edits/edits'
+import type { Block } from '../../core/definition/blocks/block'
 
 /** Over one page: selection, handles, the rail at its left, dropping of fields, and writing in place. */
 const { page, index, zoom } = defineProps<{ page: Page | undefined; index: number; zoom: number }>()

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { SourceSettings } from '../../core/books/settings'
-import { type Catalog, type CatalogColumn, findTable, readable } from '../../core/catalog/types'
+import type { Catalog } from '../../core/books/catalog'
+import { type CatalogColumn, findTable, readable } from '../../core/catalog/types'
 import type { ValueType } from '../../core/value/value'
 import { periodLabel } from '../../core/books/calendar'
 import { type FiscalYearRule, weekPatterns } from '../../core/books/fiscalYear'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { ReportDefinition } from '../../core/definition/types'
+import type { ReportDefinition } from '../../core/definition/report'
 import { add, parseDecimal, subtract, zero } from '../../core/value/decimal'
 import { numberFormat } from '../../core/value/numberFormat'
 

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { forceCenter, forceCollide, forceLink, forceManyBody, forceSimulation, type SimulationNodeDatum } from 'd3'
 import { joinCandidates, searchCatalog } from '../../core/catalog/joins'
-import { type Catalog, columnCaption, findTable, readable } from '../../core/catalog/types'
+import type { Catalog } from '../../core/books/catalog'
+import { columnCaption, findTable, readable } from '../../core/catalog/types'
 import type { FieldInfo } from '../../core/formula/typed'
 import { type PackedLevel, unpackLevel } from '../../core/read/pinned'
 import type { LevelRecords } from '../../core/value/records'

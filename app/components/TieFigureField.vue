@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { blocksOf } from '../../core/definition/layout'
-import type { StatementBlock } from '../../core/definition/statementTypes'
-import type { TieFigure } from '../../core/definition/tieOutTypes'
-import type { TableBlock } from '../../core/definition/types'
+import { blocksOf } from '../../core/definition/walk'
+import type { StatementBlock } from '../../core/definition/blocks/statement'
+import type { TieFigure } from '../../core/definition/tieOuts'
+import type { TableBlock } from '../../core/definition/blocks/table'
 import { columnName } from '../../core/statement/columns'
 import { type AccountNature, accountNatures } from '../../core/books/ledger'
 

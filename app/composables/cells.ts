@@ -1,4 +1,5 @@
-import type { LevelDefinition, ReportDefinition } from '../../core/definition/types'
+import type { LevelDefinition } from '../../core/definition/levels'
+import type { ReportDefinition } from '../../core/definition/report'
 import { defaultPattern } from '../../core/compose/text'
 import { singular } from '../../core/catalog/relations'
 import type { FieldInfo, LevelInfo } from '../../core/formula/typed'

@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, it } from 'vitest'
-import type { Catalog } from '../../core/catalog/types'
+import type { Catalog } from '../../core/books/catalog'
 import { levelTree } from '../../core/model/levels'
 import { checkFormula } from '../../core/formula/check'
 import { salesInvoice } from '../../demo/report'

@@ -1,13 +1,13 @@
 import { bodyWidth } from '../../core/compose/prepare'
-import { addBooks, addLine, addStatementColumn, signaturePanel } from '../../core/definition/statement'
-import { drawnLines, proposeChart } from '../../core/definition/chart'
-import type { StatementBlock, StatementLine, StatementLineKind } from '../../core/definition/statementTypes'
+import { addBooks, addLine, addStatementColumn, signaturePanel } from '../../core/definition/edits/statement'
+import { drawnLines, proposeChart } from '../../core/definition/edits/chart'
+import type { StatementBlock, StatementLine, StatementLineKind } from '../../core/definition/blocks/statement'
 import { holdsFigures } from '../../core/statement/columns'
 import { readyNames, type ReadyStatement, readyStatement, readyStatements } from '../../core/templates/statements'
 import { type DraftKind, draftLayout } from '../../core/templates/tables'
 import { findTable } from '../../core/catalog/types'
 import { listOfTable } from '../../core/templates/draft'
-import { addAgeColumns } from '../../core/definition/ageing'
+import { addAgeColumns } from '../../core/definition/edits/ageing'
 import { columnTotals, columnValue, groupFields } from '../../core/compose/totals'
 import {
   addGroup,
@@ -29,8 +29,11 @@ import {
   setStyle,
   shiftBlock,
   wrapInRepeat,
-} from '../../core/definition/edits'
-import type { Block, PanelBlock, TableBlock, TextStyle } from '../../core/definition/types'
+} from '../../core/definition/edits/edits'
+import type { Block } from '../../core/definition/blocks/block'
+import type { TableBlock } from '../../core/definition/blocks/table'
+import type { PanelBlock } from '../../core/definition/blocks/panel'
+import type { TextStyle } from '../../core/definition/style'
 import { type PlainColumn, plainTable } from '../../core/definition/upgrade'
 import { themes } from '../../core/compose/themes'
 import { tickedFields } from '../../core/model/levels'

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { type Catalog, readable } from '../../core/catalog/types'
+import type { Catalog } from '../../core/books/catalog'
+import { readable } from '../../core/catalog/types'
 import { listOfTable, statementReport } from '../../core/templates/draft'
-import { type ReadyStatement, readyNames, readyStatements } from '../../core/templates/statements'
+import { readyNames, type ReadyStatement, readyStatements } from '../../core/templates/statements'
 
 /** A new report begins with the table that its records stand in. */
 const route = useRoute()

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { SourceSettings } from '../../core/books/settings'
-import { type Catalog, readable } from '../../core/catalog/types'
+import type { Catalog } from '../../core/books/catalog'
+import { readable } from '../../core/catalog/types'
 import type { Use } from '../../core/compose/uses'
 
 /** What a source holds, what is kept with it, and who reads it. */

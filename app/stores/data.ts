@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import type { LevelInfo } from '../../core/formula/typed'
 import type { FieldProfile } from '../../core/sql/profile'
-import type { JoinPair } from '../../core/definition/types'
+import type { JoinPair } from '../../core/catalog/types'
 import { type PackedRows, type Rows, unpackRows } from './report'
 
 /** What stands at the right of the rows. */

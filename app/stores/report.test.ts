@@ -2,8 +2,9 @@
 import { createPinia, setActivePinia } from 'pinia'
 import * as vue from 'vue'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { setColumnWidth, setFilter } from '../../core/definition/edits'
-import type { ReportDefinition } from '../../core/definition/types'
+import { setColumnWidth } from '../../core/definition/edits/edits'
+import { setFilter } from '../../core/definition/edits/levels'
+import type { ReportDefinition } from '../../core/definition/report'
 import { salesInvoice } from '../../demo/report'
 import { api, ApiError } from '../composables/api'
 

@@ -1,11 +1,12 @@
-import { statementsOf } from '../../core/sql/ledger'
+import { statementsOf } from '../../core/model/ledger'
 import { defineStore } from 'pinia'
-import type { Catalog } from '../../core/catalog/types'
+import type { Catalog } from '../../core/books/catalog'
 import { reportModel } from '../../core/model/model'
 import { type PackedLevel, unpackLevel } from '../../core/read/pinned'
 import type { DataRecords } from '../../core/value/records'
-import { layoutNamed } from '../../core/definition/layout'
-import type { PanelBlock, ReportDefinition } from '../../core/definition/types'
+import { layoutNamed } from '../../core/definition/walk'
+import type { PanelBlock } from '../../core/definition/blocks/panel'
+import type { ReportDefinition } from '../../core/definition/report'
 import { clock } from '../../demo/clock'
 
 export interface Rows {

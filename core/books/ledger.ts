@@ -1,5 +1,4 @@
-import { type Catalog, findTable } from '../catalog/types'
-import type { JoinPair } from '../definition/types'
+import { findTable, type JoinPair, type TableCatalog } from '../catalog/types'
 
 export const accountNatures = ['asset', 'liability', 'equity', 'income', 'expense'] as const
 export type AccountNature = (typeof accountNatures)[number]
@@ -68,7 +67,7 @@ export interface LedgerMap {
 export type LedgerTables = Omit<LedgerMap, 'types' | 'retainedEarnings' | 'classes' | 'cash'>
 
 /** Do the tables and columns that a map names exist? The first that does not, in words. */
-export function ledgerLack(map: LedgerTables, catalog: Catalog): string | undefined {
+export function ledgerLack(map: LedgerTables, catalog: TableCatalog): string | undefined {
   const { accounts, lines, journals, budgets, branches, departments } = map
   const head = journals?.table ?? lines.table
   const wanted: [string, (string | undefined)[]][] = [

@@ -1,5 +1,5 @@
 import type { AccountNature, LedgerMap, LedgerTables, UnitTable } from './ledger'
-import { type Catalog, type CatalogTable, findTable } from '../catalog/types'
+import { type CatalogTable, findTable, type TableCatalog } from '../catalog/types'
 
 /** Words for types of accounts, as they stand in ledgers. */
 export const typeWords: Record<AccountNature, RegExp> = {
@@ -12,13 +12,13 @@ export const typeWords: Record<AccountNature, RegExp> = {
 
 const column = (table: CatalogTable, test: RegExp, type?: string) =>
   table.columns.find(each => test.test(each.name) && (!type || each.type === type))?.name
-const single = (catalog: Catalog, from: string, to: string) =>
+const single = (catalog: TableCatalog, from: string, to: string) =>
   catalog.foreignKeys.find(key => key.from.table === from && key.to.table === to && key.from.columns.length === 1)?.from.columns[0]
 const given = <K extends string>(key: K, value: string | undefined) =>
   (value === undefined ? {} : { [key]: value }) as Partial<Record<K, string>>
 
 /** Columns of a table of accounts, as far as names tell; none where it has no code, name or type. */
-export function proposeAccounts(catalog: Catalog, table: CatalogTable): LedgerMap['accounts'] | undefined {
+export function proposeAccounts(catalog: TableCatalog, table: CatalogTable): LedgerMap['accounts'] | undefined {
   const [code, name, type] = [
     column(table, /^(code|number|account(_(code|number|no))?)$/, 'text'),
     column(table, /name|description|title/, 'text'),
@@ -37,7 +37,7 @@ export function proposeAccounts(catalog: Catalog, table: CatalogTable): LedgerMa
 }
 
 /** Columns of a table of journal lines; none where it does not point at the accounts, or has no amounts. */
-export function proposeLines(catalog: Catalog, table: CatalogTable, accounts: string): LedgerMap['lines'] | undefined {
+export function proposeLines(catalog: TableCatalog, table: CatalogTable, accounts: string): LedgerMap['lines'] | undefined {
   const account = single(catalog, table.name, accounts) ?? column(table, /account/, 'text')
   const [debit, credit, amount] = [
     column(table, /debit/, 'number'),
@@ -61,7 +61,7 @@ export function proposeLines(catalog: Catalog, table: CatalogTable, accounts: st
  * Where lines find their date, period and closing mark: in the journal they belong to, or in themselves; nothing where there is no date.
  */
 export function proposeJournals(
-  catalog: Catalog,
+  catalog: TableCatalog,
   lines: string,
   journals?: string,
 ): Pick<LedgerMap, 'journals' | 'date' | 'period' | 'closing'> | undefined {
@@ -85,7 +85,7 @@ export function proposeJournals(
 }
 
 /** What a column of the lines points at, as branch or department. */
-export function unitOf(catalog: Catalog, lines: string, name: string | undefined): UnitTable | undefined {
+export function unitOf(catalog: TableCatalog, lines: string, name: string | undefined): UnitTable | undefined {
   const key = catalog.foreignKeys.find(each => each.from.table === lines && each.from.columns.length === 1 && each.from.columns[0] === name)
   const table = key && findTable(catalog, key.to.table)
   if (!key || !table) return undefined
@@ -95,7 +95,7 @@ export function unitOf(catalog: Catalog, lines: string, name: string | undefined
 
 /** Columns of a table of budgets; none where it lacks account, amount, year or period. */
 export function proposeBudgets(
-  catalog: Catalog,
+  catalog: TableCatalog,
   table: CatalogTable,
   accounts: string,
   branches: string | undefined,
@@ -119,7 +119,7 @@ export function proposeBudgets(
 }
 
 /** The books of a source, as far as tables, keys and names tell. */
-export function proposeLedger(catalog: Catalog): LedgerTables | undefined {
+export function proposeLedger(catalog: TableCatalog): LedgerTables | undefined {
   for (const chart of catalog.tables) {
     const accounts = /account/i.test(chart.name) ? proposeAccounts(catalog, chart) : undefined
     if (!accounts) continue
@@ -141,11 +141,11 @@ export function proposeLedger(catalog: Catalog): LedgerTables | undefined {
   return undefined
 }
 
-const units = (catalog: Catalog, lines: LedgerMap['lines']): Pick<LedgerMap, 'branches' | 'departments'> => {
+const units = (catalog: TableCatalog, lines: LedgerMap['lines']): Pick<LedgerMap, 'branches' | 'departments'> => {
   const [branches, departments] = [unitOf(catalog, lines.table, lines.branch), unitOf(catalog, lines.table, lines.department)]
   return { ...(branches ? { branches } : {}), ...(departments ? { departments } : {}) }
 }
-function budgetsOf(catalog: Catalog, accounts: string, branches: string | undefined): Pick<LedgerMap, 'budgets'> {
+function budgetsOf(catalog: TableCatalog, accounts: string, branches: string | undefined): Pick<LedgerMap, 'budgets'> {
   for (const table of catalog.tables) {
     const budgets =
       /budget/i.test(table.name) && single(catalog, table.name, accounts) ? proposeBudgets(catalog, table, accounts, branches) : undefined

@@ -2,7 +2,7 @@ import { expect, it } from 'vitest'
 import { parseDay } from '../value/date'
 import { ledgerLack, type LedgerMap } from './ledger'
 import { applySettings, noSettings, readSettings } from './settings'
-import type { Catalog } from '../catalog/types'
+import type { Catalog } from './catalog'
 
 const column = (name: string, type: 'text' | 'number' | 'date' = 'text') => ({ name, type, databaseType: type, required: true })
 const map: LedgerMap = {

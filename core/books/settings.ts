@@ -1,7 +1,8 @@
 import { array, boolean, lazy, mixed, number, object, string } from 'yup'
 import { type FiscalYearRule, ruledCalendar, weekPatterns } from './fiscalYear'
 import { accountNatures, ledgerLack, type LedgerMap } from './ledger'
-import { type Catalog, findTable, type ForeignKey } from '../catalog/types'
+import type { Catalog } from './catalog'
+import { findTable, type ForeignKey } from '../catalog/types'
 
 /** What is kept with a source for all its reports. */
 export interface SourceSettings {

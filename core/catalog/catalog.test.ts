@@ -1,7 +1,8 @@
+import type { Catalog } from '../books/catalog'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { demoDatabase } from '../../tests/support'
 import { isKeyColumn, keyOf, relationsOf, singular } from './relations'
-import { type Catalog, findTable, readable } from './types'
+import { findTable, readable } from './types'
 
 let catalog: Catalog
 beforeAll(async () => {

@@ -1,3 +1,4 @@
+import type { Catalog } from '../books/catalog'
 import { sql } from 'drizzle-orm'
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { PGlite } from '@electric-sql/pglite'
@@ -7,7 +8,6 @@ import { joinCandidates, searchCatalog } from './joins'
 import { valueQuery } from '../sql/search'
 import { matchQuery, matchWords } from '../sql/match'
 import { applySettings, noSettings } from '../books/settings'
-import type { Catalog } from './types'
 
 let db: PGlite
 let catalog: Catalog

@@ -1,6 +1,6 @@
 import { PgDialect } from 'drizzle-orm/pg-core'
 import { type Relation, relationsOf, singular } from './relations'
-import { type Catalog, type CatalogTable, findTable, readable } from './types'
+import { type CatalogTable, findTable, readable, type TableCatalog } from './types'
 
 /** A table that can be joined, and where the idea comes from. */
 export interface JoinCandidate extends Relation {
@@ -29,7 +29,7 @@ function namesKey(column: string, table: CatalogTable, key: string): boolean {
 }
 
 /** Columns by which the rows of a table can be told apart: its primary key, and what others point at. */
-function keysOf(catalog: Catalog, table: CatalogTable): string[] {
+function keysOf(catalog: TableCatalog, table: CatalogTable): string[] {
   return [
     ...new Set([
       ...(table.primaryKey.length === 1 ? table.primaryKey : []),
@@ -46,7 +46,7 @@ function keysOf(catalog: Catalog, table: CatalogTable): string[] {
  * both directions.
  * Guesses are ideas; how well they fit is asked of the data.
  */
-export function joinCandidates(catalog: Catalog, table: string): JoinCandidate[] {
+export function joinCandidates(catalog: TableCatalog, table: string): JoinCandidate[] {
   const known = relationsOf(catalog, table).map((relation): JoinCandidate => ({
     ...relation,
     origin: catalog.foreignKeys.find(key => key.name === relation.foreignKey)?.origin ?? 'declared',
@@ -110,7 +110,7 @@ export interface CatalogHit {
 }
 
 /** Tables and columns whose names, captions or comments hold all words of a search, the closest first. */
-export function searchCatalog(catalog: Catalog, search: string): CatalogHit[] {
+export function searchCatalog(catalog: TableCatalog, search: string): CatalogHit[] {
   const words = search.toLowerCase().split(/\s+/).filter(Boolean)
   if (!words.length) return []
   const holds = (text: string) => words.every(word => text.includes(word))

@@ -1,4 +1,4 @@
-import { type Catalog, type CatalogTable, findTable, type ForeignKey } from './types'
+import { type CatalogTable, findTable, type ForeignKey, type TableCatalog } from './types'
 
 /** A table that can be joined to a level, found from a foreign key. */
 export interface Relation {
@@ -13,7 +13,7 @@ export interface Relation {
 }
 
 /** What can be joined to a table by its foreign keys: the records it points at, then the records that point at it. */
-export function relationsOf(catalog: Catalog, table: string): Relation[] {
+export function relationsOf(catalog: TableCatalog, table: string): Relation[] {
   const related = catalog.foreignKeys
     .filter(key => key.from.table === table)
     .map((key): Relation => ({
@@ -45,7 +45,7 @@ function relatedName(key: ForeignKey): string {
 }
 
 /** "invoice_lines" under "invoices" → lines. */
-function detailName(catalog: Catalog, key: ForeignKey): string {
+function detailName(catalog: TableCatalog, key: ForeignKey): string {
   const prefix = `${singular(key.to.table)}_`
   const short = key.from.table.startsWith(prefix) ? key.from.table.slice(prefix.length) : key.from.table
   const several = catalog.foreignKeys.filter(other => other.to.table === key.to.table && other.from.table === key.from.table).length > 1
@@ -66,7 +66,7 @@ export function keyOf(table: CatalogTable): string[] {
 }
 
 /** Is the column part of the primary key or of a foreign key? */
-export function isKeyColumn(catalog: Catalog, table: string, column: string): boolean {
+export function isKeyColumn(catalog: TableCatalog, table: string, column: string): boolean {
   return (
     !!findTable(catalog, table)?.primaryKey.includes(column) ||
     catalog.foreignKeys.some(key => key.from.table === table && key.from.columns.includes(column))

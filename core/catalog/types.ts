@@ -1,7 +1,4 @@
-import type { FiscalCalendar } from '../books/calendar'
-import type { LedgerMap } from '../books/ledger'
 import type { ValueType } from '../value/value'
-import type { Day } from '../value/date'
 
 /** A column of a table of a source. */
 export interface CatalogColumn {
@@ -43,15 +40,10 @@ export interface ForeignKey {
   unique?: boolean
 }
 
-/** What a source holds. Tables are those of its one schema, by name. */
-export interface Catalog {
+/** The tables of a source, by name, and how they belong together. */
+export interface TableCatalog {
   tables: CatalogTable[]
   foreignKeys: ForeignKey[]
-  calendar?: FiscalCalendar
-  /** where it keeps its books: as said, or as found */
-  ledger?: LedgerMap
-  /** first and last day of its postings */
-  posted?: { first: Day; last: Day }
 }
 
 /**
@@ -62,7 +54,7 @@ export function columnCaption(column: CatalogColumn): string {
   return column.caption ?? /^([^:.;]{1,40}):\s/.exec(column.comment ?? '')?.[1] ?? readable(column.name)
 }
 
-export function findTable(catalog: Catalog, name: string): CatalogTable | undefined {
+export function findTable(catalog: TableCatalog, name: string): CatalogTable | undefined {
   return catalog.tables.find(table => table.name === name)
 }
 
@@ -75,4 +67,9 @@ export function readable(name: string): string {
     .replaceAll('_', ' ')
     .trim()
   return words.charAt(0).toUpperCase() + words.slice(1).toLowerCase()
+}
+
+export interface JoinPair {
+  from: string
+  to: string
 }

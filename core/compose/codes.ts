@@ -1,7 +1,7 @@
-import bwip from 'bwip-js/generic'
 // the part of the package that makes the modules; its main file brings drawing for one platform
+import bwip from 'bwip-js/generic'
 import { create } from 'qrcode/lib/core/qrcode.js'
-import type { CodeItemDefinition } from '../definition/types'
+import type { CodeItemDefinition } from '../definition/blocks/panel'
 import { type PathStep, type Picture, PictureError } from './svgShapes'
 
 const drawn = new Map<string, Picture>()

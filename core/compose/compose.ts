@@ -26,7 +26,7 @@ import {
 } from './prepare'
 import { columnTails, type Geometry, measureRow } from './row'
 import { type LaidStatement, layStatement, type PreparedStatement } from './statement'
-import type { TieOutResult } from '../definition/tieOutTypes'
+import type { TieOutResult } from '../definition/tieOuts'
 import { layTies, type PreparedTies } from './ties'
 import { wideRemedies } from './statementWidths'
 import { literalPieces } from './literal'

@@ -1,4 +1,4 @@
-import { readStatementRow } from '../definition/statement'
+import { readStatementRow } from '../definition/blocks/statement'
 import type { Box, Page } from './page'
 
 /** A line of a statement that shows its accounts, or an account of a tree with those under it, as it stands on a page. */

@@ -1,4 +1,5 @@
-import type { ColumnDefinition, RowDefinition, RowStyle, ThemeDefinition } from '../definition/types'
+import type { ColumnDefinition, RowDefinition } from '../definition/blocks/table'
+import type { RowStyle, ThemeDefinition } from '../definition/style'
 import type { Standing } from '../formula/standing'
 import { columnWidths, type PreparedCell, type PreparedColumn, type PreparedRow, type PreparedTable } from './prepare'
 import { resolveStyle, rowRole } from './style'

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { GroupNode } from '../shape/groups'
+import type { GroupNode } from '../formula/standing'
 import { decimal, type Decimal } from '../value/decimal'
 import type { GridCell, GridRow } from './grid'
 import { LiveTotals } from './liveTotals'

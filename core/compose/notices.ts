@@ -1,4 +1,4 @@
-import type { PanelBlock, PanelItem } from '../definition/types'
+import type { PanelBlock, PanelItem } from '../definition/blocks/panel'
 import type { BoxPart } from './page'
 import { lineSpacing } from './fonts'
 import { contrast, type ResolvedStyle } from './style'

@@ -1,4 +1,4 @@
-import type { RowKind } from '../definition/types'
+import type { RowKind } from '../definition/blocks/table'
 import type { Shape } from './svgShapes'
 import type { FontName } from './fonts'
 

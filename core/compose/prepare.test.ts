@@ -1,9 +1,10 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { salesInvoice } from '../../demo/report'
 import { demoDatabase } from '../../tests/support'
-import type { Catalog } from '../catalog/types'
-import { changeBlock, setField, setShowWhen, setText } from '../definition/edits'
-import type { ReportDefinition } from '../definition/types'
+import type { Catalog } from '../books/catalog'
+import { changeBlock, setShowWhen, setText } from '../definition/edits/edits'
+import { setField } from '../definition/edits/levels'
+import type { ReportDefinition } from '../definition/report'
 import { assembleReport, usedFields } from './assemble'
 import { pageSize } from './prepare'
 

@@ -1,19 +1,11 @@
-import type {
-  Block,
-  CellDefinition,
-  ColumnDefinition,
-  DataSetDefinition,
-  GroupDefinition,
-  LayoutDefinition,
-  PageSetup,
-  PanelBlock,
-  ParameterType,
-  RepeatBlock,
-  RowDefinition,
-  TableBlock,
-  TextStyle,
-  ThemeDefinition,
-} from '../definition/types'
+import type { Block, RepeatBlock } from '../definition/blocks/block'
+import type { LayoutDefinition } from '../definition/report'
+import type { CellDefinition, ColumnDefinition, GroupDefinition, RowDefinition, TableBlock } from '../definition/blocks/table'
+import type { PanelBlock } from '../definition/blocks/panel'
+import type { PageSetup } from '../definition/page'
+import type { ParameterType } from '../definition/parameters'
+import type { DataSetDefinition } from '../definition/levels'
+import type { TextStyle, ThemeDefinition } from '../definition/style'
 import type { FieldInfo, LevelInfo, Scope, Typed } from '../formula/typed'
 import { checkFormula } from '../formula/check'
 import { fieldsUsed, partsOf, somePart } from '../formula/parts'

@@ -1,4 +1,5 @@
-import type { RowKind, TextStyle } from '../definition/types'
+import type { RowKind } from '../definition/blocks/table'
+import type { TextStyle } from '../definition/style'
 import type { Standing } from '../formula/standing'
 import { numberMarks } from '../value/numberFormat'
 import type { Composer } from './compose'

@@ -1,11 +1,11 @@
 import fc from 'fast-check'
 import { expect, it } from 'vitest'
-import type { StatementColumn } from '../definition/statementTypes'
+import type { StatementColumn } from '../definition/blocks/statement'
 import { decimal } from '../value/decimal'
 import { numberFormat } from '../value/numberFormat'
 import { textWidth } from './fonts'
 import { type DraftRow, fitColumns, wideRemedies } from './statementWidths'
-import { statementNamed } from '../definition/statement'
+import { statementNamed } from '../definition/edits/statement'
 import { statement } from '../../demo/statements'
 import { themes } from './themes'
 

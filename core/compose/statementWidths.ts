@@ -1,5 +1,6 @@
-import type { StatementBlock } from '../definition/statementTypes'
-import type { ColumnDefinition, RowKind, TextStyle, ThemeDefinition } from '../definition/types'
+import type { StatementBlock } from '../definition/blocks/statement'
+import type { ColumnDefinition, RowKind } from '../definition/blocks/table'
+import type { TextStyle, ThemeDefinition } from '../definition/style'
 import type { StandingColumn } from '../statement/columns'
 import type { Decimal } from '../value/decimal'
 import { textWidth } from './fonts'

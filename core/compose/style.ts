@@ -1,4 +1,5 @@
-import type { Align, Border, RowKind, RowStyle, TextStyle, ThemeDefinition } from '../definition/types'
+import type { Align, Border, RowStyle, TextStyle, ThemeDefinition } from '../definition/style'
+import type { RowKind } from '../definition/blocks/table'
 import { type FontName, lineSpacing } from './fonts'
 import { themes } from './themes'
 

@@ -1,5 +1,4 @@
-import type { Standing } from '../formula/standing'
-import type { GroupNode } from '../shape/groups'
+import type { GroupNode, Standing } from '../formula/standing'
 import type { Composer } from './compose'
 import type { Page } from './page'
 import type { PreparedRow, PreparedTable } from './prepare'

@@ -1,4 +1,4 @@
-import type { ThemeDefinition } from '../definition/types'
+import type { ThemeDefinition } from '../definition/style'
 
 const named: ThemeDefinition['named'] = {
   title: { font: 'serif', size: 16, bold: true, colour: '#0f4c5c' },

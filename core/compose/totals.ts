@@ -1,5 +1,5 @@
 import type { FieldInfo, LevelInfo, Scope, Typed } from '../formula/typed'
-import type { TableBlock } from '../definition/types'
+import type { TableBlock } from '../definition/blocks/table'
 import { checkFormula } from '../formula/check'
 import { FormulaError } from '../formula/syntax'
 import { singleValue } from './text'

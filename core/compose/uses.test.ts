@@ -1,8 +1,8 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { creditNote, customerMovements, demoReports, flatRegister, invoiceRegister, itemSales } from '../../demo/reports'
 import { demoDatabase } from '../../tests/support'
-import type { Catalog } from '../catalog/types'
-import { putCalculated, removeCalculated, tickField } from '../definition/edits'
+import type { Catalog } from '../books/catalog'
+import { putCalculated, removeCalculated, tickField } from '../definition/edits/levels'
 import { usesOf } from './uses'
 
 let catalog: Catalog

@@ -1,12 +1,14 @@
 import { withOpenItems } from '../model/openItems'
-import type { Catalog } from '../catalog/types'
+import type { Catalog } from '../books/catalog'
 import { reportModel } from '../model/model'
 import type { LevelInfo } from '../formula/typed'
 import { checkFormula } from '../formula/check'
 import { fieldsUsed } from '../formula/parts'
 import { FormulaError } from '../formula/syntax'
 import { textParts } from './text'
-import type { Block, LevelDefinition, RelatedDefinition, ReportDefinition } from '../definition/types'
+import type { Block } from '../definition/blocks/block'
+import type { ReportDefinition } from '../definition/report'
+import type { LevelDefinition, RelatedDefinition } from '../definition/levels'
 
 /** A place in a report that reads something. */
 export interface Use {

@@ -1,9 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { salesInvoice } from '../../demo/report'
-import * as edits from './edits'
+import * as edits from './edits/edits'
 import { DefinitionError, parseDefinition, readDefinition } from './schema'
-import type { ReportDefinition } from './types'
+import type { ReportDefinition } from './report'
 
 describe('a definition that comes in', () => {
   it('is taken as it is when it is right, and survives being written and read', () => {

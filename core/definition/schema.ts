@@ -1,22 +1,14 @@
 import { array, boolean, lazy, mixed, number, object, type Schema, string, ValidationError } from 'yup'
-import { levelNames } from './edits'
-import {
-  type Block,
-  calendarEdges,
-  childTotalKinds,
-  codeKinds,
-  dateSteps,
-  formatVersion,
-  type LayoutDefinition,
-  type LevelDefinition,
-  pageSizes,
-  type PanelBlock,
-  parameterKinds,
-  type RelatedDefinition,
-  type ReportDefinition,
-  rowKinds,
-} from './types'
-import { chartForms, statementLineKinds, statementMeasures, statementScales, statementUnits } from './statementTypes'
+import { blockIds, levelNames } from './walk'
+import type { Block } from './blocks/block'
+import { formatVersion, type ReportDefinition } from './report'
+import { dateSteps, rowKinds } from './blocks/table'
+import { codeKinds, type PanelBlock } from './blocks/panel'
+import { pageSizes } from './page'
+import { parameterKinds } from './parameters'
+import { calendarEdges, childTotalKinds, type LevelDefinition, type RelatedDefinition } from './levels'
+import { chartForms } from './blocks/chart'
+import { statementLineKinds, statementMeasures, statementScales, statementUnits } from './blocks/statement'
 import { accountNatures } from '../books/ledger'
 import { upgraded } from './upgrade'
 
@@ -219,7 +211,12 @@ const item = lazy((value: { kind?: string }) => {
   }
 })
 const base = { id: name, showWhen: rule, after: points, atBottom: boolean().strict() }
-const panel = object({ ...base, kind: mixed().oneOf(['panel']).required(), height: points, items: array(item).required() }).noUnknown()
+export const panel = object({
+  ...base,
+  kind: mixed().oneOf(['panel']).required(),
+  height: points,
+  items: array(item).required(),
+}).noUnknown()
 const column = object({
   id: name,
   width: points.min(0),
@@ -404,7 +401,7 @@ const chart = object({
     .required()
     .max(20),
 }).noUnknown()
-const block: Schema<Block> = lazy((value: { kind?: string }) => {
+export const block: Schema<Block> = lazy((value: { kind?: string }) => {
   switch (value?.kind) {
     case 'panel':
       return panel
@@ -615,19 +612,4 @@ export function parseDefinition(source: string): ReportDefinition {
     throw new DefinitionError(`The file is not readable JSON${at ? ` (from character ${Number(at) + 1} on)` : ''}; nothing was imported.`)
   }
   return readDefinition(value)
-}
-
-/** Ids of all blocks of all layouts, nested tables among them. */
-export function blockIds(report: Pick<ReportDefinition, 'layouts'>): string[] {
-  const visit = (block: Block): string[] => [
-    block.id,
-    ...(block.kind === 'repeat'
-      ? block.blocks.flatMap(visit)
-      : block.kind === 'table'
-        ? block.rows.flatMap(each => (each.nested ? visit(each.nested) : []))
-        : []),
-  ]
-  const edges = (layout: LayoutDefinition) =>
-    [layout.top, layout.foot, layout.firstTop, layout.firstFoot].filter(panel => panel !== undefined)
-  return report.layouts.flatMap(layout => [...edges(layout), ...layout.blocks].flatMap(visit))
 }

@@ -1,28 +1,38 @@
-import { freeId } from './names'
-import type { TieOut } from './tieOutTypes'
-import type { ReportDefinition } from './types'
+import type { AccountNature } from '../books/ledger'
 
-/** Puts a tie-out into a report: in the place of the one with its id, or at the end with an id of its own. */
-export function putTieOut(report: ReportDefinition, tieOut: Omit<TieOut, 'id'> & { id?: string }): ReportDefinition {
-  const list = report.tieOuts ?? []
-  if (list.some(each => each.id === tieOut.id))
-    return { ...report, tieOuts: list.map(each => (each.id === tieOut.id ? { ...tieOut, id: each.id } : each)) }
-  return {
-    ...report,
-    tieOuts: [
-      ...list,
-      {
-        ...tieOut,
-        id: freeId(
-          'tie',
-          list.map(each => each.id),
-          true,
-        ),
-      },
-    ],
-  }
+/** A figure that can be held against another. */
+export type TieFigure =
+  /** a formula over all records of a data set, such as `sum(lines.amount)` */
+  | { is: 'formula'; dataSet: string; formula: string }
+  /** a line of a statement in one of its columns (`month#3` is the third copy of a repeated one, `month` all of them together) */
+  | { is: 'line'; statement: string; line: string; column: string }
+  /**
+   * what all accounts of some types come to in a column of a statement, straight from the books: credits less debits, of assets and
+   * expenses alone debits less credits
+   */
+  | { is: 'trial'; statement: string; column: string; types: AccountNature[] }
+  /** how many lines a table prints */
+  | { is: 'rows'; table: string }
+  /** what a column of a table prints at the table’s end, added up over all its printings */
+  | { is: 'total'; table: string; column: string }
+
+/** An equality that must hold whenever the report is run. */
+export interface TieOut {
+  id: string
+  name: string
+  left: TieFigure
+  right: TieFigure
+  /** by how much they may differ: a number as text, "0" for not at all */
+  tolerance: string
 }
 
-export function removeTieOut(report: ReportDefinition, id: string): ReportDefinition {
-  return { ...report, tieOuts: (report.tieOuts ?? []).filter(each => each.id !== id) }
+/** What a tie-out came to. Figures are exact and written as numbers; `sentence` says why there is none. */
+export interface TieOutResult {
+  id: string
+  name: string
+  left?: string
+  right?: string
+  difference?: string
+  holds: boolean
+  sentence?: string
 }

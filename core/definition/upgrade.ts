@@ -1,4 +1,5 @@
-import type { CellDefinition, ColumnDefinition, RowDefinition, TableBlock, TextStyle } from './types'
+import type { CellDefinition, ColumnDefinition, RowDefinition, TableBlock } from './blocks/table'
+import type { TextStyle } from './style'
 
 /** A column as its parts are written down one by one. */
 export interface PlainColumn {

@@ -1,5 +1,5 @@
 import { type Expression, FormulaError, parseFormula, pathText } from './syntax'
-import type { ParameterKind } from '../definition/types'
+import type { ParameterKind } from '../definition/parameters'
 import { dateParts, type Day, dayOf } from '../value/date'
 import { type Decimal, decimalText, negate, toNumber } from '../value/decimal'
 import type { ValueType } from '../value/value'

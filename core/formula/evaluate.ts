@@ -19,12 +19,12 @@ import {
   toNumber,
   zero,
 } from '../value/decimal'
-import { type Covered, type GroupNode, nodeAt } from '../shape/groups'
+import type { Covered, GroupNode, Standing } from './standing'
+import { nodeAt } from '../shape/groups'
 import { partsOf } from './parts'
 import { plainText } from '../value/plain'
 import { scalarFunctions } from './functions'
 import { compareText } from '../value/text'
-import type { Standing } from './standing'
 
 export type Evaluate = (at: Standing) => Value
 

@@ -1,6 +1,6 @@
 import type { LevelInfo } from './typed'
 import { type DataRecords, parentRows } from '../value/records'
-import type { Covered } from '../shape/groups'
+import type { Covered } from './standing'
 
 /** Is `ancestor` above `level`, or the same? */
 export function isWithin(levels: readonly LevelInfo[], level: number, ancestor: number): boolean {

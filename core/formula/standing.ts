@@ -1,5 +1,4 @@
 import type { PageWord } from './typed'
-import type { Covered } from '../shape/groups'
 
 /** Where a formula stands: the records `from` up to (not including) `to` of a level; single values are those of the first. */
 export interface Standing {
@@ -19,4 +18,28 @@ export interface Standing {
    */
   carriedFrom?: number
   carriedTo?: number
+}
+
+/** A group of a table's rows. Its rows stand together in the table's order, from `from` up to (not including) `to`. */
+export interface GroupNode {
+  /** −1 for the table as a whole, 0 for its outermost groups */
+  depth: number
+  from: number
+  to: number
+  parent?: GroupNode
+  children: GroupNode[]
+  label: string
+  /** place among the groups of its parent, from 1 */
+  number: number
+  /** what top n left over */
+  others?: boolean
+}
+
+/** Some rows of a table in printed order: records of its level, the group in which they stand, and whether it is a single line. */
+export interface Covered {
+  rows: Int32Array
+  from: number
+  to: number
+  node: GroupNode
+  line?: boolean
 }

@@ -1,4 +1,5 @@
-import type { ChildTotalDefinition, LevelDefinition, ParameterType } from '../definition/types'
+import type { ChildTotalDefinition, LevelDefinition } from '../definition/levels'
+import type { ParameterType } from '../definition/parameters'
 import type { Value, ValueType } from '../value/value'
 import type { Operator } from './syntax'
 import type { CatalogColumn } from '../catalog/types'

@@ -1,4 +1,4 @@
-import type { AgeColumn, AgeingDefinition, CalculatedDefinition } from '../definition/types'
+import type { AgeColumn, AgeingDefinition, CalculatedDefinition } from '../definition/levels'
 import type { FieldRole } from '../formula/typed'
 
 /** A field that an ageing gives its level, as a calculated one. */

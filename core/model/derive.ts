@@ -1,4 +1,4 @@
-import type { LevelDefinition, RelatedDefinition } from '../definition/types'
+import type { LevelDefinition, RelatedDefinition } from '../definition/levels'
 import { FormulaError, parseFormula, pathsOf, pathText } from '../formula/syntax'
 import type { LevelInfo } from '../formula/typed'
 

@@ -1,6 +1,7 @@
 import { isKeyColumn, keyOf } from '../catalog/relations'
-import { type Catalog, type CatalogColumn, type CatalogTable, columnCaption, findTable, readable } from '../catalog/types'
-import type { DataSetDefinition, LevelDefinition, RelatedDefinition } from '../definition/types'
+import type { Catalog } from '../books/catalog'
+import { type CatalogColumn, type CatalogTable, columnCaption, findTable, readable } from '../catalog/types'
+import type { DataSetDefinition, LevelDefinition, RelatedDefinition } from '../definition/levels'
 import { shownFields } from './ageing'
 import type { FieldRole, LevelInfo } from '../formula/typed'
 

@@ -1,23 +1,17 @@
-import { type Catalog, type CatalogColumn, findTable, readable } from '../catalog/types'
+import type { Catalog } from '../books/catalog'
+import { type CatalogColumn, findTable, readable } from '../catalog/types'
 import { withOpenItems } from './openItems'
-import {
-  type CalculatedDefinition,
-  type FieldSettings,
-  type LevelDefinition,
-  type ParameterType,
-  parameterTypes,
-  type RelatedDefinition,
-  type ReportDefinition,
-  type TableColumn,
-  type TableDefinition,
-} from '../definition/types'
+import type { CalculatedDefinition, FieldSettings, LevelDefinition, RelatedDefinition } from '../definition/levels'
+import { type ParameterType, parameterTypes } from '../definition/parameters'
+import type { ReportDefinition } from '../definition/report'
+import type { TableColumn, TableDefinition } from '../definition/tables'
 import { checkFormula, isRatio, scaleOf } from '../formula/check'
 import { somePart } from '../formula/parts'
 import type { FieldInfo, FieldRole, LevelInfo, Scope, Typed } from '../formula/typed'
 import { hasSql } from '../formula/sql'
 import { FormulaError } from '../formula/syntax'
 import { ageingFields } from './ageing'
-import { ledgerColumns, type OwnLedger, ownLedger } from '../sql/ledger'
+import { ledgerColumns, type OwnLedger, ownLedger } from './ledger'
 import { type DataProblem, type LevelTree, levelTree, tableLevel, tickedFields } from './levels'
 import type { ValueType } from '../value/value'
 

@@ -1,14 +1,9 @@
-import { type Catalog, type CatalogTable, findTable, readable } from '../catalog/types'
-import { pastColumns } from '../definition/ageing'
-import type {
-  ChildTotalDefinition,
-  DataSetDefinition,
-  LevelDefinition,
-  OpenItemsPart,
-  OpenItemsTable,
-  ReportDefinition,
-  TableDefinition,
-} from '../definition/types'
+import type { Catalog } from '../books/catalog'
+import { type CatalogTable, findTable, readable } from '../catalog/types'
+import { pastColumns } from '../definition/edits/ageing'
+import type { ChildTotalDefinition, DataSetDefinition, LevelDefinition } from '../definition/levels'
+import type { OpenItemsPart, OpenItemsTable, TableDefinition } from '../definition/tables'
+import type { ReportDefinition } from '../definition/report'
 
 /** Columns that every table of open items has after those asked for. */
 export const openItemColumns = ['date', 'amount', 'open', 'booked_open'] as const

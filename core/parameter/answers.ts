@@ -1,5 +1,5 @@
-import { footnotePrefix } from '../definition/footnotes'
-import { type ParameterDefinition, parameterTypes } from '../definition/types'
+import { footnotePrefix } from '../definition/edits/footnotes'
+import { type ParameterDefinition, parameterTypes } from '../definition/parameters'
 import type { Answer, Value } from '../value/value'
 import { checkFormula } from '../formula/check'
 import { suggestion } from '../value/suggestion'

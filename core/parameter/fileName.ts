@@ -1,4 +1,4 @@
-import type { ParameterDefinition } from '../definition/types'
+import type { ParameterDefinition } from '../definition/parameters'
 
 /** A file's name from a report's name and its answers, cleaned of what file systems refuse; at most 120 characters. */
 export function fileName(report: string, parameters: readonly ParameterDefinition[], answers: Readonly<Record<string, string>>): string {

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { ParameterDefinition } from '../definition/types'
+import type { ParameterDefinition } from '../definition/parameters'
 import { joinSeveral, readAnswers, splitSeveral } from './answers'
 import { fileName } from './fileName'
 import { narrowingOrder, settleAnswers } from './narrowing'

@@ -1,4 +1,4 @@
-import type { ParameterDefinition } from '../definition/types'
+import type { ParameterDefinition } from '../definition/parameters'
 import { joinSeveral, splitSeveral } from './answers'
 
 /** Parameters that narrow one another in a circle: one sentence. */

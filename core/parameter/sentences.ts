@@ -1,5 +1,5 @@
 import { readable } from '../catalog/types'
-import type { ReportDefinition } from '../definition/types'
+import type { ReportDefinition } from '../definition/report'
 import type { Answer } from '../value/value'
 import { answerText, answerWords } from './answers'
 

@@ -1,6 +1,6 @@
 import { PostgreSQL } from '@codemirror/lang-sql'
 import { sql, type SQL } from 'drizzle-orm'
-import type { ParameterType } from '../definition/types'
+import type { ParameterType } from '../definition/parameters'
 import { suggestion } from '../value/suggestion'
 import { arrayText } from '../formula/sql'
 import { dayText } from '../value/date'

@@ -1,7 +1,7 @@
 import { sql, type SQL } from 'drizzle-orm'
 import { PgDialect } from 'drizzle-orm/pg-core'
 import { findTable } from '../catalog/types'
-import type { ParameterDefinition } from '../definition/types'
+import type { ParameterDefinition } from '../definition/parameters'
 import { PlanError, type Query } from './query'
 import { type PlanInput, tableSql } from './plan'
 import { foldedSql } from '../formula/functions'

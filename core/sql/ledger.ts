@@ -1,124 +1,12 @@
 import { sql, type SQL } from 'drizzle-orm'
 import { PgDialect } from 'drizzle-orm/pg-core'
-import type { Catalog, CatalogColumn } from '../catalog/types'
-import type { LedgerTable, StatementBlock, StatementColumn } from '../definition/statementTypes'
-import type { Block, LevelDefinition, ReportDefinition } from '../definition/types'
+import type { CatalogColumn } from '../catalog/types'
+import type { StatementColumn } from '../definition/blocks/statement'
 import { arrayText } from '../formula/sql'
-import type { FiscalCalendar } from '../books/calendar'
 import { neededPeriods, standingColumns, withVersion } from '../statement/columns'
-import { type AccountNature, debitNatured, type LedgerMap, type UnitTable } from '../books/ledger'
+import { debitNatured, type LedgerMap, type UnitTable } from '../books/ledger'
 import { dayText } from '../value/date'
-
-/** A ledger table of a report with what its statements ask of it. */
-export interface OwnLedger {
-  kind: 'ledger'
-  definition: LedgerTable
-  map: LedgerMap
-  calendar: FiscalCalendar
-  columns: StatementColumn[]
-  /** words of the types of accounts that its statements can speak of; all where nothing is said */
-  types?: string[]
-  /** rows stand apart by branch or department */
-  branch: boolean
-  department: boolean
-}
-
-/** Blocks with those inside repeats. */
-const inside = (blocks: readonly Block[]): Block[] => blocks.flatMap(block => (block.kind === 'repeat' ? inside(block.blocks) : [block]))
-
-/** All statements of a report, those inside repeats too. */
-export function statementsOf(report: ReportDefinition): StatementBlock[] {
-  return report.layouts.flatMap(layout => inside(layout.blocks)).flatMap(block => (block.kind === 'statement' ? [block] : []))
-}
-
-/** Levels that read a table. */
-const levelsOfTable = (level: LevelDefinition, table: string): LevelDefinition[] => [
-  ...(level.table === table ? [level] : []),
-  ...level.details.flatMap(each => levelsOfTable(each, table)),
-]
-/** Columns of a table that levels show or join on. */
-const fieldsOfTable = (level: LevelDefinition, table: string): string[] =>
-  levelsOfTable(level, table).flatMap(each => [...each.fields, ...each.on.map(pair => pair.to), ...each.sort.map(sort => sort.field)])
-
-/** A ledger table as the report's statements need it; nothing where the source has no books. */
-export function ownLedger(definition: LedgerTable, report: ReportDefinition, catalog: Catalog): OwnLedger | undefined {
-  const { ledger: map, calendar } = catalog
-  if (!map || !calendar) return undefined
-  const levels = new Set(report.dataSets.flatMap(dataSet => levelsOfTable(dataSet.root, `@${definition.name}`).map(level => level.name)))
-  const statements = statementsOf(report).filter(block => levels.has(block.level))
-  const columns = statements.flatMap(block => block.columns)
-  // levels that show a branch, or join on it, need rows by branch too
-  const onLevels = report.dataSets.flatMap(dataSet => fieldsOfTable(dataSet.root, `@${definition.name}`))
-  const asks = (one: 'branches' | 'departments', over: 'branch' | 'department') =>
-    onLevels.includes(over) ||
-    statements.some(
-      block =>
-        block.lines.some(line => line[one]?.length) || block.columns.some(column => column[one]?.length || column.repeat?.over === over),
-    )
-  // tables and tie-outs that speak of the rows themselves want all of them
-  const figures = (report.tieOuts ?? []).flatMap(each => [each.left, each.right])
-  const dataSets = report.dataSets.filter(dataSet => levelsOfTable(dataSet.root, `@${definition.name}`).length).map(dataSet => dataSet.name)
-  const listed =
-    report.layouts.flatMap(layout => inside(layout.blocks)).some(block => block.kind === 'table' && levels.has(block.level)) ||
-    figures.some(figure => figure.is === 'formula' && dataSets.includes(figure.dataSet) && !/\baccount_type\b/.test(figure.formula))
-  const asked = figures.flatMap(figure =>
-    figure.is === 'trial' && statements.some(block => block.id === figure.statement) ? figure.types : [],
-  )
-  const types = listed ? undefined : typesOf(statements, map, asked)
-  return {
-    kind: 'ledger',
-    definition,
-    map,
-    calendar,
-    columns,
-    ...(types ? { types } : {}),
-    branch: !!map.lines.branch && asks('branches', 'branch'),
-    department: !!map.lines.department && asks('departments', 'department'),
-  }
-}
-
-/**
- * Where all lines name whole classes and types (and tie-outs ask for no others), only accounts of these types are read: an income
- * statement needs no balance sheet accounts. Balances need all, since results go into equity.
- */
-function typesOf(statements: readonly StatementBlock[], map: LedgerMap, asked: readonly AccountNature[]): string[] | undefined {
-  if (!statements.length || statements.some(block => block.columns.some(column => column.kind === 'balance' || column.kind === 'opening')))
-    return undefined
-  const natures = new Set<string>(asked)
-  for (const line of statements.flatMap(block => block.lines)) {
-    if (line.kind !== 'accounts') continue
-    const [taken] = (line.accounts ?? '').split(/\bexcept\b/)
-    for (const item of taken!.match(/(?:"(?:[^"]|"")*"|[^,"])+/g) ?? []) {
-      const type = /^\s*type\s+(\w+)\s*$/i.exec(item)?.[1]?.toLowerCase()
-      const group = /^\s*class\s+(?:"((?:[^"]|"")*)"|(\S+))\s*$/.exec(item)
-      const nature =
-        type ??
-        map.classes?.find(each => each.name.toLowerCase() === (group?.[1]?.replaceAll('""', '"') ?? group?.[2])?.toLowerCase())?.nature
-      if (!nature) return undefined
-      for (const each of nature === 'result' ? ['income', 'expense'] : [nature]) natures.add(each)
-    }
-  }
-  const words = Object.entries(map.types)
-    .filter(([, nature]) => natures.has(nature))
-    .map(([word]) => word)
-  return words.length && words.length < Object.keys(map.types).length ? words : undefined
-}
-
-const text = (name: string, caption?: string): CatalogColumn => ({
-  name,
-  type: 'text',
-  databaseType: 'text',
-  required: false,
-  ...(caption ? { caption } : {}),
-})
-const money = (name: string): CatalogColumn => ({
-  name,
-  type: 'number',
-  scale: 2,
-  databaseType: 'numeric',
-  required: false,
-  format: '#,##0.00',
-})
+import { type OwnLedger, text } from '../model/ledger'
 
 /** The chart of accounts by its codes, as ledgerWords wants it: a statement with its values. */
 export function chartQuery(accounts: LedgerMap['accounts'], schema: string): { text: string; values: unknown[] } {
@@ -148,27 +36,6 @@ export function versionsQuery({ table, version }: NonNullable<LedgerMap['budgets
       ${sql.identifier(version!)} is not null order by 1 limit 100`,
   )
   return { text, values: params }
-}
-
-/** Columns of a ledger table; the first ones, up to the department, tell its rows apart. */
-export function ledgerColumns(own: Pick<OwnLedger, 'branch' | 'department'>): { columns: CatalogColumn[]; key: string[] } {
-  const units = [...(own.branch ? ['branch'] : []), ...(own.department ? ['department'] : [])]
-  return {
-    columns: [
-      text('account'),
-      text('account_name', 'Name'),
-      text('account_type', 'Type'),
-      text('account_class', 'Class'),
-      text('account_parent', 'Stands under'),
-      text('period'),
-      text('version', 'Budget version'),
-      ...units.map(name => text(name)),
-      money('debit'),
-      money('credit'),
-      money('amount'),
-    ],
-    key: ['account', 'period', 'version', ...units],
-  }
 }
 
 /** Fields that the filters of a ledger table can speak of. */

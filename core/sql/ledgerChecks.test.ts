@@ -1,7 +1,7 @@
 import type { PGlite } from '@electric-sql/pglite'
 import { beforeAll, expect, it } from 'vitest'
 import { demoDatabase, plainFetch } from '../../tests/support'
-import type { Catalog } from '../catalog/types'
+import type { Catalog } from '../books/catalog'
 import { checkLedger } from './ledgerChecks'
 
 let db: PGlite

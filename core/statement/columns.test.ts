@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { StatementColumn, StatementSpan } from '../definition/statementTypes'
+import type { StatementColumn, StatementSpan } from '../definition/blocks/statement'
 import { addMonths, dayOf, monthEnd } from '../value/date'
 import { type FiscalCalendar, type FiscalPeriod, periodCode } from '../books/calendar'
 import { ColumnError, neededPeriods, standingColumns } from './columns'

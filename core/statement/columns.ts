@@ -1,4 +1,4 @@
-import type { StatementColumn, StatementSpan } from '../definition/statementTypes'
+import type { StatementColumn, StatementSpan } from '../definition/blocks/statement'
 import { addPeriods, dayWords, type FiscalCalendar, type FiscalPeriod, findPeriod, monthWords, ordinaryPlace } from '../books/calendar'
 
 /** A column as it stands on the page: repeated ones once per copy. */

@@ -1,4 +1,4 @@
-import type { StatementBlock, StatementLine } from '../definition/statementTypes'
+import type { StatementBlock, StatementLine } from '../definition/blocks/statement'
 import { absolute, add, compareDecimals, type Decimal, decimal, divide, isZero, negate, round, subtract, zero } from '../value/decimal'
 import type { Account } from './accounts'
 import { holdsFigures, type StandingColumn } from './columns'

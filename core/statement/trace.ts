@@ -1,5 +1,5 @@
 import { add, type Decimal, isZero, negate, zero } from '../value/decimal'
-import type { StatementLine } from '../definition/statementTypes'
+import type { StatementLine } from '../definition/blocks/statement'
 import type { Account } from './accounts'
 import type { FiscalCalendar } from '../books/calendar'
 import { holdsFigures, type StandingColumn } from './columns'

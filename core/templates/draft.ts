@@ -1,11 +1,12 @@
 import { bodyWidth } from '../compose/prepare'
 import { type ReadyStatement, readyStatement } from './statements'
-import { addBooks, askAccounts, askBranches, askVersion, signaturePanel } from '../definition/statement'
+import { addBooks, askAccounts, askBranches, askVersion, signaturePanel } from '../definition/edits/statement'
 import { isKeyColumn, singular } from '../catalog/relations'
-import { type Catalog, columnCaption, findTable, readable } from '../catalog/types'
+import type { Catalog } from '../books/catalog'
+import { columnCaption, findTable, readable } from '../catalog/types'
 import { pathText } from '../formula/syntax'
-import { formatVersion, type ReportDefinition } from '../definition/types'
-import { plainTable, type PlainColumn } from '../definition/upgrade'
+import { formatVersion, type ReportDefinition } from '../definition/report'
+import { type PlainColumn, plainTable } from '../definition/upgrade'
 
 /** The few columns that say what a record is: its name or code; without such, the first that are no keys. */
 export function usualFields(catalog: Catalog, table: string, most = 2): string[] {

@@ -1,4 +1,4 @@
-import type { StatementBlock, StatementColumn, StatementLine } from '../definition/statementTypes'
+import type { StatementBlock, StatementColumn, StatementLine } from '../definition/blocks/statement'
 import type { LedgerMap } from '../books/ledger'
 
 /** What ready statements are made from: the classes of accounts of a source. */

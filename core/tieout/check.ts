@@ -1,4 +1,4 @@
-import type { TieFigure, TieOut, TieOutResult } from '../definition/tieOutTypes'
+import type { TieFigure, TieOut, TieOutResult } from '../definition/tieOuts'
 import { absolute, compareDecimals, type Decimal, decimalText, parseDecimal, subtract, trim, zero } from '../value/decimal'
 
 /** A figure of a tie-out that cannot be found: one sentence. */

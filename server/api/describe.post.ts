@@ -1,6 +1,6 @@
 import { PgDialect } from 'drizzle-orm/pg-core'
 import { bindNames, placeInText, SqlTextError } from '../../core/sql/authored'
-import { parameterTypes } from '../../core/definition/types'
+import { parameterTypes } from '../../core/definition/parameters'
 import { readDefinition } from '../../core/definition/schema'
 import { SourceError } from '../sources/engine'
 

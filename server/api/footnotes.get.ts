@@ -1,4 +1,4 @@
-import { statementsOf } from '../../core/sql/ledger'
+import { statementsOf } from '../../core/model/ledger'
 
 /** Footnotes of the statements of all reports but one, to be copied. */
 export default route(async (event, app) => {

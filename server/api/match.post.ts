@@ -1,8 +1,7 @@
 import { matchQuery } from '../../core/sql/match'
-import { findTable } from '../../core/catalog/types'
+import { findTable, type JoinPair } from '../../core/catalog/types'
 import { tableSql } from '../../core/sql/plan'
 import { valueAt } from '../../core/value/columns'
-import type { JoinPair } from '../../core/definition/types'
 import { planningOf, readyRun, RunError } from '../runs/execute'
 import { type Asked, askedInput, isAsked } from '../utils/asked'
 

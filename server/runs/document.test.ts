@@ -1,6 +1,6 @@
 import type { PGlite } from '@electric-sql/pglite'
 import { beforeAll, expect, it } from 'vitest'
-import type { Catalog } from '../../core/catalog/types'
+import type { Catalog } from '../../core/books/catalog'
 import { demoDatabase, plainFetch } from '../../tests/support'
 import { sourceDocument } from './document'
 

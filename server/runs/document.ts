@@ -1,6 +1,7 @@
 import { sql, type SQL } from 'drizzle-orm'
 import { PgDialect } from 'drizzle-orm/pg-core'
-import { type Catalog, type CatalogColumn, type CatalogTable, columnCaption, findTable, readable } from '../../core/catalog/types'
+import type { Catalog } from '../../core/books/catalog'
+import { type CatalogColumn, type CatalogTable, columnCaption, findTable, readable } from '../../core/catalog/types'
 import type { Query } from '../../core/sql/query'
 import type { Fetch } from '../../core/read/read'
 import { valueAt } from '../../core/value/columns'

@@ -1,7 +1,7 @@
 import { MessageChannel } from 'node:worker_threads'
 import { Piscina } from 'piscina'
 import type { Page } from '../../core/compose/page'
-import type { TieOutResult } from '../../core/definition/tieOutTypes'
+import type { TieOutResult } from '../../core/definition/tieOuts'
 import { workerFile } from '../root'
 import type { SourceEngine } from '../sources/engine'
 import { RunError, type RunInput } from './execute'

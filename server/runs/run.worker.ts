@@ -24,7 +24,7 @@ import { XmlRows } from '../writers/xml'
 import { planRun, type ReadyRun, readyRun, rootsPerChunk, RunError, runGrid, type RunInput, RunMeter, runPages } from './execute'
 import { remoteFetch } from './remote'
 import { PageSpool, readPages } from './spool'
-import type { TieOutResult } from '../../core/definition/tieOutTypes'
+import type { TieOutResult } from '../../core/definition/tieOuts'
 import { tieOutResults } from './tieOuts'
 import { changesOf } from './changes'
 

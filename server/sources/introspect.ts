@@ -1,5 +1,6 @@
 import type { PGlite } from '@electric-sql/pglite'
-import type { Catalog, CatalogColumn } from '../../core/catalog/types'
+import type { Catalog } from '../../core/books/catalog'
+import type { CatalogColumn } from '../../core/catalog/types'
 import type { ValueType } from '../../core/value/value'
 import { type FiscalCalendar, periodCode } from '../../core/books/calendar'
 import { type ChartRow, ledgerWords } from '../../core/books/chart'

@@ -3,7 +3,7 @@ import { mkdirSync, readFileSync, rmSync, statfsSync, writeFileSync } from 'node
 import { join } from 'node:path'
 import { build } from 'esbuild'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { setColumnWidth } from '../../core/definition/edits'
+import { setColumnWidth } from '../../core/definition/edits/edits'
 import { salesInvoice } from '../../demo/report'
 import { temporaryFolder } from '../../tests/support'
 import { holderOf, takeFolder } from './lock'

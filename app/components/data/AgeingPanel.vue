@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { VueDraggable } from 'vue-draggable-plus'
 import { ageingFault } from '../../../core/model/ageing'
-import { aheadColumns, pastColumns, putAgeing, removeAgeing } from '../../../core/definition/ageing'
-import { freeId } from '../../../core/definition/edits'
-import { type AgeingDefinition, calendarEdges } from '../../../core/definition/types'
+import { aheadColumns, pastColumns, putAgeing, removeAgeing } from '../../../core/definition/edits/ageing'
+import { freeId } from '../../../core/definition/edits/edits'
+import { type AgeingDefinition, calendarEdges } from '../../../core/definition/levels'
 import { checkFormula } from '../../../core/formula/check'
 import { isPlainName } from '../../../core/formula/syntax'
 

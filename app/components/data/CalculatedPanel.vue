@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { type Column, valueAt } from '../../../core/value/columns'
-import { putCalculated, removeCalculated } from '../../../core/definition/edits'
+import { putCalculated, removeCalculated } from '../../../core/definition/edits/levels'
 import { checkFormula, isRatio, scaleOf } from '../../../core/formula/check'
 import type { Typed } from '../../../core/formula/typed'
 import { hasSql } from '../../../core/formula/sql'

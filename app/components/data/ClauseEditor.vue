@@ -2,7 +2,7 @@
 import { type ClauseTest, type ClauseValue, type FilterPart, testsFor, testWords } from '../../../core/formula/clauses'
 import type { LevelInfo } from '../../../core/formula/typed'
 import type { ValueType } from '../../../core/value/value'
-import { parameterTypes } from '../../../core/definition/types'
+import { parameterTypes } from '../../../core/definition/parameters'
 import { dayText, parseDay } from '../../../core/value/date'
 import { decimalText, parseDecimal } from '../../../core/value/decimal'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { type ClauseValue, type FilterPart, filterText, filterWords, readFilter, testsFor } from '../../../core/formula/clauses'
 import type { LevelInfo } from '../../../core/formula/typed'
-import { parameterTypes } from '../../../core/definition/types'
+import { parameterTypes } from '../../../core/definition/parameters'
 import { checkFormula } from '../../../core/formula/check'
 import { dateFormat } from '../../../core/value/dateFormat'
 import { decimalText } from '../../../core/value/decimal'

@@ -3,11 +3,10 @@ import { type JoinCandidate, joinCandidates, samePairs } from '../../../core/cat
 import { type JoinMatch, matchWords } from '../../../core/sql/match'
 import { singular } from '../../../core/catalog/relations'
 import type { SourceSettings } from '../../../core/books/settings'
-import { findTable, readable } from '../../../core/catalog/types'
+import { findTable, type JoinPair, readable } from '../../../core/catalog/types'
 import { recordAt } from '../../../core/model/model'
 import { usualFields } from '../../../core/templates/draft'
-import { addDetail, addRelated } from '../../../core/definition/edits'
-import type { JoinPair } from '../../../core/definition/types'
+import { addDetail, addRelated } from '../../../core/definition/edits/levels'
 
 /** What can be joined to a level or a related record: by declared keys, kept relations, guesses, and by hand. */
 const { level, record } = defineProps<{ level: string; record: string }>()

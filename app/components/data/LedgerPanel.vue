@@ -3,7 +3,7 @@ import { readable } from '../../../core/catalog/types'
 import { ledgerFilterColumns } from '../../../core/sql/ledger'
 import { tableLevel } from '../../../core/model/levels'
 import { tablesOf } from '../../../core/model/model'
-import { putTable, removeTable } from '../../../core/definition/edits'
+import { putTable, removeTable } from '../../../core/definition/edits/dataSets'
 
 /** The books as rows for statements: where they come from, and which accounts, branches and departments count. */
 const { name } = defineProps<{ name: string }>()

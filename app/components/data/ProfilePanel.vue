@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { max, scaleLinear } from 'd3'
-import { readFilter, filterText, type ClauseValue } from '../../../core/formula/clauses'
+import { type ClauseValue, filterText, readFilter } from '../../../core/formula/clauses'
 import type { Use } from '../../../core/compose/uses'
 import type { FieldProfile } from '../../../core/sql/profile'
-import { removeCalculated, setField, setFilters, tickField } from '../../../core/definition/edits'
+import { removeCalculated, setField, setFilters, tickField } from '../../../core/definition/edits/levels'
 import { dayText, parseDay } from '../../../core/value/date'
 import { parseDecimal } from '../../../core/value/decimal'
 

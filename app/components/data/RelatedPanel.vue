@@ -2,8 +2,8 @@
 import { tableLevel } from '../../../core/model/levels'
 import { recordAt } from '../../../core/model/model'
 import { findTable, readable } from '../../../core/catalog/types'
-import { removeRelated, setRelated } from '../../../core/definition/edits'
-import type { RelatedDefinition } from '../../../core/definition/types'
+import { removeRelated, setRelated } from '../../../core/definition/edits/levels'
+import type { RelatedDefinition } from '../../../core/definition/levels'
 
 /** How a related record is found: its own filters, which of several, and what becomes of records without one. */
 const { level, record } = defineProps<{ level: string; record: string }>()

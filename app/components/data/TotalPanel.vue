@@ -2,8 +2,9 @@
 import { joinCandidates } from '../../../core/catalog/joins'
 import { findTable, readable } from '../../../core/catalog/types'
 import { tableLevel } from '../../../core/model/levels'
-import { freeId, putTotal, removeTotal } from '../../../core/definition/edits'
-import type { ChildTotalDefinition } from '../../../core/definition/types'
+import { freeId } from '../../../core/definition/edits/edits'
+import { putTotal, removeTotal } from '../../../core/definition/edits/levels'
+import type { ChildTotalDefinition } from '../../../core/definition/levels'
 import { checkFormula } from '../../../core/formula/check'
 import { isPlainName } from '../../../core/formula/syntax'
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { changeBlock } from '../../../core/definition/layout'
+import { changeBlock } from '../../../core/definition/edits/layout'
 import {
   duplicateBlock,
   setColumn,
@@ -13,7 +13,7 @@ import {
   tickRow,
   unwrapRepeat,
   wrapInRepeat,
-} from '../../../core/definition/edits'
+} from '../../../core/definition/edits/edits'
 
 /** The selected block as a whole. */
 const { report, sheet, selection, block, table } = useSheetSelection()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { setCell, setStyle } from '../../../core/definition/edits'
-import type { TextStyle } from '../../../core/definition/types'
+import { setCell, setStyle } from '../../../core/definition/edits/edits'
+import type { TextStyle } from '../../../core/definition/style'
 
 /** Text, format and look of the selected cell or text. */
 const { report, selection, block, table, row, column, item, text, scope, style, write } = useSheetSelection()

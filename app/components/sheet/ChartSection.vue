@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { seriesColours } from '../../../core/compose/chart'
 import { columnName, holdsFigures } from '../../../core/statement/columns'
-import { changeChart, drawnLines } from '../../../core/definition/chart'
-import { blocksOf } from '../../../core/definition/layout'
-import type { ChartBlock, ChartSeries, StatementBlock } from '../../../core/definition/statementTypes'
+import { changeChart, drawnLines } from '../../../core/definition/edits/chart'
+import { blocksOf } from '../../../core/definition/walk'
+import type { ChartBlock, ChartSeries } from '../../../core/definition/blocks/chart'
+import type { StatementBlock } from '../../../core/definition/blocks/statement'
 
 /** The selected chart: which lines of which statement it draws, and how. */
 const { report, chart } = useSheetSelection()

@@ -10,7 +10,7 @@ import {
   moveColumn,
   removeColumn,
   totalAt,
-} from '../../../core/definition/edits'
+} from '../../../core/definition/edits/edits'
 
 /** Title, width and totals of the selected column. */
 const { report, sheet, definition, table, column } = useSheetSelection()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { checkText, defaultPattern, formatField, singleValue } from '../../../core/compose/text'
-import { setField } from '../../../core/definition/edits'
+import { setField } from '../../../core/definition/edits/levels'
 import type { FieldInfo } from '../../../core/formula/typed'
 import { dateFormat } from '../../../core/value/dateFormat'
 import { decimal } from '../../../core/value/decimal'

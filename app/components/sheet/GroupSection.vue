@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { VueDraggable } from 'vue-draggable-plus'
 import { checked, columnTotals, columnValue, groupFields, isMeasure, totalText } from '../../../core/compose/totals'
-import { addGroup, moveGroup, removeGroup, setGroup } from '../../../core/definition/edits'
-import { dateSteps, type GroupDefinition } from '../../../core/definition/types'
+import { addGroup, moveGroup, removeGroup, setGroup } from '../../../core/definition/edits/edits'
+import { dateSteps, type GroupDefinition } from '../../../core/definition/blocks/table'
 
 /** Groups of the selected table: added in one action, dragged into order, each with its own settings. */
 const { report, definition, table } = useSheetSelection()

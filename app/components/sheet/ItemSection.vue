@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { alignItems, type Alignment, removeItem, setItem, setItemWidth } from '../../../core/definition/edits'
-import { codeKinds } from '../../../core/definition/types'
+import { alignItems, type Alignment, removeItem, setItem, setItemWidth } from '../../../core/definition/edits/edits'
+import { codeKinds } from '../../../core/definition/blocks/panel'
 
 /** The selected item of a panel, or several of them. */
 const { report, sheet, selection, block, item, scope } = useSheetSelection()

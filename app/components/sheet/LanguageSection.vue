@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { blocksOf, setTranslation } from '../../../core/definition/edits'
+import { blocksOf, setTranslation } from '../../../core/definition/edits/edits'
 import { textParts } from '../../../core/compose/text'
 
 /** How the texts of a layout read in other languages; a repeat says which language each document speaks. */

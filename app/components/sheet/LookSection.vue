@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { merged, putLook, removeLook, setTable } from '../../../core/definition/edits'
-import { rowKinds, type LookRule, type RowKind, type TextStyle } from '../../../core/definition/types'
+import { merged, putLook, removeLook, setTable } from '../../../core/definition/edits/edits'
+import { type LookRule, type RowKind, rowKinds } from '../../../core/definition/blocks/table'
+import type { TextStyle } from '../../../core/definition/style'
 import { checked, columnValue, isMeasure } from '../../../core/compose/totals'
 
 /** Looks by rule: what stands out and why, with a legend under the table. */

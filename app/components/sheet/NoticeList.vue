@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import * as edits from '../../../core/definition/edits'
+import * as edits from '../../../core/definition/edits/edits'
 import type { LayoutNotice, Remedy } from '../../../core/compose/notices'
-import { findBlock } from '../../../core/definition/edits'
+import { findBlock } from '../../../core/definition/edits/edits'
 import type { LayoutProblem } from '../../../core/compose/prepare'
-import type { ReportDefinition } from '../../../core/definition/types'
+import type { ReportDefinition } from '../../../core/definition/report'
 
 /** What the program remarks on the layout and its data, each with what can be done about it. */
 const report = useReport()

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { themes } from '../../../core/compose/themes'
 import { themeNamed } from '../../../core/compose/style'
-import { addEdge, putTheme, setLayout, setPage } from '../../../core/definition/edits'
-import { type PageSetup, pageSizes, type ThemeDefinition } from '../../../core/definition/types'
+import { addEdge, putTheme, setLayout, setPage } from '../../../core/definition/edits/edits'
+import { type PageSetup, pageSizes } from '../../../core/definition/page'
+import type { ThemeDefinition } from '../../../core/definition/style'
 
 /** Paper, margins, theme, and what stands on every page. */
 const report = useReport()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { setRowStyle, setRowWhen, addRow, duplicateRow, moveRow, removeRow } from '../../../core/definition/edits'
-import type { RowKind } from '../../../core/definition/types'
+import { addRow, duplicateRow, moveRow, removeRow, setRowStyle, setRowWhen } from '../../../core/definition/edits/edits'
+import type { RowKind } from '../../../core/definition/blocks/table'
 
 /** The selected row of a table: when it is printed, how it looks, its fellows. */
 const { report, sheet, table, row, scope } = useSheetSelection()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { askVersion, setStatementColumn, moveStatementColumn, removeStatementColumn } from '../../../core/definition/statement'
-import type { StatementColumn, StatementSpan } from '../../../core/definition/statementTypes'
+import { askVersion, setStatementColumn, moveStatementColumn, removeStatementColumn } from '../../../core/definition/edits/statement'
+import type { StatementColumn, StatementSpan } from '../../../core/definition/blocks/statement'
 import { columnName, holdsFigures } from '../../../core/statement/columns'
 
 /** The selected column of a statement: what it holds, over which periods, how often. */

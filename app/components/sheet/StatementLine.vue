@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { checkFormula } from '../../../core/formula/check'
-import { moveLine, removeLine, setLine } from '../../../core/definition/statement'
-import type { StatementLine } from '../../../core/definition/statementTypes'
+import { moveLine, removeLine, setLine } from '../../../core/definition/edits/statement'
+import type { StatementLine } from '../../../core/definition/blocks/statement'
 import { lineLevel } from '../../../core/compose/statement'
 import { readAccounts } from '../../../core/statement/accounts'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { freeId } from '../../../core/definition/edits'
-import { askAccounts, askBranches, askDay, changeStatement } from '../../../core/definition/statement'
-import type { StatementBlock } from '../../../core/definition/statementTypes'
+import { freeId } from '../../../core/definition/edits/edits'
+import { askAccounts, askBranches, askDay, changeStatement } from '../../../core/definition/edits/statement'
+import type { StatementBlock } from '../../../core/definition/blocks/statement'
 
 /** The selected statement as a whole: its scale, signs, footnotes and hidden columns. */
 const { report, statement } = useSheetSelection()

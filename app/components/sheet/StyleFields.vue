@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { themeNamed } from '../../../core/compose/style'
-import type { Align, TextStyle } from '../../../core/definition/types'
+import type { Align, TextStyle } from '../../../core/definition/style'
 
 /** Letters, alignment and what is done with text that is too wide. */
 const {

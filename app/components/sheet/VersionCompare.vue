@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import type { Page } from '../../../core/compose/page'
-import { layoutNamed, withLetterhead } from '../../../core/definition/layout'
-import type { ReportDefinition } from '../../../core/definition/types'
+import { layoutNamed } from '../../../core/definition/walk'
+import { withLetterhead } from '../../../core/definition/edits/layout'
+import type { ReportDefinition } from '../../../core/definition/report'
 import { pageSize } from '../../../core/compose/prepare'
 import type { ComposeReply, ComposeRequest } from '../../workers/compose.worker'
 

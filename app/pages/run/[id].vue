@@ -1,16 +1,17 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import type { Box, Page } from '../../../core/compose/page'
-import { statementsOf } from '../../../core/sql/ledger'
-import { lineOfRow, readStatementRow } from '../../../core/definition/statement'
+import { statementsOf } from '../../../core/model/ledger'
+import { lineOfRow } from '../../../core/definition/edits/statement'
+import { readStatementRow } from '../../../core/definition/blocks/statement'
 import { pageSize } from '../../../core/compose/prepare'
-import { footnotePrefix, footnotesOf } from '../../../core/definition/footnotes'
-import { layoutNamed } from '../../../core/definition/layout'
-import type { ReportDefinition } from '../../../core/definition/types'
+import { footnotePrefix, footnotesOf } from '../../../core/definition/edits/footnotes'
+import { layoutNamed } from '../../../core/definition/walk'
+import type { ReportDefinition } from '../../../core/definition/report'
 import { emptySentence } from '../../../core/parameter/sentences'
 import { answerText, readAnswers } from '../../../core/parameter/answers'
 import type { FiscalCalendar } from '../../../core/books/calendar'
-import type { TieOutResult } from '../../../core/definition/tieOutTypes'
+import type { TieOutResult } from '../../../core/definition/tieOuts'
 import { clock } from '../../../demo/clock'
 
 interface Loaded {

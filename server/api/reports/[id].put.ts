@@ -1,4 +1,4 @@
-import type { ReportDefinition } from '../../../core/definition/types'
+import type { ReportDefinition } from '../../../core/definition/report'
 
 interface Body {
   basedOn: number

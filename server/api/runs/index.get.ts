@@ -1,4 +1,4 @@
-import { footnotePrefix } from '../../../core/definition/footnotes'
+import { footnotePrefix } from '../../../core/definition/edits/footnotes'
 import { answerWords, readAnswers } from '../../../core/parameter/answers'
 
 /** All runs that are kept, the newest first, with how far they are. */

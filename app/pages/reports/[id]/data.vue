@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { FieldInfo, LevelInfo } from '../../../../core/formula/typed'
-import { removeCalculated, removeTotal, setFilters, setSort, tickField } from '../../../../core/definition/edits'
+import { removeCalculated, removeTotal, setFilters, setSort, tickField } from '../../../../core/definition/edits/levels'
 import type { GridColumn } from '../../../components/data/RowGrid.vue'
 
 const report = useReport()

@@ -12,8 +12,9 @@ import {
   removeItem,
   setText,
   shiftBlock,
-} from '../../../../core/definition/edits'
-import { moveLine, readStatementRow, removeLine, removeStatementColumn } from '../../../../core/definition/statement'
+} from '../../../../core/definition/edits/edits'
+import { moveLine, removeLine, removeStatementColumn } from '../../../../core/definition/edits/statement'
+import { readStatementRow } from '../../../../core/definition/blocks/statement'
 import type { Command } from '../../../stores/commands'
 
 const { report, sheet, selection, block, place, text, statement, line, figure } = useSheetSelection()

@@ -1,7 +1,13 @@
 <script setup lang="ts">
 import { columnCaption, findTable, readable } from '../../../../core/catalog/types'
-import { freeId, moveParameter, putParameter, removeParameter } from '../../../../core/definition/edits'
-import { type ChoicesDefinition, type ParameterDefinition, type ParameterKind, parameterKinds } from '../../../../core/definition/types'
+import { freeId } from '../../../../core/definition/edits/edits'
+import { moveParameter, putParameter, removeParameter } from '../../../../core/definition/edits/parameters'
+import {
+  type ChoicesDefinition,
+  type ParameterDefinition,
+  type ParameterKind,
+  parameterKinds,
+} from '../../../../core/definition/parameters'
 import { isPlainName } from '../../../../core/formula/syntax'
 import { answerText, readAnswers } from '../../../../core/parameter/answers'
 import { NarrowingError, narrowingOrder } from '../../../../core/parameter/narrowing'

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { putTieOut, removeTieOut } from '../../../../core/definition/tieOuts'
+import { putTieOut, removeTieOut } from '../../../../core/definition/edits/tieOuts'
 import { columnName } from '../../../../core/statement/columns'
-import type { TieFigure, TieOut, TieOutResult } from '../../../../core/definition/tieOutTypes'
-import { freeId, insertBlock } from '../../../../core/definition/edits'
-import { blocksOf } from '../../../../core/definition/layout'
+import type { TieFigure, TieOut, TieOutResult } from '../../../../core/definition/tieOuts'
+import { freeId, insertBlock } from '../../../../core/definition/edits/edits'
+import { blocksOf } from '../../../../core/definition/walk'
 import { suggestTieOuts } from '../../../../core/tieout/suggest'
 import { parseDecimal } from '../../../../core/value/decimal'
 import { numberFormat } from '../../../../core/value/numberFormat'

@@ -1,6 +1,8 @@
-import { blocksOf, changeBlock } from './layout'
-import type { ChartBlock, StatementBlock, StatementLine } from './statementTypes'
-import type { ReportDefinition } from './types'
+import { blocksOf } from '../walk'
+import { changeBlock } from './layout'
+import type { ChartBlock } from '../blocks/chart'
+import type { StatementBlock, StatementLine } from '../blocks/statement'
+import type { ReportDefinition } from '../report'
 
 /** Edits of charts. */
 

@@ -1,21 +1,16 @@
-import { freeId } from './names'
+import type { ReportDefinition } from '../report'
 import type {
   CalculatedDefinition,
   ChildTotalDefinition,
   DataSetDefinition,
   FieldSettings,
   LevelDefinition,
-  ParameterDefinition,
   RelatedDefinition,
-  ReportDefinition,
   SortDefinition,
-  TableDefinition,
-} from './types'
-
-export * from './names'
-export * from './layout'
-export * from './table'
-export { setStatement } from './statement'
+} from '../levels'
+import { freeId } from '../names'
+import type { WithRelated } from './dataSets'
+import { levelNames } from '../walk'
 
 /**
  * Edits of a report. Each takes a definition and gives a new one that shares all that has not changed;
@@ -40,14 +35,6 @@ export function setField(report: ReportDefinition, field: string, settings: Fiel
   )
 }
 
-function changeDataSet(
-  report: ReportDefinition,
-  index: number,
-  change: (dataSet: DataSetDefinition) => DataSetDefinition,
-): ReportDefinition {
-  return { ...report, dataSets: report.dataSets.map((dataSet, at) => (at === index ? change(dataSet) : dataSet)) }
-}
-
 /** Changes the level of a name, in whichever data set or summary it stands: names are unique within a report. */
 export function changeLevel(report: ReportDefinition, name: string, change: (level: LevelDefinition) => LevelDefinition): ReportDefinition {
   const has = (level: LevelDefinition): boolean => level.name === name || level.details.some(has)
@@ -62,24 +49,6 @@ export function changeLevel(report: ReportDefinition, name: string, change: (lev
         }
       : {}),
   }
-}
-
-/** All level names of a report. */
-export function levelNames(report: ReportDefinition): string[] {
-  const visit = (level: LevelDefinition): string[] => [level.name, ...level.details.flatMap(visit)]
-  return [
-    ...report.dataSets.flatMap(dataSet => visit(dataSet.root)),
-    ...(report.tables ?? []).flatMap(table => (table.kind === 'summary' ? visit(table.base) : [])),
-  ]
-}
-
-type WithRelated = Pick<LevelDefinition, 'fields' | 'related'>
-
-/** Changes the record at a path under a level ("" is the level itself). */
-function changeRecord<T extends WithRelated>(holder: T, path: string, change: (record: WithRelated) => WithRelated): T {
-  if (!path) return change(holder) as T
-  const [first, ...rest] = path.split('.')
-  return { ...holder, related: holder.related.map(each => (each.name === first ? changeRecord(each, rest.join('.'), change) : each)) }
 }
 
 /** Ticks a column on or off in the rows. */
@@ -213,100 +182,22 @@ export function removeTotal(report: ReportDefinition, level: string, name: strin
   return changeLevel(report, level, found => ({ ...found, totals: (found.totals ?? []).filter(each => each.name !== name) }))
 }
 
-function replaced<T extends { name: string }>(list: readonly T[], item: T, before: string | undefined): T[] {
+export function changeDataSet(
+  report: ReportDefinition,
+  index: number,
+  change: (dataSet: DataSetDefinition) => DataSetDefinition,
+): ReportDefinition {
+  return { ...report, dataSets: report.dataSets.map((dataSet, at) => (at === index ? change(dataSet) : dataSet)) }
+}
+
+/** Changes the record at a path under a level ("" is the level itself). */
+export function changeRecord<T extends WithRelated>(holder: T, path: string, change: (record: WithRelated) => WithRelated): T {
+  if (!path) return change(holder) as T
+  const [first, ...rest] = path.split('.')
+  return { ...holder, related: holder.related.map(each => (each.name === first ? changeRecord(each, rest.join('.'), change) : each)) }
+}
+
+export function replaced<T extends { name: string }>(list: readonly T[], item: T, before: string | undefined): T[] {
   const at = list.findIndex(each => each.name === (before ?? item.name))
   return at < 0 ? [...list, item] : list.map((each, index) => (index === at ? item : each))
-}
-
-/** A further data set, whose root level takes a free name. */
-export function addDataSet(report: ReportDefinition, name: string, root: LevelDefinition): ReportDefinition {
-  const taken = [...report.dataSets, ...(report.tables ?? [])].map(each => each.name)
-  return {
-    ...report,
-    dataSets: [
-      ...report.dataSets,
-      {
-        name: freeId(name, taken, true),
-        source: report.dataSets[0]?.source ?? '',
-        fields: {},
-        root: { ...root, name: freeId(root.name, levelNames(report), true) },
-      },
-    ],
-  }
-}
-
-/** The first data set stays: the layouts print it. */
-export function removeDataSet(report: ReportDefinition, name: string): ReportDefinition {
-  return { ...report, dataSets: report.dataSets.filter((each, index) => index === 0 || each.name !== name) }
-}
-
-/** Puts a table of the report's own in, or (with `before`) in the place of the one so named; what reads it by its old name follows. */
-export function putTable(report: ReportDefinition, table: TableDefinition, before?: string): ReportDefinition {
-  const next = { ...report, tables: replaced(report.tables ?? [], table, before) }
-  return before && before !== table.name ? renamedTable(next, `@${before}`, `@${table.name}`) : next
-}
-
-export function removeTable(report: ReportDefinition, name: string): ReportDefinition {
-  return { ...report, tables: (report.tables ?? []).filter(each => each.name !== name) }
-}
-
-function renamedTable(report: ReportDefinition, from: string, to: string): ReportDefinition {
-  const name = (table: string) => (table === from ? to : table)
-  const related = (each: RelatedDefinition): RelatedDefinition => ({ ...each, table: name(each.table), related: each.related.map(related) })
-  const level = (each: LevelDefinition): LevelDefinition => ({
-    ...each,
-    table: name(each.table),
-    related: each.related.map(related),
-    details: each.details.map(level),
-    ...(each.totals ? { totals: each.totals.map(total => ({ ...total, table: name(total.table) })) } : {}),
-  })
-  return {
-    ...report,
-    dataSets: report.dataSets.map(dataSet => ({ ...dataSet, root: level(dataSet.root) })),
-    tables: report.tables?.map(table => (table.kind === 'summary' ? { ...table, base: level(table.base) } : table)),
-    parameters: report.parameters.map(parameter =>
-      parameter.choices ? { ...parameter, choices: { ...parameter.choices, table: name(parameter.choices.table) } } : parameter,
-    ),
-  }
-}
-
-export function putParameter(report: ReportDefinition, parameter: ParameterDefinition, before?: string): ReportDefinition {
-  const parameters = replaced(report.parameters, parameter, before)
-  if (!before || before === parameter.name) return { ...report, parameters }
-  return {
-    ...report,
-    parameters: parameters.map(each =>
-      each.choices?.narrowedBy
-        ? {
-            ...each,
-            choices: {
-              ...each.choices,
-              narrowedBy: each.choices.narrowedBy.map(by => (by.parameter === before ? { ...by, parameter: parameter.name } : by)),
-            },
-          }
-        : each,
-    ),
-  }
-}
-
-export function removeParameter(report: ReportDefinition, name: string): ReportDefinition {
-  return {
-    ...report,
-    parameters: report.parameters
-      .filter(each => each.name !== name)
-      .map(each =>
-        each.choices?.narrowedBy?.some(by => by.parameter === name)
-          ? { ...each, choices: { ...each.choices, narrowedBy: each.choices.narrowedBy.filter(by => by.parameter !== name) } }
-          : each,
-      ),
-  }
-}
-
-export function moveParameter(report: ReportDefinition, name: string, by: -1 | 1): ReportDefinition {
-  const from = report.parameters.findIndex(each => each.name === name)
-  const to = from + by
-  if (from < 0 || to < 0 || to >= report.parameters.length) return report
-  const parameters = [...report.parameters]
-  parameters.splice(to, 0, ...parameters.splice(from, 1))
-  return { ...report, parameters }
 }

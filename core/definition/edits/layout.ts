@@ -1,17 +1,11 @@
-import { freeId } from './names'
-import type {
-  Block,
-  LayoutDefinition,
-  PageSetup,
-  PanelBlock,
-  PanelItem,
-  RepeatBlock,
-  ReportDefinition,
-  RowKind,
-  TableBlock,
-  TextStyle,
-  ThemeDefinition,
-} from './types'
+import { freeId } from '../names'
+import type { Block, RepeatBlock } from '../blocks/block'
+import type { LayoutDefinition, ReportDefinition } from '../report'
+import type { RowKind, TableBlock } from '../blocks/table'
+import type { PanelBlock, PanelItem } from '../blocks/panel'
+import type { PageSetup } from '../page'
+import type { TextStyle, ThemeDefinition } from '../style'
+import { blocksOf, edges, findBlock, layoutNamed, layoutOf } from '../walk'
 
 /** Edits of layouts and their blocks. Block ids are unique within a report, so that a block is found in whichever layout it stands. */
 
@@ -24,44 +18,6 @@ export interface TextPlace {
   cell: string
   part: 'item' | RowKind
   row?: string
-}
-
-const edges = ['top', 'foot', 'firstTop', 'firstFoot'] as const
-
-/** All blocks of a layout, outer ones before those inside them. */
-export function blocksOf(layout: LayoutDefinition): Block[] {
-  const visit = (block: Block): Block[] => [
-    block,
-    ...(block.kind === 'repeat'
-      ? block.blocks.flatMap(visit)
-      : block.kind === 'table'
-        ? block.rows.flatMap(row => (row.nested ? visit(row.nested) : []))
-        : []),
-  ]
-  return [...edges.flatMap(edge => (layout[edge] ? [layout[edge]!] : [])), ...layout.blocks.flatMap(visit)]
-}
-
-/** The block with an id, wherever it stands. */
-export function findBlock(report: ReportDefinition, id: string): Block | undefined {
-  for (const layout of report.layouts) {
-    const found = blocksOf(layout).find(block => block.id === id)
-    if (found) return found
-  }
-  return undefined
-}
-
-/** The layout in which a block stands. */
-export function layoutOf(report: ReportDefinition, block: string): LayoutDefinition | undefined {
-  return report.layouts.find(layout => blocksOf(layout).some(each => each.id === block))
-}
-
-/** The layout of a name; without one the default, which is the first where none is said. */
-export function layoutNamed(report: ReportDefinition, name?: string): LayoutDefinition {
-  return (
-    report.layouts.find(layout => layout.name === (name ?? report.layout)) ??
-    report.layouts.find(layout => layout.name === report.layout) ??
-    report.layouts[0]!
-  )
 }
 
 function changeLayout(report: ReportDefinition, name: string, change: (layout: LayoutDefinition) => LayoutDefinition): ReportDefinition {
@@ -485,23 +441,6 @@ export function withLetterhead(report: ReportDefinition, letterhead: PanelBlock 
     ...report,
     layouts: report.layouts.map(layout => (layout.letterhead ? { ...layout, top: { ...letterhead, id: 'letterhead' } } : layout)),
   }
-}
-
-/** All repeats around a block, the outermost first. */
-export function repeatsAround(report: ReportDefinition, id: string): RepeatBlock[] {
-  const visit = (blocks: readonly Block[], above: RepeatBlock[]): RepeatBlock[] | undefined => {
-    for (const block of blocks) {
-      if (block.id === id) return above
-      const found = block.kind === 'repeat' ? visit(block.blocks, [...above, block]) : undefined
-      if (found) return found
-    }
-    return undefined
-  }
-  for (const layout of report.layouts) {
-    const found = visit(layout.blocks, [])
-    if (found) return found
-  }
-  return []
 }
 
 /** A style with some of its parts set; `undefined` takes a part back. */

@@ -1,9 +1,12 @@
 import { followLine } from './chart'
-import { blocksOf, changeBlock, type TextPlace } from './layout'
-import { freeId } from './names'
-import type { LedgerMap } from '../books/ledger'
-import type { LedgerTable, StatementBlock, StatementColumn, StatementLine } from './statementTypes'
-import type { PanelBlock, ReportDefinition } from './types'
+import { blocksOf } from '../walk'
+import { changeBlock, type TextPlace } from './layout'
+import { freeId } from '../names'
+import type { LedgerMap } from '../../books/ledger'
+import type { LedgerTable } from '../tables'
+import type { StatementBlock, StatementColumn, StatementLine } from '../blocks/statement'
+import type { PanelBlock } from '../blocks/panel'
+import type { ReportDefinition } from '../report'
 
 /** Edits of statements: the books that they read, their lines, and their columns. */
 
@@ -359,36 +362,6 @@ export function removeStatementColumn(report: ReportDefinition, id: string, colu
 
 export function moveStatementColumn(report: ReportDefinition, id: string, column: string, by: number): ReportDefinition {
   return changeStatement(report, id, block => ({ ...block, columns: moved(block.columns, column, by) }))
-}
-
-/**
- * What a row of a statement prints: a line, or of a line that shows its accounts their heading (opens), an account, or an account of a
- * tree with those under it (heading, ends).
- */
-export interface StatementRowPlace {
-  line: string
-  part: 'line' | 'opens' | 'account' | 'heading' | 'ends'
-  /** codes of the accounts of the tree down to its own */ path: string[]
-}
-
-/** The id of a row on the page: codes may hold any sign. */
-export function statementRowId({ line, part, path }: StatementRowPlace): string {
-  return [
-    line,
-    ...(path.length ? [path.map(encodeURIComponent).join('/')] : []),
-    ...(part === 'line' || part === 'account' ? [] : [part]),
-  ].join(' ')
-}
-export function readStatementRow(id: string): StatementRowPlace {
-  const [line = '', ...rest] = id.split(' ')
-  const last = rest.at(-1)
-  const part =
-    last === 'opens' || (rest.length > 1 && (last === 'heading' || last === 'ends'))
-      ? (last as StatementRowPlace['part'])
-      : rest.length
-        ? 'account'
-        : 'line'
-  return { line, part, path: part === 'opens' ? [] : (rest[0] ?? '').split('/').filter(Boolean).map(decodeURIComponent) }
 }
 
 /** The line that a row of the page belongs to: its own, or one of its accounts. */

@@ -1,13 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { statement } from '../../demo/statements'
-import { columnName } from '../statement/columns'
+import { statement } from '../../../demo/statements'
+import { columnName } from '../../statement/columns'
 import { footnotesOf, withFootnotes } from './footnotes'
-import { readDefinition } from './schema'
+import { readDefinition } from '../schema'
 import {
-  setLine,
-  setStatement,
-  setStatementText,
   addLine,
   addStatementColumn,
   askAccounts,
@@ -15,16 +12,17 @@ import {
   askVersion,
   moveLine,
   moveStatementColumn,
-  readStatementRow,
   removeStatementColumn,
+  setLine,
+  setStatement,
+  setStatementText,
   signaturePanel,
   statementNamed,
-  statementRowId,
   statementText,
   wordOf,
 } from './statement'
-import type { StatementBlock, StatementColumn } from './statementTypes'
-import type { ReportDefinition } from './types'
+import { readStatementRow, type StatementBlock, type StatementColumn, statementRowId } from '../blocks/statement'
+import type { ReportDefinition } from '../report'
 
 const base = statement('income')
 const own = (report: ReportDefinition): StatementBlock => statementNamed(report, 'statement')!

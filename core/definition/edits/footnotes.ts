@@ -1,7 +1,7 @@
-import { blocksOf } from './layout'
+import { blocksOf } from '../walk'
 import { changeStatement } from './statement'
-import type { StatementBlock } from './statementTypes'
-import type { ReportDefinition } from './types'
+import type { StatementBlock } from '../blocks/statement'
+import type { ReportDefinition } from '../report'
 
 /** Answers of a run that say a footnote otherwise begin like this, then come the statement and the footnote. */
 export const footnotePrefix = 'footnote.'

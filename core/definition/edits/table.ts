@@ -1,20 +1,12 @@
-import { changeBlock, changeItem, findBlock, merged, type TextPlace } from './layout'
-import { freeId } from './names'
+import { changeBlock, changeItem, merged, type TextPlace } from './layout'
+import { findBlock } from '../walk'
+import { freeId } from '../names'
 import { setStatementText, statementText } from './statement'
-import type {
-  CellDefinition,
-  ColumnDefinition,
-  GroupDefinition,
-  LookRule,
-  ReportDefinition,
-  RowDefinition,
-  RowKind,
-  RowStyle,
-  SortDefinition,
-  TableBlock,
-  TextStyle,
-} from './types'
-import { carriedText } from './upgrade'
+import type { CellDefinition, ColumnDefinition, GroupDefinition, LookRule, RowDefinition, RowKind, TableBlock } from '../blocks/table'
+import type { ReportDefinition } from '../report'
+import type { SortDefinition } from '../levels'
+import type { RowStyle, TextStyle } from '../style'
+import { carriedText } from '../upgrade'
 
 /** Edits of tables: their columns, rows, groups, totals and looks. */
 

@@ -1,7 +1,10 @@
-import { changeLevel } from './edits'
-import { blocksOf, changeBlock } from './layout'
-import { freeId } from './names'
-import type { AgeingDefinition, CellDefinition, LevelDefinition, ReportDefinition, TableBlock } from './types'
+import { changeLevel } from './levels'
+import { blocksOf } from '../walk'
+import { changeBlock } from './layout'
+import { freeId } from '../names'
+import type { AgeingDefinition, LevelDefinition } from '../levels'
+import type { CellDefinition, TableBlock } from '../blocks/table'
+import type { ReportDefinition } from '../report'
 
 /** Not due, and so many days past due: what an ageing starts with. */
 export const pastColumns: AgeingDefinition['columns'] = [

@@ -1,19 +1,5 @@
-import type { BlockBase, RowStyle, TextStyle } from './types'
-
-/**
- * The books of the source as rows: one for each account, period, and (where a statement asks for them) version of the budget, branch
- * and department, and one for each account that has
- * none. Its columns are `account`, `account_name`, `account_type`, `account_class`, `account_parent`, `period` (a code of the fiscal
- * calendar; empty for all before the first one that is needed), `version`
- * (empty for what was posted), `branch`, `department`, `debit` and `credit`. Closing journals are left out (rule 31 of the semantics).
- * Periods are those that the report's statements need.
- */
-export interface LedgerTable {
-  kind: 'ledger'
-  name: string
-  /** formulas over account, account_type, account_class, account_parent, branch, department and date (of posting): what counts */
-  filters: string[]
-}
+import type { BlockBase } from './base'
+import type { RowStyle, TextStyle } from '../style'
 
 export const statementLineKinds = ['heading', 'accounts', 'formula', 'sum', 'blank', 'rule', 'break'] as const
 export type StatementLineKind = (typeof statementLineKinds)[number]
@@ -125,31 +111,32 @@ export interface StatementBlock extends BlockBase {
   footnotes?: { id: string; text: string }[]
 }
 
-export const chartForms = ['bars', 'stacked', 'lines', 'areas'] as const
-
-/** A line of a statement as it is drawn; `form` where it is not the chart's own: lines over bars. */
-export interface ChartSeries {
+/**
+ * What a row of a statement prints: a line, or of a line that shows its accounts their heading (opens), an account, or an account of a
+ * tree with those under it (heading, ends).
+ */
+export interface StatementRowPlace {
   line: string
-  form?: 'bars' | 'lines' | 'areas'
-  colour?: string
+  part: 'line' | 'opens' | 'account' | 'heading' | 'ends'
+  /** codes of the accounts of the tree down to its own */ path: string[]
 }
 
-/** Lines of a statement over its columns, drawn. The statement stands on the same layout; it may be hidden by its rule. */
-export interface ChartBlock extends BlockBase {
-  kind: 'chart'
-  /** id of the statement's block */
-  statement: string
-  left: number
-  /** 0 takes all the text width that is left */
-  width: number
-  height: number
-  form: (typeof chartForms)[number]
-  series: ChartSeries[]
-  /** columns that are drawn; all that hold figures of the books where nothing is said */
-  columns?: string[]
-  /** text with values in it */
-  title?: string
-  legend: boolean
-  /** figures stand at bars and points */
-  figures: boolean
+/** The id of a row on the page: codes may hold any sign. */
+export function statementRowId({ line, part, path }: StatementRowPlace): string {
+  return [
+    line,
+    ...(path.length ? [path.map(encodeURIComponent).join('/')] : []),
+    ...(part === 'line' || part === 'account' ? [] : [part]),
+  ].join(' ')
+}
+export function readStatementRow(id: string): StatementRowPlace {
+  const [line = '', ...rest] = id.split(' ')
+  const last = rest.at(-1)
+  const part =
+    last === 'opens' || (rest.length > 1 && (last === 'heading' || last === 'ends'))
+      ? (last as StatementRowPlace['part'])
+      : rest.length
+        ? 'account'
+        : 'line'
+  return { line, part, path: part === 'opens' ? [] : (rest[0] ?? '').split('/').filter(Boolean).map(decodeURIComponent) }
 }

@@ -1,0 +1,10 @@
+export interface BlockBase {
+  /** unique within the report */
+  id: string
+  /** a formula; the block is left out where it does not hold */
+  showWhen?: string
+  /** empty space under it, in points */
+  after: number
+  /** it stands at the bottom of the body of the page it comes to */
+  atBottom?: boolean
+}

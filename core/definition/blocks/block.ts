@@ -1,0 +1,23 @@
+import type { PanelBlock } from './panel'
+import type { TableBlock } from './table'
+import type { StatementBlock } from './statement'
+import type { ChartBlock } from './chart'
+import type { TiesBlock } from './ties'
+import type { BreakBlock } from './break'
+import type { BlockBase } from './base'
+
+export type Block = RepeatBlock | PanelBlock | TableBlock | StatementBlock | ChartBlock | TiesBlock | BreakBlock
+
+/** Its inner blocks once per record of a level. */
+export interface RepeatBlock extends BlockBase {
+  kind: 'repeat'
+  level: string
+  newPage: boolean
+  /** page numbers count from 1 for each record */
+  restartNumbers: boolean
+  /** how a record is named in the outline of a run: a text with values in it */
+  outline?: string
+  /** a formula that gives the language of the record's pages, as a tag like "pt" */
+  language?: string
+  blocks: Block[]
+}

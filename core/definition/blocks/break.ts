@@ -1,0 +1,5 @@
+import type { BlockBase } from './base'
+
+export interface BreakBlock extends BlockBase {
+  kind: 'break'
+}

@@ -1,0 +1,105 @@
+import type { JoinPair } from '../catalog/types'
+
+export interface DataSetDefinition {
+  name: string
+  source: string
+  root: LevelDefinition
+  /** captions and formats of fields, by "level.path"; every cell and total of the field follows */
+  fields: Record<string, FieldSettings>
+}
+
+/** `currency` is the path of the field that holds the amount's currency code, on the same level. */
+export interface FieldSettings {
+  caption?: string
+  format?: string
+  currency?: string
+}
+
+/** A field worked out by a formula over the fields of its level and the levels above it, or totals of those below. */
+export interface CalculatedDefinition {
+  name: string
+  formula: string
+}
+
+export const childTotalKinds = ['sum', 'count', 'min', 'max', 'latest'] as const
+
+/** A child table added up on its parent (rule 5: it has filters of its own). */
+export interface ChildTotalDefinition {
+  name: string
+  table: string
+  /** columns of the level's table and of the child table that must be equal */
+  on: JoinPair[]
+  total: (typeof childTotalKinds)[number]
+  /** a formula over the child's fields; `count` needs none */
+  value?: string
+  /** for `latest`: the child's field by which the last record is found */
+  by?: string
+  filters: string[]
+}
+
+/** Records of one kind: the root, or a detail level under another. */
+export interface LevelDefinition {
+  name: string
+  caption?: string
+  /** a table of the source, or "@name" for a data set or table of the report */
+  table: string
+  /** for a detail level: columns of the parent's table and of this one that must be equal */
+  on: JoinPair[]
+  /** columns that are shown in the rows */
+  fields: string[]
+  related: RelatedDefinition[]
+  details: LevelDefinition[]
+  /** formulas that must all hold; each is one clause */
+  filters: string[]
+  sort: SortDefinition[]
+  calculated?: CalculatedDefinition[]
+  totals?: ChildTotalDefinition[]
+  ageings?: AgeingDefinition[]
+}
+
+/**
+ * An amount of a level sorted into columns by age, or by how far ahead its date lies (rule 25 of the semantics). It gives the level
+ * fields called after it: `<name>_0` to `<name>_n`
+ * with the amount in the one column where it belongs and empty in all others, `<name>_due` the date that counts, `<name>_from` which of
+ * the dates that was (from 0),
+ * `<name>_days` the age in days, `<name>_column` the place of the column, and `<name>_weight` the amount times its days.
+ */
+export interface AgeingDefinition {
+  name: string
+  /** a formula over the level's own fields */
+  amount: string
+  /** a formula: the date as of which ages are counted */
+  asOf: string
+  /** formulas of dates: the first that is not empty counts */
+  dates: string[]
+  direction: 'past' | 'ahead'
+  /** in order; the last one takes what lies beyond all edges */
+  columns: AgeColumn[]
+}
+
+export const calendarEdges = ['weekEnd', 'monthEnd', 'quarterEnd', 'yearEnd'] as const
+/** Closed at its upper edge: days of age, or days ahead of the as-of date, or the end of its week, month, quarter or year. */
+export interface AgeColumn {
+  label: string
+  upTo?: number | (typeof calendarEdges)[number]
+}
+
+/** A record that another points at (many to one). */
+export interface RelatedDefinition {
+  name: string
+  table: string
+  on: JoinPair[]
+  fields: string[]
+  related: RelatedDefinition[]
+  /** formulas over the record's own columns that must hold: “only stocked items” */
+  filters?: string[]
+  /** which one, where several are found: the first in an order, or the latest at or before a date */
+  pick?: { sort: SortDefinition[] } | { latest: string; at: string }
+  /** records without one are dropped */
+  required?: boolean
+}
+
+export interface SortDefinition {
+  field: string
+  descending: boolean
+}
