@@ -1,5 +1,5 @@
 import { assembleReport, usedFields } from '../core/compose/assemble'
-import { Composer } from '../core/compose/compose'
+import { Composer } from '../core/compose/flow'
 import { planDataSet } from '../core/sql/plan'
 import type { Query } from '../core/sql/query'
 import { readRecords } from '../core/read/read'

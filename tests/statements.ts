@@ -2,10 +2,10 @@ import type { PGlite } from '@electric-sql/pglite'
 import { expect } from 'vitest'
 import type { Catalog } from '../core/books/catalog'
 import { assembleReport, usedFields } from '../core/compose/assemble'
-import { Composer } from '../core/compose/compose'
+import { Composer } from '../core/compose/flow'
 import type { Page } from '../core/compose/page'
-import type { PreparedBlock } from '../core/compose/prepare'
-import type { LaidStatement, PreparedStatement } from '../core/compose/statement'
+import { laidStatement, type LaidStatement } from '../core/compose/statement/lay'
+import { statementAmong } from '../core/compose/statement/prepare'
 import { planDataSet } from '../core/sql/plan'
 import { readRecords } from '../core/read/read'
 import type { DataRecords } from '../core/value/records'
@@ -46,11 +46,9 @@ export async function layReport(
   })
   const pages = [...composer.add(data!), ...composer.end()]
   expect(pages.length).toBeGreaterThan(0)
-  const inside = (list: readonly PreparedBlock[]): PreparedBlock[] =>
-    list.flatMap(block => (block.kind === 'repeat' ? inside(block.inner) : [block]))
-  const prepared = inside(report.layout.blocks).find((block): block is PreparedStatement => block.kind === 'statement')!
+  const prepared = statementAmong(report.layout.blocks)!
   return {
-    ...composer.statement(prepared),
+    ...laidStatement(prepared, composer),
     pages,
     data: data!,
     notices: composer.notices().map(notice => notice.sentence),

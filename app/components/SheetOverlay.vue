@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { isPanel } from '../../core/definition/blocks/panel'
+import { isTable } from '../../core/definition/blocks/table'
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import type { Box, Page } from '../../core/compose/page'
 import {
@@ -15,7 +17,7 @@ import {
   textAt,
   type TextPlace,
 } from '../../core/definition/edits/edits'
-import type { Block } from '../../core/definition/blocks/block'
+import { isRepeat, type Block } from '../../core/definition/blocks/block'
 
 /** Over one page: selection, handles, the rail at its left, dropping of fields, and writing in place. */
 const { page, index, zoom } = defineProps<{ page: Page | undefined; index: number; zoom: number }>()
@@ -88,7 +90,7 @@ const band = computed(() => {
 const columnEdges = computed(() => {
   const { selection } = sheet
   const block = selection && findBlock(definition.value, selection.block)
-  if (block?.kind !== 'table') return []
+  if (!isTable(block)) return []
   const rows = boxes.value.filter(box => box.block === block.id)
   if (!rows.length) return []
   const top = Math.min(...rows.map(box => box.y))
@@ -175,8 +177,8 @@ function withMarks(): void {
 const guides = shallowRef<{ x?: number; y?: number }>({})
 function startMove(event: PointerEvent, box: Box): void {
   const block = findBlock(definition.value, box.block)
-  const item = block?.kind === 'panel' ? block.items.find(each => each.id === box.cell) : undefined
-  if (!item || block?.kind !== 'panel') return
+  const item = isPanel(block) ? block.items.find(each => each.id === box.cell) : undefined
+  if (!item || !isPanel(block)) return
   const moved = [...new Set([box.cell!, ...(sheet.selection!.cell ? [sheet.selection!.cell] : []), ...(sheet.selection!.more ?? [])])]
   const still = block.items.filter(each => !moved.includes(each.id))
   const own = boxes.value.find(each => each.block === box.block && !each.cell)!
@@ -222,7 +224,7 @@ function startMove(event: PointerEvent, box: Box): void {
 function startItemWidth(event: PointerEvent): void {
   const box = here.value!
   const block = findBlock(definition.value, box.block)
-  const item = block?.kind === 'panel' ? block.items.find(each => each.id === box.cell) : undefined
+  const item = isPanel(block) ? block.items.find(each => each.id === box.cell) : undefined
   if (item)
     drag(event, dx =>
       report.edit('Width', current => setItemWidth(current, box.block, item.id, item.width + dx), `width ${event.timeStamp}`),
@@ -329,21 +331,20 @@ const brackets = computed<Bracket[]>(() => {
     let whole: { top: number; bottom: number } | undefined
     for (const block of blocks) {
       const at = list.length
-      const own = block.kind === 'repeat' ? visit(block.blocks, depth + 1) : extents.get(block.id)
+      const own = isRepeat(block) ? visit(block.blocks, depth + 1) : extents.get(block.id)
       if (!own) continue
-      const label =
-        block.kind === 'repeat'
-          ? levels[levelOfBlock(definition.value, levels, block.id)]!.caption.toLowerCase()
-          : block.kind === 'table'
-            ? block.level
-            : block.id.replace(/([A-Z])/g, ' $1').toLowerCase()
+      const label = isRepeat(block)
+        ? levels[levelOfBlock(definition.value, levels, block.id)]!.caption.toLowerCase()
+        : 'level' in block
+          ? block.level
+          : block.id.replace(/([A-Z])/g, ' $1').toLowerCase()
       list.splice(at, 0, {
         id: block.id,
         label,
         level: levelOfBlock(definition.value, levels, block.id),
         depth,
         ...own,
-        ...(block.kind === 'repeat' ? { inner: true } : {}),
+        ...(isRepeat(block) ? { inner: true } : {}),
       })
       whole = { top: Math.min(whole?.top ?? own.top, own.top), bottom: Math.max(whole?.bottom ?? own.bottom, own.bottom) }
     }
@@ -374,7 +375,7 @@ interface RowMark {
 const rowMarks = computed<RowMark[]>(() => {
   const block = sheet.selection && findBlock(definition.value, sheet.selection.block)
   // too small to be read
-  if (block?.kind !== 'table' || !report.tree || zoom < 0.55) return []
+  if (!isTable(block) || !report.tree || zoom < 0.55) return []
   const colour = levelColour(levelOfBlock(definition.value, report.tree.levels, block.id))
   const marks: RowMark[] = []
   const seen = new Set<string>()
@@ -436,7 +437,7 @@ function grab(event: PointerEvent, bracket: Bracket): void {
 const canAdd = (bracket: Bracket) =>
   bracket.level >= 0 &&
   !!layoutOf(definition.value, bracket.id) &&
-  blocksOf(layout.value).some(each => each.id === bracket.id && each.kind !== 'repeat')
+  blocksOf(layout.value).some(each => each.id === bracket.id && !isRepeat(each))
 </script>
 
 <template>

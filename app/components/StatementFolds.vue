@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Fold } from '../../core/compose/fold'
+import type { Fold } from '../../core/compose/statement/fold'
 
 /** Signs at the left of a statement's rows that fold accounts away, and open them again. */
 const { folds, zoom } = defineProps<{ folds: Fold[]; zoom: number }>()

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { blocksOf } from '../../core/definition/walk'
-import type { StatementBlock } from '../../core/definition/blocks/statement'
+import { isStatementBlock, type StatementBlock } from '../../core/definition/blocks/statement'
 import type { TieFigure } from '../../core/definition/tieOuts'
-import type { TableBlock } from '../../core/definition/blocks/table'
+import { isTable, type TableBlock } from '../../core/definition/blocks/table'
 import { columnName } from '../../core/statement/columns'
 import { type AccountNature, accountNatures } from '../../core/books/ledger'
 
@@ -11,8 +11,8 @@ const { figure, title, side } = defineProps<{ figure: TieFigure; title: string; 
 const emit = defineEmits<{ set: [figure: TieFigure] }>()
 const report = useReport()
 const blocks = computed(() => report.definition!.layouts.flatMap(blocksOf))
-const statements = computed(() => blocks.value.filter((each): each is StatementBlock => each.kind === 'statement'))
-const tables = computed(() => blocks.value.filter((each): each is TableBlock => each.kind === 'table'))
+const statements = computed(() => blocks.value.filter((each): each is StatementBlock => isStatementBlock(each)))
+const tables = computed(() => blocks.value.filter((each): each is TableBlock => isTable(each)))
 const statement = computed(() => ('statement' in figure ? statements.value.find(each => each.id === figure.statement) : undefined))
 const lines = (of: StatementBlock | undefined) =>
   of?.lines.filter(line => line.kind === 'accounts' || line.kind === 'sum' || line.kind === 'formula') ?? []

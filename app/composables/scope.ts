@@ -1,3 +1,6 @@
+import { isRepeat } from '../../core/definition/blocks/block'
+import { isStatementBlock } from '../../core/definition/blocks/statement'
+import { isTable } from '../../core/definition/blocks/table'
 import { type LevelInfo, pageWords, type Scope } from '../../core/formula/typed'
 import { findBlock, layoutOf, repeatsAround } from '../../core/definition/edits/edits'
 import { parameterTypes } from '../../core/definition/parameters'
@@ -14,7 +17,7 @@ export function levelOfBlock(definition: ReportDefinition, levels: readonly Leve
       0,
       levels.findIndex(level => level.name === name),
     )
-  if (block?.kind === 'table' || block?.kind === 'repeat' || block?.kind === 'statement') return named(block.level)
+  if (isTable(block) || isRepeat(block) || isStatementBlock(block)) return named(block.level)
   const around = repeatsAround(definition, id).at(-1)
   return around
     ? named(around.level)
@@ -33,7 +36,7 @@ export function scopeOfBlock(definition: ReportDefinition, levels: readonly Leve
     language: definition.language,
     parameters: parameterTypes(definition.parameters),
   }
-  if (block?.kind !== 'table') return scope
+  if (!isTable(block)) return scope
   const groups = block.groups.map(group => group.id)
   const row = block.rows.find(each => each.id === rowId)
   const line = !row || row.kind === 'line' || row.kind === 'extra'

@@ -1,7 +1,7 @@
-import { bodyWidth } from '../../core/compose/prepare'
+import { bodyWidth } from '../../core/compose/paperSize'
 import { addBooks, addLine, addStatementColumn, signaturePanel } from '../../core/definition/edits/statement'
 import { drawnLines, proposeChart } from '../../core/definition/edits/chart'
-import type { StatementBlock, StatementLine, StatementLineKind } from '../../core/definition/blocks/statement'
+import { isStatementBlock, type StatementBlock, type StatementLine, type StatementLineKind } from '../../core/definition/blocks/statement'
 import { holdsFigures } from '../../core/statement/columns'
 import { readyNames, type ReadyStatement, readyStatement, readyStatements } from '../../core/templates/statements'
 import { type DraftKind, draftLayout } from '../../core/templates/tables'
@@ -30,9 +30,9 @@ import {
   shiftBlock,
   wrapInRepeat,
 } from '../../core/definition/edits/edits'
-import type { Block } from '../../core/definition/blocks/block'
-import type { TableBlock } from '../../core/definition/blocks/table'
-import type { PanelBlock } from '../../core/definition/blocks/panel'
+import { isRepeat, type Block } from '../../core/definition/blocks/block'
+import { isTable, type TableBlock } from '../../core/definition/blocks/table'
+import { isPanel, type PanelBlock } from '../../core/definition/blocks/panel'
 import type { TextStyle } from '../../core/definition/style'
 import { type PlainColumn, plainTable } from '../../core/definition/upgrade'
 import { themes } from '../../core/compose/themes'
@@ -98,7 +98,7 @@ export function useSheetCommands(view: {
       insertBlock(
         now,
         fresh,
-        !chosen || edge ? inLayout() : chosen.kind === 'repeat' && !beside ? { within: chosen.id } : { beside: chosen.id, side: 'after' },
+        !chosen || edge ? inLayout() : isRepeat(chosen) && !beside ? { within: chosen.id } : { beside: chosen.id, side: 'after' },
       ),
     )
     const made = taken().find(id => !before.has(id))
@@ -107,9 +107,9 @@ export function useSheetCommands(view: {
   /** Where nothing is selected: into the document that the page repeats, or at the layout's end. */
   const inLayout = (): { within: string } | { layout: string } => {
     const [only, more] = report.layout!.blocks
-    return only?.kind === 'repeat' && !more ? { within: only.id } : { layout: report.layout!.name }
+    return isRepeat(only) && !more ? { within: only.id } : { layout: report.layout!.name }
   }
-  const inPanel = computed(() => (block.value?.kind === 'panel' ? block.value : undefined))
+  const inPanel = computed(() => (isPanel(block.value) ? block.value : undefined))
   function put(label: string, fresh: NewItem): void {
     if (!inPanel.value) return
     const lowest = Math.max(0, ...inPanel.value.items.map(each => each.y + 14))
@@ -185,7 +185,7 @@ export function useSheetCommands(view: {
   )
   /** the table that a group goes into: the selected one, or the only one there is */
   const grouped = computed(() => table.value ?? (tables.value.length === 1 ? (tables.value[0] as TableBlock) : undefined))
-  const tables = computed(() => blocksOf(report.layout!).filter(each => each.kind === 'table'))
+  const tables = computed(() => blocksOf(report.layout!).filter(each => isTable(each)))
 
   const agesHere = computed(() =>
     table.value ? (levels.value.find(level => level.name === table.value!.level)?.definition.ageings ?? []) : [],
@@ -198,7 +198,7 @@ export function useSheetCommands(view: {
   )
   /** statements that can be drawn: the selected one, or all of the layout */
   const charted = computed(() =>
-    statement.value ? [statement.value] : blocksOf(report.layout!).filter((each): each is StatementBlock => each.kind === 'statement'),
+    statement.value ? [statement.value] : blocksOf(report.layout!).filter((each): each is StatementBlock => isStatementBlock(each)),
   )
   const lineKinds: [StatementLineKind, string, string, Partial<StatementLine>][] = [
     ['accounts', 'Line of accounts', 'i-lucide-book-open', { caption: 'New line', accounts: 'type expense', indent: 1 }],
@@ -444,7 +444,7 @@ export function useSheetCommands(view: {
   }))
   const jumps = computed<Command[]>(() => [
     ...tables.value.flatMap(each =>
-      each.kind === 'table'
+      isTable(each)
         ? [
             ...each.rows
               .filter(row => row.kind !== 'titles')

@@ -1,10 +1,10 @@
 import { columnOfCell, lineOfRow } from '../../core/definition/edits/statement'
-import type { ChartBlock } from '../../core/definition/blocks/chart'
-import type { StatementBlock, StatementColumn, StatementLine } from '../../core/definition/blocks/statement'
+import { isChart, type ChartBlock } from '../../core/definition/blocks/chart'
+import { isStatementBlock, type StatementBlock, type StatementColumn, type StatementLine } from '../../core/definition/blocks/statement'
 import { findBlock, rowAt, setText, textAt, type TextPlace } from '../../core/definition/edits/edits'
 import type { Block } from '../../core/definition/blocks/block'
-import type { ColumnDefinition, RowDefinition, TableBlock } from '../../core/definition/blocks/table'
-import type { PanelItem } from '../../core/definition/blocks/panel'
+import { isTable, type ColumnDefinition, type RowDefinition, type TableBlock } from '../../core/definition/blocks/table'
+import { isPanel, type PanelItem } from '../../core/definition/blocks/panel'
 import type { TextStyle } from '../../core/definition/style'
 import type { Box } from '../../core/compose/page'
 import type { Scope } from '../../core/formula/typed'
@@ -30,9 +30,9 @@ export function useSheetSelection() {
   const definition = computed(() => report.definition!)
   const selection = computed(() => sheet.selection)
   const block = computed<Block | undefined>(() => selection.value && findBlock(definition.value, selection.value.block))
-  const table = computed<TableBlock | undefined>(() => (block.value?.kind === 'table' ? block.value : undefined))
-  const statement = computed<StatementBlock | undefined>(() => (block.value?.kind === 'statement' ? block.value : undefined))
-  const chart = computed<ChartBlock | undefined>(() => (block.value?.kind === 'chart' ? block.value : undefined))
+  const table = computed<TableBlock | undefined>(() => (isTable(block.value) ? block.value : undefined))
+  const statement = computed<StatementBlock | undefined>(() => (isStatementBlock(block.value) ? block.value : undefined))
+  const chart = computed<ChartBlock | undefined>(() => (isChart(block.value) ? block.value : undefined))
   const line = computed<StatementLine | undefined>(() =>
     statement.value && selection.value!.part !== 'block' && selection.value!.part !== 'titles'
       ? lineOfRow(statement.value, selection.value!.rowId)
@@ -46,7 +46,7 @@ export function useSheetSelection() {
   )
   const column = computed<ColumnDefinition | undefined>(() => table.value?.columns.find(each => each.id === selection.value!.cell))
   const item = computed<PanelItem | undefined>(() =>
-    block.value?.kind === 'panel' ? block.value.items.find(each => each.id === selection.value!.cell) : undefined,
+    isPanel(block.value) ? block.value.items.find(each => each.id === selection.value!.cell) : undefined,
   )
   const place = computed<TextPlace | undefined>(() => {
     const at = selection.value

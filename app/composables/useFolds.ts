@@ -1,4 +1,4 @@
-import { foldPage, foldsOf } from '../../core/compose/fold'
+import { foldPage, foldsOf } from '../../core/compose/statement/fold'
 import type { Page } from '../../core/compose/page'
 
 /** Folding of the accounts of statements on screen: pages without what is folded. Nothing of the report changes. */

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import type { RowChange } from '../../core/compare/changes'
-import { pageSize } from '../../core/compose/prepare'
+import { pageSize } from '../../core/compose/paperSize'
 import { layoutNamed } from '../../core/definition/walk'
 import type { ReportDefinition } from '../../core/definition/report'
 import { parseDecimal } from '../../core/value/decimal'

@@ -1,3 +1,4 @@
+import { isTies } from '../../core/definition/blocks/ties'
 import { defineStore } from 'pinia'
 import * as edits from '../../core/definition/edits/edits'
 import * as statementEdits from '../../core/definition/edits/statement'
@@ -7,7 +8,7 @@ import type { TieOutResult } from '../../core/definition/tieOuts'
 import { statementsOf } from '../../core/model/ledger'
 import type { Box, Page } from '../../core/compose/page'
 import type { LayoutNotice } from '../../core/compose/notices'
-import type { LayoutProblem } from '../../core/compose/prepare'
+import type { LayoutProblem } from '../../core/compose/prepared'
 import type { ComposeReply, ComposeRequest, Sought, Traced } from '../workers/compose.worker'
 
 /** What is selected on the sheet: a place of the layout, and where it was clicked. */
@@ -198,7 +199,7 @@ export const useSheet = defineStore('sheet', () => {
       post({ kind: 'trace', turn, block: box.block, cell: box.cell, standing: box.standing, ...(box.rowId ? { rowId: box.rowId } : {}) })
   }
 
-  const printsTies = computed(() => !!report.layout && blocksOf(report.layout).some(block => block.kind === 'ties'))
+  const printsTies = computed(() => !!report.layout && blocksOf(report.layout).some(block => isTies(block)))
   watchDebounced(
     () => [printsTies.value, JSON.stringify(report.definition?.tieOuts), report.pinnedAt],
     async () => {

@@ -1,13 +1,13 @@
+import { textBehind } from '../../core/compose/layoutWalk'
 /// <reference lib="webworker" />
 import type { Catalog } from '../../core/books/catalog'
 import { assembleReport, usedFields } from '../../core/compose/assemble'
-import { Composer } from '../../core/compose/compose'
+import { Composer } from '../../core/compose/flow'
 import type { Box, Page } from '../../core/compose/page'
 import { textWidth } from '../../core/compose/fonts'
 import { folded } from '../../core/value/text'
 import type { LayoutNotice } from '../../core/compose/notices'
-import type { LayoutProblem, PreparedBlock, PreparedLayout, PreparedTable } from '../../core/compose/prepare'
-import type { CheckedText } from '../../core/compose/text'
+import type { LayoutProblem, PreparedLayout } from '../../core/compose/prepared'
 import type { DataRecords } from '../../core/value/records'
 import type { TieOutResult } from '../../core/definition/tieOuts'
 import type { ReportDefinition } from '../../core/definition/report'
@@ -251,39 +251,11 @@ function goOn(mine: typeof work): void {
     })
 }
 
-/** Finds the text of a cell or item in a prepared layout. */
-function textOf(layout: PreparedLayout, at: { block: string; rowId?: string; cell: string }): CheckedText | undefined {
-  const inTable = (table: PreparedTable): CheckedText | undefined => {
-    if (table.block.id === at.block) return table.rows.find(row => row.row.id === at.rowId)?.cells.find(cell => cell.id === at.cell)?.text
-    for (const row of table.rows) {
-      const found = row.nested && inTable(row.nested)
-      if (found) return found
-    }
-    return undefined
-  }
-  const visit = (blocks: readonly PreparedBlock[]): CheckedText | undefined => {
-    for (const block of blocks) {
-      const item = block.kind === 'panel' && block.block.id === at.block ? block.items.find(each => each.id === at.cell) : undefined
-      const found =
-        block.kind === 'repeat'
-          ? visit(block.inner)
-          : block.kind === 'table'
-            ? inTable(block)
-            : item && 'text' in item
-              ? item.text
-              : undefined
-      if (found) return found
-    }
-    return undefined
-  }
-  return visit([...[layout.top, layout.foot, layout.firstTop, layout.firstFoot].filter(panel => panel !== undefined), ...layout.blocks])
-}
-
 const mostTraced = 1000
 function trace(request: ComposeRequest & { kind: 'trace' }): void {
   if (!work || work.turn !== request.turn) return
   const { layout, around, standings } = work
-  const [text, at] = [textOf(layout, request), standings[request.standing]]
+  const [text, at] = [textBehind(layout, request), standings[request.standing]]
   if (!text || !at) return post({ kind: 'trace', turn: request.turn, traced: [] })
   const lineage = new Lineage(around.levels, around.data)
   const traced = text.formulas

@@ -5,7 +5,8 @@ import type { ParameterType } from '../definition/parameters'
 import { layoutNamed } from '../definition/walk'
 import { type LevelTree, tickedFields } from '../model/levels'
 import { reportModel, type ReportModel } from '../model/model'
-import { type PreparedLayout, prepareLayout } from './prepare'
+import type { PreparedLayout } from './prepared'
+import { prepareLayout } from './prepare'
 
 /** A report made ready for its source: levels found, formulas checked, widths laid out. It holds no data. */
 export interface AssembledReport {
@@ -27,7 +28,7 @@ export function assembleReport(definition: ReportDefinition, catalog: Catalog, i
   const tree = model.trees[definition.dataSets.indexOf(dataSet)]!
   const { language, themes, translations } = definition
   const ready = (each: LayoutDefinition) =>
-    prepareLayout(each, dataSet, tree.levels, {
+    prepareLayout(each, tree.levels, {
       parameters: model.parameterTypes,
       language,
       ...(themes ? { themes } : {}),

@@ -3,21 +3,21 @@ import { holdsFigures } from '../statement/columns'
 import { scalePowers } from '../statement/shape'
 import type { ChartBlock } from '../definition/blocks/chart'
 import type { ThemeDefinition } from '../definition/style'
-import type { Typed } from '../formula/typed'
+import type { PreparedBlock } from './prepared'
 import { type Decimal, toNumber } from '../value/decimal'
 import { numberFormat } from '../value/numberFormat'
 import { type FontName, textWidth } from './fonts'
 import type { PageItem } from './page'
-import { type LaidStatement, patternFor, type PreparedStatement } from './statement'
+import { type LaidStatement, patternFor } from './statement/lay'
+import type { PreparedStatement } from './statement/prepare'
 import { look, resolveStyle } from './style'
 import { type PathStep, readPath } from './svgShapes'
 import type { CheckedText } from './text'
 
 /** A chart with its texts checked; `statement` is the block whose lines it draws. */
-export interface PreparedChart {
+export interface PreparedChart extends PreparedBlock {
   kind: 'chart'
   block: ChartBlock
-  showWhen?: Typed
   x: number
   width: number
   theme: ThemeDefinition

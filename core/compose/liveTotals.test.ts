@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { GroupNode } from '../formula/standing'
 import { decimal, type Decimal } from '../value/decimal'
-import type { GridCell, GridRow } from './grid'
+import type { GridCell, GridRow } from './gridRows'
 import { LiveTotals } from './liveTotals'
 
 const style = {} as GridCell['style']

@@ -1,6 +1,6 @@
 import type { Value } from '../value/value'
 import { add, compareDecimals, type Decimal, decimal, divide, subtract, zero } from '../value/decimal'
-import type { GridCell, GridRow } from './grid'
+import type { GridCell, GridRow } from './gridRows'
 
 /**
  * How a spreadsheet works out a total of the cells above it: numbers of SUBTOTAL (OpenFormula 6.16.61), which leaves out other subtotals

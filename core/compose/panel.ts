@@ -1,8 +1,9 @@
 import type { Standing } from '../formula/standing'
 import { codePicture } from './codes'
-import type { Composer } from './compose'
 import { readPicture } from './pictures'
-import type { PreparedItem, PreparedPanel } from './prepare'
+import { bodyWidth } from './paperSize'
+import type { Place } from './place'
+import type { PreparedItem, PreparedPanel } from './prepared'
 import { lineHeight, type ResolvedStyle } from './style'
 import { PictureError, type Shape } from './svgShapes'
 import type { PrintText } from './text'
@@ -32,13 +33,13 @@ interface Placed {
  * Places the items of a panel for a record; items below one that grows with its text, and beside it by no more than its width, are pushed
  * down.
  */
-export function measurePanel(composer: Composer, panel: PreparedPanel, at: Standing): { pieces: PanelPiece[]; height: number } {
+export function measurePanel(place: Place, panel: PreparedPanel, at: Standing): { pieces: PanelPiece[]; height: number } {
   const pieces: PanelPiece[] = []
   // only items that have grown can push others
   const grown: Placed[] = []
   let height = panel.block.height
   for (const item of panel.items) {
-    if (item.showWhen && !composer.holds(item.showWhen, at)) continue
+    if (item.showWhen && !place.values.holds(item.showWhen, at)) continue
     let push = 0
     for (const other of grown) {
       const beside = other.item.x < item.x + item.width && item.x < other.item.x + other.item.width
@@ -46,7 +47,7 @@ export function measurePanel(composer: Composer, panel: PreparedPanel, at: Stand
     }
     const y = item.y + push
     const plain = plainHeight(item)
-    const own = place(composer, panel.block.id, item, y, at, pieces)
+    const own = placeItem(place, panel.block.id, item, y, at, pieces)
     if (push + own - plain !== 0) grown.push({ item, bottom: item.y + plain, grown: push + own - plain })
     if (y + own > height) height = y + own
   }
@@ -59,7 +60,7 @@ function plainHeight(item: PreparedItem): number {
 }
 
 /** Adds the pieces of an item and gives its height. */
-function place(composer: Composer, block: string, item: PreparedItem, y: number, at: Standing, pieces: PanelPiece[]): number {
+function placeItem(place: Place, block: string, item: PreparedItem, y: number, at: Standing, pieces: PanelPiece[]): number {
   const { id, x, width } = item
   const rule = (left: number, top: number, across: number, down: number, colour: string) =>
     pieces.push({ id, x: left, y: top, width: across, height: down, kind: 'rule', colour })
@@ -83,9 +84,9 @@ function place(composer: Composer, block: string, item: PreparedItem, y: number,
       return height
     }
     case 'code': {
-      const text = composer.print(item.text)(at)
+      const text = place.values.print(item.text)(at)
       if (text) {
-        picture(composer, block, id, () => {
+        picture(place, block, id, () => {
           const { width: across, height: down, shapes } = codePicture(item.code, text)
           const square = item.code === 'qrcode' || item.code.includes('matrix')
           const scale = square ? Math.min(width / across, item.height / down) : width / across
@@ -95,8 +96,8 @@ function place(composer: Composer, block: string, item: PreparedItem, y: number,
       return item.height
     }
     case 'image': {
-      const source = item.from ? composer.evaluate(item.from)(at) : undefined
-      picture(composer, block, id, () => {
+      const source = item.from ? place.values.evaluate(item.from)(at) : undefined
+      picture(place, block, id, () => {
         const found = item.from ? (typeof source === 'string' && source ? readPicture(source) : undefined) : item.picture
         if (!found) return
         const scale = Math.min(width / found.width, item.height / found.height)
@@ -107,32 +108,32 @@ function place(composer: Composer, block: string, item: PreparedItem, y: number,
       return item.height
     }
     case 'text':
-      return placeText(composer, item, y, at, pieces)
+      return placeText(place, item, y, at, pieces)
   }
 }
 
 /** A picture that cannot be drawn leaves its place empty and is remarked. */
-function picture(composer: Composer, block: string, cell: string, draw: () => void): void {
+function picture(place: Place, block: string, cell: string, draw: () => void): void {
   try {
     draw()
   } catch (error) {
     if (!(error instanceof PictureError)) throw error
-    composer.remarks.picture(block, cell, error.message)
+    place.remarks.picture(block, cell, error.message)
   }
 }
 
-function placeText(composer: Composer, item: PreparedItem & { kind: 'text' }, y: number, at: Standing, pieces: PanelPiece[]): number {
+function placeText(place: Place, item: PreparedItem & { kind: 'text' }, y: number, at: Standing, pieces: PanelPiece[]): number {
   const { id, x, width } = item
   let { style } = item
   const step = lineHeight(style)
-  const print = composer.print(item.text)
+  const print = place.values.print(item.text)
   const inner = Math.max(4, width - style.indent)
   const left = style.align === 'right' ? x : x + style.indent
   if (item.text.late) {
     pieces.push({ id, x: left, y, width: inner, height: step, kind: 'late', print, style })
     return step
   }
-  if (style.marks) return placeRuns(composer, item, left, y, inner, style, at, pieces)
+  if (style.marks) return placeRuns(place, item, left, y, inner, style, at, pieces)
   const text = print(at)
   if (style.rotated) {
     const lines = text.split('\n')
@@ -153,7 +154,7 @@ function placeText(composer: Composer, item: PreparedItem & { kind: 'text' }, y:
 
 /** A text with marks: each line as high as its largest letters, all on one baseline. */
 function placeRuns(
-  composer: Composer,
+  place: Place,
   item: PreparedItem & { kind: 'text' },
   left: number,
   y: number,
@@ -164,7 +165,7 @@ function placeRuns(
 ): number {
   const { id } = item
   let top = y
-  for (const runs of composer.runs(item.text, at)) {
+  for (const runs of place.values.runs(item.text, at)) {
     for (const line of wrapRuns(runs, style, width)) {
       const height = Math.max(lineHeight(style), ...line.map(each => lineHeight(each.style)))
       const base = Math.max(baseline(style.font, style.size), ...line.map(each => baseline(each.style.font, each.style.size)))
@@ -186,4 +187,74 @@ function placeRuns(
     }
   }
   return Math.max(top - y, lineHeight(style))
+}
+
+/** Draws the pieces of a panel, from an upper edge on. */
+export function drawPanel(
+  place: Place,
+  panel: PreparedPanel,
+  pieces: readonly PanelPiece[],
+  top: number,
+  height: number,
+  at: Standing,
+  key?: string,
+): void {
+  const { block } = panel
+  place.paper.box(block.id, 'block', undefined, 0, top, bodyWidth(place.layout.page), height, at, undefined, key)
+  if (place.paper.options.boxes) itemBoxes(place, block.id, pieces, top, at)
+  for (const piece of pieces) {
+    const y = top + piece.y
+    switch (piece.kind) {
+      case 'line':
+        if (piece.style.rotated) place.paper.writeUp(piece.text, piece.x, y + piece.height, piece.style)
+        else place.paper.writeLine(piece.text, piece.x, piece.width, y, piece.style)
+        break
+      case 'late':
+        place.paper.writeLate(piece.print, at, piece.x, piece.width, y, piece.style)
+        break
+      case 'rule':
+        if (piece.colour) place.paper.fill(piece.x, y, piece.width, piece.height, piece.colour)
+        break
+      case 'image':
+        place.paper.page!.items.push({
+          kind: 'shapes',
+          x: place.paper.left + piece.x,
+          y,
+          scale: piece.scale,
+          ...(piece.scaleY === undefined ? {} : { scaleY: piece.scaleY }),
+          shapes: piece.shapes,
+        })
+        break
+      case 'link':
+        place.paper.page!.items.push({
+          kind: 'link',
+          x: place.paper.left + piece.x,
+          y,
+          width: piece.width,
+          height: piece.height,
+          href: piece.href,
+        })
+        break
+      case 'bitmap':
+        place.paper.page!.items.push({
+          kind: 'bitmap',
+          x: place.paper.left + piece.x,
+          y,
+          width: piece.width,
+          height: piece.height,
+          data: piece.data,
+        })
+        break
+    }
+  }
+}
+
+/** One box around the pieces of each item, which stand together. */
+function itemBoxes(place: Place, block: string, pieces: readonly PanelPiece[], top: number, at: Standing): void {
+  for (let index = 0; index < pieces.length;) {
+    const { id, x, y, width } = pieces[index]!
+    let bottom = y
+    for (; index < pieces.length && pieces[index]!.id === id; index++) bottom = pieces[index]!.y + pieces[index]!.height
+    place.paper.box(block, 'item', id, x, top + y, width, bottom - y, at)
+  }
 }

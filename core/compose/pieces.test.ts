@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { FieldInfo } from '../formula/typed'
-import { columnWidths } from './prepare'
+import { columnWidths } from './columnWidths'
 import { PictureError, readPath, readSvg } from './svgShapes'
 import { defaultPattern, singleValue, textParts } from './text'
 

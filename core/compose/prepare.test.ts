@@ -6,7 +6,7 @@ import { changeBlock, setShowWhen, setText } from '../definition/edits/edits'
 import { setField } from '../definition/edits/levels'
 import type { ReportDefinition } from '../definition/report'
 import { assembleReport, usedFields } from './assemble'
-import { pageSize } from './prepare'
+import { pageSize } from './paperSize'
 
 let catalog: Catalog
 beforeAll(async () => {

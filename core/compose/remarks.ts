@@ -4,18 +4,21 @@ import { partsOf } from '../formula/parts'
 import type { GroupNode, Standing } from '../formula/standing'
 import { decimal } from '../value/decimal'
 import { numberFormat } from '../value/numberFormat'
-import type { Composer } from './compose'
+import type { Paper } from './paper'
+import type { Values } from './values'
 import type { Shaped } from '../shape/groups'
 import { datedSentence, type LayoutNotice } from './notices'
-import type { PreparedCell, PreparedRow, PreparedTable } from './prepare'
-import { wideRemedies } from './statementWidths'
+import type { PreparedCell, PreparedRow, PreparedTable } from './prepared'
 
 /** What is noticed while pages are made, each kind of thing once, with how often it occurred. */
 export class Remarks {
   private remarks = new Map<string, LayoutNotice & { count: number; longest: number }>()
   private readonly hidden = new Map<string, Map<string, number>>()
   private readonly dated = new Map<string, number[]>()
-  constructor(private readonly composer: Composer) {}
+  constructor(
+    private readonly values: Values,
+    private readonly paper: Pick<Paper, 'page'>,
+  ) {}
 
   /** All that is noticed up to now, to go back to after something was only measured. */
   keep(): ReadonlyMap<string, LayoutNotice & { count: number; longest: number }> {
@@ -28,10 +31,10 @@ export class Remarks {
 
   /** Records that are aged by another date than they should be (rule 25) are counted. */
   dates(table: PreparedTable, rows: Int32Array): void {
-    const level = this.composer.options.levels[table.level]!
+    const level = this.values.options.levels[table.level]!
     const done = new Set<string>()
     for (const { name, dates } of level.definition.ageings ?? []) {
-      const column = this.composer.data.levels[table.level]!.columns[`${name}_from`]
+      const column = this.values.data.levels[table.level]!.columns[`${name}_from`]
       if (!column) continue
       const key = `dates ${table.block.id} ${dates.join(' ')}`
       if (done.has(key)) continue
@@ -66,14 +69,14 @@ export class Remarks {
       const visit = (node: GroupNode): void => {
         if (node.children.length) return node.children.forEach(visit)
         for (let at = node.from; at < node.to; at++) {
-          const row = this.composer.lineage.up(rows[at]!, table.level, level)
+          const row = this.values.lineage.up(rows[at]!, table.level, level)
           const before = seen.get(row)
           if (before && before !== node) several.add(row)
           seen.set(row, node)
         }
       }
       visit(root)
-      const caption = this.composer.options.levels[level]!.caption.toLowerCase()
+      const caption = this.values.options.levels[level]!.caption.toLowerCase()
       if (several.size)
         this.count(`split ${table.block.id} ${level}`, {
           kind: 'split',
@@ -90,29 +93,28 @@ export class Remarks {
   count(key: string, notice: LayoutNotice): void {
     const found = this.remarks.get(key)
     if (found) found.count++
-    else this.remarks.set(key, { ...notice, count: 1, longest: 0, ...(this.composer.page ? { page: this.composer.page.overall - 1 } : {}) })
+    else this.remarks.set(key, { ...notice, count: 1, longest: 0, ...(this.paper.page ? { page: this.paper.page.overall - 1 } : {}) })
   }
 
   /** Remarks on text that does not fit. */
   tooNarrow(what: {
     kind: 'cut' | 'narrow'
-    block: string
+    table: PreparedTable
     row: string
     cell: string
     part: LayoutNotice['part']
     longest: number
     columnWidth: number
   }): void {
-    const { kind, block, row, cell, part, columnWidth } = what
-    // a statement finds the widths of its columns itself
-    const statement = this.composer.statementNamed(block)
-    if (statement)
+    const { kind, table, row, cell, part, columnWidth } = what
+    const block = table.block.id
+    if (table.wideRemedies)
       return this.count(`wide ${block}`, {
         kind,
         block,
         part: 'block',
         sentence: 'Some of the statement’s columns are too narrow for what stands in them.',
-        remedies: wideRemedies(statement.block, this.composer.layout.page),
+        remedies: table.wideRemedies,
       })
     const key = `${kind} ${block} ${row} ${cell}`
     this.count(key, { kind, block, row, cell, part, sentence: '', remedies: [] })
@@ -134,9 +136,9 @@ export class Remarks {
   /** A total that adds up amounts of several currencies. */
   currencies(table: PreparedTable, row: PreparedRow, cell: PreparedCell, at: Standing): void {
     const { count, field, currency } = cell.mixes!
-    const found = this.composer.evaluate(count)(at)
+    const found = this.values.evaluate(count)(at)
     if (found === null || typeof found !== 'object' || Number(found.units) < 2) return
-    const name = `${this.composer.options.levels[field.level]!.name}.${field.path}`
+    const name = `${this.values.options.levels[field.level]!.name}.${field.path}`
     this.count(`currencies ${table.block.id} ${row.row.id} ${cell.id}`, {
       kind: 'currencies',
       block: table.block.id,
@@ -145,7 +147,7 @@ export class Remarks {
       part: row.row.kind,
       sentence: `The total of “${cell.id}” adds up amounts of ${Number(found.units)} currencies.`,
       remedies: [
-        ...(this.composer.options.levels[field.level]!.fields.has(currency)
+        ...(this.values.options.levels[field.level]!.fields.has(currency)
           ? [{ label: 'One line per currency', edit: 'setField' as const, args: [name, { currency }] }]
           : []),
         {
@@ -169,14 +171,14 @@ export class Remarks {
       for (const cell of row.cells) {
         const [total] = cell.text.formulas
         if (total?.is !== 'total' || total.name !== 'sum') continue
-        const value = this.composer.evaluate(total)(at)
+        const value = this.values.evaluate(total)(at)
         if (value !== null && typeof value === 'object')
           totals.set(cell.id, (totals.get(cell.id) ?? 0) + Number(value.units) / 10 ** value.scale)
       }
     }
     const amounts = [...totals]
       .filter(([, sum]) => Math.abs(sum) > 0.000001)
-      .map(([id, sum]) => `${numberFormat('#,##0.00', this.composer.language)(decimal(Math.round(sum * 100), 2))} in “${id}”`)
+      .map(([id, sum]) => `${numberFormat('#,##0.00', this.values.language)(decimal(Math.round(sum * 100), 2))} in “${id}”`)
     found.sentence =
       `${found.count === 1 ? '1 line is' : `${found.count} lines are`} hidden, since none of the rules of the line ` +
       `rows holds${amounts.length ? `; the totals count ${amounts.join(', ')} of ${found.count === 1 ? 'it' : 'them'}` : ''}.`

@@ -277,3 +277,9 @@ function symbolOf(code: string): string {
   }
   return found
 }
+
+/** A text of one value: its formula and pattern. */
+export function onlyValue(lines: CheckedText['lines']): { typed: Typed; pattern?: string } | undefined {
+  const part = lines[0]?.[0]
+  return lines.length === 1 && lines[0]!.length === 1 && part && 'typed' in part ? part : undefined
+}

@@ -2,23 +2,20 @@ import type { TieOutResult } from '../definition/tieOuts'
 import type { TiesBlock } from '../definition/blocks/ties'
 import type { ColumnDefinition, RowDefinition } from '../definition/blocks/table'
 import type { TextStyle, ThemeDefinition } from '../definition/style'
-import type { Typed } from '../formula/typed'
 import { parseDecimal } from '../value/decimal'
 import { numberFormat } from '../value/numberFormat'
-import { literal, literalCell, literalRow, type LiteralTable, placeColumns } from './literal'
-import type { PreparedCell, PreparedRow } from './prepare'
+import { literal, literalCell, literalRow, type LiteralTable, placeColumns } from './table/literal'
+import type { PreparedBlock, PreparedCell, PreparedRow } from './prepared'
 import { pageWordsOf } from './words'
 
 /** The tie-outs of a report where they are printed. */
-export interface PreparedTies {
+export interface PreparedTies extends PreparedBlock {
   kind: 'ties'
   block: TiesBlock
-  level: number
-  showWhen?: Typed
   x: number
   width: number
   theme: ThemeDefinition
-  names: { id: string; name: string }[]
+  names: readonly { id: string; name: string }[]
 }
 
 /**

@@ -5,6 +5,8 @@ import type { LevelInfo } from '../formula/typed'
 import { checkFormula } from '../formula/check'
 import { fieldsUsed } from '../formula/parts'
 import { FormulaError } from '../formula/syntax'
+import { blocksInside, edges } from '../definition/walk'
+import { kindOf } from './blocks/registry'
 import { textParts } from './text'
 import type { Block } from '../definition/blocks/block'
 import type { ReportDefinition } from '../definition/report'
@@ -153,58 +155,35 @@ export function usesOf(report: ReportDefinition, catalog: Catalog, target: UseTa
     )
       add('parameter', parameter.label)
   }
-  if (target.column) {
-    const { levels } = model.trees[0]!
-    for (const layout of definition.layouts) {
-      const texts = (block: Block, standing: number): void => {
-        const own =
-          block.kind === 'repeat' || block.kind === 'table'
-            ? Math.max(
-                0,
-                levels.findIndex(each => each.name === block.level),
-              )
-            : standing
-        const { list, rules, groups } = textsOf(block)
-        for (const part of [...list.flatMap(textParts).flatMap(each => ('formula' in each ? [each.formula] : [])), ...rules])
-          formula(part, levels, own, 'layout', `${layout.name}: ${block.id}`, groups)
-        if (block.kind === 'table') for (const row of block.rows) if (row.nested) texts(row.nested, own)
-        if (block.kind === 'repeat') block.blocks.forEach(inner => texts(inner, own))
+  const { levels } = model.trees[0]!
+  for (const layout of definition.layouts) {
+    const visit = (block: Block, standing: number): void => {
+      const named = 'level' in block ? levels.findIndex(each => each.name === block.level) : standing
+      const own = Math.max(0, named)
+      const { wordings, reads } = kindOf(block)
+      const place = `${layout.name}: ${block.id}`
+      if (target.column) {
+        const { texts, formulas, groups } = wordings(block)
+        const inTexts = texts.flatMap(textParts).flatMap(each => ('formula' in each ? [each.formula] : []))
+        for (const part of [...inTexts, ...formulas]) formula(part, levels, own, 'layout', place, groups)
+        if (reads?.(block).some(path => levels[own]!.fields.has(path) && fieldHits(levels[own]!, path))) add('layout', place)
       }
-      for (const block of [layout.top, layout.foot, layout.firstTop, layout.firstFoot, ...layout.blocks]) if (block) texts(block, 0)
+      // books are read by what is said of the source, not by columns that a level names
+      if (reads && bookUses(catalog, target)) add('layout', place)
+      for (const inner of blocksInside(block)) visit(inner, own)
     }
+    for (const edge of edges) if (layout[edge]) visit(layout[edge], 0)
+    for (const block of layout.blocks) visit(block, 0)
   }
   return uses
 }
 
-/** The texts of a block, its formulas that are not printed, and the groups they may speak of. */
-function textsOf(block: Block): { list: string[]; rules: string[]; groups?: string[] } {
-  const rules = [block.showWhen ?? '']
-  switch (block.kind) {
-    case 'panel':
-      return {
-        list: block.items.flatMap(item => (item.kind === 'text' || item.kind === 'code' ? [item.text] : [])),
-        rules: [...rules, ...block.items.flatMap(item => [item.showWhen ?? '', item.kind === 'image' ? (item.from ?? '') : ''])].filter(
-          Boolean,
-        ),
-      }
-    case 'repeat':
-      return { list: [block.outline ?? ''], rules: [...rules, block.language ?? ''].filter(Boolean) }
-    case 'table':
-      return {
-        list: block.rows.flatMap(row => Object.values(row.cells).map(cell => cell.text)),
-        groups: block.groups.map(group => group.id),
-        rules: [
-          ...rules,
-          ...block.rows.flatMap(row => [
-            row.when ?? '',
-            ...Object.values(row.cells).flatMap(cell => [cell.when ?? '', cell.picture ?? '']),
-          ]),
-          ...(block.looks ?? []).map(each => each.when),
-          ...(block.sort ?? []).map(each => each.field),
-          ...block.groups.flatMap(group => [group.by, group.having ?? '', group.order.total ?? '', group.top?.total ?? '']),
-        ].filter(Boolean),
-      }
-    default:
-      return { list: [], rules: rules.filter(Boolean) }
-  }
+/** Do the books of the source stand on a table, or on a column of it? */
+function bookUses({ ledger }: Catalog, { table, column }: UseTarget): boolean {
+  if (!ledger) return false
+  const { accounts, lines, journals, budgets, branches, departments } = ledger
+  const parts = [accounts, lines, budgets, branches, departments].filter(part => part !== undefined)
+  const journal = journals ? [{ table: journals.table, date: ledger.date, closing: ledger.closing, ...ledger.period }] : []
+  const texts = (part: object): unknown[] => Object.values(part).flatMap(each => (typeof each === 'object' && each ? texts(each) : [each]))
+  return [...parts, ...journal].some(part => part.table === table && (!column || texts(part).includes(column)))
 }

@@ -1,4 +1,6 @@
 import type { JoinPair } from '../catalog/types'
+import { array, boolean, lazy, mixed, number, object, type Schema } from 'yup'
+import { formula, formulas, identifier, name, pairs, plain } from './checks'
 
 export interface DataSetDefinition {
   name: string
@@ -103,3 +105,68 @@ export interface SortDefinition {
   field: string
   descending: boolean
 }
+
+export const sortSchema = array(object({ field: name, descending: boolean().strict().required() }).noUnknown())
+export const calculatedSchema = array(object({ name: identifier, formula }).noUnknown())
+const pickSchema = lazy((value: object | undefined) =>
+  value === undefined
+    ? mixed().optional()
+    : 'latest' in value
+      ? object({ latest: name, at: formula }).noUnknown()
+      : object({ sort: sortSchema.required() }).noUnknown(),
+)
+export const relatedSchema: Schema<RelatedDefinition> = object({
+  name: identifier,
+  table: name,
+  on: pairs.min(1),
+  fields: array(name).required(),
+  related: array(lazy(() => relatedSchema.required())).required(),
+  filters: array(formula),
+  pick: pickSchema,
+  required: boolean().strict(),
+}).noUnknown() as never
+export const levelSchema: Schema<LevelDefinition> = object({
+  name: identifier,
+  caption: plain,
+  table: name,
+  on: pairs,
+  fields: array(name).required(),
+  related: array(relatedSchema).required(),
+  details: array(lazy(() => levelSchema.required())).required(),
+  filters: formulas,
+  sort: sortSchema.required(),
+  calculated: calculatedSchema,
+  totals: array(
+    object({
+      name: identifier,
+      table: name,
+      on: pairs.min(1),
+      total: mixed()
+        .oneOf([...childTotalKinds])
+        .required(),
+      value: plain.max(4000),
+      by: plain,
+      filters: formulas,
+    }).noUnknown(),
+  ),
+  ageings: array(
+    object({
+      name: identifier,
+      amount: formula,
+      asOf: formula,
+      dates: formulas.min(1),
+      direction: mixed().oneOf(['past', 'ahead']).required(),
+      columns: array(
+        object({
+          label: plain.defined(),
+          upTo: lazy(value =>
+            typeof value === 'string' ? mixed().oneOf([...calendarEdges]) : number().strict().integer().min(-100_000).max(100_000),
+          ),
+        }).noUnknown(),
+      )
+        .required()
+        .min(2)
+        .max(24),
+    }).noUnknown(),
+  ),
+}).noUnknown() as never

@@ -1,3 +1,5 @@
+import { colour, hex, hexFault, name, plain, points, record } from './checks'
+import { boolean, mixed, number, object, string } from 'yup'
 export interface TextStyle {
   /** a named style of the theme that this one starts from */
   named?: string
@@ -39,3 +41,37 @@ export interface ThemeDefinition {
   rows: Record<'titles' | 'groupStart' | 'line' | 'extra' | 'groupEnd' | 'end' | 'carried', RowStyle>
   named: Record<string, TextStyle>
 }
+
+const styleFields = {
+  named: plain,
+  font: mixed().oneOf(['sans', 'serif']),
+  size: number().strict().min(3).max(200),
+  bold: boolean().strict(),
+  italic: boolean().strict(),
+  colour: string().strict().matches(hex, { message: hexFault }),
+  align: mixed().oneOf(['left', 'centre', 'right']),
+  vertical: mixed().oneOf(['top', 'middle', 'bottom']),
+  overflow: mixed().oneOf(['wrap', 'cut', 'shrink']),
+  indent: number().strict().min(0).max(400),
+  rotated: boolean().strict(),
+  marks: boolean().strict(),
+  fill: string().strict().matches(hex, { message: hexFault }),
+}
+const borderSchema = mixed().oneOf(['hair', 'thin', 'thick', 'double', 'none'])
+export const fullStyleSchema = object(styleFields).noUnknown()
+export const styleSchema = fullStyleSchema.default(undefined)
+const fullRowStyleSchema = object({ ...styleFields, above: borderSchema, below: borderSchema }).noUnknown()
+export const rowStyleSchema = fullRowStyleSchema.default(undefined)
+export const themeSchema = object({
+  name,
+  body: fullStyleSchema.required(),
+  line: colour,
+  band: string().strict().matches(hex, { message: hexFault }),
+  padding: object({ x: points, y: points }).noUnknown(),
+  rows: object(
+    Object.fromEntries(
+      ['titles', 'groupStart', 'line', 'extra', 'groupEnd', 'end', 'carried'].map(kind => [kind, fullRowStyleSchema.required()]),
+    ),
+  ).noUnknown(),
+  named: record(fullStyleSchema),
+}).noUnknown()

@@ -1,6 +1,15 @@
-import type { CalculatedDefinition, LevelDefinition, RelatedDefinition } from './levels'
+import {
+  type CalculatedDefinition,
+  calculatedSchema,
+  type LevelDefinition,
+  levelSchema,
+  type RelatedDefinition,
+  relatedSchema,
+} from './levels'
 import type { JoinPair } from '../catalog/types'
 import type { ValueType } from '../value/value'
+import { array, boolean, lazy, mixed, number, object } from 'yup'
+import { formula, formulas, identifier, name, pairs, plain, text } from './checks'
 
 /**
  * A table of the report's own. Levels, related records, child totals and choices name it as "@name", like a data set.
@@ -86,3 +95,73 @@ export interface LedgerTable {
   /** formulas over account, account_type, account_class, account_parent, branch, department and date (of posting): what counts */
   filters: string[]
 }
+
+const namedFormulas = lazy((fields: object) => object(Object.fromEntries(Object.keys(fields ?? {}).map(key => [key, formula]))).required())
+export const tableSchema = lazy((value: { kind?: string }) => {
+  switch (value?.kind) {
+    case 'sql':
+      return object({
+        kind: name,
+        name: identifier,
+        text,
+        key: array(name).required(),
+        columns: array(
+          object({
+            name,
+            type: mixed().oneOf(['number', 'text', 'date', 'boolean']).required(),
+            scale: number().strict().integer().min(0).max(40),
+            databaseType: name,
+          }).noUnknown(),
+        ).required(),
+      }).noUnknown()
+    case 'summary':
+      return object({
+        kind: name,
+        name: identifier,
+        base: levelSchema,
+        by: calculatedSchema.required(),
+        measures: calculatedSchema.required(),
+      }).noUnknown()
+    case 'stack':
+      return object({
+        kind: name,
+        name: identifier,
+        origin: identifier,
+        columns: array(identifier).required(),
+        parts: array(object({ dataSet: identifier, label: plain.defined(), fields: namedFormulas }).noUnknown()).required(),
+      }).noUnknown()
+    case 'openItems':
+      return object({
+        kind: name,
+        name: identifier,
+        asOf: formula,
+        columns: array(identifier).required(),
+        parts: array(
+          object({
+            label: plain.defined(),
+            table: name,
+            related: array(relatedSchema).required(),
+            filters: formulas,
+            date: formula,
+            amount: formula,
+            booked: formula,
+            fields: namedFormulas,
+            settled: array(
+              object({
+                table: name,
+                on: pairs.min(1),
+                date: formula,
+                amount: formula,
+                booked: formula,
+                adds: boolean().strict().required(),
+              }).noUnknown(),
+            ).required(),
+          }).noUnknown(),
+        ).required(),
+      }).noUnknown()
+    case 'ledger':
+      return object({ kind: name, name: identifier, filters: formulas }).noUnknown()
+    default:
+      return object({ kind: mixed().oneOf(['sql', 'summary', 'stack', 'openItems', 'ledger']).required() })
+  }
+})

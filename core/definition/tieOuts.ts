@@ -1,4 +1,6 @@
-import type { AccountNature } from '../books/ledger'
+import { type AccountNature, accountNatures } from '../books/ledger'
+import { array, lazy, mixed, object } from 'yup'
+import { formula, name } from './checks'
 
 /** A figure that can be held against another. */
 export type TieFigure =
@@ -36,3 +38,27 @@ export interface TieOutResult {
   holds: boolean
   sentence?: string
 }
+
+export const figureSchema = lazy((value: { is?: string }) => {
+  switch (value?.is) {
+    case 'formula':
+      return object({ is: name, dataSet: name, formula }).noUnknown()
+    case 'line':
+      return object({ is: name, statement: name, line: name, column: name }).noUnknown()
+    case 'total':
+      return object({ is: name, table: name, column: name }).noUnknown()
+    case 'rows':
+      return object({ is: name, table: name }).noUnknown()
+    case 'trial':
+      return object({
+        is: name,
+        statement: name,
+        column: name,
+        types: array(mixed().oneOf([...accountNatures]))
+          .required()
+          .min(1),
+      }).noUnknown()
+    default:
+      return object({ is: mixed().oneOf(['formula', 'line', 'trial', 'rows', 'total']).required() })
+  }
+})

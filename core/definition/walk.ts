@@ -1,20 +1,24 @@
+import { shapeOf } from './blocks/registry'
 import type { LayoutDefinition, ReportDefinition } from './report'
 import type { Block, RepeatBlock } from './blocks/block'
 import type { LevelDefinition } from './levels'
 
 export const edges = ['top', 'foot', 'firstTop', 'firstFoot'] as const
 
+/** The blocks that stand directly inside a block: of a repeat, or of the rows of a table. */
+export function blocksInside(block: Block): Block[] {
+  return shapeOf(block).inside?.(block) ?? []
+}
+
+/** A block with those inside it changed, or taken out where `change` gives nothing; the same block where all stay the same. */
+export function changeInside(block: Block, change: (inside: Block) => Block | undefined): Block {
+  return shapeOf(block).change?.(block, change) ?? block
+}
+
 /** All blocks of a layout, outer ones before those inside them. */
 export function blocksOf(layout: LayoutDefinition): Block[] {
-  const visit = (block: Block): Block[] => [
-    block,
-    ...(block.kind === 'repeat'
-      ? block.blocks.flatMap(visit)
-      : block.kind === 'table'
-        ? block.rows.flatMap(row => (row.nested ? visit(row.nested) : []))
-        : []),
-  ]
-  return [...edges.flatMap(edge => (layout[edge] ? [layout[edge]!] : [])), ...layout.blocks.flatMap(visit)]
+  const visit = (block: Block): Block[] => [block, ...blocksInside(block).flatMap(visit)]
+  return [...edges.flatMap(edge => layout[edge] ?? []), ...layout.blocks].flatMap(visit)
 }
 
 /** The block with an id, wherever it stands. */
@@ -42,34 +46,24 @@ export function layoutNamed(report: ReportDefinition, name?: string): LayoutDefi
 
 /** All repeats around a block, the outermost first. */
 export function repeatsAround(report: ReportDefinition, id: string): RepeatBlock[] {
-  const visit = (blocks: readonly Block[], above: RepeatBlock[]): RepeatBlock[] | undefined => {
+  const visit = (blocks: readonly Block[], above: Block[]): Block[] | undefined => {
     for (const block of blocks) {
       if (block.id === id) return above
-      const found = block.kind === 'repeat' ? visit(block.blocks, [...above, block]) : undefined
+      const found = visit(blocksInside(block), [...above, block])
       if (found) return found
     }
     return undefined
   }
   for (const layout of report.layouts) {
     const found = visit(layout.blocks, [])
-    if (found) return found
+    if (found) return found.filter((block): block is RepeatBlock => 'blocks' in block)
   }
   return []
 }
 
 /** Ids of all blocks of all layouts, nested tables among them. */
 export function blockIds(report: Pick<ReportDefinition, 'layouts'>): string[] {
-  const visit = (block: Block): string[] => [
-    block.id,
-    ...(block.kind === 'repeat'
-      ? block.blocks.flatMap(visit)
-      : block.kind === 'table'
-        ? block.rows.flatMap(each => (each.nested ? visit(each.nested) : []))
-        : []),
-  ]
-  const edges = (layout: LayoutDefinition) =>
-    [layout.top, layout.foot, layout.firstTop, layout.firstFoot].filter(panel => panel !== undefined)
-  return report.layouts.flatMap(layout => [...edges(layout), ...layout.blocks].flatMap(visit))
+  return report.layouts.flatMap(layout => blocksOf(layout).map(block => block.id))
 }
 
 /** All level names of a report. */

@@ -1,11 +1,12 @@
+import { blocksOf } from '../definition/walk'
+import { isTable } from '../definition/blocks/table'
 import type { LedgerTable } from '../definition/tables'
 import type { AccountNature, LedgerMap } from '../books/ledger'
 import type { FiscalCalendar } from '../books/calendar'
-import type { StatementBlock, StatementColumn } from '../definition/blocks/statement'
+import { isStatementBlock, type StatementBlock, type StatementColumn } from '../definition/blocks/statement'
 import type { ReportDefinition } from '../definition/report'
 import type { Catalog } from '../books/catalog'
 import type { CatalogColumn } from '../catalog/types'
-import type { Block } from '../definition/blocks/block'
 import type { LevelDefinition } from '../definition/levels'
 
 /** A ledger table of a report with what its statements ask of it. */
@@ -24,7 +25,7 @@ export interface OwnLedger {
 
 /** All statements of a report, those inside repeats too. */
 export function statementsOf(report: ReportDefinition): StatementBlock[] {
-  return report.layouts.flatMap(layout => inside(layout.blocks)).flatMap(block => (block.kind === 'statement' ? [block] : []))
+  return report.layouts.flatMap(blocksOf).filter(isStatementBlock)
 }
 
 /** A ledger table as the report's statements need it; nothing where the source has no books. */
@@ -46,7 +47,7 @@ export function ownLedger(definition: LedgerTable, report: ReportDefinition, cat
   const figures = (report.tieOuts ?? []).flatMap(each => [each.left, each.right])
   const dataSets = report.dataSets.filter(dataSet => levelsOfTable(dataSet.root, `@${definition.name}`).length).map(dataSet => dataSet.name)
   const listed =
-    report.layouts.flatMap(layout => inside(layout.blocks)).some(block => block.kind === 'table' && levels.has(block.level)) ||
+    report.layouts.flatMap(blocksOf).some(block => isTable(block) && levels.has(block.level)) ||
     figures.some(figure => figure.is === 'formula' && dataSets.includes(figure.dataSet) && !/\baccount_type\b/.test(figure.formula))
   const asked = figures.flatMap(figure =>
     figure.is === 'trial' && statements.some(block => block.id === figure.statement) ? figure.types : [],
@@ -84,10 +85,6 @@ export function ledgerColumns(own: Pick<OwnLedger, 'branch' | 'department'>): { 
     key: ['account', 'period', 'version', ...units],
   }
 }
-
-/** Blocks with those inside repeats. */
-export const inside = (blocks: readonly Block[]): Block[] =>
-  blocks.flatMap(block => (block.kind === 'repeat' ? inside(block.blocks) : [block]))
 
 /** Levels that read a table. */
 export const levelsOfTable = (level: LevelDefinition, table: string): LevelDefinition[] => [

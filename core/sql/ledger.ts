@@ -1,5 +1,5 @@
+import { bound } from './query'
 import { sql, type SQL } from 'drizzle-orm'
-import { PgDialect } from 'drizzle-orm/pg-core'
 import type { CatalogColumn } from '../catalog/types'
 import type { StatementColumn } from '../definition/blocks/statement'
 import { arrayText } from '../formula/sql'
@@ -11,7 +11,7 @@ import { type OwnLedger, text } from '../model/ledger'
 /** The chart of accounts by its codes, as ledgerWords wants it: a statement with its values. */
 export function chartQuery(accounts: LedgerMap['accounts'], schema: string): { text: string; values: unknown[] } {
   const of = (name: string) => sql`${sql.identifier(name)}::text`
-  const { sql: text, params } = new PgDialect().sqlToQuery(
+  const { text, values: params } = bound(
     sql`select ${of(accounts.code)} as code, ${of(accounts.name)} as name, ${of(accounts.type)} as type,
       ${accounts.class ? of(accounts.class) : sql`null::text`} as class from
       ${sql.identifier(schema)}.${sql.identifier(accounts.table)} order by 1`,
@@ -21,7 +21,7 @@ export function chartQuery(accounts: LedgerMap['accounts'], schema: string): { t
 
 /** Codes and names of the branches or departments that there are, in the order of their keys. */
 export function unitsQuery(unit: UnitTable, schema: string): { text: string; values: unknown[] } {
-  const { sql: text, params } = new PgDialect().sqlToQuery(
+  const { text, values: params } = bound(
     sql`select ${sql.identifier(unit.code)}::text as code, ${sql.identifier(unit.name)}::text as name from
       ${sql.identifier(schema)}.${sql.identifier(unit.table)} where ${sql.identifier(unit.code)} is not null order by
       ${sql.identifier(unit.key)} limit 500`,
@@ -31,7 +31,7 @@ export function unitsQuery(unit: UnitTable, schema: string): { text: string; val
 
 /** The versions of the budget. */
 export function versionsQuery({ table, version }: NonNullable<LedgerMap['budgets']>, schema: string): { text: string; values: unknown[] } {
-  const { sql: text, params } = new PgDialect().sqlToQuery(
+  const { text, values: params } = bound(
     sql`select distinct ${sql.identifier(version!)}::text as version from ${sql.identifier(schema)}.${sql.identifier(table)} where
       ${sql.identifier(version!)} is not null order by 1 limit 100`,
   )

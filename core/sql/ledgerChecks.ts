@@ -1,5 +1,4 @@
 import { sql, type SQL } from 'drizzle-orm'
-import { PgDialect } from 'drizzle-orm/pg-core'
 import { readable } from '../catalog/types'
 import { arrayText } from '../formula/sql'
 import type { LedgerMap } from '../books/ledger'
@@ -7,7 +6,7 @@ import type { FiscalCalendar } from '../books/calendar'
 import { dayText } from '../value/date'
 import { type Decimal, toNumber } from '../value/decimal'
 import { numberFormat } from '../value/numberFormat'
-import type { Query, Rows } from './query'
+import { bound, type Query, type Rows } from './query'
 import { valueAt } from '../value/columns'
 
 /** What was found out about the books of a source: one sentence, and whether it is as it should be. */
@@ -29,7 +28,7 @@ export async function checkLedger(
   const table = (name: string) => sql`${sql.identifier(schema)}.${sql.identifier(name)}`
   const of = (alias: string, name: string) => sql`${sql.identifier(alias)}.${sql.identifier(name)}`
   const numbers = async (statement: SQL, count: number): Promise<Decimal[]> => {
-    const { sql: text, params } = new PgDialect().sqlToQuery(statement)
+    const { text, values: params } = bound(statement)
     const rows = await fetch({
       text,
       values: params,

@@ -1,6 +1,6 @@
 import { type SQL, sql } from 'drizzle-orm'
-import type { Query } from './query'
-import { dialect, pluralOf } from '../catalog/joins'
+import { bound, type Query } from './query'
+import { pluralOf } from '../catalog/joins'
 
 /** How well a join fits, worked out from the data. */
 export interface JoinMatch {
@@ -53,7 +53,7 @@ export function matchQuery(
           : sql`(select sum(b.n) from b where not exists (select 1 from a where ${equal}))`
       }, 0),
       coalesce((select max(b.n) from b join a on ${equal}), 0)`
-  const { sql: text, params } = dialect.sqlToQuery(statement)
+  const { text, values: params } = bound(statement)
   return {
     text,
     values: params,

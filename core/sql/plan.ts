@@ -1,5 +1,4 @@
 import { sql, type SQL } from 'drizzle-orm'
-import { PgDialect } from 'drizzle-orm/pg-core'
 import type { Catalog } from '../books/catalog'
 import { findTable } from '../catalog/types'
 import type { ChildTotalDefinition, RelatedDefinition } from '../definition/levels'
@@ -21,7 +20,7 @@ import type { Answer, ValueType } from '../value/value'
 import { type Column, columnOf } from '../value/columns'
 import type { DataRecords } from '../value/records'
 import { bindNames } from './authored'
-import { PlanError, type Query } from './query'
+import { bound, PlanError, type Query } from './query'
 
 export interface PlanInput {
   levels: readonly LevelInfo[]
@@ -60,8 +59,6 @@ export interface Plan {
   /** works out the fields that the source could not */
   workOut: (data: DataRecords) => void
 }
-
-const dialect = new PgDialect()
 
 export function planDataSet(input: PlanInput): Plan {
   const { levels } = input
@@ -102,7 +99,7 @@ export function planDataSet(input: PlanInput): Plan {
       return field.scale === undefined ? { path, type: field.type } : { path, type: field.type, scale: field.scale }
     })
   const query = (statement: SQL, columns: Query['columns']): Query => {
-    const { sql: text, params } = dialect.sqlToQuery(statement)
+    const { text, values: params } = bound(statement, planner.authored)
     return { text, values: params, columns, ...(planner.authored ? { authored: true } : {}) }
   }
   const root = levels[0]!

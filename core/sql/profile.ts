@@ -1,8 +1,7 @@
 import { sql, type SQL } from 'drizzle-orm'
-import { PgDialect } from 'drizzle-orm/pg-core'
 import { foldedSql } from '../formula/functions'
 import { fieldSelect, type PlanInput } from './plan'
-import type { Query } from './query'
+import { bound, type Query } from './query'
 import { type Column, valueAt } from '../value/columns'
 import type { Value, ValueType } from '../value/value'
 
@@ -22,7 +21,6 @@ export interface FieldProfile {
   bars: { from: number; to: number; count: number }[]
 }
 
-const dialect = new PgDialect()
 const mostTop = 30
 const barCount = 24
 
@@ -68,7 +66,7 @@ export function profileQuery(input: PlanInput, level: number, path: string, sear
         ]
       : []),
   ]
-  const { sql: text, params } = dialect.sqlToQuery(
+  const { text, values: params } = bound(
     sql`with v as materialized (select x, count(*) as n from (${select}) as f(x) group by x) ${sql.join(parts, sql` union all `)}`,
   )
   return {

@@ -1,7 +1,7 @@
 import type { CatalogTable } from '../catalog/types'
-import type { Query } from './query'
+import { bound, type Query } from './query'
 import { type SQL, sql } from 'drizzle-orm'
-import { dialect } from '../catalog/joins'
+import {} from '../catalog/joins'
 
 /**
  * The statement that looks for a value in a table: how many rows hold it, per column, without case. Numbers and dates are compared as
@@ -23,7 +23,7 @@ export function valueQuery(schema: string, table: CatalogTable, value: string): 
       ? sql`count(*) filter (where ${name}::text = ${wanted})`
       : sql`count(*) filter (where position(lower(${wanted}) in lower(${name}::text)) > 0)`
   })
-  const { sql: text, params } = dialect.sqlToQuery(
+  const { text, values: params } = bound(
     sql`select ${tests.length ? sql.join(tests, sql`, `) : sql`0`} from ${sql.identifier(schema)}.${sql.identifier(table.name)} as t`,
   )
   return {

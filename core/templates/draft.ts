@@ -1,4 +1,5 @@
-import { bodyWidth } from '../compose/prepare'
+import { isPanel } from '../definition/blocks/panel'
+import { bodyWidth } from '../compose/paperSize'
 import { type ReadyStatement, readyStatement } from './statements'
 import { addBooks, askAccounts, askBranches, askVersion, signaturePanel } from '../definition/edits/statement'
 import { isKeyColumn, singular } from '../catalog/relations'
@@ -131,7 +132,7 @@ export function statementReport(kind: ReadyStatement, catalog: Catalog, source: 
         page,
         ...(foot ? { foot: { ...foot, items: foot.items.map(item => ({ ...item, width: bodyWidth(page) })) } } : {}),
         blocks: [
-          heading!.kind === 'panel'
+          isPanel(heading!)
             ? {
                 ...heading!,
                 height: 40,

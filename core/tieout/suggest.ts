@@ -1,3 +1,4 @@
+import { isTable } from '../definition/blocks/table'
 import { readable } from '../catalog/types'
 import { statementsOf } from '../model/ledger'
 import type { LevelInfo } from '../formula/typed'
@@ -105,7 +106,7 @@ export function suggestTieOuts(
   }
   for (const block of report.layouts.flatMap(blocksOf)) {
     // groups that are left out, or put together, print less on purpose
-    if (block.kind !== 'table' || block.groups.some(group => group.having || group.top)) continue
+    if (!isTable(block) || block.groups.some(group => group.having || group.top)) continue
     const own = levels.find(each => each.name === block.level)
     if (own && block.rows.some(row => row.kind === 'line'))
       found.push({

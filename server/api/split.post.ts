@@ -1,5 +1,5 @@
+import { bound } from '../../core/sql/query'
 import { sql } from 'drizzle-orm'
-import { PgDialect } from 'drizzle-orm/pg-core'
 import { findTable } from '../../core/catalog/types'
 import { tableSql } from '../../core/sql/plan'
 import { valueAt } from '../../core/value/columns'
@@ -49,7 +49,7 @@ export default route(async (event, app) => {
     key.map(column => sql`t.${sql.identifier(column)} is null`),
     sql` or `,
   )}) as ${sql.identifier('without')}`
-  const { sql: text, params } = new PgDialect().sqlToQuery(
+  const { text, values: params } = bound(
     sql`select ${sql.join(counts, sql`, `)}, coalesce(sum(g.${sql.identifier('without')}), 0) from (select
       ${sql.join(changes, sql`, `)}, ${without} from ${source.sql} as t group by ${groups}) as g`,
   )

@@ -2,10 +2,9 @@ import { type Changes, compareRows } from '../../core/compare/changes'
 import { RowReader } from '../../core/compare/rows'
 import { assembleReport } from '../../core/compose/assemble'
 import type { Page } from '../../core/compose/page'
-import type { PreparedBlock, PreparedTable } from '../../core/compose/prepare'
+import { comparedBlocks } from '../../core/compose/layoutWalk'
 import type { RunInput } from './execute'
-import type { KeptPages } from './run.worker'
-import { readPages } from './spool'
+import { type KeptPages, readPages } from './spool'
 
 /** Changes with what stands over the columns, by block. */
 export interface RunChanges extends Changes {
@@ -27,28 +26,14 @@ async function rowsOf({ pages, places }: KeptPages): Promise<RowReader> {
 /** What two runs of a report differ in, from the pages that they have kept; `input` is that of the later one. */
 export async function changesOf({ input, before, now }: { input: RunInput; before: KeptPages; now: KeptPages }): Promise<RunChanges> {
   const { layout } = assembleReport(input.definition, input.catalog, input.dataSet, input.layout)
-  const numbers = new Set<string>()
-  const statements = new Set<string>()
-  const table = (each: PreparedTable): void => {
-    for (const row of each.rows) {
-      for (const cell of row.cells) if (cell.pattern !== undefined) numbers.add(`${each.block.id} ${row.row.id} ${cell.id}`)
-      if (row.nested) table(row.nested)
-    }
-  }
-  const visit = (blocks: readonly PreparedBlock[]): void =>
-    blocks.forEach(block => {
-      if (block.kind === 'repeat') visit(block.inner)
-      else if (block.kind === 'table') table(block)
-      else if (block.kind === 'statement') statements.add(block.block.id)
-    })
-  visit(layout.blocks)
+  const compared = new Map(comparedBlocks(layout).map(each => [each.block, each]))
   const [older, newer] = [await rowsOf(before), await rowsOf(now)]
   return {
     ...compareRows(older.rows, newer.rows, {
       language: layout.language,
       most,
-      addsUp: block => !statements.has(block),
-      isNumber: (block, row, cell) => (statements.has(block) ? cell !== 'caption' : numbers.has(`${block} ${row} ${cell}`)),
+      addsUp: block => compared.get(block)?.addsUp ?? true,
+      isNumber: (block, row, cell) => compared.get(block)?.isNumber(row, cell) ?? false,
     }),
     titles: { ...older.titles, ...newer.titles },
   }

@@ -1,8 +1,7 @@
 import { sql, type SQL } from 'drizzle-orm'
-import { PgDialect } from 'drizzle-orm/pg-core'
 import type { Catalog } from '../../core/books/catalog'
 import { type CatalogColumn, type CatalogTable, columnCaption, findTable, readable } from '../../core/catalog/types'
-import type { Query } from '../../core/sql/query'
+import { bound, type Query } from '../../core/sql/query'
 import type { Fetch } from '../../core/read/read'
 import { valueAt } from '../../core/value/columns'
 
@@ -70,7 +69,7 @@ export async function sourceDocument(
 ): Promise<SourceDocument | undefined> {
   const table = (name: string) => sql`${sql.identifier(schema)}.${sql.identifier(name)}`
   const read = async (statement: SQL, count: number): Promise<string[][]> => {
-    const { sql: text, params } = new PgDialect().sqlToQuery(statement)
+    const { text, values: params } = bound(statement)
     const query: Query = {
       text,
       values: params,

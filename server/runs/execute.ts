@@ -1,8 +1,8 @@
 import type { Catalog } from '../../core/books/catalog'
-import type { PreparedBlock } from '../../core/compose/prepare'
 import { type AssembledReport, assembleReport, usedFields } from '../../core/compose/assemble'
-import { Composer } from '../../core/compose/compose'
-import { type GridColumns, type GridEvent, GridMaker } from '../../core/compose/grid'
+import { Composer } from '../../core/compose/flow'
+import type { GridColumns, GridEvent } from '../../core/compose/gridRows'
+import { GridMaker } from '../../core/compose/grid'
 import type { Page } from '../../core/compose/page'
 import { type Plan, planDataSet, type PlanInput } from '../../core/sql/plan'
 import { type Chunk, type Fetch, readRecords } from '../../core/read/read'
@@ -171,9 +171,7 @@ export async function runGrid(
   const plan = planRun(run, false)
   const maker = new GridMaker(composerOf(run), texts)
   const chunks = meter.chunks(run, plan, fetch, { chunk: run.report.layout.needsAll ? Number.MAX_SAFE_INTEGER : rootsPerChunk })
-  const inside = (list: readonly PreparedBlock[]): boolean =>
-    list.some(block => block.kind === 'statement' || (block.kind === 'repeat' && inside(block.inner)))
-  const begun = inside(run.report.layout.blocks) ? await chunks.next() : undefined
+  const begun = run.report.layout.blocks.some(block => block.columnsByRecords) ? await chunks.next() : undefined
   if (begun && !begun.done && begun.value.total) maker.begin(begun.value.records)
   const all = async function* (): AsyncGenerator<Chunk> {
     if (begun && !begun.done) yield begun.value

@@ -7,7 +7,8 @@ import type { SourceEngine } from '../sources/engine'
 import { RunError, type RunInput } from './execute'
 import { serveEngine } from './remote'
 import type { RunChanges } from './changes'
-import type { KeptPages, RunOutput, RunProgress, RunResult, RunTask, TaskFailure } from './run.worker'
+import type { KeptPages } from './spool'
+import type { RunOutput, RunProgress, RunResult, RunTask, TaskFailure } from './run.worker'
 
 let clients = 0
 

@@ -1,12 +1,11 @@
-import type { GridEvent } from '../../core/compose/grid'
+import type { GridEvent } from '../../core/compose/gridRows'
 import { createWriteStream } from 'node:fs'
 import { PassThrough } from 'node:stream'
 import { finished } from 'node:stream/promises'
 import { Zip, ZipPassThrough } from 'fflate'
 import type { MessagePort } from 'node:worker_threads'
 import type { Page } from '../../core/compose/page'
-import type { PreparedBlock, PreparedTable } from '../../core/compose/prepare'
-import type { PreparedStatement } from '../../core/compose/statement'
+import { gridDepth } from '../../core/compose/grid'
 import type { LevelInfo } from '../../core/formula/typed'
 import type { Fetch } from '../../core/read/read'
 import { answerWords } from '../../core/parameter/answers'
@@ -23,7 +22,7 @@ import { type SheetsBy, XlsxWriter } from '../writers/xlsx'
 import { XmlRows } from '../writers/xml'
 import { planRun, type ReadyRun, readyRun, rootsPerChunk, RunError, runGrid, type RunInput, RunMeter, runPages } from './execute'
 import { remoteFetch } from './remote'
-import { PageSpool, readPages } from './spool'
+import { type KeptPages, PageSpool, readPages } from './spool'
 import type { TieOutResult } from '../../core/definition/tieOuts'
 import { tieOutResults } from './tieOuts'
 import { changesOf } from './changes'
@@ -43,12 +42,6 @@ export type RunTask =
   | { kind: 'firstPage' | 'tieOuts'; input: RunInput; port: MessagePort }
   | { kind: 'changes'; input: RunInput; before: KeptPages; now: KeptPages }
   | { kind: 'pdf' | 'documents'; title: string; pages: string; places: number[]; file: string }
-
-/** The pages that a run has kept: their file, and where each begins. */
-export interface KeptPages {
-  pages: string
-  places: number[]
-}
 
 /** `kept` is where all pages and documents begin, for a run that keeps its pages: news on the way may come late or not at all. */
 export interface RunResult {
@@ -99,7 +92,7 @@ async function run(task: RunTask & { kind: 'run' }): Promise<RunResult> {
   const fetch = remoteFetch(port)
   const plain = readyRun(task.input)
   // tie-outs that stand on the pages come before them
-  const printed = plain.report.layout.blocks.some(printsTies)
+  const printed = plain.report.layout.blocks.some(block => block.printsTies)
   const ready = printed ? { ...plain, tieOuts: await tieOutsOf(plain, fetch) } : plain
   let pages = 0
   let kept: RunResult['kept']
@@ -180,8 +173,6 @@ async function run(task: RunTask & { kind: 'run' }): Promise<RunResult> {
   return { pages, rows: meter.rows, ms, ...(kept ? { kept } : {}), ...(tieOuts.length ? { tieOuts } : {}) }
 }
 
-const printsTies = (block: PreparedBlock): boolean => block.kind === 'ties' || (block.kind === 'repeat' && block.inner.some(printsTies))
-
 /** A tie-out that cannot be worked out does not stop a run; it says why. */
 function tieOutsOf(ready: ReadyRun, fetch: Fetch): Promise<TieOutResult[]> {
   return tieOutResults(ready, fetch).catch((error: Error) =>
@@ -258,7 +249,7 @@ async function workbookTo(
     title: ready.name,
     sheets,
     columns,
-    depth: deepest(report.layout.blocks),
+    depth: gridDepth(report.layout.blocks),
     page: report.layoutDefinition.page,
     facts: [
       ['Report', ready.name],
@@ -286,28 +277,6 @@ async function workbookTo(
     if (!out.writableFinished) await finished(out)
   })
 }
-
-/** How deep the outline of a layout goes. */
-function deepest(blocks: readonly PreparedBlock[]): number {
-  const table = (block: PreparedTable): number =>
-    block.groups.length + 1 + Math.max(0, ...block.rows.map(row => (row.nested ? table(row.nested) : 0)))
-  return Math.max(
-    0,
-    ...blocks.map(block =>
-      block.kind === 'repeat'
-        ? deepest(block.inner)
-        : block.kind === 'table'
-          ? table(block)
-          : block.kind === 'statement'
-            ? statementDepth(block)
-            : 0,
-    ),
-  )
-}
-
-/** Accounts that a line shows lie under it; those of a tree as deep as trees go. */
-const statementDepth = ({ block }: PreparedStatement): number =>
-  Math.max(0, ...block.lines.map(line => (line.expand === 'tree' ? 7 : line.expand ? 1 : 0)))
 
 /** Rows of the books that a preview takes in. */
 const mostFigures = 200_000

@@ -52,3 +52,9 @@ export async function readPages(path: string, places: readonly number[], from: n
     await file.close()
   }
 }
+
+/** The pages that a run has kept: their file, and where each begins. */
+export interface KeptPages {
+  pages: string
+  places: number[]
+}

@@ -1,12 +1,11 @@
 import { sql, type SQL } from 'drizzle-orm'
-import { PgDialect } from 'drizzle-orm/pg-core'
 import { findTable, readable } from '../../core/catalog/types'
 import { assembleReport, usedFields } from '../../core/compose/assemble'
-import type { PreparedBlock } from '../../core/compose/prepare'
-import type { PreparedStatement } from '../../core/compose/statement'
+import { laidStatement } from '../../core/compose/statement/lay'
+import { statementAmong } from '../../core/compose/statement/prepare'
 import type { LedgerNeeds } from '../../core/sql/ledger'
 import { ledgerFilters, planDataSet } from '../../core/sql/plan'
-import type { Query } from '../../core/sql/query'
+import { bound, type Query } from '../../core/sql/query'
 import { type Fetch, readRecords } from '../../core/read/read'
 import type { DataRecords } from '../../core/value/records'
 import { valueAt } from '../../core/value/columns'
@@ -58,20 +57,9 @@ export async function statementTrace(
   let data: DataRecords | undefined
   for await (const chunk of readRecords(plan, fetch, { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
   const composer = composerOf({ ...run, report })
-  composer.use(data!)
-  const find = (blocks: readonly PreparedBlock[]): PreparedStatement | undefined =>
-    blocks.reduce<PreparedStatement | undefined>(
-      (found, block) =>
-        found ??
-        (block.kind === 'repeat'
-          ? find(block.inner)
-          : block.kind === 'statement' && block.block.id === wanted.statement
-            ? block
-            : undefined),
-      undefined,
-    )
-  const prepared = find(report.layout.blocks)!
-  const { shaped, columns, books } = composer.statement(prepared)
+  composer.values.use(data!)
+  const prepared = statementAmong(report.layout.blocks, wanted.statement)!
+  const { shaped, columns, books } = laidStatement(prepared, composer)
   const traced = traceFigure(wanted, prepared.lines, columns, books, calendar, shaped.turned, shaped.addedBy)
   if (!traced) throw new RunError(['This figure is not on the statement any more; read the rows again.'])
   const at = columns.find(each => each.id === wanted.column)!
@@ -198,7 +186,7 @@ async function journalLines(
       ? [of('line', map.lines.debit), of('line', map.lines.credit)]
       : [sql`greatest(${of('line', map.lines.amount!)}, 0)`, sql`greatest(-${of('line', map.lines.amount!)}, 0)`]
   const query = (statement: SQL, described: Query['columns']): Query => {
-    const { sql: text, params } = new PgDialect().sqlToQuery(statement)
+    const { text, values: params } = bound(statement)
     return { text, values: params, columns: described }
   }
   const money = (path: string) => ({ path, type: 'number' as const, scale: 2 })

@@ -1,8 +1,9 @@
 import { assembleReport, usedFields } from '../../core/compose/assemble'
 import { GridMaker } from '../../core/compose/grid'
-import type { PreparedBlock } from '../../core/compose/prepare'
-import type { Composer } from '../../core/compose/compose'
-import type { LaidStatement, PreparedStatement } from '../../core/compose/statement'
+import type { PreparedBlock } from '../../core/compose/prepared'
+import type { Composer } from '../../core/compose/flow'
+import { laidStatement, type LaidStatement } from '../../core/compose/statement/lay'
+import { type PreparedStatement, statementAmong } from '../../core/compose/statement/prepare'
 import { planDataSet } from '../../core/sql/plan'
 import { type Fetch, readRecords } from '../../core/read/read'
 import type { DataRecords } from '../../core/value/records'
@@ -90,7 +91,7 @@ export async function tieOutResults(run: ReadyRun, fetch: Fetch): Promise<TieOut
     const own = placed.filter(each => layoutName(each) === layout)
     const composer = composerOf({ ...run, report })
     const data = await whole(report, usedFields(report, false))
-    composer.use(data)
+    composer.values.use(data)
     for (const each of own)
       if (each.is === 'line' || each.is === 'trial')
         put(each, () =>
@@ -139,16 +140,8 @@ function standing(
   blocks: readonly PreparedBlock[],
   composer: Composer,
 ): { laid: LaidStatement; prepared: PreparedStatement; at: number[] } {
-  const find = (list: readonly PreparedBlock[]): PreparedStatement | undefined => {
-    for (const block of list) {
-      const found =
-        block.kind === 'repeat' ? find(block.inner) : block.kind === 'statement' && block.block.id === statement ? block : undefined
-      if (found) return found
-    }
-    return undefined
-  }
-  const prepared = find(blocks)!
-  const laid = composer.statement(prepared)
+  const prepared = statementAmong(blocks, statement)!
+  const laid = laidStatement(prepared, composer)
   const exact = laid.columns.findIndex(each => each.id === column)
   const at = exact >= 0 ? [exact] : laid.columns.flatMap((each, index) => (each.column.id === column ? [index] : []))
   // a trend over branches that hold nothing has no copies; a column that nobody knows is a fault

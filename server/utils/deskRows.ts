@@ -1,5 +1,5 @@
+import { bound } from '../../core/sql/query'
 import { sql, type SQL } from 'drizzle-orm'
-import { PgDialect } from 'drizzle-orm/pg-core'
 import { valueAt } from '../../core/value/columns'
 import { plainText } from '../../core/value/plain'
 import { dayText } from '../../core/value/date'
@@ -10,7 +10,7 @@ export const deskTable = (name: string) => sql`${sql.identifier(sourceSchema)}.$
 
 /** Rows of a statement over the demo company, all values as text. */
 export async function deskRows<K extends string>(app: Estante, statement: SQL, columns: readonly K[]): Promise<Record<K, string>[]> {
-  const { sql: text, params } = new PgDialect().sqlToQuery(statement)
+  const { text, values: params } = bound(statement)
   const found = await app.engine.query(
     { text, values: params, columns: columns.map(path => ({ path, type: 'text' as const })) },
     { client: 'desk' },

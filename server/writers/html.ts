@@ -1,5 +1,5 @@
 import type { Writable } from 'node:stream'
-import type { GridCell, GridColumns, GridEvent, GridRow } from '../../core/compose/grid'
+import type { GridCell, GridColumns, GridEvent, GridRow } from '../../core/compose/gridRows'
 import { put } from './rows'
 
 const escaped = (text: string) => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;')

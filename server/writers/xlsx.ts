@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module'
 import type ExcelJS from 'exceljs'
 import type { Writable } from 'node:stream'
-import type { GridCell, GridColumns, GridEvent, GridRow } from '../../core/compose/grid'
+import type { GridCell, GridColumns, GridEvent, GridRow } from '../../core/compose/gridRows'
 import { LiveTotals } from '../../core/compose/liveTotals'
 import type { ResolvedStyle } from '../../core/compose/style'
 import type { PageSetup } from '../../core/definition/page'

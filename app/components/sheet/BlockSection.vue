@@ -1,4 +1,9 @@
 <script setup lang="ts">
+import { isBreak } from '../../../core/definition/blocks/break'
+import { isPanel } from '../../../core/definition/blocks/panel'
+import { isRepeat } from '../../../core/definition/blocks/block'
+import { isTable } from '../../../core/definition/blocks/table'
+import { isTies } from '../../../core/definition/blocks/ties'
 import { changeBlock } from '../../../core/definition/edits/layout'
 import {
   duplicateBlock,
@@ -100,7 +105,7 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
         >
       </p>
     </template>
-    <template v-if="block.kind === 'repeat'">
+    <template v-if="isRepeat(block)">
       <label class="flex items-center gap-2"
         ><input
           type="checkbox"
@@ -136,7 +141,7 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
         @set="report.edit('Language', now => setRepeat(now, block!.id, { language: $event }))"
       />
     </template>
-    <label v-if="block.kind === 'ties'" class="flex items-center gap-2"
+    <label v-if="isTies(block)" class="flex items-center gap-2"
       ><input
         type="checkbox"
         class="accent-petrol-700"
@@ -153,7 +158,7 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
       label="Show when"
       @set="report.edit('Show when', now => setShowWhen(now, block!.id, $event))"
     />
-    <label v-if="block.kind !== 'break' && block.kind !== 'repeat'" class="flex items-center justify-between gap-2"
+    <label v-if="!isBreak(block) && !isRepeat(block)" class="flex items-center justify-between gap-2"
       ><span class="text-muted">Space under it, mm</span
       ><input
         type="number"
@@ -165,7 +170,7 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
         @keydown.stop
         @change="report.edit('Space', now => setAfter(now, block!.id, (Math.max(0, Number(value($event))) * 72) / 25.4))"
     /></label>
-    <label v-if="!edge && (block.kind === 'panel' || block.kind === 'table')" class="flex items-center gap-2"
+    <label v-if="!edge && (isPanel(block) || isTable(block))" class="flex items-center gap-2"
       ><input
         type="checkbox"
         class="accent-petrol-700"
@@ -201,7 +206,7 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
           @click="report.edit('Duplicate block', now => duplicateBlock(now, block!.id))"
         />
         <UButton
-          v-if="block.kind === 'repeat'"
+          v-if="isRepeat(block)"
           size="xs"
           variant="outline"
           color="neutral"

@@ -4,7 +4,7 @@ import { columnName, holdsFigures } from '../../../core/statement/columns'
 import { changeChart, drawnLines } from '../../../core/definition/edits/chart'
 import { blocksOf } from '../../../core/definition/walk'
 import type { ChartBlock, ChartSeries } from '../../../core/definition/blocks/chart'
-import type { StatementBlock } from '../../../core/definition/blocks/statement'
+import { isStatementBlock, type StatementBlock } from '../../../core/definition/blocks/statement'
 
 /** The selected chart: which lines of which statement it draws, and how. */
 const { report, chart } = useSheetSelection()
@@ -18,7 +18,7 @@ const set = (label: string, change: Partial<ChartBlock>) =>
       own => Object.fromEntries(Object.entries({ ...own, ...change }).filter(([, each]) => each !== undefined)) as unknown as ChartBlock,
     ),
   )
-const statements = computed(() => blocksOf(report.layout!).filter((block): block is StatementBlock => block.kind === 'statement'))
+const statements = computed(() => blocksOf(report.layout!).filter((block): block is StatementBlock => isStatementBlock(block)))
 const statement = computed(() => statements.value.find(each => each.id === chart.value!.statement))
 const lines = computed(() => (statement.value ? drawnLines(statement.value) : []))
 const left = computed(() => lines.value.filter(line => !chart.value!.series.some(each => each.line === line.id)))

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { kindOf } from '../../../core/compose/blocks/registry'
 import { blocksOf, setTranslation } from '../../../core/definition/edits/edits'
 import { textParts } from '../../../core/compose/text'
 
@@ -11,13 +12,7 @@ const known = [
 ]
 const language = ref('pt')
 const texts = computed(() => {
-  const found = blocksOf(report.layout!).flatMap(block =>
-    block.kind === 'panel'
-      ? block.items.flatMap(item => (item.kind === 'text' ? [item.text] : []))
-      : block.kind === 'table'
-        ? block.rows.flatMap(row => Object.values(row.cells).map(cell => cell.text))
-        : [],
-  )
+  const found = blocksOf(report.layout!).flatMap(block => kindOf(block).wordings(block).texts)
   // a value alone needs no translation; its marks and month names follow the language by themselves
   return [...new Set(found)].filter(
     text => textParts(text).some(part => 'literal' in part && /\p{L}/u.test(part.literal)) || /\|\s*.*MMM/.test(text),

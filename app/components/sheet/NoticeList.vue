@@ -1,8 +1,10 @@
 <script setup lang="ts">
+import { isPanel } from '../../../core/definition/blocks/panel'
+import { isTable } from '../../../core/definition/blocks/table'
 import * as edits from '../../../core/definition/edits/edits'
-import type { LayoutNotice, Remedy } from '../../../core/compose/notices'
 import { findBlock } from '../../../core/definition/edits/edits'
-import type { LayoutProblem } from '../../../core/compose/prepare'
+import type { LayoutNotice, Remedy } from '../../../core/compose/notices'
+import type { LayoutProblem } from '../../../core/compose/prepared'
 import type { ReportDefinition } from '../../../core/definition/report'
 
 /** What the program remarks on the layout and its data, each with what can be done about it. */
@@ -16,14 +18,14 @@ function apply(remedy: Remedy): void {
 }
 function toProblem(problem: LayoutProblem): void {
   const block = findBlock(report.definition!, problem.block)
-  const row = block?.kind === 'table' ? block.rows.find(each => each.id === problem.row) : undefined
+  const row = isTable(block) ? block.rows.find(each => each.id === problem.row) : undefined
   sheet.selection = {
     block: problem.block,
-    part: block?.kind === 'panel' && problem.cell ? 'item' : (row?.kind ?? 'block'),
+    part: isPanel(block) && problem.cell ? 'item' : (row?.kind ?? 'block'),
     page: 0,
     row: -1,
     ...(row ? { rowId: row.id } : {}),
-    ...(problem.cell && (row || block?.kind === 'panel') ? { cell: problem.cell } : {}),
+    ...(problem.cell && (row || isPanel(block)) ? { cell: problem.cell } : {}),
   }
 }
 function toNotice(notice: LayoutNotice): void {

@@ -2,7 +2,7 @@
 import { checkFormula } from '../../../core/formula/check'
 import { moveLine, removeLine, setLine } from '../../../core/definition/edits/statement'
 import type { StatementLine } from '../../../core/definition/blocks/statement'
-import { lineLevel } from '../../../core/compose/statement'
+import { lineLevel } from '../../../core/compose/statement/prepare'
 import { readAccounts } from '../../../core/statement/accounts'
 
 /** The selected line of a statement: which accounts, what formula, how it stands. */

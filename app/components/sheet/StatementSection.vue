@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { freeId } from '../../../core/definition/edits/edits'
 import { askAccounts, askBranches, askDay, changeStatement } from '../../../core/definition/edits/statement'
-import type { StatementBlock } from '../../../core/definition/blocks/statement'
+import { isStatementBlock, type StatementBlock } from '../../../core/definition/blocks/statement'
 
 /** The selected statement as a whole: its scale, signs, footnotes and hidden columns. */
 const { report, statement } = useSheetSelection()
@@ -20,7 +20,7 @@ const notes = computed(() => statement.value!.footnotes ?? [])
 const elsewhere = computed(() =>
   report
     .definition!.layouts.flatMap(layout => layout.blocks)
-    .flatMap(block => (block.kind === 'statement' && block.id !== statement.value!.id && block.footnotes?.length ? [block] : [])),
+    .flatMap(block => (isStatementBlock(block) && block.id !== statement.value!.id && block.footnotes?.length ? [block] : [])),
 )
 /** Footnotes of other reports. */
 const others = ref<{ report: string; name: string; statement: string; footnotes: { id: string; text: string }[] }[]>([])

@@ -3,7 +3,7 @@ import type { Page } from '../../../core/compose/page'
 import { layoutNamed } from '../../../core/definition/walk'
 import { withLetterhead } from '../../../core/definition/edits/layout'
 import type { ReportDefinition } from '../../../core/definition/report'
-import { pageSize } from '../../../core/compose/prepare'
+import { pageSize } from '../../../core/compose/paperSize'
 import type { ComposeReply, ComposeRequest } from '../../workers/compose.worker'
 
 /** Earlier versions of the report, and their pages beside those of now. */

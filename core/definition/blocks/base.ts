@@ -1,3 +1,5 @@
+import { name, points, rule } from '../checks'
+import { boolean } from 'yup'
 export interface BlockBase {
   /** unique within the report */
   id: string
@@ -8,3 +10,5 @@ export interface BlockBase {
   /** it stands at the bottom of the body of the page it comes to */
   atBottom?: boolean
 }
+
+export const blockFields = { id: name, showWhen: rule, after: points, atBottom: boolean().strict() }

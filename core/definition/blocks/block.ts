@@ -1,3 +1,7 @@
+import { array, boolean, object } from 'yup'
+import { name, plain, rule } from '../checks'
+import { blockFields } from './base'
+import { type BlockShape, changedList } from './shape'
 import type { PanelBlock } from './panel'
 import type { TableBlock } from './table'
 import type { StatementBlock } from './statement'
@@ -21,3 +25,26 @@ export interface RepeatBlock extends BlockBase {
   language?: string
   blocks: Block[]
 }
+
+/** Repeats hold blocks of any kind, so that their shape stands with the kinds. */
+export const repeatShape: BlockShape<RepeatBlock, Block> = {
+  kind: 'repeat',
+  schema: block =>
+    object({
+      ...blockFields,
+      kind: name,
+      level: name,
+      newPage: boolean().strict().required(),
+      restartNumbers: boolean().strict().required(),
+      outline: plain,
+      language: rule,
+      blocks: array(block).required(),
+    }).noUnknown(),
+  inside: block => block.blocks,
+  change: (block, change) => {
+    const blocks = changedList(block.blocks, change)
+    return blocks === block.blocks ? block : { ...block, blocks }
+  },
+}
+
+export const isRepeat = (block: { kind: string } | undefined): block is RepeatBlock => block?.kind === 'repeat'

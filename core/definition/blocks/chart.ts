@@ -1,4 +1,7 @@
-import type { BlockBase } from './base'
+import type { BlockShape } from './shape'
+import { type BlockBase, blockFields } from './base'
+import { array, boolean, mixed, object, string } from 'yup'
+import { hex, hexFault, name, plain, points } from '../checks'
 
 export const chartForms = ['bars', 'stacked', 'lines', 'areas'] as const
 
@@ -28,3 +31,32 @@ export interface ChartBlock extends BlockBase {
   /** figures stand at bars and points */
   figures: boolean
 }
+
+export const chartSchema = object({
+  ...blockFields,
+  kind: mixed().oneOf(['chart']).required(),
+  statement: name,
+  left: points.min(0),
+  width: points.min(0),
+  height: points.min(40),
+  form: mixed()
+    .oneOf([...chartForms])
+    .required(),
+  columns: array(name),
+  title: plain,
+  legend: boolean().strict().required(),
+  figures: boolean().strict().required(),
+  series: array(
+    object({
+      line: name,
+      form: mixed().oneOf(['bars', 'lines', 'areas']),
+      colour: string().strict().matches(hex, { message: hexFault }),
+    }).noUnknown(),
+  )
+    .required()
+    .max(20),
+}).noUnknown()
+
+export const chartShape: BlockShape<ChartBlock> = { kind: 'chart', schema: () => chartSchema }
+
+export const isChart = (block: { kind: string } | undefined): block is ChartBlock => block?.kind === 'chart'

@@ -1,5 +1,8 @@
-import type { BlockBase } from './base'
-import type { TextStyle } from '../style'
+import type { BlockShape } from './shape'
+import { type BlockBase, blockFields } from './base'
+import { styleSchema, type TextStyle } from '../style'
+import { colour, hex, hexFault, name, points, rule, text } from '../checks'
+import { array, lazy, mixed, number, object, string } from 'yup'
 
 /** Freely placed items; it grows with its text. */
 export interface PanelBlock extends BlockBase {
@@ -62,3 +65,46 @@ export interface CodeItemDefinition extends ItemBox {
   /** text with values in it */
   text: string
 }
+
+const itemFields = { id: name, x: points, y: points, width: points.min(0), showWhen: rule }
+const itemSchema = lazy((value: { kind?: string }) => {
+  switch (value?.kind) {
+    case 'text':
+      return object({ ...itemFields, kind: name, text, style: styleSchema }).noUnknown()
+    case 'image':
+      return object({ ...itemFields, kind: name, height: points, svg: string().strict().max(4_000_000).defined(), from: rule }).noUnknown()
+    case 'rule':
+      return object({ ...itemFields, kind: name, thickness: points, colour, height: number().strict().min(0) }).noUnknown()
+    case 'box':
+      return object({
+        ...itemFields,
+        kind: name,
+        height: points,
+        fill: string().strict().matches(hex, { message: hexFault }),
+        border: string().strict().matches(hex, { message: hexFault }),
+        thickness: number().strict().min(0).max(40),
+      }).noUnknown()
+    case 'code':
+      return object({
+        ...itemFields,
+        kind: name,
+        code: mixed()
+          .oneOf([...codeKinds])
+          .required(),
+        height: points,
+        text,
+      }).noUnknown()
+    default:
+      return object({ kind: mixed().oneOf(['text', 'image', 'rule', 'box', 'code']).required() })
+  }
+})
+export const panelSchema = object({
+  ...blockFields,
+  kind: mixed().oneOf(['panel']).required(),
+  height: points,
+  items: array(itemSchema).required(),
+}).noUnknown()
+
+export const panelShape: BlockShape<PanelBlock> = { kind: 'panel', schema: () => panelSchema }
+
+export const isPanel = (block: { kind: string } | undefined): block is PanelBlock => block?.kind === 'panel'

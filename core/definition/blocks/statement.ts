@@ -1,5 +1,8 @@
-import type { BlockBase } from './base'
-import type { RowStyle, TextStyle } from '../style'
+import type { BlockShape } from './shape'
+import { type BlockBase, blockFields } from './base'
+import { type RowStyle, rowStyleSchema, styleSchema, type TextStyle } from '../style'
+import { array, boolean, mixed, object } from 'yup'
+import { codes, count, formula, identifier, name, plain, points, rule, text } from '../checks'
 
 export const statementLineKinds = ['heading', 'accounts', 'formula', 'sum', 'blank', 'rule', 'break'] as const
 export type StatementLineKind = (typeof statementLineKinds)[number]
@@ -140,3 +143,87 @@ export function readStatementRow(id: string): StatementRowPlace {
         : 'line'
   return { line, part, path: part === 'opens' ? [] : (rest[0] ?? '').split('/').filter(Boolean).map(decodeURIComponent) }
 }
+
+export const statementSchema = object({
+  ...blockFields,
+  kind: mixed().oneOf(['statement']).required(),
+  level: name,
+  left: points.min(0),
+  width: points.min(0),
+  scale: mixed()
+    .oneOf([...statementScales])
+    .required(),
+  decimals: count(6).required(),
+  negatives: mixed().oneOf(['minus', 'parentheses']).required(),
+  currency: plain,
+  currencyAt: mixed().oneOf(['figures', 'sums']),
+  codes: boolean().strict().required(),
+  zeroAccounts: boolean().strict().required(),
+  repeatTitles: boolean().strict().required(),
+  titles: rowStyleSchema,
+  footnotes: array(object({ id: name, text }).noUnknown()),
+  lines: array(
+    object({
+      id: identifier,
+      kind: mixed()
+        .oneOf([...statementLineKinds])
+        .required(),
+      caption: plain,
+      indent: count(20),
+      style: rowStyleSchema,
+      accounts: plain.max(4000),
+      sign: mixed().oneOf(['natural', 'debit', 'credit']),
+      expand: mixed().oneOf([true, false, 'tree']),
+      hideZero: boolean().strict(),
+      formula: rule,
+      format: plain.max(200),
+      from: plain,
+      to: plain,
+      branches: codes,
+      departments: codes,
+      footnote: plain,
+    }).noUnknown(),
+  )
+    .required()
+    .max(2000),
+  columns: array(
+    object({
+      id: identifier,
+      title: plain,
+      width: points.min(0),
+      hidden: boolean().strict(),
+      style: styleSchema,
+      kind: mixed()
+        .oneOf([...statementMeasures, 'difference', 'percent', 'total', 'average', 'share'])
+        .required(),
+      span: object({
+        unit: mixed()
+          .oneOf([...statementUnits])
+          .required(),
+        anchor: formula,
+        to: rule,
+        count: count(60),
+        back: count(200),
+        backBy: mixed().oneOf(['period', 'quarter', 'year']),
+      })
+        .noUnknown()
+        .default(undefined),
+      version: plain,
+      versionFrom: rule,
+      branches: codes,
+      departments: codes,
+      repeat: object({ over: mixed().oneOf(['period', 'quarter', 'year', 'branch', 'department']).required(), count: count(60) })
+        .noUnknown()
+        .default(undefined),
+      of: array(name),
+      line: plain,
+      favourable: boolean().strict(),
+    }).noUnknown(),
+  )
+    .required()
+    .max(100),
+}).noUnknown()
+
+export const statementShape: BlockShape<StatementBlock> = { kind: 'statement', schema: () => statementSchema }
+
+export const isStatementBlock = (block: { kind: string } | undefined): block is StatementBlock => block?.kind === 'statement'

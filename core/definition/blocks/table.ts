@@ -1,6 +1,9 @@
-import type { BlockBase } from './base'
-import type { SortDefinition } from '../levels'
-import type { RowStyle, TextStyle } from '../style'
+import { type BlockShape, changedList } from './shape'
+import { type BlockBase, blockFields } from './base'
+import { type SortDefinition, sortSchema } from '../levels'
+import { fullStyleSchema, type RowStyle, rowStyleSchema, styleSchema, type TextStyle } from '../style'
+import { array, boolean, lazy, mixed, number, object, type Schema } from 'yup'
+import { formula, identifier, name, plain, points, record, rule, text } from '../checks'
 
 /** Rows of one level. */
 export interface TableBlock extends BlockBase {
@@ -106,3 +109,99 @@ export interface LookRule {
   /** what it means, for the legend */
   meaning: string
 }
+
+const columnSchema = object({
+  id: name,
+  width: points.min(0),
+  fit: boolean().strict(),
+  hidden: boolean().strict(),
+  once: boolean().strict(),
+  style: styleSchema,
+}).noUnknown()
+const cellSchema = object({
+  text,
+  span: number().strict().integer().min(1).max(200),
+  style: styleSchema,
+  when: rule,
+  picture: rule,
+  pictureHeight: number().strict().min(4).max(400),
+}).noUnknown()
+const groupSchema = object({
+  id: identifier,
+  by: formula,
+  step: mixed().oneOf([...dateSteps]),
+  edges: array(number().strict().required()),
+  order: object({
+    by: mixed().oneOf(['name', 'value', 'total', 'given']).required(),
+    total: rule,
+    descending: boolean().strict().required(),
+    given: array(text),
+  })
+    .noUnknown()
+    .required(),
+  top: object({
+    count: number().strict().integer().min(1).max(100_000).required(),
+    last: boolean().strict(),
+    total: formula,
+    others: plain,
+  })
+    .noUnknown()
+    .default(undefined),
+  none: plain,
+  having: rule,
+  newPage: boolean().strict(),
+  keepTogether: boolean().strict(),
+  repeatStart: boolean().strict(),
+}).noUnknown()
+const lookSchema = object({
+  id: name,
+  when: formula,
+  columns: array(name).required(),
+  kinds: array(mixed().oneOf([...rowKinds])),
+  style: fullStyleSchema.required(),
+  mark: plain.max(4),
+  meaning: text,
+}).noUnknown()
+const rowSchema: Schema = object({
+  id: name,
+  kind: mixed()
+    .oneOf([...rowKinds])
+    .required(),
+  group: plain,
+  when: rule,
+  cells: record(cellSchema),
+  style: rowStyleSchema,
+  nested: lazy((value: object | undefined) => (value === undefined ? mixed().optional() : (tableBlockSchema as Schema))),
+}).noUnknown()
+export const tableBlockSchema: Schema = object({
+  ...blockFields,
+  kind: mixed().oneOf(['table']).required(),
+  level: name,
+  left: points.min(0),
+  width: points.min(0),
+  columns: array(columnSchema).required().min(1),
+  groups: array(groupSchema).required(),
+  sort: sortSchema,
+  rows: array(rowSchema).required(),
+  repeatTitles: boolean().strict().required(),
+  looks: array(lookSchema),
+  legend: boolean().strict(),
+}).noUnknown()
+
+export const tableShape: BlockShape<TableBlock, TableBlock> = {
+  kind: 'table',
+  schema: () => tableBlockSchema,
+  inside: block => block.rows.flatMap(row => row.nested ?? []),
+  change: (block, change) => {
+    const rows = changedList(block.rows, row => {
+      if (!row.nested) return row
+      const nested = change(row.nested)
+      if (nested === row.nested) return row
+      const { nested: _, ...rest } = row
+      return nested ? { ...row, nested } : rest
+    })
+    return rows === block.rows ? block : { ...block, rows }
+  },
+}
+
+export const isTable = (block: { kind: string } | undefined): block is TableBlock => block?.kind === 'table'

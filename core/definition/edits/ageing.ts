@@ -3,7 +3,7 @@ import { blocksOf } from '../walk'
 import { changeBlock } from './layout'
 import { freeId } from '../names'
 import type { AgeingDefinition, LevelDefinition } from '../levels'
-import type { CellDefinition, TableBlock } from '../blocks/table'
+import { isTable, type CellDefinition, type TableBlock } from '../blocks/table'
 import type { ReportDefinition } from '../report'
 
 /** Not due, and so many days past due: what an ageing starts with. */
@@ -37,7 +37,7 @@ export function putAgeing(report: ReportDefinition, level: string, ageing: Agein
   })
   return old
     ? tablesOn(next, level).reduce(
-        (now, table) => changeBlock(now, table.id, block => (block.kind === 'table' ? follow(block, old, ageing) : block)),
+        (now, table) => changeBlock(now, table.id, block => (isTable(block) ? follow(block, old, ageing) : block)),
         next,
       )
     : next
@@ -51,7 +51,7 @@ export function removeAgeing(report: ReportDefinition, level: string, name: stri
 /** Puts the columns of an ageing into a table, at the end or after a column, each with its sum at every end of a group and of the table. */
 export function addAgeColumns(report: ReportDefinition, block: string, ageing: AgeingDefinition, after?: string): ReportDefinition {
   return changeBlock(report, block, found => {
-    if (found.kind !== 'table') return found
+    if (!isTable(found)) return found
     const ids = found.columns.map(column => column.id)
     const made = ageing.columns.map((column, index) => {
       const id = freeId(`${ageing.name}_${index}`, ids)
@@ -95,7 +95,7 @@ const levelAt = (report: ReportDefinition, name: string): LevelDefinition | unde
 }
 
 const tablesOn = (report: ReportDefinition, level: string): TableBlock[] =>
-  report.layouts.flatMap(blocksOf).filter((block): block is TableBlock => block.kind === 'table' && block.level === level)
+  report.layouts.flatMap(blocksOf).filter((block): block is TableBlock => isTable(block) && block.level === level)
 
 /** Which field of the ageing a column shows: the one that most of its cells speak of. */
 function shows(table: TableBlock, column: string, ageing: AgeingDefinition): number | undefined {

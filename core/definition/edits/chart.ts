@@ -1,13 +1,13 @@
 import { blocksOf } from '../walk'
 import { changeBlock } from './layout'
-import type { ChartBlock } from '../blocks/chart'
+import { isChart, type ChartBlock } from '../blocks/chart'
 import type { StatementBlock, StatementLine } from '../blocks/statement'
 import type { ReportDefinition } from '../report'
 
 /** Edits of charts. */
 
 export function changeChart(report: ReportDefinition, id: string, change: (chart: ChartBlock) => ChartBlock): ReportDefinition {
-  return changeBlock(report, id, block => (block.kind === 'chart' ? change(block) : block))
+  return changeBlock(report, id, block => (isChart(block) ? change(block) : block))
 }
 
 /** Lines that can be drawn. */
@@ -46,8 +46,7 @@ export function followLine(report: ReportDefinition, statement: string, line: st
   const charts = report.layouts
     .flatMap(blocksOf)
     .filter(
-      (block): block is ChartBlock =>
-        block.kind === 'chart' && block.statement === statement && block.series.some(each => each.line === line),
+      (block): block is ChartBlock => isChart(block) && block.statement === statement && block.series.some(each => each.line === line),
     )
   return charts.reduce(
     (now, chart) =>

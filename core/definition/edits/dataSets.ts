@@ -5,8 +5,6 @@ import { levelNames } from '../walk'
 import type { TableDefinition } from '../tables'
 import { replaced } from './levels'
 
-export type WithRelated = Pick<LevelDefinition, 'fields' | 'related'>
-
 /** A further data set, whose root level takes a free name. */
 export function addDataSet(report: ReportDefinition, name: string, root: LevelDefinition): ReportDefinition {
   const taken = [...report.dataSets, ...(report.tables ?? [])].map(each => each.name)

@@ -1,13 +1,13 @@
 import { blocksOf } from '../walk'
 import { changeStatement } from './statement'
-import type { StatementBlock } from '../blocks/statement'
+import { isStatementBlock, type StatementBlock } from '../blocks/statement'
 import type { ReportDefinition } from '../report'
 
 /** Answers of a run that say a footnote otherwise begin like this, then come the statement and the footnote. */
 export const footnotePrefix = 'footnote.'
 
 const statements = (report: ReportDefinition): StatementBlock[] =>
-  report.layouts.flatMap(blocksOf).flatMap(block => (block.kind === 'statement' ? [block] : []))
+  report.layouts.flatMap(blocksOf).flatMap(block => (isStatementBlock(block) ? [block] : []))
 
 /** Footnotes of a report, by the name under which a run can say them otherwise. */
 export function footnotesOf(report: ReportDefinition, layout?: string): { name: string; statement: string; text: string }[] {

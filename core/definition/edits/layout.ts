@@ -1,11 +1,12 @@
+import { changedList } from '../blocks/shape'
 import { freeId } from '../names'
-import type { Block, RepeatBlock } from '../blocks/block'
+import { isRepeat, type Block, type RepeatBlock } from '../blocks/block'
 import type { LayoutDefinition, ReportDefinition } from '../report'
-import type { RowKind, TableBlock } from '../blocks/table'
-import type { PanelBlock, PanelItem } from '../blocks/panel'
+import { type RowKind } from '../blocks/table'
+import { isPanel, type PanelBlock, type PanelItem } from '../blocks/panel'
 import type { PageSetup } from '../page'
 import type { TextStyle, ThemeDefinition } from '../style'
-import { blocksOf, edges, findBlock, layoutNamed, layoutOf } from '../walk'
+import { blocksOf, edges, findBlock, layoutNamed, layoutOf, changeInside } from '../walk'
 
 /** Edits of layouts and their blocks. Block ids are unique within a report, so that a block is found in whichever layout it stands. */
 
@@ -36,12 +37,11 @@ function changeSiblings(report: ReportDefinition, id: string, change: (list: Blo
   const list = (blocks: Block[]): Block[] => {
     const index = blocks.findIndex(block => block.id === id)
     if (index >= 0) return change(blocks, index)
-    const next = blocks.map(block => {
-      if (block.kind !== 'repeat') return block
+    return changedList(blocks, block => {
+      if (!('blocks' in block)) return block
       const inner = list(block.blocks)
       return inner === block.blocks ? block : { ...block, blocks: inner }
     })
-    return next.every((block, at) => block === blocks[at]) ? blocks : next
   }
   const layouts = report.layouts.map(layout => {
     const blocks = list(layout.blocks)
@@ -52,28 +52,9 @@ function changeSiblings(report: ReportDefinition, id: string, change: (list: Blo
 
 /** Changes the block with an id; `undefined` from `change` takes it out. */
 export function changeBlock(report: ReportDefinition, id: string, change: (block: Block) => Block | undefined): ReportDefinition {
-  const apply = (block: Block): Block | undefined => {
-    if (block.id === id) return change(block)
-    if (block.kind === 'repeat') {
-      const inner = list(block.blocks)
-      return inner === block.blocks ? block : { ...block, blocks: inner }
-    }
-    if (block.kind !== 'table' || !block.rows.some(row => row.nested)) return block
-    const rows = block.rows.map(row => {
-      if (!row.nested) return row
-      const nested = apply(row.nested) as TableBlock | undefined
-      if (nested === row.nested) return row
-      const { nested: _, ...rest } = row
-      return nested ? { ...row, nested } : rest
-    })
-    return rows.every((row, at) => row === block.rows[at]) ? block : { ...block, rows }
-  }
-  const list = (blocks: Block[]): Block[] => {
-    const next = blocks.map(apply)
-    return next.every((block, index) => block === blocks[index]) ? blocks : next.filter(block => block !== undefined)
-  }
+  const apply = (block: Block): Block | undefined => (block.id === id ? change(block) : changeInside(block, apply))
   const layouts = report.layouts.map(layout => {
-    const next = { ...layout, blocks: list(layout.blocks) }
+    const next = { ...layout, blocks: changedList(layout.blocks, apply) }
     for (const edge of edges) {
       if (!layout[edge]) continue
       const panel = apply(layout[edge]!) as PanelBlock | undefined
@@ -92,7 +73,7 @@ export function changeItem(
   change: (item: PanelItem) => PanelItem,
 ): ReportDefinition {
   return changeBlock(report, block, panel => {
-    if (panel.kind !== 'panel' || !panel.items.some(each => each.id === item)) return panel
+    if (!isPanel(panel) || !panel.items.some(each => each.id === item)) return panel
     return { ...panel, items: panel.items.map(each => (each.id === item ? change(each) : each)) }
   })
 }
@@ -138,7 +119,7 @@ export function setRepeat(
   block: string,
   change: Partial<Pick<RepeatBlock, 'newPage' | 'restartNumbers' | 'outline' | 'language' | 'level'>>,
 ): ReportDefinition {
-  return changeBlock(report, block, found => (found.kind === 'repeat' ? without({ ...found, ...change }) : found))
+  return changeBlock(report, block, found => (isRepeat(found) ? without({ ...found, ...change }) : found))
 }
 
 const twoDigits = (value: number) => Math.round(value * 100) / 100
@@ -150,7 +131,7 @@ export function moveItem(report: ReportDefinition, block: string, item: string, 
 /** Moves several items of a panel by the same way, in points. */
 export function moveItems(report: ReportDefinition, block: string, items: readonly string[], dx: number, dy: number): ReportDefinition {
   return changeBlock(report, block, panel =>
-    panel.kind === 'panel'
+    isPanel(panel)
       ? {
           ...panel,
           items: panel.items.map(each =>
@@ -172,7 +153,7 @@ export function alignItems(
   heights: Readonly<Record<string, number>> = {},
 ): ReportDefinition {
   return changeBlock(report, block, panel => {
-    if (panel.kind !== 'panel') return panel
+    if (!isPanel(panel)) return panel
     const chosen = panel.items.filter(each => items.includes(each.id))
     if (chosen.length < 2) return panel
     const height = (each: PanelItem) => heights[each.id] ?? ('height' in each ? (each.height ?? 0) : 0)
@@ -221,7 +202,7 @@ export type NewItem = { [K in PanelItem['kind']]: Omit<Extract<PanelItem, { kind
 /** Puts a new item into a panel and gives it a name of its own. */
 export function addItem(report: ReportDefinition, block: string, item: NewItem): ReportDefinition {
   return changeBlock(report, block, panel =>
-    panel.kind === 'panel'
+    isPanel(panel)
       ? {
           ...panel,
           items: [
@@ -245,7 +226,7 @@ export function addTextItem(report: ReportDefinition, block: string, x: number, 
 
 export function removeItem(report: ReportDefinition, block: string, item: string): ReportDefinition {
   return changeBlock(report, block, panel =>
-    panel.kind === 'panel' && panel.items.some(each => each.id === item)
+    isPanel(panel) && panel.items.some(each => each.id === item)
       ? { ...panel, items: panel.items.filter(each => each.id !== item) }
       : panel,
   )
@@ -261,10 +242,7 @@ const taken = (report: ReportDefinition) => report.layouts.flatMap(layout => blo
 function renewed<T extends Block>(block: T, ids: string[]): T {
   const id = freeId(block.id.replace(/\d+$/, '') || block.kind, ids, true)
   ids.push(id)
-  if (block.kind === 'repeat') return { ...block, id, blocks: block.blocks.map(each => renewed(each, ids)) }
-  if (block.kind === 'table')
-    return { ...block, id, rows: block.rows.map(row => (row.nested ? { ...row, nested: renewed(row.nested, ids) } : row)) }
-  return { ...block, id }
+  return changeInside({ ...block, id }, inner => renewed(inner, ids)) as T
 }
 
 /** Puts a block before or after another one, or at the end of a layout; its ids are made free. */
@@ -276,7 +254,7 @@ export function insertBlock(
   const fresh = renewed(block, taken(report))
   if ('layout' in at) return changeLayout(report, at.layout, layout => ({ ...layout, blocks: [...layout.blocks, fresh] }))
   if ('within' in at)
-    return changeBlock(report, at.within, found => (found.kind === 'repeat' ? { ...found, blocks: [...found.blocks, fresh] } : found))
+    return changeBlock(report, at.within, found => (isRepeat(found) ? { ...found, blocks: [...found.blocks, fresh] } : found))
   return changeSiblings(report, at.beside, (list, index) => {
     const next = [...list]
     next.splice(at.side === 'before' ? index : index + 1, 0, fresh)
@@ -294,7 +272,7 @@ export function duplicateBlock(report: ReportDefinition, id: string): ReportDefi
 export function moveBlock(report: ReportDefinition, id: string, beside: string, side: 'before' | 'after'): ReportDefinition {
   const block = findBlock(report, id)
   if (!block || id === beside || !layoutOf(report, beside)) return report
-  const inside = (each: Block): boolean => each.id === beside || (each.kind === 'repeat' && each.blocks.some(inside))
+  const inside = (each: Block): boolean => each.id === beside || (isRepeat(each) && each.blocks.some(inside))
   if (inside(block)) return report
   const out = removeBlock(report, id)
   const moved = changeSiblings(out, beside, (list, index) => {
@@ -330,7 +308,7 @@ export function wrapInRepeat(report: ReportDefinition, id: string, level: string
 export function unwrapRepeat(report: ReportDefinition, id: string): ReportDefinition {
   return changeSiblings(report, id, (list, index) => {
     const repeat = list[index]!
-    return repeat.kind === 'repeat' ? [...list.slice(0, index), ...repeat.blocks, ...list.slice(index + 1)] : list
+    return isRepeat(repeat) ? [...list.slice(0, index), ...repeat.blocks, ...list.slice(index + 1)] : list
   })
 }
 

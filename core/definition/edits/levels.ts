@@ -9,7 +9,6 @@ import type {
   SortDefinition,
 } from '../levels'
 import { freeId } from '../names'
-import type { WithRelated } from './dataSets'
 import { levelNames } from '../walk'
 
 /**
@@ -201,3 +200,5 @@ export function replaced<T extends { name: string }>(list: readonly T[], item: T
   const at = list.findIndex(each => each.name === (before ?? item.name))
   return at < 0 ? [...list, item] : list.map((each, index) => (index === at ? item : each))
 }
+
+export type WithRelated = Pick<LevelDefinition, 'fields' | 'related'>

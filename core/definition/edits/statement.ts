@@ -4,7 +4,7 @@ import { changeBlock, type TextPlace } from './layout'
 import { freeId } from '../names'
 import type { LedgerMap } from '../../books/ledger'
 import type { LedgerTable } from '../tables'
-import type { StatementBlock, StatementColumn, StatementLine } from '../blocks/statement'
+import { isStatementBlock, type StatementBlock, type StatementColumn, type StatementLine } from '../blocks/statement'
 import type { PanelBlock } from '../blocks/panel'
 import type { ReportDefinition } from '../report'
 
@@ -151,7 +151,7 @@ export function askDay(report: ReportDefinition): ReportDefinition {
   const layouts = follow(report.layouts).map(layout => ({
     ...layout,
     blocks: layout.blocks.map(block =>
-      block.kind !== 'statement'
+      !isStatementBlock(block)
         ? block
         : {
             // a balance says its day, where it is the one that was asked for
@@ -226,7 +226,7 @@ export function signaturePanel(id: string, width: number): PanelBlock {
 
 /** Changes a statement, in whichever layout it stands. */
 export function changeStatement(report: ReportDefinition, id: string, change: (block: StatementBlock) => StatementBlock): ReportDefinition {
-  return changeBlock(report, id, block => (block.kind === 'statement' ? change(block) : block))
+  return changeBlock(report, id, block => (isStatementBlock(block) ? change(block) : block))
 }
 
 /** The settings of a statement as a whole. */
@@ -236,7 +236,7 @@ export function setStatement(report: ReportDefinition, id: string, change: Parti
 
 export function statementNamed(report: ReportDefinition, id: string): StatementBlock | undefined {
   const found = report.layouts.flatMap(layout => blocksOf(layout)).find(block => block.id === id)
-  return found?.kind === 'statement' ? found : undefined
+  return isStatementBlock(found) ? found : undefined
 }
 
 /** Puts a line after another, or first; it gets a word of its own by which formulas call it. */

@@ -1,8 +1,19 @@
+import { isPanel } from '../blocks/panel'
+import { isStatementBlock } from '../blocks/statement'
 import { changeBlock, changeItem, merged, type TextPlace } from './layout'
 import { findBlock } from '../walk'
 import { freeId } from '../names'
 import { setStatementText, statementText } from './statement'
-import type { CellDefinition, ColumnDefinition, GroupDefinition, LookRule, RowDefinition, RowKind, TableBlock } from '../blocks/table'
+import {
+  isTable,
+  type CellDefinition,
+  type ColumnDefinition,
+  type GroupDefinition,
+  type LookRule,
+  type RowDefinition,
+  type RowKind,
+  type TableBlock,
+} from '../blocks/table'
 import type { ReportDefinition } from '../report'
 import type { SortDefinition } from '../levels'
 import type { RowStyle, TextStyle } from '../style'
@@ -11,7 +22,7 @@ import { carriedText } from '../upgrade'
 /** Edits of tables: their columns, rows, groups, totals and looks. */
 
 function changeTable(report: ReportDefinition, id: string, change: (table: TableBlock) => TableBlock): ReportDefinition {
-  return changeBlock(report, id, block => (block.kind === 'table' ? change(block) : block))
+  return changeBlock(report, id, block => (isTable(block) ? change(block) : block))
 }
 
 /** The row at a place: that of the id, or the first of the kind. */
@@ -29,12 +40,12 @@ function changeRows(report: ReportDefinition, block: string, row: string, change
 /** The text at a place, as its author wrote it; "" for an empty cell of a row. */
 export function textAt(report: ReportDefinition, place: TextPlace): string | undefined {
   const block = findBlock(report, place.block)
-  if (block?.kind === 'panel') {
+  if (isPanel(block)) {
     const item = block.items.find(each => each.id === place.cell)
     return item?.kind === 'text' || item?.kind === 'code' ? item.text : undefined
   }
-  if (block?.kind === 'statement') return statementText(block, place)
-  if (block?.kind !== 'table' || !block.columns.some(each => each.id === place.cell)) return undefined
+  if (isStatementBlock(block)) return statementText(block, place)
+  if (!isTable(block) || !block.columns.some(each => each.id === place.cell)) return undefined
   const row = rowAt(block, place)
   return row && (row.cells[place.cell]?.text ?? '')
 }
@@ -45,7 +56,7 @@ export function setText(report: ReportDefinition, place: TextPlace, text: string
   if (place.part === 'item')
     return changeItem(report, place.block, place.cell, item => (item.kind === 'text' || item.kind === 'code' ? { ...item, text } : item))
   const found = findBlock(report, place.block)
-  if (found?.kind === 'statement') return setStatementText(report, found, place, text)
+  if (isStatementBlock(found)) return setStatementText(report, found, place, text)
   const table = found as TableBlock
   return setCell(report, place.block, rowAt(table, place)!.id, place.cell, { text })
 }
@@ -73,7 +84,7 @@ export function setCell(
 /** Style of one cell of a row, of a panel's text, or (without a row) of a whole column. */
 export function setStyle(report: ReportDefinition, block: string, cell: string, style: Partial<TextStyle>, row?: string): ReportDefinition {
   const found = findBlock(report, block)
-  if (found?.kind === 'table') {
+  if (isTable(found)) {
     const column = found.columns.find(each => each.id === cell)
     if (!column) return report
     if (!row) return changeColumn(report, block, cell, { style: merged(column.style, style) })
@@ -229,7 +240,7 @@ export function insertColumn(report: ReportDefinition, block: string, index: num
 /** A column that adds up other columns of each row. */
 export function addTotalAcross(report: ReportDefinition, block: string, of: readonly string[], title: string): ReportDefinition {
   const table = findBlock(report, block)
-  if (table?.kind !== 'table') return report
+  if (!isTable(table)) return report
   const sum = (row: RowDefinition): string | undefined => {
     const formulas = of.flatMap(column => formulaIn(row.cells[column]?.text) ?? [])
     return formulas.length ? `{{ ${formulas.map(each => `ifEmpty(${each}, 0)`).join(' + ')} }}` : undefined

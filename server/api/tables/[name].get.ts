@@ -1,5 +1,5 @@
+import { bound } from '../../../core/sql/query'
 import { sql } from 'drizzle-orm'
-import { PgDialect } from 'drizzle-orm/pg-core'
 import { findTable } from '../../../core/catalog/types'
 import { packLevel } from '../../../core/read/pinned'
 import { sourceSchema } from '../../estante'
@@ -18,7 +18,7 @@ export default route(async (event, app) => {
   const list = table.columns.map(column =>
     column.type === 'text' ? sql`${sql.identifier(column.name)}::text` : sql`${sql.identifier(column.name)}`,
   )
-  const { sql: text, params } = new PgDialect().sqlToQuery(
+  const { text, values: params } = bound(
     sql`select ${sql.join(list, sql`, `)} from ${sql.identifier(sourceSchema)}.${sql.identifier(name)} limit 30`,
   )
   const rows = await app.engine.query({ text, values: params, columns }, { client: 'tables', timeLimit: 10_000 })

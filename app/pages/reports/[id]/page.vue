@@ -1,5 +1,7 @@
 <script setup lang="ts">
-import { pageSize } from '../../../../core/compose/prepare'
+import { isPanel } from '../../../../core/definition/blocks/panel'
+import { isTable } from '../../../../core/definition/blocks/table'
+import { pageSize } from '../../../../core/compose/paperSize'
 import { textParts } from '../../../../core/compose/text'
 import type { Box } from '../../../../core/compose/page'
 import {
@@ -123,7 +125,7 @@ function put(fieldLevel: number, path: string, target: Box, where: 'before' | 'a
   const source = `{{ ${fieldFormula(levels, standing, fieldLevel, path)} }}`
   const field = levels[fieldLevel]!.fields.get(path)!
   const over = findBlock(report.definition!, target.block)
-  if (over?.kind === 'table' && where !== 'into') {
+  if (isTable(over) && where !== 'into') {
     const index = over.columns.findIndex(column => column.id === target.cell) + (where === 'after' ? 1 : 0)
     report.edit('Insert column', definition =>
       insertColumn(definition, target.block, index, {
@@ -133,7 +135,7 @@ function put(fieldLevel: number, path: string, target: Box, where: 'before' | 'a
         ...(field.type === 'number' && field.role !== 'key' ? { style: { align: 'right' as const } } : {}),
       }),
     )
-  } else if (over?.kind === 'panel' && !target.cell) {
+  } else if (isPanel(over) && !target.cell) {
     report.edit('Add text', definition =>
       addTextItem(definition, target.block, Math.round(at.x - target.x), Math.round(at.y - target.y - 6), source),
     )
@@ -184,7 +186,7 @@ function remove(): void {
   }
   if (!at.cell) {
     if (at.part === 'block') report.edit('Delete block', definition => removeBlock(definition, at.block))
-  } else if (block.value?.kind === 'panel')
+  } else if (isPanel(block.value))
     report.edit('Delete text', definition => cells.reduce((sum, cell) => removeItem(sum, at.block, cell), definition))
   else if (at.part === 'line')
     report.edit('Delete column', definition => cells.reduce((sum, cell) => removeColumn(sum, at.block, cell), definition))

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { isStatementBlock } from '../../../../core/definition/blocks/statement'
+import { isTies } from '../../../../core/definition/blocks/ties'
 import { putTieOut, removeTieOut } from '../../../../core/definition/edits/tieOuts'
 import { columnName } from '../../../../core/statement/columns'
 import type { TieFigure, TieOut, TieOutResult } from '../../../../core/definition/tieOuts'
@@ -37,7 +39,7 @@ function words(figure: TieFigure): string {
   }
 }
 const blocks = computed(() => report.definition!.layouts.flatMap(blocksOf))
-const statements = computed(() => blocks.value.filter(each => each.kind === 'statement'))
+const statements = computed(() => blocks.value.filter(each => isStatementBlock(each)))
 function columnWords(statement: string, id: string): string {
   const [base, copy] = id.split('#')
   const column = statements.value.find(each => each.id === statement)?.columns.find(each => each.id === base)
@@ -86,7 +88,7 @@ const blank = (): Omit<TieOut, 'id'> => ({
 })
 const set = (change: Partial<TieOut>) => report.edit('Tie-out', now => putTieOut(now, { ...current.value!, ...change }))
 /** Does the layout print them? */
-const printed = computed(() => !!report.layout && blocksOf(report.layout).some(each => each.kind === 'ties'))
+const printed = computed(() => !!report.layout && blocksOf(report.layout).some(each => isTies(each)))
 function putOnPage(): void {
   const taken = blocks.value.map(each => each.id)
   report.edit('Tie-outs on the page', now =>

@@ -1,11 +1,11 @@
-import type { StatementBlock } from '../definition/blocks/statement'
-import type { ColumnDefinition, RowKind } from '../definition/blocks/table'
-import type { TextStyle, ThemeDefinition } from '../definition/style'
-import type { StandingColumn } from '../statement/columns'
-import type { Decimal } from '../value/decimal'
-import { textWidth } from './fonts'
-import type { Remedy } from './notices'
-import { resolveStyle, rowRole } from './style'
+import type { StatementBlock } from '../../definition/blocks/statement'
+import type { ColumnDefinition, RowKind } from '../../definition/blocks/table'
+import type { TextStyle, ThemeDefinition } from '../../definition/style'
+import type { StandingColumn } from '../../statement/columns'
+import type { Decimal } from '../../value/decimal'
+import { textWidth } from '../fonts'
+import type { Remedy } from '../notices'
+import { resolveStyle, rowRole } from '../style'
 
 /** A row of a statement before it is laid out: what is printed in it, and how. */
 export interface DraftRow {

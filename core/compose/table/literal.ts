@@ -1,10 +1,11 @@
-import type { ColumnDefinition, RowDefinition } from '../definition/blocks/table'
-import type { RowStyle, ThemeDefinition } from '../definition/style'
-import type { Standing } from '../formula/standing'
-import { columnWidths, type PreparedCell, type PreparedColumn, type PreparedRow, type PreparedTable } from './prepare'
-import { resolveStyle, rowRole } from './style'
-import type { Frame, Piece } from './table'
-import type { CheckedText } from './text'
+import type { ColumnDefinition, RowDefinition } from '../../definition/blocks/table'
+import type { RowStyle, ThemeDefinition } from '../../definition/style'
+import type { Standing } from '../../formula/standing'
+import { columnWidths } from '../columnWidths'
+import type { PreparedCell, PreparedColumn, PreparedRow, PreparedTable } from '../prepared'
+import { resolveStyle, rowRole } from '../style'
+import type { Frame, Piece } from './pieces'
+import type { CheckedText } from '../text'
 
 /** A table whose texts and figures are known: its titles are the first row of `table`. */
 export interface LiteralTable {

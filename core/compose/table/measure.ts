@@ -1,17 +1,17 @@
-import type { RowKind } from '../definition/blocks/table'
-import type { TextStyle } from '../definition/style'
-import type { Standing } from '../formula/standing'
-import { numberMarks } from '../value/numberFormat'
-import type { Composer } from './compose'
-import { baseline, textWidth } from './fonts'
-import type { BoxPart } from './page'
-import type { PreparedCell, PreparedRow, PreparedTable } from './prepare'
-import { readPicture } from './pictures'
-import { wrapRuns } from './rich'
-import { borders, lineHeight, look, type ResolvedStyle, resolveStyle } from './style'
-import { PictureError } from './svgShapes'
-import type { PrintText } from './text'
-import { cutText, shrunkSize, wrapText } from './wrap'
+import { columnWidths } from '../columnWidths'
+import type { Place } from '../place'
+import type { PrintText } from '../text'
+import { lineHeight, type ResolvedStyle, resolveStyle } from '../style'
+import { wrapRuns } from '../rich'
+import { readPicture } from '../pictures'
+import type { PreparedCell, PreparedRow, PreparedTable } from '../prepared'
+import type { Standing } from '../../formula/standing'
+import { numberMarks } from '../../value/numberFormat'
+import { textWidth } from '../fonts'
+import { styled } from './looks'
+import { PictureError } from '../svgShapes'
+import type { RowKind } from '../../definition/blocks/table'
+import { cutText, shrunkSize, wrapText } from '../wrap'
 
 interface MeasuredCell {
   id: string
@@ -80,56 +80,25 @@ export function columnTails(table: PreparedTable, language: string): number[] {
   })
 }
 
-/** The style of a cell with the looks that hold for its row, and their sign. */
-export function styled(
-  composer: Composer,
-  table: PreparedTable,
-  row: PreparedRow,
-  cell: PreparedCell,
-  at: Standing,
-): { style: ResolvedStyle; mark: string } {
-  let mark = ''
-  const put: TextStyle[] = []
-  for (const each of table.looks) {
-    if (!each.kinds.has(row.row.kind) || (each.columns.size && !each.columns.has(cell.id)) || !composer.holds(each.when, at)) continue
-    put.push(each.style)
-    if (each.mark && (each.columns.size || cell.column === 0)) mark = each.mark
-  }
-  if (!put.length) return { style: cell.style, mark }
-  return {
-    style: composer.lookedStyle(cell, put, () =>
-      resolveStyle(
-        table.theme,
-        table.columns[cell.column]!.column.style,
-        table.theme.rows[row.row.kind === 'forward' || row.row.kind === 'brought' ? 'carried' : row.row.kind],
-        row.row.style,
-        row.row.cells[cell.id]?.style,
-        ...put,
-      ),
-    ),
-    mark,
-  }
-}
-
 /** Works out the texts of a row and how they fit. */
 export function measureRow(
-  composer: Composer,
+  place: Place,
   table: PreparedTable,
   row: PreparedRow,
   at: Standing,
   options: { repeats: Repeats; band: boolean },
 ): MeasuredRow {
   const { padding } = table.theme
-  const geometry = composer.geometry(table, at)
+  const geometry = geometryOf(place, table, at)
   const count = table.columns.length
   const said = new Map<string, string>()
   const texts = new Array<string>(count).fill('')
   const taken = new Array<boolean>(count).fill(false)
   const prepared = row.cells.map(cell => {
-    if (cell.when && !composer.holds(cell.when, at)) return undefined
-    const { style, mark } = styled(composer, table, row, cell, at)
-    if (cell.mixes) composer.remarks.currencies(table, row, cell, at)
-    const print = composer.print(cell.text)
+    if (cell.when && !place.values.holds(cell.when, at)) return undefined
+    const { style, mark } = styled(place, table, row, cell, at)
+    if (cell.mixes) place.remarks.currencies(table, row, cell, at)
+    const print = place.values.print(cell.text)
     for (let each = cell.column; each < cell.column + cell.span; each++) taken[each] = true
     if (cell.text.late) return { cell, style, text: '', late: print }
     let text = print(at)
@@ -163,15 +132,15 @@ export function measureRow(
     }
     const x = geometry.x[cell.column]!
     const width = geometry.x[last - 1]! + geometry.width[last - 1]! - x
-    const picture = cell.picture && pictureIn(composer, table, row, cell, at)
+    const picture = cell.picture && pictureIn(place, table, row, cell, at)
     const beside = picture ? picture.width + 5 : 0
     const inner = width - 2 * padding.x - style.indent - beside
     if (picture) height = Math.max(height, picture.height)
     const fitted: Fitted = late
       ? { lines: [''], style }
       : style.marks && text
-        ? withMarks(composer, cell, style, inner, at)
-        : fit(composer, table, row, cell, text, style, inner)
+        ? withMarks(place, cell, style, inner, at)
+        : fit(place, table, row, cell, text, style, inner)
     const step = lineHeight(fitted.style)
     const tall = fitted.style.rotated
       ? Math.max(...fitted.lines.map(one => textWidth(one, fitted.style.font, fitted.style.size))) + 4
@@ -184,7 +153,7 @@ export function measureRow(
             Math.max(
               0,
               geometry.tails[cell.column]! -
-                textWidth(tailOf(one, numberMarks(composer.language).decimal), fitted.style.font, fitted.style.size),
+                textWidth(tailOf(one, numberMarks(place.values.language).decimal), fitted.style.font, fitted.style.size),
             ),
           )
         : undefined
@@ -214,13 +183,13 @@ export function measureRow(
   let { fill } = row
   if (options.band && table.theme.band && !fill && line) fill = table.theme.band
   for (const each of table.looks)
-    if (!each.columns.size && each.style.fill && each.kinds.has(row.row.kind) && composer.holds(each.when, at)) fill = each.style.fill
+    if (!each.columns.size && each.style.fill && each.kinds.has(row.row.kind) && place.values.holds(each.when, at)) fill = each.style.fill
   return { row, at, cells, height: height + 2 * padding.y, textLines, said, ...(fill ? { fill } : {}) }
 }
 
 /** The picture of a cell, as wide as its height makes it. */
-function pictureIn(composer: Composer, table: PreparedTable, row: PreparedRow, cell: PreparedCell, at: Standing): MeasuredCell['picture'] {
-  const source = composer.evaluate(cell.picture!)(at)
+function pictureIn(place: Place, table: PreparedTable, row: PreparedRow, cell: PreparedCell, at: Standing): MeasuredCell['picture'] {
+  const source = place.values.evaluate(cell.picture!)(at)
   if (typeof source !== 'string' || !source) return undefined
   try {
     const found = readPicture(source)
@@ -228,7 +197,7 @@ function pictureIn(composer: Composer, table: PreparedTable, row: PreparedRow, c
     return { found, height, width: (found.width * height) / found.height }
   } catch (error) {
     if (!(error instanceof PictureError)) throw error
-    composer.remarks.picture(table.block.id, cell.id, error.message)
+    place.remarks.picture(table.block.id, cell.id, error.message)
     return undefined
   }
 }
@@ -240,8 +209,8 @@ interface Fitted {
 }
 
 /** A text with marks wraps in stretches of one look; each line is as high as the largest letters of the text. */
-function withMarks(composer: Composer, cell: PreparedCell, style: ResolvedStyle, width: number, at: Standing): Fitted {
-  const runs = composer.runs(cell.text, at).flatMap(line => wrapRuns(line, style, width))
+function withMarks(place: Place, cell: PreparedCell, style: ResolvedStyle, width: number, at: Standing): Fitted {
+  const runs = place.values.runs(cell.text, at).flatMap(line => wrapRuns(line, style, width))
   const size = Math.max(style.size, ...runs.flat().map(each => each.style.size))
   return {
     lines: runs.map(line => line.map(each => each.run.text).join('')),
@@ -252,7 +221,7 @@ function withMarks(composer: Composer, cell: PreparedCell, style: ResolvedStyle,
 
 /** Wraps, cuts or shrinks a text into its cell, and remarks what does not fit. */
 function fit(
-  composer: Composer,
+  place: Place,
   table: PreparedTable,
   row: PreparedRow,
   cell: PreparedCell,
@@ -269,9 +238,9 @@ function fit(
   if (style.overflow === 'cut') {
     const lines = text.split('\n').map(one => cutText(one, style.font, style.size, width))
     if (lines.join('\n') !== text)
-      composer.remarks.tooNarrow({
+      place.remarks.tooNarrow({
         kind: 'cut',
-        block: table.block.id,
+        table,
         row: row.row.id,
         cell: cell.id,
         part: kind,
@@ -288,9 +257,9 @@ function fit(
       ? lines.length > text.split('\n').length
       : text.split(/\s+/).some(word => textWidth(word, style.font, style.size) > width))
   if (broken && kind !== 'titles')
-    composer.remarks.tooNarrow({
+    place.remarks.tooNarrow({
       kind: 'narrow',
-      block: table.block.id,
+      table,
       row: row.row.id,
       cell: cell.id,
       part: kind,
@@ -307,85 +276,6 @@ function fit(
 
 const widthFor = (table: PreparedTable, cell: PreparedCell, text: string, style: ResolvedStyle) =>
   cell.span > 1 ? 0 : Math.ceil(textWidth(text, style.font, style.size) + 2 * table.theme.padding.x + style.indent + 0.5)
-
-/** Draws a row at the composer's place and moves on. */
-export function drawRow(composer: Composer, table: PreparedTable, measured: MeasuredRow, repeats: Repeats): void {
-  const { row, at, height } = measured
-  const { padding } = table.theme
-  const top = composer.y
-  const { id } = table.block
-  const part: BoxPart = row.row.kind
-  measured.said.forEach((text, key) => repeats.set(key, text))
-  composer.box(
-    id,
-    part,
-    undefined,
-    table.x,
-    top,
-    table.width,
-    height,
-    at,
-    row.row.id,
-    part === 'titles' || part === 'forward' || part === 'brought' ? undefined : composer.rowKey(at),
-  )
-  if (measured.fill) composer.fill(table.x, top, table.width, height, measured.fill)
-  for (const cell of measured.cells)
-    if (cell.style.fill && cell.style.fill !== measured.fill) composer.fill(cell.x, top, cell.width, height, cell.style.fill)
-  border(composer, table, row.above, top, true)
-  const geometry = composer.geometry(table, at)
-  for (const cell of measured.cells) {
-    const { style, lines } = cell
-    const beside = cell.picture ? cell.picture.width + 5 : 0
-    const x = cell.x + padding.x + (style.align === 'right' ? 0 : style.indent) + beside
-    const width = cell.width - 2 * padding.x - style.indent - beside
-    if (cell.picture) composer.picture(cell.picture.found, cell.x + padding.x, top + padding.y, cell.picture.width, cell.picture.height)
-    const step = lineHeight(style)
-    const room = height - 2 * padding.y - (style.rotated ? 0 : lines.length * step)
-    let y = top + padding.y + (style.vertical === 'bottom' ? room : style.vertical === 'middle' ? room / 2 : 0)
-    if (cell.late) composer.writeLate(cell.late, at, x, width, y, style)
-    else if (style.rotated) lines.forEach((line, index) => composer.writeUp(line, x + index * step, top + height - padding.y - 2, style))
-    else if (cell.runs) {
-      for (const line of cell.runs) {
-        const all = line.reduce((sum, each) => sum + each.width, 0)
-        const start = x + (style.align === 'right' ? width - all : style.align === 'centre' ? (width - all) / 2 : 0)
-        for (const each of line) {
-          composer.writeLine(
-            each.run.text,
-            start + each.x,
-            each.width,
-            y + baseline(style.font, style.size) - baseline(each.style.font, each.style.size),
-            { ...each.style, align: 'left' },
-          )
-          if (each.run.marks.link) composer.link(each.run.marks.link, start + each.x, y, each.width, step)
-        }
-        y += step
-      }
-    } else {
-      lines.forEach((line, index) => {
-        composer.writeLine(line, x, width - (cell.tails?.[index] ?? 0), y, style)
-        y += step
-      })
-    }
-  }
-  if (composer.options.boxes)
-    table.columns.forEach(({ column }, index) =>
-      composer.box(id, part, column.id, geometry.x[index]!, top, geometry.width[index]!, height, at, row.row.id),
-    )
-  border(composer, table, row.below, top + height, false)
-  composer.y += height
-}
-
-/** A line above or below a row; a double one is two thin lines. */
-function border(composer: Composer, table: PreparedTable, kind: string | undefined, y: number, above: boolean): void {
-  if (!kind || kind === 'none') return
-  const thickness = borders[kind as keyof typeof borders]
-  const colour = kind === 'hair' ? look.hairline : table.theme.line
-  const top = above ? y : y - thickness
-  if (kind === 'double') {
-    composer.fill(table.x, top, table.width, 0.7, colour)
-    composer.fill(table.x, top + thickness - 0.7, table.width, 0.7, colour)
-  } else composer.fill(table.x, top, table.width, thickness, colour)
-}
 
 /**
  * The lines of text of a row from `done` on that fit into a height, all that are left where they leave `reserve` free, and at least one.
@@ -410,30 +300,69 @@ export function splitRow(row: MeasuredRow, done: number, room: number, reserve: 
   }
 }
 
-/** One row for each look of a table: its mark and what it means, in its own style. */
-export function legendRows(table: PreparedTable): PreparedRow[] {
-  const first = table.columns[0]
-  if (!first) return []
-  return (table.block.looks ?? [])
-    .filter(each => each.meaning)
-    .map((each): PreparedRow => {
-      const text = `${each.mark || '■'} ${each.meaning}`
-      return {
-        row: { id: `legend ${each.id}`, kind: 'end', cells: {} },
-        depth: -1,
-        cells: [
-          {
-            column: 0,
-            span: table.columns.length,
-            id: first.column.id,
-            text: { lines: [[{ literal: text }]], formulas: [], late: false },
-            style: resolveStyle(table.theme, table.theme.named.small, {
-              colour: each.style.colour ?? '#6d655b',
-              ...(each.style.fill ? { fill: each.style.fill } : {}),
-              bold: !!each.style.bold,
-            }),
-          },
-        ],
+const geometries = new WeakMap<Place['paper'], Map<PreparedTable, Geometry>>()
+/** Columns are measured once for all pages of a run. */
+function geometriesOf({ paper }: Place): Map<PreparedTable, Geometry> {
+  let known = geometries.get(paper)
+  if (!known) geometries.set(paper, (known = new Map()))
+  return known
+}
+
+/** Places and widths of a table's columns; those that fit their values are measured on the first rows that come. */
+export function geometryOf(place: Place, table: PreparedTable, at: Standing): Geometry {
+  const known = geometriesOf(place)
+  let found = known.get(table)
+  if (found) return found
+  const own = table.columns
+  found = { x: own.map(column => column.x), width: own.map(column => column.width), tails: columnTails(table, place.layout.language) }
+  known.set(table, found)
+  if (!own.some(({ column }) => column.fit)) return found
+  const wide: Geometry = { ...found, width: own.map(({ column }, index) => (column.fit ? 4000 : found!.width[index]!)) }
+  known.set(table, wide)
+  const remarks = place.remarks.keep()
+  const needed = own.map(() => 24)
+  const { rows } = at.covered ?? { rows: Int32Array.of() }
+  const node = at.covered?.node
+  for (const row of table.rows) {
+    const line = row.row.kind === 'line' || row.row.kind === 'extra'
+    const standings: Standing[] = line
+      ? Array.from(rows.subarray(0, 400), (record, place) => ({
+          level: table.level,
+          from: record,
+          to: record + 1,
+          covered: { rows, from: place, to: place + 1, node: node ?? at.covered!.node, line: true },
+        }))
+      : [at]
+    if (row.depth >= 0 && !line) continue
+    for (const each of standings) {
+      for (const cell of measureRow(place, table, row, each, { repeats: new Map(), band: false }).cells) {
+        const span = row.cells.find(prepared => prepared.id === cell.id)!.span
+        if (span === 1 && own[cell.column]!.column.fit)
+          needed[cell.column] = Math.max(
+            needed[cell.column]!,
+            ...cell.lines.map(
+              text =>
+                textWidth(text, cell.style.font, cell.style.size) +
+                2 * table.theme.padding.x +
+                cell.style.indent +
+                (wide.tails[cell.column] ? 6 : 0) +
+                0.5,
+            ),
+          )
       }
-    })
+    }
+  }
+  place.remarks.restore(remarks)
+  const widths = columnWidths(
+    own.map(({ column }, index) => ({ width: column.fit ? needed[index]! : column.width })),
+    table.width,
+  )
+  let x = table.x
+  found = { x: [], width: widths, tails: wide.tails }
+  for (const width of widths) {
+    found.x.push(x)
+    x += width
+  }
+  known.set(table, found)
+  return found
 }

@@ -1,5 +1,5 @@
-import { readStatementRow } from '../definition/blocks/statement'
-import type { Box, Page } from './page'
+import { readStatementRow } from '../../definition/blocks/statement'
+import type { Box, Page } from '../page'
 
 /** A line of a statement that shows its accounts, or an account of a tree with those under it, as it stands on a page. */
 export interface Fold {

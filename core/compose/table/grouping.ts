@@ -1,22 +1,23 @@
-import type { DataRecords } from '../value/records'
-import { valueAt } from '../value/columns'
-import type { Value } from '../value/value'
-import type { GroupDefinition } from '../definition/blocks/table'
-import { type Evaluate, order, periodValue } from '../formula/evaluate'
-import type { Lineage } from '../formula/lineage'
-import type { GroupNode, Standing } from '../formula/standing'
-import { plainText } from '../value/plain'
-import { compareText } from '../value/text'
-import { type GroupShape, type Shaped, shapeGroups } from '../shape/groups'
-import { findPeriod, type FiscalCalendar, periodLabel } from '../books/calendar'
-import { dateParts, type Day, dayOf, dayText, monthStart } from '../value/date'
-import { dateFormat } from '../value/dateFormat'
-import { compareDecimals, type Decimal, decimal, parseDecimal } from '../value/decimal'
-import { numberFormat } from '../value/numberFormat'
-import type { Typed } from '../formula/typed'
-import type { PreparedGroup, PreparedTable } from './prepare'
-import { patternOf } from './text'
-import { pageWordsOf } from './words'
+import type { Place } from '../place'
+import type { DataRecords } from '../../value/records'
+import { valueAt } from '../../value/columns'
+import type { Value } from '../../value/value'
+import type { GroupDefinition } from '../../definition/blocks/table'
+import { type Evaluate, order, periodValue } from '../../formula/evaluate'
+import type { Lineage } from '../../formula/lineage'
+import type { GroupNode, Standing } from '../../formula/standing'
+import { plainText } from '../../value/plain'
+import { compareText } from '../../value/text'
+import { type GroupShape, type Shaped, shapeGroups } from '../../shape/groups'
+import { findPeriod, type FiscalCalendar, periodLabel } from '../../books/calendar'
+import { dateParts, type Day, dayOf, dayText, monthStart } from '../../value/date'
+import { dateFormat } from '../../value/dateFormat'
+import { compareDecimals, type Decimal, decimal, parseDecimal } from '../../value/decimal'
+import { numberFormat } from '../../value/numberFormat'
+import type { Typed } from '../../formula/typed'
+import type { PreparedGroup, PreparedTable } from '../prepared'
+import { patternOf } from '../text'
+import { pageWordsOf } from '../words'
 
 /** What grouping needs of the place where a table is laid out. */
 export interface GroupingPlace {
@@ -27,8 +28,32 @@ export interface GroupingPlace {
   language: string
 }
 
+/** The rows of a table in printed order with their groups. */
+export function shapedRows({ values, remarks }: Place, table: PreparedTable, rows: Int32Array): Shaped {
+  const shaped = shapeTable(table, rows, {
+    data: values.data,
+    lineage: values.lineage,
+    evaluate: typed => values.evaluate(typed),
+    calendar: values.options.calendar,
+    language: values.language,
+  })
+  for (const { depth, label } of shaped.twins) {
+    const { group } = table.groups[depth]!
+    remarks.count(`twins ${table.block.id} ${group.id} ${label}`, {
+      kind: 'twins',
+      block: table.block.id,
+      part: 'groupStart',
+      sentence: `Two groups are called “${label}”; they stay apart, with their codes.`,
+      remedies: [],
+    })
+  }
+  remarks.split(table, shaped)
+  remarks.dates(table, shaped.rows)
+  return shaped
+}
+
 /** Puts the records of a table into its groups and orders, ready to be printed. */
-export function shapeTable(table: PreparedTable, rows: Int32Array, place: GroupingPlace): Shaped {
+function shapeTable(table: PreparedTable, rows: Int32Array, place: GroupingPlace): Shaped {
   const { level } = table
   const sort = table.sort.map(({ by, descending }) => ({ value: place.evaluate(by), direction: descending ? -1 : 1 }))
   const lines = sort.length

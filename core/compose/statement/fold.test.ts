@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest'
 import { foldPage, foldsOf } from './fold'
-import type { Box, Page } from './page'
+import type { Box, Page } from '../page'
 
 const row = (rowId: string, y: number, height = 10): Box => ({
   block: 's',

@@ -1,164 +1,22 @@
-import type { RowKind } from '../definition/blocks/table'
-import type { TextStyle, ThemeDefinition } from '../definition/style'
-import { type StatementBlock, type StatementColumn, type StatementLine, statementRowId } from '../definition/blocks/statement'
-import type { LevelInfo, Scope, Typed } from '../formula/typed'
-import { tableLevel } from '../model/levels'
-import { columnOf } from '../value/columns'
-import type { DataRecords } from '../value/records'
-import { checkFormula } from '../formula/check'
-import { fieldsUsed } from '../formula/parts'
-import { compileFormula } from '../formula/evaluate'
-import { FormulaError } from '../formula/syntax'
-import { AccountsError, readAccounts } from '../statement/accounts'
-import { ColumnError, type StandingColumn, standingColumns } from '../statement/columns'
-import { figuresOf, type LedgerFigures, type LedgerWords } from '../statement/figures'
-import type { LedgerMap } from '../books/ledger'
-import { type ReadyLine, type ShapedStatement, shapeStatement, type StatementRow } from '../statement/shape'
-import type { FiscalCalendar } from '../books/calendar'
-import type { Decimal } from '../value/decimal'
-import { numberFormat } from '../value/numberFormat'
-import { literal, literalRow, placeColumns } from './literal'
-import type { LayoutProblem, PreparedCell, PreparedRow, PreparedTable } from './prepare'
-import { type DraftRow, fitColumns } from './statementWidths'
-import { type ResolvedStyle, resolveStyle, rowRole } from './style'
-import type { CheckedText } from './text'
-
-/** A statement with its formulas, choices of accounts and texts checked; its columns are found when the answers are known. */
-export interface PreparedStatement {
-  kind: 'statement'
-  block: StatementBlock
-  level: number
-  showWhen?: Typed
-  x: number
-  width: number
-  theme: ThemeDefinition
-  lines: (ReadyLine & { caption: CheckedText })[]
-  titles: Map<string, CheckedText>
-  anchors: Map<string, Typed>
-  footnotes: { id: string; text: CheckedText }[]
-  ledger?: LedgerMap
-}
-
-type At = Omit<LayoutProblem, 'sentence' | 'from' | 'to'>
-export interface StatementSurroundings {
-  scope: Scope
-  theme: ThemeDefinition
-  ledger: LedgerMap | undefined
-  text: (source: string, at: At) => CheckedText
-  formula: (source: string, at: At) => Typed | undefined
-  problem: (problem: LayoutProblem) => void
-}
-
-/** Fields of its level that a statement reads. */
-export const statementFields = [
-  'account',
-  'account_name',
-  'account_type',
-  'account_class',
-  'account_parent',
-  'period',
-  'version',
-  'branch',
-  'department',
-  'debit',
-  'credit',
-]
-
-/** A level whose fields are the lines of a statement, so that formulas over them are formulas like any other. */
-export function lineLevel(lines: readonly StatementLine[]): LevelInfo {
-  const columns = lines
-    .filter(line => line.kind === 'accounts' || line.kind === 'formula' || line.kind === 'sum')
-    .map(line => ({ name: line.id, type: 'number' as const, databaseType: 'numeric', required: false }))
-  return tableLevel({ schema: '', name: 'lines', columns, primaryKey: [], rowEstimate: 0 }, 'lines')
-}
-
-export function prepareStatement(
-  block: StatementBlock,
-  level: number,
-  width: number,
-  showWhen: Typed | undefined,
-  around: StatementSurroundings,
-): PreparedStatement {
-  const own = lineLevel(block.lines)
-  const lines = block.lines.map((line): PreparedStatement['lines'][number] => {
-    const at = { block: block.id, row: line.id }
-    const caption = around.text(line.caption ?? '', { ...at, cell: 'caption', place: 'text' })
-    if (line.kind === 'accounts') {
-      try {
-        return { line, caption, takes: readAccounts(line.accounts ?? '') }
-      } catch (error) {
-        if (!(error instanceof AccountsError)) throw error
-        around.problem({ ...at, cell: 'caption', place: 'accounts', sentence: error.message, from: error.from, to: error.to })
-        return { line, caption, takes: () => false }
-      }
-    }
-    if (line.kind !== 'formula') return { line, caption }
-    try {
-      const typed = checkFormula(line.formula ?? '', { levels: [own], level: 0, parameters: around.scope.parameters })
-      if (typed.type !== 'number' && typed.type !== 'empty')
-        throw new FormulaError('A line holds numbers; write a formula such as sales - cost.', 0, line.formula!.length)
-      const needs = [...new Set(fieldsUsed(typed).map(field => field.path))]
-      const addends = addedIn(typed)
-      return { line, caption, needs, evaluate: evaluator(typed, own, needs), ...(addends ? { addends } : {}) }
-    } catch (error) {
-      if (!(error instanceof FormulaError)) throw error
-      around.problem({ ...at, cell: 'caption', place: 'accounts', sentence: error.message, from: error.from, to: error.to })
-      return { line, caption, needs: [] }
-    }
-  })
-  const titles = new Map(
-    block.columns.flatMap(column =>
-      column.title
-        ? [[column.id, around.text(column.title, { block: block.id, row: 'titles', cell: column.id, place: 'text' })] as const]
-        : [],
-    ),
-  )
-  const anchors = new Map(
-    block.columns.flatMap(column =>
-      [column.span?.anchor, column.span?.to, column.versionFrom].flatMap(source => {
-        const typed =
-          source === undefined ? undefined : around.formula(source, { block: block.id, row: 'titles', cell: column.id, place: 'text' })
-        return source !== undefined && typed ? [[source, typed] as const] : []
-      }),
-    ),
-  )
-  const footnotes = (block.footnotes ?? []).map(({ id, text }) => ({
-    id,
-    text: around.text(text, { block: block.id, row: `footnote ${id}`, cell: 'caption', place: 'text' }),
-  }))
-  return {
-    kind: 'statement',
-    block,
-    level,
-    ...(showWhen ? { showWhen } : {}),
-    x: block.left,
-    width: block.width || Math.max(24, width - block.left),
-    theme: around.theme,
-    lines,
-    titles,
-    anchors,
-    footnotes,
-    ...(around.ledger ? { ledger: around.ledger } : {}),
-  }
-}
-
-/** The lines that a formula adds up and takes off, where it does nothing else. */
-function addedIn(typed: Typed, by: 1 | -1 = 1): { line: string; by: 1 | -1 }[] | undefined {
-  if (typed.is === 'field') return [{ line: typed.path, by }]
-  if (typed.is === 'negative') return addedIn(typed.value, by === 1 ? -1 : 1)
-  if (typed.is !== 'binary' || (typed.operator !== '+' && typed.operator !== '-')) return undefined
-  const [left, right] = [addedIn(typed.left, by), addedIn(typed.right, typed.operator === '+' ? by : by === 1 ? -1 : 1)]
-  const all = left && right && [...left, ...right]
-  return all && new Set(all.map(each => each.line)).size === all.length ? all : undefined
-}
-
-function evaluator(typed: Typed, level: LevelInfo, needs: readonly string[]): NonNullable<ReadyLine['evaluate']> {
-  return of => {
-    const columns = Object.fromEntries(needs.map(id => [id, columnOf('number', [of(id)])]))
-    const data: DataRecords = { levels: [{ count: 1, columns, starts: Int32Array.of(0, 1) }] }
-    return compileFormula(typed, { levels: [level], data, parameters: {}, today: 0 })({ level: 0, from: 0, to: 1 }) as Decimal | null
-  }
-}
+import type { RowKind } from '../../definition/blocks/table'
+import type { TextStyle } from '../../definition/style'
+import { type StatementBlock, type StatementColumn, statementRowId } from '../../definition/blocks/statement'
+import type { Typed } from '../../formula/typed'
+import type { DataRecords } from '../../value/records'
+import { ColumnError, type StandingColumn, standingColumns } from '../../statement/columns'
+import { figuresOf, type LedgerFigures, type LedgerWords } from '../../statement/figures'
+import { type ShapedStatement, shapeStatement, type StatementRow } from '../../statement/shape'
+import type { FiscalCalendar } from '../../books/calendar'
+import type { Decimal } from '../../value/decimal'
+import { numberFormat } from '../../value/numberFormat'
+import { literal, literalRow, placeColumns } from '../table/literal'
+import type { PreparedCell, PreparedRow, PreparedTable } from '../prepared'
+import type { Standing } from '../../formula/standing'
+import type { Place } from '../place'
+import { type DraftRow, fitColumns, wideRemedies } from './widths'
+import { type ResolvedStyle, resolveStyle, rowRole } from '../style'
+import type { CheckedText } from '../text'
+import type { PreparedStatement } from './prepare'
 
 const noBooks: LedgerWords = { types: {}, retainedEarnings: '' }
 
@@ -173,7 +31,7 @@ export interface LaidStatement {
   books: LedgerFigures
 }
 
-export interface StatementRun {
+interface StatementRun {
   data: DataRecords
   /** which records of the books it stands on: from, and up to before */
   rows?: readonly (readonly [number, number])[]
@@ -184,8 +42,48 @@ export interface StatementRun {
   remark: (key: string, sentence: string, more?: { kind?: 'narrow'; row?: string }) => void
 }
 
+/**
+ * A statement worked out once for the records at hand; inside a repeat, for those under the record in which it stands. What is noticed is
+ * told wherever it is laid out.
+ */
+export function laidStatement(block: PreparedStatement, place: Place, within?: Standing): LaidStatement {
+  const { values, remarks, layout } = place
+  const at: Standing = within ?? { level: 0, from: 0, to: values.data.levels[0]!.count }
+  const rows = [...values.lineage.covered(at.from, at.to, at.level, block.level)]
+  const known = values.memo(block, () => new Map<string, { laid: LaidStatement; said: Parameters<StatementRun['remark']>[] }>())
+  const key = `${values.language} ${JSON.stringify(rows)}`
+  let found = known.get(key)
+  if (!found) {
+    const some = rows[0] && rows[0][1] > rows[0][0]
+    const own: Standing = some ? { level: block.level, from: rows[0]![0], to: rows[0]![0] + 1 } : { level: block.level, from: 0, to: 0 }
+    const said: Parameters<StatementRun['remark']>[] = []
+    const laid = layStatement(block, {
+      data: values.data,
+      rows,
+      language: values.language,
+      calendar: values.options.calendar,
+      evaluate: typed => String(values.evaluate(typed)(own) ?? ''),
+      print: text => values.print(text)(own),
+      remark: (...remark) => said.push(remark),
+    })
+    known.set(key, (found = { laid, said }))
+  }
+  const help = wideRemedies(block.block, layout.page)
+  found.laid.table.wideRemedies = help
+  for (const [name, sentence, { kind, row } = {}] of found.said)
+    remarks.count(name, {
+      kind: kind ?? 'accounts',
+      block: block.block.id,
+      ...(row ? { row } : {}),
+      part: 'block',
+      sentence,
+      remedies: kind ? help : [],
+    })
+  return found.laid
+}
+
 /** Works out a statement and makes it a table of literal figures, which is broken over pages and written to sheets like any other. */
-export function layStatement(prepared: PreparedStatement, run: StatementRun): LaidStatement {
+function layStatement(prepared: PreparedStatement, run: StatementRun): LaidStatement {
   const { block, theme } = prepared
   const records = run.data.levels[prepared.level]!
   const books = figuresOf(records, prepared.ledger ?? noBooks, run.rows)

@@ -1,0 +1,146 @@
+import type { PanelBlock } from '../../definition/blocks/panel'
+import type { Standing } from '../../formula/standing'
+import { overlaps, plainContrast } from '../notices'
+import { drawPanel, measurePanel, type PanelPiece } from '../panel'
+import { readPicture } from '../pictures'
+import type { PreparedItem, PreparedPanel } from '../prepared'
+import { resolveStyle } from '../style'
+import { PictureError } from '../svgShapes'
+import { onlyValue } from '../text'
+import type { GridCell, GridFlow } from '../gridRows'
+import { type BlockKind, said } from './contract'
+
+/** Freely placed texts, pictures, lines and codes. */
+export const panelKind: BlockKind<PanelBlock, PreparedPanel> = {
+  kind: 'panel',
+  prepare(block, level, scope) {
+    const { theme } = scope
+    scope.notice(...overlaps(block, item => (item.kind === 'text' ? resolveStyle(theme, item.style).size : 0)))
+    return {
+      kind: 'panel',
+      block,
+      level,
+      showWhen: scope.rule(block, level),
+      items: block.items
+        .flatMap((item): PreparedItem[] => {
+          const at = { block: block.id, cell: item.id }
+          const showWhen = scope.formula(item.showWhen, scope.at(level), { ...at, place: 'showWhen' })
+          const place = { id: item.id, x: item.x, y: item.y, width: item.width, ...(showWhen ? { showWhen } : {}) }
+          switch (item.kind) {
+            case 'text': {
+              const style = resolveStyle(theme, item.style)
+              scope.notice(...plainContrast(style, style.fill, { ...at, part: 'item' }))
+              return [{ ...place, kind: 'text', text: scope.text(item.text, scope.at(level), { ...at, place: 'text' }), style }]
+            }
+            case 'rule':
+              return [{ ...place, kind: 'rule', thickness: item.thickness, colour: item.colour, height: item.height ?? 0 }]
+            case 'box':
+              return [
+                {
+                  ...place,
+                  kind: 'box',
+                  height: item.height,
+                  ...(item.fill ? { fill: item.fill } : {}),
+                  ...(item.border ? { border: item.border } : {}),
+                  thickness: item.thickness ?? 0.75,
+                },
+              ]
+            case 'code':
+              return [
+                {
+                  ...place,
+                  kind: 'code',
+                  height: item.height,
+                  code: item.code,
+                  text: scope.text(item.text, scope.at(level), { ...at, place: 'text' }),
+                },
+              ]
+            case 'image': {
+              const from = scope.formula(item.from, scope.at(level), { ...at, place: 'image' }, false)
+              if (from) return [{ ...place, kind: 'image', height: item.height, from }]
+              try {
+                return [{ ...place, kind: 'image', height: item.height, picture: readPicture(item.svg) }]
+              } catch (error) {
+                if (!(error instanceof PictureError)) throw error
+                scope.problem({ ...at, place: 'image', sentence: error.message, from: 0, to: 0 })
+                return []
+              }
+            }
+          }
+        })
+        .sort((a, b) => a.y - b.y),
+    }
+  },
+  *compose(panel, at, composer) {
+    const { paper } = composer
+    paper.open()
+    const key = composer.rowKey(at)
+    const { pieces, height } = measurePanel(composer, panel, at)
+    if (!paper.fresh && paper.y + height > paper.bodyBottom) yield* paper.newPage()
+    if (panel.block.atBottom) paper.y = Math.max(paper.y, paper.bodyBottom - height)
+    if (paper.y + height <= paper.bodyBottom) {
+      drawPanel(composer, panel, pieces, paper.y, height, at, key)
+      paper.y += height
+      return
+    }
+    // taller than a page: it breaks between lines of text, from its top to its bottom
+    let shift = paper.y
+    let part: PanelPiece[] = []
+    let first = 0
+    let bottom = 0
+    const drawPart = () => {
+      const inOrder = part.map(piece => ({ ...piece, y: piece.y - first })).sort((a, b) => (a.id < b.id ? -1 : a.id > b.id ? 1 : a.y - b.y))
+      drawPanel(composer, panel, inOrder, shift + first, bottom - first, at, key)
+    }
+    for (const piece of [...pieces].sort((a, b) => a.y - b.y)) {
+      if (part.length && shift + piece.y + piece.height > paper.bodyBottom) {
+        drawPart()
+        yield* paper.newPage()
+        first = piece.y
+        shift = paper.y - first
+        part = []
+      }
+      part.push(piece)
+      bottom = piece.y + piece.height
+    }
+    drawPart()
+    paper.y = Math.min(shift + bottom, paper.bodyBottom)
+  },
+  *grid(panel, at, grid) {
+    yield* panelRows(panel, at, grid)
+    if (panel.block.after > 4) yield grid.blank()
+  },
+  textAt: ({ block, items }, at) => {
+    const item = block.id === at.block ? items.find(each => each.id === at.cell) : undefined
+    return item && 'text' in item ? item.text : undefined
+  },
+  wordings: block => ({
+    texts: block.items.flatMap(item => (item.kind === 'text' || item.kind === 'code' ? [item.text] : [])),
+    formulas: said(block.showWhen, ...block.items.flatMap(item => [item.showWhen, item.kind === 'image' ? item.from : undefined])),
+  }),
+}
+
+/** Texts of a panel that begin at about the same height stand in one row of a sheet. */
+export function* panelRows(panel: PreparedPanel, at: Standing, grid: GridFlow): ReturnType<NonNullable<typeof panelKind.grid>> {
+  const { values } = grid
+  const texts = panel.items
+    .flatMap(item => {
+      if (item.kind !== 'text' || (item.showWhen && !values.holds(item.showWhen, at))) return []
+      const lines = values.print(item.text)(at).split('\n')
+      return lines.map((line, index) => ({ item, line, single: lines.length === 1, y: item.y + index * item.style.size * 1.3 }))
+    })
+    .filter(each => each.line !== '')
+    .sort((a, b) => a.y - b.y || a.item.x - b.item.x)
+  for (let from = 0; from < texts.length;) {
+    let to = from
+    while (to < texts.length && texts[to]!.y < texts[from]!.y + 5) to++
+    const taken = new Set<number>()
+    const cells = texts.slice(from, to).map(({ item, line, single }): GridCell => {
+      const column = grid.placed(item.x, item.width, item.style, taken)
+      const only = single ? onlyValue(item.text.lines) : undefined
+      return { column, id: item.id, text: line, style: item.style, ...(only ? grid.valued(only.typed, only.pattern, at) : {}) }
+    })
+    yield { row: { kind: 'panel', cells, depth: 0, nodes: [] } }
+    from = to
+  }
+}

@@ -1,0 +1,118 @@
+import type { Standing } from '../formula/standing'
+import { valueAt } from '../value/columns'
+import { dayText } from '../value/date'
+import { plainText } from '../value/plain'
+import type { DataRecords } from '../value/records'
+import { kindOf } from './blocks/registry'
+import type { LayoutNotice } from './notices'
+import type { Page } from './page'
+import { drawPanel, measurePanel } from './panel'
+import { Paper, type PaperOptions } from './paper'
+import type { Flow } from './place'
+import type { PreparedBlock, PreparedLayout, PreparedPanel } from './prepared'
+import { Remarks } from './remarks'
+import { type ValueOptions, Values } from './values'
+
+export type ComposeOptions = ValueOptions & PaperOptions
+
+/**
+ * Makes pages out of a layout and records, chunk after chunk of root records: values are worked out, blocks lay them out in their order,
+ * and the paper takes what is drawn.
+ */
+export class Composer implements Flow {
+  readonly values: Values
+  readonly paper: Paper
+  readonly remarks: Remarks
+  /** the record in which the blocks at hand stand */
+  within: Standing = { level: 0, from: 0, to: 0 }
+  /** the next page carries them: the name of the record that begins there, and that of its document */
+  label: string | undefined
+  documentName: string | undefined
+
+  /** `values` may be those of a composer before this one, over the same records, answers and levels: what they have worked out is kept. */
+  constructor(
+    readonly layout: PreparedLayout,
+    readonly options: ComposeOptions,
+    values?: Values,
+  ) {
+    this.values = values ?? new Values(layout.language, options)
+    this.paper = new Paper(layout, options)
+    this.paper.opening = page => this.opened(page)
+    this.remarks = new Remarks(this.values, this.paper)
+  }
+
+  /** Pages completed by the next records, or by those of them whose root is `first` or comes after it. */
+  *add(data: DataRecords, first = 0): Generator<Page> {
+    if (this.values.data !== data) this.values.use(data)
+    const all: Standing = { level: 0, from: first, to: data.levels[0]!.count }
+    yield* this.blocks(this.layout.blocks, all)
+    this.paper.recordsBefore += all.to
+  }
+
+  /** The pages that are still held when all records have come. */
+  *end(): Generator<Page> {
+    this.paper.end()
+    yield* this.paper.drain()
+  }
+
+  /** Blocks in their order, each with the empty space under it; one whose rule does not hold leaves no gap (rule 19). */
+  *blocks(list: readonly PreparedBlock[], at: Standing): Generator<Page> {
+    const { paper } = this
+    for (const prepared of list) {
+      if (prepared.showWhen && !this.values.holds(prepared.showWhen, at)) continue
+      yield* kindOf(prepared).compose(prepared, at, this)
+      if (paper.page && !paper.fresh) paper.y += prepared.block.after
+    }
+  }
+
+  /** What has been noticed so far on layout and data. */
+  notices(): LayoutNotice[] {
+    return this.remarks.list()
+  }
+
+  /** The page top and foot of a page that begins. */
+  private opened(page: Page): void {
+    const { paper, within, layout } = this
+    const first = page.number === 1
+    const top = first && layout.firstTop ? layout.firstTop : layout.top
+    const foot = first && layout.firstFoot ? layout.firstFoot : layout.foot
+    if (within.to > within.from) page.record = this.values.lineage.up(within.from, within.level, 0) + paper.recordsBefore
+    if (this.label !== undefined) page.label = this.label
+    this.label = undefined
+    if (this.documentName !== undefined) page.document = this.documentName
+    this.documentName = undefined
+    const shown = (panel: PreparedPanel | undefined) =>
+      panel && !(panel.showWhen && !this.values.holds(panel.showWhen, within)) ? panel : undefined
+    const [above, below] = [shown(top), shown(foot)]
+    if (above) {
+      const measured = measurePanel(this, above, within)
+      drawPanel(this, above, measured.pieces, paper.bodyTop, measured.height, within)
+      paper.bodyTop += measured.height + above.block.after
+    }
+    if (below) {
+      const measured = measurePanel(this, below, within)
+      paper.bodyBottom -= measured.height
+      drawPanel(this, below, measured.pieces, paper.bodyBottom, measured.height, within)
+      paper.bodyBottom -= below.block.after
+    }
+  }
+
+  /**
+   * What tells a row of a block from all others in any run: the key of its record, or the labels of its groups, under the record in which
+   * the block stands. Nothing where it only stands again.
+   */
+  rowKey(at: Standing): string | undefined {
+    if (!this.options.keys || at.continued) return undefined
+    const within = at.outer ?? this.within
+    if (at.covered?.line || (!at.covered && at.to - at.from === 1)) return this.recordKey(at.level, at.from)
+    const labels: string[] = []
+    for (let node = at.covered?.node; node && node.depth >= 0; node = node.parent) labels.unshift(node.others ? 'all others' : node.label)
+    return JSON.stringify([within.to - within.from === 1 ? this.recordKey(within.level, within.from) : '', ...labels])
+  }
+
+  private recordKey(level: number, row: number): string {
+    const { columns } = this.values.data.levels[level]!
+    const { key } = this.options.levels[level]!
+    return JSON.stringify(key.map(path => (columns[path] ? plainText(valueAt(columns[path], row), dayText) : row)))
+  }
+}

@@ -1,0 +1,72 @@
+import type { RowKind } from '../definition/blocks/table'
+import type { GroupNode, Standing } from '../formula/standing'
+import type { Typed } from '../formula/typed'
+import type { Value } from '../value/value'
+import type { Place } from './place'
+import type { PreparedBlock, PreparedLayout, PreparedTable } from './prepared'
+import type { ResolvedStyle } from './style'
+import type { Piece } from './table/pieces'
+import type { Values } from './values'
+
+/** What is written into one place of a sheet. Columns count from 0. */
+export interface GridCell {
+  column: number
+  /** id of the table's column, or of the panel's item */
+  id: string
+  /** as a page prints it */
+  text: string
+  /** the value itself, where the cell holds a single number or date and nothing else */
+  value?: Value
+  /** its Unicode pattern */
+  pattern?: string
+  /** the formula that the value comes from, in the author's words */
+  formula?: string
+  style: ResolvedStyle
+}
+
+/** One row of a sheet. */
+export interface GridRow {
+  kind: RowKind | 'panel'
+  cells: GridCell[]
+  /** how deep it lies in the outline, from 0 */
+  depth: number
+  /** id of the table it belongs to, and which of its printings: a table inside a repeat is printed once for each record */
+  table?: string
+  instance?: number
+  /** the groups in which it stands, outermost first */
+  nodes: readonly GroupNode[]
+  /** of a statement: its id, and the rows before or after it whose figures it adds up and takes off */
+  id?: string
+  adds?: readonly { row: string; by: 1 | -1 }[]
+  fill?: string
+  above?: string
+  below?: string
+}
+
+/** What comes along: rows, and marks where a document or an outermost group begins. */
+export type GridEvent = { row: GridRow } | { document: string } | { group: string }
+
+/** Left edge and width of a sheet's columns, in points. */
+export interface GridColumns {
+  x: number[]
+  width: number[]
+}
+
+/** The flow of blocks onto a sheet, as a block sees it. */
+export interface GridFlow {
+  layout: PreparedLayout
+  values: Values
+  composer: Place
+  /** blocks inside a block, in their order */
+  blocks: (list: readonly PreparedBlock[], at: Standing) => Generator<GridEvent>
+  /** the beginning of a document */
+  document: (name: string, at: Standing) => Generator<GridEvent>
+  /** the rows of a table, from its pieces in printed order */
+  table: (table: PreparedTable, source: Iterable<Piece>) => Generator<GridEvent>
+  /** the column under which something stands on the page, or the nearest one that is free */
+  placed: (x: number, width: number, style: ResolvedStyle, taken: Set<number>) => number
+  /** value and pattern of a cell that holds one number or date */
+  valued: (typed: Typed, pattern: string | undefined, at: Standing) => Pick<GridCell, 'value' | 'pattern'>
+  /** an empty row */
+  blank: () => GridEvent
+}

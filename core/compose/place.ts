@@ -1,0 +1,27 @@
+import type { Standing } from '../formula/standing'
+import type { Page } from './page'
+import type { Paper } from './paper'
+import type { PreparedBlock, PreparedLayout } from './prepared'
+import type { Remarks } from './remarks'
+import type { Values } from './values'
+
+/** Where something is laid out: the values that it prints, the paper that it is drawn on, and what is noticed on the way. */
+export interface Place {
+  layout: PreparedLayout
+  values: Values
+  paper: Paper
+  remarks: Remarks
+  /** tells a row of a block from all others in any run */
+  rowKey: (at: Standing) => string | undefined
+}
+
+/** The flow of blocks over pages, as a block sees it. */
+export interface Flow extends Place {
+  /** the record in which the blocks at hand stand */
+  within: Standing
+  /** the next page carries them: the name of the record that begins there, and that of its document */
+  label: string | undefined
+  documentName: string | undefined
+  /** blocks inside a block, in their order */
+  blocks: (list: readonly PreparedBlock[], at: Standing) => Generator<Page>
+}

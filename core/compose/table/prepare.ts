@@ -1,0 +1,260 @@
+import type { CellDefinition, ColumnDefinition, RowDefinition, TableBlock } from '../../definition/blocks/table'
+import type { LevelInfo, Scope, Typed } from '../../formula/typed'
+import { partsOf } from '../../formula/parts'
+import { pathText } from '../../formula/syntax'
+import { columnWidths } from '../columnWidths'
+import { type LayoutNotice, plainContrast } from '../notices'
+import type { PrepareScope } from '../prepareScope'
+import type { PreparedCell, PreparedColumn, PreparedGroup, PreparedLook, PreparedRow, PreparedTable } from '../prepared'
+import { resolveStyle, rowRole } from '../style'
+import { type CheckedText, patternOf } from '../text'
+
+/** A table with its formulas checked at their places; `room` is the width in points that it can fill. */
+export function prepareTable(block: TableBlock, under: number, scope: PrepareScope, room = scope.width): PreparedTable {
+  const { theme } = scope
+  const level = scope.levelNamed(block.level, block, under)
+  const width = block.width || Math.max(24, room - block.left)
+  const shown = block.columns.filter(column => !column.hidden)
+  const widths = columnWidths(shown, width)
+  let x = block.left
+  const columns = shown.map((column, index): PreparedColumn => {
+    const place = { column, x, width: widths[index]! }
+    x += place.width
+    return place
+  })
+  const names = block.groups.map(group => group.id)
+  const scopeOf = (depth: number): Scope => ({ ...scope.at(level), groups: names, row: depth === names.length ? 'line' : depth })
+  const groups = block.groups.flatMap((group, depth): PreparedGroup[] => {
+    const at = { block: block.id, cell: group.id, place: 'group' as const }
+    const by = scope.formula(group.by, scope.at(level), at, false)
+    if (!by) return []
+    const total =
+      group.order.by === 'total'
+        ? scope.formula(group.order.total, { ...scope.at(level), groups: names.slice(0, depth), row: depth }, at, false)
+        : undefined
+    const topTotal =
+      group.top && scope.formula(group.top.total, { ...scope.at(level), groups: names.slice(0, depth), row: depth }, at, false)
+    const having = scope.formula(group.having, { ...scope.at(level), groups: names.slice(0, depth), row: depth }, at)
+    const keyed = keyOfGroup(scope.levels, level, by)
+    for (const path of [...(Array.isArray(keyed.key) ? keyed.key : []), ...(keyed.code ? [keyed.code] : [])]) scope.use(keyed.level, path)
+    return [
+      {
+        group,
+        by,
+        ...(keyed.key ? { key: keyed.key } : {}),
+        ...(keyed.code ? { code: keyed.code } : {}),
+        ...(total ? { total } : {}),
+        ...(topTotal ? { topTotal } : {}),
+        ...(having ? { having } : {}),
+      },
+    ]
+  })
+  const looks = (block.looks ?? []).flatMap((each): PreparedLook[] => {
+    const when = scope.formula(each.when, scopeOf(each.kinds?.some(kind => kind !== 'line' && kind !== 'extra') ? 0 : names.length), {
+      block: block.id,
+      cell: each.id,
+      place: 'look',
+    })
+    return when
+      ? [{ when, columns: new Set(each.columns), kinds: new Set(each.kinds ?? ['line']), style: each.style, mark: each.mark ?? '' }]
+      : []
+  })
+  const sort = (block.sort ?? []).flatMap(each => {
+    const by = scope.formula(each.field, scope.at(level), { block: block.id, place: 'sort' }, false)
+    return by ? [{ by, descending: each.descending }] : []
+  })
+  const rows = block.rows.flatMap((row): PreparedRow[] => {
+    const groupPlace = row.group === undefined ? -1 : names.indexOf(row.group)
+    if (row.group !== undefined && groupPlace < 0) return []
+    const depth = row.kind === 'line' || row.kind === 'extra' ? names.length : row.group === undefined ? -1 : groupPlace
+    const role = theme.rows[rowRole(row.kind)]
+    const style = { ...role, ...row.style }
+    const at = { block: block.id, row: row.id }
+    const line = row.kind === 'line' || row.kind === 'extra'
+    const standing = scopeOf(line || row.kind === 'forward' || row.kind === 'brought' ? names.length : depth)
+    const own = row.kind === 'forward' || row.kind === 'brought' ? { ...standing, row: -1 } : standing
+    const when = scope.formula(row.when, standing, { ...at, place: 'showWhen' })
+    const cells = shown.flatMap((column, index): PreparedCell[] => {
+      const cell = row.cells[column.id]
+      if (!cell) return []
+      // a total under its column follows the column's look; the kind of row says the rest
+      const resolved = resolveStyle(theme, column.style, role, row.style, cell.style)
+      const checked = scope.text(cell.text, own, { ...at, cell: column.id, place: 'text' })
+      const only =
+        checked.lines.length === 1 && checked.lines[0]!.length === 1 && 'typed' in checked.lines[0]![0]! ? checked.lines[0]![0] : undefined
+      const pattern = only && only.typed.type === 'number' ? patternOf(only.typed, only.pattern) : undefined
+      scope.notice(...plainContrast(resolved, resolved.fill ?? style.fill, { ...at, cell: column.id, part: row.kind }))
+      if (!line) scope.notice(...strayFields(checked, cell, column.id, row, block, level, groups, scope.levels))
+      const cellWhen = scope.formula(cell.when, standing, { ...at, cell: column.id, place: 'showWhen' })
+      const mixes = line ? undefined : mixedCurrencies(checked, scope.levels)
+      if (mixes) scope.note(mixes.count)
+      const picture = scope.formula(cell.picture, standing, { ...at, cell: column.id, place: 'image' }, false)
+      return [
+        {
+          ...(mixes ? { mixes } : {}),
+          ...(picture ? { picture } : {}),
+          column: index,
+          span: spanned(cell, column, block.columns, shown),
+          id: column.id,
+          text: checked,
+          style: resolved,
+          ...(cellWhen ? { when: cellWhen } : {}),
+          ...(pattern ? { pattern } : {}),
+        },
+      ]
+    })
+    const nested = row.nested && prepareTable(row.nested, level, scope, width)
+    if (nested) nested.x += block.left
+    if (nested) nested.columns.forEach(column => (column.x += block.left))
+    return [
+      {
+        row,
+        depth,
+        cells,
+        ...(when ? { when } : {}),
+        ...(style.fill ? { fill: style.fill } : {}),
+        ...(style.above ? { above: style.above } : {}),
+        ...(style.below ? { below: style.below } : {}),
+        ...(nested ? { nested } : {}),
+      },
+    ]
+  })
+  return {
+    kind: 'table',
+    block,
+    level,
+    showWhen: scope.rule(block, under),
+    x: block.left,
+    width,
+    columns,
+    groups,
+    sort,
+    rows,
+    looks,
+    theme,
+  }
+}
+
+/** How many of the columns that are shown a cell spans. */
+function spanned(
+  cell: CellDefinition,
+  column: ColumnDefinition,
+  columns: readonly ColumnDefinition[],
+  shown: readonly ColumnDefinition[],
+): number {
+  const from = columns.indexOf(column)
+  const over = columns.slice(from, from + (cell.span ?? 1))
+  return Math.max(1, over.filter(each => shown.includes(each)).length)
+}
+
+const naming = /^(name|title|label|caption|description|code|number)$|_name$/
+
+/** What tells the groups of a field apart: the key of the record that it names, else its value (rule 2 of the semantics). */
+function keyOfGroup(levels: readonly LevelInfo[], level: number, by: Typed): { level: number; key?: string[] | 'ancestor'; code?: string } {
+  if (by.is !== 'field' || !naming.test(by.field.column.name)) return { level }
+  const { record } = by.field
+  const owner = levels[by.level]!
+  if (!record) return by.level === level ? { level } : { level, key: 'ancestor' }
+  let list = owner.definition.related
+  let on: readonly { to: string }[] = []
+  for (const name of record.split('.')) {
+    const found = list.find(each => each.name === name)
+    if (!found) return { level: by.level }
+    on = found.on
+    list = found.related
+  }
+  const key = on.map(pair => `${record}.${pair.to}`)
+  if (!key.every(path => owner.fields.has(path))) return { level: by.level }
+  const code = ['code', 'number'].map(name => `${record}.${name}`).find(path => owner.fields.has(path) && path !== by.path) ?? key[0]!
+  return { level: by.level, key, code }
+}
+
+/** Fields of one line of many in a row that stands for many. */
+function strayFields(
+  checked: CheckedText,
+  cell: CellDefinition,
+  column: string,
+  row: RowDefinition,
+  block: TableBlock,
+  level: number,
+  groups: readonly PreparedGroup[],
+  levels: readonly LevelInfo[],
+): LayoutNotice[] {
+  const depth = row.group === undefined ? -1 : block.groups.findIndex(group => group.id === row.group)
+  const grouped = groups.slice(0, depth + 1).map(each => each.by)
+  const constant = (typed: Typed & { is: 'field' }) =>
+    !isBelow(levels, level, typed.level) ||
+    grouped.some(
+      by =>
+        by.is === 'field' &&
+        by.level === typed.level &&
+        (by.path === typed.path ||
+          (by.field.record !== '' && (typed.field.record === by.field.record || typed.field.record.startsWith(`${by.field.record}.`)))),
+    ) ||
+    grouped.some(by => by.is === 'field' && by.field.record === '' && by.level !== level && by.level === typed.level)
+  const stray = checked.formulas.flatMap(typed => outsideTotals(typed)).find(field => !constant(field))
+  if (!stray || row.kind === 'titles' || row.kind === 'forward' || row.kind === 'brought') return []
+  const caption = stray.field.caption.toLowerCase()
+  const name = pathText(stray.path)
+  const place = { block: block.id, cell: column, part: row.kind, row: row.id }
+  return [
+    {
+      kind: 'lineField',
+      block: block.id,
+      row: row.id,
+      cell: column,
+      part: row.kind,
+      sentence: `The ${row.group ? 'group’s' : 'table’s'} row shows the ${caption} of its first line only.`,
+      remedies: [
+        ...(stray.type === 'number' && stray.field.role === 'measure'
+          ? [{ label: 'Show the sum', edit: 'setText' as const, args: [place, cell.text.replace(name, `sum(${name})`)] }]
+          : []),
+        { label: 'Show how many there are', edit: 'setText' as const, args: [place, `{{ distinct(${name}) }}`] },
+        { label: 'Take it out', edit: 'setText' as const, args: [place, ''] },
+      ],
+    },
+  ]
+}
+
+/** A sum of a column on a level that has a currency, where the column is not said to be in that currency (rule 13 of the semantics). */
+function mixedCurrencies(checked: CheckedText, levels: readonly LevelInfo[]): PreparedCell['mixes'] {
+  for (const total of checked.formulas) {
+    if (total.is !== 'total' || total.name !== 'sum' || total.value?.is !== 'field') continue
+    const { field } = total.value
+    // what is worked out, or is in the company's currency already, is the author's own conversion
+    if (
+      field.currency ||
+      field.formula ||
+      field.record ||
+      /^base_|_base\b/.test(field.path) ||
+      /company’s currency/.test(field.column.comment ?? '')
+    )
+      continue
+    for (let at = field.level; at >= 0; at = levels[at]!.parent) {
+      const currency = levels[at]!.fields.get('currency_code') ?? levels[at]!.fields.get('currency')
+      if (currency?.type !== 'text') continue
+      return {
+        field,
+        currency: currency.path,
+        count: {
+          is: 'total',
+          type: 'number',
+          name: 'distinct',
+          level: at,
+          value: { is: 'field', type: 'text', level: at, path: currency.path, field: currency },
+        },
+      }
+    }
+  }
+  return undefined
+}
+
+/** Is the field's level the table's, or one above it that has many records in a row of the table? */
+const isBelow = (levels: readonly LevelInfo[], level: number, field: number) =>
+  field === level || (field !== 0 && levels[level]!.parent >= 0 && field > 0)
+
+function outsideTotals(typed: Typed): (Typed & { is: 'field' })[] {
+  if (typed.is === 'field') return [typed]
+  if (typed.is === 'total' || typed.is === 'running' || typed.is === 'rank' || typed.is === 'has' || typed.is === 'carried') return []
+  return partsOf(typed).flatMap(outsideTotals)
+}

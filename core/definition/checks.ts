@@ -1,0 +1,22 @@
+import { array, lazy, number, object, type Schema, string } from 'yup'
+
+export const name = string().strict().required().max(200)
+export const plain = string().strict().max(100_000)
+export const text = plain.defined()
+export const points = number().strict().required().min(-10_000).max(10_000)
+export const pairs = array(object({ from: name, to: name }).noUnknown())
+  .required()
+  .defined()
+export const identifier = name.matches(/^[\p{L}_][\p{L}\p{N}_]*$/u, ({ path }) => `${path} must be one word of letters, digits and _`)
+
+export const formula = text.max(4000)
+export const formulas = array(formula).required()
+
+export const hex = /^#[0-9a-fA-F]{6}$/
+export const hexFault = ({ path }: { path: string }) => `${path} must be a colour like #0f4c5c`
+export const rule = plain.max(4000)
+export const colour = string().strict().required().matches(hex, hexFault)
+export const record = (inner: Schema): Schema =>
+  lazy((value: object | undefined) => object(Object.fromEntries(Object.keys(value ?? {}).map(key => [key, inner])))) as never
+export const codes = array(name)
+export const count = (most: number) => number().strict().integer().min(0).max(most)
