@@ -73,15 +73,4 @@ export default withNuxt(
       ],
     },
   },
-  {
-    files: ['demo/**/*.ts'],
-    rules: {
-      'no-restricted-imports': [
-        'error',
-        {
-          patterns: [{ group: ['**/app/**', '**/server/**', 'vue', 'nuxt', 'pinia'], message: 'demo/ knows core and its database only.' }],
-        },
-      ],
-    },
-  },
 )

@@ -37,6 +37,7 @@ export default defineNuxtConfig({
     build: { chunkSizeWarningLimit: 1500 },
   },
   nitro: {
+    plugins: ['../plugins.ts'],
     typescript: { tsConfig: { include: ['d3', '../core/**/*', '../demo/**/*', '../cli/**/*'] } },
     esbuild: { options: { target: 'es2022' } },
     // packages stay in node_modules beside the project; workers and migrations are found from its folder

@@ -23,16 +23,15 @@ import { readRecords } from '../core/read/read'
 import type { DataRecords } from '../core/value/records'
 import { valueAt } from '../core/value/columns'
 import { readAnswers } from '../core/parameter/answers'
-import { clock } from '../demo/clock'
-import { salesInvoice } from '../demo/report'
-import { invoiceRegister } from '../demo/reports'
-import { openEstante, sourceSchema } from '../server/estante'
+import { clock } from '../demo/company/clock'
+import { salesInvoice } from '../demo/reports/invoice'
+import { invoiceRegister } from '../demo/reports/reports'
+import { openEstante } from '../server/estante'
 import { type Decimal, toNumber } from '../core/value/decimal'
 import { ageing, ageingItems, type Compared, reorder } from './lists'
 import { byHand, fullTrend, laid, lineEdits, trend, wideTrend } from './statements'
 import { readChoices } from '../server/runs/choices'
 import { serveEngine } from '../server/runs/remote'
-import { demoFolder, SourceEngine } from '../server/sources/engine'
 
 const { values } = parseArgs({ options: { scale: { type: 'string', default: '40' }, only: { type: 'string' } } })
 const scale = Number(values.scale)
@@ -64,7 +63,7 @@ async function data(): Promise<void> {
   const words = (times: number[]) => `median ${ms(median(times))}, longest ${ms(Math.max(...times))}`
   for (const size of scale === 1 ? [1] : [1, scale]) {
     const estante = await openEstante({ folder: await company(size) })
-    const catalog = await estante.catalog()
+    const catalog = (await estante.sources.catalog('')).catalog
     const where = size === 1 ? 'demo size' : `scale ${size}`
     const base = invoiceRegister()
     const unfiltered: ReportDefinition = {
@@ -72,11 +71,11 @@ async function data(): Promise<void> {
       dataSets: base.dataSets.map((set, index) => (index ? set : { ...set, root: { ...set.root, filters: [] } })),
     }
     const ticked = (run: number) => tickField(unfiltered, 'invoice', '', run % 2 ? 'due_date' : 'freight', true)
-    const preview = await timed(9, async run => estante.pool.preview(await estante.input('bench', ticked(run), {}), 200))
+    const preview = await timed(9, async run => estante.pool.preview(tester, await estante.input(tester, 'bench', ticked(run), {}), 200))
     const limit = size === 1 ? 150 : 500
     note(`a preview after ticking a field, ${where}`, words(preview.slice(1)), `≤ ${limit} ms median`, median(preview.slice(1)) <= limit)
     const choices = async (search: string, count: boolean) =>
-      readChoices(estante.engine, await estante.input('bench', base, {}), 'customer', { limit: 100, search, count })
+      readChoices(tester, estante.sources, await estante.input(tester, 'bench', base, {}), 'customer', { limit: 100, search, count })
     const { total } = await choices('', true)
     await choices('x', false)
     const opening = await timed(7, () => choices('', false))
@@ -93,7 +92,7 @@ async function data(): Promise<void> {
       const list = await timed(5, async () => joinCandidates(catalog, 'journal_lines'))
       const first = await timed(1, async () => {
         const [candidate] = joinCandidates(catalog, 'journal_lines')
-        await estante.engine.query(
+        await askCompany(estante, 
           matchQuery(
             sql`company.journal_lines`,
             sql`${sql.identifier('company')}.${sql.identifier(candidate!.table)}`,
@@ -105,7 +104,7 @@ async function data(): Promise<void> {
       const began = performance.now()
       const candidates = joinCandidates(catalog, 'journal_lines')
       for (const candidate of candidates)
-        await estante.engine.query(
+        await askCompany(estante, 
           matchQuery(
             sql`company.journal_lines`,
             sql`${sql.identifier('company')}.${sql.identifier(candidate.table)}`,
@@ -145,13 +144,13 @@ async function data(): Promise<void> {
         let same = true
         for (let run = 0; run < 5; run++) {
           let rows: Awaited<ReturnType<typeof estante.engine.query>> | undefined
-          ours.push(...(await timed(1, async () => (rows = await estante.engine.query(query)))))
+          ours.push(...(await timed(1, async () => (rows = await askCompany(estante, query)))))
           const profile = readProfile(levels[0]!.fields.get(column)!.type, rows!)
           theirs.push(
             ...(await timed(
               1,
               async () =>
-                (rows = await estante.engine.query({
+                (rows = await askCompany(estante, {
                   text: byHand,
                   values: [],
                   columns: ['records', 'empty', 'distinct', 'lowest', 'highest', 'average', 'top', 'bars'].map(path => ({
@@ -241,7 +240,7 @@ async function edit(): Promise<void> {
   const estante = await openEstante({ folder })
   const base = salesInvoice()
   base.dataSets[0]!.root.filters = ['kind = "invoice"']
-  const catalog = await estante.catalog()
+  const catalog = (await estante.sources.catalog('')).catalog
   const report = assembleReport(base, catalog)
   const { values: parameters } = readAnswers(base.parameters, {}, { today: clock })
   const plan = planDataSet({
@@ -254,7 +253,7 @@ async function edit(): Promise<void> {
     today: clock,
   })
   let records: DataRecords | undefined
-  for await (const chunk of readRecords(plan, query => estante.engine.query(query), { chunk: 200, limit: 200 })) records = chunk.records
+  for await (const chunk of readRecords(plan, query => askCompany(estante, query), { chunk: 200, limit: 200 })) records = chunk.records
   await estante.close()
   const edits: ((definition: ReportDefinition, index: number) => ReportDefinition)[] = [
     (definition, index) => setText(definition, { block: 'lines', cell: 'item', part: 'titles' }, `Item ${index}`),
@@ -376,7 +375,7 @@ async function lists(): Promise<void> {
   const estante = await openEstante({ folder: await company(Math.min(scale, 40)) })
   const day = '2026-03-31'
   const invoices = (
-    await estante.engine.query({
+    await askCompany(estante, {
       text: `select count(*)::numeric as n from "${sourceSchema}".invoices`,
       values: [],
       columns: [{ path: 'n', type: 'number', scale: 0 }],
@@ -409,7 +408,7 @@ async function lists(): Promise<void> {
 async function statements(): Promise<void> {
   const estante = await openEstante({ folder: await company(Math.min(scale, 40)) })
   const counted = (
-    await estante.engine.query({
+    await askCompany(estante, {
       text: `select count(*)::numeric as n from "${sourceSchema}".journal_lines`,
       values: [],
       columns: [{ path: 'n', type: 'number', scale: 0 }],
@@ -796,9 +795,9 @@ async function read(): Promise<void> {
     ],
   }
   const columns = 15
-  const engine = new SourceEngine({ folder: demoFolder(folder), schema: sourceSchema })
+  const engine = companyEngine(folder)
   await engine.open()
-  const catalog = await engine.catalog()
+  const catalog = await engine.catalog(tester)
   const report = assembleReport(definition, catalog)
   const plan = planDataSet({
     levels: report.tree.levels,
@@ -839,7 +838,7 @@ async function read(): Promise<void> {
   await engine.close()
   const copy = join(root, '.build', 'bench-copy')
   rmSync(copy, { recursive: true, force: true })
-  cpSync(demoFolder(folder), copy, { recursive: true })
+  cpSync(companyFolder(folder), copy, { recursive: true })
   const db = await PGlite.create(copy)
   const statement: Query = plan.records(1, [[0]])
   const whole = statement.text.replace(/ where .*$/, '')

@@ -6,8 +6,8 @@ import { stringify } from 'csv-stringify'
 import { levelTree } from '../core/model/levels'
 import type { Column } from '../core/value/columns'
 import type { DataRecords } from '../core/value/records'
-import { CsvRows } from '../server/writers/rows'
-import { level } from '../demo/report'
+import { CsvRows } from '../server/runs/formats/rows'
+import { level } from '../demo/reports/invoice'
 
 const [, , out, wanted] = process.argv as [string, string, string]
 const count = Number(wanted)

@@ -1,7 +1,7 @@
 import { addGroup } from '../core/definition/edits/table'
 import { formatVersion, type ReportDefinition } from '../core/definition/report'
 import { plainTable } from '../core/definition/upgrade'
-import { by, column, end, level, page, related } from '../demo/report'
+import { by, column, end, level, page, related } from '../demo/reports/invoice'
 
 const right = { style: { align: 'right' as const } }
 

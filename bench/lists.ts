@@ -7,11 +7,11 @@ import type { DataRecords } from '../core/value/records'
 import type { ReportDefinition } from '../core/definition/report'
 import { readAnswers } from '../core/parameter/answers'
 import { pastColumns } from '../core/definition/edits/ageing'
-import { customerAgeing } from '../demo/ageing'
-import { reorderList } from '../demo/buying'
-import { clock } from '../demo/clock'
-import { by, level } from '../demo/report'
-import { type Estante, sourceSchema } from '../server/estante'
+import { customerAgeing } from '../demo/reports/ageing'
+import { reorderList } from '../demo/reports/buying'
+import { clock } from '../demo/company/clock'
+import { by, level } from '../demo/reports/invoice'
+import type { Estante } from '../server/estante'
 
 /** Open items by customer, grouped in the database: one row for each customer with its ages. */
 export function ageingByCustomer(): ReportDefinition {
@@ -60,7 +60,7 @@ async function shaped(
   definition: ReportDefinition,
   answers: Record<string, string>,
 ): Promise<{ data: DataRecords; rows: number }> {
-  const catalog = await estante.catalog()
+  const catalog = (await estante.sources.catalog('')).catalog
   const report = assembleReport(definition, catalog)
   const { values } = readAnswers(definition.parameters, answers, { today: clock, calendar: catalog.calendar! })
   const ticked = definition.layouts.every(layout => !layout.blocks.length)
@@ -75,7 +75,7 @@ async function shaped(
     today: clock,
   })
   let data: DataRecords | undefined
-  for await (const chunk of readRecords(plan, query => estante.engine.query(query), { chunk: Number.MAX_SAFE_INTEGER }))
+  for await (const chunk of readRecords(plan, query => askCompany(estante, query), { chunk: Number.MAX_SAFE_INTEGER }))
     data = chunk.records
   const composer = new Composer(report.layout, {
     levels: report.tree.levels,
@@ -167,7 +167,7 @@ export function ageing(estante: Estante, day: string, rounds: number): Promise<C
   return compared(
     rounds,
     async () => (await shaped(estante, ageingByCustomer(), { asOf: day })).rows,
-    async () => (await estante.engine.query(query)).count,
+    async () => (await askCompany(estante, query)).count,
   )
 }
 
@@ -218,7 +218,7 @@ export function ageingItems(estante: Estante, day: string, rounds: number): Prom
   return compared(
     rounds,
     async () => (await shaped(estante, scheduleItems(), { asOf: day })).rows,
-    async () => (await estante.engine.query(query)).count,
+    async () => (await askCompany(estante, query)).count,
   )
 }
 
@@ -247,6 +247,6 @@ export function reorder(estante: Estante, rounds: number): Promise<Compared> {
   return compared(
     rounds,
     async () => (await shaped(estante, reorderList(), {})).rows,
-    async () => (await estante.engine.query(query)).count,
+    async () => (await askCompany(estante, query)).count,
   )
 }

@@ -15,17 +15,18 @@ import { readRecords } from '../core/read/read'
 import type { DataRecords } from '../core/value/records'
 import { toNumber } from '../core/value/decimal'
 import { openEstante } from '../server/estante'
-import { planRun, readyRun } from '../server/runs/execute'
-import { columnLetter, XlsxWriter } from '../server/writers/xlsx'
+import { planRun } from '../server/runs/execute'
+import { readyRun } from '../server/runs/input'
+import { columnLetter, XlsxWriter } from '../server/runs/formats/xlsx'
 import { groupedLines } from './groups'
 
 const [, , task, folder, out, wanted] = process.argv as [string, string, 'read' | 'write', string, string, string]
 const kept = join(out, 'lines.records')
 if (task === 'read') {
   const estante = await openEstante({ folder })
-  const input = await estante.input('Lines', groupedLines(Number(wanted)), {})
+  const input = await estante.input(tester, 'Lines', groupedLines(Number(wanted)), {})
   let records: DataRecords | undefined
-  for await (const chunk of readRecords(planRun(readyRun(input), false), query => estante.engine.query(query), {
+  for await (const chunk of readRecords(planRun(readyRun(input), false), query => askCompany(estante, query), {
     chunk: Number.MAX_SAFE_INTEGER,
   }))
     records = chunk.records

@@ -10,9 +10,9 @@ import type { ReportDefinition } from '../core/definition/report'
 import { readAnswers } from '../core/parameter/answers'
 import { type Decimal, toNumber } from '../core/value/decimal'
 import { valueAt } from '../core/value/columns'
-import { clock } from '../demo/clock'
-import { statement } from '../demo/statements'
-import { type Estante, sourceSchema } from '../server/estante'
+import { clock } from '../demo/company/clock'
+import { statement } from '../demo/reports/statements'
+import type { Estante } from '../server/estante'
 
 /** An income statement over thirteen periods with their total. */
 export function trend(): ReportDefinition {
@@ -58,7 +58,7 @@ export function fullTrend(): ReportDefinition {
 
 /** From the request to the pages. */
 export async function laid(estante: Estante, definition: ReportDefinition): Promise<Laid> {
-  const catalog = await estante.catalog()
+  const catalog = (await estante.sources.catalog('')).catalog
   const report = assembleReport(definition, catalog)
   const { values } = readAnswers(definition.parameters, { period: '2026-P07' }, { today: clock, calendar: catalog.calendar! })
   const plan = planDataSet({
@@ -72,7 +72,7 @@ export async function laid(estante: Estante, definition: ReportDefinition): Prom
     today: clock,
   })
   let data: DataRecords | undefined
-  for await (const chunk of readRecords(plan, query => estante.engine.query(query), { chunk: Number.MAX_SAFE_INTEGER }))
+  for await (const chunk of readRecords(plan, query => askCompany(estante, query), { chunk: Number.MAX_SAFE_INTEGER }))
     data = chunk.records
   const composer = new Composer(report.layout, {
     levels: report.tree.levels,
@@ -90,7 +90,7 @@ export async function laid(estante: Estante, definition: ReportDefinition): Prom
 /** The figures of the trend by hand: each class of income and expense in each period, adjustments with the last. */
 export async function byHand(estante: Estante): Promise<number> {
   const s = `"${sourceSchema}".`
-  const rows = await estante.engine.query({
+  const rows = await askCompany(estante, {
     text: `select a.class, j.fiscal_year_id::numeric, least(j.period_number, 12)::numeric, sum(l.credit - l.debit) from
       ${s}journal_lines l join ${s}journals j on j.id = l.journal_id join ${s}accounts a on a.code = l.account_code
     where a.type in ('income', 'expense') and not j.is_closing and (j.fiscal_year_id, j.period_number) between (2025, 7) and (2026,

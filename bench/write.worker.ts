@@ -6,12 +6,14 @@ import { finished } from 'node:stream/promises'
 import PDFDocument from 'pdfkit'
 import { fontFile } from '../core/compose/fonts'
 import type { Page } from '../core/compose/page'
-import { salesInvoice } from '../demo/report'
+import { salesInvoice } from '../demo/reports/invoice'
 import { groupedLines } from './groups'
 import { openEstante } from '../server/estante'
-import { readyRun, RunMeter, runPages } from '../server/runs/execute'
+import { readyRun } from '../server/runs/input'
+import { RunMeter } from '../server/runs/meter'
+import { runPages } from '../server/runs/execute'
 import { PageSpool, readPages } from '../server/runs/spool'
-import { PdfWriter } from '../server/writers/pdf'
+import { PdfWriter } from '../server/runs/formats/pdf'
 
 const [, , folder, out, wanted, kind] = process.argv as [string, string, string, string, string, 'invoices' | 'groups']
 const count = Number(wanted)
@@ -19,7 +21,7 @@ const require = createRequire(import.meta.url)
 const estante = await openEstante({ folder })
 const definition = kind === 'groups' ? groupedLines(count) : salesInvoice()
 if (kind !== 'groups') definition.dataSets[0]!.root.filters = ['kind = "invoice"', `id <= ${Math.round(count * 1.034)}`]
-const ready = readyRun(await estante.input('Sales invoice', definition, {}))
+const ready = readyRun(await estante.input(tester, 'Sales invoice', definition, {}))
 
 // the whole run, as a server's run does it
 const meter = new RunMeter()
@@ -30,7 +32,7 @@ let first = 0
 const begun = performance.now()
 let pages = 0
 const heap: [number, number] = [0, 0]
-for await (const page of runPages(ready, query => estante.engine.query(query), meter)) {
+for await (const page of runPages(ready, query => askCompany(estante, query), meter)) {
   const began = performance.now()
   writer.add(page)
   if (file.writableNeedDrain) await new Promise<void>(resolve => file.once('drain', () => resolve()))
@@ -53,7 +55,7 @@ write += performance.now() - ending
 // the same display lists saved, then replayed
 const spoolFile = join(out, 'pages')
 const spool = await PageSpool.create(spoolFile)
-for await (const page of runPages(ready, query => estante.engine.query(query), new RunMeter())) await spool.add(page)
+for await (const page of runPages(ready, query => askCompany(estante, query), new RunMeter())) await spool.add(page)
 await spool.close()
 const places = spool.places
 let replay = 0

@@ -4,10 +4,13 @@ import { dirname, join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { suggestion } from '../core/value/suggestion'
 import { dataFolder, openEstante } from '../server/estante'
-import { type ListedParameter, listParameters } from '../server/runs/choices'
-import { RunError } from '../server/runs/execute'
-import type { RunOutput, RunResult } from '../server/runs/run.worker'
-import { OutputError, readOutput } from '../server/runs/output'
+import type { ListedParameter } from '../core/api/answers'
+import { listParameters } from '../server/runs/choices'
+import { RunError } from '../server/runs/input'
+import { OutputError, outputFormats, readOutput } from '../core/api/outputs'
+import type { Context } from '../server/access/context'
+import type { RunOutput } from '../server/runs/output'
+import type { RunResult } from '../server/runs/tasks'
 import { holderOf } from '../server/store/lock'
 import { StoreError } from '../server/store/store'
 
@@ -15,15 +18,21 @@ import { StoreError } from '../server/store/store'
 class UsageError extends Error {}
 
 const usage =
-  `estante params "<report>" [--data <folder>], or estante run "<report>" --format pdf|xlsx|csv|json|xml|html|svg --out ` +
+  `estante params "<report>" [--data <folder>], or estante run "<report>" --format
+    ${outputFormats.filter(each => each !== 'zip').join('|')} --out ` +
   `<file> [--set name=value …] [--layout <name>] [--level <name>] [--sheets one|documents|groups] [--rows <level>] [--separator ` +
   `comma|semicolon|tab] [--decimal point|comma] [--guard] [--page <n>] [--data <folder>]`
-const formats = ['pdf', 'xlsx', 'csv', 'json', 'xml', 'html', 'svg']
+/** Formats of one file: documents apart from one another come from the screen */
+const formats = outputFormats.filter(format => format !== 'zip')
+/** Whoever sits at this keyboard. */
+const context: Context = { person: 'command line' }
 
 interface Order {
   command: 'run'
   report: string
   answers: Record<string, string>
+  /** what the file is to be, in the words of the options */
+  words: Record<string, unknown>
   output: RunOutput
   folder: string
   layout?: string
@@ -65,8 +74,10 @@ function readOrder(args: string[]): Order | Listing {
   if (!report || rest.length) throw new UsageError(`Name one report, in quotes if it has spaces. It is written: ${usage}`)
   const folder = parsed.values.data ? resolve(parsed.values.data) : dataFolder()
   if (command === 'params') return { command, report, folder }
-  const { format, out, level, page } = parsed.values
-  if (!formats.includes(format)) throw new UsageError(`There is no format “${format}”; there are ${formats.join(', ')}.`)
+  const { values: options } = parsed
+  const { out } = options
+  const words = { ...options, guard: options.guard ? 'yes' : undefined }
+  const output = readOutput(words, formats)
   if (!out) throw new UsageError('Say where to write with --out <file>.')
   const file = resolve(process.env.INIT_CWD ?? process.cwd(), out)
   if (!existsSync(dirname(file))) throw new UsageError(`The folder ${dirname(file)} of --out does not exist; make it first.`)
@@ -79,25 +90,29 @@ function readOrder(args: string[]): Order | Listing {
     const name = each.slice(0, at)
     answers[name] = name in answers ? `${answers[name]},${each.slice(at + 1)}` : each.slice(at + 1)
   }
-  if (format === 'csv' && !level) throw new UsageError('CSV holds one level; name it with --level.')
-  if (format === 'svg' && page !== undefined && !/^[1-9]\d*$/.test(page)) throw new UsageError(`“${page}” is no page number.`)
-  const { values: options } = parsed
-  const output =
-    format === 'pdf'
-      ? ({ format, file } as RunOutput)
-      : format === 'svg'
-        ? ({ format, file, page: Number(page ?? 1) } as RunOutput)
-        : ({ ...readOutput({ ...options, format, guard: options.guard ? 'yes' : undefined }), file } as RunOutput)
-  return { command, report, answers, output, folder, ...(parsed.values.layout ? { layout: parsed.values.layout } : {}) }
+  return {
+    command,
+    report,
+    answers,
+    words,
+    output: { ...output, file } as RunOutput,
+    folder,
+    ...(parsed.values.layout ? { layout: parsed.values.layout } : {}),
+  }
 }
 
 /** Runs through the server that holds the data folder. */
 async function runByServer(address: string, order: Order): Promise<RunResult & { report: string }> {
-  const { file, ...output } = order.output
+  const { file } = order.output
   const response = await fetch(new URL('/api/order', address), {
     method: 'POST',
     headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ report: order.report, answers: order.answers, output, ...(order.layout ? { layout: order.layout } : {}) }),
+    body: JSON.stringify({
+      report: order.report,
+      answers: order.answers,
+      output: order.words,
+      ...(order.layout ? { layout: order.layout } : {}),
+    }),
   })
   if (!response.ok) {
     const answer = (await response.json().catch(() => ({}))) as { message?: string }
@@ -116,10 +131,14 @@ async function runHere(order: Order): Promise<RunResult & { report: string }> {
   })
   const folder = mkdtempSync(join(tmpdir(), 'estante-'))
   try {
-    const report = await estante.store.report(order.report, 'published')
+    const report = await estante.store.report(context, order.report, 'published')
     const file = join(folder, 'out')
     const result = await estante.pool.run(
-      { ...(await estante.checkedInput(report.name, report.definition, order.answers)), ...(order.layout ? { layout: order.layout } : {}) },
+      context,
+      {
+        ...(await estante.checkedInput(context, report.name, report.definition, order.answers)),
+        ...(order.layout ? { layout: order.layout } : {}),
+      },
       { ...order.output, file },
     )
     copyFileSync(file, order.output.file)
@@ -144,8 +163,8 @@ async function parametersHere(folder: string, report: string): Promise<ListedPar
     ...(process.env.DATABASE_URL ? { databaseUrl: process.env.DATABASE_URL } : {}),
   })
   try {
-    const { name, definition } = await estante.store.report(report, 'published')
-    return await listParameters(estante.engine, await estante.input(name, definition, {}))
+    const { name, definition } = await estante.store.report(context, report, 'published')
+    return await listParameters(context, estante.sources, await estante.input(context, name, definition, {}))
   } finally {
     await estante.close()
   }

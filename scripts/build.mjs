@@ -5,7 +5,18 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { ensureInstalled, must, root } from './ensure.mjs'
 
-const sources = ['app', 'core', 'demo', 'server', 'cli', 'public', 'scripts/workers.mjs', 'nuxt.config.ts', 'package-lock.json']
+const sources = [
+  'app',
+  'core',
+  'demo',
+  'server',
+  'cli',
+  'public',
+  'plugins.ts',
+  'scripts/workers.mjs',
+  'nuxt.config.ts',
+  'package-lock.json',
+]
 
 function fingerprint() {
   const hash = createHash('sha256')

@@ -105,9 +105,10 @@ const library = await ask('/api/library')
 const reports = library
   .flatMap(shelf => shelf.reports)
   .filter(each => each.published !== null && (!values.only || each.name === values.only))
-const calendar = (await ask('/api/calendar')).calendar
 
 if (positionals[0] === 'record') {
+  const [source] = await ask('/api/sources')
+  const { calendar } = await ask(`/api/sources/${source.id}/calendar`)
   const found = []
   for (const { id, name } of reports) {
     const chance = chances(name)

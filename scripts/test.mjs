@@ -38,6 +38,7 @@ function suite(name, command, args, file, count, env = {}) {
 
 must('npx', ['nuxt', 'prepare', '--logLevel', 'silent'])
 check('lint', 'npx', ['eslint', '.', '--max-warnings', '0'])
+check('arrows of the house', 'npx', ['depcruise', 'core', 'server', 'app', 'cli', 'demo', '--config', '.dependency-cruiser.mjs'])
 check('types', 'npx', ['nuxt', 'typecheck'])
 suite(
   'unit tests',

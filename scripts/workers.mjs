@@ -16,11 +16,11 @@ const options = {
 const sets = [
   {
     ...options,
-    entryPoints: { engine: 'server/sources/engine.worker.ts', run: 'server/runs/run.worker.ts' },
+    entryPoints: { demo: 'demo/engine.worker.ts', run: 'server/runs/run.worker.ts' },
     outdir: '.build/workers',
     outExtension: { '.js': '.mjs' },
   },
-  { ...options, entryPoints: { estante: 'cli/estante.ts' }, outdir: '.build/cli', outExtension: { '.js': '.mjs' } },
+  { ...options, entryPoints: { estante: 'cli/estante.ts' }, inject: ['plugins.ts'], outdir: '.build/cli', outExtension: { '.js': '.mjs' } },
 ]
 
 export async function buildWorkers() {

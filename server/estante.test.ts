@@ -1,13 +1,13 @@
+import { companyFolder } from '../demo/source'
 import { mkdirSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { noSettings } from '../core/books/settings'
 import { findTable } from '../core/catalog/types'
-import { demoReports, invoiceRegister } from '../demo/reports'
-import { demoData } from '../tests/support'
+import { demoReports, invoiceRegister } from '../demo/reports/reports'
+import { askCompany, demoData, tester } from '../tests/support'
 import { type Estante, openEstante } from './estante'
 import { choiceProblems, listParameters, readChoices } from './runs/choices'
-import { demoFolder } from './sources/engine'
 
 let folder: string
 let app: Estante
@@ -16,31 +16,33 @@ beforeAll(async () => {
   app = await openEstante({ folder })
 })
 afterAll(() => app.close())
-const register = async (answers: Record<string, string>) => app.input('Invoice register', invoiceRegister(), answers)
+const register = async (answers: Record<string, string>) => app.input(tester, 'Invoice register', invoiceRegister(), answers)
 
 describe('choices', () => {
   it('are narrowed by the answers above, sorted, searched without accents, in pages, with their number', async () => {
     const sql = async (text: string) => {
-      const rows = await app.engine.query({ text, values: [], columns: [{ path: 'x', type: 'text' }] })
+      const rows = await askCompany(app, { text, values: [], columns: [{ path: 'x', type: 'text' }] })
       return (rows.columns[0] as { values: string[] }).values
     }
-    const towns = await readChoices(app.engine, await register({ region: '3' }), 'town', { limit: 100, count: true })
+    const towns = await readChoices(tester, app.sources, await register({ region: '3' }), 'town', { limit: 100, count: true })
     expect(towns.choices.map(each => each.label)).toEqual(
       await sql('select name from "company"."towns" where region_id = 3 order by name collate "unicode"'),
     )
     expect(towns.total).toBe(towns.choices.length)
     const all = await sql('select code from "company"."customers" order by name collate "unicode", code')
     const pages = await Promise.all(
-      [0, 150, 300].map(async offset => readChoices(app.engine, await register({}), 'customer', { limit: 150, offset })),
+      [0, 150, 300].map(async offset => readChoices(tester, app.sources, await register({}), 'customer', { limit: 150, offset })),
     )
     expect(pages.flatMap(page => page.choices.map(each => each.value))).toEqual(all)
     expect(
-      (await readChoices(app.engine, await register({}), 'customer', { limit: 100, search: 'MARINA DO SUL' })).choices.map(
+      (await readChoices(tester, app.sources, await register({}), 'customer', { limit: 100, search: 'MARINA DO SUL' })).choices.map(
         each => each.label,
       ),
     ).toEqual(['Marina do Sul', 'Marina do Sul'])
     expect(
-      (await readChoices(app.engine, await register({}), 'customer', { limit: 100, search: 'c-0007' })).choices.map(each => each.value),
+      (await readChoices(tester, app.sources, await register({}), 'customer', { limit: 100, search: 'c-0007' })).choices.map(
+        each => each.value,
+      ),
     ).toEqual(['C-0007'])
   })
 
@@ -55,6 +57,7 @@ describe('choices', () => {
     }
     const input = {
       ...(await app.input(
+        tester,
         'x',
         { ...long, parameters: [...long.parameters, { ...lines, choices: { table: 'journals', value: 'number', label: 'description' } }] },
         {},
@@ -62,26 +65,28 @@ describe('choices', () => {
     }
     const searches = ['crn-00', 'INVOICE inv-1041', 'j-0001', 'nowhere', 'ã']
     const asked = async () =>
-      Promise.all(searches.map(search => readChoices(app.engine, input, 'line', { limit: 50, search, count: true })))
+      Promise.all(searches.map(search => readChoices(tester, app.sources, input, 'line', { limit: 50, search, count: true })))
     const bySource = await asked()
-    expect((await readChoices(app.engine, input, 'line', { limit: 50, count: true })).total).toBeGreaterThan(2000)
+    expect((await readChoices(tester, app.sources, input, 'line', { limit: 50, count: true })).total).toBeGreaterThan(2000)
     expect(await asked()).toEqual(bySource)
     expect(bySource[0]!.total).toBeGreaterThan(20)
   })
 
   it('an answer that is none of them, or none any more once narrowed, is told in a sentence', async () => {
-    expect(await choiceProblems(app.engine, await register({ customer: 'C-0001,C-9999' }))).toEqual([
+    expect(await choiceProblems(tester, app.sources, await register({ customer: 'C-0001,C-9999' }))).toEqual([
       '“C-9999” is not among the choices of Customer.',
     ])
-    expect(await choiceProblems(app.engine, await register({ region: '1', town: '4' }))).toEqual(['“4” is not among the choices of Town.'])
-    expect(await choiceProblems(app.engine, await register({ region: '2', town: '4' }))).toEqual([])
-    await expect(app.checkedInput('x', invoiceRegister(), { customer: "'; drop table company.customers; --" })).rejects.toThrow(
+    expect(await choiceProblems(tester, app.sources, await register({ region: '1', town: '4' }))).toEqual([
+      '“4” is not among the choices of Town.',
+    ])
+    expect(await choiceProblems(tester, app.sources, await register({ region: '2', town: '4' }))).toEqual([])
+    await expect(app.checkedInput(tester, 'x', invoiceRegister(), { customer: "'; drop table company.customers; --" })).rejects.toThrow(
       'is not among the choices of Customer.',
     )
   })
 
   it('parameters are listed with their kinds, defaults and first choices', async () => {
-    const listed = await listParameters(app.engine, await register({}))
+    const listed = await listParameters(tester, app.sources, await register({}))
     expect(listed.map(each => [each.name, each.kind, each.default])).toEqual([
       ['period', 'period', '2026-P07'],
       ['region', 'choice', ''],
@@ -94,43 +99,43 @@ describe('choices', () => {
 })
 
 it('what is kept with the source is in its catalog, for all reports', async () => {
-  await app.saveSettings({
+  await app.sources.saveSettings(tester, '', {
     ...noSettings,
     columns: { 'invoices.total': { caption: 'Amount due', format: '0.0' } },
     calculated: [{ table: 'invoices', name: 'net', formula: 'total - tax_total' }],
   })
-  const invoices = findTable(await app.catalog(), 'invoices')!
+  const invoices = findTable((await app.sources.catalog('')).catalog, 'invoices')!
   expect(invoices.columns.find(column => column.name === 'total')).toMatchObject({ caption: 'Amount due', format: '0.0' })
   expect(invoices.calculated).toEqual([{ name: 'net', formula: 'total - tax_total' }])
-  await app.saveSettings(noSettings)
-  expect(findTable(await app.catalog(), 'invoices')!.calculated).toBeUndefined()
+  await app.sources.saveSettings(tester, '', noSettings)
+  expect(findTable((await app.sources.catalog('')).catalog, 'invoices')!.calculated).toBeUndefined()
 })
 
 it(
   'with the source away, the library, the catalog as it was read last, and the pinned rows are there; a put-away report stays ' + 'away',
   async () => {
-    const { id } = await app.store.report('Invoice register')
-    await app.store.pin(id, { period: '2026-P04' }, new TextEncoder().encode('{"levels":[]}'))
-    await app.store.saveAnswers(id, 'Close of July', { period: '2026-P04' })
-    await app.store.remove((await app.store.report('Item sales')).id)
-    const before = await app.catalog()
+    const { id } = await app.store.report(tester, 'Invoice register')
+    await app.store.pin(tester, id, { period: '2026-P04' }, new TextEncoder().encode('{"levels":[]}'))
+    await app.store.saveAnswers(tester, id, 'Close of July', { period: '2026-P04' })
+    await app.store.remove(tester, (await app.store.report(tester, 'Item sales')).id)
+    const before = (await app.sources.catalog('')).catalog
     await app.close()
-    const source = demoFolder(folder)
+    const source = companyFolder(folder)
     renameSync(source, `${source}.away`)
     mkdirSync(dirname(source), { recursive: true })
     writeFileSync(source, 'not a database')
     const without = await openEstante({ folder })
     try {
-      expect((await without.store.library()).flatMap(shelf => shelf.reports.map(report => report.name))).toEqual(
+      expect((await without.store.library(tester)).flatMap(shelf => shelf.reports.map(report => report.name))).toEqual(
         demoReports()
           .map(each => each.name)
           .filter(name => name !== 'Item sales'),
       )
-      expect(await without.catalog()).toEqual(before)
-      expect(without.sourceProblem()).toMatch(/^The source could not be opened: /)
-      expect(await without.store.pinned(id)).toMatchObject({ answers: { period: '2026-P04' } })
-      expect(await without.store.savedAnswers(id)).toEqual([{ name: 'Close of July', answers: { period: '2026-P04' } }])
-      await expect(without.pool.preview(await without.input('x', invoiceRegister(), {}), 10)).rejects.toThrow(
+      expect((await without.sources.catalog('')).catalog).toEqual(before)
+      expect(without.sources.problem('')).toMatch(/^The source could not be opened: /)
+      expect(await without.store.pinned(tester, id)).toMatchObject({ answers: { period: '2026-P04' } })
+      expect(await without.store.savedAnswers(tester, id)).toEqual([{ name: 'Close of July', answers: { period: '2026-P04' } }])
+      await expect(without.pool.preview(tester, await without.input(tester, 'x', invoiceRegister(), {}), 10)).rejects.toThrow(
         'The source could not be opened',
       )
     } finally {

@@ -6,6 +6,6 @@ export function projectRoot(): string {
 }
 
 /** A worker's file, built by scripts/workers.mjs. */
-export function workerFile(name: 'engine' | 'run'): string {
+export function workerFile(name: string): string {
   return join(projectRoot(), '.build', 'workers', `${name}.mjs`)
 }

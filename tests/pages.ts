@@ -11,7 +11,7 @@ import type { DataRecords } from '../core/value/records'
 import { readDefinition } from '../core/definition/schema'
 import type { ReportDefinition } from '../core/definition/report'
 import { readAnswers } from '../core/parameter/answers'
-import { clock } from '../demo/clock'
+import { clock } from '../demo/company/clock'
 import { plainFetch } from './support'
 
 /** All pages of a report over the demo company, with boxes, and the records they are made from. */

@@ -1,6 +1,7 @@
 import { existsSync, mkdirSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { openEstante } from '../server/estante'
+import '../plugins'
 import { buildWorkers } from '../scripts/workers.mjs'
 import { template } from './support'
 

@@ -11,7 +11,7 @@ import { readRecords } from '../core/read/read'
 import type { DataRecords } from '../core/value/records'
 import type { ReportDefinition } from '../core/definition/report'
 import { readAnswers } from '../core/parameter/answers'
-import { clock } from '../demo/clock'
+import { clock } from '../demo/company/clock'
 import { plainFetch } from './support'
 
 /** The first statement of a report as it is laid out, with the notices of its pages. */

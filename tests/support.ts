@@ -9,9 +9,20 @@ import { type Column, columnOf } from '../core/value/columns'
 import type { Value } from '../core/value/value'
 import { parseDay } from '../core/value/date'
 import { parseDecimal } from '../core/value/decimal'
-import { sourceSchema } from '../server/estante'
-import { demoFolder } from '../server/sources/engine'
-import { readCatalog } from '../server/sources/introspect'
+import { companyFolder, schema as sourceSchema, sourceId } from '../demo/source'
+import type { Context } from '../server/access/context'
+import type { Estante } from '../server/estante'
+import { readCatalog } from '../server/sources/embedded/introspect'
+
+/** Who asks in tests. */
+export const tester: Context = { person: 'tester' }
+
+/** A statement over the demo company of a running Estante. */
+export const askCompany = (estante: Estante, query: Query): Promise<Rows> =>
+  estante.sources.reading(tester, '', snapshot => snapshot.query(query))
+
+/** What tests that start without an Estante say of the catalog that they hand to a run. */
+export const sourceOfTests = { source: sourceId, catalogVersion: 'test' }
 
 /** A data folder with the demo company, made before the tests. */
 export const template = join(process.cwd(), '.build', 'testdata')
@@ -33,7 +44,7 @@ export function demoData(): string {
 
 /** The demo company's database, to ask by hand. */
 export async function demoDatabase(): Promise<{ db: PGlite; catalog: Catalog }> {
-  const db = await PGlite.create(demoFolder(demoData()))
+  const db = await PGlite.create(companyFolder(demoData()))
   await db.exec(`set search_path to ${sourceSchema}`)
   afterAll(() => db.close())
   return { db, catalog: await readCatalog(db, sourceSchema) }

@@ -5,7 +5,8 @@ import { joinSeveral, splitSeveral } from '../../core/parameter/answers'
 import type { Dropped } from '../../core/parameter/narrowing'
 import { type FiscalCalendar, monthWords, periodLabel } from '../../core/books/calendar'
 import { dayText, monthStart } from '../../core/value/date'
-import { clock } from '../../demo/clock'
+
+const sources = useSources()
 
 /** The reader's form: a field per parameter, in a line (Run) or one under the other (Parameters). */
 const {
@@ -53,7 +54,7 @@ const droppedWords = (name: string) => dropped.value.find(each => each.parameter
 
 const monthItems = computed(() => {
   const list: { value: string; label: string }[] = []
-  for (let day = monthStart(clock), count = 0; count < 36; count++) {
+  for (let day = monthStart(sources.today), count = 0; count < 36; count++) {
     list.push({ value: dayText(day).slice(0, 7), label: monthWords(day) })
     day = monthStart(day - 1)
   }

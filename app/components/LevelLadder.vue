@@ -304,8 +304,10 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
           role="button"
           :aria-label="`Take out data set ${set.name}`"
           @click.stop="
-            report.edit(`Remove ${set.name}`, definition => removeDataSet(definition, set.name))
-            data.index = 0
+            () => {
+              report.edit(`Remove ${set.name}`, definition => removeDataSet(definition, set.name))
+              data.index = 0
+            }
           "
         />
       </button>
@@ -358,10 +360,12 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
               aria-label="Name of the level"
               @keydown.enter="($event.target as HTMLInputElement).blur()"
               @blur="
-                report.edit('Rename', definition =>
-                  setLevel(definition, level.name, { caption: ($event.target as HTMLInputElement).value }),
-                )
-                renaming = ''
+                $event => {
+                  report.edit('Rename', definition =>
+                    setLevel(definition, level.name, { caption: ($event.target as HTMLInputElement).value }),
+                  )
+                  renaming = ''
+                }
               "
             />
             <button

@@ -2,7 +2,8 @@
 import { readAnswers, answerWords } from '../../core/parameter/answers'
 import type { ReportDefinition } from '../../core/definition/report'
 import type { FiscalCalendar } from '../../core/books/calendar'
-import { clock } from '../../demo/clock'
+
+const sources = useSources()
 
 /** Addresses under which a spreadsheet reads the rows of this report again and again. */
 const { report, definition, answers, calendar } = defineProps<{
@@ -38,7 +39,7 @@ const wanted = reactive({
 })
 /** answers that stand at their default, which go on with the days where that is wanted */
 const atDefault = computed(() => {
-  const around = { today: clock, language: definition.language, ...(calendar ? { calendar } : {}) }
+  const around = { today: sources.today, language: definition.language, ...(calendar ? { calendar } : {}) }
   const { values } = readAnswers(definition.parameters, {}, around)
   const now = readAnswers(definition.parameters, answers, around).values
   return definition.parameters
@@ -49,7 +50,7 @@ const atDefault = computed(() => {
 })
 const words = (given: Record<string, string>) => {
   const { values } = readAnswers(definition.parameters, given, {
-    today: clock,
+    today: sources.today,
     language: definition.language,
     ...(calendar ? { calendar } : {}),
   })

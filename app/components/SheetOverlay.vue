@@ -588,8 +588,10 @@ const canAdd = (bracket: Bracket) =>
         @marks="withMarks"
         @commit="commit"
         @cancel="
-          sheet.editing = false
-          surface?.focus()
+          () => {
+            sheet.editing = false
+            surface?.focus()
+          }
         "
       />
     </div>

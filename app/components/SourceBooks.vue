@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import type { SourceSettings } from '../../core/books/settings'
 import type { Catalog } from '../../core/books/catalog'
 import { type CatalogColumn, findTable, readable } from '../../core/catalog/types'
 import type { ValueType } from '../../core/value/value'
@@ -7,7 +6,9 @@ import { periodLabel } from '../../core/books/calendar'
 import { type FiscalYearRule, weekPatterns } from '../../core/books/fiscalYear'
 import { accountNatures, type LedgerMap } from '../../core/books/ledger'
 import { proposeAccounts, proposeBudgets, proposeJournals, proposeLines, unitOf } from '../../core/books/propose'
-import type { Books } from '../../server/utils/books'
+import type { Books } from '../../core/api/answers'
+
+const sources = useSources()
 
 /**
  * The books of a source: which tables and columns hold them, how its fiscal years are cut, and what checking all that against the data
@@ -29,7 +30,7 @@ function take(found: Books): void {
 }
 onMounted(async () => {
   try {
-    take(await api<Books>('/api/sources/books'))
+    take(await api<Books>(sources.path('books')))
   } catch (error) {
     emit('problem', (error as Error).message)
   }
@@ -46,7 +47,7 @@ async function check(): Promise<void> {
   changed.value = working.value = true
   fault.value = ''
   try {
-    const found = await api<Books>('/api/sources/books', { method: 'POST', body: { ledger: said.value, fiscalYear: rule.value } })
+    const found = await api<Books>(sources.path('books'), { method: 'POST', body: { ledger: said.value, fiscalYear: rule.value } })
     if (mine === turn) take(found)
   } catch (error) {
     if (mine === turn) fault.value = (error as Error).message
@@ -55,12 +56,11 @@ async function check(): Promise<void> {
 }
 async function keep(found = false): Promise<void> {
   try {
-    const { ledger: _, fiscalYear: __, ...settings } = await api<SourceSettings>('/api/sources/settings')
-    await api('/api/sources/settings', {
-      method: 'PUT',
-      body: { ...settings, ...(found ? {} : { ledger: said.value, ...(rule.value ? { fiscalYear: rule.value } : {}) }) },
-    })
-    take(await api<Books>('/api/sources/books'))
+    await sources.changeSettings(({ ledger: _, fiscalYear: __, ...settings }) => ({
+      ...settings,
+      ...(found ? {} : { ledger: said.value as LedgerMap, ...(rule.value ? { fiscalYear: rule.value } : {}) }),
+    }))
+    take(await api<Books>(sources.path('books')))
     changed.value = false
     emit('kept')
   } catch (error) {
@@ -320,8 +320,12 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
                 :value="map.types[word] ?? ''"
                 :aria-label="`What “${word}” means`"
                 @change="
-                  map.types = Object.fromEntries(Object.entries({ ...map.types, [word]: text($event) }).filter(([, each]) => each)) as never
-                  check()
+                  $event => {
+                    map.types = Object.fromEntries(
+                      Object.entries({ ...map.types, [word]: text($event) }).filter(([, each]) => each),
+                    ) as never
+                    check()
+                  }
                 "
               >
                 <option value="">no type</option>
@@ -340,8 +344,10 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
                 :value="map.retainedEarnings"
                 aria-label="Account of retained earnings"
                 @change="
-                  map.retainedEarnings = text($event)
-                  check()
+                  $event => {
+                    map.retainedEarnings = text($event)
+                    check()
+                  }
                 "
               >
                 <option v-for="each in equity" :key="each.code" :value="each.code">{{ each.code }} {{ each.name }}</option>
@@ -354,10 +360,12 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
                 :value="(map.cash ?? []).join(', ')"
                 aria-label="Bank and cash accounts"
                 @change="
-                  map.cash = text($event)
-                    .split(/[\s,;]+/)
-                    .filter(Boolean)
-                  check()
+                  $event => {
+                    map.cash = text($event)
+                      .split(/[\s,;]+/)
+                      .filter(Boolean)
+                    check()
+                  }
                 "
             /></label>
           </div>

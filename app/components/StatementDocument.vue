@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { parseDecimal } from '../../core/value/decimal'
 import { numberFormat } from '../../core/value/numberFormat'
-import type { SourceDocument } from '../../server/runs/document'
+import type { SourceDocument } from '../../core/api/answers'
+
+const sources = useSources()
 
 /** The document that a journal line came from: its record and its rows. */
 const { number } = defineProps<{ number: string }>()
@@ -14,7 +16,7 @@ watch(
     found.value = undefined
     problem.value = ''
     try {
-      const answer = await api<SourceDocument>(`/api/document?number=${encodeURIComponent(wanted)}`)
+      const answer = await api<SourceDocument>(sources.path(`document?number=${encodeURIComponent(wanted)}`))
       if (wanted === number) found.value = answer
     } catch (error) {
       problem.value = (error as Error).message

@@ -4,9 +4,11 @@ import { joinCandidates, searchCatalog } from '../../core/catalog/joins'
 import type { Catalog } from '../../core/books/catalog'
 import { columnCaption, findTable, readable } from '../../core/catalog/types'
 import type { FieldInfo } from '../../core/formula/typed'
-import { type PackedLevel, unpackLevel } from '../../core/read/pinned'
+import { readEnvelope } from '../../core/value/envelope'
 import type { LevelRecords } from '../../core/value/records'
 import { valueAt } from '../../core/value/columns'
+
+const sources = useSources()
 
 /**
  * One search over a source: names, captions, comments, and values; the chosen table with its columns, first rows and what it relates
@@ -37,7 +39,7 @@ const lookForValues = useDebounceFn(async () => {
   try {
     for (let at = 0; at < tables.length; at += 6) {
       looking.value = `looking in ${readable(tables[at]!).toLowerCase()} …`
-      const hits = await api<{ table: string; column: string; rows: number }[]>('/api/search', {
+      const hits = await api<{ table: string; column: string; rows: number }[]>(sources.path('search'), {
         method: 'POST',
         body: { value, tables: tables.slice(at, at + 6) },
         signal: mine.signal,
@@ -77,8 +79,8 @@ watch(
     column.value = ''
     if (!name) return
     try {
-      const found = await api<PackedLevel>(`/api/tables/${encodeURIComponent(name)}`)
-      if (chosen.value === name) rows.value = unpackLevel(found)
+      const found = await apiBytes(sources.path(`tables/${encodeURIComponent(name)}`))
+      if (chosen.value === name) rows.value = readEnvelope(found).levels[0]
     } catch (error) {
       problem.value = (error as Error).message
     }
@@ -187,8 +189,10 @@ const nodeWidth = (id: string) => readable(id).length * 6.4 + 18
             :class="chosen === hit.table && column === hit.column ? 'bg-petrol-100 dark:bg-petrol-900' : 'hover:bg-elevated'"
             :data-value-hit="`${hit.table}.${hit.column}`"
             @click="
-              chosen = hit.table
-              nextTick(() => (column = hit.column))
+              () => {
+                chosen = hit.table
+                nextTick(() => (column = hit.column))
+              }
             "
           >
             <span class="min-w-0 grow truncate"

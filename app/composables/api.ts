@@ -9,11 +9,30 @@ export class ApiError extends Error {
   }
 }
 
+interface ApiOptions {
+  method?: string
+  body?: unknown
+  signal?: AbortSignal
+}
+
+/** Asks the server for bytes. @throws ApiError with its sentence */
+export async function apiBytes(path: string, options: ApiOptions = {}): Promise<Uint8Array<ArrayBuffer>> {
+  const response = await asked(path, options)
+  if (!response.ok) await refused(response)
+  return new Uint8Array(await response.arrayBuffer())
+}
+
 /** Asks the server. @throws ApiError with its sentence, or one that says it cannot be reached */
-export async function api<T>(path: string, options: { method?: string; body?: unknown; signal?: AbortSignal } = {}): Promise<T> {
-  let response: Response
+export async function api<T>(path: string, options: ApiOptions = {}): Promise<T> {
+  const response = await asked(path, options)
+  if (!response.ok) await refused(response)
+  const text = await response.text()
+  return (text ? JSON.parse(text) : {}) as T
+}
+
+async function asked(path: string, options: ApiOptions): Promise<Response> {
   try {
-    response = await fetch(path, {
+    return await fetch(path, {
       method: options.method ?? 'GET',
       signal: options.signal,
       ...(options.body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(options.body) }),
@@ -22,9 +41,9 @@ export async function api<T>(path: string, options: { method?: string; body?: un
     if (options.signal?.aborted) throw error
     throw new ApiError('The server cannot be reached; your changes are kept here and are saved as soon as it answers.', 0)
   }
-  const text = await response.text()
-  const data = text ? (JSON.parse(text) as Record<string, unknown>) : {}
-  if (!response.ok)
-    throw new ApiError(typeof data.message === 'string' ? data.message : `The server answered ${response.status}.`, response.status, data)
-  return data as T
+}
+
+async function refused(response: Response): Promise<never> {
+  const data = (await response.json().catch(() => ({}))) as Record<string, unknown>
+  throw new ApiError(typeof data.message === 'string' ? data.message : `The server answered ${response.status}.`, response.status, data)
 }

@@ -1,21 +1,6 @@
-import type { DeskDocument } from '../../demo/deskDocuments'
+import type { DeskDocument } from '../../core/api/desk'
 import { type Decimal, parseDecimal, zero } from '../../core/value/decimal'
 import { numberFormat } from '../../core/value/numberFormat'
-
-export interface DeskNamed {
-  code: string
-  name: string
-}
-/** What the desk offers; see server/api/desk. */
-export interface DeskOffer {
-  accounts: (DeskNamed & { type: string })[]
-  branches: DeskNamed[]
-  departments: DeskNamed[]
-  customers: (DeskNamed & { currency: string; branch: string })[]
-  suppliers: (DeskNamed & { currency: string })[]
-  items: (DeskNamed & { price: string; unit: string })[]
-  entries: { number: string; date: string; description: string; document: string; amount: string }[]
-}
 
 /** A number as people type it, with a comma or a point. */
 export const typedNumber = (text: string) => text.trim().replace(',', '.')
@@ -33,7 +18,7 @@ export function useDeskPost(posted: () => void) {
     posting.value = true
     problem.value = ''
     try {
-      const { number } = await api<{ number: string }>('/api/desk/documents', { method: 'POST', body: document })
+      const { number } = await api<{ number: string }>(useSources().path('desk/documents'), { method: 'POST', body: document })
       toast.add({ title: `Posted as ${number}. Reports show it when they are refreshed.`, icon: 'i-lucide-check', color: 'success' })
       posted()
       return true

@@ -6,7 +6,7 @@ import { layoutNamed } from '../../core/definition/walk'
 import type { ReportDefinition } from '../../core/definition/report'
 import { parseDecimal } from '../../core/value/decimal'
 import { numberFormat } from '../../core/value/numberFormat'
-import type { RunChanges } from '../../server/runs/changes'
+import type { RunChanges } from '../../core/api/answers'
 
 /** Two runs of a report side by side: rows that are new, gone or changed, in a list and marked on the pages. */
 interface Kept {

@@ -1,7 +1,10 @@
 <script setup lang="ts">
+import type { DeskOffer } from '../../core/api/desk'
 import { parseDecimal } from '../../core/value/decimal'
 import { dateFormat } from '../../core/value/dateFormat'
 import { parseDay } from '../../core/value/date'
+
+const sources = useSources()
 
 /** The simulated ERP: what is posted here stands in every report at its next refresh. */
 const desk = shallowRef<DeskOffer>()
@@ -16,7 +19,7 @@ const kind = ref<(typeof kinds)[number]['value']>('entry')
 useHead({ title: 'Company desk · Estante' })
 async function load(): Promise<void> {
   try {
-    desk.value = await api<DeskOffer>('/api/desk')
+    desk.value = await api<DeskOffer>(sources.path('desk'))
   } catch (error) {
     problem.value = (error as Error).message
   }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { LibraryShelf } from '../../server/store/store'
+import type { LibraryShelf } from '../../core/api/answers'
 
 const shelves = ref<LibraryShelf[]>()
 const problem = ref('')

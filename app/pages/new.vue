@@ -4,6 +4,8 @@ import { readable } from '../../core/catalog/types'
 import { listOfTable, statementReport } from '../../core/templates/draft'
 import { readyNames, type ReadyStatement, readyStatements } from '../../core/templates/statements'
 
+const sources = useSources()
+
 /** A new report begins with the table that its records stand in. */
 const route = useRoute()
 const catalog = shallowRef<Catalog>()
@@ -14,7 +16,7 @@ const making = ref(false)
 useHead({ title: 'New report · Estante' })
 onMounted(async () => {
   try {
-    const { problem: _, ...found } = await api<Catalog & { problem: string }>('/api/catalog')
+    const { problem: _, ...found } = await api<Catalog & { problem: string }>(sources.path('catalog'))
     catalog.value = found
   } catch (error) {
     problem.value = (error as Error).message
@@ -32,7 +34,7 @@ async function make(statement?: ReadyStatement): Promise<void> {
         body: {
           name: own,
           shelf: String(route.query.shelf ?? 'New'),
-          definition: statementReport(statement, catalog.value!, 'caisvelho', own),
+          definition: statementReport(statement, catalog.value!, sources.current!.id, own),
         },
       })
       await navigateTo(`/reports/${id}/page`)
@@ -43,7 +45,7 @@ async function make(statement?: ReadyStatement): Promise<void> {
       body: {
         name: name.value.trim() || proposed.value,
         shelf: String(route.query.shelf ?? 'New'),
-        definition: listOfTable(catalog.value!, chosen.value, 'caisvelho', name.value.trim() || proposed.value),
+        definition: listOfTable(catalog.value!, chosen.value, sources.current!.id, name.value.trim() || proposed.value),
       },
     })
     await navigateTo(`/reports/${id}/data`)

@@ -4,6 +4,8 @@ import type { Catalog } from '../../core/books/catalog'
 import { readable } from '../../core/catalog/types'
 import type { Use } from '../../core/compose/uses'
 
+const sources = useSources()
+
 /** What a source holds, what is kept with it, and who reads it. */
 const catalog = shallowRef<Catalog>()
 const problem = ref('')
@@ -19,12 +21,12 @@ useHead({ title: 'Sources · Estante' })
 async function load(again = false): Promise<void> {
   try {
     const [{ problem: sentence, ...found }, kept] = await Promise.all([
-      api<Catalog & { problem: string }>(`/api/catalog${again ? '?again=1' : ''}`),
-      api<SourceSettings>('/api/sources/settings'),
+      api<Catalog & { problem: string }>(sources.path(`catalog${again ? '?again=1' : ''}`)),
+      sources.settings(),
     ])
     catalog.value = found
     away.value = sentence
-    settings.value = kept
+    settings.value = kept.value
     problem.value = ''
   } catch (error) {
     problem.value = (error as Error).message
@@ -38,7 +40,7 @@ watch(
     if (!table) return
     try {
       const found = await api<{ id: string; name: string; uses: Use[] }[]>(
-        `/api/sources/uses?${new URLSearchParams({ table, ...(name ? { column: name } : {}) })}`,
+        sources.path(`uses?${new URLSearchParams({ table, ...(name ? { column: name } : {}) })}`),
       )
       if (chosen.value === table && column.value === name) uses.value = found
     } catch (error) {
@@ -55,7 +57,7 @@ const kept = computed(() => ({
 }))
 async function forget(change: (settings: SourceSettings) => SourceSettings): Promise<void> {
   try {
-    await api('/api/sources/settings', { method: 'PUT', body: change(settings.value!) })
+    await sources.changeSettings(change)
     await load(true)
   } catch (error) {
     problem.value = (error as Error).message
@@ -68,7 +70,7 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
   <div class="flex h-dvh flex-col">
     <TopBar home
       ><span v-if="catalog" class="text-sm text-muted"
-        >Cais Velho · {{ catalog.tables.length }} tables{{
+        >{{ sources.current?.name }} · {{ catalog.tables.length }} tables{{
           catalog.calendar ? ` · fiscal years ${catalog.calendar.periods[0]!.year} to ${catalog.calendar.periods.at(-1)!.year}` : ''
         }}</span
       ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-book-open" :aria-pressed="books" @click="books = !books"

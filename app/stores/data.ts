@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import type { LevelInfo } from '../../core/formula/typed'
 import type { FieldProfile } from '../../core/sql/profile'
 import type { JoinPair } from '../../core/catalog/types'
-import { type PackedRows, type Rows, unpackRows } from './report'
+import { type Rows, unpackRows } from './report'
 
 /** What stands at the right of the rows. */
 export type DataPanel =
@@ -40,7 +40,7 @@ export const useData = defineStore('data', () => {
     const mine = (stop = new AbortController())
     reading.value = true
     try {
-      const found = await api<PackedRows>('/api/rows', {
+      const found = await apiBytes('/api/rows', {
         method: 'POST',
         body: { definition: report.definition, answers: report.answers, limit: report.pinned, dataSet: current.value },
         signal: mine.signal,

@@ -5,7 +5,7 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { setColumnWidth } from '../../core/definition/edits/edits'
 import { setFilter } from '../../core/definition/edits/levels'
 import type { ReportDefinition } from '../../core/definition/report'
-import { salesInvoice } from '../../demo/report'
+import { salesInvoice } from '../../demo/reports/invoice'
 import { api, ApiError } from '../composables/api'
 
 // what Nuxt gives every file of app/ without an import

@@ -2,15 +2,17 @@ import { statementsOf } from '../../core/model/ledger'
 import { defineStore } from 'pinia'
 import type { Catalog } from '../../core/books/catalog'
 import { reportModel } from '../../core/model/model'
-import { type PackedLevel, unpackLevel } from '../../core/read/pinned'
+import { readEnvelope } from '../../core/value/envelope'
 import type { DataRecords } from '../../core/value/records'
 import { layoutNamed } from '../../core/definition/walk'
 import type { PanelBlock } from '../../core/definition/blocks/panel'
 import type { ReportDefinition } from '../../core/definition/report'
-import { clock } from '../../demo/clock'
+import { useSources } from './sources'
 
 export interface Rows {
   records: DataRecords
+  /** the records as they came, for whoever else needs them */
+  bytes: Uint8Array<ArrayBuffer>
   /** how many roots there are, where that is known; about how many, where it is not */
   total?: number
   about?: number
@@ -21,8 +23,11 @@ export interface Rows {
   /** they were taken in from a file */
   fromFile?: boolean
 }
-export type PackedRows = Omit<Rows, 'records'> & { levels: PackedLevel[] }
-export const unpackRows = ({ levels, ...rest }: PackedRows): Rows => ({ ...rest, records: { levels: levels.map(unpackLevel) } })
+/** Rows as they come from the server: see packEnvelope. */
+export function unpackRows(bytes: Uint8Array<ArrayBuffer>): Rows {
+  const { head, levels } = readEnvelope<Omit<Rows, 'records' | 'bytes'>>(bytes)
+  return { ...head, records: { levels }, bytes }
+}
 interface Loaded {
   id: string
   name: string
@@ -34,6 +39,7 @@ interface Loaded {
 
 /** The report being edited: one immutable definition, its history, its rows, and the state of saving. */
 export const useReport = defineStore('report', () => {
+  const sources = useSources()
   const id = ref('')
   const name = ref('')
   const shelf = ref('')
@@ -70,8 +76,13 @@ export const useReport = defineStore('report', () => {
   const layout = computed(() => (definition.value ? layoutNamed(definition.value, layoutName.value) : undefined))
   /** the letterhead that all reports share */
   const letterhead = shallowRef<PanelBlock>()
+  let letterheadVersion = 0
   async function keepLetterhead(panel: PanelBlock): Promise<void> {
-    await api('/api/letterhead', { method: 'PUT', body: { panel } })
+    const { version: kept } = await api<{ version: number }>('/api/letterhead', {
+      method: 'PUT',
+      body: { panel, basedOn: letterheadVersion },
+    })
+    letterheadVersion = kept
     letterhead.value = panel
   }
   const unpublished = computed(() => published.value !== version.value || saving.value !== 'saved')
@@ -82,10 +93,12 @@ export const useReport = defineStore('report', () => {
     rows.value = undefined
     const [report, shared] = await Promise.all([
       api<Loaded>(`/api/reports/${encodeURIComponent(wanted)}`),
-      api<{ letterhead: PanelBlock | null }>('/api/letterhead'),
-      readCatalog(),
+      api<{ letterhead: PanelBlock | null; version: number }>('/api/letterhead'),
     ])
+    sources.use(report.definition.dataSets[0]?.source)
+    await readCatalog()
     letterhead.value = shared.letterhead ?? undefined
+    letterheadVersion = shared.version
     id.value = report.id
     name.value = report.name
     shelf.value = report.shelf
@@ -103,28 +116,31 @@ export const useReport = defineStore('report', () => {
   }
 
   async function readCatalog(again = false): Promise<void> {
-    const { problem: away, ...found } = await api<Catalog & { problem: string }>(`/api/catalog${again ? '?again=1' : ''}`)
+    const { problem: away, ...found } = await api<Catalog & { problem: string }>(sources.path(`catalog${again ? '?again=1' : ''}`))
     catalog.value = found
     sourceProblem.value = away
   }
 
   /** The rows that were pinned last, so that work begins at once, and with no source at all. */
   async function usePinned(): Promise<void> {
-    const kept = await api<{ answers?: Record<string, string>; pinnedAt?: string; rows?: PackedRows }>(`/api/reports/${id.value}/pinned`)
-    if (!kept.rows || kept.rows.levels.length !== tree.value?.levels.length) return
+    const bytes = await apiBytes(`/api/reports/${id.value}/pinned`)
+    if (!bytes.length) return
+    const kept = unpackRows(bytes) as Rows & { answers?: Record<string, string>; pinnedAt?: string }
+    if (kept.records.levels.length !== tree.value?.levels.length) return
     answers.value = kept.answers ?? {}
     pinnedAt.value = new Date(kept.pinnedAt!)
-    rows.value = unpackRows(kept.rows)
+    rows.value = kept
   }
 
   /** Takes rows from a file as the pinned ones. */
   async function importRows(format: 'json' | 'csv', text: string, level?: string): Promise<void> {
-    const kept = await api<{ pinnedAt: string; rows: PackedRows }>(`/api/reports/${id.value}/pinned`, {
+    const bytes = await apiBytes(`/api/reports/${id.value}/pinned`, {
       method: 'PUT',
       body: { definition: definition.value, answers: answers.value, format, text, level },
     })
+    const kept = unpackRows(bytes) as Rows & { pinnedAt: string }
     pinnedAt.value = new Date(kept.pinnedAt)
-    rows.value = unpackRows(kept.rows)
+    rows.value = kept
     problem.value = ''
   }
 
@@ -157,7 +173,7 @@ export const useReport = defineStore('report', () => {
     stop = new AbortController()
     reading.value = true
     try {
-      const found = await api<PackedRows>(`/api/reports/${id.value}/pinned`, {
+      const found = await apiBytes(`/api/reports/${id.value}/pinned`, {
         method: 'POST',
         body: { definition: definition.value, answers: answers.value, limit: pinned.value },
         signal: stop.signal,
@@ -319,7 +335,7 @@ export const useReport = defineStore('report', () => {
     saveProblem,
     past,
     future,
-    today: clock,
+    today: computed(() => sources.today),
     load,
     readCatalog,
     readRows,

@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, it } from 'vitest'
-import { salesInvoice } from '../../demo/report'
+import { salesInvoice } from '../../demo/reports/invoice'
 import { demoDatabase } from '../../tests/support'
 import type { Catalog } from '../books/catalog'
 import { changeBlock, setShowWhen, setText } from '../definition/edits/edits'

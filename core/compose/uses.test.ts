@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, it } from 'vitest'
-import { creditNote, customerMovements, demoReports, flatRegister, invoiceRegister, itemSales } from '../../demo/reports'
+import { creditNote, customerMovements, demoReports, flatRegister, invoiceRegister, itemSales } from '../../demo/reports/reports'
 import { demoDatabase } from '../../tests/support'
 import type { Catalog } from '../books/catalog'
 import { putCalculated, removeCalculated, tickField } from '../definition/edits/levels'

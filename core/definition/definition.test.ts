@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { salesInvoice } from '../../demo/report'
+import { salesInvoice } from '../../demo/reports/invoice'
 import * as edits from './edits/edits'
 import { DefinitionError, parseDefinition, readDefinition } from './schema'
 import type { ReportDefinition } from './report'

@@ -19,8 +19,7 @@ import {
   toNumber,
   zero,
 } from '../value/decimal'
-import type { Covered, GroupNode, Standing } from './standing'
-import { nodeAt } from '../shape/groups'
+import { type Covered, type GroupNode, nodeAt, type Standing } from './standing'
 import { partsOf } from './parts'
 import { plainText } from '../value/plain'
 import { scalarFunctions } from './functions'

@@ -43,3 +43,10 @@ export interface Covered {
   node: GroupNode
   line?: boolean
 }
+
+/** The group of a depth in which a node stands; −1 is the table. */
+export function nodeAt(node: GroupNode, depth: number): GroupNode {
+  let at = node
+  while (at.depth > depth && at.parent) at = at.parent
+  return at
+}

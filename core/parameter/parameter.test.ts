@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { salesInvoice } from '../../demo/report'
+import { salesInvoice } from '../../demo/reports/invoice'
 import { parseDay } from '../value/date'
 import { readAnswers } from './answers'
 import { emptySentence } from './sentences'

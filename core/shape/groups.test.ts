@@ -3,8 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { order } from '../formula/evaluate'
 import { compareText } from '../value/text'
 import { decimal } from '../value/decimal'
-import type { GroupNode } from '../formula/standing'
-import { type GroupShape, nodeAt, shapeGroups } from './groups'
+import { type GroupNode, nodeAt } from '../formula/standing'
+import { type GroupShape, shapeGroups } from './groups'
 
 interface Row {
   town: string | null

@@ -144,10 +144,3 @@ function byTotal(buckets: Bucket[], total: (rows: Int32Array) => Value, descendi
     return orders.value(x, y) * (descending ? -1 : 1) || orders.text(a.key, b.key)
   })
 }
-
-/** The group of a depth in which a node stands; −1 is the table. */
-export function nodeAt(node: GroupNode, depth: number): GroupNode {
-  let at = node
-  while (at.depth > depth && at.parent) at = at.parent
-  return at
-}

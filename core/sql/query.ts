@@ -10,6 +10,8 @@ export interface Query {
   columns: { path: string; type: ValueType; scale?: number }[]
   /** it holds a text of an author's: the source runs it in the guarded way only */
   authored?: boolean
+  /** whoever asked finds its parts by it */
+  tag?: number
 }
 
 /** A definition that cannot be read from the source: one sentence. */

@@ -12,7 +12,7 @@ import { decimalText, parseDecimal, trim, zero } from '../value/decimal'
 import { dayText } from '../value/date'
 import { layReport } from '../../tests/statements'
 import { demoDatabase, plainFetch } from '../../tests/support'
-import { readCatalog } from '../../server/sources/introspect'
+import { readCatalog } from '../../server/sources/embedded/introspect'
 import { checkLedger } from '../sql/ledgerChecks'
 
 /**

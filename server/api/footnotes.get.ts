@@ -1,12 +1,12 @@
 import { statementsOf } from '../../core/model/ledger'
 
 /** Footnotes of the statements of all reports but one, to be copied. */
-export default route(async (event, app) => {
+export default route(async (context, event, app) => {
   const { but } = getQuery(event)
-  const reports = (await app.store.library()).flatMap(shelf => shelf.reports).filter(each => each.id !== but)
+  const reports = (await app.store.library(context)).flatMap(shelf => shelf.reports).filter(each => each.id !== but)
   const found = await Promise.all(
     reports.map(async ({ id, name }) =>
-      statementsOf((await app.store.report(id)).definition).flatMap(block =>
+      statementsOf((await app.store.report(context, id)).definition).flatMap(block =>
         block.footnotes?.length ? [{ report: id, name, statement: block.id, footnotes: block.footnotes }] : [],
       ),
     ),

@@ -1,2 +1,5 @@
-/** The letterhead that all reports share. */
-export default route(async (_, app) => ({ letterhead: (await app.store.letterhead()) ?? null }))
+/** The letterhead that all reports share, and its version. */
+export default route(async (context, _event, app) => {
+  const { value, version } = await app.store.letterhead(context)
+  return { letterhead: value ?? null, version }
+})

@@ -1,1 +1,2 @@
-export default route((_event, app) => app.store.library())
+/** All shelves with their reports. */
+export default route((context, _event, app) => app.store.library(context))

@@ -1,26 +1,7 @@
-import { readDefinition } from '../../core/definition/schema'
-import { isAnswers } from '../utils/app'
-
-interface Body {
-  definition: unknown
-  answers: Record<string, string>
-  limit: number
-  dataSet?: number
-}
-
-/** The first records of a definition as it is being edited, with the statements that read them. */
-export default route(async (event, app) => {
-  const { definition, answers, limit, dataSet } = await jsonBody<Body>(
-    event,
-    body => isAnswers(body.answers) && Number.isInteger(body.limit) && body.limit > 0 && body.limit <= 1000,
-  )
-  const stop = new AbortController()
-  event.node.res.on('close', () => stop.abort(new Error('The reader went away.')))
-  const bytes = await app.pool.preview(
-    { ...(await app.input('preview', readDefinition(definition), answers)), ...(Number.isInteger(dataSet) ? { dataSet } : {}) },
-    limit,
-    stop.signal,
-  )
-  setResponseHeader(event, 'content-type', 'application/json')
-  return Buffer.from(bytes)
+/** The first records of a definition as it is being edited, packed, with the statements that read them. */
+export default route(async (context, event, app) => {
+  const { limit, ...asked } = await bodyOf(event, 'rows')
+  const bytes = await app.pool.preview(context, await askedInput(context, app, asked), limit)
+  setResponseHeader(event, 'content-type', 'application/octet-stream')
+  return Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength)
 })

@@ -1,12 +1,11 @@
 import { settleAnswers } from '../../core/parameter/narrowing'
 import { readChoices } from '../runs/choices'
-import { type Asked, askedInput, isAsked } from '../utils/asked'
 
 /** Answers that are still among their choices; what was let go, each with a sentence. */
-export default route(async (event, app) => {
-  const input = await askedInput(app, await jsonBody<Asked>(event, isAsked))
+export default route(async (context, event, app) => {
+  const input = await askedInput(context, app, await bodyOf(event, 'asked'))
   return settleAnswers(input.definition.parameters, input.answers, async (parameter, values, narrowing) => {
-    const { choices } = await readChoices(app.engine, input, parameter.name, { limit: values.length, values, narrowing })
+    const { choices } = await readChoices(context, app.sources, input, parameter.name, { limit: values.length, values, narrowing })
     return choices.map(choice => choice.value)
   })
 })

@@ -3,31 +3,16 @@ import { sql } from 'drizzle-orm'
 import { findTable } from '../../core/catalog/types'
 import { tableSql } from '../../core/sql/plan'
 import { valueAt } from '../../core/value/columns'
-import { planningOf, readyRun, RunError } from '../runs/execute'
-import { type Asked, askedInput, isAsked } from '../utils/asked'
-
-interface Body extends Asked {
-  table: string
-  key: string[]
-  columns: string[]
-}
+import { planningOf } from '../runs/execute'
+import { readyRun, RunError } from '../runs/input'
 
 /**
  * For each column, within how many keys it changes (none, and it belongs to the header), and how many rows have no key: no header would
  * hold them.
  */
-export default route(async (event, app) => {
-  const {
-    table: name,
-    key,
-    columns,
-    ...asked
-  } = await jsonBody<Body>(
-    event,
-    each =>
-      isAsked(each) && typeof each.table === 'string' && Array.isArray(each.key) && each.key.length > 0 && Array.isArray(each.columns),
-  )
-  const ready = readyRun(await askedInput(app, asked), true)
+export default route(async (context, event, app) => {
+  const { table: name, key, columns, ...asked } = await bodyOf(event, 'split')
+  const ready = readyRun(await askedInput(context, app, asked), true)
   const planning = planningOf(ready)
   const table = findTable(planning.catalog, name)
   const missing = [...key, ...columns].find(column => !table?.columns.some(each => each.name === column))
@@ -53,15 +38,13 @@ export default route(async (event, app) => {
     sql`select ${sql.join(counts, sql`, `)}, coalesce(sum(g.${sql.identifier('without')}), 0) from (select
       ${sql.join(changes, sql`, `)}, ${without} from ${source.sql} as t group by ${groups}) as g`,
   )
-  const rows = await app.engine.query(
-    {
-      text,
-      values: params,
-      columns: [...columns, ''].map(path => ({ path, type: 'number', scale: 0 })),
-      ...(source.authored ? { authored: true } : {}),
-    },
-    { client: 'split', timeLimit: 30_000 },
-  )
+  const query = {
+    text,
+    values: params,
+    columns: [...columns, ''].map(path => ({ path, type: 'number' as const, scale: 0 })),
+    ...(source.authored ? { authored: true } : {}),
+  }
+  const rows = await app.sources.reading(context, ready.source, snapshot => snapshot.query(query, { timeLimit: 30_000 }))
   const figures = rows.columns.map(column => (valueAt(column, 0) as { units: number }).units)
   return { columns: columns.map((column, index) => ({ column, keys: figures[index]! })), without: figures.at(-1)! }
 })

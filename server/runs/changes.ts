@@ -1,15 +1,11 @@
-import { type Changes, compareRows } from '../../core/compare/changes'
+import { compareRows } from '../../core/compare/changes'
 import { RowReader } from '../../core/compare/rows'
 import { assembleReport } from '../../core/compose/assemble'
 import type { Page } from '../../core/compose/page'
 import { comparedBlocks } from '../../core/compose/layoutWalk'
-import type { RunInput } from './execute'
+import type { RunInput } from './input'
 import { type KeptPages, readPages } from './spool'
-
-/** Changes with what stands over the columns, by block. */
-export interface RunChanges extends Changes {
-  titles: Record<string, Record<string, string>>
-}
+import type { RunChanges } from '../../core/api/answers'
 
 /** Rows that are told one by one. */
 const most = 3000

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache'
 import { assembleReport } from '../../core/compose/assemble'
 import { PlanError, type Query } from '../../core/sql/query'
 import type { PlanInput } from '../../core/sql/plan'
@@ -8,13 +9,10 @@ import type { ParameterDefinition } from '../../core/definition/parameters'
 import { answerText, readAnswers, splitSeveral } from '../../core/parameter/answers'
 import { choicesQueries, type ChoicesWanted } from '../../core/sql/choices'
 import { type Narrowing, narrowingOf } from '../../core/parameter/narrowing'
-import type { SourceEngine } from '../sources/engine'
-import { RunError, type RunInput } from './execute'
-
-export interface Choice {
-  value: string
-  label: string
-}
+import type { Context } from '../access/context'
+import type { Sources } from '../sources/sources'
+import { RunError, type RunInput } from './input'
+import type { Choice, ListedParameter } from '../../core/api/answers'
 
 /** What a parameter's statements are planned with; faults in other answers do not matter here. */
 function planning(input: RunInput): Omit<PlanInput, 'levels' | 'used'> {
@@ -45,24 +43,19 @@ interface ChoiceList {
   texts: string[]
 }
 /** Long lists are kept for a while, so that each key typed in a search is answered from memory. */
-const kept = new WeakMap<SourceEngine, Map<string, { list: Promise<ChoiceList>; until: number }>>()
-function listsOf(engine: SourceEngine) {
-  let lists = kept.get(engine)
-  if (!lists) kept.set(engine, (lists = new Map()))
-  return lists
-}
-const keptFor = 30_000
-const keptLists = 8
+const kept = new LRUCache<string, Promise<ChoiceList>>({ max: 8, ttl: 30_000 })
 /** From so many choices on. */
 const longList = 2000
+const keyOf = (source: string, { text, values }: Query) => JSON.stringify([source, text, values])
 
-function listOf(engine: SourceEngine, query: Query): Promise<ChoiceList> {
-  const lists = listsOf(engine)
-  const key = JSON.stringify([query.text, query.values])
-  const known = lists.get(key)
-  if (known && known.until > Date.now()) return known.list
-  const list = (async () => {
-    const rows = await engine.query(query, { client: 'choices', timeLimit: 30_000 })
+function listOf(context: Context, sources: Sources, source: string, query: Query): Promise<ChoiceList> {
+  const key = keyOf(source, query)
+  const known = kept.get(key)
+  if (known) return known
+  // others wait for it too: it goes on when whoever asked first leaves
+  const own: Context = { person: context.person, task: 'choices' }
+  const list = sources.reading(own, source, async snapshot => {
+    const rows = await snapshot.query(query, { timeLimit: 30_000 })
     const [values, labels] = rows.columns.map(column => (column as TextColumn).values)
     const found: ChoiceList = { choices: [], texts: [] }
     for (let row = 0; row < rows.count; row++) {
@@ -73,21 +66,16 @@ function listOf(engine: SourceEngine, query: Query): Promise<ChoiceList> {
       if (row % 20_000 === 19_999) await new Promise(resolve => setImmediate(resolve))
     }
     return found
-  })()
-  lists.delete(key)
-  lists.set(key, { list, until: Date.now() + keptFor })
-  list.catch(() => lists.delete(key))
-  if (lists.size > keptLists) lists.delete(lists.keys().next().value!)
+  })
+  kept.set(key, list)
+  list.catch(() => kept.delete(key))
   return list
-}
-
-function isKept(engine: SourceEngine, query: Query): boolean {
-  return (listsOf(engine).get(JSON.stringify([query.text, query.values]))?.until ?? 0) > Date.now()
 }
 
 /** A page of a parameter's choices, narrowed by the answers above it, with how many there are. @throws RunError */
 export async function readChoices(
-  engine: SourceEngine,
+  context: Context,
+  sources: Sources,
   input: RunInput,
   name: string,
   wanted: Omit<ChoicesWanted, 'narrowing'> & {
@@ -108,11 +96,12 @@ export async function readChoices(
   const narrowing = wanted.narrowing ?? narrowingOf(parameter, input.definition.parameters, input.answers)
   try {
     const queries = choicesQueries(planning(input), parameter, { ...wanted, narrowing })
-    const options = { client: `choices ${name}`, timeLimit: 15_000 }
+    const options = { task: `choices ${name}`, timeLimit: 15_000 }
     const search = wanted.search?.trim()
     if (search && !wanted.values) {
-      if (isKept(engine, queries.all)) {
-        const { choices, texts } = await listOf(engine, queries.all)
+      const known = kept.get(keyOf(input.source, queries.all))
+      if (known) {
+        const { choices, texts } = await known
         const text = folded(search)
         const from = wanted.offset ?? 0
         const found: Choice[] = []
@@ -124,12 +113,11 @@ export async function readChoices(
         return { choices: found, ...(wanted.count ? { total: count } : {}) }
       }
     }
-    const [page, count] = await Promise.all([
-      engine.query(queries.page, options),
-      wanted.count ? engine.query(queries.count, options) : undefined,
-    ])
+    const [page, count] = await sources.reading(context, input.source, snapshot =>
+      Promise.all([snapshot.query(queries.page, options), wanted.count ? snapshot.query(queries.count, options) : undefined]),
+    )
     const total = count && (valueAt(count.columns[0]!, 0) as { units: number }).units
-    if (!search && !wanted.values && (total ?? 0) > longList) listOf(engine, queries.all).catch(() => {})
+    if (!search && !wanted.values && (total ?? 0) > longList) listOf(context, sources, input.source, queries.all).catch(() => {})
     const text = (column: number, row: number) => valueAt(page.columns[column]!, row) as string | null
     return {
       choices: Array.from({ length: page.count }, (_, row) => ({ value: text(0, row)!, label: text(1, row) ?? text(0, row)! })),
@@ -142,7 +130,7 @@ export async function readChoices(
 }
 
 /** Labels of the answered choices, as titles print them. A source that is away gives none: the values stand for themselves. */
-export async function answeredLabels(engine: SourceEngine, input: RunInput): Promise<Record<string, Record<string, string>>> {
+export async function answeredLabels(context: Context, sources: Sources, input: RunInput): Promise<Record<string, Record<string, string>>> {
   const labels: Record<string, Record<string, string>> = {}
   const { values: read } = readAnswers(input.definition.parameters, input.answers, {
     today: input.today,
@@ -153,7 +141,7 @@ export async function answeredLabels(engine: SourceEngine, input: RunInput): Pro
     if (!text || !parameter.choices?.table || parameter.choices.label === parameter.choices.value) continue
     const values = parameter.kind === 'choices' ? splitSeveral(text) : [text]
     try {
-      const { choices } = await readChoices(engine, { ...input, answers: {} }, parameter.name, { limit: values.length, values })
+      const { choices } = await readChoices(context, sources, { ...input, answers: {} }, parameter.name, { limit: values.length, values })
       labels[parameter.name] = Object.fromEntries(choices.map(choice => [choice.value, choice.label]))
     } catch {
       labels[parameter.name] = {}
@@ -163,13 +151,13 @@ export async function answeredLabels(engine: SourceEngine, input: RunInput): Pro
 }
 
 /** One sentence per answer that is not among its choices, narrowed by the answers above it. */
-export async function choiceProblems(engine: SourceEngine, input: RunInput): Promise<string[]> {
+export async function choiceProblems(context: Context, sources: Sources, input: RunInput): Promise<string[]> {
   const problems: string[] = []
   for (const parameter of input.definition.parameters) {
     const text = input.answers[parameter.name]?.trim()
     if (!text || parameter.hidden || !parameter.choices?.table) continue
     const values = parameter.kind === 'choices' ? splitSeveral(text) : [text]
-    const { choices } = await readChoices(engine, input, parameter.name, { limit: values.length, values })
+    const { choices } = await readChoices(context, sources, input, parameter.name, { limit: values.length, values })
     const gone = values.filter(value => !choices.some(choice => choice.value === value))
     if (gone.length)
       problems.push(
@@ -180,20 +168,7 @@ export async function choiceProblems(engine: SourceEngine, input: RunInput): Pro
   return problems
 }
 
-/** A parameter as the command line lists it; of many choices the first, with how many there are. */
-export interface ListedParameter {
-  name: string
-  label: string
-  kind: string
-  required: boolean
-  default: string
-  help?: string
-  narrowedBy?: string[]
-  choices?: Choice[]
-  choicesInAll?: number
-}
-
-export async function listParameters(engine: SourceEngine, input: RunInput): Promise<ListedParameter[]> {
+export async function listParameters(context: Context, sources: Sources, input: RunInput): Promise<ListedParameter[]> {
   const { parameters, language } = input.definition
   const { values } = readAnswers(
     parameters,
@@ -204,7 +179,7 @@ export async function listParameters(engine: SourceEngine, input: RunInput): Pro
   for (const parameter of parameters.filter(each => !each.hidden)) {
     const { name, label, kind, required, help, choices } = parameter
     const above = choices?.narrowedBy?.map(each => each.parameter) ?? []
-    const found = choices ? await readChoices(engine, { ...input, answers: {} }, name, { limit: 20, count: true }) : undefined
+    const found = choices ? await readChoices(context, sources, { ...input, answers: {} }, name, { limit: 20, count: true }) : undefined
     listed.push({
       name,
       label,

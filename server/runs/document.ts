@@ -4,13 +4,7 @@ import { type CatalogColumn, type CatalogTable, columnCaption, findTable, readab
 import { bound, type Query } from '../../core/sql/query'
 import type { Fetch } from '../../core/read/read'
 import { valueAt } from '../../core/value/columns'
-
-/** A document as it stands in the source: its record, and the rows that belong to it. */
-export interface SourceDocument {
-  table: string
-  fields: { caption: string; value: string; number: boolean }[]
-  parts: { caption: string; columns: { caption: string; number: boolean }[]; rows: string[][]; count: number }[]
-}
+import type { SourceDocument } from '../../core/api/answers'
 
 /** Rows of each part that are shown. */
 const shownRows = 60

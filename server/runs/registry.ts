@@ -1,10 +1,13 @@
+import type { Output } from '../../core/api/outputs'
+import type { Context } from '../access/context'
 import { randomUUID } from 'node:crypto'
 import { rmSync } from 'node:fs'
 import { join } from 'node:path'
-import { RunError, type RunInput } from './execute'
-import type { RunChanges } from './changes'
+import { RunError, type RunInput } from './input'
+import type { RunChanges } from '../../core/api/answers'
 import type { RunPool } from './pool'
-import type { RunOutput, RunResult } from './run.worker'
+import type { RunOutput } from './output'
+import type { RunResult } from './tasks'
 import { readPages } from './spool'
 
 /** A run whose pages are kept for a reader. */
@@ -37,8 +40,7 @@ export interface RunFile {
   made: Promise<void>
 }
 /** What a run can be written as: its kept pages, or the rows read again with the same answers. */
-export type FileOutput = { format: 'pdf' | 'zip' } | Rows<RunOutput>
-type Rows<T> = T extends { format: 'xlsx' | 'csv' | 'json' | 'xml' | 'html' } ? Omit<T, 'file'> : never
+export type FileOutput = Exclude<Output, { format: 'svg' }>
 
 /** Runs kept at once; the oldest go first. */
 const kept = 20
@@ -51,7 +53,7 @@ export class RunRegistry {
     private readonly pool: RunPool,
   ) {}
 
-  start(input: RunInput, report = ''): RunRecord {
+  start(context: Context, input: RunInput, report = ''): RunRecord {
     const id = randomUUID()
     const run: RunRecord = {
       id,
@@ -76,19 +78,12 @@ export class RunRegistry {
     this.runs.set(id, run)
     this.forget()
     this.pool
-      .run(
-        input,
-        { format: 'pages', file: run.file },
-        {
-          signal: run.stop.signal,
-          onProgress: progress => {
-            if (run.state !== 'running') return
-            run.places.push(...(run.places.length === 1 && progress.places[0] === 0 ? progress.places.slice(1) : progress.places))
-            run.outline.push(...progress.outline)
-            renew()
-          },
-        },
-      )
+      .run({ person: context.person, signal: run.stop.signal }, input, { format: 'pages', file: run.file }, progress => {
+        if (run.state !== 'running') return
+        run.places.push(...(run.places.length === 1 && progress.places[0] === 0 ? progress.places.slice(1) : progress.places))
+        run.outline.push(...progress.outline)
+        renew()
+      })
       .then(
         result => {
           run.places = result.kept!.places
@@ -105,41 +100,41 @@ export class RunRegistry {
     return run
   }
 
-  get(id: string): RunRecord | undefined {
+  get(_: Context, id: string): RunRecord | undefined {
     return this.runs.get(id)
   }
 
-  cancel(id: string): void {
+  cancel(_: Context, id: string): void {
     this.runs.get(id)?.stop.abort(new Error('The run was cancelled.'))
   }
 
   /** JSON texts of pages `from` up to (not including) `to`, as far as they exist. */
-  pages(run: RunRecord, from: number, to: number): Promise<string[]> {
+  pages(_: Context, run: RunRecord, from: number, to: number): Promise<string[]> {
     const end = Math.min(to, run.places.length - 1)
     return from < end ? readPages(run.file, run.places, from, end) : Promise.resolve([])
   }
 
   /** All that are kept, the newest first. */
-  list(): RunRecord[] {
+  list(_: Context): RunRecord[] {
     return [...this.runs.values()].reverse()
   }
 
   /** The finished run of the same report and layout before this one. */
-  earlier(run: RunRecord): RunRecord | undefined {
-    const list = this.list()
+  earlier(context: Context, run: RunRecord): RunRecord | undefined {
+    const list = this.list(context)
     return list
       .slice(list.indexOf(run) + 1)
       .find(each => each.report === run.report && each.state === 'done' && each.input.layout === run.input.layout)
   }
 
   /** A file of a finished run: made once, then kept as long as the run. */
-  async written(run: RunRecord, output: FileOutput): Promise<string> {
+  async written(context: Context, run: RunRecord, output: FileOutput): Promise<string> {
     const key = JSON.stringify(output)
     let file = run.files.get(key)
     if (!file) {
       // a name of its own: one that failed before may have left its place
       const path = join(this.folder, `${run.id}.${randomUUID().slice(0, 8)}.${output.format}`)
-      const made = this.write(run, output, path)
+      const made = this.write(context, run, output, path)
       file = { format: output.format, path, state: 'making', made }
       run.files.set(key, file)
       const own = file
@@ -156,14 +151,14 @@ export class RunRegistry {
   }
 
   /** What a run differs in from one before it. */
-  changes(before: RunRecord, now: RunRecord): Promise<RunChanges> {
+  changes(_: Context, before: RunRecord, now: RunRecord): Promise<RunChanges> {
     return this.pool.changes(now.input, { pages: before.file, places: before.places }, { pages: now.file, places: now.places })
   }
 
-  private async write(run: RunRecord, output: FileOutput, path: string): Promise<void> {
-    if (output.format === 'pdf') await this.pool.pdf(run.input.name, run.file, run.places, path)
-    else if (output.format === 'zip') await this.pool.documents(run.input.name, run.file, run.places, path)
-    else await this.pool.run(run.input, { ...output, file: path } as RunOutput, { signal: this.stop.signal })
+  private async write(context: Context, run: RunRecord, output: FileOutput, path: string): Promise<void> {
+    if (output.format === 'pdf') await this.pool.pdf(run.input.name, { pages: run.file, places: run.places }, path)
+    else if (output.format === 'zip') await this.pool.documents(run.input.name, { pages: run.file, places: run.places }, path)
+    else await this.pool.run({ person: context.person, signal: this.stop.signal }, run.input, { ...output, file: path } as RunOutput)
   }
 
   private readonly stop = new AbortController()

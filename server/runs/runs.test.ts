@@ -4,11 +4,11 @@ import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Page } from '../../core/compose/page'
 import { setText } from '../../core/definition/edits/edits'
-import { salesInvoice } from '../../demo/report'
-import { demoData, temporaryFolder } from '../../tests/support'
+import { salesInvoice } from '../../demo/reports/invoice'
+import { demoData, temporaryFolder, tester, askCompany } from '../../tests/support'
 import { type Estante, openEstante } from '../estante'
 import type { RunRecord } from './registry'
-import { readOutput } from './output'
+import { readOutput } from '../../core/api/outputs'
 import { PageSpool, readPages } from './spool'
 
 let estante: Estante
@@ -45,11 +45,11 @@ it('pages kept in a file come back whole, in any stretch', async () => {
 
 describe('a run for a reader', () => {
   it('grows page by page, names its documents, and counts what it read', async () => {
-    const run = estante.runs.start(await estante.input('Sales invoice', salesInvoice(), { month: '2026-09' }))
+    const run = estante.runs.start(tester, await estante.input(tester, 'Sales invoice', salesInvoice(), { month: '2026-09' }))
     await finished(run)
     expect(run.state).toBe('done')
     expect(run.result!.pages).toBe(run.places.length - 1)
-    const pages = (await estante.runs.pages(run, 0, 1000)).map(text => JSON.parse(text) as Page)
+    const pages = (await estante.runs.pages(tester, run, 0, 1000)).map(text => JSON.parse(text) as Page)
     expect(pages.length).toBe(run.result!.pages)
     expect(run.outline.length).toBe(run.result!.rows.invoice)
     for (const entry of run.outline) expect(pages[entry.page]!.label).toBe(entry.label)
@@ -58,7 +58,7 @@ describe('a run for a reader', () => {
     expect(new Set(pages.map(page => page.record)).size).toBe(run.result!.rows.invoice)
   })
   it('shows its first pages before the rest is done, and leaves this thread free', async () => {
-    const run = estante.runs.start(await estante.input('Sales invoice', everything(), {}))
+    const run = estante.runs.start(tester, await estante.input(tester, 'Sales invoice', everything(), {}))
     await run.news
     expect(run.places.length).toBeGreaterThan(1)
     const early = run.state
@@ -72,18 +72,18 @@ describe('a run for a reader', () => {
     expect(beats).toBeGreaterThan(5)
   })
   it('can be cancelled; the next run is not disturbed', async () => {
-    const run = estante.runs.start(await estante.input('Sales invoice', everything(), {}))
+    const run = estante.runs.start(tester, await estante.input(tester, 'Sales invoice', everything(), {}))
     await run.news
-    estante.runs.cancel(run.id)
+    estante.runs.cancel(tester, run.id)
     await finished(run)
     expect(run.state).toBe('cancelled')
-    const next = estante.runs.start(await estante.input('Sales invoice', salesInvoice(), { month: '2026-10' }))
+    const next = estante.runs.start(tester, await estante.input(tester, 'Sales invoice', salesInvoice(), { month: '2026-10' }))
     await finished(next)
     expect(next.state).toBe('done')
   })
   it('that fails says why', async () => {
     const faulty = setText(salesInvoice(), { block: 'totals', cell: 'total', part: 'item' }, '{{ totl }}')
-    const run = estante.runs.start(await estante.input('Sales invoice', faulty, {}))
+    const run = estante.runs.start(tester, await estante.input(tester, 'Sales invoice', faulty, {}))
     await finished(run)
     expect([run.state, run.sentences]).toEqual([
       'failed',
@@ -98,9 +98,9 @@ it('pages over the whole run are counted first where the layout prints their num
     { block: 'pageTop', cell: 'pageNumber', part: 'item' },
     '{{ page.overall }} of {{ page.overallCount }}, {{ page.number }} of {{ page.count }}',
   )
-  const run = estante.runs.start(await estante.input('Sales invoice', definition, { month: '2026-09' }))
+  const run = estante.runs.start(tester, await estante.input(tester, 'Sales invoice', definition, { month: '2026-09' }))
   await finished(run)
-  const pages = (await estante.runs.pages(run, 0, 1000)).map(text => JSON.parse(text) as Page)
+  const pages = (await estante.runs.pages(tester, run, 0, 1000)).map(text => JSON.parse(text) as Page)
   pages.forEach((page, index) =>
     expect(
       page.items.some(item => item.kind === 'text' && item.text.startsWith(`${index + 1} of ${pages.length}, ${page.number} of `)),
@@ -114,9 +114,9 @@ it('a total over the report stands on every invoice, and equals SQL', async () =
     { block: 'pageFoot', cell: 'footBranch', part: 'item' },
     'all {{ sum(total, over: report) }} for {{ count(invoice, over: report) }}',
   )
-  const run = estante.runs.start(await estante.input('Sales invoice', definition, { month: '2026-09' }))
+  const run = estante.runs.start(tester, await estante.input(tester, 'Sales invoice', definition, { month: '2026-09' }))
   await finished(run)
-  const rows = await estante.engine.query({
+  const rows = await askCompany(estante, {
     text:
       "select to_char(sum(total), 'FM999,999,990.00') || ' for ' || count(*) from company.invoices where invoice_date between " +
       "'2026-09-01' and '2026-09-30' and kind = 'invoice'",
@@ -124,28 +124,34 @@ it('a total over the report stands on every invoice, and equals SQL', async () =
     columns: [{ path: 'x', type: 'text' }],
   })
   const expected = `all ${(rows.columns[0] as { values: string[] }).values[0]}`
-  const pages = (await estante.runs.pages(run, 0, 1000)).map(text => JSON.parse(text) as Page)
+  const pages = (await estante.runs.pages(tester, run, 0, 1000)).map(text => JSON.parse(text) as Page)
   for (const page of pages) expect(page.items.some(item => item.kind === 'text' && item.text === expected)).toBe(true)
 })
 
 it('a file of a run is made once, goes on when nobody waits, and goes with the run', async () => {
-  const run = estante.runs.start({ ...(await estante.input('Sales invoice', salesInvoice(), { month: '2026-09' })) }, 'report')
+  const run = estante.runs.start(
+    tester,
+    { ...(await estante.input(tester, 'Sales invoice', salesInvoice(), { month: '2026-09' })) },
+    'report',
+  )
   await finished(run)
-  expect(estante.runs.list()[0]).toBe(run)
+  expect(estante.runs.list(tester)[0]).toBe(run)
   const asked = { format: 'xlsx', sheets: 'documents' } as const
-  const [one, two] = await Promise.all([estante.runs.written(run, asked), estante.runs.written(run, asked)])
+  const [one, two] = await Promise.all([estante.runs.written(tester, run, asked), estante.runs.written(tester, run, asked)])
   expect(one).toBe(two)
   expect(readFileSync(one).subarray(0, 2).toString()).toBe('PK')
   expect([...run.files.values()].map(file => file.state)).toEqual(['done'])
-  const pdf = await estante.runs.written(run, { format: 'pdf' })
+  const pdf = await estante.runs.written(tester, run, { format: 'pdf' })
   expect(readFileSync(pdf).subarray(0, 5).toString()).toBe('%PDF-')
-  await expect(estante.runs.written(run, { format: 'csv', level: 'nothing' })).rejects.toThrow(
+  await expect(estante.runs.written(tester, run, { format: 'csv', level: 'nothing' })).rejects.toThrow(
     'There is no level “nothing”; there are invoice, lines, taxes.',
   )
   expect(run.files.size).toBe(2)
   for (let more = 0; more < 21; more++)
-    await finished(estante.runs.start(await estante.input('Sales invoice', salesInvoice(), { month: '2026-09', customer: 'C-0001' })))
-  expect(estante.runs.get(run.id)).toBeUndefined()
+    await finished(
+      estante.runs.start(tester, await estante.input(tester, 'Sales invoice', salesInvoice(), { month: '2026-09', customer: 'C-0001' })),
+    )
+  expect(estante.runs.get(tester, run.id)).toBeUndefined()
   expect([one, pdf].some(existsSync)).toBe(false)
 })
 

@@ -4,8 +4,8 @@ import { afterAll, beforeAll, expect, it } from 'vitest'
 import type { TiesBlock } from '../../core/definition/blocks/ties'
 import type { Block } from '../../core/definition/blocks/block'
 import type { ReportDefinition } from '../../core/definition/report'
-import { statement } from '../../demo/statements'
-import { demoData, temporaryFolder } from '../../tests/support'
+import { statement } from '../../demo/reports/statements'
+import { demoData, temporaryFolder, tester } from '../../tests/support'
 import { type Estante, openEstante } from '../estante'
 
 let estante: Estante
@@ -19,7 +19,7 @@ let files = 0
 /** The words of a PDF as another program reads them. */
 async function pdfText(definition: ReportDefinition, answers: Record<string, string> = {}): Promise<string> {
   const file = join(folder, `${++files}.pdf`)
-  await estante.pool.run(await estante.input('Statement', definition, answers), { format: 'pdf', file })
+  await estante.pool.run(tester, await estante.input(tester, 'Statement', definition, answers), { format: 'pdf', file })
   return execFileSync('pdftotext', ['-layout', file, '-'], { encoding: 'utf8' })
 }
 const ties: TiesBlock = { kind: 'ties', id: 'ties', left: 0, width: 0, failedOnly: false, after: 0 }

@@ -1,15 +1,16 @@
+import { schema as sourceSchema } from '../../demo/source'
 import type { PGlite } from '@electric-sql/pglite'
 import fc from 'fast-check'
 import { beforeAll, expect, it } from 'vitest'
 import type { Catalog } from '../../core/books/catalog'
 import { askDay } from '../../core/definition/edits/statement'
 import type { ReadyStatement } from '../../core/templates/statements'
-import { clock } from '../../demo/clock'
-import { statement } from '../../demo/statements'
-import { demoDatabase, plainFetch } from '../../tests/support'
-import { sourceSchema } from '../estante'
-import { readyRun } from './execute'
-import { type StatementTrace, statementTrace } from './statementTrace'
+import { clock } from '../../demo/company/clock'
+import { statement } from '../../demo/reports/statements'
+import { demoDatabase, plainFetch, sourceOfTests } from '../../tests/support'
+import { readyRun } from './input'
+import type { StatementTrace } from '../../core/api/answers'
+import { statementTrace } from './statementTrace'
 
 let db: PGlite
 let catalog: Catalog
@@ -28,6 +29,7 @@ const trace = (
         definition: statement(kind),
         catalog,
         schema: sourceSchema,
+        ...sourceOfTests,
         answers: { period: '2026-P07', ...answers },
         today: clock,
       },
@@ -148,7 +150,7 @@ it('a line of its own branch and department leads to their postings only', async
   )
   const definition = JSON.parse(JSON.stringify(own).replace('"NQ"', `"${branch}"`).replace('"SAL"', `"${department}"`)) as typeof own
   const found = await statementTrace(
-    readyRun({ name: 'test', definition, catalog, schema: sourceSchema, today: clock, answers: {} }),
+    readyRun({ name: 'test', definition, catalog, schema: sourceSchema, ...sourceOfTests, today: clock, answers: {} }),
     { statement: 'statement', line: 'personnel', column: 'toDate' },
     plainFetch(db),
   )
@@ -180,7 +182,7 @@ it('a difference leads to each of its two columns, a per cent too', async () => 
 it('as of a day, only what is posted up to it is behind a figure', async () => {
   const definition = askDay(statement('balance'))
   const found = await statementTrace(
-    readyRun({ name: 'test', definition, catalog, schema: sourceSchema, today: clock, answers: { asOf: '2026-10-14' } }),
+    readyRun({ name: 'test', definition, catalog, schema: sourceSchema, ...sourceOfTests, today: clock, answers: { asOf: '2026-10-14' } }),
     { statement: 'statement', line: 'currentAssets', column: 'now' },
     plainFetch(db),
   )

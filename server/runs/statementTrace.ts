@@ -17,37 +17,23 @@ import type { StandingColumn } from '../../core/statement/columns'
 import { columnsBehind, type PostingSet, traceFigure } from '../../core/statement/trace'
 import { type Decimal, decimalText, trim, zero } from '../../core/value/decimal'
 import { dayText } from '../../core/value/date'
-import { composerOf, planningOf, type ReadyRun, RunError } from './execute'
+import { composerOf, planningOf } from './execute'
+import { type ReadyRun, RunError } from './input'
+import type { StatementTrace } from '../../core/api/answers'
 
-/**
- * A figure of a statement followed back: to its accounts, and to the journal lines of these with what each brings. Amounts are exact and
- * written as numbers.
- */
-export interface StatementTrace {
-  figure: string
-  words: string
-  /** of a difference or a per cent: both columns that it is held between, each to be traced by itself */
-  sides?: { column: string; words: string }[]
-  accounts: { code: string; name: string; amount: string }[]
-  /** columns of the journal lines, before debit and credit */
-  columns: string[]
-  /** which of them names the document; −1 where none does */
-  document: number
-  lines: { cells: string[]; debit: string; credit: string }[]
-  /** how many there are in all, and their debits − credits */
-  count: number
-  total: string
+/** A figure of a statement: of one of a line's accounts, where that is named. */
+export interface FigureWanted {
+  statement: string
+  line: string
+  column: string
+  account?: string
 }
 
 /** Journal lines shown at a time, the latest first. */
 const shownLines = 300
 
 /** @throws RunError where the figure is not there any more */
-export async function statementTrace(
-  run: ReadyRun,
-  wanted: { statement: string; line: string; column: string; account?: string },
-  fetch: Fetch,
-): Promise<StatementTrace> {
+export async function statementTrace(run: ReadyRun, wanted: FigureWanted, fetch: Fetch): Promise<StatementTrace> {
   const layout = layoutOf(run.definition, wanted.statement)?.name
   const { ledger: map, calendar } = run.catalog
   if (layout === undefined || !map || !calendar)

@@ -1,3 +1,4 @@
+import { schema as sourceSchema } from '../../demo/source'
 import type { PGlite } from '@electric-sql/pglite'
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { Catalog } from '../../core/books/catalog'
@@ -8,14 +9,15 @@ import type { TieFigure, TieOut } from '../../core/definition/tieOuts'
 import type { TiesBlock } from '../../core/definition/blocks/ties'
 import type { ReportDefinition } from '../../core/definition/report'
 import { suggestTieOuts } from '../../core/tieout/suggest'
-import { customerAgeing } from '../../demo/ageing'
-import { clock } from '../../demo/clock'
-import { demoReports } from '../../demo/reports'
-import { salesInvoice } from '../../demo/report'
-import { statement } from '../../demo/statements'
-import { demoDatabase, plainFetch } from '../../tests/support'
-import { sourceSchema } from '../estante'
-import { planRun, readyRun, RunMeter, runPages } from './execute'
+import { customerAgeing } from '../../demo/reports/ageing'
+import { clock } from '../../demo/company/clock'
+import { demoReports } from '../../demo/reports/reports'
+import { salesInvoice } from '../../demo/reports/invoice'
+import { statement } from '../../demo/reports/statements'
+import { demoDatabase, plainFetch, sourceOfTests } from '../../tests/support'
+import { planRun, runPages } from './execute'
+import { RunMeter } from './meter'
+import { readyRun } from './input'
 import { tieOutResults } from './tieOuts'
 
 let db: PGlite
@@ -25,7 +27,10 @@ beforeAll(async () => {
 })
 const check = (definition: ReportDefinition, answers: Record<string, string> = {}) =>
   tieOutResults(
-    readyRun({ name: 'test', definition: readDefinition(definition), catalog, schema: sourceSchema, answers, today: clock }, true),
+    readyRun(
+      { name: 'test', definition: readDefinition(definition), catalog, schema: sourceSchema, ...sourceOfTests, answers, today: clock },
+      true,
+    ),
     plainFetch(db),
   )
 const value = async (sql: string) => Number((await db.query<{ value: string }>(sql)).rows[0]!.value)
@@ -94,7 +99,10 @@ it('a figure changed in the books breaks what it belongs to', async () => {
 
 it('are suggested: a balance sheet balances, debits equal credits; none that is there already', () => {
   const plain = { ...statement('balance'), tieOuts: [] }
-  const ready = readyRun({ name: 'test', definition: plain, catalog, schema: sourceSchema, answers: {}, today: clock }, true)
+  const ready = readyRun(
+    { name: 'test', definition: plain, catalog, schema: sourceSchema, ...sourceOfTests, answers: {}, today: clock },
+    true,
+  )
   const names = suggestTieOuts(plain, ready.report.tree.levels, undefined, false).map(each => each.name)
   expect(names).toEqual([
     'The balance sheet balances',
@@ -109,7 +117,7 @@ it('are suggested: a balance sheet balances, debits equal credits; none that is 
 
 describe('what is suggested for the reports of the company', () => {
   const suggested = async (definition: ReportDefinition) => {
-    const ready = readyRun({ name: 'test', definition, catalog, schema: sourceSchema, answers: {}, today: clock }, true)
+    const ready = readyRun({ name: 'test', definition, catalog, schema: sourceSchema, ...sourceOfTests, answers: {}, today: clock }, true)
     let records: DataRecords | undefined
     for await (const chunk of readRecords(planRun(ready, true), plainFetch(db), { chunk: Number.MAX_SAFE_INTEGER })) records = chunk.records
     return suggestTieOuts(definition, ready.report.tree.levels, records, true).map((each, index): TieOut => ({ ...each, id: `s${index}` }))
@@ -157,7 +165,7 @@ it('stand on the page where the layout prints them: names before they are known,
     tieOuts: [...definition.tieOuts!, tie(formula('12'), formula('10.5'))],
     layouts: [{ ...definition.layouts[0]!, blocks: [...definition.layouts[0]!.blocks, block] }],
   }
-  const ready = readyRun({ name: 'test', definition: off, catalog, schema: sourceSchema, answers: {}, today: clock })
+  const ready = readyRun({ name: 'test', definition: off, catalog, schema: sourceSchema, ...sourceOfTests, answers: {}, today: clock })
   const pagesText = async (run: typeof ready) => {
     let text = ''
     for await (const page of runPages(run, plainFetch(db), new RunMeter()))

@@ -18,7 +18,8 @@ import { debitNatured } from '../../core/books/ledger'
 import { columnsBehind } from '../../core/statement/trace'
 import { checkTieOuts, TieOutError } from '../../core/tieout/check'
 import { add, type Decimal, decimal, negate, zero } from '../../core/value/decimal'
-import { composerOf, planningOf, type ReadyRun } from './execute'
+import { composerOf, planningOf } from './execute'
+import type { ReadyRun } from './input'
 
 type Layouted = Exclude<TieFigure, { is: 'formula' }>
 const blockOf = (figure: Layouted) => ('statement' in figure ? figure.statement : figure.table)

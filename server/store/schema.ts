@@ -40,8 +40,18 @@ export const versions = pgTable(
 
 const bytes = customType<{ data: Uint8Array; driverData: Uint8Array }>({ dataType: () => 'bytea' })
 
-/** What is kept with a source, and its catalog as it was last read: a report can be worked on while the source is away. */
-export const sources = pgTable('sources', { id: text('id').primaryKey(), settings: jsonb('settings').notNull(), catalog: jsonb('catalog') })
+/** The catalog of a source as it was last read: a report can be worked on while the source is away. */
+export const sources = pgTable('sources', { id: text('id').primaryKey(), catalog: jsonb('catalog') })
+
+/**
+ * What is said once for all reports or for all of a source; every change makes a new version, so that nobody overwrites what
+ * they have not seen.
+ */
+export const settings = pgTable('settings', {
+  id: text('id').primaryKey(),
+  version: integer('version').notNull(),
+  value: jsonb('value').notNull(),
+})
 
 /** Rows that a report is designed against: company data, apart from its definition. */
 export const pinnedRows = pgTable('pinned_rows', {

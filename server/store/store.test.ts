@@ -4,8 +4,8 @@ import { join } from 'node:path'
 import { build } from 'esbuild'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { setColumnWidth } from '../../core/definition/edits/edits'
-import { salesInvoice } from '../../demo/report'
-import { temporaryFolder } from '../../tests/support'
+import { salesInvoice } from '../../demo/reports/invoice'
+import { temporaryFolder, tester } from '../../tests/support'
 import { holderOf, takeFolder } from './lock'
 import { ConflictError, Store } from './store'
 
@@ -47,19 +47,19 @@ describe.each(['a data folder', 'a PostgreSQL server'])('reports in %s', where =
   })
 
   it('refresh addresses answer until they end or are taken back, and their secret is kept only as a hash', async () => {
-    const id = await store.create('Tests', 'Refreshed', salesInvoice(), true)
+    const id = await store.create(tester, 'Tests', 'Refreshed', salesInvoice(), true)
     const wanted = {
       label: 'Forecast',
       answers: { month: '2026-09' },
       output: { format: 'csv', level: 'lines' } as const,
       until: '2026-12-31',
     }
-    const first = await store.addAddress(id, wanted)
-    const second = await store.addAddress(id, { ...wanted, label: 'Other', output: { format: 'json' } })
+    const first = await store.addAddress(tester, id, wanted)
+    const second = await store.addAddress(tester, id, { ...wanted, label: 'Other', output: { format: 'json' } })
     expect(first.token).not.toBe(second.token)
-    expect(await store.useAddress(first.token, '2026-12-31')).toMatchObject({ reportId: id, ...wanted })
-    await store.useAddress(first.token, '2026-11-24')
-    const listed = await store.addresses(id)
+    expect(await store.useAddress(tester, first.token, '2026-12-31')).toMatchObject({ reportId: id, ...wanted })
+    await store.useAddress(tester, first.token, '2026-11-24')
+    const listed = await store.addresses(tester, id)
     expect(listed.map(each => [each.label, each.uses])).toEqual(
       expect.arrayContaining([
         ['Forecast', 2],
@@ -67,76 +67,76 @@ describe.each(['a data folder', 'a PostgreSQL server'])('reports in %s', where =
       ]),
     )
     expect(JSON.stringify(listed)).not.toContain(first.token)
-    await expect(store.useAddress(first.token, '2027-01-01')).rejects.toThrow('This refresh address answered until 2026-12-31')
-    await expect(store.useAddress(`${first.token}x`, '2026-11-24')).rejects.toThrow('There is no such refresh address')
-    await store.revokeAddress(first.id)
-    await expect(store.useAddress(first.token, '2026-11-24')).rejects.toThrow('was taken back')
-    await expect(store.revokeAddress(first.id)).rejects.toThrow('taken back already')
-    expect((await store.useAddress(second.token, '2026-11-24')).output).toEqual({ format: 'json' })
-    await store.remove(id)
-    await expect(store.useAddress(second.token, '2026-11-24')).rejects.toThrow('There is no such refresh address')
+    await expect(store.useAddress(tester, first.token, '2027-01-01')).rejects.toThrow('This refresh address answered until 2026-12-31')
+    await expect(store.useAddress(tester, `${first.token}x`, '2026-11-24')).rejects.toThrow('There is no such refresh address')
+    await store.revokeAddress(tester, first.id)
+    await expect(store.useAddress(tester, first.token, '2026-11-24')).rejects.toThrow('was taken back')
+    await expect(store.revokeAddress(tester, first.id)).rejects.toThrow('taken back already')
+    expect((await store.useAddress(tester, second.token, '2026-11-24')).output).toEqual({ format: 'json' })
+    await store.remove(tester, id)
+    await expect(store.useAddress(tester, second.token, '2026-11-24')).rejects.toThrow('There is no such refresh address')
   })
   it('versions keep the names they are given, however many come after, and a letterhead is kept once', async () => {
-    const id = await store.create('Named', 'Named versions', wide(50), false)
-    await store.nameVersion(id, 1, 'The first')
-    for (let number = 1; number < 5; number++) await store.save(id, number, wide(50 + number))
-    const list = await store.versions(id, 2)
+    const id = await store.create(tester, 'Named', 'Named versions', wide(50), false)
+    await store.nameVersion(tester, id, 1, 'The first')
+    for (let number = 1; number < 5; number++) await store.save(tester, id, number, wide(50 + number))
+    const list = await store.versions(tester, id, 2)
     expect(list.map(each => [each.number, each.name])).toEqual([
       [5, null],
       [4, null],
       [1, 'The first'],
     ])
-    await store.nameVersion(id, 1, ' ')
-    expect((await store.versions(id, 2)).map(each => each.number)).toEqual([5, 4])
-    await expect(store.nameVersion(id, 99, 'x')).rejects.toThrow('There is no version 99 of this report.')
-    expect(await store.letterhead()).toBeUndefined()
+    await store.nameVersion(tester, id, 1, ' ')
+    expect((await store.versions(tester, id, 2)).map(each => each.number)).toEqual([5, 4])
+    await expect(store.nameVersion(tester, id, 99, 'x')).rejects.toThrow('There is no version 99 of this report.')
+    expect(await store.letterhead(tester)).toBeUndefined()
     const head = salesInvoice().layouts[0]!.top!
-    await store.keepLetterhead(head)
-    await store.keepLetterhead({ ...head, height: 55 })
-    expect(await store.letterhead()).toEqual({ ...head, height: 55 })
-    await store.remove(id)
+    await store.keepLetterhead(tester, head)
+    await store.keepLetterhead(tester, { ...head, height: 55 })
+    expect(await store.letterhead(tester)).toEqual({ ...head, height: 55 })
+    await store.remove(tester, id)
   })
   it('are kept with every version; a save names the one it is based on', async () => {
-    const id = await store.create('Invoicing', 'First', salesInvoice(), true)
-    expect(await store.save(id, 1, wide(80))).toBe(2)
-    expect(await store.save(id, 2, wide(81))).toBe(3)
-    expect((await store.report('First')).definition).toEqual(wide(81))
-    expect(await store.version(id, 2)).toEqual(wide(80))
+    const id = await store.create(tester, 'Invoicing', 'First', salesInvoice(), true)
+    expect(await store.save(tester, id, 1, wide(80))).toBe(2)
+    expect(await store.save(tester, id, 2, wide(81))).toBe(3)
+    expect((await store.report(tester, 'First')).definition).toEqual(wide(81))
+    expect(await store.version(tester, id, 2)).toEqual(wide(80))
     // readers still run what was published
-    expect((await store.report('First', 'published')).definition).toEqual(salesInvoice())
-    expect(await store.publish(id)).toBe(3)
-    expect((await store.report(id, 'published')).definition).toEqual(wide(81))
+    expect((await store.report(tester, 'First', 'published')).definition).toEqual(salesInvoice())
+    expect(await store.publish(tester, id)).toBe(3)
+    expect((await store.report(tester, id, 'published')).definition).toEqual(wide(81))
   })
   it('two people saving: the later is told, and both are kept', async () => {
-    const id = await store.create('Invoicing', 'Shared', salesInvoice(), false)
-    await store.save(id, 1, wide(70))
-    const conflict = await store.save(id, 1, wide(71)).catch((error: unknown) => error)
+    const id = await store.create(tester, 'Invoicing', 'Shared', salesInvoice(), false)
+    await store.save(tester, id, 1, wide(70))
+    const conflict = await store.save(tester, id, 1, wide(71)).catch((error: unknown) => error)
     expect(conflict).toBeInstanceOf(ConflictError)
     expect((conflict as ConflictError).message).toBe(
       'Somebody else saved this report in the meantime (version 2); your changes are kept beside it as version 3. Open the current ' +
         'version and bring them over.',
     )
-    expect((await store.report(id)).definition).toEqual(wide(70))
-    expect(await store.version(id, 3)).toEqual(wide(71))
-    expect(await store.save(id, 2, wide(72))).toBe(4)
+    expect((await store.report(tester, id)).definition).toEqual(wide(70))
+    expect(await store.version(tester, id, 3)).toEqual(wide(71))
+    expect(await store.save(tester, id, 2, wide(72))).toBe(4)
   })
   it('two saves at the same moment: one wins, none is lost', async () => {
-    const id = await store.create('Invoicing', 'At once', salesInvoice(), false)
-    const outcomes = await Promise.allSettled([60, 61, 62].map(width => store.save(id, 1, wide(width))))
+    const id = await store.create(tester, 'Invoicing', 'At once', salesInvoice(), false)
+    const outcomes = await Promise.allSettled([60, 61, 62].map(width => store.save(tester, id, 1, wide(width))))
     expect(outcomes.filter(each => each.status === 'fulfilled').length).toBe(1)
-    const kept = await Promise.all([2, 3, 4].map(number => store.version(id, number)))
+    const kept = await Promise.all([2, 3, 4].map(number => store.version(tester, id, number)))
     expect(kept).toEqual(expect.arrayContaining([wide(60), wide(61), wide(62)]))
   })
   it('a definition that is not right never gets in', async () => {
-    const id = await store.create('Invoicing', 'Strict', salesInvoice(), false)
-    await expect(store.save(id, 1, { ...salesInvoice(), format: 9 } as never)).rejects.toThrow('newer than this program')
-    expect((await store.report(id)).version).toBe(1)
+    const id = await store.create(tester, 'Invoicing', 'Strict', salesInvoice(), false)
+    await expect(store.save(tester, id, 1, { ...salesInvoice(), format: 9 } as never)).rejects.toThrow('newer than this program')
+    expect((await store.report(tester, id)).version).toBe(1)
   })
   it('a name that is taken gets a number; a name that is wrong gets a sentence', async () => {
-    const id = await store.create('Invoicing', 'First', salesInvoice(), false)
-    expect((await store.report(id)).name).toBe('First 2')
-    await expect(store.report('Nobody')).rejects.toThrow(/^There is no report “Nobody”; there are “At once”/)
-    await expect(store.report(id, 'published')).rejects.toThrow('“First 2” has not been published yet; its author can publish it.')
+    const id = await store.create(tester, 'Invoicing', 'First', salesInvoice(), false)
+    expect((await store.report(tester, id)).name).toBe('First 2')
+    await expect(store.report(tester, 'Nobody')).rejects.toThrow(/^There is no report “Nobody”; there are “At once”/)
+    await expect(store.report(tester, id, 'published')).rejects.toThrow('“First 2” has not been published yet; its author can publish it.')
   })
 })
 
@@ -152,9 +152,9 @@ it('a server killed in the middle of saving loses nothing that it had confirmed'
     import { salesInvoice } from ${JSON.stringify(join(process.cwd(), 'demo/report'))}
     import { setColumnWidth } from ${JSON.stringify(join(process.cwd(), 'core/definition/edits'))}
     const store = await Store.open({ folder: process.argv[2]! })
-    const id = await store.create('Shelf', 'Report', salesInvoice(), false)
+    const id = await store.create(tester, 'Shelf', 'Report', salesInvoice(), false)
     for (let based = 1; ; ) {
-      based = await store.save(id, based, setColumnWidth(salesInvoice(), 'lines', 'amount', 20 + based % 200))
+      based = await store.save(tester, id, based, setColumnWidth(salesInvoice(), 'lines', 'amount', 20 + based % 200))
       process.stdout.write(based + '\\n')
     }`,
   )
@@ -180,10 +180,10 @@ it('a server killed in the middle of saving loses nothing that it had confirmed'
     child.on('exit', () => resolve())
   })
   const store = await Store.open({ folder: join(folder, 'store') })
-  const report = await store.report('Report')
+  const report = await store.report(tester, 'Report')
   expect(report.version).toBeGreaterThanOrEqual(confirmed)
   for (let number = 2; number <= report.version; number++)
-    expect(await store.version(report.id, number)).toEqual(wide(20 + ((number - 1) % 200)))
+    expect(await store.version(tester, report.id, number)).toEqual(wide(20 + ((number - 1) % 200)))
   await store.close()
 })
 
@@ -194,23 +194,23 @@ it.skipIf(process.getuid?.() !== 0)(
     execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=64m', 'tmpfs', folder])
     try {
       const store = await Store.open({ folder: join(folder, 'store') })
-      const id = await store.create('Shelf', 'Report', salesInvoice(), false)
+      const id = await store.create(tester, 'Shelf', 'Report', salesInvoice(), false)
       const { bavail, bsize } = statfsSync(folder)
       writeFileSync(join(folder, 'ballast'), Buffer.alloc(Math.max(0, bavail * bsize - 100_000)))
       let version = 1
       const fault = await (async () => {
-        for (;;) version = await store.save(id, version, wide(20 + version))
+        for (;;) version = await store.save(tester, id, version, wide(20 + version))
       })().catch((error: unknown) => error)
       expect(fault).toMatchObject({
         message: 'The disk of the data folder is full; nothing was saved. Free some space and save again: your changes are still here.',
         status: 507,
       })
-      expect((await store.report(id)).version).toBe(version)
+      expect((await store.report(tester, id)).version).toBe(version)
       rmSync(join(folder, 'ballast'))
-      expect(await store.save(id, version, wide(99))).toBe(version + 1)
+      expect(await store.save(tester, id, version, wide(99))).toBe(version + 1)
       await store.close()
       const again = await Store.open({ folder: join(folder, 'store') })
-      expect((await again.report(id)).definition).toEqual(wide(99))
+      expect((await again.report(tester, id)).definition).toEqual(wide(99))
       await again.close()
     } finally {
       execFileSync('umount', ['-l', folder])

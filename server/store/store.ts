@@ -1,3 +1,4 @@
+import type { Context } from '../access/context'
 import { createHash, randomBytes, randomUUID } from 'node:crypto'
 import { join } from 'node:path'
 import { PGlite } from '@electric-sql/pglite'
@@ -16,8 +17,9 @@ import type { PanelBlock } from '../../core/definition/blocks/panel'
 import type { ReportDefinition } from '../../core/definition/report'
 import { projectRoot } from '../root'
 import * as tables from './schema'
+import type { LibraryShelf, RefreshOutput } from '../../core/api/answers'
 
-const { shelves, reports, versions, sources, pinnedRows, savedAnswers, refreshAddresses } = tables
+const { shelves, reports, versions, sources, settings, pinnedRows, savedAnswers, refreshAddresses } = tables
 
 /** What the store refuses: one sentence, with the status that an answer over HTTP takes. */
 export class StoreError extends Error {
@@ -51,11 +53,6 @@ export interface ReportRecord {
   published: number | null
   definition: ReportDefinition
 }
-export interface LibraryShelf {
-  id: string
-  name: string
-  reports: { id: string; name: string; version: number; published: number | null }[]
-}
 
 /** Runs a change; a disk that is full becomes a sentence (53100 is PostgreSQL's disk_full). */
 async function saved<T>(change: () => Promise<T>): Promise<T> {
@@ -87,14 +84,15 @@ export interface RefreshAddress {
   lastUsedAt: Date | null
   uses: number
 }
-export type RefreshOutput =
-  | { format: 'csv'; level: string; separator?: 'comma' | 'semicolon' | 'tab'; decimal?: 'point' | 'comma'; guard?: boolean }
-  | { format: 'json'; level?: string }
 
 /** What stands in an address is kept only as its hash (SHA-256): who reads the store cannot use it. */
 const hashed = (token: string) => createHash('sha256').update(token).digest('hex')
 
 type Database = PgDatabase<PgQueryResultHKT, typeof tables>
+
+const letterheadId = 'letterhead'
+const offeredId = 'offered reports'
+const sourceSettingsId = (source: string) => `source ${source}`
 
 /** A version as lists show it. */
 export interface VersionInfo {
@@ -130,7 +128,7 @@ export class Store {
     return this.shut()
   }
 
-  async library(): Promise<LibraryShelf[]> {
+  async library(_: Context): Promise<LibraryShelf[]> {
     const rows = await this.db
       .select({
         shelfId: shelves.id,
@@ -152,7 +150,7 @@ export class Store {
   }
 
   /** A report by id or by name, as authors see it (`draft`) or as readers run it (`published`). */
-  async report(idOrName: string, which: 'draft' | 'published' = 'draft'): Promise<ReportRecord> {
+  async report(context: Context, idOrName: string, which: 'draft' | 'published' = 'draft'): Promise<ReportRecord> {
     const [row] = await this.db
       .select({ report: reports, shelf: shelves.name })
       .from(reports)
@@ -184,11 +182,11 @@ export class Store {
       shelf: row.shelf,
       version: number,
       published: report.published,
-      definition: await this.version(report.id, number),
+      definition: await this.version(context, report.id, number),
     }
   }
 
-  async version(reportId: string, number: number): Promise<ReportDefinition> {
+  async version(_: Context, reportId: string, number: number): Promise<ReportDefinition> {
     const [row] = await this.db
       .select()
       .from(versions)
@@ -198,7 +196,7 @@ export class Store {
   }
 
   /** The last versions of a report, the newest first, and all that have a name. */
-  async versions(reportId: string, most = 40): Promise<VersionInfo[]> {
+  async versions(_: Context, reportId: string, most = 40): Promise<VersionInfo[]> {
     const columns = { number: versions.number, name: versions.name, state: versions.state, savedAt: versions.savedAt }
     const of = eq(versions.reportId, reportId)
     const [last, named] = [
@@ -213,7 +211,7 @@ export class Store {
   }
 
   /** Gives a version a name; an empty one takes it away. */
-  async nameVersion(reportId: string, number: number, name: string): Promise<void> {
+  async nameVersion(_: Context, reportId: string, number: number, name: string): Promise<void> {
     const [row] = await saved(() =>
       this.db
         .update(versions)
@@ -224,23 +222,45 @@ export class Store {
     if (!row) throw new StoreError(`There is no version ${number} of this report.`, 404)
   }
 
-  /** The letterhead that all reports share; none until somebody keeps one. */
-  async letterhead(): Promise<PanelBlock | undefined> {
-    const [row] = await this.db.select({ settings: sources.settings }).from(sources).where(eq(sources.id, 'letterhead'))
-    return row?.settings as PanelBlock | undefined
+  /** What is said once for all reports or for all of a source, with its version: 0 where nothing was said yet. */
+  private async said<T>(id: string): Promise<{ value: T | undefined; version: number }> {
+    const [row] = await this.db.select().from(settings).where(eq(settings.id, id))
+    return row ? { value: row.value as T, version: row.version } : { value: undefined, version: 0 }
   }
 
-  async keepLetterhead(panel: PanelBlock): Promise<void> {
-    await saved(() =>
-      this.db
-        .insert(sources)
-        .values({ id: 'letterhead', settings: panel })
-        .onConflictDoUpdate({ target: sources.id, set: { settings: panel } }),
+  /**
+   * Says it anew, on the version that was seen; without one, whatever it was.
+   * @throws StoreError where somebody else has said something in the meantime: theirs stays, and it is told
+   */
+  private async say(id: string, value: unknown, basedOn: number | undefined, what: string): Promise<number> {
+    return saved(() =>
+      this.db.transaction(async change => {
+        await change.insert(settings).values({ id, version: 0, value: {} }).onConflictDoNothing()
+        const [row] = await change.select({ version: settings.version }).from(settings).where(eq(settings.id, id)).for('update')
+        if (basedOn !== undefined && row!.version !== basedOn)
+          throw new StoreError(
+            `Somebody else changed ${what} in the meantime; theirs is kept. Open it again and make your change once more.`,
+            409,
+          )
+        const version = row!.version + 1
+        await change.update(settings).set({ version, value }).where(eq(settings.id, id))
+        return version
+      }),
     )
   }
 
+  /** The letterhead that all reports share; none until somebody keeps one. */
+  letterhead(_: Context): Promise<{ value: PanelBlock | undefined; version: number }> {
+    return this.said<PanelBlock>(letterheadId)
+  }
+
+  /** @throws StoreError where it was changed since `basedOn` */
+  keepLetterhead(_: Context, panel: PanelBlock, basedOn?: number): Promise<number> {
+    return this.say(letterheadId, panel, basedOn, 'the letterhead')
+  }
+
   /** Puts a new report on a shelf, published as its first version where asked. A name that is taken gets a number. */
-  async create(shelfName: string, name: string, definition: ReportDefinition, published: boolean): Promise<string> {
+  async create(_: Context, shelfName: string, name: string, definition: ReportDefinition, published: boolean): Promise<string> {
     const checked = readDefinition(definition)
     const id = randomUUID()
     await saved(() =>
@@ -267,7 +287,7 @@ export class Store {
    * Saves a draft as a new version.
    * @throws ConflictError where the draft has moved on since `basedOn`; the definition is kept all the same
    */
-  async save(reportId: string, basedOn: number, definition: ReportDefinition): Promise<number> {
+  async save(_: Context, reportId: string, basedOn: number, definition: ReportDefinition): Promise<number> {
     const checked = readDefinition(definition)
     const outcome = await saved(() =>
       this.db.transaction(async change => {
@@ -290,39 +310,34 @@ export class Store {
     return outcome.number
   }
 
-  async settings(source: string): Promise<SourceSettings> {
-    const [row] = await this.db.select({ settings: sources.settings }).from(sources).where(eq(sources.id, source))
-    return row ? (row.settings as SourceSettings) : noSettings
+  /** What is kept with a source. */
+  async settings(_: Context, source: string): Promise<{ value: SourceSettings; version: number }> {
+    const { value, version } = await this.said<SourceSettings>(sourceSettingsId(source))
+    return { value: value ?? noSettings, version }
   }
 
-  async saveSettings(source: string, settings: SourceSettings): Promise<void> {
-    await saved(() =>
-      this.db.insert(sources).values({ id: source, settings }).onConflictDoUpdate({ target: sources.id, set: { settings } }),
-    )
+  /** @throws StoreError where it was changed since `basedOn` */
+  saveSettings(_: Context, source: string, value: SourceSettings, basedOn?: number): Promise<number> {
+    return this.say(sourceSettingsId(source), value, basedOn, 'the settings of this source')
   }
 
   /** The catalog of a source as it was last read. */
-  async lastCatalog(source: string): Promise<Catalog | undefined> {
+  async lastCatalog(_: Context, source: string): Promise<Catalog | undefined> {
     const [row] = await this.db.select({ catalog: sources.catalog }).from(sources).where(eq(sources.id, source))
     return (row?.catalog as Catalog | undefined) ?? undefined
   }
 
-  async keepCatalog(source: string, catalog: Catalog): Promise<void> {
-    await saved(() =>
-      this.db
-        .insert(sources)
-        .values({ id: source, settings: noSettings, catalog })
-        .onConflictDoUpdate({ target: sources.id, set: { catalog } }),
-    )
+  async keepCatalog(_: Context, source: string, catalog: Catalog): Promise<void> {
+    await saved(() => this.db.insert(sources).values({ id: source, catalog }).onConflictDoUpdate({ target: sources.id, set: { catalog } }))
   }
 
   /** Pinned rows of a report, as the JSON bytes that were kept. */
-  async pinned(reportId: string): Promise<{ answers: Record<string, string>; pinnedAt: Date; rows: Uint8Array } | undefined> {
+  async pinned(_: Context, reportId: string): Promise<{ answers: Record<string, string>; pinnedAt: Date; rows: Uint8Array } | undefined> {
     const [row] = await this.db.select().from(pinnedRows).where(eq(pinnedRows.reportId, reportId))
     return row && { answers: row.answers as Record<string, string>, pinnedAt: row.pinnedAt, rows: row.rows }
   }
 
-  async pin(reportId: string, answers: Record<string, string>, rows: Uint8Array): Promise<Date> {
+  async pin(_: Context, reportId: string, answers: Record<string, string>, rows: Uint8Array): Promise<Date> {
     const pinnedAt = new Date()
     await saved(() =>
       this.db
@@ -333,13 +348,13 @@ export class Store {
     return pinnedAt
   }
 
-  async savedAnswers(reportId: string): Promise<{ name: string; answers: Record<string, string> }[]> {
+  async savedAnswers(_: Context, reportId: string): Promise<{ name: string; answers: Record<string, string> }[]> {
     const rows = await this.db.select().from(savedAnswers).where(eq(savedAnswers.reportId, reportId)).orderBy(asc(savedAnswers.name))
     return rows.map(row => ({ name: row.name, answers: row.answers as Record<string, string> }))
   }
 
   /** Keeps answers under a name; without answers, lets them go. */
-  async saveAnswers(reportId: string, name: string, answers: Record<string, string> | undefined): Promise<void> {
+  async saveAnswers(_: Context, reportId: string, name: string, answers: Record<string, string> | undefined): Promise<void> {
     await saved(async () => {
       if (answers)
         await this.db
@@ -352,6 +367,7 @@ export class Store {
 
   /** Makes an address for a report with fixed answers, and gives the secret part of it: it is told only now. */
   async addAddress(
+    _: Context,
     reportId: string,
     wanted: Pick<RefreshAddress, 'label' | 'answers' | 'output' | 'until'>,
   ): Promise<{ id: string; token: string }> {
@@ -361,7 +377,7 @@ export class Store {
   }
 
   /** Addresses of a report, the newest first; those taken back too. */
-  async addresses(reportId: string): Promise<RefreshAddress[]> {
+  async addresses(_: Context, reportId: string): Promise<RefreshAddress[]> {
     const rows = await this.db
       .select()
       .from(refreshAddresses)
@@ -370,7 +386,7 @@ export class Store {
     return rows.map(({ tokenHash: _, ...row }) => row as RefreshAddress)
   }
 
-  async revokeAddress(id: string): Promise<void> {
+  async revokeAddress(_: Context, id: string): Promise<void> {
     const [row] = await saved(() =>
       this.db
         .update(refreshAddresses)
@@ -382,7 +398,7 @@ export class Store {
   }
 
   /** The address that a secret stands for, with a use counted. @throws StoreError where there is none, or none that still answers */
-  async useAddress(token: string, today: string): Promise<RefreshAddress> {
+  async useAddress(_context: Context, token: string, today: string): Promise<RefreshAddress> {
     const [row] = await this.db
       .select()
       .from(refreshAddresses)
@@ -400,28 +416,21 @@ export class Store {
   }
 
   /** Reports that the program brings: each is put on its shelf once; one that was put away stays away. */
-  async offer(list: readonly { shelf: string; name: string; definition: ReportDefinition }[]): Promise<void> {
-    const [row] = await this.db.select({ settings: sources.settings }).from(sources).where(eq(sources.id, 'offered reports'))
-    const offered = new Set([
-      ...((row?.settings as string[] | undefined) ?? []),
-      ...(await this.db.select({ name: reports.name }).from(reports)).map(each => each.name),
-    ])
+  async offer(context: Context, list: readonly { shelf: string; name: string; definition: ReportDefinition }[]): Promise<void> {
+    const { value, version } = await this.said<string[]>(offeredId)
+    const offered = new Set([...(value ?? []), ...(await this.db.select({ name: reports.name }).from(reports)).map(each => each.name)])
     const fresh = list.filter(each => !offered.has(each.name))
-    for (const { shelf, name, definition } of fresh) await this.create(shelf, name, definition, true)
-    const settings = list.map(each => each.name)
-    if (fresh.length || !row)
-      await saved(() =>
-        this.db.insert(sources).values({ id: 'offered reports', settings }).onConflictDoUpdate({ target: sources.id, set: { settings } }),
-      )
+    for (const { shelf, name, definition } of fresh) await this.create(context, shelf, name, definition, true)
+    if (fresh.length || !version) await this.say(offeredId, [...new Set([...offered, ...list.map(each => each.name)])], undefined, '')
   }
 
   /** Puts a report away for good. */
-  async remove(reportId: string): Promise<void> {
+  async remove(_: Context, reportId: string): Promise<void> {
     await saved(() => this.db.delete(reports).where(eq(reports.id, reportId)))
   }
 
   /** Makes the draft what readers run. */
-  async publish(reportId: string): Promise<number> {
+  async publish(_: Context, reportId: string): Promise<number> {
     const [row] = await saved(() =>
       this.db
         .update(reports)

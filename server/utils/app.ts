@@ -1,9 +1,12 @@
+import { randomUUID } from 'node:crypto'
 import type { H3Event } from 'h3'
+import { OutputError } from '../../core/api/outputs'
+import { readRequest, type RequestBody, RequestError, type requests } from '../../core/api/requests'
 import { DefinitionError } from '../../core/definition/schema'
-import { type Estante, dataFolder, openEstante } from '../estante'
-import { RunError } from '../runs/execute'
-import { OutputError } from '../runs/output'
-import { SourceError } from '../sources/engine'
+import type { Context } from '../access/context'
+import { dataFolder, type Estante, openEstante } from '../estante'
+import { RunError } from '../runs/input'
+import { SourceError } from '../sources/contract'
 import { ConflictError, StoreError } from '../store/store'
 
 let opened: Promise<Estante> | undefined
@@ -17,11 +20,11 @@ export function estante(): Promise<Estante> {
   }))
 }
 
-/** A route: calls one function and turns what goes wrong into an answer of one sentence. */
-export function route<T>(work: (event: H3Event, app: Estante) => Promise<T> | T) {
+/** A route: calls one function for whoever asks, and turns what goes wrong into an answer of one sentence. */
+export function route<T>(work: (context: Context, event: H3Event, app: Estante) => Promise<T> | T) {
   return defineEventHandler(async event => {
     try {
-      return await work(event, await estante())
+      return await work(contextOf(event), event, await estante())
     } catch (error) {
       // whoever asked is gone: nobody is told, and nothing went wrong
       if (event.node.res.closed) return null
@@ -32,12 +35,29 @@ export function route<T>(work: (event: H3Event, app: Estante) => Promise<T> | T)
   })
 }
 
+const visitorCookie = 'estante-visitor'
+
+/** Who asks: until people sign in, a browser is somebody, by a cookie that tells browsers apart and nothing else. */
+function contextOf(event: H3Event): Context {
+  const stop = new AbortController()
+  event.node.res.on('close', () => {
+    if (!event.node.res.writableFinished) stop.abort(new Error('The reader went away.'))
+  })
+  let person = getCookie(event, visitorCookie)
+  if (!person || !/^[\w-]{8,64}$/.test(person)) {
+    person = randomUUID()
+    setCookie(event, visitorCookie, person, { httpOnly: true, sameSite: 'strict', path: '/' })
+  }
+  return { person, task: event.path.split('?')[0]!, signal: stop.signal }
+}
+
 function described(error: unknown): { status: number; message: string; data?: object } {
   if (error instanceof ConflictError) return { status: 409, message: error.message, data: { current: error.current, kept: error.kept } }
   if (error instanceof StoreError) return { status: error.status, message: error.message }
-  if (error instanceof OutputError) return { status: 422, message: error.message }
+  if (error instanceof RequestError) return { status: 400, message: error.message }
   if (error instanceof RunError) return { status: 422, message: error.message, data: { sentences: error.sentences } }
-  if (error instanceof DefinitionError || error instanceof SourceError) return { status: 422, message: error.message }
+  if (error instanceof DefinitionError || error instanceof SourceError || error instanceof OutputError)
+    return { status: 422, message: error.message }
   const { code, message, statusCode } = error as NodeJS.ErrnoException & { statusCode?: number }
   if (code === 'ENOSPC') return { status: 507, message: 'The disk of the data folder is full; free some space and try again.' }
   if (statusCode && statusCode < 500) return { status: statusCode, message: message.replace(/\.?$/, '.') }
@@ -45,12 +65,12 @@ function described(error: unknown): { status: number; message: string; data?: ob
   return { status: 500, message: `Estante could not do this: ${message ?? String(error)}` }
 }
 
-/** The JSON body of a request. @throws an error with status 400 and a sentence */
-export async function jsonBody<T>(event: H3Event, check: (body: T) => boolean): Promise<T> {
-  const body = await readBody<T>(event).catch(() => undefined)
-  if (!body || typeof body !== 'object' || !check(body)) throw createError({ statusCode: 400, message: 'The request is not complete.' })
-  return body
+/** The checked body of a request. @throws RequestError */
+export async function bodyOf<K extends keyof typeof requests>(event: H3Event, kind: K): Promise<RequestBody<K>> {
+  return readRequest(kind, await readBody<unknown>(event).catch(() => undefined))
 }
 
-export const isAnswers = (value: unknown): value is Record<string, string> =>
-  typeof value === 'object' && value !== null && !Array.isArray(value) && Object.values(value).every(each => typeof each === 'string')
+/** A part of the address, as it was before it was put there. */
+export function partOf(event: H3Event, name: string): string {
+  return decodeURIComponent(getRouterParam(event, name) ?? '')
+}

@@ -1,25 +1,14 @@
+import { type Asked, RequestError } from '../../core/api/requests'
 import { readDefinition } from '../../core/definition/schema'
+import type { Context } from '../access/context'
 import type { Estante } from '../estante'
-import type { RunInput } from '../runs/execute'
-import { isAnswers } from './app'
+import type { RunInput } from '../runs/input'
 
-/** A body that names a report as readers run it, or brings a definition as it is being edited. */
-export interface Asked {
-  report?: string
-  definition?: unknown
-  answers: Record<string, string>
-  dataSet?: number
-}
-
-export const isAsked = (body: Asked) =>
-  isAnswers(body.answers) &&
-  (typeof body.report === 'string' || typeof body.definition === 'object') &&
-  (body.dataSet === undefined || Number.isInteger(body.dataSet))
-
-export async function askedInput(app: Estante, body: Asked): Promise<RunInput> {
-  const { name, definition } =
-    body.report === undefined
-      ? { name: 'preview', definition: readDefinition(body.definition) }
-      : await app.store.report(body.report, 'published')
-  return { ...(await app.input(name, definition, body.answers)), ...(body.dataSet ? { dataSet: body.dataSet } : {}) }
+/** What a run over a request needs: of a report as readers run it, or of a definition as it is being edited. */
+export async function askedInput(context: Context, app: Estante, { report, definition, answers, dataSet }: Asked): Promise<RunInput> {
+  const more = dataSet ? { dataSet } : {}
+  if (definition !== undefined) return app.input(context, 'preview', readDefinition(definition), answers, more)
+  if (report === undefined) throw new RequestError('The request is not complete: it names no report and brings no definition.')
+  const found = await app.store.report(context, report, 'published')
+  return app.input(context, found.name, found.definition, answers, { ...more, version: `${found.id} ${found.version}` })
 }

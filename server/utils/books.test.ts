@@ -1,3 +1,4 @@
+import { sourceId, schema as sourceSchema } from '../../demo/source'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { statementReport } from '../../core/templates/draft'
 import { applySettings, noSettings } from '../../core/books/settings'
@@ -5,8 +6,8 @@ import type { LedgerMap } from '../../core/books/ledger'
 import { dayText } from '../../core/value/date'
 import { decimalText, trim } from '../../core/value/decimal'
 import { valueAt } from '../../core/value/columns'
-import { demoData } from '../../tests/support'
-import { type Estante, openEstante, sourceSchema } from '../estante'
+import { demoData, tester, askCompany } from '../../tests/support'
+import { type Estante, openEstante } from '../estante'
 import { booksOf } from './books'
 
 let estante: Estante
@@ -15,7 +16,7 @@ beforeAll(async () => {
 })
 afterAll(() => estante.close())
 const one = async (text: string) => {
-  const rows = await estante.engine.query({ text, values: [], columns: [{ path: 'value', type: 'number', scale: 2 }] })
+  const rows = await askCompany(estante, { text, values: [], columns: [{ path: 'value', type: 'number', scale: 2 }] })
   return decimalText(trim(valueAt(rows.columns[0]!, 0) as never))
 }
 /** A bare map: what only rows can tell is left out. */
@@ -23,7 +24,7 @@ const plain = ({ classes: _, versions: __, ...map }: LedgerMap): LedgerMap => JS
 
 describe('the books of a source', () => {
   it('as found: classes in the order of codes, branches by name, versions of the budget, and all checks hold', async () => {
-    const books = await booksOf(estante, noSettings)
+    const books = await booksOf(tester, estante, '', noSettings)
     expect(books).toMatchObject({
       ownPeriods: true,
       checks: expect.arrayContaining([{ holds: true, sentence: 'They balance within each branch too.' }]),
@@ -35,20 +36,20 @@ describe('the books of a source', () => {
     expect(books.ledger!.accounts.parent).toBe('parent_code')
   })
   it('as somebody says: tried before it is kept, and told where a table or column does not exist', async () => {
-    const found = (await booksOf(estante, noSettings)).ledger!
-    const other = await booksOf(estante, { ledger: { ...plain(found), types: { ...found.types, equity: 'liability' } } })
+    const found = (await booksOf(tester, estante, '', noSettings)).ledger!
+    const other = await booksOf(tester, estante, '', { ledger: { ...plain(found), types: { ...found.types, equity: 'liability' } } })
     expect(other.ledger!.classes!.find(each => each.name === 'Equity')!.nature).toBe('liability')
     expect(other.found!.types.equity).toBe('equity')
-    await expect(booksOf(estante, { ledger: { ...plain(found), date: 'posted_on' } })).rejects.toThrow(
+    await expect(booksOf(tester, estante, '', { ledger: { ...plain(found), date: 'posted_on' } })).rejects.toThrow(
       'The source does not have the column “posted_on” of “journals”; choose another.',
     )
-    await expect(booksOf(estante, { ledger: { ...plain(found), budgets: { ...found.budgets!, table: 'plans' } } })).rejects.toThrow(
-      'the table “plans”',
-    )
+    await expect(
+      booksOf(tester, estante, '', { ledger: { ...plain(found), budgets: { ...found.budgets!, table: 'plans' } } }),
+    ).rejects.toThrow('the table “plans”')
   })
   it('kept, but of a column that is gone since: set aside, said, and to be gone back from', async () => {
-    const found = (await booksOf(estante, noSettings)).ledger!
-    const books = await booksOf(estante, { ledger: { ...plain(found), date: 'posted_on' } }, true)
+    const found = (await booksOf(tester, estante, '', noSettings)).ledger!
+    const books = await booksOf(tester, estante, '', { ledger: { ...plain(found), date: 'posted_on' } }, true)
     expect(books.checks[0]).toEqual({
       holds: false,
       sentence:
@@ -59,18 +60,20 @@ describe('the books of a source', () => {
     expect(books.found!.date).toBe('posting_date')
   })
   it('kept with fiscal years of weeks, all reports stand on them; forgotten, on what was found', async () => {
-    const found = (await estante.catalog()).ledger!
-    await estante.saveSettings({
-      ...(await estante.settings()),
+    const found = (await estante.sources.catalog('')).catalog.ledger!
+    await estante.sources.saveSettings(tester, '', {
+      ...(await estante.store.settings(tester, sourceId)).value,
       ledger: plain(found),
       fiscalYear: { kind: 'weeks', pattern: '5-4-4', month: 3, weekday: 6, end: 'last' },
     })
-    const catalog = await estante.catalog()
+    const catalog = (await estante.sources.catalog('')).catalog
     expect(catalog.ledger!.period).toBeUndefined()
     expect(catalog.ledger!.branches!.units).toHaveLength(3)
     const period = catalog.calendar!.periods.find(each => each.code === '2025-P03')!
-    const run = await estante.checkedInput('Weeks', statementReport('income', catalog, 'caisvelho', 'Weeks'), { period: period.code })
-    const preview = await estante.pool.tieOuts({
+    const run = await estante.checkedInput(tester, 'Weeks', statementReport('income', catalog, 'caisvelho', 'Weeks'), {
+      period: period.code,
+    })
+    const preview = await estante.pool.tieOuts(tester, {
       ...run,
       definition: {
         ...run.definition,
@@ -91,18 +94,18 @@ describe('the books of a source', () => {
         'Services', 'Other income') and j.posting_date between '${dayText(period.start)}' and '${dayText(period.end)}'`,
     )
     expect(preview[0]!.left).toBe(hand)
-    await estante.saveSettings(noSettings)
-    expect((await estante.catalog()).ledger!.period).toEqual({ year: 'fiscal_year_id', number: 'period_number' })
+    await estante.sources.saveSettings(tester, '', noSettings)
+    expect((await estante.sources.catalog('')).catalog.ledger!.period).toEqual({ year: 'fiscal_year_id', number: 'period_number' })
   })
   it('a branch opened later is there without anything being said', async () => {
-    const bare = await estante.bareCatalog()
+    const bare = await estante.sources.get('').catalog(tester)
     const said = applySettings(bare, {
       ...noSettings,
       ledger: { ...plain(bare.ledger!), branches: { table: 'branches', key: 'id', code: 'code', name: 'name', units: [] } },
     })
     expect(said.ledger!.branches!.units).toEqual([])
-    await estante.saveSettings({ ...noSettings, ledger: said.ledger! })
-    expect((await estante.catalog()).ledger!.branches!.units).toHaveLength(3)
-    await estante.saveSettings(noSettings)
+    await estante.sources.saveSettings(tester, '', { ...noSettings, ledger: said.ledger! })
+    expect((await estante.sources.catalog('')).catalog.ledger!.branches!.units).toHaveLength(3)
+    await estante.sources.saveSettings(tester, '', noSettings)
   })
 })

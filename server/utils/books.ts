@@ -1,32 +1,24 @@
 import { applySettings, noSettings, type SourceSettings } from '../../core/books/settings'
-import { checkLedger, type LedgerCheck } from '../../core/sql/ledgerChecks'
-import type { FiscalPeriod } from '../../core/books/calendar'
-import type { FiscalYearRule } from '../../core/books/fiscalYear'
-import type { ChartRow } from '../../core/books/chart'
-import { ledgerLack, type LedgerMap } from '../../core/books/ledger'
-import { chart, type Estante, sourceSchema, withRows } from '../estante'
+import { checkLedger } from '../../core/sql/ledgerChecks'
+import { ledgerLack } from '../../core/books/ledger'
+import type { Context } from '../access/context'
+import type { Estante } from '../estante'
 import { StoreError } from '../store/store'
-
-/** The books of a source: where they are, what was found by itself, the calendar, and what checking against the data says. */
-export interface Books {
-  ledger?: LedgerMap
-  /** what was found by itself, where it is not what is said */
-  found?: LedgerMap
-  fiscalYear?: FiscalYearRule
-  /** does the source have a table of periods? */
-  ownPeriods: boolean
-  /** the last two years' periods */
-  periods: FiscalPeriod[]
-  accounts: ChartRow[]
-  checks: LedgerCheck[]
-}
+import type { Books } from '../../core/api/answers'
 
 /**
  * The books under some settings. Those that are `kept` and name what the source does not have any more are set aside, which a check says.
  * @throws StoreError where others name what the source does not have
  */
-export async function booksOf(app: Estante, settings: Pick<SourceSettings, 'ledger' | 'fiscalYear'>, kept = false): Promise<Books> {
-  const bare = await app.bareCatalog()
+export async function booksOf(
+  context: Context,
+  app: Estante,
+  id: string,
+  settings: Pick<SourceSettings, 'ledger' | 'fiscalYear'>,
+  kept = false,
+): Promise<Books> {
+  const source = app.sources.get(id)
+  const bare = await source.catalog(context)
   const { fiscalYear } = settings
   const lack = settings.ledger && ledgerLack(settings.ledger, bare)
   const said = lack ? undefined : settings.ledger
@@ -36,8 +28,8 @@ export async function booksOf(app: Estante, settings: Pick<SourceSettings, 'ledg
     ...(said ? { ledger: said } : {}),
     ...(fiscalYear ? { fiscalYear } : {}),
   })
-  const accounts = map ? await chart(app.engine, map) : []
-  const ledger = map && said ? await withRows(app.engine, map) : map
+  const accounts = map ? await app.sources.chart(context, id, map) : []
+  const ledger = map && said ? await app.sources.withRows(context, id, map) : map
   return {
     ...(ledger ? { ledger } : {}),
     ...(settings.ledger && bare.ledger ? { found: bare.ledger } : {}),
@@ -56,7 +48,9 @@ export async function booksOf(app: Estante, settings: Pick<SourceSettings, 'ledg
             },
           ]
         : []),
-      ...(ledger ? await checkLedger(ledger, sourceSchema, query => app.engine.query(query), calendar) : []),
+      ...(ledger
+        ? await app.sources.reading(context, id, snapshot => checkLedger(ledger, source.schema, query => snapshot.query(query), calendar))
+        : []),
     ],
   }
 }

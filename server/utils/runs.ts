@@ -1,11 +1,12 @@
 import type { H3Event } from 'h3'
+import type { Context } from '../access/context'
 import type { Estante } from '../estante'
 import type { RunRecord } from '../runs/registry'
 import { StoreError } from '../store/store'
 
 /** The run that a request names. @throws StoreError */
-export function runOf(event: H3Event, app: Estante): RunRecord {
-  const run = app.runs.get(getRouterParam(event, 'id')!)
+export function runOf(context: Context, event: H3Event, app: Estante): RunRecord {
+  const run = app.runs.get(context, getRouterParam(event, 'id')!)
   if (!run) throw new StoreError('This run is not kept any more; run the report again.', 404)
   return run
 }

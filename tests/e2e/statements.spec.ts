@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test'
-import { statement } from '../../demo/statements'
+import { statement } from '../../demo/reports/statements'
 import { expect, pageText, test } from './support'
 
 const idOf = (page: Page) => /reports\/([\w-]+)/.exec(page.url())![1]!

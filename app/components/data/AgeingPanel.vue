@@ -227,8 +227,10 @@ function save(): void {
         color="error"
         icon="i-lucide-trash-2"
         @click="
-          report.edit(`Remove ${name}`, definition => removeAgeing(definition, level, name))
-          data.panel = undefined
+          () => {
+            report.edit(`Remove ${name}`, definition => removeAgeing(definition, level, name))
+            data.panel = undefined
+          }
         "
         >Take out</UButton
       >

@@ -5,7 +5,7 @@ import { checkFormula, isRatio, scaleOf } from '../../../core/formula/check'
 import type { Typed } from '../../../core/formula/typed'
 import { hasSql } from '../../../core/formula/sql'
 import { FormulaError, isPlainName } from '../../../core/formula/syntax'
-import { type PackedRows, unpackRows } from '../../stores/report'
+import { unpackRows } from '../../stores/report'
 
 /** A calculated field: its name, its formula, what comes out of it, live. */
 const { level, name = '' } = defineProps<{ level: string; name?: string }>()
@@ -58,7 +58,7 @@ const preview = useDebounceFn(async () => {
   const trial = 'estante_trial'
   try {
     const found = unpackRows(
-      await api<PackedRows>('/api/rows', {
+      await apiBytes('/api/rows', {
         method: 'POST',
         signal: mine.signal,
         body: {
@@ -142,8 +142,10 @@ function save(): void {
         color="error"
         icon="i-lucide-trash-2"
         @click="
-          report.edit(`Remove ${name}`, definition => removeCalculated(definition, level, name))
-          data.panel = undefined
+          () => {
+            report.edit(`Remove ${name}`, definition => removeCalculated(definition, level, name))
+            data.panel = undefined
+          }
         "
         >Take out</UButton
       >

@@ -8,6 +8,8 @@ import { recordAt } from '../../../core/model/model'
 import { usualFields } from '../../../core/templates/draft'
 import { addDetail, addRelated } from '../../../core/definition/edits/levels'
 
+const sources = useSources()
+
 /** What can be joined to a level or a related record: by declared keys, kept relations, guesses, and by hand. */
 const { level, record } = defineProps<{ level: string; record: string }>()
 const report = useReport()
@@ -122,11 +124,13 @@ async function remember(each: Pick<JoinCandidate, 'table' | 'direction' | 'on'>)
     unique: each.direction === 'detail' || most(each) <= 1,
   }
   try {
-    const settings = await api<SourceSettings>('/api/sources/settings')
     const said = (each: SourceSettings['relations'][number]) =>
       JSON.stringify([each.from.table, each.from.columns, each.to.table, each.to.columns])
-    if (!settings.relations.some(other => said(other) === said(relation)))
-      await api('/api/sources/settings', { method: 'PUT', body: { ...settings, relations: [...settings.relations, relation] } })
+    await sources.changeSettings(settings =>
+      settings.relations.some(other => said(other) === said(relation))
+        ? settings
+        : { ...settings, relations: [...settings.relations, relation] },
+    )
     await report.readCatalog(true)
   } catch (error) {
     useToast().add({ title: (error as Error).message, color: 'error' })

@@ -55,8 +55,10 @@ const facts = computed(() =>
         :disabled="used"
         :title="used ? 'A level reads it; let that read another table first.' : ''"
         @click="
-          report.edit(`Remove ${name}`, now => removeTable(now, name))
-          data.panel = undefined
+          () => {
+            report.edit(`Remove ${name}`, now => removeTable(now, name))
+            data.panel = undefined
+          }
         "
         >Take out</UButton
       >

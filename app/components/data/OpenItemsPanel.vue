@@ -191,8 +191,10 @@ function save(): void {
         :disabled="used"
         :title="used ? 'A level reads it; let that read another table first.' : ''"
         @click="
-          report.edit(`Remove ${name}`, definition => removeTable(definition, name))
-          data.panel = undefined
+          () => {
+            report.edit(`Remove ${name}`, definition => removeTable(definition, name))
+            data.panel = undefined
+          }
         "
         >Take out</UButton
       >

@@ -7,6 +7,8 @@ import { removeCalculated, setField, setFilters, tickField } from '../../../core
 import { dayText, parseDay } from '../../../core/value/date'
 import { parseDecimal } from '../../../core/value/decimal'
 
+const sources = useSources()
+
 /** What a field really holds; values can be ticked into a filter, and caption and format set for the whole report. */
 const { level, path } = defineProps<{ level: string; path: string }>()
 const report = useReport()
@@ -132,21 +134,25 @@ const toast = useToast()
 async function keep(): Promise<void> {
   if (!field.value || !info.value) return
   try {
-    const settings = await api<{
-      relations: unknown[]
-      columns: Record<string, object>
-      calculated: { table: string; name: string; formula: string }[]
-    }>('/api/sources/settings')
     const { table } = info.value.definition
-    if (calculated.value) {
-      const { name, formula } = calculated.value
-      settings.calculated = [...settings.calculated.filter(each => each.table !== table || each.name !== name), { table, name, formula }]
-    } else
-      settings.columns[`${tableOfRecord()}.${field.value.column.name}`] = {
-        ...(caption.value ? { caption: caption.value } : {}),
-        ...(format.value ? { format: format.value } : {}),
-      }
-    await api('/api/sources/settings', { method: 'PUT', body: settings })
+    const [own, column] = [calculated.value, field.value.column.name]
+    await sources.changeSettings(settings =>
+      own
+        ? {
+            ...settings,
+            calculated: [...settings.calculated.filter(each => each.table !== table || each.name !== own.name), { table, ...own }],
+          }
+        : {
+            ...settings,
+            columns: {
+              ...settings.columns,
+              [`${tableOfRecord()}.${column}`]: {
+                ...(caption.value ? { caption: caption.value } : {}),
+                ...(format.value ? { format: format.value } : {}),
+              },
+            },
+          },
+    )
     await report.readCatalog(true)
     if (calculated.value) {
       const { name } = calculated.value
@@ -175,7 +181,7 @@ watch(
 async function findUses(): Promise<void> {
   try {
     const column = field.value!.formula ? path : field.value!.column.name
-    uses.value = await api(`/api/sources/uses?${new URLSearchParams({ table: tableOfRecord(), column })}`)
+    uses.value = await api(sources.path(`uses?${new URLSearchParams({ table: tableOfRecord(), column })}`))
   } catch (error) {
     toast.add({ title: (error as Error).message, color: 'error' })
   }

@@ -183,8 +183,10 @@ const onRoot = computed(() => info.value?.parent === -1)
         color="error"
         icon="i-lucide-trash-2"
         @click="
-          report.edit(`Remove ${record}`, definition => removeRelated(definition, level, record))
-          data.panel = undefined
+          () => {
+            report.edit(`Remove ${record}`, definition => removeRelated(definition, level, record))
+            data.panel = undefined
+          }
         "
         >Take out</UButton
       ></template

@@ -111,10 +111,10 @@ const describe = useDebounceFn(async () => {
   }
   describing.value = true
   try {
-    const found = await api<{ columns?: TableColumn[]; fault?: { message: string; from: number; to: number } }>('/api/describe', {
-      method: 'POST',
-      body: { definition: report.definition, text },
-    })
+    const found = await api<{ columns?: TableColumn[]; fault?: { message: string; from: number; to: number } }>(
+      useSources().path('describe'),
+      { method: 'POST', body: { definition: report.definition, text } },
+    )
     if (mine !== turn || own.value.kind !== 'sql') return
     fault.value = found.fault
     if (found.columns) {
@@ -621,8 +621,10 @@ const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', s
           placeholder="+ column"
           aria-label="Add a column"
           @keydown.enter.prevent="
-            newColumn && newColumn !== own.origin && !own.columns.includes(newColumn) && own.columns.push(newColumn)
-            newColumn = ''
+            () => {
+              newColumn && newColumn !== own.origin && !own.columns.includes(newColumn) && own.columns.push(newColumn)
+              newColumn = ''
+            }
           "
         />
       </div>
@@ -639,8 +641,10 @@ const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', s
         :disabled="used"
         :title="used ? 'A data set reads it; take that out first.' : ''"
         @click="
-          report.edit(`Remove ${name}`, definition => removeTable(definition, name))
-          data.panel = undefined
+          () => {
+            report.edit(`Remove ${name}`, definition => removeTable(definition, name))
+            data.panel = undefined
+          }
         "
         >Take out</UButton
       >

@@ -186,8 +186,10 @@ function save(): void {
         color="error"
         icon="i-lucide-trash-2"
         @click="
-          report.edit(`Remove ${name}`, definition => removeTotal(definition, level, name))
-          data.panel = undefined
+          () => {
+            report.edit(`Remove ${name}`, definition => removeTotal(definition, level, name))
+            data.panel = undefined
+          }
         "
         >Take out</UButton
       >

@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import type { DeskOffer } from '../../../core/api/desk'
 import { add, type Decimal, zero } from '../../../core/value/decimal'
 import { dayText } from '../../../core/value/date'
-import { clock } from '../../../demo/clock'
 
 /** A supplier's bill: what was bought, by account, before tax. */
 interface Line {
@@ -14,7 +14,7 @@ const props = defineProps<{ desk: DeskOffer }>()
 const emit = defineEmits<{ posted: [] }>()
 const { problem, posting, send } = useDeskPost(() => emit('posted'))
 const fresh = (): Line => ({ account: '', department: '', description: '', amount: '' })
-const date = ref(dayText(clock))
+const date = ref(dayText(useSources().today))
 const supplier = ref('')
 const branch = ref(props.desk.branches[0]?.code ?? '')
 const number = ref('')

@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import type { DeskOffer } from '../../../core/api/desk'
 import { add, compareDecimals, type Decimal, subtract, zero } from '../../../core/value/decimal'
 import { dayText } from '../../../core/value/date'
-import { clock } from '../../../demo/clock'
 
 /** A journal entry: it must balance within each branch. */
 interface Line {
@@ -15,7 +15,7 @@ const props = defineProps<{ desk: DeskOffer }>()
 const emit = defineEmits<{ posted: [] }>()
 const { problem, posting, send } = useDeskPost(() => emit('posted'))
 const fresh = (): Line => ({ account: '', branch: props.desk.branches[0]?.code ?? '', department: '', debit: '', credit: '' })
-const date = ref(dayText(clock))
+const date = ref(dayText(useSources().today))
 const description = ref('')
 const document = ref('')
 const lines = ref<Line[]>([fresh(), fresh()])

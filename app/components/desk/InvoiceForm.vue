@@ -1,7 +1,7 @@
 <script setup lang="ts">
+import type { DeskOffer } from '../../../core/api/desk'
 import { add, type Decimal, multiply, round, zero } from '../../../core/value/decimal'
 import { dayText } from '../../../core/value/date'
-import { clock } from '../../../demo/clock'
 
 /**
  * An invoice to a customer: items at their prices, or work on an account of income. Tax, due date and cost of goods follow from the
@@ -17,7 +17,7 @@ const props = defineProps<{ desk: DeskOffer }>()
 const emit = defineEmits<{ posted: [] }>()
 const { problem, posting, send } = useDeskPost(() => emit('posted'))
 const fresh = (): Line => ({ what: '', description: '', quantity: '1', price: '' })
-const date = ref(dayText(clock))
+const date = ref(dayText(useSources().today))
 const customer = ref('')
 const branch = ref(props.desk.branches[0]?.code ?? '')
 const freight = ref('')

@@ -1,14 +1,14 @@
 <script setup lang="ts">
+import type { DeskOffer } from '../../../core/api/desk'
 import { add, compareDecimals, type Decimal, decimalText, parseDecimal, subtract, zero } from '../../../core/value/decimal'
 import { dayText, parseDay } from '../../../core/value/date'
 import { dateFormat } from '../../../core/value/dateFormat'
-import { clock } from '../../../demo/clock'
 
 /** Money from a customer, and the open invoices that it pays. */
 const props = defineProps<{ desk: DeskOffer }>()
 const emit = defineEmits<{ posted: [] }>()
 const { problem, posting, send } = useDeskPost(() => emit('posted'))
-const date = ref(dayText(clock))
+const date = ref(dayText(useSources().today))
 const customer = ref('')
 const branch = ref(props.desk.branches[0]?.code ?? '')
 const amount = ref('')
@@ -22,9 +22,9 @@ watch([payer, branch], refresh)
 async function refresh(): Promise<void> {
   pays.value = {}
   open.value = payer.value
-    ? await api<typeof open.value>(`/api/desk/open?${new URLSearchParams({ customer: customer.value, branch: branch.value })}`).catch(
-        () => [],
-      )
+    ? await api<typeof open.value>(
+        useSources().path(`desk/open?${new URLSearchParams({ customer: customer.value, branch: branch.value })}`),
+      ).catch(() => [])
     : []
 }
 const used = computed(() => Object.values(pays.value).reduce<Decimal>((sum, text) => add(sum, typedAmount(text)), zero))

@@ -211,8 +211,10 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
           variant="outline"
           color="neutral"
           @click="
-            report.edit('Take the repeat away', now => unwrapRepeat(now, block!.id))
-            sheet.selection = undefined
+            () => {
+              report.edit('Take the repeat away', now => unwrapRepeat(now, block!.id))
+              sheet.selection = undefined
+            }
           "
           >Take the repeat away</UButton
         >
@@ -221,8 +223,10 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
           class="w-28 rounded-md border border-default bg-default px-1 text-xs"
           aria-label="Repeat it for each"
           @change="
-            report.edit('Repeat', now => wrapInRepeat(now, block!.id, value($event)))
-            ;($event.target as HTMLSelectElement).value = ''
+            $event => {
+              report.edit('Repeat', now => wrapInRepeat(now, block!.id, value($event)))
+              ;($event.target as HTMLSelectElement).value = ''
+            }
           "
         >
           <option value="">Repeat for each …</option>
@@ -237,8 +241,10 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
         icon="i-lucide-trash-2"
         class="ml-auto"
         @click="
-          report.edit('Delete block', now => removeBlock(now, block!.id))
-          sheet.selection = undefined
+          () => {
+            report.edit('Delete block', now => removeBlock(now, block!.id))
+            sheet.selection = undefined
+          }
         "
         >Delete this {{ words[block.kind] }}</UButton
       >

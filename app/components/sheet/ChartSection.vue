@@ -111,8 +111,10 @@ const mm = (points: number) => Math.round((points / 72) * 254) / 10
         class="w-full rounded-md border border-default bg-default px-1 py-1 text-xs"
         aria-label="Draw another line"
         @change="
-          set('Line of the chart', { series: [...chart!.series, { line: value($event) }] })
-          ;($event.target as HTMLSelectElement).value = ''
+          $event => {
+            set('Line of the chart', { series: [...chart!.series, { line: value($event) }] })
+            ;($event.target as HTMLSelectElement).value = ''
+          }
         "
       >
         <option value="">Draw another line …</option>

@@ -215,8 +215,10 @@ function beside(formula: string, heading: string, pattern = ''): void {
         color="neutral"
         icon="i-lucide-eye-off"
         @click="
-          report.edit('Hide column', now => setColumn(now, table!.id, column!.id, { hidden: true }))
-          sheet.selection = undefined
+          () => {
+            report.edit('Hide column', now => setColumn(now, table!.id, column!.id, { hidden: true }))
+            sheet.selection = undefined
+          }
         "
         >Hide</UButton
       >
@@ -228,8 +230,10 @@ function beside(formula: string, heading: string, pattern = ''): void {
         class="ml-auto"
         :disabled="table.columns.length === 1"
         @click="
-          report.edit('Delete column', now => removeColumn(now, table!.id, column!.id))
-          sheet.selection = undefined
+          () => {
+            report.edit('Delete column', now => removeColumn(now, table!.id, column!.id))
+            sheet.selection = undefined
+          }
         "
         >Delete column</UButton
       >

@@ -134,8 +134,10 @@ async function file(event: Event): Promise<void> {
       color="error"
       icon="i-lucide-trash-2"
       @click="
-        report.edit('Delete', now => several.reduce((sum, each) => removeItem(sum, block!.id, each), now))
-        sheet.selection = undefined
+        () => {
+          report.edit('Delete', now => several.reduce((sum, each) => removeItem(sum, block!.id, each), now))
+          sheet.selection = undefined
+        }
       "
       >Delete {{ several.length > 1 ? 'these' : `this ${words[item.kind]}` }}</UButton
     >

@@ -81,8 +81,10 @@ function another(kind: RowKind): void {
         icon="i-lucide-trash-2"
         class="ml-auto"
         @click="
-          report.edit('Delete row', now => removeRow(now, table!.id, row!.id))
-          sheet.selection = undefined
+          () => {
+            report.edit('Delete row', now => removeRow(now, table!.id, row!.id))
+            sheet.selection = undefined
+          }
         "
         >Delete row</UButton
       >

@@ -341,8 +341,10 @@ const number = (event: Event, least: number, most: number) => Math.max(least, Ma
         icon="i-lucide-trash-2"
         class="ml-auto"
         @click="
-          report.edit('Delete column', now => removeStatementColumn(now, statement!.id, figure!.id))
-          sheet.selection = undefined
+          () => {
+            report.edit('Delete column', now => removeStatementColumn(now, statement!.id, figure!.id))
+            sheet.selection = undefined
+          }
         "
         >Delete column</UButton
       >

@@ -63,8 +63,10 @@ const figures = computed(() =>
         :value="line.id"
         @keydown.stop
         @change="
-          set('Name of the line', { id: value($event).trim() })
-          sheet.selection = { ...selection!, rowId: value($event).trim() }
+          $event => {
+            set('Name of the line', { id: value($event).trim() })
+            sheet.selection = { ...selection!, rowId: value($event).trim() }
+          }
         "
     /></label>
     <label v-if="line.kind === 'accounts' || line.kind === 'formula'" class="block">
@@ -213,8 +215,10 @@ const figures = computed(() =>
         icon="i-lucide-trash-2"
         class="ml-auto"
         @click="
-          report.edit('Delete line', now => removeLine(now, statement!.id, line!.id))
-          sheet.selection = undefined
+          () => {
+            report.edit('Delete line', now => removeLine(now, statement!.id, line!.id))
+            sheet.selection = undefined
+          }
         "
         >Delete line</UButton
       >

@@ -211,8 +211,10 @@ function addNote(): void {
         class="rounded-md border border-default bg-default px-1 py-0.5 text-xs"
         aria-label="Copy footnotes of another report"
         @change="
-          copyNotes(others[Number(value($event))]!.footnotes)
-          ;($event.target as HTMLSelectElement).value = ''
+          $event => {
+            copyNotes(others[Number(value($event))]!.footnotes)
+            ;($event.target as HTMLSelectElement).value = ''
+          }
         "
       >
         <option value="">copy from another report …</option>

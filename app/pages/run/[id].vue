@@ -12,7 +12,8 @@ import { emptySentence } from '../../../core/parameter/sentences'
 import { answerText, readAnswers } from '../../../core/parameter/answers'
 import type { FiscalCalendar } from '../../../core/books/calendar'
 import type { TieOutResult } from '../../../core/definition/tieOuts'
-import { clock } from '../../../demo/clock'
+
+const sources = useSources()
 
 interface Loaded {
   id: string
@@ -62,7 +63,7 @@ const layouts = computed(() =>
 )
 const calendar = shallowRef<FiscalCalendar>()
 const around = computed(() => ({
-  today: clock,
+  today: sources.today,
   language: report.value?.definition.language ?? 'en-GB',
   ...(calendar.value ? { calendar: calendar.value } : {}),
 }))
@@ -80,10 +81,9 @@ const current = computed(() => {
 
 onMounted(async () => {
   try {
-    const [loaded, known] = await Promise.all([
-      api<Loaded>(`/api/reports/${encodeURIComponent(String(route.params.id))}?which=published`),
-      api<{ calendar?: FiscalCalendar }>('/api/calendar'),
-    ])
+    const loaded = await api<Loaded>(`/api/reports/${encodeURIComponent(String(route.params.id))}?which=published`)
+    sources.use(loaded.definition.dataSets[0]?.source)
+    const known = await api<{ calendar?: FiscalCalendar }>(sources.path('calendar'))
     calendar.value = known.calendar
     report.value = loaded
     const given: Record<string, string> = {}

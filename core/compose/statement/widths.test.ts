@@ -6,7 +6,7 @@ import { numberFormat } from '../../value/numberFormat'
 import { textWidth } from '../fonts'
 import { type DraftRow, fitColumns, wideRemedies } from './widths'
 import { statementNamed } from '../../definition/edits/statement'
-import { statement } from '../../../demo/statements'
+import { statement } from '../../../demo/reports/statements'
 import { themes } from '../themes'
 
 const theme = themes[0]!

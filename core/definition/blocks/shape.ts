@@ -1,7 +1,10 @@
 import type { Schema } from 'yup'
 import type { BlockBase } from './base'
 
-/** What a definition knows of a kind of block: how it is checked, and the blocks inside it. What is done with it stands in core/compose/blocks. */
+/**
+ * What a definition knows of a kind of block: how it is checked, and the blocks inside it. What is done with it stands in
+ * core/compose/blocks.
+ */
 export interface BlockShape<B extends BlockBase & { kind: string }, Inner extends BlockBase = BlockBase> {
   kind: B['kind']
   /** its schema; `block` is that of a block of any kind */

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { statement } from '../../../demo/statements'
+import { statement } from '../../../demo/reports/statements'
 import { columnName } from '../../statement/columns'
 import { footnotesOf, withFootnotes } from './footnotes'
 import { readDefinition } from '../schema'

@@ -1,5 +1,5 @@
 /** Puts a report away for good. */
-export default route(async (event, app) => {
-  await app.store.remove(getRouterParam(event, 'id')!)
+export default route(async (context, event, app) => {
+  await app.store.remove(context, getRouterParam(event, 'id')!)
   return { removed: true }
 })

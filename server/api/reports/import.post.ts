@@ -1,15 +1,7 @@
 import { parseDefinition } from '../../../core/definition/schema'
 
-interface Body {
-  name: string
-  shelf: string
-  text: string
-}
-
 /** Takes in a definition from a file as a new report. */
-export default route(async (event, app) => {
-  const { name, shelf, text } = await jsonBody<Body>(event, body =>
-    [body.name, body.shelf, body.text].every(each => typeof each === 'string' && each !== ''),
-  )
-  return { id: await app.store.create(shelf, name.slice(0, 200), parseDefinition(text), false) }
+export default route(async (context, event, app) => {
+  const { name, shelf, text } = await bodyOf(event, 'import')
+  return { id: await app.store.create(context, shelf, name, parseDefinition(text), false) }
 })

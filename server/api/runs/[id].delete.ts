@@ -1,5 +1,5 @@
 /** Cancels a run. */
-export default route((event, app) => {
-  app.runs.cancel(runOf(event, app).id)
+export default route((context, event, app) => {
+  app.runs.cancel(context, runOf(context, event, app).id)
   return { cancelled: true }
 })

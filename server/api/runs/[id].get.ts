@@ -1,6 +1,6 @@
 /** How far a run is. `seen` is how many outline entries the reader has; with `wait` the answer comes when there is news. */
-export default route(async (event, app) => {
-  const run = runOf(event, app)
+export default route(async (context, event, app) => {
+  const run = runOf(context, event, app)
   const { seen, wait, pages } = getQuery(event)
   if (wait === '1' && run.state === 'running' && run.places.length - 1 <= Number(pages ?? 0)) {
     await Promise.race([run.news, new Promise(resolve => setTimeout(resolve, 10_000))])
@@ -13,7 +13,7 @@ export default route(async (event, app) => {
     rows: run.result?.rows,
     ms: run.result?.ms,
     tieOuts: run.result?.tieOuts,
-    earlier: app.runs.earlier(run)?.id,
+    earlier: app.runs.earlier(context, run)?.id,
     sentences: run.sentences,
     report: run.input.name,
     answers: run.input.answers,

@@ -488,8 +488,10 @@ const example: Partial<Record<ParameterKind, string>> = {
           color="error"
           icon="i-lucide-trash-2"
           @click="
-            report.edit(`Remove ${current!.name}`, definition => removeParameter(definition, current!.name))
-            chosen = ''
+            () => {
+              report.edit(`Remove ${current!.name}`, definition => removeParameter(definition, current!.name))
+              chosen = ''
+            }
           "
           >Take out</UButton
         >

@@ -235,8 +235,10 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
         color="error"
         icon="i-lucide-trash-2"
         @click="
-          report.edit('Delete tie-out', now => removeTieOut(now, current!.id))
-          chosen = ''
+          () => {
+            report.edit('Delete tie-out', now => removeTieOut(now, current!.id))
+            chosen = ''
+          }
         "
         >Delete tie-out</UButton
       >

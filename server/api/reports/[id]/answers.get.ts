@@ -1,1 +1,2 @@
-export default route((event, app) => app.store.savedAnswers(getRouterParam(event, 'id')!))
+/** Answers of the report that are kept under a name. */
+export default route((context, event, app) => app.store.savedAnswers(context, partOf(event, 'id')))

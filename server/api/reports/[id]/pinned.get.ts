@@ -1,11 +1,10 @@
-/** Rows that the report is designed against, as they were pinned. */
-export default route(async (event, app) => {
-  const pinned = await app.store.pinned(getRouterParam(event, 'id')!)
-  return pinned
-    ? {
-        answers: pinned.answers,
-        pinnedAt: pinned.pinnedAt.toISOString(),
-        rows: JSON.parse(new TextDecoder().decode(pinned.rows)) as unknown,
-      }
-    : {}
+import { withHead } from '../../../../core/value/envelope'
+import { pinnedEnvelope } from '../../../runs/pinned'
+
+/** Rows that the report is designed against, packed as they were pinned; nothing where none are. */
+export default route(async (context, event, app) => {
+  const pinned = await app.store.pinned(context, partOf(event, 'id'))
+  setResponseHeader(event, 'content-type', 'application/octet-stream')
+  if (!pinned) return Buffer.alloc(0)
+  return Buffer.from(withHead(pinnedEnvelope(pinned.rows), { answers: pinned.answers, pinnedAt: pinned.pinnedAt.toISOString() }))
 })

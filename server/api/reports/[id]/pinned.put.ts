@@ -1,33 +1,21 @@
 import { assembleReport, usedFields } from '../../../../core/compose/assemble'
-import { packLevel, rowsFromCsv, rowsFromJson, RowsError, unpackLevel, type PackedLevel } from '../../../../core/read/pinned'
+import { packEnvelope, withHead } from '../../../../core/value/envelope'
+import { pinnedRecords } from '../../../runs/pinned'
+import { rowsFromCsv, rowsFromJson, RowsError } from '../../../../core/read/pinned'
 import { columnOf } from '../../../../core/value/columns'
 import { readDefinition } from '../../../../core/definition/schema'
 import { StoreError } from '../../../store/store'
-import { isAnswers } from '../../../utils/app'
-
-interface Body {
-  definition: unknown
-  answers: Record<string, string>
-  format: 'json' | 'csv'
-  level?: string
-  text: string
-}
 
 /** Takes in rows from a file as the pinned rows: all levels from JSON, or one level from CSV. */
-export default route(async (event, app) => {
+export default route(async (context, event, app) => {
   const id = getRouterParam(event, 'id')!
-  const { definition, answers, format, level, text } = await jsonBody<Body>(
-    event,
-    body =>
-      isAnswers(body.answers) &&
-      typeof body.text === 'string' &&
-      (body.format === 'json' || (body.format === 'csv' && typeof body.level === 'string')),
-  )
-  const report = assembleReport(readDefinition(definition), await app.catalog())
+  const { definition: edited, answers, format, level, text } = await bodyOf(event, 'importRows')
+  const definition = readDefinition(edited)
+  const report = assembleReport(definition, (await app.sources.catalog(definition.dataSets[0]!.source)).catalog)
   const { levels } = report.tree
   try {
-    const before = await app.store.pinned(id)
-    const held = before && (JSON.parse(new TextDecoder().decode(before.rows)) as { levels: PackedLevel[] }).levels.map(unpackLevel)
+    const before = await app.store.pinned(context, id)
+    const held = before && pinnedRecords(before.rows).levels
     const records =
       format === 'json'
         ? rowsFromJson(text, levels)
@@ -44,9 +32,11 @@ export default route(async (event, app) => {
       const own = records.levels[at]!
       for (const path of paths) own.columns[path] ??= columnOf(levels[at]!.fields.get(path)!.type, new Array<null>(own.count).fill(null))
     })
-    const rows = { levels: records.levels.map(packLevel), total: records.levels[0]!.count, sql: [], ms: 0, fromFile: true }
-    const pinnedAt = await app.store.pin(id, answers, new TextEncoder().encode(JSON.stringify(rows)))
-    return { answers, pinnedAt: pinnedAt.toISOString(), rows }
+    const head = { total: records.levels[0]!.count, sql: [], ms: 0, fromFile: true }
+    const rows = packEnvelope(head, records.levels)
+    const pinnedAt = await app.store.pin(context, id, answers, rows)
+    setResponseHeader(event, 'content-type', 'application/octet-stream')
+    return Buffer.from(withHead(rows, { answers, pinnedAt: pinnedAt.toISOString() }))
   } catch (error) {
     if (error instanceof RowsError) throw new StoreError(error.message, 422)
     throw error

@@ -1,17 +1,17 @@
 import { PassThrough } from 'node:stream'
 import { text as readAll } from 'node:stream/consumers'
 import { assembleReport } from '../../../../core/compose/assemble'
-import { type PackedLevel, unpackLevel } from '../../../../core/read/pinned'
+import { pinnedRecords } from '../../../runs/pinned'
 import { StoreError } from '../../../store/store'
-import { CsvRows, JsonRows } from '../../../writers/rows'
+import { CsvRows, JsonRows } from '../../../runs/formats/rows'
 
 /** The pinned rows as a file: JSON of all levels, or CSV of one. */
-export default route(async (event, app) => {
-  const report = await app.store.report(getRouterParam(event, 'id')!)
-  const pinned = await app.store.pinned(report.id)
+export default route(async (context, event, app) => {
+  const report = await app.store.report(context, getRouterParam(event, 'id')!)
+  const pinned = await app.store.pinned(context, report.id)
   if (!pinned) throw new StoreError(`No rows are pinned for “${report.name}” yet; pin some first.`, 404)
-  const { levels } = assembleReport(report.definition, await app.catalog()).tree
-  const data = { levels: (JSON.parse(new TextDecoder().decode(pinned.rows)) as { levels: PackedLevel[] }).levels.map(unpackLevel) }
+  const { levels } = assembleReport(report.definition, (await app.sources.catalog(report.definition.dataSets[0]!.source)).catalog).tree
+  const data = pinnedRecords(pinned.rows)
   const { format, level: name } = getQuery(event)
   const level = levels.find(each => each.name === name)
   if (format === 'csv' && !level) throw new StoreError(`There is no level “${String(name)}”.`, 404)

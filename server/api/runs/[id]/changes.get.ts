@@ -1,12 +1,12 @@
 import { StoreError } from '../../../store/store'
 
 /** What a run differs in from an earlier one of the same report: rows new, gone and changed. */
-export default route(async (event, app) => {
-  const now = runOf(event, app)
-  const before = app.runs.get(String(getQuery(event).since ?? ''))
+export default route(async (context, event, app) => {
+  const now = runOf(context, event, app)
+  const before = app.runs.get(context, String(getQuery(event).since ?? ''))
   if (!before) throw new StoreError('The earlier run is not kept any more; choose another.', 404)
   if (before.report !== now.report) throw new StoreError('These are runs of two reports; choose two of the same report.', 409)
   if (before.state !== 'done' || now.state !== 'done')
     throw new StoreError('Only runs that are done can be compared; wait until both are.', 409)
-  return app.runs.changes(before, now)
+  return app.runs.changes(context, before, now)
 })

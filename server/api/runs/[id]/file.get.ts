@@ -1,19 +1,20 @@
 import { createReadStream } from 'node:fs'
 import { fileName } from '../../../../core/parameter/fileName'
-import { contentTypes, readOutput } from '../../../runs/output'
+import { outputs, readOutput, runFormats } from '../../../../core/api/outputs'
+import type { FileOutput } from '../../../runs/registry'
 import { StoreError } from '../../../store/store'
 
 /**
  * A finished run as a file: its pages as they were, or its rows read again with the same answers. It is made once and kept with the run.
  */
-export default route(async (event, app) => {
-  const run = runOf(event, app)
-  const output = readOutput(getQuery(event))
+export default route(async (context, event, app) => {
+  const run = runOf(context, event, app)
+  const output = readOutput(getQuery(event), runFormats) as FileOutput
   if (run.state !== 'done' || ((output.format === 'pdf' || output.format === 'zip') && run.places.length < 2))
     throw new StoreError('There is no file before the run is done and has pages.', 409)
-  const file = await app.runs.written(run, output)
+  const file = await app.runs.written(context, run, output)
   const name = fileName(run.input.name, run.input.definition.parameters, run.input.answers)
-  setResponseHeader(event, 'content-type', contentTypes[output.format])
+  setResponseHeader(event, 'content-type', outputs[output.format].contentType)
   setResponseHeader(
     event,
     'content-disposition',

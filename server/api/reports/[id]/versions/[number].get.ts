@@ -1,2 +1,4 @@
 /** The definition of one version. */
-export default route((event, app) => app.store.version(getRouterParam(event, 'id')!, Number(getRouterParam(event, 'number')) || 0))
+export default route((context, event, app) =>
+  app.store.version(context, getRouterParam(event, 'id')!, Number(getRouterParam(event, 'number')) || 0),
+)

@@ -1,7 +1,7 @@
 /** Gives a version a name, or takes it away. */
-export default route(async (event, app) => {
-  const id = getRouterParam(event, 'id')!
-  const { name } = await jsonBody<{ name: string }>(event, body => typeof body.name === 'string' && body.name.length <= 100)
-  await app.store.nameVersion(id, Number(getRouterParam(event, 'number')) || 0, name)
-  return app.store.versions(id)
+export default route(async (context, event, app) => {
+  const id = partOf(event, 'id')
+  const { name } = await bodyOf(event, 'nameVersion')
+  await app.store.nameVersion(context, id, Number(partOf(event, 'number')) || 0, name)
+  return app.store.versions(context, id)
 })

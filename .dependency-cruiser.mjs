@@ -1,0 +1,64 @@
+// The house: which folder may know which. Every arrow points down this list; what is not allowed here is an error. Tests are free.
+const core = {
+  'core/value': [],
+  'core/catalog': ['core/value'],
+  'core/books': ['core/value', 'core/catalog'],
+  'core/definition': ['core/value', 'core/catalog', 'core/books'],
+  'core/formula': ['core/value', 'core/catalog', 'core/books', 'core/definition'],
+  'core/parameter': ['core/value', 'core/catalog', 'core/books', 'core/definition', 'core/formula'],
+}
+core['core/model'] = [...core['core/formula'], 'core/formula']
+core['core/shape'] = [...core['core/model'], 'core/model']
+core['core/statement'] = [...core['core/model'], 'core/model']
+core['core/sql'] = [...core['core/model'], 'core/model', 'core/parameter', 'core/statement']
+core['core/read'] = [...core['core/sql'], 'core/sql', 'core/shape']
+core['core/compose'] = [...core['core/model'], 'core/model', 'core/shape', 'core/statement']
+const below = [...new Set([...core['core/compose'], ...core['core/read'], 'core/compose', 'core/read'])]
+for (const room of ['core/draw', 'core/compare', 'core/tieout', 'core/templates']) core[room] = below
+core['core/api'] = [...below, 'core/parameter', 'core/draw', 'core/compare', 'core/tieout', 'core/templates']
+
+const rooms = Object.entries(core).map(([room, known]) => ({
+  name: `arrows of ${room}`,
+  severity: 'error',
+  from: { path: `^${room}/`, pathNot: '[.]test[.]ts$' },
+  to: { path: '^(core|server|app|cli|demo|tests|bench)/', pathNot: [room, ...known].map(each => `^${each}/`) },
+}))
+
+export default {
+  forbidden: [
+    { name: 'no circles of files', severity: 'error', from: { pathNot: '[.]test[.]ts$' }, to: { circular: true } },
+    ...rooms,
+    {
+      name: 'core stands alone',
+      severity: 'error',
+      from: { path: '^core/', pathNot: '[.]test[.]ts$' },
+      to: { path: '^(server|app|cli|demo|tests|bench)/' },
+    },
+    {
+      name: 'server knows core only',
+      severity: 'error',
+      from: { path: '^server/', pathNot: '[.]test[.]ts$' },
+      to: { path: '^(app|cli|demo|tests|bench)/' },
+    },
+    {
+      name: 'app knows core only',
+      severity: 'error',
+      from: { path: '^app/', pathNot: '[.]test[.]ts$' },
+      to: { path: '^(server|cli|demo|tests|bench)/' },
+    },
+    {
+      name: 'demo is not known',
+      severity: 'error',
+      from: { path: '^(cli|demo)/', pathNot: '[.]test[.]ts$' },
+      to: { path: '^(app|tests|bench)/' },
+    },
+    { name: 'cli knows no demo', severity: 'error', from: { path: '^cli/', pathNot: '[.]test[.]ts$' }, to: { path: '^demo/' } },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: '(^|/)(node_modules|[.]nuxt|[.]output|[.]build)/' },
+    tsPreCompilationDeps: true,
+    tsConfig: { fileName: '.nuxt/tsconfig.app.json' },
+    enhancedResolveOptions: { extensions: ['.ts', '.vue', '.js', '.mjs', '.json'] },
+  },
+}

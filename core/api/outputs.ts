@@ -1,0 +1,136 @@
+/** What a file was asked to be, which cannot be made: one sentence. */
+export class OutputError extends Error {}
+
+/** Fields of a line of CSV stand apart by one of these. */
+export const csvSeparators = { comma: ',', semicolon: ';', tab: '\t' } as const
+
+/**
+ * How CSV is written. `guard` puts an apostrophe before a text that a spreadsheet would run as a formula; `mark` begins the file with a
+ * byte order mark, by which some programs know UTF-8.
+ */
+export interface CsvOptions {
+  separator?: keyof typeof csvSeparators
+  decimal?: 'point' | 'comma'
+  guard?: boolean
+  mark?: boolean
+}
+
+const sheetWays = ['one', 'documents', 'groups'] as const
+/** Sheets of a workbook: one for all, one per document, or one per outermost group. */
+export type SheetsBy = (typeof sheetWays)[number]
+
+/** What a run can be made into; `level` names the level whose rows it holds, `rows` that of a sheet of plain rows. */
+export type Output =
+  | { format: 'pdf' | 'zip' | 'xml' | 'html' }
+  | { format: 'xlsx'; sheets?: SheetsBy; rows?: string }
+  | ({ format: 'csv'; level: string } & CsvOptions)
+  | { format: 'json'; level?: string }
+  | { format: 'svg'; page: number }
+
+interface OutputKind {
+  contentType: string
+  /** from words, as they stand in an address or on the command line */
+  read: (asked: Asked) => Output
+  /** a reader can have it of a run that is kept */
+  ofRun: boolean
+  /** a spreadsheet can read it again and again */
+  refreshable?: boolean
+}
+
+/** Words of what is asked, each read as the option that it is. @throws OutputError */
+class Asked {
+  constructor(private readonly words: Readonly<Record<string, unknown>>) {}
+
+  word(name: string): string | undefined {
+    const value = this.words[name]
+    return typeof value === 'string' && value !== '' ? value : undefined
+  }
+
+  among<T extends string>(name: string, allowed: readonly T[]): Partial<Record<string, T>> {
+    const value = this.word(name)
+    if (value === undefined) return {}
+    if (!(allowed as readonly string[]).includes(value))
+      throw new OutputError(`There is no ${name} “${value.slice(0, 40)}”; there are ${allowed.join(', ')}.`)
+    return { [name]: value as T }
+  }
+
+  yes(name: string): Partial<Record<string, true>> {
+    return this.word(name) === 'yes' ? { [name]: true } : {}
+  }
+}
+
+const plain = (format: 'pdf' | 'zip' | 'xml' | 'html', contentType: string): OutputKind => ({
+  contentType,
+  ofRun: true,
+  read: () => ({ format }),
+})
+
+/** All formats of files: nothing else knows which there are. A writer of each stands in server/runs/formats. */
+export const outputs: Record<Output['format'], OutputKind> = {
+  pdf: plain('pdf', 'application/pdf'),
+  zip: plain('zip', 'application/zip'),
+  xlsx: {
+    contentType: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+    ofRun: true,
+    read: asked => {
+      const rows = asked.word('rows')
+      return { format: 'xlsx', ...asked.among('sheets', sheetWays), ...(rows ? { rows } : {}) }
+    },
+  },
+  csv: {
+    contentType: 'text/csv; charset=utf-8',
+    ofRun: true,
+    refreshable: true,
+    read: asked => {
+      const level = asked.word('level')
+      if (!level) throw new OutputError('CSV holds the rows of one level; say which.')
+      return {
+        format: 'csv',
+        level,
+        ...asked.among('separator', Object.keys(csvSeparators)),
+        ...asked.among('decimal', ['point', 'comma']),
+        ...asked.yes('guard'),
+        ...asked.yes('mark'),
+      } as Output
+    },
+  },
+  json: {
+    contentType: 'application/json; charset=utf-8',
+    ofRun: true,
+    refreshable: true,
+    read: asked => {
+      const level = asked.word('level')
+      return { format: 'json', ...(level ? { level } : {}) }
+    },
+  },
+  xml: plain('xml', 'application/xml; charset=utf-8'),
+  html: plain('html', 'text/html; charset=utf-8'),
+  svg: {
+    contentType: 'image/svg+xml',
+    ofRun: false,
+    read: asked => {
+      const page = asked.word('page') ?? '1'
+      if (!/^[1-9]\d*$/.test(page)) throw new OutputError(`“${page.slice(0, 40)}” is no page number.`)
+      return { format: 'svg', page: Number(page) }
+    },
+  },
+}
+
+/** The formats that can be asked for, in the order in which they are told. */
+export const outputFormats = Object.keys(outputs) as Output['format'][]
+
+/**
+ * Reads what a file is to be out of words, as they stand in an address or on the command line.
+ * @throws OutputError with one sentence
+ */
+export function readOutput(words: Readonly<Record<string, unknown>>, formats: readonly string[] = outputFormats): Output {
+  const { format } = words
+  if (typeof format !== 'string' || !formats.includes(format))
+    throw new OutputError(`There is no format “${String(format).slice(0, 40)}”; there are ${formats.join(', ')}.`)
+  return outputs[format as Output['format']].read(new Asked(words))
+}
+
+/** Formats that a kept run can be written as. */
+export const runFormats = outputFormats.filter(format => outputs[format].ofRun)
+/** Formats that a refresh address can give. */
+export const refreshFormats = outputFormats.filter(format => outputs[format].refreshable)

@@ -1,0 +1,17 @@
+/** Who is asking. Every function that reads or writes for somebody takes it first. */
+export interface Context {
+  /** tells people apart: whose queries take turns with whose. Until people sign in, a browser or a program is somebody */
+  person: string
+  /** what the reading is for: of one person's, each has its turn */
+  task?: string
+  /** whoever asked is gone, or does not want it any more */
+  signal?: AbortSignal
+}
+
+/** The program itself, where it does something for nobody in particular. */
+export const ownContext: Context = { person: 'estante' }
+
+/** The same person with another task. */
+export function forTask(context: Context, task: string, signal: AbortSignal | undefined = context.signal): Context {
+  return { person: context.person, task, ...(signal ? { signal } : {}) }
+}

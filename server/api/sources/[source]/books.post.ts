@@ -1,0 +1,15 @@
+import { ValidationError } from 'yup'
+import { noSettings, readSettings } from '../../../../core/books/settings'
+import { StoreError } from '../../../store/store'
+
+/** The same for what somebody is about to say: looked at before it is kept. */
+export default route(async (context, event, app) => {
+  const { ledger, fiscalYear } = await bodyOf(event, 'books')
+  try {
+    const said = readSettings({ ...noSettings, ...(ledger ? { ledger } : {}), ...(fiscalYear ? { fiscalYear } : {}) })
+    return await booksOf(context, app, partOf(event, 'source'), said)
+  } catch (error) {
+    if (error instanceof ValidationError) throw new StoreError(`The books are not said in full: ${error.errors[0]}.`, 422)
+    throw error
+  }
+})

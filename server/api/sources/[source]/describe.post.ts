@@ -1,0 +1,23 @@
+import { parameterTypes } from '../../../../core/definition/parameters'
+import { readDefinition } from '../../../../core/definition/schema'
+import { bindNames, placeInText, SqlTextError } from '../../../../core/sql/authored'
+import { bound } from '../../../../core/sql/query'
+import { SourceError } from '../../../sources/contract'
+
+/** The columns that a statement would give, or the place in it that is at fault. */
+export default route(async (context, event, app) => {
+  const { definition, text } = await bodyOf(event, 'describe')
+  const types = parameterTypes(readDefinition(definition).parameters)
+  try {
+    const statement = bound(bindNames(text, types, {}), true)
+    return await app.sources.reading(context, partOf(event, 'source'), async snapshot => ({
+      columns: await snapshot.describe(statement.text, { timeLimit: 10_000 }),
+    }))
+  } catch (error) {
+    if (error instanceof SqlTextError) return { fault: { message: error.message, from: error.from, to: error.to } }
+    if (!(error instanceof SourceError)) throw error
+    const from = error.position === undefined ? 0 : placeInText(text, types, error.position - 1)
+    const length = /^[\w.]+|^./.exec(text.slice(from))?.[0].length ?? 0
+    return { fault: { message: error.message.replace(/^The source answered: /, ''), from, to: from + length } }
+  }
+})

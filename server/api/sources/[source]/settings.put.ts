@@ -1,0 +1,16 @@
+import { ValidationError } from 'yup'
+import { readSettings } from '../../../../core/books/settings'
+import { StoreError } from '../../../store/store'
+
+/** Keeps relations, captions, formats, calculated fields and the books with the source, on the version that was seen. */
+export default route(async (context, event, app) => {
+  const source = partOf(event, 'source')
+  const { settings, basedOn } = await bodyOf(event, 'settings')
+  try {
+    const value = readSettings(settings)
+    return { value, version: await app.sources.saveSettings(context, source, value, basedOn) }
+  } catch (error) {
+    if (error instanceof ValidationError) throw new StoreError(`The settings of the source have a fault: ${error.errors[0]}.`, 422)
+    throw error
+  }
+})

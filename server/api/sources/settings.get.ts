@@ -1,1 +1,0 @@
-export default route((_event, app) => app.settings())

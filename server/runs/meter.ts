@@ -1,0 +1,43 @@
+import { type Chunk, type Fetch, readRecords } from '../../core/read/read'
+import type { ReadyRun } from './input'
+import type { Plan } from '../../core/sql/plan'
+
+export interface Timings {
+  fetch: number
+  shape: number
+  compose: number
+  write: number
+}
+
+/** Counts rows per level and the time of each stage, in milliseconds. */
+export class RunMeter {
+  readonly ms: Timings = { fetch: 0, shape: 0, compose: 0, write: 0 }
+  readonly rows: Record<string, number> = {}
+  private reading = 0
+
+  fetch(inner: Fetch): Fetch {
+    return async query => {
+      const start = performance.now()
+      const rows = await inner(query)
+      this.ms.fetch += performance.now() - start
+      this.reading += performance.now() - start
+      return rows
+    }
+  }
+
+  /** Chunks of records, with the time that is not fetching counted as shaping. */
+  async *chunks(run: ReadyRun, plan: Plan, fetch: Fetch, options: { chunk: number; limit?: number }): AsyncGenerator<Chunk> {
+    const source = readRecords(plan, this.fetch(fetch), options)
+    for (;;) {
+      const start = performance.now()
+      this.reading = 0
+      const next = await source.next()
+      this.ms.shape += performance.now() - start - this.reading
+      if (next.done) return
+      run.report.tree.levels.forEach(
+        level => (this.rows[level.name] = (this.rows[level.name] ?? 0) + next.value.records.levels[level.index]!.count),
+      )
+      yield next.value
+    }
+  }
+}

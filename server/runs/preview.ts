@@ -1,0 +1,46 @@
+import { type ReadyRun, readyRun, type RunInput } from './input'
+import { RunMeter } from './meter'
+import { planRun } from './execute'
+import type { Fetch } from '../../core/read/read'
+import { packEnvelope } from '../../core/value/envelope'
+import { emptySentence } from '../../core/parameter/sentences'
+import { findTable } from '../../core/catalog/types'
+
+/** Rows of the books that a preview takes in. */
+const mostFigures = 200_000
+
+/** The first records of a report, as the Data and Page stages show them, packed. */
+export async function preview(input: RunInput, wanted: number, fetch: Fetch): Promise<Uint8Array> {
+  const ready = readyRun(input, true)
+  const meter = new RunMeter()
+  // figures of the books are added up by the source: they are few, and a statement wants them all (rule 23)
+  const whole = ready.report.model.tables.get(ready.report.tree.levels[0]!.definition.table)?.kind === 'ledger'
+  const limit = whole ? mostFigures : wanted
+  const plan = planRun(ready, true, whole ? undefined : limit)
+  for await (const chunk of meter.chunks(ready, plan, fetch, { chunk: limit })) {
+    const sql = plan.levels.map(
+      level =>
+        plan.records(
+          level.index,
+          plan.link(level.index).own.map(() => ['…']),
+        ).text,
+    )
+    const head = {
+      ...counted(ready, chunk.total, limit),
+      labels: input.labels,
+      sql: [plan.keys.text, ...sql],
+      ms: Math.round(meter.ms.fetch + meter.ms.shape),
+      empty: chunk.total ? undefined : emptySentence(ready.definition, ready.parameters),
+    }
+    return packEnvelope(head, chunk.records.levels)
+  }
+  throw new Error('Reading gave nothing.')
+}
+
+/** How many roots there are: known where all came, else about as many as the table has, as far as no filter takes some away. */
+function counted(ready: ReadyRun, read: number, limit: number): { total?: number; about?: number } {
+  if (read < limit) return { total: read }
+  const { definition } = ready.report.tree.levels[0]!
+  const estimate = findTable(ready.catalog, definition.table)?.rowEstimate
+  return !definition.filters.length && estimate && estimate > read ? { about: estimate } : {}
+}

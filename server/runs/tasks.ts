@@ -1,0 +1,45 @@
+import type { Catalog } from '../../core/books/catalog'
+import type { TieOutResult } from '../../core/definition/tieOuts'
+import type { RunInput } from './input'
+import type { RunOutput } from './output'
+import type { ReadingPorts } from './remote'
+import type { KeptPages } from './spool'
+import type { FigureWanted } from './statementTrace'
+
+/** What a run's thread is sent: the catalog of a version is with it already, or asked for. */
+export type SentInput = Omit<RunInput, 'catalog'>
+
+export type RunTask =
+  | { kind: 'warm' }
+  | { kind: 'run'; input: SentInput; output: RunOutput; ports: ReadingPorts }
+  | { kind: 'preview'; input: SentInput; limit: number; ports: ReadingPorts }
+  | { kind: 'firstPage' | 'tieOuts'; input: SentInput; ports: ReadingPorts }
+  | { kind: 'trace'; input: SentInput; wanted: FigureWanted; ports: ReadingPorts }
+  | { kind: 'changes'; input: RunInput; before: KeptPages; now: KeptPages }
+  | { kind: 'pdf' | 'documents'; title: string; kept: KeptPages; file: string }
+
+/** `kept` is where all pages and documents begin, for a run that keeps its pages: news on the way may come late or not at all. */
+export interface RunResult {
+  kept?: { places: number[]; outline: RunProgress['outline'] }
+  pages: number
+  rows: Record<string, number>
+  ms: { fetch: number; shape: number; compose: number; write: number }
+  /** what the report's tie-outs came to */
+  tieOuts?: TieOutResult[]
+}
+
+/** News of a run that keeps its pages: how far it is, and the names of the records that begin on new pages. */
+export interface RunProgress {
+  kind: 'progress'
+  places: number[]
+  outline: { page: number; label: string }[]
+}
+
+/** A failure as it crosses threads. */
+export type TaskFailure = { failed: string[] }
+
+/** A thread that does not have the catalog of a version asks for it. */
+export interface CatalogReply {
+  kind: 'catalog'
+  catalog: Catalog
+}

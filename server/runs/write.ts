@@ -1,0 +1,116 @@
+import { createWriteStream } from 'node:fs'
+import { finished } from 'node:stream/promises'
+import type { GridEvent } from '../../core/compose/gridRows'
+import { type ReadyRun, RunError } from './input'
+import type { LevelInfo } from '../../core/formula/typed'
+import type { RunOutput } from './output'
+import { RunMeter } from './meter'
+import type { Fetch } from '../../core/read/read'
+import { CsvRows, JsonLevel, JsonRows } from './formats/rows'
+import { XmlRows } from './formats/xml'
+import { planRun, rootsPerChunk, runGrid } from './execute'
+import { dateFormat } from '../../core/value/dateFormat'
+import { XlsxWriter } from './formats/xlsx'
+import { gridDepth } from '../../core/compose/grid'
+import { answerWords } from '../../core/parameter/answers'
+
+export async function writeAll(file: string, text: string): Promise<void> {
+  const out = createWriteStream(file)
+  out.end(text)
+  await finished(out)
+}
+
+export async function addAll(
+  writer: { add: (event: GridEvent) => Promise<void> | undefined },
+  events: readonly GridEvent[],
+): Promise<void> {
+  for (const event of events) {
+    const room = writer.add(event)
+    if (room) await room
+  }
+}
+
+/** The level that is asked for by its name. @throws RunError */
+function levelNamed(ready: ReadyRun, name: string): LevelInfo {
+  const { levels } = ready.report.tree
+  const level = levels.find(each => each.name === name)
+  if (!level) throw new RunError([`There is no level “${name}”; there are ${levels.map(each => each.name).join(', ')}.`])
+  return level
+}
+
+type Written = (work: () => unknown) => Promise<void>
+
+export async function rowsTo(
+  ready: ReadyRun,
+  output: Exclude<RunOutput, { format: 'pdf' | 'pages' | 'svg' | 'html' | 'xlsx' }> | { format: 'xml' | 'html'; file: string },
+  meter: RunMeter,
+  fetch: Fetch,
+  written: Written,
+): Promise<void> {
+  const { levels } = ready.report.tree
+  const level = 'level' in output && output.level !== undefined ? levelNamed(ready, output.level) : undefined
+  const out = createWriteStream(output.file)
+  const writer =
+    output.format === 'csv'
+      ? new CsvRows(out, level!, output)
+      : output.format === 'xml'
+        ? new XmlRows(out, levels, ready.name)
+        : level
+          ? new JsonLevel(out, level)
+          : new JsonRows(out, levels)
+  for await (const chunk of meter.chunks(ready, planRun(ready, true), fetch, { chunk: rootsPerChunk }))
+    await written(() => writer.add(chunk.records))
+  await written(async () => {
+    await writer.end()
+    out.end()
+    await finished(out)
+  })
+}
+
+/** A workbook of the layout's rows, as asked with the plain rows of a level, and with what was asked and answered. */
+export async function workbookTo(
+  ready: ReadyRun,
+  output: RunOutput & { format: 'xlsx' },
+  meter: RunMeter,
+  fetch: Fetch,
+  written: Written,
+): Promise<void> {
+  const { definition, report, parameters } = ready
+  const rows = output.rows === undefined ? undefined : levelNamed(ready, output.rows)
+  const out = createWriteStream(output.file)
+  const sheets = output.sheets ?? 'one'
+  const { columns, events } = await runGrid(ready, fetch, meter, sheets === 'documents')
+  const dated = dateFormat('d MMM y', definition.language)
+  const time = new Intl.DateTimeFormat(definition.language, { dateStyle: 'long', timeStyle: 'short' }).format(ready.moment ?? Date.now())
+  const book = new XlsxWriter(out, {
+    title: ready.name,
+    sheets,
+    columns,
+    depth: gridDepth(report.layout.blocks),
+    page: report.layoutDefinition.page,
+    facts: [
+      ['Report', ready.name],
+      ['Layout', report.layoutDefinition.name],
+      ['Source', report.dataSet.source],
+      ['Run at', time],
+      ['Source’s clock', dated(ready.today)],
+      ...definition.parameters
+        .filter(parameter => !parameter.hidden)
+        .map(parameter => [parameter.label, answerWords(parameter, parameters)] as const),
+    ],
+  })
+  for await (const some of events) await written(() => addAll(book, some))
+  if (rows) {
+    const plan = planRun(ready, true)
+    await book.rows(
+      rows,
+      (async function* () {
+        for await (const chunk of new RunMeter().chunks(ready, plan, fetch, { chunk: rootsPerChunk })) yield chunk.records
+      })(),
+    )
+  }
+  await written(async () => {
+    await book.end()
+    if (!out.writableFinished) await finished(out)
+  })
+}

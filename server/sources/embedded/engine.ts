@@ -1,0 +1,315 @@
+import { MessageChannel, Worker } from 'node:worker_threads'
+import type { Catalog } from '../../../core/books/catalog'
+import type { TableColumn } from '../../../core/definition/tables'
+import type { Query, Rows } from '../../../core/sql/query'
+import { joinRows, type PackedRows } from '../../../core/value/packed'
+import type { Context } from '../../access/context'
+import { defaultLimits, type QueryOptions, type Snapshot, SourceError, type SourceState } from '../contract'
+import { Turns } from './turns'
+
+export interface EngineOptions {
+  /** folder of its database */
+  folder: string
+  schema: string
+  /** file of the thread that opens it: see runEngine */
+  thread: string
+  /** handed to that thread */
+  data?: Record<string, unknown>
+}
+
+type Request =
+  | { kind: 'query'; query: Query; rowLimit: number; port?: number }
+  | { kind: 'catalog' }
+  | { kind: 'describe'; text: string }
+  | { kind: 'write'; command: unknown }
+
+interface Job {
+  request: Request
+  timeLimit: number
+  onPart: (rows: PackedRows) => void
+  onAnswer?: (answer: Answer) => void
+  finish: (count: number, parts: number) => void
+  fail: (error: Error) => void
+}
+
+type Answer =
+  | { kind: 'open' }
+  | { id: number; kind: 'rows'; rows: PackedRows }
+  | { id: number; kind: 'done'; count: number; /** sent to a port of its own */ parts: number }
+  | { id: number; kind: 'catalog'; catalog: Catalog }
+  | { id: number; kind: 'described'; columns: TableColumn[] }
+  | { id: number; kind: 'written'; outcome: string }
+  | {
+      id: number
+      kind: 'error'
+      message: string
+      position?: number
+      unsound?: boolean
+      /** the message is a sentence of ours */ refused?: boolean
+    }
+
+/**
+ * The embedded engine: a PGlite of its own in a worker thread. It answers one query at a time. A running query can only be
+ * stopped by ending
+ * the thread; it is then opened again and the waiting queries go on as if nothing had happened.
+ */
+export class EmbeddedEngine {
+  private worker: Worker | undefined
+  private ready: Promise<void> | undefined
+  private readonly waiting = new Turns<Job>()
+  private running: { id: number; job: Job; timer: NodeJS.Timeout } | undefined
+  private lastId = 0
+  private closed = false
+  private away: SourceState['away']
+  /** ports that the present thread knows */
+  private readonly ports = new Set<number>()
+  private lastPort = 0
+  private snapshots = 0
+  private readonly writers: (() => void)[] = []
+  private writing = 0
+
+  constructor(private readonly options: EngineOptions) {}
+
+  /** Opens the engine; its thread makes what is missing. */
+  open(): Promise<void> {
+    return (this.ready ??= new Promise<void>((resolve, reject) => {
+      const worker = new Worker(this.options.thread, {
+        workerData: { folder: this.options.folder, schema: this.options.schema, ...this.options.data },
+      })
+      this.worker = worker
+      worker.on('message', (answer: Answer) => (answer.kind === 'open' ? resolve() : this.answered(answer)))
+      worker.on('error', error => {
+        reject(error)
+        if (worker === this.worker) this.stopped(error.message)
+      })
+      worker.on('exit', () => {
+        if (worker === this.worker && !this.closed) this.stopped('its thread ended')
+      })
+    }).then(
+      () => {
+        this.away = undefined
+      },
+      (error: Error) => {
+        this.away ??= { since: Date.now(), why: `The source could not be opened: ${error.message}` }
+        throw error
+      },
+    ))
+  }
+
+  state(): SourceState {
+    return this.away ? { away: this.away } : {}
+  }
+
+  /**
+   * A moment of the source. Nothing is written while one is open, so that all that is read through it belongs together; one that is wanted
+   * while somebody waits to write comes after that.
+   */
+  async snapshot(context: Context): Promise<Snapshot> {
+    while (this.writing || this.writers.length) await new Promise<void>(resolve => this.writers.push(resolve))
+    this.snapshots++
+    let open = true
+    const numbers: number[] = []
+    return {
+      moment: Date.now(),
+      query: (query, options) => this.query(context, query, options),
+      describe: (text, options) => this.describe(context, text, options),
+      queryTo: (port, query, options) => this.queryTo(context, port, query, options),
+      port: () => {
+        const number = ++this.lastPort
+        const { port1, port2 } = new MessageChannel()
+        numbers.push(number)
+        if (this.worker) {
+          this.ports.add(number)
+          this.worker.postMessage({ id: number, kind: 'port', port: port1 }, [port1])
+        }
+        return { number, port: port2 }
+      },
+      close: () => {
+        if (!open) return
+        open = false
+        for (const number of numbers) {
+          this.ports.delete(number)
+          this.worker?.postMessage({ id: number, kind: 'portClosed' })
+        }
+        this.snapshots--
+        if (!this.snapshots) this.writers.splice(0).forEach(tell => tell())
+      },
+    }
+  }
+
+  /** Runs a statement. @throws SourceError, or the signal's reason */
+  async query(context: Context, query: Query, options: QueryOptions = {}): Promise<Rows> {
+    const parts: PackedRows[] = []
+    const request: Request = { kind: 'query', query, rowLimit: options.rowLimit ?? defaultLimits.rows }
+    await this.ask(context, request, options, options.onPart ?? (rows => parts.push(rows)))
+    return options.onPart ? { count: 0, columns: [] } : joinRows(parts)
+  }
+
+  /** Runs a statement whose rows go to a port of the snapshot, in so many parts; where the port is gone, they come to `onPart`. */
+  async queryTo(context: Context, port: number, query: Query, options: QueryOptions): Promise<{ parts: number }> {
+    const rowLimit = options.rowLimit ?? defaultLimits.rows
+    const answer = await this.ask(context, { kind: 'query', query, rowLimit, port }, options, options.onPart ?? (() => {}))
+    return { parts: answer.parts }
+  }
+
+  async catalog(context: Context): Promise<Catalog> {
+    let found: Catalog | undefined
+    await this.ask(
+      context,
+      { kind: 'catalog' },
+      {},
+      () => {},
+      answer => (found = answer.kind === 'catalog' ? answer.catalog : undefined),
+    )
+    return found!
+  }
+
+  async describe(context: Context, text: string, options: QueryOptions = {}): Promise<TableColumn[]> {
+    let found: TableColumn[] = []
+    await this.ask(
+      context,
+      { kind: 'describe', text },
+      options,
+      () => {},
+      answer => (found = answer.kind === 'described' ? answer.columns : []),
+    )
+    return found
+  }
+
+  /**
+   * Something that the thread writes by a role of its own; it waits until no snapshot is open, and is never cut off. @throws
+   * SourceError
+   */
+  async write(context: Context, command: unknown): Promise<string> {
+    this.writing++
+    try {
+      while (this.snapshots) await new Promise<void>(resolve => this.writers.push(resolve))
+      let outcome = ''
+      await this.ask(
+        { person: context.person, task: 'write' },
+        { kind: 'write', command },
+        {},
+        () => {},
+        answer => (outcome = answer.kind === 'written' ? answer.outcome : ''),
+      )
+      return outcome
+    } finally {
+      this.writing--
+      this.writers.splice(0).forEach(tell => tell())
+    }
+  }
+
+  async close(): Promise<void> {
+    this.closed = true
+    await this.ready?.catch(() => {})
+    await this.worker?.terminate()
+  }
+
+  private ask(
+    context: Context,
+    request: Request,
+    options: QueryOptions,
+    onPart: Job['onPart'],
+    onAnswer?: Job['onAnswer'],
+  ): Promise<{ count: number; parts: number }> {
+    return new Promise((resolve, reject) => {
+      const signal = options.signal ?? context.signal
+      if (signal?.aborted) return reject(signal.reason as Error)
+      const job: Job = {
+        request,
+        timeLimit: options.timeLimit ?? defaultLimits.milliseconds,
+        onPart,
+        onAnswer,
+        finish: (count, parts) => {
+          signal?.removeEventListener('abort', cancel)
+          resolve({ count, parts })
+        },
+        fail: error => {
+          signal?.removeEventListener('abort', cancel)
+          reject(error)
+        },
+      }
+      const cancel = () => this.cancel(job, signal!.reason as Error)
+      signal?.addEventListener('abort', cancel, { once: true })
+      this.waiting.add(job, context.person, options.task ?? context.task ?? '')
+      void this.next()
+    })
+  }
+
+  private async next(): Promise<void> {
+    try {
+      await this.open()
+    } catch (error) {
+      const why = new SourceError(`The source could not be opened: ${error instanceof Error ? error.message : String(error)}`)
+      for (const job of this.waiting.clear()) job.fail(why)
+      return
+    }
+    if (this.running || this.closed) return
+    const job = this.waiting.next()
+    if (!job) return
+    const id = ++this.lastId
+    const seconds = Math.round(job.timeLimit / 1000)
+    const late = () =>
+      job.request.kind !== 'write' &&
+      this.cancel(job, new SourceError(`The query took longer than ${seconds} seconds and was stopped; narrow it with a filter.`))
+    this.running = { id, job, timer: setTimeout(late, job.timeLimit) }
+    const { request } = job
+    // a thread that was opened anew does not know the ports of the one before: its rows come by this one
+    if (request.kind === 'query' && request.port !== undefined && !this.ports.has(request.port)) delete request.port
+    this.worker!.postMessage({ id, ...request })
+  }
+
+  private answered(answer: Exclude<Answer, { kind: 'open' }>): void {
+    const { running } = this
+    if (!running || answer.id !== running.id) return
+    if (answer.kind === 'rows') return running.job.onPart(answer.rows)
+    clearTimeout(running.timer)
+    this.running = undefined
+    if (answer.kind === 'error') {
+      running.job.fail(new SourceError(answer.refused ? answer.message : sentence(answer.message), answer.position))
+      if (answer.unsound) return this.restart()
+    } else if (answer.kind === 'done') running.job.finish(answer.count, answer.parts)
+    else {
+      running.job.onAnswer?.(answer)
+      running.job.finish(0, 0)
+    }
+    void this.next()
+  }
+
+  private cancel(job: Job, reason: Error): void {
+    if (this.running?.job === job) {
+      clearTimeout(this.running.timer)
+      this.running = undefined
+      job.fail(reason)
+      this.restart()
+    } else if (this.waiting.remove(job)) job.fail(reason)
+  }
+
+  private restart(): void {
+    const old = this.worker
+    this.worker = undefined
+    this.ports.clear()
+    // the data folder must be let go before it is opened again
+    this.ready = Promise.resolve(old?.terminate()).then(() => {
+      this.ready = undefined
+      return this.open()
+    })
+    void this.next()
+  }
+
+  private stopped(why: string): void {
+    const { running } = this
+    this.worker = undefined
+    this.ports.clear()
+    this.ready = undefined
+    this.running = undefined
+    if (!running) return
+    clearTimeout(running.timer)
+    running.job.fail(new SourceError(`The source engine stopped while reading (${why}); it was started again, run the report once more.`))
+    void this.next()
+  }
+}
+
+function sentence(message: string): string {
+  return `The source answered: ${message.replace(/\.?$/, '.')}`
+}

@@ -1,0 +1,124 @@
+import { type MessagePort, parentPort, workerData } from 'node:worker_threads'
+import { PGlite } from '@electric-sql/pglite'
+import type { Query } from '../../../core/sql/query'
+import { buffersOf } from '../../../core/value/packed'
+import { columnType, readCatalog } from './introspect'
+import { readerRole, secureSource } from './roles'
+import { describeStatement, StatementError, streamQuery } from './wire'
+
+/** What the engine's thread is asked. */
+type EngineRequest =
+  | { id: number; kind: 'query'; query: Query; rowLimit: number; port?: number }
+  | { id: number; kind: 'catalog' }
+  | { id: number; kind: 'describe'; text: string }
+  | { id: number; kind: 'write'; command: unknown }
+  /** rows of a snapshot go to its port, until it is closed */
+  | { id: number; kind: 'port'; port: MessagePort }
+  | { id: number; kind: 'portClosed' }
+
+/** What a source of this engine does by itself, in the engine's thread. */
+export interface ThreadHooks {
+  /** makes what is missing, before anybody reads */
+  prepare?: (db: PGlite, schema: string, data: Readonly<Record<string, unknown>>) => Promise<void>
+  /** writes under a role of its own, within a transaction of its own: all of it, or nothing */
+  write?: (db: PGlite, schema: string, command: unknown) => Promise<string>
+  /** is it a sentence for whoever wrote? */
+  refused?: (error: unknown) => boolean
+}
+
+/** Opens the database of the thread's data and answers one request at a time, in their order. */
+export async function runEngine(hooks: ThreadHooks = {}): Promise<void> {
+  const { folder, schema, ...data } = workerData as { folder: string; schema: string }
+  const port = parentPort!
+  const db = await PGlite.create(folder)
+  await hooks.prepare?.(db, schema, data)
+  await secureSource(db, schema)
+  const ports = new Map<number, MessagePort>()
+  let turn = Promise.resolve()
+  port.on('message', (request: EngineRequest) => {
+    if (request.kind === 'port') ports.set(request.id, request.port)
+    else if (request.kind === 'portClosed') {
+      ports.get(request.id)?.close()
+      ports.delete(request.id)
+    } else turn = turn.then(() => answer(request))
+  })
+  port.postMessage({ kind: 'open' })
+
+  async function write(id: number, command: unknown): Promise<void> {
+    try {
+      const outcome = await hooks.write!(db, schema, command)
+      port.postMessage({ id, kind: 'written', outcome })
+    } catch (error) {
+      await db.exec('rollback').catch(() => {})
+      const message = error instanceof Error ? error.message : String(error)
+      port.postMessage({ id, kind: 'error', message, ...(hooks.refused?.(error) ? { refused: true } : {}) })
+    }
+  }
+
+  async function answer(request: Exclude<EngineRequest, { kind: 'port' | 'portClosed' }>): Promise<void> {
+    const { id } = request
+    if (request.kind === 'write') return write(id, request.command)
+    const authored = request.kind === 'describe' || (request.kind === 'query' && request.query.authored === true)
+    let outcome: object
+    try {
+      // authors write the names of tables without their schema
+      await db.exec(
+        `begin transaction isolation level repeatable read read only; set local role ${readerRole}; set local search_path to
+          ${authored ? `"${schema.replaceAll('"', '""')}"` : "''"}; set local datestyle to 'ISO'`,
+      )
+      if (request.kind === 'describe') {
+        const described = await describeStatement(db, request.text)
+        const types = await db.query<{ name: string }>(
+          'select format_type(t.type, t.modifier) as name from unnest($1::oid[], $2::int[]) with ordinality as t(type, modifier, ' +
+            'place) order by t.place',
+          [described.map(each => each.type), described.map(each => each.modifier)],
+        )
+        outcome = {
+          kind: 'described',
+          columns: described.map(({ name }, index) => ({
+            name,
+            ...columnType(types.rows[index]!.name),
+            databaseType: types.rows[index]!.name,
+          })),
+        }
+      } else if (request.kind === 'catalog') {
+        outcome = { kind: 'catalog', catalog: await readCatalog(db, schema) }
+      } else {
+        const direct = request.port === undefined ? undefined : ports.get(request.port)
+        let parts = 0
+        const count = await streamQuery(db, request.query, request.rowLimit, rows => {
+          parts++
+          if (direct) direct.postMessage({ tag: request.query.tag, rows }, buffersOf(rows))
+          else port.postMessage({ id, kind: 'rows', rows }, buffersOf(rows))
+        })
+        outcome = { kind: 'done', count, parts: direct ? parts : 0 }
+      }
+    } catch (error) {
+      outcome = {
+        kind: 'error',
+        message: error instanceof Error ? error.message : String(error),
+        ...(error instanceof StatementError && error.position !== undefined ? { position: error.position } : {}),
+      }
+    }
+    await db.exec('rollback').catch(() => {})
+    if (authored && !(await sound()))
+      outcome = {
+        kind: 'error',
+        message: 'the text left the source unable to answer, so it was opened anew; nothing was changed',
+        unsound: true,
+      }
+    port.postMessage({ id, ...outcome })
+  }
+
+  /** After a text of an author's the engine must still answer, as itself; one that does not is ended and opened anew by the other side. */
+  async function sound(): Promise<boolean> {
+    try {
+      const { rows } = await db.query<{ sound: number; user: string; session: string }>(
+        'select 1 as sound, current_user as user, session_user as session',
+      )
+      return rows.length === 1 && rows[0]!.sound === 1 && rows[0]!.user === rows[0]!.session
+    } catch {
+      return false
+    }
+  }
+}
