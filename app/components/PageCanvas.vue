@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Page } from '../../core/compose/page'
 import { drawPage } from '../../core/draw/canvas'
+import { type Area, changedArea } from '../../core/draw/changes'
 
 const { page, zoom } = defineProps<{ page: Page | undefined; width: number; height: number; zoom: number }>()
 const canvas = useTemplateRef('canvas')
@@ -39,31 +40,50 @@ function show(): void {
   clearTimeout(waiting)
   const place = canvas.value?.getBoundingClientRect()
   if (place && place.top < window.innerHeight - 60 && place.bottom > 60) draw()
-  else waiting = setTimeout(draw, 60)
+  else waiting = setTimeout(() => draw(), 60)
   tell()
 }
 onBeforeUnmount(() => clearTimeout(waiting))
 
-function draw(): void {
+/** What stands on the canvas. */
+let drawn: { page: Page; scale: number } | undefined
+
+/** The part that has to be drawn anew, its edges between pixels; all of it where much has changed. */
+function changed(scale: number): Area | 'all' | 'nothing' {
+  if (!drawn || drawn.scale !== scale || drawn.page.width !== page!.width || drawn.page.height !== page!.height) return 'all'
+  const area = changedArea(drawn.page, page!)
+  if (!area) return 'nothing'
+  const [left, top] = [Math.floor(area.x * scale) / scale, Math.floor(area.y * scale) / scale]
+  const [right, bottom] = [Math.ceil((area.x + area.width) * scale) / scale, Math.ceil((area.y + area.height) * scale) / scale]
+  return (right - left) * (bottom - top) > 0.7 * page!.width * page!.height
+    ? 'all'
+    : { x: left, y: top, width: right - left, height: bottom - top }
+}
+
+function draw(whole = false): void {
   const target = canvas.value
   if (!target || !page) return
   const scale = zoom * (window.devicePixelRatio || 1)
   const [width, height] = [Math.round(page.width * scale), Math.round(page.height * scale)]
-  if (target.width !== width || target.height !== height) {
+  const sized = target.width === width && target.height === height
+  if (!sized) {
     target.width = width
     target.height = height
   }
+  const part = whole || !sized ? 'all' : changed(scale)
+  drawn = { page: toRaw(page), scale }
+  if (part === 'nothing') return
   const pen = target.getContext('2d', { alpha: false })!
   pen.setTransform(scale, 0, 0, scale, 0, 0)
   // no kerning, no ligatures: the widths are those that the page was composed with
   pen.fontKerning = 'none'
   pen.textRendering = 'optimizeSpeed'
-  drawPage(pen, page, data => bitmapOf(data, draw))
+  drawPage(pen, page, data => bitmapOf(data, () => draw(true)), part === 'all' ? undefined : part)
 }
 
 onMounted(async () => {
   await paperFonts()
-  draw()
+  draw(true)
   text.value = readingText()
 })
 watch(() => [page, zoom], show, { flush: 'post' })

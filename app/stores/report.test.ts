@@ -6,7 +6,9 @@ import { setColumnWidth } from '../../core/definition/edits/edits'
 import { setFilter } from '../../core/definition/edits/levels'
 import type { ReportDefinition } from '../../core/definition/report'
 import { salesInvoice } from '../../demo/reports/invoice'
-import { api, ApiError } from '../composables/api'
+import { packEnvelope } from '../../core/value/envelope'
+import type { LevelRecords } from '../../core/value/records'
+import { api, apiBytes, ApiError } from '../composables/api'
 
 // what Nuxt gives every file of app/ without an import
 Object.assign(globalThis, {
@@ -16,6 +18,7 @@ Object.assign(globalThis, {
   watch: vue.watch,
   toRaw: vue.toRaw,
   api,
+  apiBytes,
   ApiError,
 })
 const { useReport } = await import('./report')
@@ -27,35 +30,30 @@ class FakeServer {
   saves: { basedOn: number; definition: ReportDefinition }[] = []
   reads = 0
   lastAnswers: object = {}
-  pinned: object | undefined
+  pinned: Uint8Array<ArrayBuffer> | undefined
   fail: { status: number; message: string } | 'unreachable' | undefined
 
   answer = async (path: string, options: { method?: string; body?: string } = {}): Promise<Response> => {
     const json = (data: unknown, status = 200) => new Response(JSON.stringify(data), { status })
     if (this.fail === 'unreachable') throw new TypeError('fetch failed')
-    if (path.startsWith('/api/catalog')) return json({ tables: [], foreignKeys: [] })
-    if (path.endsWith('/pinned') && options.method === 'GET') return json(this.pinned ?? {})
+    if (path === '/api/sources') return json([{ id: 'caisvelho', name: 'Cais Velho', kind: 'demo', today: 20757, desk: false }])
+    if (path.includes('/catalog')) return json({ tables: [], foreignKeys: [] })
+    if (path.endsWith('/pinned') && options.method === 'GET') return new Response(this.pinned ?? new Uint8Array())
     if (path.endsWith('/pinned') && options.method === 'PUT')
-      return json({ pinnedAt: '2026-10-03T10:00:00Z', rows: { levels: [], sql: [], ms: 0, fromFile: true } })
+      return new Response(packEnvelope({ pinnedAt: '2026-10-03T10:00:00Z', sql: [], ms: 0, fromFile: true }, []))
     if (path.endsWith('/pinned')) {
       this.reads++
       this.lastAnswers = (JSON.parse(options.body!) as { answers: object }).answers
-      return json({
-        levels: [
-          {
-            count: 1,
-            starts: [0, 1],
-            columns: {
-              id: { kind: 'number', scale: 0, values: [7] },
-              due: { kind: 'date', values: [null] },
-              big: { kind: 'number', scale: 2, values: ['wide'], wide: [[0, '12345678901234567890']] },
-            },
-          },
-        ],
-        total: 1,
-        sql: [],
-        ms: 1,
-      })
+      const level: LevelRecords = {
+        count: 1,
+        starts: Int32Array.of(0, 1),
+        columns: {
+          id: { kind: 'number', scale: 0, values: Float64Array.of(7) },
+          due: { kind: 'date', values: Float64Array.of(NaN) },
+          big: { kind: 'number', scale: 2, values: Float64Array.of(Infinity), wide: new Map([[0, 12345678901234567890n]]) },
+        },
+      }
+      return new Response(packEnvelope({ total: 1, sql: [], ms: 1 }, [level]))
     }
     if (options.method === 'PUT') {
       if (this.fail) return json({ message: this.fail.message }, this.fail.status)
@@ -190,11 +188,8 @@ describe('the report being edited', () => {
     const levels = (function count(level: { details: unknown[] }): number {
       return 1 + (level.details as { details: unknown[] }[]).reduce((sum, each) => sum + count(each), 0)
     })(salesInvoice().dataSets[0]!.root)
-    server.pinned = {
-      answers: { month: '2026-08' },
-      pinnedAt: '2026-10-03T10:00:00Z',
-      rows: { levels: Array.from({ length: levels }, () => ({ count: 0, starts: [0], columns: {} })), sql: [], ms: 3 },
-    }
+    const empty = Array.from({ length: levels }, (): LevelRecords => ({ count: 0, starts: new Int32Array(1), columns: {} }))
+    server.pinned = packEnvelope({ answers: { month: '2026-08' }, pinnedAt: '2026-10-03T10:00:00Z', sql: [], ms: 3 }, empty)
     const report = useReport()
     await report.load('r1')
     expect(server.reads).toBe(0)

@@ -1,7 +1,7 @@
 import { statementsOf } from '../../core/model/ledger'
 import { defineStore } from 'pinia'
 import type { Catalog } from '../../core/books/catalog'
-import { reportModel } from '../../core/model/model'
+import { modelOf } from '../../core/compose/assemble'
 import { readEnvelope } from '../../core/value/envelope'
 import type { DataRecords } from '../../core/value/records'
 import { layoutNamed } from '../../core/definition/walk'
@@ -62,14 +62,7 @@ export const useReport = defineStore('report', () => {
   const sourceProblem = ref('')
   const pinnedAt = ref<Date>()
   // an edit of a layout leaves the data sets as they are, and with them all that is worked out from them
-  let known: { from: unknown[]; model: ReturnType<typeof reportModel> } | undefined
-  const model = computed(() => {
-    if (!definition.value || !catalog.value) return undefined
-    const from = [definition.value.dataSets, definition.value.tables, definition.value.parameters, catalog.value]
-    if (!known || known.from.some((each, index) => each !== from[index]))
-      known = { from, model: reportModel(definition.value, catalog.value) }
-    return known.model
-  })
+  const model = computed(() => (definition.value && catalog.value ? modelOf(definition.value, catalog.value) : undefined))
   const tree = computed(() => model.value?.trees[0])
   const layoutName = ref<string>()
   /** the layout being edited, and the one that its name stands for */
@@ -156,13 +149,19 @@ export const useReport = defineStore('report', () => {
         api(`/api/reports/${id.value}`, { method: 'PUT', body: { basedOn, definition: unsaved } }).catch(
           (error: Error) => (saveProblem.value = error.message),
         )
-        localStorage.removeItem(keptAs())
+        forgetUnsaved()
       }
     } catch {
-      localStorage.removeItem(keptAs())
+      forgetUnsaved()
     }
   }
   const keptAs = () => `estante unsaved ${id.value}`
+  let keeping: ReturnType<typeof setTimeout> | undefined
+  function forgetUnsaved(): void {
+    clearTimeout(keeping)
+    keeping = undefined
+    localStorage.removeItem(keptAs())
+  }
 
   let readTurn = 0
   let stop: AbortController | undefined
@@ -190,28 +189,31 @@ export const useReport = defineStore('report', () => {
   }
 
   // whatever changes what is read (an edit, undo, redo) reads again
-  const readKey = computed(
-    () =>
-      definition.value &&
-      JSON.stringify([
-        definition.value.dataSets.map(dataSet => dataSet.root),
-        definition.value.tables,
-        statementsOf(definition.value).map(block => [
-          block.columns.map(({ kind, span, repeat, version, branches, departments }) => [
-            kind,
-            span,
-            repeat,
-            version,
-            branches?.length,
-            departments?.length,
-          ]),
-          block.lines.map(line => line.accounts),
-          block.lines.some(line => line.branches?.length),
-          block.lines.some(line => line.departments?.length),
+  let keyed: { from: unknown[]; text: string } | undefined
+  const readKey = computed(() => {
+    if (!definition.value) return undefined
+    const { dataSets, tables, parameters } = definition.value
+    const statements = statementsOf(definition.value)
+    const roots = dataSets.map(dataSet => dataSet.root)
+    const from = [tables, parameters, ...roots, ...statements]
+    if (keyed?.from.length !== from.length || keyed.from.some((each, at) => each !== from[at])) {
+      const read = statements.map(block => [
+        block.columns.map(({ kind, span, repeat, version, branches, departments }) => [
+          kind,
+          span,
+          repeat,
+          version,
+          branches?.length,
+          departments?.length,
         ]),
-        definition.value.parameters.map(({ label: _, help: __, ...rest }) => rest),
-      ]),
-  )
+        block.lines.map(line => line.accounts),
+        block.lines.some(line => line.branches?.length),
+        block.lines.some(line => line.departments?.length),
+      ])
+      keyed = { from, text: JSON.stringify([roots, tables, read, parameters.map(({ label: _, help: __, ...rest }) => rest)]) }
+    }
+    return keyed.text
+  })
   watch(readKey, (now, before) => {
     // rows from a file stay until they are refreshed by hand
     if (now && before && !rows.value?.fromFile) void readRows()
@@ -258,8 +260,18 @@ export const useReport = defineStore('report', () => {
   }
 
   let timer: ReturnType<typeof setTimeout> | undefined
-  function changed(): void {
+  /** Changes that the server does not have yet stand in the browser's own store. */
+  function keepUnsaved(): void {
+    clearTimeout(keeping)
+    keeping = undefined
     localStorage.setItem(keptAs(), JSON.stringify({ basedOn: version.value, definition: definition.value }))
+  }
+  // a tab that is closed or put aside has them at once
+  if (typeof window !== 'undefined') window.addEventListener('pagehide', () => keeping && keepUnsaved())
+
+  function changed(): void {
+    // not at every move of a drag
+    keeping ??= setTimeout(keepUnsaved, 150)
     if (saving.value !== 'conflict') saving.value = 'waiting'
     clearTimeout(timer)
     timer = setTimeout(() => void save(), 700)
@@ -283,7 +295,7 @@ export const useReport = defineStore('report', () => {
         saveProblem.value = ''
         if (definition.value === sent) {
           saving.value = 'saved'
-          localStorage.removeItem(keptAs())
+          forgetUnsaved()
         } else changed()
       } catch (error) {
         saveProblem.value = (error as Error).message
@@ -296,7 +308,7 @@ export const useReport = defineStore('report', () => {
 
   /** After a conflict: takes the current version and lets go of what stands here (which is kept as a version). */
   async function takeCurrent(): Promise<void> {
-    localStorage.removeItem(keptAs())
+    forgetUnsaved()
     const wanted = id.value
     id.value = ''
     saveProblem.value = ''

@@ -91,7 +91,7 @@ export const useSheet = defineStore('sheet', () => {
   function sendRows(): void {
     post({
       kind: 'rows',
-      records: toRaw(report.rows!.records),
+      rows: toRaw(report.rows!.bytes),
       catalog: toRaw(report.catalog!),
       today: report.today,
       ...(report.rows!.labels ? { labels: toRaw(report.rows!.labels) } : {}),

@@ -1,3 +1,4 @@
+import { packEnvelope } from '../../core/value/envelope'
 import type { PGlite } from '@electric-sql/pglite'
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { Catalog } from '../../core/books/catalog'
@@ -40,7 +41,7 @@ beforeAll(async () => {
     today: clock,
   })
   for await (const chunk of readRecords(plan, plainFetch(db), { chunk: 200, limit: 200 })) records = chunk.records
-  ask({ kind: 'rows', records, catalog, today: clock })
+  ask({ kind: 'rows', rows: packEnvelope({}, records.levels), catalog, today: clock })
 })
 
 /** All pages, composed in one go. */
@@ -112,12 +113,17 @@ describe('pages made for the screen', () => {
     expect(first).toEqual({ kind: 'missing', turn })
   })
   it('a table that is gone is told in a sentence', async () => {
-    ask({ kind: 'rows', records, catalog: { ...catalog, tables: catalog.tables.filter(table => table.name !== 'units') }, today: clock })
+    ask({
+      kind: 'rows',
+      rows: packEnvelope({}, records.levels),
+      catalog: { ...catalog, tables: catalog.tables.filter(table => table.name !== 'units') },
+      today: clock,
+    })
     const { first } = await compose(salesInvoice(), { from: 0, to: 2 })
     expect(first).toMatchObject({
       kind: 'failed',
       sentence: 'The table “units” of “unit” is not in the source any more; restore it or take “unit” out of level “Lines”.',
     })
-    ask({ kind: 'rows', records, catalog, today: clock })
+    ask({ kind: 'rows', rows: packEnvelope({}, records.levels), catalog, today: clock })
   })
 })

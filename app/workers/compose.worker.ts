@@ -1,8 +1,11 @@
 import { textBehind } from '../../core/compose/layoutWalk'
 /// <reference lib="webworker" />
 import type { Catalog } from '../../core/books/catalog'
-import { assembleReport, usedFields } from '../../core/compose/assemble'
-import { Composer } from '../../core/compose/flow'
+import { type AssembledReport, assembleReport, usedFields } from '../../core/compose/assemble'
+import { type ComposeOptions, Composer } from '../../core/compose/flow'
+import { Values } from '../../core/compose/values'
+import { shared } from '../../core/definition/share'
+import { readEnvelope } from '../../core/value/envelope'
 import type { Box, Page } from '../../core/compose/page'
 import { textWidth } from '../../core/compose/fonts'
 import { folded } from '../../core/value/text'
@@ -22,7 +25,8 @@ type Labels = Record<string, Record<string, string>>
 
 /** What the page is asked to show. */
 export type ComposeRequest =
-  | { kind: 'rows'; records: DataRecords; catalog: Catalog; today: number; labels?: Labels }
+  /** the records packed: see packEnvelope */
+  | { kind: 'rows'; rows: Uint8Array<ArrayBuffer>; catalog: Catalog; today: number; labels?: Labels }
   | {
       kind: 'compose'
       turn: number
@@ -102,7 +106,10 @@ const post = (reply: ComposeReply) => self.postMessage(reply)
 
 self.onmessage = ({ data }: MessageEvent<ComposeRequest>) => {
   if (data.kind === 'rows') {
-    rows = data
+    const { kind: _, rows: packed, ...around } = data
+    // a catalog that says the same is the one that is known: what was made ready for it stays
+    const catalog = shared(rows?.catalog, data.catalog)
+    rows = { ...around, catalog, records: { levels: readEnvelope(packed).levels } }
     work = undefined
   } else if (data.kind === 'compose') compose(data)
   else if (data.kind === 'trace') trace(data)
@@ -114,13 +121,31 @@ self.onmessage = ({ data }: MessageEvent<ComposeRequest>) => {
   }
 }
 
+/** The definition and answers as they were last: parts that stay the same stay the same objects. */
+let known: ReportDefinition | undefined
+let answered: ReturnType<typeof readAnswers>['values'] | undefined
+/** What formulas and statements have come to, as long as records, answers and levels stay. */
+let worked: { from: readonly unknown[]; values: Values } | undefined
+
+function valuesFor(report: AssembledReport, records: DataRecords, options: ComposeOptions): Values {
+  const { language } = report.layout
+  const from = [records, options.levels, options.parameters, options.calendar, options.today, options.tieOuts, language]
+  if (!worked || worked.from.some((each, at) => each !== from[at])) {
+    worked = { from, values: new Values(language, options) }
+    worked.values.use(records)
+  }
+  worked.values.speak(language)
+  return worked.values
+}
+
 function compose(request: ComposeRequest & { kind: 'compose' }): void {
   const start = performance.now()
   if (!rows) return
   try {
     const { records, catalog, today, labels } = rows
     const calendar = catalog.calendar ? { calendar: catalog.calendar } : {}
-    const report = assembleReport(request.definition, catalog, 0, request.layout)
+    const definition = (known = shared(known, request.definition))
+    const report = assembleReport(definition, catalog, 0, request.layout)
     const fault = report.tree.problems[0]
     if (fault) return post({ kind: 'failed', turn: request.turn, sentence: fault.sentence })
     const used = usedFields(report, false)
@@ -128,12 +153,9 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
       report.tree.levels.length === records.levels.length &&
       used.every((paths, level) => [...paths].every(path => path in records.levels[level]!.columns))
     if (!complete) return post({ kind: 'missing', turn: request.turn })
-    const { values } = readAnswers(request.definition.parameters, request.answers, {
-      today,
-      language: request.definition.language,
-      ...calendar,
-      ...(labels ? { labels } : {}),
-    })
+    const { parameters, language } = definition
+    const read = readAnswers(parameters, request.answers, { today, language, ...calendar, ...(labels ? { labels } : {}) }).values
+    const values = (answered = shared(answered, read))
     const standings: Standing[] = []
     const options = {
       levels: report.tree.levels,
@@ -147,7 +169,11 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
     }
     let composing: Composer | undefined
     const source = function* (pageCount?: number): Generator<Page> {
-      const composer = new Composer(report.layout, pageCount === undefined ? options : { ...options, pageCount })
+      const composer = new Composer(
+        report.layout,
+        pageCount === undefined ? options : { ...options, pageCount },
+        valuesFor(report, records, options),
+      )
       composing = composer
       if (records.levels[0]!.count) yield* composer.add(records)
       yield* composer.end()
@@ -172,7 +198,8 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
     if (anchor && report.layout.independent) {
       work.anchored = true
       const pages: Page[] = []
-      for (const page of new Composer(report.layout, options).add(records, anchor.record)) if (pages.push(page) >= to - anchor.page) break
+      for (const page of new Composer(report.layout, options, valuesFor(report, records, options)).add(records, anchor.record))
+        if (pages.push(page) >= to - anchor.page) break
       post({
         kind: 'pages',
         turn,

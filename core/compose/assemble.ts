@@ -1,12 +1,13 @@
 import type { Catalog } from '../books/catalog'
 import type { DataSetDefinition } from '../definition/levels'
-import type { LayoutDefinition, ReportDefinition } from '../definition/report'
 import type { ParameterType } from '../definition/parameters'
+import type { LayoutDefinition, ReportDefinition } from '../definition/report'
 import { layoutNamed } from '../definition/walk'
+import { statementsOf } from '../model/ledger'
 import { type LevelTree, tickedFields } from '../model/levels'
 import { reportModel, type ReportModel } from '../model/model'
-import type { PreparedLayout } from './prepared'
 import { prepareLayout } from './prepare'
+import type { PreparedLayout } from './prepared'
 
 /** A report made ready for its source: levels found, formulas checked, widths laid out. It holds no data. */
 export interface AssembledReport {
@@ -20,13 +21,29 @@ export interface AssembledReport {
   parameterTypes: Record<string, ParameterType>
 }
 
+/** Models made last, with what they were made from. */
+let models: { from: readonly unknown[]; model: ReportModel }[] = []
+const keptModels = 8
+
+/** The model of a report's data sets: the same one as long as nothing of them changes, however often its layouts are edited. */
+export function modelOf(definition: ReportDefinition, catalog: Catalog): ReportModel {
+  const { dataSets, tables, parameters } = definition
+  // books are read as the statements that stand on them need them
+  const statements = tables?.some(each => each.kind === 'ledger') ? statementsOf(definition) : []
+  const from = [catalog, dataSets, tables, parameters, ...statements]
+  const found = models.find(each => each.from.length === from.length && each.from.every((part, at) => part === from[at]))
+  const kept = found ?? { from, model: reportModel(definition, catalog) }
+  models = [kept, ...models.filter(each => each !== found)].slice(0, keptModels)
+  return kept.model
+}
+
 /** `index` says which of its data sets is meant; layouts stand on the first. `layout` names one of them, else it is the default. */
 export function assembleReport(definition: ReportDefinition, catalog: Catalog, index = 0, layout?: string): AssembledReport {
   const dataSet = definition.dataSets[index] ?? definition.dataSets[0]!
   const layoutDefinition = layoutNamed(definition, layout)
-  const model = reportModel(definition, catalog)
+  const model = modelOf(definition, catalog)
   const tree = model.trees[definition.dataSets.indexOf(dataSet)]!
-  const { language, themes, translations } = definition
+  const { language, themes, translations, tieOuts } = definition
   const ready = (each: LayoutDefinition) =>
     prepareLayout(each, tree.levels, {
       parameters: model.parameterTypes,
@@ -34,7 +51,7 @@ export function assembleReport(definition: ReportDefinition, catalog: Catalog, i
       ...(themes ? { themes } : {}),
       ...(translations ? { translations } : {}),
       ...(catalog.ledger ? { ledger: catalog.ledger } : {}),
-      ...(definition.tieOuts ? { tieOuts: definition.tieOuts } : {}),
+      ...(tieOuts ? { tieOuts } : {}),
     })
   const prepared = ready(index ? { name: layoutDefinition.name, page: layoutDefinition.page, blocks: [] } : layoutDefinition)
   const others = () => (index ? [] : definition.layouts.filter(each => each !== layoutDefinition).map(ready))

@@ -44,6 +44,8 @@ export class Composer implements Flow {
   /** Pages completed by the next records, or by those of them whose root is `first` or comes after it. */
   *add(data: DataRecords, first = 0): Generator<Page> {
     if (this.values.data !== data) this.values.use(data)
+    // values that were used before may have stopped within a record of another language
+    this.values.speak(this.layout.language)
     const all: Standing = { level: 0, from: first, to: data.levels[0]!.count }
     yield* this.blocks(this.layout.blocks, all)
     this.paper.recordsBefore += all.to

@@ -242,6 +242,7 @@ export class Paper {
 
 function textItem(text: string, x: number, width: number, y: number, style: ResolvedStyle): Page['items'][number] {
   const { font, size, colour, align } = style
-  const start = align === 'left' ? x : x + (width - textWidth(text, font, size)) / (align === 'right' ? 1 : 2)
+  const start =
+    align === 'left' ? x : align === 'right' ? x + width - textWidth(text, font, size) : x + (width - textWidth(text, font, size)) / 2
   return { kind: 'text', x: start, y, text, font, size, colour }
 }

@@ -27,10 +27,10 @@ export class Values {
   lineage!: Lineage
   /** language of what is being printed */
   language: string
-  private texts = new Map<CheckedText, PrintText>()
-  private compiled = new Map<Typed, Evaluate>()
-  private memos = new Map<object, unknown>()
-  private readonly marked = new Map<CheckedText, MarkedPart[][]>()
+  private texts = new WeakMap<CheckedText, PrintText>()
+  private compiled = new WeakMap<Typed, Evaluate>()
+  private memos = new WeakMap<object, unknown>()
+  private readonly marked = new WeakMap<CheckedText, MarkedPart[][]>()
 
   constructor(
     /** language of the layout */ private readonly own: string,
@@ -43,9 +43,9 @@ export class Values {
   use(data: DataRecords): void {
     this.data = data
     this.lineage = new Lineage(this.options.levels, data)
-    this.texts = new Map()
-    this.compiled = new Map()
-    this.memos = new Map()
+    this.texts = new WeakMap()
+    this.compiled = new WeakMap()
+    this.memos = new WeakMap()
   }
 
   /** A formula compiled once for the records at hand. */
@@ -92,8 +92,8 @@ export class Values {
     }
     if (known === this.language) return
     this.language = known
-    this.texts = new Map()
-    this.compiled = new Map()
+    this.texts = new WeakMap()
+    this.compiled = new WeakMap()
   }
 
   /** Something that is made once for the records at hand, kept under the object that it is made from. */

@@ -1,6 +1,7 @@
 import type { FontName } from '../compose/fonts'
 import type { Page } from '../compose/page'
 import type { PathStep } from '../compose/svgShapes'
+import { type Area, boundsOf, overlap } from './changes'
 
 /** The part of a canvas context that a page is drawn with; kept narrow so that core needs no DOM. */
 export interface Pen {
@@ -19,6 +20,8 @@ export interface Pen {
   restore(): void
   translate(x: number, y: number): void
   rotate(angle: number): void
+  rect(x: number, y: number, width: number, height: number): void
+  clip(): void
   drawImage(image: unknown, x: number, y: number, width: number, height: number): void
 }
 
@@ -31,10 +34,25 @@ export function cssFont(font: FontName, size: number): string {
   return `${/Italic/.test(font) ? 'italic ' : ''}${/Bold/.test(font) ? '700 ' : '400 '}${size}px "${family}"`
 }
 
-/** Draws the items of a page; the context is scaled so that one unit is one point. */
-export function drawPage(pen: Pen, page: Page, pictures: Pictures = () => undefined): void {
+/**
+ * Draws the items of a page; the context is scaled so that one unit is one point. With an area only what lies in it is drawn anew: its edges
+ * should lie between pixels.
+ */
+export function drawPage(pen: Pen, page: Page, pictures: Pictures = () => undefined, area?: Area): void {
+  if (area) {
+    pen.save()
+    pen.beginPath()
+    pen.rect(area.x, area.y, area.width, area.height)
+    pen.clip()
+  }
+  drawItems(pen, page, pictures, area)
+  if (area) pen.restore()
+}
+
+function drawItems(pen: Pen, page: Page, pictures: Pictures, area: Area | undefined): void {
   pen.fillStyle = '#ffffff'
-  pen.fillRect(0, 0, page.width, page.height)
+  if (area) pen.fillRect(area.x, area.y, area.width, area.height)
+  else pen.fillRect(0, 0, page.width, page.height)
   pen.textBaseline = 'alphabetic'
   let font = ''
   let fill = '#ffffff'
@@ -42,6 +60,7 @@ export function drawPage(pen: Pen, page: Page, pictures: Pictures = () => undefi
     if (colour !== fill) pen.fillStyle = fill = colour
   }
   for (const item of page.items) {
+    if (area && !overlap(boundsOf(item), area)) continue
     switch (item.kind) {
       case 'text': {
         const wanted = cssFont(item.font, item.size)

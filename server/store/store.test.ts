@@ -89,11 +89,13 @@ describe.each(['a data folder', 'a PostgreSQL server'])('reports in %s', where =
     await store.nameVersion(tester, id, 1, ' ')
     expect((await store.versions(tester, id, 2)).map(each => each.number)).toEqual([5, 4])
     await expect(store.nameVersion(tester, id, 99, 'x')).rejects.toThrow('There is no version 99 of this report.')
-    expect(await store.letterhead(tester)).toBeUndefined()
+    expect(await store.letterhead(tester)).toEqual({ value: undefined, version: 0 })
     const head = salesInvoice().layouts[0]!.top!
-    await store.keepLetterhead(tester, head)
-    await store.keepLetterhead(tester, { ...head, height: 55 })
-    expect(await store.letterhead(tester)).toEqual({ ...head, height: 55 })
+    expect(await store.keepLetterhead(tester, head, 0)).toBe(1)
+    expect(await store.keepLetterhead(tester, { ...head, height: 55 }, 1)).toBe(2)
+    // somebody who has not seen the second one is told, and it stays
+    await expect(store.keepLetterhead(tester, head, 1)).rejects.toThrow('Somebody else changed the letterhead in the meantime')
+    expect(await store.letterhead(tester)).toEqual({ value: { ...head, height: 55 }, version: 2 })
     await store.remove(tester, id)
   })
   it('are kept with every version; a save names the one it is based on', async () => {
@@ -149,12 +151,12 @@ it('a server killed in the middle of saving loses nothing that it had confirmed'
     `${script}.ts`,
     `
     import { Store } from ${JSON.stringify(join(process.cwd(), 'server/store/store'))}
-    import { salesInvoice } from ${JSON.stringify(join(process.cwd(), 'demo/report'))}
-    import { setColumnWidth } from ${JSON.stringify(join(process.cwd(), 'core/definition/edits'))}
+    import { salesInvoice } from ${JSON.stringify(join(process.cwd(), 'demo/reports/invoice'))}
+    import { setColumnWidth } from ${JSON.stringify(join(process.cwd(), 'core/definition/edits/edits'))}
     const store = await Store.open({ folder: process.argv[2]! })
-    const id = await store.create(tester, 'Shelf', 'Report', salesInvoice(), false)
+    const id = await store.create({ person: 'saver' }, 'Shelf', 'Report', salesInvoice(), false)
     for (let based = 1; ; ) {
-      based = await store.save(tester, id, based, setColumnWidth(salesInvoice(), 'lines', 'amount', 20 + based % 200))
+      based = await store.save({ person: 'saver' }, id, based, setColumnWidth(salesInvoice(), 'lines', 'amount', 20 + based % 200))
       process.stdout.write(based + '\\n')
     }`,
   )
@@ -194,7 +196,7 @@ it.skipIf(process.getuid?.() !== 0)(
     execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=64m', 'tmpfs', folder])
     try {
       const store = await Store.open({ folder: join(folder, 'store') })
-      const id = await store.create(tester, 'Shelf', 'Report', salesInvoice(), false)
+      const id = await store.create({ person: 'saver' }, 'Shelf', 'Report', salesInvoice(), false)
       const { bavail, bsize } = statfsSync(folder)
       writeFileSync(join(folder, 'ballast'), Buffer.alloc(Math.max(0, bavail * bsize - 100_000)))
       let version = 1
