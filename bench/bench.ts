@@ -1,3 +1,4 @@
+import { tester, askCompany, sourceSchema, companyEngine, companyFolder } from './support'
 import { spawn, spawnSync } from 'node:child_process'
 import { cpSync, existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
@@ -31,7 +32,7 @@ import { type Decimal, toNumber } from '../core/value/decimal'
 import { ageing, ageingItems, type Compared, reorder } from './lists'
 import { byHand, fullTrend, laid, lineEdits, trend, wideTrend } from './statements'
 import { readChoices } from '../server/runs/choices'
-import { serveEngine } from '../server/runs/remote'
+import { serveSnapshot } from '../server/runs/remote'
 
 const { values } = parseArgs({ options: { scale: { type: 'string', default: '40' }, only: { type: 'string' } } })
 const scale = Number(values.scale)
@@ -92,7 +93,8 @@ async function data(): Promise<void> {
       const list = await timed(5, async () => joinCandidates(catalog, 'journal_lines'))
       const first = await timed(1, async () => {
         const [candidate] = joinCandidates(catalog, 'journal_lines')
-        await askCompany(estante, 
+        await askCompany(
+          estante,
           matchQuery(
             sql`company.journal_lines`,
             sql`${sql.identifier('company')}.${sql.identifier(candidate!.table)}`,
@@ -104,7 +106,8 @@ async function data(): Promise<void> {
       const began = performance.now()
       const candidates = joinCandidates(catalog, 'journal_lines')
       for (const candidate of candidates)
-        await askCompany(estante, 
+        await askCompany(
+          estante,
           matchQuery(
             sql`company.journal_lines`,
             sql`${sql.identifier('company')}.${sql.identifier(candidate.table)}`,
@@ -143,7 +146,7 @@ async function data(): Promise<void> {
         const theirs: number[] = []
         let same = true
         for (let run = 0; run < 5; run++) {
-          let rows: Awaited<ReturnType<typeof estante.engine.query>> | undefined
+          let rows: Awaited<ReturnType<typeof askCompany>> | undefined
           ours.push(...(await timed(1, async () => (rows = await askCompany(estante, query)))))
           const profile = readProfile(levels[0]!.fields.get(column)!.type, rows!)
           theirs.push(
@@ -814,11 +817,12 @@ async function read(): Promise<void> {
   let memory = 0
   // as a run does it: records are made in a thread of their own, this one only hands messages on
   for (let round = 0; round < 3; round++) {
-    const { port1, port2 } = new MessageChannel()
-    serveEngine(port1 as never, engine, { client: `read ${round}` })
+    const { port1, port2: asks } = new MessageChannel()
+    const snapshot = await engine.snapshot({ ...tester, task: `read ${round}` })
+    const rowsPort = serveSnapshot(port1 as never, snapshot)
     const thread = new Worker(join(root, '.build/bench/read.thread.mjs'), {
-      workerData: { definition, catalog, schema: sourceSchema, today: clock, port: port2 },
-      transferList: [port2 as never],
+      workerData: { definition, catalog, schema: sourceSchema, today: clock, ports: { asks, rows: rowsPort } },
+      transferList: [asks as never, rowsPort],
     })
     let last = performance.now()
     const beat = setInterval(() => {
@@ -830,6 +834,8 @@ async function read(): Promise<void> {
     )
     clearInterval(beat)
     await thread.terminate()
+    port1.close()
+    snapshot.close()
     rows = found.rows
     memory = Math.max(memory, found.memory)
     ours.push(found.ms)

@@ -9,7 +9,7 @@ import type { DataRecords } from '../core/value/records'
 import { CsvRows } from '../server/runs/formats/rows'
 import { level } from '../demo/reports/invoice'
 
-const [, , out, wanted] = process.argv as [string, string, string]
+const [, , out, wanted] = process.argv as string[] as [string, string, string, string]
 const count = Number(wanted)
 const size = 5000
 const names = ['number', 'name', 'date', 'quantity', 'amount']

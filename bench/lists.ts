@@ -1,3 +1,8 @@
+import { preparedInside } from '../core/compose/layoutWalk'
+import type { PreparedTable } from '../core/compose/prepared'
+import { shapedRows } from '../core/compose/table/grouping'
+import { isRepeat } from '../core/definition/blocks/block'
+import { askCompany, sourceSchema } from './support'
 import { assembleReport, usedFields } from '../core/compose/assemble'
 import { Composer } from '../core/compose/flow'
 import { planDataSet } from '../core/sql/plan'
@@ -75,27 +80,23 @@ async function shaped(
     today: clock,
   })
   let data: DataRecords | undefined
-  for await (const chunk of readRecords(plan, query => askCompany(estante, query), { chunk: Number.MAX_SAFE_INTEGER }))
-    data = chunk.records
+  for await (const chunk of readRecords(plan, query => askCompany(estante, query), { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
   const composer = new Composer(report.layout, {
     levels: report.tree.levels,
     parameters: values,
     today: clock,
     calendar: catalog.calendar!,
   })
-  composer.use(data!)
-  const visit = (blocks: typeof report.layout.blocks): void =>
-    blocks.forEach(block => {
-      if (block.kind === 'repeat') visit(block.inner)
-      else if (block.kind === 'table') {
-        const { count } = data!.levels[block.level]!
-        composer.shape(
-          block,
-          Int32Array.from({ length: count }, (_, row) => row),
-        )
-      }
-    })
-  visit(report.layout.blocks)
+  composer.values.use(data!)
+  for (const block of preparedInside(report.layout.blocks)) {
+    if (!('groups' in block)) continue
+    const { count } = data!.levels[block.level]!
+    shapedRows(
+      composer,
+      block as PreparedTable,
+      Int32Array.from({ length: count }, (_, row) => row),
+    )
+  }
   return { data: data!, rows: data!.levels.at(-1)!.count }
 }
 
@@ -178,7 +179,7 @@ function scheduleItems(): ReportDefinition {
   const items = main!.root.details[0]!
   const layout = report.layouts.find(each => each.name === 'Every document')!
   const [block] = layout.blocks
-  const table = block!.kind === 'repeat' ? block.blocks[0]! : block!
+  const table = isRepeat(block) ? block.blocks[0]! : block!
   return {
     ...report,
     dataSets: [

@@ -1,18 +1,18 @@
 // Reads a data set into level records in a thread, as a run does, and counts.
-import { type MessagePort, parentPort, workerData } from 'node:worker_threads'
+import { parentPort, workerData } from 'node:worker_threads'
 import type { Catalog } from '../core/books/catalog'
 import { levelTree, tickedFields } from '../core/model/levels'
 import { planDataSet } from '../core/sql/plan'
 import { readRecords } from '../core/read/read'
 import type { ReportDefinition } from '../core/definition/report'
-import { remoteFetch } from '../server/runs/remote'
+import { type ReadingPorts, remoteFetch } from '../server/runs/remote'
 
-const { definition, catalog, schema, today, port } = workerData as {
+const { definition, catalog, schema, today, ports } = workerData as {
   definition: ReportDefinition
   catalog: Catalog
   schema: string
   today: number
-  port: MessagePort
+  ports: ReadingPorts
 }
 const { levels } = levelTree(definition.dataSets[0]!, catalog)
 const plan = planDataSet({
@@ -27,7 +27,7 @@ const plan = planDataSet({
 const before = process.memoryUsage().rss
 const began = performance.now()
 let [rows, memory] = [0, 0]
-for await (const chunk of readRecords(plan, remoteFetch(port), { chunk: 2500 })) {
+for await (const chunk of readRecords(plan, remoteFetch(ports), { chunk: 2500 })) {
   rows += chunk.records.levels[1]!.count
   memory = Math.max(memory, process.memoryUsage().rss - before)
 }

@@ -1,3 +1,4 @@
+import { tester, askCompany } from './support'
 // Writes lines in three levels of groups to a workbook as a server's run does it, then streams the same cells with the writer library
 // alone.
 // A first process (“read”) fetches the records, so that the memory measured is not that of the database that comes with the program.
@@ -119,12 +120,13 @@ function cellsOf(): Bare[] {
             })
           return {
             place: cell.column + 1,
-            value: total
-              ? {
-                  formula: `SUBTOTAL(9,${columnLetter(total.column)}${total.from}:${columnLetter(total.column)}${total.to})`,
-                  result: value as number,
-                }
-              : value,
+            value:
+              total && 'from' in total
+                ? {
+                    formula: `SUBTOTAL(9,${columnLetter(total.column)}${total.from}:${columnLetter(total.column)}${total.to})`,
+                    result: value as number,
+                  }
+                : value,
             style: styles.get(key)!,
           }
         }),

@@ -1,3 +1,5 @@
+import { laidStatement } from '../core/compose/statement/lay'
+import { askCompany, sourceSchema } from './support'
 import { assembleReport, usedFields } from '../core/compose/assemble'
 import { Composer } from '../core/compose/flow'
 import type { Page } from '../core/compose/page'
@@ -72,8 +74,7 @@ export async function laid(estante: Estante, definition: ReportDefinition): Prom
     today: clock,
   })
   let data: DataRecords | undefined
-  for await (const chunk of readRecords(plan, query => askCompany(estante, query), { chunk: Number.MAX_SAFE_INTEGER }))
-    data = chunk.records
+  for await (const chunk of readRecords(plan, query => askCompany(estante, query), { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
   const composer = new Composer(report.layout, {
     levels: report.tree.levels,
     parameters: values,
@@ -82,7 +83,7 @@ export async function laid(estante: Estante, definition: ReportDefinition): Prom
     boxes: true,
   })
   const pages = [...composer.add(data!), ...composer.end()]
-  const { shaped, columns } = composer.statement(report.layout.blocks[0] as PreparedStatement)
+  const { shaped, columns } = laidStatement(report.layout.blocks[0] as PreparedStatement, composer)
   const at = columns.findIndex(each => each.id === 'all')
   return { data: data!, pages, result: toNumber(shaped.rows.find(row => row.line.id === 'result')!.exact[at]!) }
 }

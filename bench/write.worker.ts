@@ -1,3 +1,4 @@
+import { tester, askCompany } from './support'
 // Composes and writes invoices to PDF in a process of its own, then replays the saved display lists with the least that PDFKit needs.
 import { createWriteStream, statSync } from 'node:fs'
 import { createRequire } from 'node:module'

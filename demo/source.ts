@@ -38,6 +38,7 @@ function companySource(folder: string, scale: number): Source {
     schema,
     clock: () => clock,
     open: () => engine.open(),
+    made: () => engine.made(),
     catalog: context => engine.catalog(context),
     snapshot: context => engine.snapshot(context),
     state: () => engine.state(),

@@ -6,6 +6,7 @@ import { type Context, ownContext } from './access/context'
 import { projectRoot } from './root'
 import { answeredLabels, choiceProblems } from './runs/choices'
 import { RunError, type RunInput } from './runs/input'
+import { Miniatures } from './runs/miniatures'
 import { RunPool } from './runs/pool'
 import { RunRegistry } from './runs/registry'
 import { registeredSources } from './sources/registry'
@@ -19,6 +20,7 @@ export interface Estante {
   sources: Sources
   pool: RunPool
   runs: RunRegistry
+  miniatures: Miniatures
   /** all that a run needs to know; `version` names the definition, where it is one that is kept */
   input: (
     context: Context,
@@ -44,6 +46,8 @@ export interface EstanteOptions {
   /** size of what a source makes by itself, when it is made */
   scale?: number
   databaseUrl?: string
+  /** sources that hold what they need already are opened while the library can be seen */
+  impatient?: boolean
 }
 
 /** Folder of the data where none is named. */
@@ -72,7 +76,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     const sources = new Sources(opened, store)
     const pool = new RunPool(sources)
     // a source that is away does not keep the library closed
-    await Promise.all(ready)
+    await Promise.all(ready.filter((_, at) => !options.impatient || !opened[at]!.made()))
     const input: Estante['input'] = async (context, name, definition, answers, { dataSet, version } = {}) => {
       const source = sources.get(definition.dataSets[dataSet ?? 0]?.source ?? '')
       const [{ catalog, version: catalogVersion }, letterhead] = await Promise.all([sources.catalog(source.id), store.letterhead(context)])
@@ -96,6 +100,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       sources,
       pool,
       runs,
+      miniatures: new Miniatures(join(options.folder, 'miniatures')),
       input,
       checkedInput: async (context, name, definition, answers, version) => {
         const found = await input(context, name, definition, answers, version ? { version } : {})

@@ -321,8 +321,8 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
                 :aria-label="`What “${word}” means`"
                 @change="
                   $event => {
-                    map.types = Object.fromEntries(
-                      Object.entries({ ...map.types, [word]: text($event) }).filter(([, each]) => each),
+                    map!.types = Object.fromEntries(
+                      Object.entries({ ...map!.types, [word]: text($event) }).filter(([, each]) => each),
                     ) as never
                     check()
                   }
@@ -345,7 +345,7 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
                 aria-label="Account of retained earnings"
                 @change="
                   $event => {
-                    map.retainedEarnings = text($event)
+                    map!.retainedEarnings = text($event)
                     check()
                   }
                 "
@@ -361,7 +361,7 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
                 aria-label="Bank and cash accounts"
                 @change="
                   $event => {
-                    map.cash = text($event)
+                    map!.cash = text($event)
                       .split(/[\s,;]+/)
                       .filter(Boolean)
                     check()

@@ -29,7 +29,14 @@ export function useRunPages(run: Ref<string>, count: Ref<number>, problem: Ref<s
       asked.delete(key)
     }
   }
+  /** A page that came before its time is put right where it is not the same. */
+  async function renew(page: number): Promise<void> {
+    const id = run.value
+    const [now] = await api<Page[]>(`/api/runs/${id}/pages?from=${page}&to=${page + 1}`)
+    if (id !== run.value || !now || JSON.stringify(now) === JSON.stringify(pages.value.get(page))) return
+    pages.value = new Map(pages.value).set(page, now)
+  }
   /** Asks again for what is in view. */
   const wantInView = () => want(range.from, range.to)
-  return { pages, want, wantInView }
+  return { pages, want, wantInView, renew }
 }

@@ -35,7 +35,8 @@ export function cssFont(font: FontName, size: number): string {
 }
 
 /**
- * Draws the items of a page; the context is scaled so that one unit is one point. With an area only what lies in it is drawn anew: its edges
+ * Draws the items of a page; the context is scaled so that one unit is one point. With an area only what lies in it is
+ * drawn anew: its edges
  * should lie between pixels.
  */
 export function drawPage(pen: Pen, page: Page, pictures: Pictures = () => undefined, area?: Area): void {

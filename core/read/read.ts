@@ -17,6 +17,8 @@ export interface ReadOptions {
    * come next
    */
   chunk: number
+  /** roots of the first chunk, where it should come sooner */
+  first?: number
   /** at most so many roots (a preview) */
   limit?: number
 }
@@ -48,8 +50,8 @@ export async function* readRecords(plan: Plan, fetch: Fetch, options: ReadOption
   const rows = sortedRows(keys.count, sortColumns(root, column))
   const total = options.limit === undefined ? rows.length : Math.min(rows.length, options.limit)
   const keyColumns = root.key.map(column)
-  const load = async (from: number): Promise<DataRecords> => {
-    const stretch = rows.subarray(from, Math.min(from + options.chunk, total))
+  const load = async (from: number, count: number): Promise<DataRecords> => {
+    const stretch = rows.subarray(from, Math.min(from + count, total))
     const parents = whole ? [] : keyColumns.map(each => Array.from(stretch, row => bound(valueAt(each, row))))
     const levels: LevelRecords[] = []
     for (const level of plan.levels) {
@@ -77,11 +79,12 @@ export async function* readRecords(plan: Plan, fetch: Fetch, options: ReadOption
     return records
   }
   // the source reads the next chunks while one is put together and worked on
-  const coming = [load(0)]
-  for (let from = 0, ahead = options.chunk; from === 0 || from < total; from += options.chunk) {
+  const begin = Math.min(options.first ?? options.chunk, options.chunk)
+  const coming = [load(0, begin)]
+  for (let from = 0, size = begin, ahead = begin; from === 0 || from < total; from += size, size = options.chunk) {
     const records = await coming.shift()!
     for (; coming.length < chunksAhead && ahead < total; ahead += options.chunk) {
-      const next = load(ahead)
+      const next = load(ahead, options.chunk)
       next.catch(() => {})
       coming.push(next)
     }

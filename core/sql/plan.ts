@@ -36,6 +36,8 @@ export interface PlanInput {
   today: Day
   /** a preview: at most so many roots, the first ones in the source's own order of the sort fields */
   limit?: number
+  /** with a limit: an order that comes before that of the level, by fields of the roots */
+  order?: readonly { path: string; descending: boolean }[]
 }
 
 /**
@@ -103,7 +105,8 @@ export function planDataSet(input: PlanInput): Plan {
     return { text, values: params, columns, ...(planner.authored ? { authored: true } : {}) }
   }
   const root = levels[0]!
-  const keyPaths = [...new Set([...root.key, ...root.definition.sort.map(sort => sort.field)])]
+  const first = (input.order ?? []).map(({ path, descending }) => ({ field: path, descending }))
+  const keyPaths = [...new Set([...root.key, ...root.definition.sort.map(sort => sort.field), ...first.map(each => each.field)])]
   return {
     levels,
     link,
@@ -111,7 +114,7 @@ export function planDataSet(input: PlanInput): Plan {
     keys: query(
       planner.select(root, keyPaths, place => {
         if (input.limit === undefined) return { conditions: [] }
-        const order = [...root.definition.sort, ...root.key.map(field => ({ field, descending: false }))].map(sort => {
+        const order = [...first, ...root.definition.sort, ...root.key.map(field => ({ field, descending: false }))].map(sort => {
           const column = planner.column(place, sort.field, false)
           return sql`${root.fields.get(sort.field)!.type === 'text' ? sql`${column} collate "unicode"` : column}
             ${sort.descending ? sql`desc` : sql`asc`} nulls last`

@@ -4,20 +4,23 @@ import type { GridColumns, GridEvent } from '../../core/compose/gridRows'
 import { GridMaker } from '../../core/compose/grid'
 import type { Page } from '../../core/compose/page'
 import { type Plan, planDataSet, type PlanInput } from '../../core/sql/plan'
-import type { Chunk, Fetch } from '../../core/read/read'
+import { earlyOrder, earlyRecords } from '../../core/compose/early'
+import { type Chunk, type Fetch, readRecords } from '../../core/read/read'
 import type { ReadyRun } from './input'
 import { RunMeter } from './meter'
 
-/** Roots read at a time. */
+/** Roots read at a time, and at first: the first page comes sooner with few. */
 export const rootsPerChunk = 500
+export const rootsAtFirst = 40
 
 /** `limit` asks for the first roots only, as a preview does. */
-export function planRun(run: ReadyRun, ticked: boolean, limit?: number): Plan {
+export function planRun(run: ReadyRun, ticked: boolean, limit?: number, order?: PlanInput['order']): Plan {
   return planDataSet({
     levels: run.report.tree.levels,
     used: usedFields(run.report, ticked),
     ...planningOf(run),
     ...(limit === undefined ? {} : { limit }),
+    ...(order ? { order } : {}),
   })
 }
 
@@ -108,7 +111,7 @@ export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, bo
         yield next.value
       }
     }
-    for await (const each of counted.chunks(run, plan, fetch, { chunk })) {
+    for await (const each of counted.chunks(run, plan, fetch, { chunk, first: layout.needsAll ? chunk : rootsAtFirst })) {
       if (each.total) yield* timed(composer.add(each.records))
     }
     yield* timed(composer.end())
@@ -119,4 +122,19 @@ export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, bo
     for await (const _ of compose(0, new RunMeter())) pageCount++
   }
   yield* compose(pageCount, meter)
+}
+
+/**
+ * The first page of a run that would otherwise wait for all its records, made from those that it stands on: see earlyOrder. Nothing where
+ * there is no such page, or all is read as soon.
+ */
+export async function earlyPage(run: ReadyRun, fetch: Fetch): Promise<Page | undefined> {
+  const order = earlyOrder(run.report.layout)
+  if (!order || !run.report.layout.needsAll) return undefined
+  const plan = planRun(run, false, earlyRecords, order)
+  for await (const { records } of readRecords(plan, fetch, { chunk: earlyRecords, limit: earlyRecords })) {
+    if (records.levels[0]!.count < earlyRecords) return undefined
+    for (const page of composerOf(run, { boxes: true, keys: true }).add(records)) return page
+  }
+  return undefined
 }

@@ -1,4 +1,4 @@
-import { type Chunk, type Fetch, readRecords } from '../../core/read/read'
+import { type Chunk, type Fetch, readRecords, type ReadOptions } from '../../core/read/read'
 import type { ReadyRun } from './input'
 import type { Plan } from '../../core/sql/plan'
 
@@ -26,7 +26,7 @@ export class RunMeter {
   }
 
   /** Chunks of records, with the time that is not fetching counted as shaping. */
-  async *chunks(run: ReadyRun, plan: Plan, fetch: Fetch, options: { chunk: number; limit?: number }): AsyncGenerator<Chunk> {
+  async *chunks(run: ReadyRun, plan: Plan, fetch: Fetch, options: ReadOptions): AsyncGenerator<Chunk> {
     const source = readRecords(plan, this.fetch(fetch), options)
     for (;;) {
       const start = performance.now()

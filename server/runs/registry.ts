@@ -19,6 +19,8 @@ export interface RunRecord {
   state: 'running' | 'done' | 'failed' | 'cancelled'
   /** where each page begins in its file; one more than there are pages */
   places: number[]
+  /** the JSON text of the first page, as long as no page is in the file */
+  early?: string
   outline: { page: number; label: string }[]
   startedAt: string
   result?: RunResult
@@ -82,6 +84,7 @@ export class RunRegistry {
         if (run.state !== 'running') return
         run.places.push(...(run.places.length === 1 && progress.places[0] === 0 ? progress.places.slice(1) : progress.places))
         run.outline.push(...progress.outline)
+        if (progress.early) run.early = progress.early
         renew()
       })
       .then(
@@ -100,6 +103,12 @@ export class RunRegistry {
     return run
   }
 
+  /** How many pages can be shown, and whether the one there is came before its time: see earlyPage. */
+  shown({ places, early }: RunRecord): { pages: number; early: boolean } {
+    const pages = places.length - 1
+    return pages || !early ? { pages, early: false } : { pages: 1, early: true }
+  }
+
   get(_: Context, id: string): RunRecord | undefined {
     return this.runs.get(id)
   }
@@ -110,6 +119,7 @@ export class RunRegistry {
 
   /** JSON texts of pages `from` up to (not including) `to`, as far as they exist. */
   pages(_: Context, run: RunRecord, from: number, to: number): Promise<string[]> {
+    if (run.places.length === 1 && run.early && from === 0 && to > 0) return Promise.resolve([run.early])
     const end = Math.min(to, run.places.length - 1)
     return from < end ? readPages(run.file, run.places, from, end) : Promise.resolve([])
   }

@@ -10,7 +10,7 @@ import { emptySentence } from '../../core/parameter/sentences'
 import { pageSvg } from '../../core/draw/svg'
 import { PdfWriter } from './formats/pdf'
 import { HtmlWriter } from './formats/html'
-import { runGrid, runPages } from './execute'
+import { earlyPage, runGrid, runPages } from './execute'
 import { RunMeter } from './meter'
 import { type ReadyRun, readyRun, RunError, type RunInput } from './input'
 import { type ReadingPorts, remoteFetch } from './remote'
@@ -120,6 +120,8 @@ async function run(input: RunInput, output: RunOutput, fetch: Fetch, tellNews: (
       told = spool.places.length
       news.outline = []
     }
+    const early = await earlyPage(ready, fetch)
+    if (early) tellNews({ kind: 'progress', places: [], outline: [], early: JSON.stringify(early) })
     const outline: RunProgress['outline'] = []
     let last = 0
     for await (const page of runPages(ready, fetch, meter, true)) {
@@ -130,7 +132,7 @@ async function run(input: RunInput, output: RunOutput, fetch: Fetch, tellNews: (
       await written(() => spool.add(page))
       pages++
       // the first pages at once, later ones in larger parts
-      if (pages === 3 || performance.now() - last > 200) {
+      if (pages === 1 || pages === 3 || performance.now() - last > 200) {
         await written(tell)
         last = performance.now()
       }

@@ -33,6 +33,8 @@ export interface RunProgress {
   kind: 'progress'
   places: number[]
   outline: { page: number; label: string }[]
+  /** the JSON text of the first page, long before the others: see earlyPage */
+  early?: string
 }
 
 /** A failure as it crosses threads. */

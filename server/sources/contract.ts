@@ -63,6 +63,8 @@ export interface Source {
   /** its day: `today()` of a formula */
   clock: () => Day
   open: () => Promise<void>
+  /** does it hold what it needs, so that opening it takes a moment only? */
+  made: () => boolean
   /** what it holds, as the source itself says */
   catalog: (context: Context) => Promise<Catalog>
   /** @throws SourceError where the source is away */

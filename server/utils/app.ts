@@ -16,6 +16,7 @@ export function estante(): Promise<Estante> {
   return (opened ??= openEstante({
     folder: dataFolder(),
     scale: Number(process.env.ESTANTE_SCALE ?? 1),
+    impatient: true,
     ...(process.env.DATABASE_URL ? { databaseUrl: process.env.DATABASE_URL } : {}),
   }))
 }

@@ -331,6 +331,13 @@ const rootFields = (dataSet: string) => [
   ...(report.model!.trees[report.definition!.dataSets.findIndex(each => each.name === dataSet)]?.levels[0]!.fields.keys() ?? []),
 ]
 const newColumn = ref('')
+/** A column more for the stack, unless it has one of that name. */
+function addColumn(): void {
+  const name = newColumn.value
+  newColumn.value = ''
+  const stack = own.value
+  if (stack?.kind === 'stack' && name && name !== stack.origin && !stack.columns.includes(name)) stack.columns.push(name)
+}
 const stackProblems = computed(() =>
   own.value.kind === 'stack'
     ? modelOf(trial.value, report.catalog!)
@@ -620,12 +627,7 @@ const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', s
           class="w-32 font-mono"
           placeholder="+ column"
           aria-label="Add a column"
-          @keydown.enter.prevent="
-            () => {
-              newColumn && newColumn !== own.origin && !own.columns.includes(newColumn) && own.columns.push(newColumn)
-              newColumn = ''
-            }
-          "
+          @keydown.enter.prevent="addColumn()"
         />
       </div>
       <p v-for="sentence in stackProblems" :key="sentence" class="text-sm text-error" role="alert">{{ sentence }}</p>

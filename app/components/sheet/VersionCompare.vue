@@ -56,7 +56,7 @@ async function choose(number: number): Promise<void> {
   const post = (request: ComposeRequest) => worker!.postMessage(request)
   post({
     kind: 'rows',
-    records: toRaw(report.rows!.records),
+    rows: toRaw(report.rows!.bytes),
     catalog: toRaw(report.catalog!),
     today: report.today,
     ...(report.rows!.labels ? { labels: toRaw(report.rows!.labels) } : {}),

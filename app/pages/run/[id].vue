@@ -22,6 +22,8 @@ interface Loaded {
   definition: ReportDefinition
 }
 interface RunState {
+  /** its one page came before all records were read */
+  early: boolean
   state: 'running' | 'done' | 'failed' | 'cancelled'
   pages: number
   outline: { page: number; label: string }[]
@@ -45,7 +47,7 @@ const earlier = ref('')
 const count = ref(0)
 const outline = ref<{ page: number; label: string }[]>([])
 const problem = ref('')
-const { pages, want, wantInView } = useRunPages(runId, count, problem)
+const { pages, want, wantInView, renew } = useRunPages(runId, count, problem)
 const slow = ref(false)
 const search = ref('')
 const zoom = ref(1.12)
@@ -148,6 +150,7 @@ async function run(kept = ''): Promise<void> {
     ties.value = []
     followed.value = undefined
     let fresh = true
+    let early = false
     while (mine === turn) {
       const news = await api<RunState>(
         `/api/runs/${id}?${new URLSearchParams({ wait: '1', pages: String(fresh ? 0 : count.value), seen: String(outline.value.length) })}`,
@@ -159,6 +162,8 @@ async function run(kept = ''): Promise<void> {
       count.value = news.pages
       startedAt.value = news.startedAt
       if (news.pages) await wantInView()
+      if (early && !news.early) await renew(0)
+      early = news.early
       if (news.state !== 'running') {
         state.value = news.state
         ties.value = news.tieOuts ?? []

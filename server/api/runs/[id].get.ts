@@ -2,12 +2,12 @@
 export default route(async (context, event, app) => {
   const run = runOf(context, event, app)
   const { seen, wait, pages } = getQuery(event)
-  if (wait === '1' && run.state === 'running' && run.places.length - 1 <= Number(pages ?? 0)) {
+  if (wait === '1' && run.state === 'running' && app.runs.shown(run).pages <= Number(pages ?? 0)) {
     await Promise.race([run.news, new Promise(resolve => setTimeout(resolve, 10_000))])
   }
   return {
     state: run.state,
-    pages: run.places.length - 1,
+    ...app.runs.shown(run),
     outline: run.outline.slice(Number(seen ?? 0)),
     startedAt: run.startedAt,
     rows: run.result?.rows,

@@ -1,3 +1,5 @@
+import { existsSync } from 'node:fs'
+import { join } from 'node:path'
 import { MessageChannel, Worker } from 'node:worker_threads'
 import type { Catalog } from '../../../core/books/catalog'
 import type { TableColumn } from '../../../core/definition/tables'
@@ -68,7 +70,11 @@ export class EmbeddedEngine {
   private readonly writers: (() => void)[] = []
   private writing = 0
 
-  constructor(private readonly options: EngineOptions) {}
+  private readonly there: boolean
+
+  constructor(private readonly options: EngineOptions) {
+    this.there = existsSync(join(options.folder, 'PG_VERSION'))
+  }
 
   /** Opens the engine; its thread makes what is missing. */
   open(): Promise<void> {
@@ -94,6 +100,11 @@ export class EmbeddedEngine {
         throw error
       },
     ))
+  }
+
+  /** Its database is there. */
+  made(): boolean {
+    return this.there
   }
 
   state(): SourceState {

@@ -1,0 +1,57 @@
+import { mkdirSync, readFileSync } from 'node:fs'
+import { rename, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { Page } from '../../core/compose/page'
+
+interface Miniature {
+  version: number
+  page: Page | null
+}
+
+/**
+ * First pages of reports as they stand on the shelf. They are company data, kept in the data folder apart from the definitions: the one of
+ * the last time is shown at once, and made anew behind it.
+ */
+export class Miniatures {
+  private readonly made = new Map<string, Promise<Page | null>>()
+
+  constructor(private readonly folder: string) {
+    mkdirSync(folder, { recursive: true })
+  }
+
+  /** The page of a version; `make` works it out, once for as long as the server runs. */
+  async page(report: string, version: number, make: () => Promise<Page | null>): Promise<Page | null> {
+    const key = `${report} ${version}`
+    let made = this.made.get(key)
+    const kept = made ? undefined : this.kept(report, version)
+    if (!made) {
+      // what is shown at once waits for nobody; its successor waits until whoever looks has seen it
+      made = (kept ? new Promise<void>(resolve => setTimeout(resolve, 1500)) : Promise.resolve()).then(make)
+      this.made.set(key, made)
+      made.then(
+        page => this.keep(report, { version, page }).catch(() => {}),
+        () => this.made.delete(key),
+      )
+    }
+    return kept ? kept.page : made
+  }
+
+  private file(report: string): string {
+    return join(this.folder, `${report.replace(/[^\w-]/g, '')}.json`)
+  }
+
+  private kept(report: string, version: number): Miniature | undefined {
+    try {
+      const found = JSON.parse(readFileSync(this.file(report), 'utf8')) as Miniature
+      return found.version === version ? found : undefined
+    } catch {
+      return undefined
+    }
+  }
+
+  private async keep(report: string, miniature: Miniature): Promise<void> {
+    const file = this.file(report)
+    await writeFile(`${file}.new`, JSON.stringify(miniature))
+    await rename(`${file}.new`, file)
+  }
+}
