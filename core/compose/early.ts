@@ -12,12 +12,12 @@ export type EarlyOrder = readonly { path: string; descending: boolean }[]
 /**
  * The order in which the records of a layout's first page come first, where that page stands on them alone: a list of lines in groups that
  * follow a name or a value, with totals at the ends of groups only. Nothing for any other layout: there the first page may need all
- * records.
+ * records. How many pages there are is not known yet: where that is printed, its place stays empty.
  */
 export function earlyOrder(layout: PreparedLayout): EarlyOrder | undefined {
-  const { blocks, needsPageCount, documentName } = layout
+  const { blocks, documentName } = layout
   const table = blocks.find(block => 'columns' in block && 'rows' in block) as PreparedTable | undefined
-  if (!table || needsPageCount || documentName || preparedInside(blocks).some(block => block.inner || block.printsTies)) return undefined
+  if (!table || documentName || preparedInside(blocks).some(block => block.inner || block.printsTies)) return undefined
   // what stands before and beside the list must not add anything up
   const panels = [layout.top, layout.foot, layout.firstTop, layout.firstFoot, ...blocks.slice(0, blocks.indexOf(table))]
   const plainPanel = (panel: unknown) =>

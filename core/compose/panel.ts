@@ -199,6 +199,8 @@ export function drawPanel(
   at: Standing,
   key?: string,
 ): void {
+  // only counted: nothing is drawn
+  if (place.paper.dry) return
   const { block } = panel
   place.paper.box(block.id, 'block', undefined, 0, top, bodyWidth(place.layout.page), height, at, undefined, key)
   if (place.paper.options.boxes) itemBoxes(place, block.id, pieces, top, at)

@@ -18,6 +18,8 @@ export interface PaperOptions {
   pageCount?: number
   /** the moment of the run, as text, for the time printed */
   printed?: string
+  /** pages are only counted: they break where they would, and nothing is drawn on them */
+  dry?: boolean
 }
 
 interface LateText {
@@ -58,6 +60,10 @@ export class Paper {
     readonly options: PaperOptions,
   ) {
     this.left = layout.page.margins.left
+  }
+
+  get dry(): boolean {
+    return this.options.dry === true
   }
 
   get bodyHeight(): number {

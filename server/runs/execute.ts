@@ -31,7 +31,7 @@ export function planningOf(run: ReadyRun): Omit<PlanInput, 'levels' | 'used'> {
 }
 
 /** A composer for a run; the time that it takes is counted by its caller. */
-export function composerOf(run: ReadyRun, more: { boxes?: boolean; keys?: boolean; pageCount?: number } = {}): Composer {
+export function composerOf(run: ReadyRun, more: { boxes?: boolean; keys?: boolean; pageCount?: number; dry?: boolean } = {}): Composer {
   // the machine's zone is the company's
   const printed = new Intl.DateTimeFormat(run.definition.language, { dateStyle: 'medium', timeStyle: 'short' }).format(
     run.moment ?? Date.now(),
@@ -100,8 +100,8 @@ export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, bo
   const plan = planRun(run, false)
   const { layout } = run.report
   const chunk = layout.needsAll ? Number.MAX_SAFE_INTEGER : rootsPerChunk
-  const compose = async function* (pageCount: number | undefined, counted: RunMeter): AsyncGenerator<Page> {
-    const composer = composerOf(run, { boxes, keys: boxes, ...(pageCount === undefined ? {} : { pageCount }) })
+  const compose = async function* (pageCount: number | undefined, counted: RunMeter, counting = false): AsyncGenerator<Page> {
+    const composer = composerOf(run, counting ? { dry: true } : { boxes, keys: boxes, ...(pageCount === undefined ? {} : { pageCount }) })
     const timed = function* (pages: Generator<Page>): Generator<Page> {
       for (;;) {
         const start = performance.now()
@@ -119,7 +119,7 @@ export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, bo
   let pageCount: number | undefined
   if (layout.needsPageCount) {
     pageCount = 0
-    for await (const _ of compose(0, new RunMeter())) pageCount++
+    for await (const _ of compose(0, new RunMeter(), true)) pageCount++
   }
   yield* compose(pageCount, meter)
 }

@@ -37,7 +37,7 @@ export const chartKind: BlockKind<ChartBlock, PreparedChart> = {
     const { block, statement, theme } = chart
     if (!paper.fresh && paper.y + block.height > paper.bodyBottom) yield* paper.newPage()
     paper.box(block.id, 'block', undefined, chart.x, paper.y, chart.width, block.height, at)
-    if (statement) {
+    if (statement && !paper.dry) {
       const laid = laidStatement(statement, composer, at)
       const data = chartData(chart, statement, laid, { language: values.language, print: text => values.print(text)(at) })
       const box = { x: paper.left + chart.x, y: paper.y, width: chart.width, height: block.height }

@@ -4,7 +4,7 @@ import { baseline } from '../fonts'
 import type { BoxPart } from '../page'
 import type { PreparedTable } from '../prepared'
 import { borders, lineHeight, look } from '../style'
-import type { MeasuredRow, Repeats } from './measure'
+import type { MeasuredRow, Repeats } from './measured'
 
 /** Draws a row at the place's place and moves on. */
 export function drawRow(place: Place, table: PreparedTable, measured: MeasuredRow, repeats: Repeats): void {
@@ -13,7 +13,12 @@ export function drawRow(place: Place, table: PreparedTable, measured: MeasuredRo
   const top = place.paper.y
   const { id } = table.block
   const part: BoxPart = row.row.kind
-  measured.said.forEach((text, key) => repeats.set(key, text))
+  measured.said?.forEach((text, key) => repeats.set(key, text))
+  // only counted: nothing is drawn
+  if (place.paper.dry) {
+    place.paper.y += height
+    return
+  }
   place.paper.box(
     id,
     part,

@@ -1,7 +1,7 @@
 import { columnWidths } from '../columnWidths'
 import type { Place } from '../place'
-import type { PrintText } from '../text'
-import { lineHeight, type ResolvedStyle, resolveStyle } from '../style'
+import type { Geometry, MeasuredCell, MeasuredRow, Repeats } from './measured'
+import { lineHeight, type ResolvedStyle, resolveStyle, rowRole } from '../style'
 import { wrapRuns } from '../rich'
 import { readPicture } from '../pictures'
 import type { PreparedCell, PreparedRow, PreparedTable } from '../prepared'
@@ -12,40 +12,6 @@ import { styled } from './looks'
 import { PictureError } from '../svgShapes'
 import type { RowKind } from '../../definition/blocks/table'
 import { cutText, shrunkSize, wrapText } from '../wrap'
-
-interface MeasuredCell {
-  id: string
-  column: number
-  x: number
-  width: number
-  lines: string[]
-  late?: PrintText
-  style: ResolvedStyle
-  /** points that a number's end keeps free, so that decimal marks stand under one another */ tails?: number[]
-  /** stretches of one look, line by line, of a text with marks */ runs?: ReturnType<typeof wrapRuns>
-  picture?: { found: ReturnType<typeof readPicture>; width: number; height: number }
-}
-export interface MeasuredRow {
-  row: PreparedRow
-  at: Standing
-  cells: MeasuredCell[]
-  height: number
-  /** most lines of text in a cell */
-  textLines: number
-  fill?: string
-  /** texts of the columns that print a repeated value once */
-  said: Map<string, string>
-}
-
-/** What the columns that print a value once printed last. */
-export type Repeats = Map<string, string>
-
-/** Widths and places of a table's columns once their contents are known, and how wide the ends of its numbers are. */
-export interface Geometry {
-  x: number[]
-  width: number[]
-  tails: number[]
-}
 
 /** What of a number stands from its decimal mark on, or after its last digit where it has none. */
 function tailOf(text: string, mark: string): string {
@@ -80,7 +46,37 @@ export function columnTails(table: PreparedTable, language: string): number[] {
   })
 }
 
-/** Works out the texts of a row and how they fit. */
+/** What is the same for all rows that are printed by one row of a definition. */
+interface RowPlan {
+  line: boolean
+  titles: boolean
+  /** the columns that print a repeated value once, by their cells */
+  once: (string | undefined)[]
+  anyOnce: boolean
+  /** the height of a row in which nothing stands */
+  empty: number
+}
+const plans = new WeakMap<PreparedRow, RowPlan>()
+
+function planOf(table: PreparedTable, row: PreparedRow): RowPlan {
+  let plan = plans.get(row)
+  if (plan) return plan
+  const { kind } = row.row
+  const once = row.cells.map(cell =>
+    kind === 'line' && table.columns[cell.column]!.column.once ? `${table.block.id} ${cell.id}` : undefined,
+  )
+  plan = {
+    line: kind === 'line' || kind === 'extra',
+    titles: kind === 'titles',
+    once,
+    anyOnce: once.some(Boolean),
+    empty: lineHeight(resolveStyle(table.theme, table.theme.rows[rowRole(kind)], row.row.style)),
+  }
+  plans.set(row, plan)
+  return plan
+}
+
+/** Works out the texts of a row and how they fit. This is done for every row of a run: nothing is made here that is not kept. */
 export function measureRow(
   place: Place,
   table: PreparedTable,
@@ -88,103 +84,108 @@ export function measureRow(
   at: Standing,
   options: { repeats: Repeats; band: boolean },
 ): MeasuredRow {
+  const { values } = place
   const { padding } = table.theme
+  const plan = planOf(table, row)
   const geometry = geometryOf(place, table, at)
-  const count = table.columns.length
-  const said = new Map<string, string>()
-  const texts = new Array<string>(count).fill('')
-  const taken = new Array<boolean>(count).fill(false)
-  const prepared = row.cells.map(cell => {
-    if (cell.when && !place.values.holds(cell.when, at)) return undefined
-    const { style, mark } = styled(place, table, row, cell, at)
+  const columns = table.columns.length
+  const count = row.cells.length
+  const plain = !table.looks.length
+  let said: Map<string, string> | undefined
+  // texts by column: of those that no cell stands in "", of late ones nothing that another could run over
+  const texts = new Array<string>(columns).fill('')
+  const own = new Array<string | undefined>(count)
+  const looked = plain ? undefined : new Array<ResolvedStyle>(count)
+  for (let index = 0; index < count; index++) {
+    const cell = row.cells[index]!
+    if (cell.when && !values.holds(cell.when, at)) continue
+    let mark = ''
+    if (looked) {
+      const found = styled(place, table, row, cell, at)
+      looked[index] = found.style
+      mark = found.mark
+    }
     if (cell.mixes) place.remarks.currencies(table, row, cell, at)
-    const print = place.values.print(cell.text)
-    for (let each = cell.column; each < cell.column + cell.span; each++) taken[each] = true
-    if (cell.text.late) return { cell, style, text: '', late: print }
-    let text = print(at)
-    if (row.row.kind === 'line' && table.columns[cell.column]!.column.once) {
-      const before = options.repeats.get(`${table.block.id} ${cell.id}`)
-      const key = `${at.covered?.node.from ?? 0} ${text}`
-      said.set(`${table.block.id} ${cell.id}`, key)
-      if (before === key) text = ''
+    if (cell.text.late) {
+      own[index] = ''
+      texts[cell.column] = late
+      continue
+    }
+    let text = values.print(cell.text)(at)
+    const key = plan.anyOnce ? plan.once[index] : undefined
+    if (key !== undefined) {
+      const saying = `${at.covered?.node.from ?? 0} ${text}`
+      ;(said ??= new Map()).set(key, saying)
+      if (options.repeats.get(key) === saying) text = ''
     }
     if (mark && text) text = `${mark} ${text}`
     texts[cell.column] = text
-    return { cell, style, text }
-  })
+    own[index] = text
+  }
   const cells: MeasuredCell[] = []
-  let [height, textLines] = [0, 1]
-  const line = row.row.kind === 'line' || row.row.kind === 'extra'
-  for (const each of prepared) {
-    if (!each) continue
-    const { cell, style, text, late } = each as { cell: PreparedCell; style: ResolvedStyle; text: string; late?: PrintText }
+  let height = 0
+  let textLines = 1
+  for (let index = 0; index < count; index++) {
+    const text = own[index]
+    if (text === undefined) continue
+    const cell = row.cells[index]!
+    const style = looked ? looked[index]! : cell.style
     let last = cell.column + cell.span
     // a text runs on over the empty cells after it: a label up to the next figure, a line's text where nothing else follows
-    if (text && style.align === 'left' && row.row.kind !== 'titles') {
+    if (text && style.align === 'left' && !plan.titles) {
       let next = last
-      while (
-        next < count &&
-        texts[next] === '' &&
-        !(taken[next] && prepared.some(other => other && 'late' in other && other.cell.column === next))
-      )
-        next++
-      if (!line || next === count) last = next
+      while (next < columns && texts[next] === '') next++
+      if (!plan.line || next === columns) last = next
     }
     const x = geometry.x[cell.column]!
     const width = geometry.x[last - 1]! + geometry.width[last - 1]! - x
     const picture = cell.picture && pictureIn(place, table, row, cell, at)
-    const beside = picture ? picture.width + 5 : 0
-    const inner = width - 2 * padding.x - style.indent - beside
-    if (picture) height = Math.max(height, picture.height)
-    const fitted: Fitted = late
-      ? { lines: [''], style }
-      : style.marks && text
-        ? withMarks(place, cell, style, inner, at)
-        : fit(place, table, row, cell, text, style, inner)
-    const step = lineHeight(fitted.style)
-    const tall = fitted.style.rotated
-      ? Math.max(...fitted.lines.map(one => textWidth(one, fitted.style.font, fitted.style.size))) + 4
-      : fitted.lines.length * step
-    height = Math.max(height, tall)
-    if (!fitted.style.rotated) textLines = Math.max(textLines, fitted.lines.length)
-    const tails =
-      cell.pattern && style.align === 'right' && geometry.tails[cell.column]
-        ? fitted.lines.map(one =>
-            Math.max(
-              0,
-              geometry.tails[cell.column]! -
-                textWidth(tailOf(one, numberMarks(place.values.language).decimal), fitted.style.font, fitted.style.size),
-            ),
-          )
-        : undefined
-    cells.push({
-      ...(picture ? { picture } : {}),
-      ...(fitted.runs ? { runs: fitted.runs } : {}),
+    const inner = width - 2 * padding.x - style.indent - (picture ? picture.width + 5 : 0)
+    if (picture && picture.height > height) height = picture.height
+    const measured: MeasuredCell = {
       id: cell.id,
       column: cell.column,
       x,
       width,
-      lines: fitted.lines,
-      style: fitted.style,
-      ...(late ? { late } : {}),
-      ...(tails && tails.some(Boolean) && textWidth(fitted.lines[0]!, fitted.style.font, fitted.style.size) + tails[0]! <= inner
-        ? { tails }
-        : {}),
-    })
+      lines: noText,
+      style,
+      late: undefined,
+      tails: undefined,
+      runs: undefined,
+      picture,
+    }
+    if (cell.text.late) measured.late = values.print(cell.text)
+    else if (style.marks && text) withMarks(place, cell, measured, inner, at)
+    else fit(place, table, row, cell, text, measured, inner)
+    const { style: fitted, lines } = measured
+    if (fitted.rotated) height = Math.max(height, Math.max(...lines.map(one => textWidth(one, fitted.font, fitted.size))) + 4)
+    else {
+      const tall = lines.length * lineHeight(fitted)
+      if (tall > height) height = tall
+      if (lines.length > textLines) textLines = lines.length
+    }
+    if (cell.pattern && style.align === 'right' && geometry.tails[cell.column])
+      withTails(place, measured, geometry.tails[cell.column]!, inner)
+    cells.push(measured)
   }
-  if (!height)
-    height = lineHeight(
-      resolveStyle(
-        table.theme,
-        table.theme.rows[row.row.kind === 'forward' || row.row.kind === 'brought' ? 'carried' : row.row.kind],
-        row.row.style,
-      ),
-    )
+  if (!height) height = plan.empty
   let { fill } = row
-  if (options.band && table.theme.band && !fill && line) fill = table.theme.band
+  if (options.band && table.theme.band && !fill && plan.line) fill = table.theme.band
   for (const each of table.looks)
-    if (!each.columns.size && each.style.fill && each.kinds.has(row.row.kind) && place.values.holds(each.when, at)) fill = each.style.fill
-  return { row, at, cells, height: height + 2 * padding.y, textLines, said, ...(fill ? { fill } : {}) }
+    if (!each.columns.size && each.style.fill && each.kinds.has(row.row.kind) && values.holds(each.when, at)) fill = each.style.fill
+  return { row, at, cells, height: height + 2 * padding.y, textLines, fill, said }
+}
+
+/** Stands in for a text that is known later: nothing runs over it. */
+const late = '\u0000'
+const noText = ['']
+
+/** The ends of numbers are kept free so that their decimal marks stand under one another, where there is room for it. */
+function withTails(place: Place, measured: MeasuredCell, widest: number, inner: number): void {
+  const { font, size } = measured.style
+  const { decimal } = numberMarks(place.values.language)
+  const tails = measured.lines.map(one => Math.max(0, widest - textWidth(tailOf(one, decimal), font, size)))
+  if (tails.some(Boolean) && textWidth(measured.lines[0]!, font, size) + tails[0]! <= inner) measured.tails = tails
 }
 
 /** The picture of a cell, as wide as its height makes it. */
@@ -202,21 +203,14 @@ function pictureIn(place: Place, table: PreparedTable, row: PreparedRow, cell: P
   }
 }
 
-interface Fitted {
-  lines: string[]
-  style: ResolvedStyle
-  runs?: ReturnType<typeof wrapRuns>
-}
-
 /** A text with marks wraps in stretches of one look; each line is as high as the largest letters of the text. */
-function withMarks(place: Place, cell: PreparedCell, style: ResolvedStyle, width: number, at: Standing): Fitted {
+function withMarks(place: Place, cell: PreparedCell, measured: MeasuredCell, width: number, at: Standing): void {
+  const { style } = measured
   const runs = place.values.runs(cell.text, at).flatMap(line => wrapRuns(line, style, width))
   const size = Math.max(style.size, ...runs.flat().map(each => each.style.size))
-  return {
-    lines: runs.map(line => line.map(each => each.run.text).join('')),
-    style: size === style.size ? style : { ...style, size },
-    runs,
-  }
+  measured.lines = runs.map(line => line.map(each => each.run.text).join(''))
+  if (size !== style.size) measured.style = { ...style, size }
+  measured.runs = runs
 }
 
 /** Wraps, cuts or shrinks a text into its cell, and remarks what does not fit. */
@@ -226,52 +220,52 @@ function fit(
   row: PreparedRow,
   cell: PreparedCell,
   text: string,
-  style: ResolvedStyle,
+  measured: MeasuredCell,
   width: number,
-): { lines: string[]; style: ResolvedStyle } {
+): void {
+  const { style } = measured
+  const { font, size } = style
   const kind: RowKind = row.row.kind
-  if (style.rotated) return { lines: text.split('\n'), style }
+  if (text === '') return
+  if (style.rotated) {
+    measured.lines = text.split('\n')
+    return
+  }
+  // most texts fit on one line
+  const single = !text.includes('\n')
+  const long = textWidth(text, font, size)
+  if (single && long <= width) {
+    measured.lines = [text]
+    return
+  }
   if (style.overflow === 'shrink') {
-    const size = shrunkSize(text, style.font, style.size, width)
-    return { lines: text.split('\n'), style: size === style.size ? style : { ...style, size } }
+    const smaller = shrunkSize(text, font, size, width)
+    measured.lines = text.split('\n')
+    if (smaller !== size) measured.style = { ...style, size: smaller }
+    return
   }
+  const remark = (what: 'cut' | 'narrow', columnWidth: number) =>
+    place.remarks.tooNarrow({ kind: what, table, row: row.row.id, cell: cell.id, part: kind, longest: long, columnWidth })
   if (style.overflow === 'cut') {
-    const lines = text.split('\n').map(one => cutText(one, style.font, style.size, width))
-    if (lines.join('\n') !== text)
-      place.remarks.tooNarrow({
-        kind: 'cut',
-        table,
-        row: row.row.id,
-        cell: cell.id,
-        part: kind,
-        longest: textWidth(text, style.font, style.size),
-        columnWidth: widthFor(table, cell, text, style),
-      })
-    return { lines, style }
+    measured.lines = text.split('\n').map(one => cutText(one, font, size, width))
+    if (measured.lines.join('\n') !== text) remark('cut', widthFor(table, cell, text, style))
+    return
   }
-  const lines = wrapText(text, style.font, style.size, Math.max(width, 4))
+  const lines = wrapText(text, font, size, Math.max(width, 4))
+  measured.lines = lines
   // a number on two lines cannot be read; a word is broken only where it is longer than the line
   const broken =
     lines.length > 1 &&
-    (cell.pattern
-      ? lines.length > text.split('\n').length
-      : text.split(/\s+/).some(word => textWidth(word, style.font, style.size) > width))
-  if (broken && kind !== 'titles')
-    place.remarks.tooNarrow({
-      kind: 'narrow',
-      table,
-      row: row.row.id,
-      cell: cell.id,
-      part: kind,
-      longest: textWidth(text, style.font, style.size),
-      columnWidth: widthFor(table, cell, cell.pattern ? text : text.split(/\s+/).sort((a, b) => b.length - a.length)[0]!, style),
-    })
+    (cell.pattern ? lines.length > text.split('\n').length : text.split(/\s+/).some(word => textWidth(word, font, size) > width))
+  if (!broken) return
+  const longest = cell.pattern ? text : text.split(/\s+/).sort((a, b) => b.length - a.length)[0]!
+  if (kind !== 'titles') remark('narrow', widthFor(table, cell, longest, style))
+  if (!cell.pattern) return
   // a number that is broken in two reads as two numbers: it is written smaller, as long as it can be read
-  if (broken && cell.pattern) {
-    const size = shrunkSize(text, style.font, style.size, width)
-    if (size >= style.size * 0.6) return { lines: text.split('\n'), style: { ...style, size } }
-  }
-  return { lines, style }
+  const smaller = shrunkSize(text, font, size, width)
+  if (smaller < size * 0.6) return
+  measured.lines = text.split('\n')
+  measured.style = { ...style, size: smaller }
 }
 
 const widthFor = (table: PreparedTable, cell: PreparedCell, text: string, style: ResolvedStyle) =>
@@ -291,11 +285,7 @@ export function splitRow(row: MeasuredRow, done: number, room: number, reserve: 
     row: {
       ...row,
       height: count * step + edges,
-      cells: row.cells.map(cell => ({
-        ...cell,
-        lines: cell.lines.slice(done, done + count),
-        ...(cell.runs ? { runs: cell.runs.slice(done, done + count) } : {}),
-      })),
+      cells: row.cells.map(cell => ({ ...cell, lines: cell.lines.slice(done, done + count), runs: cell.runs?.slice(done, done + count) })),
     },
   }
 }

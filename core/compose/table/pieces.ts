@@ -3,7 +3,7 @@ import type { Place } from '../place'
 import type { PreparedRow, PreparedTable } from '../prepared'
 import type { GroupNode, Standing } from '../../formula/standing'
 import { legendRows } from './legend'
-import type { MeasuredRow } from './measure'
+import type { MeasuredRow } from './measured'
 
 /** A row to be printed, with what stands around it. */
 export interface Piece {
