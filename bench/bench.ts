@@ -436,8 +436,8 @@ async function statements(): Promise<void> {
   }
   const [hand, ours, wide, full] = [median(times.hand), median(times.ours), median(times.wide), median(times.full)]
   note(
-    `income statement over 13 periods from ${Number(toNumber(valueAt(counted, 0) as Decimal)).toLocaleString('en')} journal lines,
-      request to page`,
+    `income statement over 13 periods from ${Number(toNumber(valueAt(counted, 0) as Decimal)).toLocaleString('en')} journal lines, ` +
+      'request to page',
     `${(ours / hand).toFixed(2)} × the statement by hand (${ms(ours)}, ${ms(hand)})`,
     '≤ 1.2 ×',
     ours / hand <= 1.2,

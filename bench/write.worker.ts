@@ -100,15 +100,13 @@ let replay = 0
             `${item.width.toFixed(2)} ${item.height.toFixed(2)} re f\n`
         else if (item.kind === 'shapes')
           for (const shape of item.shapes)
-            content += `${rgb(shape.fill)} rg
-              ${shape.path
-                .map(([kind, ...v]) => {
-                  const moved = (value: number, at: number) =>
-                    at % 2 ? page.height - item.y - value * item.scale : item.x + value * item.scale
-                  return `${(v as number[]).map((value, at) => moved(value, at).toFixed(2)).join(' ')}
-                    ${{ M: 'm', L: 'l', C: 'c', Z: 'h' }[kind]}`
-                })
-                .join(' ')} f\n`
+            content += `${rgb(shape.fill)} rg ${shape.path
+              .map(([kind, ...v]) => {
+                const moved = (value: number, at: number) =>
+                  at % 2 ? page.height - item.y - value * item.scale : item.x + value * item.scale
+                return `${(v as number[]).map((value, at) => moved(value, at).toFixed(2)).join(' ')} ${{ M: 'm', L: 'l', C: 'c', Z: 'h' }[kind]}`
+              })
+              .join(' ')} f\n`
       }
       raw.addContent(content)
     }

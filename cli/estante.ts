@@ -18,8 +18,8 @@ import { StoreError } from '../server/store/store'
 class UsageError extends Error {}
 
 const usage =
-  `estante params "<report>" [--data <folder>], or estante run "<report>" --format
-    ${outputFormats.filter(each => each !== 'zip').join('|')} --out ` +
+  'estante params "<report>" [--data <folder>], or estante run "<report>" --format ' +
+  `${outputFormats.filter(each => each !== 'zip').join('|')} --out ` +
   `<file> [--set name=value …] [--layout <name>] [--level <name>] [--sheets one|documents|groups] [--rows <level>] [--separator ` +
   `comma|semicolon|tab] [--decimal point|comma] [--guard] [--page <n>] [--data <folder>]`
 /** Formats of one file: documents apart from one another come from the screen */

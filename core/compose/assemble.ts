@@ -3,7 +3,7 @@ import type { DataSetDefinition } from '../definition/levels'
 import type { ParameterType } from '../definition/parameters'
 import type { LayoutDefinition, ReportDefinition } from '../definition/report'
 import { layoutNamed } from '../definition/walk'
-import { statementsOf } from '../model/ledger'
+import { ledgerAskers } from '../model/ledger'
 import { type LevelTree, tickedFields } from '../model/levels'
 import { reportModel, type ReportModel } from '../model/model'
 import { prepareLayout } from './prepare'
@@ -28,9 +28,7 @@ const keptModels = 8
 /** The model of a report's data sets: the same one as long as nothing of them changes, however often its layouts are edited. */
 export function modelOf(definition: ReportDefinition, catalog: Catalog): ReportModel {
   const { dataSets, tables, parameters } = definition
-  // books are read as the statements that stand on them need them
-  const statements = tables?.some(each => each.kind === 'ledger') ? statementsOf(definition) : []
-  const from = [catalog, dataSets, tables, parameters, ...statements]
+  const from = [catalog, dataSets, tables, parameters, ...ledgerAskers(definition)]
   const found = models.find(each => each.from.length === from.length && each.from.every((part, at) => part === from[at]))
   const kept = found ?? { from, model: reportModel(definition, catalog) }
   models = [kept, ...models.filter(each => each !== found)].slice(0, keptModels)

@@ -22,9 +22,8 @@ export function pageSvg(page: Page): string {
       case 'text':
         if (item.text)
           out.push(
-            `<text ${
-              item.rotated ? `transform="translate(${n(item.x)} ${n(item.y)}) ` + `rotate(-90)"` : `x="${n(item.x)}" y="${n(item.y)}"`
-            } fill="${item.colour}" style="${fontStyle(item.font, item.size)}" ` + `xml:space="preserve">${escaped(item.text)}</text>`,
+            `<text ${item.rotated ? `transform="translate(${n(item.x)} ${n(item.y)}) rotate(-90)"` : `x="${n(item.x)}" y="${n(item.y)}"`} ` +
+              `fill="${item.colour}" style="${fontStyle(item.font, item.size)}" xml:space="preserve">${escaped(item.text)}</text>`,
           )
         break
       case 'fill':
@@ -33,9 +32,9 @@ export function pageSvg(page: Page): string {
       case 'shapes':
         for (const shape of item.shapes)
           out.push(
-            `<path transform="translate(${n(item.x)} ${n(item.y)})
-              scale(${n(item.scale)}${item.scaleY === undefined ? '' : ` ${n(item.scaleY)}`})" fill="${shape.fill}"
-              d="${shape.path.map(step => step.map(part => (typeof part === 'number' ? n(part) : part)).join(' ')).join('')}"/>`,
+            `<path transform="translate(${n(item.x)} ${n(item.y)}) ` +
+              `scale(${n(item.scale)}${item.scaleY === undefined ? '' : ` ${n(item.scaleY)}`})" fill="${shape.fill}" ` +
+              `d="${shape.path.map(step => step.map(part => (typeof part === 'number' ? n(part) : part)).join(' ')).join('')}"/>`,
           )
         break
       case 'link':

@@ -28,6 +28,13 @@ export function statementsOf(report: ReportDefinition): StatementBlock[] {
   return report.layouts.flatMap(blocksOf).filter(isStatementBlock)
 }
 
+/** All that says how the books are read, beside data sets and parameters: as long as it stays, `ownLedger` gives the same. */
+export function ledgerAskers(report: ReportDefinition): readonly unknown[] {
+  if (!report.tables?.some(each => each.kind === 'ledger')) return []
+  const listed = report.layouts.flatMap(blocksOf).flatMap(block => (isTable(block) ? [block.level] : []))
+  return [...statementsOf(report), report.tieOuts, [...new Set(listed)].sort().join('\n')]
+}
+
 /** A ledger table as the report's statements need it; nothing where the source has no books. */
 export function ownLedger(definition: LedgerTable, report: ReportDefinition, catalog: Catalog): OwnLedger | undefined {
   const { ledger: map, calendar } = catalog

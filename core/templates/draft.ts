@@ -116,9 +116,8 @@ export function statementReport(kind: ReadyStatement, catalog: Catalog, source: 
   const wide = kind === 'months' || kind === 'budget'
   const page = { ...list.layouts[0]!.page, orientation: wide ? ('landscape' as const) : ('portrait' as const) }
   const { foot } = list.layouts[0]!
-  const under = `${
-    kind === 'balance' ? `as of {{ periodEnd(${period}) | d MMMM y ` + `}}` : `{{ ${period}.label }}`
-  }${branches ? ` · {{ param.${branches.name}.label }}` : ''}`
+  const when = kind === 'balance' ? `as of {{ periodEnd(${period}) | d MMMM y }}` : `{{ ${period}.label }}`
+  const under = `${when}${branches ? ` · {{ param.${branches.name}.label }}` : ''}`
   const ready = readyStatement(kind, books, period)
   const columns = ready.columns.map(column =>
     column.kind === 'budget' && asked.name ? { ...column, versionFrom: `param.${asked.name}` } : column,

@@ -144,8 +144,8 @@ export class PdfWriter {
       found = shapes
         .map(
           shape =>
-            `${this.colour(shape.fill)}
-              ${shape.path.map(([kind, ...values]) => [...(values as number[]).map(n), operators[kind]].join(' ')).join(' ')} f`,
+            `${this.colour(shape.fill)} ` +
+            `${shape.path.map(([kind, ...values]) => [...(values as number[]).map(n), operators[kind]].join(' ')).join(' ')} f`,
         )
         .join(' ')
       this.outlines.set(shapes, found)
