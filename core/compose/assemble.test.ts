@@ -40,7 +40,13 @@ const edits: ((report: ReportDefinition) => ReportDefinition)[] = [
   report => ({ ...report, layouts: report.layouts.map(layout => ({ ...layout, page: { ...layout.page, orientation: 'landscape' } })) }),
 ]
 
-it('a model that is kept is the one that would be made anew, whatever was edited before', () => {
+/** All that a layout holds, without functions and without what is shared. */
+const told = (value: unknown) =>
+  JSON.stringify(value, (_, each: unknown) =>
+    each instanceof Map || each instanceof Set ? [...each] : typeof each === 'bigint' ? `${each}n` : each,
+  )
+
+it('models and layouts that are kept are those that would be made anew, whatever was edited before', () => {
   const reports = demoReports().map(each => each.definition)
   fc.assert(
     fc.property(
@@ -51,6 +57,7 @@ it('a model that is kept is the one that would be made anew, whatever was edited
         for (const { edit, back } of steps) {
           now = edits[edit]!(back ? report : now)
           expect(modelOf(now, catalog)).toEqual(reportModel(now, catalog))
+          expect(told(assembleReport(now, catalog).layout)).toBe(told(assembleReport(structuredClone(now), catalog).layout))
         }
       },
     ),
