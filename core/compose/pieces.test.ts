@@ -91,6 +91,36 @@ describe('pictures', () => {
     expect(middle(0, ax, bx, 100)).toBeCloseTo(50)
     expect(middle(0, ay, by, 0)).toBeCloseTo(50)
   })
+  it('an arc keeps to its circle, goes the way round that it says, and ends where it says', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 500 }),
+        fc.integer({ min: 0, max: 359 }),
+        fc.integer({ min: 1, max: 359 }),
+        (radius, from, turn) => {
+          const at = (degrees: number) => [radius * Math.cos((degrees * Math.PI) / 180), radius * Math.sin((degrees * Math.PI) / 180)]
+          const [[x0, y0], [x1, y1]] = [at(from), at(from + turn)] as [[number, number], [number, number]]
+          const [start, ...curves] = readPath(`M${x0} ${y0}A${radius} ${radius} 0 ${turn > 180 ? 1 : 0} 1 ${x1} ${y1}`)
+          expect(start).toEqual(['M', x0, y0])
+          let [x, y] = [x0, y0]
+          let turned = 0
+          for (const step of curves) {
+            const [kind, ax, ay, bx, by, ex, ey] = step as ['C', number, number, number, number, number, number]
+            expect(kind).toBe('C')
+            for (const t of [0.25, 0.5, 0.75, 1]) {
+              const along = (p0: number, a: number, b: number, p1: number) =>
+                (1 - t) ** 3 * p0 + 3 * (1 - t) ** 2 * t * a + 3 * (1 - t) * t ** 2 * b + t ** 3 * p1
+              expect(Math.hypot(along(x, ax, bx, ex), along(y, ay, by, ey)) / radius).toBeCloseTo(1, 3)
+            }
+            turned += ((Math.atan2(x * ey - y * ex, x * ex + y * ey) * 180) / Math.PI + 360) % 360
+            ;[x, y] = [ex, ey]
+          }
+          expect([x, y].map(value => value / radius)).toEqual([expect.closeTo(x1 / radius, 6), expect.closeTo(y1 / radius, 6)])
+          expect(turned).toBeCloseTo(turn, 3)
+        },
+      ),
+    )
+  })
   it.each([
     ['plain text', 'The picture is not an SVG file.'],
     ['<svg><rect width="1" height="1"/></svg>', 'The picture has no size; give its svg element a viewBox.'],
@@ -99,10 +129,13 @@ describe('pictures', () => {
       'The colour “url(#a)” in the picture cannot be used; write it like #0f4c5c.',
     ],
     [
-      '<svg viewBox="0 0 1 1"><path d="M0 0A1 1 0 0 1 2 2"/></svg>',
-      "The picture's path uses “A”, which is not known here; draw arcs as curves.",
+      '<svg viewBox="0 0 1 1"><path d="M0 0L1"/></svg>',
+      'The path “M0 0L1” of the picture cannot be read; save the picture anew as plain SVG.',
     ],
-    ['<svg viewBox="0 0 1 1"><path d="M0 0L1"/></svg>', 'The picture has a path that stops too early.'],
+    [
+      '<svg viewBox="0 0 1 1"><path d="M0 0A1 1 0 2 1 2 2"/></svg>',
+      'The path “M0 0A1 1 0 2 1 2 2” of the picture cannot be read; save the picture anew as plain SVG.',
+    ],
   ])('refuses %s with a sentence', (source, sentence) => {
     expect(() => readSvg(source)).toThrow(new PictureError(sentence))
   })

@@ -1,4 +1,7 @@
 import { XMLParser } from 'fast-xml-parser'
+import svgpath from 'svgpath'
+
+type Segment = Parameters<Parameters<ReturnType<typeof svgpath>['iterate']>[0]>[0]
 
 /** A filled outline; `path` holds absolute M, L, C and Z steps only. */
 export interface Shape {
@@ -97,83 +100,49 @@ function ellipse(cx: number, cy: number, rx: number, ry: number): PathStep[] {
   ]
 }
 
-const argumentCounts: Record<string, number> = { M: 2, L: 2, H: 1, V: 1, C: 6, S: 4, Q: 4, T: 2, Z: 0 }
-
-/** Path data of SVG 1.1, chapter 8, without arcs, as absolute lines and cubic curves. */
+/**
+ * Path data of SVG 1.1, chapter 8, as absolute lines and cubic curves: an arc becomes curves that keep to it within three ten-thousandths
+ * of its radius.
+ * @throws PictureError
+ */
 export function readPath(data: string): PathStep[] {
-  const tokens = data.match(/[a-zA-Z]|[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?/g) ?? []
+  const path = svgpath(data)
+  const { err } = path as unknown as { err: string }
+  if (err) throw new PictureError(`The path “${shortened(data)}” of the picture cannot be read; save the picture anew as plain SVG.`)
   const steps: PathStep[] = []
-  let [x, y, startX, startY] = [0, 0, 0, 0]
-  let [lastX, lastY, lastKind] = [0, 0, '']
-  let letter = ''
-  for (let i = 0; i < tokens.length;) {
-    if (/[a-zA-Z]/.test(tokens[i]!)) letter = tokens[i++]!
-    const kind = letter.toUpperCase()
-    const count = argumentCounts[kind]
-    if (count === undefined)
-      throw new PictureError(`The picture's path uses “${letter || tokens[i]}”, which is not known here; draw arcs as curves.`)
-    const values = tokens.slice(i, i + count).map(Number)
-    if (values.length < count || values.some(Number.isNaN)) throw new PictureError('The picture has a path that stops too early.')
-    i += count
-    const relative = letter !== kind
-    const px = (index: number) => values[index]! + (relative ? x : 0)
-    const py = (index: number) => values[index]! + (relative ? y : 0)
-    const [fromX, fromY] = [x, y]
-    switch (kind) {
-      case 'M':
-        ;[x, y] = [px(0), py(1)]
-        ;[startX, startY] = [x, y]
-        steps.push(['M', x, y])
-        letter = relative ? 'l' : 'L'
-        break
-      case 'L':
-        ;[x, y] = [px(0), py(1)]
-        steps.push(['L', x, y])
-        break
-      case 'H':
-        x = px(0)
-        steps.push(['L', x, y])
-        break
-      case 'V':
-        y = py(0)
-        steps.push(['L', x, y])
-        break
-      case 'C':
-      case 'S': {
-        const smooth = kind === 'S'
-        const [ax, ay] = smooth ? (/[CS]/.test(lastKind) ? [2 * x - lastX, 2 * y - lastY] : [x, y]) : [px(0), py(1)]
-        const o = smooth ? 0 : 2
-        ;[lastX, lastY] = [px(o), py(o + 1)]
-        const [ex, ey] = [px(o + 2), py(o + 3)]
-        steps.push(['C', ax, ay, lastX, lastY, ex, ey])
-        ;[x, y] = [ex, ey]
-        break
-      }
-      case 'Q':
-      case 'T': {
-        const smooth = kind === 'T'
-        ;[lastX, lastY] = smooth ? (/[QT]/.test(lastKind) ? [2 * x - lastX, 2 * y - lastY] : [x, y]) : [px(0), py(1)]
-        const [ex, ey] = smooth ? [px(0), py(1)] : [px(2), py(3)]
-        steps.push([
-          'C',
-          fromX + ((lastX - fromX) * 2) / 3,
-          fromY + ((lastY - fromY) * 2) / 3,
-          ex + ((lastX - ex) * 2) / 3,
-          ey + ((lastY - ey) * 2) / 3,
-          ex,
-          ey,
-        ])
-        ;[x, y] = [ex, ey]
-        break
-      }
-      case 'Z':
-        ;[x, y] = [startX, startY]
-        steps.push(['Z'])
-        break
-    }
-    lastKind = kind
-  }
+  path
+    .abs()
+    .unshort()
+    .unarc()
+    .iterate((segment, _, x, y) => {
+      const step = lineOrCurve(segment, x, y)
+      if (step.some(part => typeof part === 'number' && !Number.isFinite(part)))
+        throw new PictureError(`The path “${shortened(data)}” of the picture has figures that are too large.`)
+      steps.push(step)
+    })
   return steps
+}
+
+const shortened = (data: string) => (data.length > 40 ? `${data.slice(0, 40)}…` : data)
+
+/** A step of a path from where the last one ended; short forms and arcs are gone by now. */
+function lineOrCurve(segment: Readonly<Segment>, x: number, y: number): PathStep {
+  switch (segment[0]) {
+    case 'M':
+    case 'L':
+    case 'C':
+      return [...segment]
+    case 'H':
+      return ['L', segment[1], y]
+    case 'V':
+      return ['L', x, segment[1]]
+    case 'Q': {
+      const [, ax, ay, endX, endY] = segment
+      return ['C', x + ((ax - x) * 2) / 3, y + ((ay - y) * 2) / 3, endX + ((ax - endX) * 2) / 3, endY + ((ay - endY) * 2) / 3, endX, endY]
+    }
+    default:
+      return ['Z']
+  }
 }
 
 function shifted(step: PathStep, dx: number, dy: number): PathStep {
