@@ -19,11 +19,11 @@ export function levelOfBlock(definition: ReportDefinition, levels: readonly Leve
     )
   if (isTable(block) || isRepeat(block) || isStatementBlock(block)) return named(block.level)
   const around = repeatsAround(definition, id).at(-1)
-  return around
-    ? named(around.level)
-    : layoutOf(definition, id)?.blocks[0]?.kind === 'repeat' && !layoutOf(definition, id)!.blocks.some(each => each.id === id)
-      ? named((layoutOf(definition, id)!.blocks[0] as { level: string }).level)
-      : 0
+  if (around) return named(around.level)
+  // what stands in the page's own margins speaks of the documents that the pages are cut into
+  const blocks = layoutOf(definition, id)?.blocks ?? []
+  const [first] = blocks
+  return first && isRepeat(first) && !blocks.some(each => each.id === id) ? named(first.level) : 0
 }
 
 /** What formulas of a block may speak of; in a table that depends on the row. */

@@ -1,4 +1,4 @@
-import { statementsOf } from '../../core/model/ledger'
+import { ledgerAskers, statementsOf } from '../../core/model/ledger'
 import { defineStore } from 'pinia'
 import type { Catalog } from '../../core/books/catalog'
 import { modelOf } from '../../core/compose/assemble'
@@ -195,7 +195,8 @@ export const useReport = defineStore('report', () => {
     const { dataSets, tables, parameters } = definition.value
     const statements = statementsOf(definition.value)
     const roots = dataSets.map(dataSet => dataSet.root)
-    const from = [tables, parameters, ...roots, ...statements]
+    const askers = ledgerAskers(definition.value)
+    const from = [tables, parameters, ...roots, ...statements, ...askers]
     if (keyed?.from.length !== from.length || keyed.from.some((each, at) => each !== from[at])) {
       const read = statements.map(block => [
         block.columns.map(({ kind, span, repeat, version, branches, departments }) => [
@@ -210,7 +211,8 @@ export const useReport = defineStore('report', () => {
         block.lines.some(line => line.branches?.length),
         block.lines.some(line => line.departments?.length),
       ])
-      keyed = { from, text: JSON.stringify([roots, tables, read, parameters.map(({ label: _, help: __, ...rest }) => rest)]) }
+      const asked = askers.slice(statements.length)
+      keyed = { from, text: JSON.stringify([roots, tables, read, asked, parameters.map(({ label: _, help: __, ...rest }) => rest)]) }
     }
     return keyed.text
   })

@@ -162,15 +162,9 @@ function put(fieldLevel: number, path: string, target: Box, where: 'before' | 'a
 function putAtSelection(fieldLevel: number, path: string): void {
   const target = box.value
   if (!target) return
-  put(
-    fieldLevel,
-    path,
-    target,
-    findBlock(report.definition!, target.block)?.kind === 'table' && (target.part === 'line' || target.part === 'titles')
-      ? 'after'
-      : 'into',
-    { x: target.x + 10, y: target.y + target.height },
-  )
+  const block = findBlock(report.definition!, target.block)
+  const besides = block && isTable(block) && (target.part === 'line' || target.part === 'titles')
+  put(fieldLevel, path, target, besides ? 'after' : 'into', { x: target.x + 10, y: target.y + target.height })
 }
 
 function remove(): void {
@@ -290,6 +284,17 @@ const menu = (list: readonly Command[]) =>
         onSelect: () => void each.run(),
       })),
   ])
+// typed into a copy: pages that come meanwhile draw the bar anew, and what is typed stays
+const layoutName = ref('')
+watch(
+  () => report.layout?.name,
+  name => (layoutName.value = name ?? ''),
+  { immediate: true },
+)
+function nameLayout(): void {
+  rename(layoutName.value)
+  layoutName.value = report.layout!.name
+}
 const addOpen = ref(false)
 function addAfter(beside: string): void {
   sheet.selection = { block: beside, part: 'block', page: selection.value?.page ?? 0, row: -1 }
@@ -313,8 +318,8 @@ function addAfter(beside: string): void {
       <input
         class="w-28 rounded-md border border-transparent bg-transparent px-1.5 py-0.5 font-medium hover:border-default focus:border-default"
         aria-label="Name of this layout"
-        :value="report.layout!.name"
-        @change="rename(($event.target as HTMLInputElement).value)"
+        v-model="layoutName"
+        @change="nameLayout"
       />
       <span class="mx-1 h-5 border-l border-default" />
       <UDropdownMenu v-model:open="addOpen" :items="menu(insertions)" :content="{ align: 'start' }" :ui="{ content: 'max-h-96' }"
