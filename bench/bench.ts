@@ -87,7 +87,7 @@ async function data(): Promise<void> {
       median(opening) <= 150,
     )
     const typing = await timed(12, run => choices('nordvåg'.slice(0, (run % 6) + 1), false))
-    note('a key typed in their search', words(typing), '≤ 150 ms median', median(typing) <= 150)
+    note('a key typed in their search', words(typing), '≤ 80 ms median', median(typing) <= 80)
     if (size === scale) {
       const lines = catalog.tables.find(table => table.name === 'journal_lines')!
       const list = await timed(5, async () => joinCandidates(catalog, 'journal_lines'))
@@ -324,7 +324,7 @@ async function pdf(): Promise<void> {
   }
   const both = median(ratios.map(each => each.both))
   const write = median(ratios.map(each => each.write))
-  note('10,000 invoices to PDF, compose + write', `${both.toFixed(2)} × bare replay`, '≤ 2 ×', both <= 2)
+  note('10,000 invoices to PDF, compose + write', `${both.toFixed(2)} × bare replay`, '≤ 1.25 ×', both <= 1.25)
   note('10,000 invoices to PDF, write alone', `${write.toFixed(2)} × bare replay`, '≤ 1.3 ×', write <= 1.3)
   const heap = median(heaps.map(([early, late]) => late! / early!))
   note('heap after collection, at 90 % of the run against 10 %', `${heap.toFixed(2)} ×`, '≤ 1.1 ×', heap <= 1.1)
@@ -363,11 +363,11 @@ async function groups(): Promise<void> {
   note(
     `${found[0]!.rows.toLocaleString('en')} lines in three levels of groups to PDF, compose + write`,
     `${ratio.toFixed(2)} × bare replay`,
-    '≤ 2 ×',
-    ratio <= 2,
+    '≤ 1.4 ×',
+    ratio <= 1.4,
   )
   const first = median(found.map(each => each.first))
-  note('first page of it, from request', ms(first), '≤ 1 s', first <= 1000)
+  note('first page of it, from request', ms(first), '≤ 0.8 s', first <= 800)
 }
 
 /**
@@ -399,8 +399,8 @@ async function lists(): Promise<void> {
     await ageing(estante, day, 5),
     1.2,
   )
-  told('the same with every open item', await ageingItems(estante, day, 5), 1.2)
-  told('reorder list', await reorder(estante, 5), 1.5)
+  told('the same with every open item', await ageingItems(estante, day, 5), 1.05)
+  told('reorder list', await reorder(estante, 5), 1.15)
   await estante.close()
 }
 
@@ -451,8 +451,8 @@ async function statements(): Promise<void> {
   note(
     'the same with thirteen columns each of the year before and of the budget, 43 in all',
     `${(full / hand).toFixed(2)} × that statement (${ms(full)})`,
-    '≤ 2 ×',
-    full / hand <= 2,
+    '≤ 1.15 ×',
+    full / hand <= 1.15,
   )
   await estante.close()
   await inBrowser(await company(1), async (tab, address) => {
@@ -472,11 +472,12 @@ async function statements(): Promise<void> {
       await tab.waitForTimeout(1500)
       const times = await paintedEdits(tab, lineEdits, 12)
       const sorted = [...times].sort((a, b) => a - b)
+      const high = sorted[Math.floor(sorted.length * 0.95)]!
       note(
         `an edit of a line of ${what} on the sheet, key to painted page`,
-        `median ${ms(median(times))}, 95th percentile ${ms(sorted[Math.floor(sorted.length * 0.95)]!)}`,
-        '≤ 50 ms',
-        median(times) <= 50,
+        `median ${ms(median(times))}, 95th percentile ${ms(high)}`,
+        '≤ 30 ms, ≤ 60 ms',
+        median(times) <= 30 && high <= 60,
       )
     }
   })
@@ -508,8 +509,8 @@ async function workbook(): Promise<void> {
   note(
     `${found[0]!.rows.toLocaleString('en')} rows to a workbook with outline and totals`,
     `${ratio.toFixed(2)} × the bare library`,
-    '≤ 1.5 ×',
-    ratio <= 1.5,
+    '≤ 1.2 ×',
+    ratio <= 1.2,
   )
   const peak = median(found.map(each => each.peak)) / 1e6
   note('peak memory of it', `${Math.round(peak)} MB`, '≤ 400 MB', peak <= 400)
@@ -592,14 +593,16 @@ async function page(): Promise<void> {
           .pages.get(0)!
           .boxes.filter(box => box.part === 'line' && !box.cell).length,
     )
+    const rate = await dragged(tab)
+    note('a column dragged over sixty widths, pages painted', `${Math.round(rate)} a second`, '≥ 30 a second', rate >= 30)
     const times = await paintedEdits(tab, namedEdits, 9)
     const sorted = [...times].sort((a, b) => a - b)
     const high = sorted[Math.floor(sorted.length * 0.95)]!
     note(
       `twelve named edits on a page of ${rows} lines × 10 columns, key to painted page`,
       `median ${ms(median(times))}, 95th percentile ${ms(high)}`,
-      '≤ 50 ms, ≤ 100 ms',
-      median(times) <= 50 && high <= 100,
+      '≤ 20 ms, ≤ 40 ms',
+      median(times) <= 20 && high <= 40,
     )
     namedEdits.forEach(([name], index) =>
       console.log(`  ${String(name)}: ${ms(median(times.filter((_, at) => at % namedEdits.length === index)))}`),
@@ -637,6 +640,25 @@ async function paintedEdits(tab: import('playwright-core').Page, edits: [string,
     })
   }
   return (await tab.evaluate(() => (window as unknown as { estanteTimes: number[] }).estanteTimes)).slice(edits.length)
+}
+
+/** Pages painted a second while a column becomes a little wider at every move, as a drag of its border does. */
+function dragged(tab: import('playwright-core').Page): Promise<number> {
+  return tab.evaluate(async () => {
+    const sheet = (
+      window as unknown as { estanteSheet(): { edit(name: string, ...args: unknown[]): void; painted(): Promise<void> } }
+    ).estanteSheet()
+    const move = async (width: number) => {
+      const painted = sheet.painted()
+      sheet.edit('setColumnWidth', 'list', 'town', width)
+      await painted
+      await new Promise(requestAnimationFrame)
+    }
+    await move(59)
+    const began = performance.now()
+    for (let at = 0; at < 60; at++) await move(60 + (at % 30))
+    return 60_000 / (performance.now() - began)
+  })
 }
 
 /** Edits that need no query, as the sheet's hook takes them. */
@@ -861,8 +883,8 @@ async function read(): Promise<void> {
   note(
     `reading ${rows.toLocaleString('en')} lines × ${columns} columns into level records`,
     `${ratio.toFixed(2)} × the speed of db.query (${ms(median(ours))} against ${ms(median(plain))})`,
-    '≥ 3 ×',
-    ratio >= 3,
+    '≥ 4 ×',
+    ratio >= 4,
   )
   note('longest stall of the main thread meanwhile', ms(stall), '≤ 100 ms', stall <= 100)
   note('memory added while reading', `${Math.round(memory / 1e6)} MB`, 'bounded by the chunk')
@@ -870,7 +892,7 @@ async function read(): Promise<void> {
 
 /** Server start to the library on screen, and the first page of a month of invoices. */
 async function start(): Promise<void> {
-  const folder = await company(1)
+  const folder = await company(scale)
   const { chromium } = await import('playwright-core')
   const times: number[] = []
   const firsts: number[] = []
@@ -915,16 +937,20 @@ async function start(): Promise<void> {
     server.kill('SIGTERM')
     await new Promise(resolve => server.on('exit', resolve))
   }
-  note('server start to the library on screen, demo filled', `median ${ms(median(times))}`, '≤ 5 s', median(times) <= 5000)
+  note(`server start to the library on screen, scale ${scale}`, `median ${ms(median(times))}`, '≤ 3 s', median(times) <= 3000)
   note(
     'first page on screen for a month of invoices, from request',
     `median ${ms(median(firsts))}, longest ${ms(Math.max(...firsts))}`,
-    '≤ 500 ms',
-    median(firsts) <= 500,
+    '≤ 400 ms',
+    median(firsts) <= 400,
   )
 }
 
-for (const [name, run] of Object.entries(parts)) if (!values.only || values.only === name) await run()
+// a part that fails is a row of the table, and the others are measured all the same
+for (const [name, run] of Object.entries(parts)) {
+  if (values.only && values.only !== name) continue
+  await run().catch((error: Error) => note(`the part “${name}”`, error.message.split('\n')[0]!, 'measured', false))
+}
 const machine = /model name\s*: (.*)/.exec(readFileSync('/proc/cpuinfo', 'utf8'))?.[1] ?? ''
 console.log(`\n${machine}, Node ${process.version}, ${new Date().toISOString().slice(0, 10)}, scale ${scale}\n`)
 const width = (key: 'what' | 'measured' | 'limit') => Math.max(...table.map(row => row[key].length))
