@@ -1,4 +1,5 @@
 import { addGroup } from '../core/definition/edits/table'
+import type { GroupDefinition } from '../core/definition/blocks/table'
 import { formatVersion, type ReportDefinition } from '../core/definition/report'
 import { plainTable } from '../core/definition/upgrade'
 import { by, column, end, level, page, related } from '../demo/reports/invoice'
@@ -9,7 +10,11 @@ const right = { style: { align: 'right' as const } }
  * Invoice lines in three levels of groups (branch, salesperson, customer) with a count and a sum at the end of each: about `lines` of
  * them.
  */
-export function groupedLines(lines: number): ReportDefinition {
+export function groupedLines(
+  lines: number,
+  fields: readonly string[] = ['invoice.branch.name', 'invoice.salesperson.name', 'invoice.customer.name'],
+  order: GroupDefinition['order'] = { by: 'name', descending: false },
+): ReportDefinition {
   const totals = { number: '{{ count(line) }} lines', amount: '{{ sum(base) }}' }
   const report: ReportDefinition = {
     format: formatVersion,
@@ -61,8 +66,5 @@ export function groupedLines(lines: number): ReportDefinition {
       'all',
     ),
   }
-  return ['invoice.branch.name', 'invoice.salesperson.name', 'invoice.customer.name'].reduce(
-    (sum, field) => addGroup(sum, 'list', { by: field, order: { by: 'name', descending: false }, repeatStart: true }, totals),
-    report,
-  )
+  return fields.reduce((sum, field) => addGroup(sum, 'list', { by: field, order, repeatStart: true }, totals), report)
 }
