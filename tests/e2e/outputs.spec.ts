@@ -120,7 +120,7 @@ test('a run goes on when it is left, and is found again under Runs', async ({ pa
   await page.goto(`/run/${id}`)
   await expect(pageText(page)).toContainText('Balance brought forward', { timeout: 60_000 })
   await page.getByRole('link', { name: 'Estante, to the library' }).click()
-  await page.getByRole('link', { name: 'Runs' }).click()
+  await page.getByRole('link', { name: 'Runs', exact: true }).click()
   const row = page.locator('[data-runs] tbody tr').filter({ hasText: 'Statement of account' }).first()
   await expect(row).toHaveAttribute('data-state', 'done', { timeout: 60_000 })
   const count = Number((await row.locator('td').nth(3).innerText()).replaceAll(',', ''))
