@@ -112,7 +112,8 @@ let replay = 0
               .map(([kind, ...v]) => {
                 const moved = (value: number, at: number) =>
                   at % 2 ? page.height - item.y - value * item.scale : item.x + value * item.scale
-                return `${(v as number[]).map((value, at) => moved(value, at).toFixed(2)).join(' ')} ${{ M: 'm', L: 'l', C: 'c', Z: 'h' }[kind]}`
+                const figures = (v as number[]).map((value, at) => moved(value, at).toFixed(2))
+                return `${figures.join(' ')} ${{ M: 'm', L: 'l', C: 'c', Z: 'h' }[kind]}`
               })
               .join(' ')} f\n`
       }

@@ -1,7 +1,7 @@
 import { companyFolder } from '../demo/source'
 import { mkdirSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest'
 import { noSettings } from '../core/books/settings'
 import { findTable } from '../core/catalog/types'
 import { demoReports, invoiceRegister } from '../demo/reports/reports'
@@ -68,6 +68,16 @@ describe('choices', () => {
       Promise.all(searches.map(search => readChoices(tester, app.sources, input, 'line', { limit: 50, search, count: true })))
     const bySource = await asked()
     expect((await readChoices(tester, app.sources, input, 'line', { limit: 50, count: true })).total).toBeGreaterThan(2000)
+    // from memory means that nothing is read any more
+    const reading = vi.spyOn(app.sources, 'reading')
+    await expect
+      .poll(async () => {
+        reading.mockClear()
+        await asked()
+        return reading.mock.calls.length
+      })
+      .toBe(0)
+    reading.mockRestore()
     expect(await asked()).toEqual(bySource)
     expect(bySource[0]!.total).toBeGreaterThan(20)
   })

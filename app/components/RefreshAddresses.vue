@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import equal from 'fast-deep-equal'
 import { readAnswers, answerWords } from '../../core/parameter/answers'
 import type { ReportDefinition } from '../../core/definition/report'
 import type { FiscalCalendar } from '../../core/books/calendar'
@@ -43,9 +44,7 @@ const atDefault = computed(() => {
   const { values } = readAnswers(definition.parameters, {}, around)
   const now = readAnswers(definition.parameters, answers, around).values
   return definition.parameters
-    .filter(
-      parameter => !parameter.hidden && parameter.default && JSON.stringify(values[parameter.name]) === JSON.stringify(now[parameter.name]),
-    )
+    .filter(parameter => !parameter.hidden && parameter.default && equal(values[parameter.name], now[parameter.name]))
     .map(parameter => parameter.name)
 })
 const words = (given: Record<string, string>) => {

@@ -1,3 +1,4 @@
+import equal from 'fast-deep-equal'
 import type { LevelDefinition } from '../../core/definition/levels'
 import type { ReportDefinition } from '../../core/definition/report'
 import { defaultPattern } from '../../core/compose/text'
@@ -72,20 +73,10 @@ export function plain<T>(value: T): T {
   return JSON.parse(JSON.stringify(value)) as T
 }
 
-/** Do two values hold the same, in whatever order their members come back from the store? */
+/** Do two values hold the same as the store keeps them: in whatever order, and without members that say nothing? */
 export function sameContent(a: unknown, b: unknown): boolean {
-  const sorted = (value: unknown): unknown =>
-    Array.isArray(value)
-      ? value.map(sorted)
-      : value && typeof value === 'object'
-        ? Object.fromEntries(
-            Object.entries(value)
-              .filter(([, each]) => each !== undefined)
-              .sort(([x], [y]) => (x < y ? -1 : 1))
-              .map(([key, each]) => [key, sorted(each)]),
-          )
-        : value
-  return JSON.stringify(sorted(a)) === JSON.stringify(sorted(b))
+  const kept = (value: unknown): unknown => (value === undefined ? undefined : JSON.parse(JSON.stringify(value)))
+  return equal(kept(a), kept(b))
 }
 
 /** Levels of what a report prints, outer ones first, as menus offer them. */

@@ -1,3 +1,4 @@
+import equal from 'fast-deep-equal'
 import type { Page } from '../../core/compose/page'
 
 /** Pages of a kept run: those in view are fetched, far ones let go, so that memory stays level. */
@@ -33,7 +34,7 @@ export function useRunPages(run: Ref<string>, count: Ref<number>, problem: Ref<s
   async function renew(page: number): Promise<void> {
     const id = run.value
     const [now] = await api<Page[]>(`/api/runs/${id}/pages?from=${page}&to=${page + 1}`)
-    if (id !== run.value || !now || JSON.stringify(now) === JSON.stringify(pages.value.get(page))) return
+    if (id !== run.value || !now || equal(now, pages.value.get(page))) return
     pages.value = new Map(pages.value).set(page, now)
   }
   /** Asks again for what is in view. */

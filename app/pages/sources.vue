@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import equal from 'fast-deep-equal'
 import type { SourceSettings } from '../../core/books/settings'
 import type { Catalog } from '../../core/books/catalog'
 import { readable } from '../../core/catalog/types'
@@ -126,12 +127,7 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
                   color="neutral"
                   icon="i-lucide-x"
                   aria-label="Forget this relation"
-                  @click="
-                    forget(before => ({
-                      ...before,
-                      relations: before.relations.filter(other => JSON.stringify(other) !== JSON.stringify(each)),
-                    }))
-                  "
+                  @click="forget(before => ({ ...before, relations: before.relations.filter(other => !equal(other, each)) }))"
                 />
               </li>
               <li v-for="each in kept.calculated" :key="each.name" class="flex items-center gap-2">

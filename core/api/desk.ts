@@ -60,7 +60,7 @@ export interface DeskNamed {
   code: string
   name: string
 }
-/** What the desk offers; see demo/desk. */
+/** What the desk of a source offers. */
 export interface DeskOffer {
   accounts: (DeskNamed & { type: string })[]
   branches: DeskNamed[]

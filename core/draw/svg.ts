@@ -20,11 +20,13 @@ export function pageSvg(page: Page): string {
   for (const item of page.items) {
     switch (item.kind) {
       case 'text':
-        if (item.text)
+        if (item.text) {
+          const [x, y] = [n(item.x), n(item.y)]
           out.push(
-            `<text ${item.rotated ? `transform="translate(${n(item.x)} ${n(item.y)}) rotate(-90)"` : `x="${n(item.x)}" y="${n(item.y)}"`} ` +
+            `<text ${item.rotated ? `transform="translate(${x} ${y}) rotate(-90)"` : `x="${x}" y="${y}"`} ` +
               `fill="${item.colour}" style="${fontStyle(item.font, item.size)}" xml:space="preserve">${escaped(item.text)}</text>`,
           )
+        }
         break
       case 'fill':
         out.push(`<rect x="${n(item.x)}" y="${n(item.y)}" width="${n(item.width)}" height="${n(item.height)}" fill="${item.colour}"/>`)

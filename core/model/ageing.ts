@@ -12,7 +12,7 @@ export interface AgeingField extends CalculatedDefinition {
 export const ageColumns = (ageing: AgeingDefinition): string[] => ageing.columns.map((_, index) => `${ageing.name}_${index}`)
 
 /** Fields of an ageing that are shown beside the level's own: amounts by column, the date that counts, and the days. */
-export const shownFields = (ageing: AgeingDefinition): string[] => [`${ageing.name}_due`, `${ageing.name}_days`, ...ageColumns(ageing)]
+export const ageingShown = (ageing: AgeingDefinition): string[] => [`${ageing.name}_due`, `${ageing.name}_days`, ...ageColumns(ageing)]
 
 /** Does a date in `due` belong to this column or one before it? */
 function within(column: AgeColumn, ageing: AgeingDefinition): string {

@@ -2,7 +2,7 @@ import { isKeyColumn, keyOf } from '../catalog/relations'
 import type { Catalog } from '../books/catalog'
 import { type CatalogColumn, type CatalogTable, columnCaption, findTable, readable } from '../catalog/types'
 import type { DataSetDefinition, LevelDefinition, RelatedDefinition } from '../definition/levels'
-import { shownFields } from './ageing'
+import { ageingShown } from './ageing'
 import type { FieldRole, LevelInfo } from '../formula/typed'
 
 /** A part of a definition that has no counterpart in the source: one sentence. */
@@ -139,6 +139,6 @@ export function tickedFields(definition: LevelDefinition): string[] {
     ...paths,
     ...(definition.totals ?? []).map(total => total.name),
     ...(definition.calculated ?? []).map(field => field.name),
-    ...(definition.ageings ?? []).flatMap(shownFields),
+    ...(definition.ageings ?? []).flatMap(ageingShown),
   ]
 }

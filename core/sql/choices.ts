@@ -21,8 +21,8 @@ export interface ChoicesWanted {
 }
 
 /**
- * The statements that read a page of a parameter's choices, distinct and sorted by label, how many there are, and all of them. @throws
- * PlanError
+ * The statements that read a page of a parameter's choices, distinct and sorted by label, how many there are, and all of them, whatever
+ * is looked for. @throws PlanError
  */
 export function choicesQueries(
   input: Omit<PlanInput, 'levels' | 'used'>,
@@ -49,6 +49,7 @@ export function choicesQueries(
   for (const { column, values } of wanted.narrowing)
     conditions.push(sql`${of(column)}::text = any(${sql.param(arrayText(values))}::text[])`)
   if (wanted.values) conditions.push(sql`${value} = any(${sql.param(arrayText(wanted.values))}::text[])`)
+  const whole = sql`where ${sql.join([...conditions], sql` and `)}`
   if (wanted.search?.trim()) {
     const search = wanted.search.trim()
     // most labels are plain ASCII, which needs no decomposing: the same answer in a fraction of the time
@@ -63,9 +64,10 @@ export function choicesQueries(
   const unique =
     (table.primaryKey.length === 1 && table.primaryKey[0] === choices.value) ||
     input.catalog.foreignKeys.some(key => key.to.table === table.name && key.to.columns.length === 1 && key.to.columns[0] === choices.value)
-  const rows = unique
-    ? sql`select ${value} as value, ${text} as label ${from} ${where}`
-    : sql`select ${value} as value, min(${text} collate "unicode") as label ${from} ${where} group by 1`
+  const rows = (which: SQL) =>
+    unique
+      ? sql`select ${value} as value, ${text} as label ${from} ${which}`
+      : sql`select ${value} as value, min(${text} collate "unicode") as label ${from} ${which} group by 1`
   const query = (statement: SQL, columns: Query['columns']): Query => {
     const { sql: written, params } = dialect.sqlToQuery(statement)
     return { text: written, values: params, columns, ...(source.authored ? { authored: true } : {}) }
@@ -74,10 +76,10 @@ export function choicesQueries(
     { path: 'value', type: 'text' },
     { path: 'label', type: 'text' },
   ]
-  const sorted = sql`select value, label from (${rows}) as page order by label collate "unicode" nulls last, value`
+  const sorted = (which: SQL) => sql`select value, label from (${rows(which)}) as page order by label collate "unicode" nulls last, value`
   return {
-    all: query(sorted, columns),
-    page: query(sql`${sorted} limit ${wanted.limit} offset ${wanted.offset ?? 0}`, columns),
+    all: query(sorted(whole), columns),
+    page: query(sql`${sorted(where)} limit ${wanted.limit} offset ${wanted.offset ?? 0}`, columns),
     count: query(unique ? sql`select count(*) ${from} ${where}` : sql`select count(distinct ${value}) ${from} ${where}`, [
       { path: 'count', type: 'number', scale: 0 },
     ]),

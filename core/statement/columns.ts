@@ -117,7 +117,7 @@ function spanWords(span: StatementSpan, periods: readonly FiscalPeriod[]): strin
   }
 }
 
-const kindWords: Partial<Record<StatementColumn['kind'], (words: string, version: string | undefined) => string>> = {
+const titleOfKind: Partial<Record<StatementColumn['kind'], (words: string, version: string | undefined) => string>> = {
   balance: words => words,
   opening: words => `Opening, ${words}`,
   debit: words => `Debit, ${words}`,
@@ -186,7 +186,7 @@ export function standingColumns(columns: readonly StatementColumn[], around: Col
     const column = withVersion(own, around.anchor)
     const { repeat, span } = column
     if (!holdsFigures(column) || !span)
-      return [{ id: column.id, column, words: kindWords[column.kind]?.('', undefined) ?? '', periods: [] }]
+      return [{ id: column.id, column, words: titleOfKind[column.kind]?.('', undefined) ?? '', periods: [] }]
     const anchor = around.anchor(span.anchor)
     const end = span.to === undefined ? undefined : around.anchor(span.to)
     if (!anchor)
@@ -200,7 +200,7 @@ export function standingColumns(columns: readonly StatementColumn[], around: Col
       return {
         id,
         column,
-        words: kindWords[column.kind]?.(words, column.version) ?? words,
+        words: titleOfKind[column.kind]?.(words, column.version) ?? words,
         periods: withAdjustments(found, around.calendar),
         ...more,
       }

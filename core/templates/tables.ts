@@ -19,7 +19,7 @@ export const draftKinds = ['document', 'grouped', 'list'] as const
 export type DraftKind = (typeof draftKinds)[number]
 
 /** Fields that a page shows first: those ticked in Data without keys, or all that are no keys. */
-function shownFields(level: LevelInfo, most: number): FieldInfo[] {
+function fieldsToPrint(level: LevelInfo, most: number): FieldInfo[] {
   const ticked = tickedFields(level.definition).flatMap(path => level.fields.get(path) ?? [])
   const useful = (ticked.length ? ticked : [...level.fields.values()]).filter(field => field.role !== 'key' || field.type !== 'number')
   return useful.slice(0, most)
@@ -91,12 +91,12 @@ export function draftLayout(
   const [ageing] = listed.definition.ageings ?? []
   const fields = ageing
     ? [
-        ...shownFields(listed, 30)
+        ...fieldsToPrint(listed, 30)
           .filter(field => !field.dated)
           .slice(0, 5),
         ...ageColumns(ageing).flatMap(path => listed.fields.get(path) ?? []),
       ]
-    : shownFields(listed, 7)
+    : fieldsToPrint(listed, 7)
   const landscape = kind !== 'document' && fields.length > 6
   const width = landscape ? 751.89 : 505.28
   const text = (item: string, x: number, y: number, across: number, source: string, style: TextStyle = {}) => ({
@@ -130,7 +130,7 @@ export function draftLayout(
     ],
   }
   const list = (level: LevelInfo, stem: string): TableBlock => {
-    const table = plainTable(id(stem), level.name, columnsOf(level, level === listed ? fields : shownFields(level, 6)))
+    const table = plainTable(id(stem), level.name, columnsOf(level, level === listed ? fields : fieldsToPrint(level, 6)))
     const totals = columnTotals(table, { levels, level: level.index, parameters, groups: [] })
     if (!Object.keys(totals).length) return table
     const label = table.columns.find(column => !totals[column.id])
@@ -152,9 +152,9 @@ export function draftLayout(
   let blocks: Block[]
   if (kind === 'document') {
     const naming =
-      [...root.fields.values()].find(field => !field.record && /^(number|code|name)$/.test(field.column.name)) ?? shownFields(root, 1)[0]
+      [...root.fields.values()].find(field => !field.record && /^(number|code|name)$/.test(field.column.name)) ?? fieldsToPrint(root, 1)[0]
     const label = naming ? `{{ ${pathText(naming.path)} }}` : root.caption
-    const head = shownFields(root, 12).filter(field => field !== naming)
+    const head = fieldsToPrint(root, 12).filter(field => field !== naming)
     const texts = head.filter(field => field.type !== 'number').slice(0, 8)
     const amounts = head.filter(field => field.type === 'number' && field.role === 'measure').slice(0, 5)
     const pairs = (list: readonly FieldInfo[], x: number, labelWidth: number, valueWidth: number, align: 'left' | 'right') =>

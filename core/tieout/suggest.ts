@@ -1,3 +1,4 @@
+import equal from 'fast-deep-equal'
 import { isTable } from '../definition/blocks/table'
 import { readable } from '../catalog/types'
 import { statementsOf } from '../model/ledger'
@@ -72,9 +73,7 @@ export function suggestTieOuts(
         tolerance: '0',
       })
     const apart = block.columns.find(each => each.repeat?.over === 'branch' || each.repeat?.over === 'department')
-    const together =
-      apart &&
-      block.columns.find(each => !each.repeat && each.kind === apart.kind && JSON.stringify(each.span) === JSON.stringify(apart.span))
+    const together = apart && block.columns.find(each => !each.repeat && each.kind === apart.kind && equal(each.span, apart.span))
     const shown = result ?? block.lines.findLast(each => each.kind === 'sum' || each.kind === 'accounts')?.id
     if (apart && together && shown)
       found.push({

@@ -42,19 +42,21 @@ interface ChoiceList {
   choices: Choice[]
   texts: string[]
 }
-/** Long lists are kept for a while, so that each key typed in a search is answered from memory. */
-const kept = new LRUCache<string, Promise<ChoiceList>>({ max: 8, ttl: 30_000 })
+/** Long lists are kept for a while, so that each key typed in a search is answered from memory; nothing yet where one is being read. */
+const kept = new LRUCache<string, { list?: ChoiceList }>({ max: 8, ttl: 30_000 })
 /** From so many choices on. */
 const longList = 2000
 const keyOf = (source: string, { text, values }: Query) => JSON.stringify([source, text, values])
 
-function listOf(context: Context, sources: Sources, source: string, query: Query): Promise<ChoiceList> {
+/** Reads a long list to be kept, where it is not yet; until it is there, searches are answered by the source. */
+async function keepList(context: Context, sources: Sources, source: string, query: Query): Promise<void> {
   const key = keyOf(source, query)
-  const known = kept.get(key)
-  if (known) return known
-  // others wait for it too: it goes on when whoever asked first leaves
+  if (kept.has(key)) return
+  const place: { list?: ChoiceList } = {}
+  kept.set(key, place)
+  // others need it too: it goes on when whoever asked first leaves
   const own: Context = { person: context.person, task: 'choices' }
-  const list = sources.reading(own, source, async snapshot => {
+  const reading = sources.reading(own, source, async snapshot => {
     const rows = await snapshot.query(query, { timeLimit: 30_000 })
     const [values, labels] = rows.columns.map(column => (column as TextColumn).values)
     const found: ChoiceList = { choices: [], texts: [] }
@@ -67,9 +69,11 @@ function listOf(context: Context, sources: Sources, source: string, query: Query
     }
     return found
   })
-  kept.set(key, list)
-  list.catch(() => kept.delete(key))
-  return list
+  try {
+    place.list = await reading
+  } catch {
+    kept.delete(key)
+  }
 }
 
 /** A page of a parameter's choices, narrowed by the answers above it, with how many there are. @throws RunError */
@@ -99,9 +103,9 @@ export async function readChoices(
     const options = { task: `choices ${name}`, timeLimit: 15_000 }
     const search = wanted.search?.trim()
     if (search && !wanted.values) {
-      const known = kept.get(keyOf(input.source, queries.all))
+      const known = kept.get(keyOf(input.source, queries.all))?.list
       if (known) {
-        const { choices, texts } = await known
+        const { choices, texts } = known
         const text = folded(search)
         const from = wanted.offset ?? 0
         const found: Choice[] = []
@@ -109,6 +113,7 @@ export async function readChoices(
         for (let at = 0; at < texts.length; at++) {
           if (!texts[at]!.includes(text)) continue
           if (count++ >= from && found.length < wanted.limit) found.push(choices[at]!)
+          else if (count > from && !wanted.count) break
         }
         return { choices: found, ...(wanted.count ? { total: count } : {}) }
       }
@@ -117,7 +122,7 @@ export async function readChoices(
       Promise.all([snapshot.query(queries.page, options), wanted.count ? snapshot.query(queries.count, options) : undefined]),
     )
     const total = count && (valueAt(count.columns[0]!, 0) as { units: number }).units
-    if (!search && !wanted.values && (total ?? 0) > longList) listOf(context, sources, input.source, queries.all).catch(() => {})
+    if (!search && !wanted.values && (total ?? 0) > longList) void keepList(context, sources, input.source, queries.all)
     const text = (column: number, row: number) => valueAt(page.columns[column]!, row) as string | null
     return {
       choices: Array.from({ length: page.count }, (_, row) => ({ value: text(0, row)!, label: text(1, row) ?? text(0, row)! })),

@@ -1,5 +1,6 @@
 import { usedFields } from '../../core/compose/assemble'
 import { Composer } from '../../core/compose/flow'
+import type { Values } from '../../core/compose/values'
 import type { GridColumns, GridEvent } from '../../core/compose/gridRows'
 import { GridMaker } from '../../core/compose/grid'
 import type { Page } from '../../core/compose/page'
@@ -31,12 +32,16 @@ export function planningOf(run: ReadyRun): Omit<PlanInput, 'levels' | 'used'> {
 }
 
 /** A composer for a run; the time that it takes is counted by its caller. */
-export function composerOf(run: ReadyRun, more: { boxes?: boolean; keys?: boolean; pageCount?: number; dry?: boolean } = {}): Composer {
+export function composerOf(
+  run: ReadyRun,
+  more: { boxes?: boolean; keys?: boolean; pageCount?: number; dry?: boolean } = {},
+  values?: Values,
+): Composer {
   // the machine's zone is the company's
   const printed = new Intl.DateTimeFormat(run.definition.language, { dateStyle: 'medium', timeStyle: 'short' }).format(
     run.moment ?? Date.now(),
   )
-  return new Composer(run.report.layout, {
+  const options = {
     levels: run.report.tree.levels,
     parameters: run.parameters,
     today: run.today,
@@ -44,7 +49,8 @@ export function composerOf(run: ReadyRun, more: { boxes?: boolean; keys?: boolea
     printed,
     ...(run.tieOuts ? { tieOuts: run.tieOuts } : {}),
     ...more,
-  })
+  }
+  return new Composer(run.report.layout, options, values)
 }
 
 /** Rows handed on at a time: enough that waiting costs nothing, few enough that memory stays flat. */
@@ -100,8 +106,20 @@ export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, bo
   const plan = planRun(run, false)
   const { layout } = run.report
   const chunk = layout.needsAll ? Number.MAX_SAFE_INTEGER : rootsPerChunk
+  // records that are held at once anyway are read once, and what was worked out from them while pages were counted is kept
+  const held: Chunk[] = []
+  let values: Values | undefined
+  const chunksOf = async function* (counted: RunMeter): AsyncGenerator<Chunk> {
+    if (held.length) return yield* held
+    for await (const each of counted.chunks(run, plan, fetch, { chunk, first: layout.needsAll ? chunk : rootsAtFirst })) {
+      if (layout.needsAll && layout.needsPageCount) held.push(each)
+      yield each
+    }
+  }
   const compose = async function* (pageCount: number | undefined, counted: RunMeter, counting = false): AsyncGenerator<Page> {
-    const composer = composerOf(run, counting ? { dry: true } : { boxes, keys: boxes, ...(pageCount === undefined ? {} : { pageCount }) })
+    const more = counting ? { dry: true } : { boxes, keys: boxes, ...(pageCount === undefined ? {} : { pageCount }) }
+    const composer = composerOf(run, more, values)
+    if (layout.needsAll) values = composer.values
     const timed = function* (pages: Generator<Page>): Generator<Page> {
       for (;;) {
         const start = performance.now()
@@ -111,7 +129,7 @@ export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, bo
         yield next.value
       }
     }
-    for await (const each of counted.chunks(run, plan, fetch, { chunk, first: layout.needsAll ? chunk : rootsAtFirst })) {
+    for await (const each of chunksOf(counted)) {
       if (each.total) yield* timed(composer.add(each.records))
     }
     yield* timed(composer.end())
@@ -119,7 +137,7 @@ export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, bo
   let pageCount: number | undefined
   if (layout.needsPageCount) {
     pageCount = 0
-    for await (const _ of compose(0, new RunMeter(), true)) pageCount++
+    for await (const _ of compose(0, layout.needsAll ? meter : new RunMeter(), true)) pageCount++
   }
   yield* compose(pageCount, meter)
 }

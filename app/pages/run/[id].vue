@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import equal from 'fast-deep-equal'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import type { Box, Page } from '../../../core/compose/page'
 import { statementsOf } from '../../../core/model/ledger'
@@ -107,7 +108,7 @@ onMounted(async () => {
 })
 watch(layout, () => report.value && state.value && void run())
 watch(answers, (now, before) => {
-  if (report.value && Object.keys(before).length && JSON.stringify(now) !== JSON.stringify(before)) void run()
+  if (report.value && Object.keys(before).length && !equal(now, before)) void run()
 })
 
 /** What stands in the address: an answer that was emptied though it has a default stands there blank. */

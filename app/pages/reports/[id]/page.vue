@@ -316,9 +316,9 @@ function addAfter(beside: string): void {
           title="Layouts"
       /></UDropdownMenu>
       <input
+        v-model="layoutName"
         class="w-28 rounded-md border border-transparent bg-transparent px-1.5 py-0.5 font-medium hover:border-default focus:border-default"
         aria-label="Name of this layout"
-        v-model="layoutName"
         @change="nameLayout"
       />
       <span class="mx-1 h-5 border-l border-default" />
