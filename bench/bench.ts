@@ -919,8 +919,8 @@ async function start(): Promise<void> {
     const took = performance.now() - began
     if (round < 0) {
       note('the very first visit, which makes the miniatures', ms(took), '')
-      // the others are made after those in view
-      await page.waitForLoadState('networkidle')
+      // the other miniatures in view are made after it
+      await page.waitForTimeout(10_000)
       await browser.close()
       server.kill('SIGTERM')
       await new Promise(resolve => server.on('exit', resolve))
