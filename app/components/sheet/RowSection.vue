@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { addRow, duplicateRow, moveRow, removeRow, setRowStyle, setRowWhen } from '../../../core/definition/edits/edits'
+import { setRowStyle, setRowWhen, addRow, duplicateRow, moveRow, removeRow } from '../../../core/definition/edits/edits'
 import type { RowKind } from '../../../core/definition/blocks/table'
 
 /** The selected row of a table: when it is printed, how it looks, its fellows. */
