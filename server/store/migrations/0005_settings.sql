@@ -4,7 +4,9 @@ CREATE TABLE "settings" (
 	"value" jsonb NOT NULL
 );
 --> statement-breakpoint
-INSERT INTO "settings" ("id", "version", "value") SELECT CASE WHEN "id" IN ('letterhead', 'offered reports') THEN "id" ELSE 'source ' || "id" END, 1, "settings" FROM "sources" WHERE "settings" IS NOT NULL;
+INSERT INTO "settings" ("id", "version", "value")
+SELECT CASE WHEN "id" IN ('letterhead', 'offered reports') THEN "id" ELSE 'source ' || "id" END, 1, "settings"
+FROM "sources" WHERE "settings" IS NOT NULL;
 --> statement-breakpoint
 DELETE FROM "sources" WHERE "id" IN ('letterhead', 'offered reports');
 --> statement-breakpoint
