@@ -1,4 +1,3 @@
-import { tester, askCompany } from './support'
 // Composes and writes invoices to PDF in a process of its own, then replays the saved display lists with the least that PDFKit needs.
 import { createWriteStream, statSync } from 'node:fs'
 import { createRequire } from 'node:module'
@@ -10,6 +9,7 @@ import type { Page } from '../core/compose/page'
 import { salesInvoice } from '../demo/reports/invoice'
 import { groupedLines } from './groups'
 import type { Query } from '../core/sql/query'
+import { askCompany, tester } from './support'
 import { openEstante } from '../server/estante'
 import { readyRun } from '../server/runs/input'
 import { RunMeter } from '../server/runs/meter'

@@ -1,5 +1,5 @@
-import { textBehind } from '../../core/compose/layoutWalk'
 /// <reference lib="webworker" />
+import { textBehind } from '../../core/compose/layoutWalk'
 import type { Catalog } from '../../core/books/catalog'
 import { type AssembledReport, assembleReport, usedFields } from '../../core/compose/assemble'
 import { type ComposeOptions, Composer } from '../../core/compose/flow'

@@ -1,7 +1,6 @@
 import type { CatalogTable } from '../catalog/types'
 import { bound, type Query } from './query'
 import { type SQL, sql } from 'drizzle-orm'
-import {} from '../catalog/joins'
 
 /**
  * The statement that looks for a value in a table: how many rows hold it, per column, without case. Numbers and dates are compared as

@@ -331,7 +331,7 @@ export class Store {
     await saved(() => this.db.insert(sources).values({ id: source, catalog }).onConflictDoUpdate({ target: sources.id, set: { catalog } }))
   }
 
-  /** Pinned rows of a report, as the JSON bytes that were kept. */
+  /** Pinned rows of a report, as the bytes that were kept: packed, or JSON where an earlier version kept them. */
   async pinned(_: Context, reportId: string): Promise<{ answers: Record<string, string>; pinnedAt: Date; rows: Uint8Array } | undefined> {
     const [row] = await this.db.select().from(pinnedRows).where(eq(pinnedRows.reportId, reportId))
     return row && { answers: row.answers as Record<string, string>, pinnedAt: row.pinnedAt, rows: row.rows }
