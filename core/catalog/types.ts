@@ -13,8 +13,8 @@ export interface CatalogColumn {
   /** caption and format that are kept with the source, for all reports */
   caption?: string
   format?: string
-  /** a ratio of other columns, worked out again from their totals: a formula */
-  ratio?: string
+  /** a ratio of other columns, worked out again from their totals; `forced` where its author said so */
+  ratio?: { formula: string; forced: boolean }
 }
 
 export interface CatalogTable {
@@ -26,7 +26,7 @@ export interface CatalogTable {
   /** the planner's estimate of its rows */
   rowEstimate: number
   /** calculated fields that are kept with the source, for all reports */
-  calculated?: { name: string; formula: string }[]
+  calculated?: { name: string; formula: string; total?: 'ratio' | 'records' }[]
 }
 
 /** A foreign key: `from` points at `to`, columns paired by position. */

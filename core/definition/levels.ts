@@ -21,6 +21,11 @@ export interface FieldSettings {
 export interface CalculatedDefinition {
   name: string
   formula: string
+  /**
+   * how it is totalled, where its author chose it: as a ratio of the totals of its parts, or added up record by record (rule 11 of the
+   * semantics)
+   */
+  total?: 'ratio' | 'records'
 }
 
 export const childTotalKinds = ['sum', 'count', 'min', 'max', 'latest'] as const
@@ -107,7 +112,9 @@ export interface SortDefinition {
 }
 
 export const sortSchema = array(object({ field: name, descending: boolean().strict().required() }).noUnknown())
-export const calculatedSchema = array(object({ name: identifier, formula }).noUnknown())
+export const calculatedSchema = array(
+  object({ name: identifier, formula, total: mixed<'ratio' | 'records'>().oneOf(['ratio', 'records']) }).noUnknown(),
+)
 const pickSchema = lazy((value: object | undefined) =>
   value === undefined
     ? mixed().optional()

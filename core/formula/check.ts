@@ -14,7 +14,8 @@ import { isWithin } from './lineage'
 import type { ValueType } from '../value/value'
 import { periodFunctions, scalarFunctions, totalFunctions } from './functions'
 import { type Expression, FormulaError, parseFormula, pathsOf } from './syntax'
-import { mapParts, somePart } from './parts'
+import { somePart } from './parts'
+import { partTotal, ratioOf } from './ratio'
 import { suggestion } from '../value/suggestion'
 
 /** An expression that is always empty, as an empty value of the type that its place wants. */
@@ -386,8 +387,10 @@ function checkTotal(node: Expression & { is: 'call' }, scope: Scope): Typed {
   }
   const type: FormulaType = name === 'count' || name === 'distinct' ? 'number' : value!.type
   if (value?.is === 'field' && (name === 'sum' || name === 'average')) {
-    const { ratio, format } = value.field
-    if (ratio) return totalledRatio(ratio, { level, ...(where ? { where } : {}), ...(over === undefined ? {} : { over }) })
+    const { format } = value.field
+    const more = { ...(where ? { where } : {}), ...(over === undefined ? {} : { over }) }
+    const ratio = ratioOf(value, partTotal(scope.levels, value.level, more))
+    if (ratio) return ratio
     if (format?.includes('%'))
       fail(`“${value.path}” is a percentage, and percentages do not add up; total what it is made from and divide.`, argument)
   }
@@ -419,31 +422,6 @@ function checkOver(node: Expression, scope: Scope): Over {
       node.to,
     )
   return named.index
-}
-
-/** A ratio worked out again from totals: each number in it becomes its sum (rule 11 of the semantics). */
-function totalledRatio(ratio: Typed, total: { level: number; where?: Typed; over?: Over }): Typed {
-  return mapParts(ratio, part =>
-    part.is === 'field' && part.type === 'number'
-      ? part.field.ratio
-        ? totalledRatio(part.field.ratio, total)
-        : { is: 'total', type: 'number', name: 'sum', value: part, ...total }
-      : undefined,
-  )
-}
-
-/** Is it a division by something that differs from record to record? Then a total of it is worked out from totals. */
-export function isRatio(typed: Typed): boolean {
-  return (
-    somePart(
-      typed,
-      part =>
-        part.is === 'binary' &&
-        part.operator === '/' &&
-        somePart(part.right, inner => inner.is === 'field') &&
-        somePart(part.left, inner => inner.is === 'field'),
-    ) && !somePart(typed, part => part.is === 'total' || part.is === 'has' || part.is === 'running' || part.is === 'rank')
-  )
 }
 
 /** `has(lines, kind = "service")`: the test speaks of one record of the level below. */

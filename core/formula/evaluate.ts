@@ -252,16 +252,22 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
     const value = node.value && compile(node.value)
     const where = node.where && compile(node.where)
     const plain =
-      node.value?.is === 'field' && node.value.field.type === 'number' && !node.where && node.value.level === node.level
+      node.value?.is === 'field' &&
+      node.value.field.type === 'number' &&
+      !node.where &&
+      node.value.level === node.level &&
+      node.once === undefined
         ? around.data.levels[node.level]!.columns[node.value.path]
         : undefined
     const stretches = (at: Standing) => stretchesOf(node, at, around, lineage)
     const numbersIn = (at: Standing) => ([...valuesIn(at)] as Decimal[]).sort(compareDecimals)
     const valuesIn = function* (at: Standing): Iterable<Value> {
+      const seen = node.once === undefined ? undefined : new Set<number>()
       for (const [first, end] of stretches(at)) {
         for (let row = first; row < end; row++) {
           const inner: Standing = { level: node.level, from: row, to: row + 1 }
           if (where && where(inner) !== true) continue
+          if (seen && isSeen(seen, lineage.up(row, node.level, node.once!))) continue
           const each = value ? value(inner) : true
           if (each !== null) yield each
         }
@@ -359,10 +365,12 @@ export function recordsBehind(
       const value = total.value && compileFormula(total.value, around, lineage)
       const where = total.where && compileFormula(total.where, around, lineage)
       const [rows, values]: [number[], Value[]] = [[], []]
+      const seen = total.once === undefined ? undefined : new Set<number>()
       for (const [first, end] of stretchesOf(total, at, around, lineage)) {
         for (let row = first; row < end; row++) {
           const inner: Standing = { level: total.level, from: row, to: row + 1 }
           if (where && where(inner) !== true) continue
+          if (seen && isSeen(seen, lineage.up(row, total.level, total.once!))) continue
           const each = value ? value(inner) : true
           if (each === null) continue
           rows.push(row)
@@ -371,6 +379,13 @@ export function recordsBehind(
       }
       return { total, rows, values }
     })
+}
+
+/** Was it there before? It is from now on. */
+function isSeen(seen: Set<number>, row: number): boolean {
+  if (seen.has(row)) return true
+  seen.add(row)
+  return false
 }
 
 /** The records of a total's level that it counts from where it stands, before its `where`. */

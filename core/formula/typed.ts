@@ -28,7 +28,7 @@ export interface Scope {
 
 export type FormulaType = ValueType | 'empty'
 
-/** A formula with its types and levels found. */
+/** A formula with its types and levels found. `once` of a total: the level above whose records are each counted once. */
 export type Typed = { type: FormulaType } & (
   | { is: 'constant'; value: Value }
   | { is: 'field'; level: number; path: string; field: FieldInfo }
@@ -42,7 +42,7 @@ export type Typed = { type: FormulaType } & (
   | { is: 'call'; name: string; arguments: Typed[] }
   | { is: 'if'; cases: { test: Typed; result: Typed }[]; otherwise: Typed }
   | { is: 'ifEmpty'; value: Typed; otherwise: Typed }
-  | { is: 'total'; name: string; level: number; value?: Typed; where?: Typed; over?: Over; count?: number }
+  | { is: 'total'; name: string; level: number; value?: Typed; where?: Typed; over?: Over; count?: number; once?: number }
   | { is: 'carried'; value: Typed }
   | { is: 'has'; level: number; standing: number; where?: Typed }
   | { is: 'running'; level: number; value: Typed; where?: Typed; over?: Over }
@@ -89,8 +89,8 @@ export interface FieldInfo {
   formula?: Typed
   /** false where the database cannot work it out: its records are read first */
   inSql?: boolean
-  /** a ratio: its totals are worked out from totals */
-  ratio?: Typed
+  /** a ratio: its totals are worked out from totals of its parts; `forced` by the author */
+  ratio?: { of: Typed; forced: boolean }
   /** a child total: the child's fields are those of `child`, a level of its own */
   total?: { definition: ChildTotalDefinition; child: LevelInfo; value?: Typed }
 }

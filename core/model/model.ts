@@ -5,7 +5,8 @@ import type { CalculatedDefinition, FieldSettings, LevelDefinition, RelatedDefin
 import { type ParameterType, parameterTypes } from '../definition/parameters'
 import type { ReportDefinition } from '../definition/report'
 import type { TableColumn, TableDefinition } from '../definition/tables'
-import { checkFormula, isRatio, scaleOf } from '../formula/check'
+import { checkFormula, scaleOf } from '../formula/check'
+import { isRatio, type TotalledAs } from '../formula/ratio'
 import { somePart } from '../formula/parts'
 import type { FieldInfo, FieldRole, LevelInfo, Scope, Typed } from '../formula/typed'
 import { hasSql } from '../formula/sql'
@@ -19,6 +20,8 @@ import type { ValueType } from '../value/value'
 export interface OwnColumn {
   name: string
   typed: Typed
+  /** of a measure: how it is totalled, where its author said so */
+  total?: TotalledAs
 }
 
 /** A table of the report's own, ready to be planned. */
@@ -196,7 +199,7 @@ export function reportModel(report: ReportDefinition, source: Catalog): ReportMo
         )
       }
       formulas.set(typed, each.formula)
-      return [{ name: each.name, typed }]
+      return [{ name: each.name, typed, ...(each.total ? { total: each.total } : {}) }]
     } catch (error) {
       if (!(error instanceof FormulaError)) throw error
       tree.problems.push({ where: each.name, sentence: `The ${what} “${each.name}” cannot be used: ${error.message}` })
@@ -315,7 +318,10 @@ function describe(table: OwnTable, catalog: Catalog): { columns: CatalogColumn[]
       return {
         columns: [
           ...table.by.map(ownColumn),
-          ...table.measures.map(each => ({ ...ownColumn(each), ...(isRatio(each.typed) ? { ratio: formulas.get(each.typed)! } : {}) })),
+          ...table.measures.map(each => {
+            const ratio = ratioOfField(each.typed, each.total).ratio
+            return { ...ownColumn(each), ...(ratio ? { ratio: { formula: formulas.get(each.typed)!, forced: ratio.forced } } : {}) }
+          }),
         ],
         keys: table.by.flatMap(each => pointing(each.name, each.typed, table.tree.levels[0]!, catalog)),
       }
@@ -340,6 +346,13 @@ function ownColumn({ name, typed }: OwnColumn): CatalogColumn {
     ...(field?.format ? { format: field.format } : {}),
     ...(typed.is === 'field' && typed.field.record === '' && typed.field.path === name ? { caption: typed.field.caption } : {}),
   }
+}
+
+/** How a calculated field is totalled (rule 11 of the semantics): as a ratio where its formula or its author says so. */
+function ratioOfField(typed: Typed, total: TotalledAs | undefined): { ratio?: { of: Typed; forced: boolean } } {
+  if (typed.type !== 'number' || total === 'records') return {}
+  const forced = total === 'ratio'
+  return isRatio(typed, forced) ? { ratio: { of: typed, forced } } : {}
 }
 
 /** The texts that checked formulas were written as. */
@@ -401,7 +414,7 @@ function complete(tree: LevelTree, settings: Record<string, FieldSettings>, mode
           formula: typed,
           inSql: hasSql(typed, level.index),
           ...(typed.type === 'number' ? { scale: scaleOf(typed) } : {}),
-          ...(typed.type === 'number' && isRatio(typed) ? { ratio: typed } : {}),
+          ...ratioOfField(typed, field.total),
           ...(typed.is === 'field' && typed.field.format ? { format: typed.field.format } : {}),
           ...(field.caption && !settings[`${level.name}.${field.name}`]?.caption ? { caption: field.caption } : {}),
           ...(field.role ? { role: field.role } : {}),
@@ -430,7 +443,7 @@ function complete(tree: LevelTree, settings: Record<string, FieldSettings>, mode
     for (const field of level.fields.values()) {
       if (!field.column.ratio || field.record) continue
       try {
-        field.ratio = checkFormula(field.column.ratio, scopeOf(level))
+        field.ratio = { of: checkFormula(field.column.ratio.formula, scopeOf(level)), forced: field.column.ratio.forced }
       } catch (error) {
         if (!(error instanceof FormulaError)) throw error
       }

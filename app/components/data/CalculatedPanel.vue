@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { type Column, valueAt } from '../../../core/value/columns'
 import { putCalculated, removeCalculated } from '../../../core/definition/edits/levels'
-import { checkFormula, isRatio, scaleOf } from '../../../core/formula/check'
+import { checkFormula, scaleOf } from '../../../core/formula/check'
+import { isRatio, type TotalledAs } from '../../../core/formula/ratio'
 import type { Typed } from '../../../core/formula/typed'
 import { hasSql } from '../../../core/formula/sql'
 import { FormulaError, isPlainName } from '../../../core/formula/syntax'
@@ -14,11 +15,14 @@ const data = useData()
 const info = computed(() => data.level(level))
 const title = ref('')
 const text = ref('')
+const own = ref<TotalledAs>()
 watch(
   () => [level, name],
   () => {
     title.value = name
-    text.value = info.value?.definition.calculated?.find(each => each.name === name)?.formula ?? ''
+    const known = info.value?.definition.calculated?.find(each => each.name === name)
+    text.value = known?.formula ?? ''
+    own.value = known?.total
   },
   { immediate: true },
 )
@@ -44,8 +48,14 @@ const kind = computed(() => {
   if (!typed) return ''
   const type = { number: 'a number', text: 'a text', date: 'a date', boolean: 'yes or no', empty: 'always empty' }[typed.type]
   const where = hasSql(typed, info.value!.index) ? 'worked out in the database' : 'worked out after reading'
-  return `${type} · ${where}${typed.type === 'number' && isRatio(typed) ? ' · a ratio: its totals are worked out from totals' : ''}`
+  return `${type} · ${where}`
 })
+/** how it is totalled: its author's choice, else what its formula says */
+const total = computed({
+  get: () => own.value ?? (checked.value.typed && isRatio(checked.value.typed) ? 'ratio' : 'records'),
+  set: chosen => (own.value = chosen),
+})
+const divides = computed(() => checked.value.typed?.type === 'number' && isRatio(checked.value.typed, true))
 
 const values = ref<string[]>([])
 const problem = ref('')
@@ -93,7 +103,12 @@ const ready = computed(() => !!title.value && !nameFault.value && !!checked.valu
 function save(): void {
   if (!ready.value) return
   report.edit(`Calculate ${title.value}`, definition =>
-    putCalculated(definition, level, { name: title.value, formula: text.value }, name || undefined),
+    putCalculated(
+      definition,
+      level,
+      { name: title.value, formula: text.value, ...(divides.value && own.value ? { total: own.value } : {}) },
+      name || undefined,
+    ),
   )
   data.panel = { kind: 'profile', level, path: title.value }
 }
@@ -121,6 +136,7 @@ function save(): void {
         @commit="save"
     /></UFormField>
     <p v-if="kind" class="text-sm text-muted" data-result-type>{{ kind }}</p>
+    <TotalledChoice v-if="divides" v-model="total" />
     <section v-if="checked.typed">
       <h3 class="text-sm font-semibold">First values</h3>
       <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>

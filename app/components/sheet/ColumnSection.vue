@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { canTotal, checked, columnValue, type TotalChoice, totalIn, totalKinds, totalPlaces, totalText } from '../../../core/compose/totals'
+import { type TotalledAs, totalledAs } from '../../../core/formula/ratio'
 import {
   setColumnCarry,
   setColumnWidth,
@@ -9,6 +10,7 @@ import {
   insertColumn,
   moveColumn,
   removeColumn,
+  setTotalledAs,
   totalAt,
 } from '../../../core/definition/edits/edits'
 
@@ -61,6 +63,17 @@ function change(next: Partial<TotalChoice>): void {
     report.edit('Total', now =>
       standing.reduce((sum, place) => setTotal(sum, table.value!.id, column.value!.id, place, totalText(own.value!, choice.value)), now),
     )
+}
+/** A quotient is totalled as its field says; the choice holds for every total of the field. */
+const totalled = computed(() => {
+  const { value: found } = typed
+  return found?.is === 'field' && ['sum', 'average'].includes(choice.value.kind)
+    ? { field: found.field, ...totalledAs(found.field) }
+    : undefined
+})
+function setTotalled(as: TotalledAs): void {
+  const { field } = totalled.value!
+  report.edit('How it is totalled', now => setTotalledAs(now, report.tree!.levels[field.level]!.name, field.path, as))
 }
 const carries = computed(() => !!column.value && table.value!.rows.some(row => row.kind === 'forward' && row.cells[column.value!.id]))
 /** Running totals, shares and ranks stand in the lines, in a column of their own beside this one. */
@@ -146,6 +159,7 @@ function beside(formula: string, heading: string, pattern = ''): void {
           @change="change({ count: Math.max(1, Number(value($event))) })"
         />
       </div>
+      <TotalledChoice v-if="totalled?.other" :model-value="totalled.as" @update:model-value="setTotalled" />
       <label v-for="place in places" :key="place.kind + place.group" class="flex items-center gap-2"
         ><input type="checkbox" class="accent-petrol-700" :checked="!!totalIn(place.text, own.formula)" @change="tick(place, on($event))" />
         at {{ place.label }}</label
