@@ -4,7 +4,8 @@ import type { ParameterType } from '../definition/parameters'
 import type { LayoutDefinition } from '../definition/report'
 import type { ThemeDefinition } from '../definition/style'
 import { somePart } from '../formula/parts'
-import type { LevelInfo, Typed } from '../formula/typed'
+import type { FieldInfo, LevelInfo, Typed } from '../formula/typed'
+import { needsWhole } from '../formula/whole'
 import { kindOf } from './blocks/registry'
 import { preparedInside } from './layoutWalk'
 import { bodyWidth, pageSize } from './paperSize'
@@ -89,7 +90,8 @@ export function prepareLayout(layout: LayoutDefinition, levels: readonly LevelIn
   const restarts = blocks.every(block => block.restarts)
   const needsPageCount = some(part => part.is === 'page' && (part.word === 'overallCount' || (part.word === 'count' && !restarts)))
   const streams = blocks.length === 1 && blocks[0]!.streams === true
-  const needsAll = !streams || some(part => part.is === 'total' && part.over === 'report')
+  const whole = levels.some(({ index, fields }) => [...used[index]!].some(path => isOf(fields.get(path), needsWhole)))
+  const needsAll = !streams || whole || all.formulas.some(needsWhole)
   return {
     page: { ...layout.page, ...pageSize(layout.page) },
     theme,
@@ -108,6 +110,8 @@ export function prepareLayout(layout: LayoutDefinition, levels: readonly LevelIn
     independent: !needsAll && restarts && !needsPageCount && !some(part => part.is === 'page' && part.word === 'overall'),
   }
 }
+
+const isOf = (field: FieldInfo | undefined, test: (typed: Typed) => boolean) => !!field?.formula && test(field.formula)
 
 function gather(found: Findings, into: Findings): void {
   into.problems.push(...found.problems)

@@ -248,7 +248,10 @@ function checkCall(node: Expression & { is: 'call' }, scope: Scope): Typed {
         ? checkTotal({ ...node, name: 'sum', arguments: [value!] }, scope)
         : plain
     if (typed.type !== 'number') fail('rank(…) compares numbers.', value!.value)
-    return { is: 'rank', type: 'number', value: typed, ...(over ? { over: checkOver(over.value, scope) } : {}) }
+    const around = over && checkOver(over.value, scope)
+    if (around === 'report' || typeof around === 'number')
+      fail('rank(…) compares the rows of its table; over: takes table or the name of a group.', over!.value)
+    return { is: 'rank', type: 'number', value: typed, ...(around === undefined ? {} : { over: around }) }
   }
   if (Object.hasOwn(totalFunctions, name)) return checkTotal(node, scope)
   const named = node.arguments.find(argument => argument.name)

@@ -399,6 +399,9 @@ describe('the report’s own tables', () => {
       { name: 'quantity', formula: 'sum(quantity)' },
       { name: 'documents', formula: 'distinct(invoice_id)' },
       { name: 'price', formula: 'sales / quantity' },
+      { name: 'rounded', formula: 'round(sales / quantity * 100, 1)' },
+      { name: 'packs', formula: 'floor(sales / quantity)' },
+      { name: 'spread', formula: 'sales / quantity', total: 'records' },
     ],
   }
   const grouped =
@@ -410,7 +413,7 @@ describe('the report’s own tables', () => {
     const { column, chunks, levels } = await read(
       report(
         level('group', '@sales', {
-          fields: ['customer', 'year', 'sales', 'quantity', 'documents', 'price'],
+          fields: ['customer', 'year', 'sales', 'quantity', 'documents', 'price', 'rounded', 'packs', 'spread'],
           sort: [
             { field: 'customer_key', descending: false },
             { field: 'year', descending: false },
@@ -433,6 +436,19 @@ describe('the report’s own tables', () => {
     expect(trimmed([decimalText(total as Decimal)])).toEqual(
       trimmed(await values("select round(sum(l.amount) / sum(l.quantity), 6)::text as value from invoice_lines l where l.kind = 'item'")),
     )
+    const sumOf = (field: string) => {
+      const asked = checkFormula(`sum(${field})`, { levels, level: 0, parameters: {} })
+      const whole = { level: 0, from: 0, to: chunks[0]!.levels[0]!.count }
+      return decimalText(compileFormula(asked, { levels, data: chunks[0]!, parameters: {}, today: 0 })(whole) as Decimal)
+    }
+    const perGroup = (value: string) =>
+      values(`select sum(${value})::text as value from (select sum(l.amount) as sales, sum(l.quantity) as quantity from invoice_lines l join
+        invoices i on i.id = l.invoice_id where l.kind = 'item' group by i.customer_id, extract(year from i.invoice_date)) g`)
+    expect(trimmed([sumOf('rounded')])).toEqual(
+      trimmed(await values("select round(sum(amount) / sum(quantity) * 100, 1)::text as value from invoice_lines where kind = 'item'")),
+    )
+    expect(trimmed([sumOf('packs')])).toEqual(trimmed(await perGroup('floor(sales / nullif(quantity, 0))')))
+    expect(trimmed([sumOf('spread')])).toEqual(trimmed(await perGroup('round(sales / nullif(quantity, 0), 12)')))
   })
 
   it('a summary under its parent is a derived set: tax per rate of each customer', async () => {

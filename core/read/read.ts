@@ -38,15 +38,17 @@ export interface Chunk {
 
 /**
  * Reads a data set chunk by chunk, roots in the order of their sort fields, then by key (rule 17 of the semantics);
- * each detail level likewise under its parent. There is always at least one chunk, an empty one where there are no roots.
+ * each detail level likewise under its parent. Where a field speaks of all records, they come as one chunk. There is always at least one
+ * chunk, an empty one where there are no roots.
  */
-export async function* readRecords(plan: Plan, fetch: Fetch, options: ReadOptions): AsyncGenerator<Chunk> {
+export async function* readRecords(plan: Plan, fetch: Fetch, asked: ReadOptions): AsyncGenerator<Chunk> {
+  const options = plan.whole && asked.limit === undefined ? { chunk: Number.MAX_SAFE_INTEGER } : asked
   const root = plan.levels[0]!
   // a table that each statement makes anew is read whole by one, and cut into chunks here; so is any where all is wanted at once
   const whole = (plan.made || options.chunk >= allAtOnce) && options.limit === undefined ? plan.roots : undefined
-  const asked = whole ?? plan.keys
-  const keys = await fetch(asked)
-  const column = (path: string) => keys.columns[asked.columns.findIndex(each => each.path === path)]!
+  const first = whole ?? plan.keys
+  const keys = await fetch(first)
+  const column = (path: string) => keys.columns[first.columns.findIndex(each => each.path === path)]!
   const rows = sortedRows(keys.count, sortColumns(root, column))
   const total = options.limit === undefined ? rows.length : Math.min(rows.length, options.limit)
   const keyColumns = root.key.map(column)

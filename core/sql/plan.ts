@@ -10,6 +10,7 @@ import { compileFormula } from '../formula/evaluate'
 import { Lineage } from '../formula/lineage'
 import { arrayText, formulaSql, hasSql, type SqlSurroundings } from '../formula/sql'
 import { FormulaError } from '../formula/syntax'
+import { needsWhole } from '../formula/whole'
 import { ColumnError } from '../statement/columns'
 import type { Day } from '../value/date'
 import { ledgerFilterColumns, type LedgerNeeds, ledgerSql } from './ledger'
@@ -58,6 +59,8 @@ export interface Plan {
   records: (level: number, parents: readonly unknown[][]) => Query
   /** columns by which the records of a level find their parent, as paths */
   link: (level: number) => { parent: string[]; own: string[] }
+  /** a field speaks of all records, so that no stretch of them can be worked out by itself */
+  whole: boolean
   /** works out the fields that the source could not */
   workOut: (data: DataRecords) => void
 }
@@ -173,6 +176,7 @@ export function planDataSet(input: PlanInput): Plan {
         described(info, wanted[level]!),
       )
     },
+    whole: later.some(field => needsWhole(field.formula!)),
     workOut: data => {
       if (!later.length) return
       const around = {

@@ -3,6 +3,7 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import type { Catalog } from '../../core/books/catalog'
 import { parseDecimal } from '../../core/value/decimal'
 import { numberFormat } from '../../core/value/numberFormat'
+import { setTotal } from '../../core/definition/edits/edits'
 import { cellsOf, composeReport, runReport } from '../../tests/pages'
 import { demoDatabase } from '../../tests/support'
 import { notBilled, openOrderLines, priceComparison, purchaseOrder, reorderList, requestsList, spendBySupplier } from './buying'
@@ -56,6 +57,11 @@ describe('the reorder list', () => {
     expect(cellsOf(pages, 'reorder', 'line', 'needed')).toEqual(found.map(row => day(row.needed, { day: 'numeric', month: 'short' })))
     const [total] = await rows(`with ${needs(asOf)} select sum(round(suggested * base_price, 2))::text as cost from needs`)
     expect(cellsOf(pages, 'reorder', 'end', 'cost')).toEqual([amount(total!.cost)])
+    const summed = setTotal(reorderList(), 'reorder', 'suggested', { kind: 'end' }, '{{ sum(suggested) | #,##0.# }}')
+    const [ordered] = await rows(`with ${needs(asOf)} select sum(suggested)::text as value from needs`)
+    expect(cellsOf(await runReport(db, catalog, summed, { asOf }), 'reorder', 'end', 'suggested')).toEqual([
+      amount(ordered!.value, '#,##0.#'),
+    ])
     expect(cellsOf(pages, 'reorder', 'groupStart_supplier', 'code').at(-1)).toMatch(/^No supplier/)
   })
   it('asks by whole packs and never less than the minimum', async () => {

@@ -11,8 +11,11 @@ import type { ReadyRun } from './input'
 import { RunMeter } from './meter'
 
 /** Roots read at a time, and at first: the first page comes sooner with few. */
-export const rootsPerChunk = 500
-export const rootsAtFirst = 40
+const rootsPerChunk = 500
+const rootsAtFirst = 40
+
+/** How many roots of a run are read at a time. */
+export const chunkOf = (run: ReadyRun): number => run.chunk ?? rootsPerChunk
 
 /** `limit` asks for the first roots only, as a preview does. */
 export function planRun(run: ReadyRun, ticked: boolean, limit?: number, order?: PlanInput['order']): Plan {
@@ -69,7 +72,7 @@ export async function runGrid(
 ): Promise<{ columns: GridColumns; events: AsyncGenerator<GridEvent[]> }> {
   const plan = planRun(run, false)
   const maker = new GridMaker(composerOf(run), texts)
-  const chunks = meter.chunks(run, plan, fetch, { chunk: run.report.layout.needsAll ? Number.MAX_SAFE_INTEGER : rootsPerChunk })
+  const chunks = meter.chunks(run, plan, fetch, { chunk: run.report.layout.needsAll ? Number.MAX_SAFE_INTEGER : chunkOf(run) })
   const begun = run.report.layout.blocks.some(block => block.columnsByRecords) ? await chunks.next() : undefined
   if (begun && !begun.done && begun.value.total) maker.begin(begun.value.records)
   const all = async function* (): AsyncGenerator<Chunk> {
@@ -105,7 +108,7 @@ export async function runGrid(
 export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, boxes = false): AsyncGenerator<Page> {
   const plan = planRun(run, false)
   const { layout } = run.report
-  const chunk = layout.needsAll ? Number.MAX_SAFE_INTEGER : rootsPerChunk
+  const chunk = layout.needsAll ? Number.MAX_SAFE_INTEGER : chunkOf(run)
   // records that are held at once anyway are read once, and what was worked out from them while pages were counted is kept
   const held: Chunk[] = []
   let values: Values | undefined
@@ -150,6 +153,7 @@ export async function earlyPage(run: ReadyRun, fetch: Fetch): Promise<Page | und
   const order = earlyOrder(run.report.layout)
   if (!order || !run.report.layout.needsAll) return undefined
   const plan = planRun(run, false, earlyRecords, order)
+  if (plan.whole) return undefined
   for await (const { records } of readRecords(plan, fetch, { chunk: earlyRecords, limit: earlyRecords })) {
     if (records.levels[0]!.count < earlyRecords) return undefined
     for (const page of composerOf(run, { boxes: true, keys: true }).add(records)) return page

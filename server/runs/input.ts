@@ -34,6 +34,8 @@ export interface RunInput {
   dataSet?: number
   /** name of the layout; the default one where none is said */
   layout?: string
+  /** roots read at a time, instead of the usual number */
+  chunk?: number
   /** the moment of the run as pages print it, in milliseconds since 1970 */
   moment?: number
 }

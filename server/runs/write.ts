@@ -8,7 +8,7 @@ import { RunMeter } from './meter'
 import type { Fetch } from '../../core/read/read'
 import { CsvRows, JsonLevel, JsonRows } from './formats/rows'
 import { XmlRows } from './formats/xml'
-import { planRun, rootsPerChunk, runGrid } from './execute'
+import { chunkOf, planRun, runGrid } from './execute'
 import { dateFormat } from '../../core/value/dateFormat'
 import { XlsxWriter } from './formats/xlsx'
 import { gridDepth } from '../../core/compose/grid'
@@ -58,7 +58,7 @@ export async function rowsTo(
         : level
           ? new JsonLevel(out, level)
           : new JsonRows(out, levels)
-  for await (const chunk of meter.chunks(ready, planRun(ready, true), fetch, { chunk: rootsPerChunk }))
+  for await (const chunk of meter.chunks(ready, planRun(ready, true), fetch, { chunk: chunkOf(ready) }))
     await written(() => writer.add(chunk.records))
   await written(async () => {
     await writer.end()
@@ -105,7 +105,7 @@ export async function workbookTo(
     await book.rows(
       rows,
       (async function* () {
-        for await (const chunk of new RunMeter().chunks(ready, plan, fetch, { chunk: rootsPerChunk })) yield chunk.records
+        for await (const chunk of new RunMeter().chunks(ready, plan, fetch, { chunk: chunkOf(ready) })) yield chunk.records
       })(),
     )
   }
