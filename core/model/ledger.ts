@@ -6,7 +6,7 @@ import type { FiscalCalendar } from '../books/calendar'
 import { isStatementBlock, type StatementBlock, type StatementColumn } from '../definition/blocks/statement'
 import type { ReportDefinition } from '../definition/report'
 import type { Catalog } from '../books/catalog'
-import type { CatalogColumn } from '../catalog/types'
+import { type CatalogColumn, findTable } from '../catalog/types'
 import type { LevelDefinition } from '../definition/levels'
 
 /** A ledger table of a report with what its statements ask of it. */
@@ -21,6 +21,10 @@ export interface OwnLedger {
   /** rows stand apart by branch or department */
   branch: boolean
   department: boolean
+  /** accounts are left out, so the results of years before come in rows of their own */
+  results: boolean
+  /** digits after the mark of the amounts, where the source declares them */
+  scale?: number
 }
 
 /** All statements of a report, those inside repeats too. */
@@ -60,6 +64,12 @@ export function ownLedger(definition: LedgerTable, report: ReportDefinition, cat
     figure.is === 'trial' && statements.some(block => block.id === figure.statement) ? figure.types : [],
   )
   const types = listed ? undefined : typesOf(statements, map, asked)
+  const filters = [
+    ...definition.filters,
+    ...report.dataSets.flatMap(dataSet => levelsOfTable(dataSet.root, `@${definition.name}`).flatMap(level => level.filters)),
+  ]
+  const results = columns.some(column => column.kind === 'balance' || column.kind === 'opening') && filters.some(speaksOfAccounts)
+  const scale = scaleOfBooks(map, catalog)
   return {
     kind: 'ledger',
     definition,
@@ -69,11 +79,27 @@ export function ownLedger(definition: LedgerTable, report: ReportDefinition, cat
     ...(types ? { types } : {}),
     branch: !!map.lines.branch && asks('branches', 'branch'),
     department: !!map.lines.department && asks('departments', 'department'),
+    results,
+    ...(scale === undefined ? {} : { scale }),
   }
 }
 
+const speaksOfAccounts = (filter: string) => /\baccount(_\w+)?\b/.test(filter)
+
+/** The most digits that any amount of the books declares; nothing where one declares none. */
+function scaleOfBooks({ lines, budgets }: LedgerMap, catalog: Catalog): number | undefined {
+  const scales = [
+    ...[lines.debit, lines.credit, lines.amount].map(name => [lines.table, name] as const),
+    ...(budgets ? [[budgets.table, budgets.amount] as const] : []),
+  ].flatMap(([table, name]) => (name === undefined ? [] : [findTable(catalog, table)?.columns.find(each => each.name === name)?.scale]))
+  return scales.includes(undefined) ? undefined : Math.max(...(scales as number[]))
+}
+
 /** Columns of a ledger table; the first ones, up to the department, tell its rows apart. */
-export function ledgerColumns(own: Pick<OwnLedger, 'branch' | 'department'>): { columns: CatalogColumn[]; key: string[] } {
+export function ledgerColumns(own: Pick<OwnLedger, 'branch' | 'department' | 'results' | 'scale'>): {
+  columns: CatalogColumn[]
+  key: string[]
+} {
   const units = [...(own.branch ? ['branch'] : []), ...(own.department ? ['department'] : [])]
   return {
     columns: [
@@ -85,9 +111,8 @@ export function ledgerColumns(own: Pick<OwnLedger, 'branch' | 'department'>): { 
       text('period'),
       text('version', 'Budget version'),
       ...units.map(name => text(name)),
-      money('debit'),
-      money('credit'),
-      money('amount'),
+      ...['debit', 'credit', 'amount'].map(name => money(name, own.scale)),
+      ...(own.results ? [money('results', own.scale, 'Results of years before'), text('result_of', 'Result of account')] : []),
     ],
     key: ['account', 'period', 'version', ...units],
   }
@@ -136,11 +161,12 @@ export const text = (name: string, caption?: string): CatalogColumn => ({
   required: false,
   ...(caption ? { caption } : {}),
 })
-export const money = (name: string): CatalogColumn => ({
+const money = (name: string, scale: number | undefined, caption?: string): CatalogColumn => ({
   name,
   type: 'number',
-  scale: 2,
+  ...(scale === undefined ? {} : { scale }),
   databaseType: 'numeric',
   required: false,
   format: '#,##0.00',
+  ...(caption ? { caption } : {}),
 })

@@ -1,5 +1,5 @@
 import { order } from '../formula/evaluate'
-import { decimalText } from '../value/decimal'
+import { decimalText, trim } from '../value/decimal'
 import { dayText } from '../value/date'
 import type { LevelInfo } from '../formula/typed'
 import type { Plan } from '../sql/plan'
@@ -189,7 +189,9 @@ function comparison(column: Column, direction: 1 | -1): (a: number, b: number) =
 function bound(value: Value): string | number | boolean | null {
   if (value === null || typeof value === 'string' || typeof value === 'boolean') return value
   if (typeof value === 'number') return dayText(value)
-  return value.scale === 0 && typeof value.units === 'number' ? value.units : decimalText(value)
+  // a key is the same whatever digits its column declares
+  const { units, scale } = value.scale === 0 ? value : trim(value)
+  return scale === 0 && typeof units === 'number' ? units : decimalText({ units, scale })
 }
 
 function keyText(values: (string | number | boolean | null)[]): string | number {

@@ -287,15 +287,41 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
     account_class: accounts.class ? sql`${of('chart', accounts.class)}::text` : sql`null::text`,
   }
   const outside = needs.outside(path => chart[path as keyof typeof chart])
-  return sql`select ${chart.account} as account, ${of('chart', accounts.name)}::text as account_name, ${chart.account_type} as
-    account_type, ${chart.account_class} as account_class, ${chart.account_parent} as account_parent, f.period, f.version, ${
-      units.length
-        ? sql`${sql.join(
-            units.map(name => sql`f.${sql.identifier(name)}`),
-            sql`, `,
-          )}, `
+  const unitColumns = units.map(name => sql`f.${sql.identifier(name)}`)
+  const figures = own.results ? sql`figures` : sql`(${sql.join(parts, sql` union all `)})`
+  const columns = (amounts: SQL) =>
+    sql`select ${sql.join(
+      [
+        sql`${chart.account} as account`,
+        sql`${of('chart', accounts.name)}::text as account_name`,
+        sql`${chart.account_type} as account_type`,
+        sql`${chart.account_class} as account_class`,
+        sql`${chart.account_parent} as account_parent`,
+        sql`f.period`,
+        sql`f.version`,
+        ...unitColumns,
+        amounts,
+      ],
+      sql`, `,
+    )}`
+  const filtered = outside.length ? sql` where ${sql.join(outside, sql` and `)}` : sql``
+  const main = sql`${columns(
+    sql`f.debit, f.credit, f.debit - f.credit as amount${
+      own.results
+        ? sql`, null::numeric as results, null::text as
+    result_of`
         : sql``
-    }f.debit, f.credit, f.debit - f.credit as amount from ${table(accounts.table)} as chart full join
-  (${sql.join(parts, sql` union all `)}) as f on f.account =
-  ${of('chart', accounts.code)}::text${outside.length ? sql` where ${sql.join(outside, sql` and `)}` : sql``}`
+    }`,
+  )} from ${table(accounts.table)} as chart full join ${figures} as f on f.account =
+    ${of('chart', accounts.code)}::text${filtered}`
+  if (!own.results) return main
+  // results of years before go into retained earnings, whatever accounts are left out (rule 27): they stand in rows of that account
+  const results = Object.entries(map.types)
+    .filter(([, nature]) => nature === 'income' || nature === 'expense')
+    .map(([word]) => word)
+  return sql`with figures as materialized (${sql.join(parts, sql` union all `)}) ${main} union all
+    ${columns(sql`null::numeric, null::numeric, null::numeric, f.debit - f.credit, f.account`)} from figures as f join
+    ${table(accounts.table)} as result on ${of('result', accounts.code)}::text = f.account and ${of('result', accounts.type)}::text =
+    any(${sql.param(arrayText(results))}::text[]) join ${table(accounts.table)} as chart on ${of('chart', accounts.code)}::text =
+    ${map.retainedEarnings} where f.version = '' and f.debit is not null${outside.length ? sql` and ${sql.join(outside, sql` and `)}` : sql``}`
 }

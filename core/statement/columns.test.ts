@@ -82,6 +82,24 @@ describe('the periods of a column', () => {
       }),
     )
   })
+  it('of a repeat seen from an adjustment period are those seen from the last ordinary period of its year: no month is left out', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(2024, 2025, 2026),
+        fc.integer({ min: 1, max: 20 }),
+        fc.constantFrom('period', 'quarter'),
+        (year, count, over) => {
+          const trend = column({ unit: over as 'period' }, { repeat: { over: over as 'period', count } })
+          const seen = (anchor: string) => stand([trend], anchor).map(each => each.periods)
+          expect(seen(periodCode(year, 13))).toEqual(seen(periodCode(year, 12)))
+        },
+      ),
+    )
+  })
+  it('of an adjustment period by itself stand beside the same one of the year before', () => {
+    expect(periods(column({ unit: 'period', back: 1, backBy: 'year' }), '2025-P13')).toEqual(['2024-P13'])
+    expect(periods(column({ unit: 'period', back: 1, backBy: 'year' }), '2022-P13')).toEqual([])
+  })
   it('of a repeat over branches are the same for each of them', () => {
     expect(
       stand([column({ unit: 'period' }, { repeat: { over: 'branch' } })], '2026-P02').map(each => [each.id, each.branch, each.words]),

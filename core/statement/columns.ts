@@ -31,17 +31,27 @@ const figureKinds = new Set<string>(['activity', 'balance', 'opening', 'debit', 
 export const holdsFigures = (column: StatementColumn) => figureKinds.has(column.kind)
 
 /**
- * The ordinary periods of a span, in the order of time; an adjustment period asked for by itself stands alone. None where the calendar
- * does not reach so far.
+ * The ordinary periods of a span, in the order of time; an adjustment period asked for by itself (`alone`, not as one of several) stands
+ * alone, and beside the same one of years before. None where the calendar does not reach so far.
  */
-function ordinaryPeriods(span: StatementSpan, anchor: string, end: string | undefined, calendar: FiscalCalendar): FiscalPeriod[] {
+function ordinaryPeriods(
+  span: StatementSpan,
+  anchor: string,
+  end: string | undefined,
+  calendar: FiscalCalendar,
+  alone: boolean,
+): FiscalPeriod[] {
   const own = findPeriod(calendar, anchor)
   if (!own) return []
   const ordinary = calendar.periods.filter(period => !period.adjustment)
   const back = span.back ?? 0
   const backBy =
     span.backBy ?? (span.unit === 'quarter' ? 'quarter' : span.unit === 'year' || span.unit === 'yearToDate' ? 'year' : 'period')
-  if (own.adjustment && span.unit === 'period' && !back) return [own]
+  if (own.adjustment && alone && span.unit === 'period' && (!back || backBy === 'year')) {
+    const years = [...new Set(calendar.periods.map(period => yearOf(period.code)))]
+    const year = years[years.indexOf(yearOf(own.code)) - back]
+    return calendar.periods.filter(each => each.adjustment && each.number === own.number && yearOf(each.code) === year)
+  }
   const place = ordinaryPlace(calendar, anchor)
   const years = [...new Set(ordinary.map(period => yearOf(period.code)))]
   const at = (moved: number): number => {
@@ -195,7 +205,8 @@ export function standingColumns(columns: readonly StatementColumn[], around: Col
         column.id,
       )
     const single = (own: StatementSpan, id: string, more: { branch?: string; department?: string } = {}, name?: string): StandingColumn => {
-      const found = ordinaryPeriods(own, anchor, end, around.calendar)
+      const alone = !repeat || repeat.over === 'branch' || repeat.over === 'department'
+      const found = ordinaryPeriods(own, anchor, end, around.calendar, alone)
       const words = name ?? (column.kind === 'balance' && found.length ? dayWords(found.at(-1)!.end) : spanWords(own, found))
       return {
         id,

@@ -15,6 +15,8 @@ interface Entry {
   department: string
   debit: Decimal
   credit: Decimal
+  /** what an account of results that may be left out itself puts into retained earnings, once its year is over */
+  carried?: boolean
 }
 
 /** What is asked of the books: a column, and which branches and departments count beside the column's own. */
@@ -79,6 +81,9 @@ export class LedgerFigures {
   /** code of the account that results are put to */
   readonly retainedEarnings: string
   private readonly retained: number
+  /** results of years before stand in rows of their own */
+  private readonly carries: boolean
+  private readonly resultAccounts = new Set<string>()
 
   /** `records` are those of a ledger table (see LedgerTable), of which only some stretches count: from, and up to before. */
   constructor(records: LevelRecords, words: LedgerWords, stretches: readonly (readonly [number, number])[] = [[0, records.count]]) {
@@ -101,7 +106,8 @@ export class LedgerFigures {
       'branch',
       'department',
     ].map(text) as ((row: number) => string)[]
-    const [debit, credit] = [amount('debit'), amount('credit')]
+    const [debit, credit, results, resultOf] = [amount('debit'), amount('credit'), amount('results'), text('result_of')]
+    this.carries = !!records.columns.results
     const places = new Map<string, number>()
     const [branches, departments, versions] = [new Set<string>(), new Set<string>(), new Set<string>()]
     const parents = new Map<string, string>()
@@ -115,8 +121,10 @@ export class LedgerFigures {
           this.accounts.push({ code: own, name: name!(row), nature: words.types[type!(row)], class: group!(row) })
           if (parent!(row)) parents.set(own, parent!(row))
         }
+        const left = resultOf(row)
+        if (left) this.resultAccounts.add(left)
         // an account, a branch or a department without figures has a row that says so
-        if (held && valueAt(held, row) === null) {
+        if (!left && held && valueAt(held, row) === null) {
           branches.add(branch!(row))
           departments.add(department!(row))
           continue
@@ -127,8 +135,9 @@ export class LedgerFigures {
           version: version!(row),
           branch: branch!(row),
           department: department!(row),
-          debit: debit(row),
-          credit: credit(row),
+          debit: left ? results(row) : debit(row),
+          credit: left ? zero : credit(row),
+          ...(left ? { carried: true } : {}),
         }
         branches.add(entry.branch)
         departments.add(entry.department)
@@ -151,6 +160,12 @@ export class LedgerFigures {
     this.periods = [...new Set([...this.entries.keys()].map(key => key.slice(key.indexOf('\u0000') + 1)))].sort()
     this.retainedEarnings = words.retainedEarnings
     this.retained = places.get(words.retainedEarnings) ?? -1
+  }
+
+  /** Codes of the accounts whose results of years before stand in retained earnings. */
+  get resultCodes(): string[] {
+    if (this.carries) return [...this.resultAccounts]
+    return this.accounts.filter(each => each.nature === 'income' || each.nature === 'expense').map(each => each.code)
   }
 
   /**
@@ -201,8 +216,10 @@ export class LedgerFigures {
           const amount = subtract(entry.debit, entry.credit)
           const { nature } = this.accounts[entry.account]!
           // a year's income and expense start at zero; those of years before have gone into retained earnings, closed or not (rule 27)
-          if ((nature === 'income' || nature === 'expense') && !thisYear) {
-            if (this.retained >= 0) put(this.retained, amount)
+          if (entry.carried) {
+            if (!thisYear) put(entry.account, amount)
+          } else if ((nature === 'income' || nature === 'expense') && !thisYear) {
+            if (this.retained >= 0 && !this.carries) put(this.retained, amount)
           } else put(entry.account, amount)
         })
       }
@@ -211,6 +228,7 @@ export class LedgerFigures {
     const version = kind === 'budget' ? (column.column.version ?? this.versions[0] ?? '\u0000') : ''
     for (const period of column.periods) {
       each(version, period, entry => {
+        if (entry.carried) return
         put(entry.account, kind === 'debit' ? entry.debit : kind === 'credit' ? entry.credit : subtract(entry.debit, entry.credit))
       })
     }

@@ -17,8 +17,10 @@ export interface TracedFigure {
   sets: PostingSet[]
 }
 
-/** Postings on some accounts in some periods; of the lists of branches and departments each one has to hold. */
+/** Postings on some accounts in some periods, each of which counts once for each set that it is in; of the lists of branches and departments each one has to hold. */
 export interface PostingSet {
+  /** does debit − credit count for the figure as it is, or turned? */
+  by: 1 | -1
   accounts: string[]
   periods: string[]
   branches: (readonly string[])[]
@@ -61,14 +63,20 @@ function postings(
   books: LedgerFigures,
   line: StatementLine,
   calendar: FiscalCalendar,
+  by: 1 | -1,
 ): PostingSet[] {
   const lists = (...own: (readonly string[] | undefined)[]) => own.flatMap(list => (list?.length ? [list] : []))
   const units = {
     branches: lists(line.branches, column.column.branches, column.branch === undefined ? undefined : [column.branch]),
     departments: lists(line.departments, column.column.departments, column.department === undefined ? undefined : [column.department]),
   }
-  const set = (chosen: readonly Account[], periods: readonly string[]): PostingSet[] =>
-    chosen.length && periods.length ? [{ accounts: chosen.map(account => account.code), periods: [...periods], ...units }] : []
+  const setOf = (codes: readonly string[], periods: readonly string[]): PostingSet[] =>
+    codes.length && periods.length ? [{ by, accounts: [...codes], periods: [...periods], ...units }] : []
+  const set = (chosen: readonly Account[], periods: readonly string[]) =>
+    setOf(
+      chosen.map(account => account.code),
+      periods,
+    )
   const { kind } = column.column
   if (kind === 'budget' || !column.periods.length) return []
   if (kind !== 'balance' && kind !== 'opening') return set(accounts, column.periods)
@@ -86,8 +94,8 @@ function postings(
       reached.filter(code => year(code) === year(last)),
     ),
     ...(accounts.some(account => account.code === books.retainedEarnings)
-      ? set(
-          books.accounts.filter(result),
+      ? setOf(
+          books.resultCodes,
           reached.filter(code => year(code) !== year(last)),
         )
       : []),
@@ -116,12 +124,13 @@ export function traceFigure(
         (wanted.account === undefined || account.code === wanted.account || account.under?.includes(wanted.account)),
     )
     for (const each of own) {
-      sets.push(...postings(each, taken, books, line.line, calendar))
       const plain = each.column.kind === 'debit' || each.column.kind === 'credit'
+      const isTurned = !plain && turned(line.line.id)
+      sets.push(...postings(each, taken, books, line.line, calendar, isTurned === (by === 1) ? -1 : 1))
       const figures = books.of({ column: each, branches: line.line.branches, departments: line.line.departments })
       books.accounts.forEach((account, place) => {
         if (!taken.includes(account)) return
-        const signed = !plain && turned(line.line.id) ? negate(figures[place]!) : figures[place]!
+        const signed = isTurned ? negate(figures[place]!) : figures[place]!
         amounts.set(place, add(amounts.get(place) ?? zero, by === 1 ? signed : negate(signed)))
       })
     }

@@ -3,14 +3,17 @@ import { describe, expect, it } from 'vitest'
 import { compareText } from './text'
 import { compareDecimals, decimal, type Decimal } from './decimal'
 import { sortedRows } from '../read/read'
-import { type Column, columnOf, takeRows, valueAt } from './columns'
+import { appendColumn, type Column, columnOf, takeRows, valueAt } from './columns'
 import { parentRows } from './records'
 import type { Value } from './value'
 
 const cells = {
   number: fc.option(
     fc
-      .record({ units: fc.oneof(fc.integer(), fc.bigInt({ min: -(10n ** 24n), max: 10n ** 24n })), scale: fc.integer({ min: 0, max: 4 }) })
+      .record({
+        units: fc.oneof(fc.integer(), fc.bigInt({ min: -(10n ** 24n), max: 10n ** 24n })),
+        scale: fc.oneof(fc.integer({ min: 0, max: 4 }), fc.integer({ min: 20, max: 320 })),
+      })
       .map(({ units, scale }) => decimal(units, scale)),
   ),
   text: fc.option(fc.string({ maxLength: 5, unit: 'grapheme' })),
@@ -30,6 +33,14 @@ describe('columns', () => {
       fc.property(column, ({ type, values }) => {
         const held = all(columnOf(type, values), values.length)
         values.forEach((value, row) => expect(same(held[row]!, value)).toBe(true))
+      }),
+    )
+  })
+  it('go on as one column, however far apart their scales lie', () => {
+    fc.assert(
+      fc.property(fc.array(cells.number), fc.array(cells.number), (first, second) => {
+        const joined = all(appendColumn(columnOf('number', first), columnOf('number', second)), first.length + second.length)
+        ;[...first, ...second].forEach((value, row) => expect(same(joined[row]!, value)).toBe(true))
       }),
     )
   })

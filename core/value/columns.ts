@@ -98,14 +98,18 @@ export function appendColumn(a: Column, b: Column): Column {
   throw new TypeError(`A ${a.kind} column cannot go on as ${b.kind}.`)
 }
 
+/** The same numbers at a larger scale, however much larger it is. */
 function rescale(column: NumberColumn, scale: number): NumberColumn {
-  if (column.scale === scale) return column
-  const factor = 10 ** (scale - column.scale)
+  const more = scale - column.scale
+  if (!more) return column
+  const [factor, exact] = [more <= 15 ? 10 ** more : Infinity, 10n ** BigInt(more)]
   const wide = new Map<number, bigint>()
   const values = column.values.map((units, row) => {
-    if (units === Infinity) wide.set(row, column.wide!.get(row)! * BigInt(factor))
-    else if (!Number.isSafeInteger(units * factor) && units === units) wide.set(row, BigInt(units) * BigInt(factor))
-    return wide.has(row) ? Infinity : units * factor
+    if (units !== units || units === 0) return units
+    const raised = units * factor
+    if (units !== Infinity && Number.isSafeInteger(raised)) return raised
+    wide.set(row, (units === Infinity ? column.wide!.get(row)! : BigInt(units)) * exact)
+    return Infinity
   })
   return wide.size ? { kind: 'number', scale, values, wide } : { kind: 'number', scale, values }
 }

@@ -3,8 +3,8 @@ import { describe, expect, it } from 'vitest'
 import type { Value } from './value'
 import { valueAt } from './columns'
 import { dayText } from './date'
-import { decimal, type Decimal, decimalText } from './decimal'
-import { buffersOf, columnBuilder, joinRows, type PackedRows, unpackColumn } from './packed'
+import { decimal, type Decimal, decimalText, parseDecimal, trim } from './decimal'
+import { buffersOf, columnBuilder, joinRows, type PackedRows, unpackColumn, ValueFault } from './packed'
 
 const encoder = new TextEncoder()
 /** Cells as they come over the wire: text in UTF-8, somewhere inside a longer stretch of bytes. */
@@ -50,6 +50,25 @@ describe('columns from the wire', () => {
       '0.1250000',
       '0.0000001',
     ])
+  })
+  it('a value with more digits than its column declares keeps them, and all others keep theirs', () => {
+    const digits = fc.record({ units: number, scale: fc.integer({ min: 0, max: 30 }) })
+    fc.assert(
+      fc.property(fc.array(fc.option(digits), { maxLength: 20 }), fc.integer({ min: 0, max: 6 }), fc.nat(19), (cells, declared, cut) => {
+        const written = cells.map(each => (each === null ? null : decimalText(decimal(each.units, each.scale))))
+        const parts = [build('number', written.slice(0, cut), declared), build('number', written.slice(cut), declared)]
+        const whole = joinRows(parts)
+        written.forEach((wanted, row) => {
+          const found = valueAt(whole.columns[0]!, row) as Decimal | null
+          expect(found && decimalText(trim(found))).toBe(wanted && decimalText(trim(parseDecimal(wanted)!)))
+        })
+      }),
+    )
+    expect(values(build('number', ['1.500'], 2)).map(value => decimalText(value as Decimal))).toEqual(['1.500'])
+  })
+  it('what is no number or date of ours is refused, never read as empty', () => {
+    for (const cell of ['NaN', 'Infinity', '-Infinity']) expect(() => build('number', ['1', cell], 2)).toThrow(ValueFault)
+    for (const cell of ['infinity', '0044-03-15 BC', '12026-01-01']) expect(() => build('date', [cell])).toThrow(ValueFault)
   })
   it('dates and yes/no', () => {
     fc.assert(

@@ -28,7 +28,7 @@ const decoder = new TextDecoder()
 export function columnBuilder(type: ValueType, scale: number | undefined, rows: number): ColumnBuilder {
   switch (type) {
     case 'number':
-      return scale === undefined ? new LooseNumbers() : new Numbers(scale, rows)
+      return new Numbers(scale ?? 0, rows)
     case 'date':
       return new Dates(rows)
     case 'boolean':
@@ -38,14 +38,27 @@ export function columnBuilder(type: ValueType, scale: number | undefined, rows: 
   }
 }
 
+/** A value that cannot be kept as it is: shown to whoever reads, with its column and row. */
+export class ValueFault extends Error {
+  constructor(
+    readonly value: string,
+    readonly wanted: 'number' | 'date',
+  ) {
+    super(`“${value}” is no ${wanted} that can be kept exactly`)
+  }
+}
+
+/** Exact numbers: the scale that was declared grows where a value has more digits, so that none is ever lost (rule 43 of the semantics). */
 class Numbers implements ColumnBuilder {
   private values: Float64Array
-  private wide: [number, string][] = []
+  private wide = new Map<number, bigint>()
   private count = 0
+  private scale: number
   constructor(
-    private readonly scale: number,
+    private readonly declared: number,
     private readonly rows: number,
   ) {
+    this.scale = declared
     this.values = new Float64Array(rows)
   }
 
@@ -53,7 +66,7 @@ class Numbers implements ColumnBuilder {
     let at = from
     const negative = data[at] === 45
     if (negative) at++
-    if (to - at > 15) return this.addWide(data, from, to)
+    if (to - at > 15) return this.addText(data, from, to)
     let units = 0
     let digits = -1
     for (; at < to; at++) {
@@ -62,22 +75,43 @@ class Numbers implements ColumnBuilder {
       else if (code >= 48 && code <= 57) {
         units = units * 10 + code - 48
         if (digits >= 0) digits++
-      } else return this.addWide(data, from, to)
+      } else return this.addText(data, from, to)
     }
-    for (let missing = this.scale - Math.max(digits, 0); missing > 0; missing--) units *= 10
-    if (digits > this.scale || units > 9007199254740991) return this.addWide(data, from, to)
-    this.values[this.count++] = negative ? -units : units
+    const missing = this.scale - Math.max(digits, 0)
+    if (missing < 0 || missing > 15) return this.addText(data, from, to)
+    for (let left = missing; left > 0; left--) units *= 10
+    if (units > 9007199254740991) return this.addText(data, from, to)
+    this.values[this.count++] = negative && units !== 0 ? -units : units
   }
 
-  private addWide(data: Uint8Array, from: number, to: number): void {
+  private addText(data: Uint8Array, from: number, to: number): void {
     const text = decoder.decode(data.subarray(from, to))
     const value = parseDecimal(text)
-    if (!value) return this.empty()
-    const units = BigInt(value.units) * 10n ** BigInt(Math.max(0, this.scale - value.scale))
+    if (!value) throw new ValueFault(text, 'number')
+    if (value.scale > this.scale) this.grow(value.scale)
+    this.put(BigInt(value.units) * 10n ** BigInt(this.scale - value.scale))
+  }
+
+  private put(units: bigint): void {
     if (units >= -9007199254740991n && units <= 9007199254740991n) this.values[this.count++] = Number(units)
     else {
-      this.wide.push([this.count, String(units)])
+      this.wide.set(this.count, units)
       this.values[this.count++] = Infinity
+    }
+  }
+
+  /** All that is there is written with more digits. */
+  private grow(scale: number): void {
+    const factor = 10n ** BigInt(scale - this.scale)
+    const { values, wide, count } = this
+    this.scale = scale
+    this.wide = new Map()
+    this.count = 0
+    while (this.count < count) {
+      const at = this.count
+      const units = values[at]!
+      if (units !== units) this.empty()
+      else this.put((units === Infinity ? wide.get(at)! : BigInt(units)) * factor)
     }
   }
 
@@ -86,37 +120,13 @@ class Numbers implements ColumnBuilder {
   }
 
   take(): PackedColumn {
-    const packed: PackedColumn = { kind: 'number', scale: this.scale, values: this.values.slice(0, this.count), wide: this.wide }
+    const wide = Array.from(this.wide, ([row, units]): [number, string] => [row, String(units)])
+    const packed: PackedColumn = { kind: 'number', scale: this.scale, values: this.values.slice(0, this.count), wide }
     this.values = new Float64Array(this.rows)
-    this.wide = []
+    this.wide = new Map()
     this.count = 0
+    this.scale = this.declared
     return packed
-  }
-}
-
-/** Numbers of a type that declares no digits: the largest scale among those at hand is taken. */
-class LooseNumbers implements ColumnBuilder {
-  private texts: (string | undefined)[] = []
-  add(data: Uint8Array, from: number, to: number): void {
-    this.texts.push(decoder.decode(data.subarray(from, to)))
-  }
-
-  empty(): void {
-    this.texts.push(undefined)
-  }
-
-  take(): PackedColumn {
-    const parsed = this.texts.map(text => (text === undefined ? undefined : parseDecimal(text)))
-    const scale = parsed.reduce((most, value) => Math.max(most, value?.scale ?? 0), 0)
-    const numbers = new Numbers(scale, parsed.length)
-    const encoder = new TextEncoder()
-    this.texts.forEach((text, index) => {
-      if (!parsed[index]) return numbers.empty()
-      const bytes = encoder.encode(text)
-      numbers.add(bytes, 0, bytes.length)
-    })
-    this.texts = []
-    return numbers.take()
   }
 }
 
@@ -133,7 +143,9 @@ class Dates implements ColumnBuilder {
     for (let at = from; at < to; at++) if (data[at] !== 45) code = code * 10 + data[at]! - 48
     let day = to - from === 10 ? this.known.get(code) : undefined
     if (day === undefined) {
-      day = parseDay(decoder.decode(data.subarray(from, to))) ?? NaN
+      const text = decoder.decode(data.subarray(from, to))
+      day = parseDay(text)
+      if (day === undefined) throw new ValueFault(text, 'date')
       if (to - from === 10) this.known.set(code, day)
     }
     this.values[this.count++] = day

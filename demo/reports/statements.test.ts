@@ -396,6 +396,29 @@ describe('answers of a run', () => {
       same(exact(found, 'personnel')[column(found, 'budgetYear')]!, hand, version)
     }
   })
+  it('retained earnings hold the results of all years before, whatever accounts are left out', async () => {
+    const equity = async (answers: Record<string, string>, filter?: string) => {
+      const definition = statement('trial')
+      if (filter) definition.dataSets[0]!.root.filters = [filter]
+      const found = await laid(definition, { period: '2026-P06', ...answers })
+      const row = found.shaped.rows.find(each => each.account?.code === '3900')
+      return found.columns.map((_, at) => decimalText(trim(row?.exact[at] ?? zero)))
+    }
+    const [before] = await rows(`select sum(l.debit - l.credit)::text as value from journal_lines l join journals j on j.id = l.journal_id
+      join accounts a on a.code = l.account_code where not j.is_closing and ((a.type in ('income', 'expense') and j.fiscal_year_id < 2026)
+      or (a.code = '3900' and (j.fiscal_year_id < 2026 or j.period_number < 6)))`)
+    const whole = await equity({})
+    expect(whole[0]).toBe(decimalText(trim(number(before!.value))))
+    const ranges: Record<string, string>[] = [
+      { fromAccount: '3000', toAccount: '4999' },
+      { fromAccount: '3000', toAccount: '3999' },
+      { fromAccount: '3900' },
+    ]
+    for (const range of ranges)
+      expect(await equity(range), JSON.stringify(range)).toEqual(whole)
+    expect(await equity({}, 'account_type = "equity"')).toEqual(whole)
+    expect(await equity({ branches: 'NQ', fromAccount: '3000', toAccount: '3999' })).toEqual(await equity({ branches: 'NQ' }))
+  })
   it('narrow a trial balance to a range of accounts; an open end takes all', async () => {
     const codes = async (answers: Record<string, string>) =>
       (await laid(statement('trial'), { period: '2026-P06', ...answers })).shaped.rows.flatMap(row =>

@@ -132,23 +132,23 @@ async function journalLines(
   const codeOf = (name: string) => units.find(unit => unit.name === name)?.code
   const within = (name: string, lists: readonly (readonly string[])[]) =>
     lists.flatMap(list => (codeOf(name) ? [sql`${codeOf(name)!} = any(${array(list, 'text')})`] : []))
+  // a posting stands once for each set that it counts in; what counts the other way than the first set has its sides turned
+  const counted = sql` cross join lateral (${sql.join(
+    sets.map(
+      set =>
+        sql`select ${sql.raw(String(set.by * sets[0]!.by))} as by where ${sql.join(
+          [
+            sql`${of('line', map.lines.account)}::text = any(${array(set.accounts, 'text')})`,
+            inPeriods(set.periods),
+            ...within('branch', set.branches),
+            ...within('department', set.departments),
+          ],
+          sql` and `,
+        )}`,
+    ),
+    sql` union all `,
+  )}) as counted`
   const conditions = [
-    sql`(${sql.join(
-      sets.map(
-        set =>
-          sql`(${sql.join(
-            [
-              sql`${of('line', map.lines.account)}::text =
-            any(${array(set.accounts, 'text')})`,
-              inPeriods(set.periods),
-              ...within('branch', set.branches),
-              ...within('department', set.departments),
-            ],
-            sql` and `,
-          )})`,
-      ),
-      sql` or `,
-    )})`,
     ...(map.closing ? [sql`not ${of(head, map.closing)}`] : []),
     ...filters(name => (name === 'date' ? of(head, map.date) : codeOf(name))),
   ]
@@ -162,20 +162,23 @@ async function journalLines(
   }${sql.join(
     units.map(unit => unit.join),
     sql``,
-  )} where ${sql.join(conditions, sql` and `)}`
+  )}${counted}${conditions.length ? sql` where ${sql.join(conditions, sql` and `)}` : sql``}`
   const words = (findTable(run.catalog, map.journals?.table ?? map.lines.table)?.columns ?? [])
     .filter(column => column.type === 'text')
     .slice(0, 4)
   const documents = words.findIndex(column => /document|voucher|reference/i.test(column.name))
-  const [debit, credit] =
+  const sides =
     map.lines.debit && map.lines.credit
-      ? [of('line', map.lines.debit), of('line', map.lines.credit)]
-      : [sql`greatest(${of('line', map.lines.amount!)}, 0)`, sql`greatest(-${of('line', map.lines.amount!)}, 0)`]
+      ? ([of('line', map.lines.debit), of('line', map.lines.credit)] as const)
+      : ([sql`greatest(${of('line', map.lines.amount!)}, 0)`, sql`greatest(-${of('line', map.lines.amount!)}, 0)`] as const)
+  const [debit, credit] = [0, 1].map(
+    at => sql`case when ${of('counted', 'by')} = 1 then ${sides[at as 0]} else ${sides[(1 - at) as 0]} end`,
+  ) as [SQL, SQL]
   const query = (statement: SQL, described: Query['columns']): Query => {
     const { text, values: params } = bound(statement)
     return { text, values: params, columns: described }
   }
-  const money = (path: string) => ({ path, type: 'number' as const, scale: 2 })
+  const money = (path: string) => ({ path, type: 'number' as const })
   const whole = await fetch(
     query(sql`select count(*)::numeric, coalesce(sum(${debit} - ${credit}), 0) from ${from}`, [
       { path: 'count', type: 'number', scale: 0 },

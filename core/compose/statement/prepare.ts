@@ -43,6 +43,8 @@ export const statementFields = [
   'department',
   'debit',
   'credit',
+  'results',
+  'result_of',
 ]
 
 /** A level whose fields are the lines of a statement, so that formulas over them are formulas like any other. */

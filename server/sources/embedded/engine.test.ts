@@ -113,6 +113,32 @@ describe('safety', () => {
   })
 })
 
+describe('an answer that is none', () => {
+  it.each([
+    ['1,200 signs', `select 1 as x from company.currencies where ${'not ('.repeat(1200)}true${')'.repeat(1200)}`],
+    ['30,000 brackets', `select ${'('.repeat(30_000)}1${')'.repeat(30_000)} as x`],
+    ['a sum of 60,000 numbers', `select ${Array(60_000).fill('1').join('+')} as x`],
+  ])('a statement too deep for the engine gives its rows or an error, never nothing: %s', async (_, text) => {
+    const rows = await engine.query(tester, query(text)).then(
+      found => found.count,
+      (error: Error) => error.message,
+    )
+    if (typeof rows === 'number') expect(rows).toBeGreaterThan(0)
+    else expect(rows).toMatch(/broke off|stack depth|memory exhausted/)
+    expect((await engine.query(tester, quick(7))).count).toBe(1)
+  })
+  it('a value that cannot be kept exactly is told with its column and row', async () => {
+    const columns: Query['columns'] = [{ path: 'rate', type: 'number', scale: 2 }]
+    await expect(engine.query(tester, query("values (1.5::numeric), ('NaN')", columns))).rejects.toThrow(
+      'The column “rate” holds “NaN” in row 2, which is no number that can be kept exactly; correct it in the source, or leave such rows ' +
+        'out with a filter.',
+    )
+    await expect(engine.query(tester, query("values ('infinity'::date)", [{ path: 'day', type: 'date' }]))).rejects.toThrow(
+      /“infinity” in row 1/,
+    )
+  })
+})
+
 describe('the queue', () => {
   it('a slow query keeps neither this thread nor its timers waiting', async () => {
     const stop = new AbortController()

@@ -4,7 +4,7 @@ import type { Query } from '../../../core/sql/query'
 import { buffersOf } from '../../../core/value/packed'
 import { columnType, readCatalog } from './introspect'
 import { readerRole, secureSource } from './roles'
-import { describeStatement, StatementError, streamQuery } from './wire'
+import { describeStatement, StatementError, streamQuery, UnansweredError, ValueError } from './wire'
 
 /** What the engine's thread is asked. */
 type EngineRequest =
@@ -98,10 +98,12 @@ export async function runEngine(hooks: ThreadHooks = {}): Promise<void> {
         kind: 'error',
         message: error instanceof Error ? error.message : String(error),
         ...(error instanceof StatementError && error.position !== undefined ? { position: error.position } : {}),
+        ...(error instanceof ValueError ? { refused: true } : {}),
+        ...(error instanceof UnansweredError ? { unsound: true } : {}),
       }
     }
     await db.exec('rollback').catch(() => {})
-    if (authored && !(await sound()))
+    if (authored && !('unsound' in outcome) && !(await sound()))
       outcome = {
         kind: 'error',
         message: 'the text left the source unable to answer, so it was opened anew; nothing was changed',

@@ -1,7 +1,7 @@
 import type { PGlite } from '@electric-sql/pglite'
 import { serialize } from 'pg-protocol'
 import type { Query } from '../../../core/sql/query'
-import { columnBuilder, type ColumnBuilder, type PackedRows } from '../../../core/value/packed'
+import { columnBuilder, type ColumnBuilder, type PackedRows, ValueFault } from '../../../core/value/packed'
 
 /** What the database says against a statement; `position` is the place in its text that it means, counted from 1. */
 export class StatementError extends Error {
@@ -10,6 +10,16 @@ export class StatementError extends Error {
     readonly position?: number,
   ) {
     super(message)
+  }
+}
+
+/** A value that cannot be kept as it stands in the source: one sentence for whoever reads. */
+export class ValueError extends StatementError {}
+
+/** The engine did not bring an answer to its end: nothing that it gave can be trusted, and it has to be opened anew. */
+export class UnansweredError extends StatementError {
+  constructor() {
+    super('the source broke off its answer to a statement, which may be too deep for it; make it simpler, then try again')
   }
 }
 
@@ -44,14 +54,14 @@ export async function streamQuery(db: PGlite, query: Query, rowLimit: number, on
   if (query.authored) return fetchAll(reader, send, rowLimit, onPart)
   let total = 0
   for (;;) {
-    if (reader.error) throw new StatementError(reader.error, reader.position)
+    reader.check()
     const part = reader.take()
     total += part.count
     if (part.count || !reader.suspended) onPart(part)
     if (!reader.suspended) return total
     if (total >= rowLimit)
       throw new StatementError(`The statement gives more than ${rowLimit.toLocaleString('en')} rows; narrow it with a filter.`)
-    reader.suspended = false
+    reader.begin()
     await send(serialize.execute({ rows: rowsPerPart }), serialize.sync())
   }
 }
@@ -65,15 +75,15 @@ async function fetchAll(
   onPart: (rows: PackedRows) => void,
 ): Promise<number> {
   for (let total = 0; ;) {
-    if (reader.error)
-      throw new StatementError(reader.error, reader.position === undefined ? undefined : reader.position - cursor.length - 1)
+    reader.check(cursor.length + 1)
+    reader.begin()
     await send(
       serialize.parse({ text: `fetch forward ${rowsPerPart} from authored`, name: '', types: [] }),
       serialize.bind({ values: [] }),
       serialize.execute({ rows: 0 }),
       serialize.sync(),
     )
-    if (reader.error) throw new StatementError(reader.error)
+    reader.check()
     const part = reader.take()
     total += part.count
     if (part.count || !total) onPart(part)
@@ -90,7 +100,7 @@ export async function describeStatement(db: PGlite, text: string): Promise<Descr
     joined([serialize.parse({ text, name: '', types: [] }), serialize.describe({ type: 'S', name: '' }), serialize.sync()]),
     { onRawData: data => reader.read(data) },
   )
-  if (reader.error) throw new StatementError(reader.error, reader.position)
+  reader.check()
   return reader.described
 }
 
@@ -107,14 +117,41 @@ function joined(messages: Uint8Array[]): Uint8Array {
 /** Reads backend messages (manual, chapter 54.7) from stretches of bytes that may end anywhere. */
 class WireReader {
   suspended = false
-  error: string | undefined
-  position: number | undefined
+  private error: string | undefined
+  private position: number | undefined
+  private fault: ValueError | undefined
+  private lost = false
+  /** a message came that ends an answer, and the engine is ready for the next */
+  private ended = false
+  private ready = false
+  private rows = 0
   described: DescribedColumn[] = []
   private rest = new Uint8Array(0)
   private count = 0
   private readonly builders: ColumnBuilder[]
-  constructor(query: Query) {
+  constructor(private readonly query: Query) {
     this.builders = query.columns.map(column => columnBuilder(column.type, column.scale, rowsPerPart))
+  }
+
+  /** Something is asked again. */
+  begin(): void {
+    this.suspended = this.ended = this.ready = false
+  }
+
+  /**
+   * Was the answer brought to its end (manual, chapter 54.2.3: CommandComplete, EmptyQueryResponse, PortalSuspended or, of a description,
+   * RowDescription or NoData; then ReadyForQuery)? An engine that swallowed a fault gives none of them, and its answer is none.
+   * `before` are characters before the statement that its author did not write.
+   * @throws StatementError
+   */
+  check(before = 0): void {
+    if (this.lost) throw new UnansweredError()
+    if (this.error !== undefined) {
+      const { position } = this
+      throw new StatementError(this.error, position === undefined ? undefined : position - before)
+    }
+    if (this.fault) throw this.fault
+    if (!this.ended || !this.ready || this.rest.length) throw new UnansweredError()
   }
 
   read(data: Uint8Array): void {
@@ -133,14 +170,25 @@ class WireReader {
           this.row(bytes, at + 5)
           break
         case 69:
+          // a fault while it was read left no statement behind (SQLSTATE 26000)
+          if (errorField(bytes, at + 5, end, 'C') === '26000') this.lost = true
           this.position ??= Number(errorField(bytes, at + 5, end, 'P')) || undefined
           this.error ??= errorField(bytes, at + 5, end, 'M') ?? 'The database refused the statement.'
           break
         case 84:
           this.described = rowDescription(bytes, at + 5)
+          this.ended = true
           break
         case 115:
-          this.suspended = true
+          this.suspended = this.ended = true
+          break
+        case 67:
+        case 73:
+        case 110:
+          this.ended = true
+          break
+        case 90:
+          this.ready = true
       }
       at = end
     }
@@ -149,12 +197,23 @@ class WireReader {
 
   private row(bytes: Uint8Array, start: number): void {
     let at = start + 2
-    for (const builder of this.builders) {
+    this.rows++
+    for (const [place, builder] of this.builders.entries()) {
       const length = int32(bytes, at)
       at += 4
       if (length < 0) builder.empty()
       else {
-        builder.add(bytes, at, at + length)
+        try {
+          builder.add(bytes, at, at + length)
+        } catch (error) {
+          if (!(error instanceof ValueFault)) throw error
+          builder.empty()
+          const { path } = this.query.columns[place]!
+          this.fault ??= new ValueError(
+            `The column “${path}” holds “${error.value.slice(0, 40)}” in row ${this.rows}, which is no ${error.wanted} that can be kept ` +
+              `exactly; correct it in the source, or leave such rows out with a filter.`,
+          )
+        }
         at += length
       }
     }
@@ -172,7 +231,7 @@ function int32(bytes: Uint8Array, at: number): number {
   return (bytes[at]! << 24) | (bytes[at + 1]! << 16) | (bytes[at + 2]! << 8) | bytes[at + 3]!
 }
 
-/** A field of an ErrorResponse: its message ("M") or position ("P"). */
+/** A field of an ErrorResponse: its message ("M"), code ("C") or position ("P"). */
 function errorField(bytes: Uint8Array, from: number, to: number, kind: string): string | undefined {
   const fields = new TextDecoder().decode(bytes.subarray(from, to)).split('\0')
   return fields.find(field => field.startsWith(kind))?.slice(1)
