@@ -65,6 +65,7 @@ write += performance.now() - ending
 const spoolFile = join(out, 'pages')
 const spool = await PageSpool.create(spoolFile)
 for await (const page of runPages(ready, fetch, new RunMeter())) await spool.add(page)
+await spool.flush()
 await spool.close()
 const places = spool.places
 let replay = 0

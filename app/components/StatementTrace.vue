@@ -14,9 +14,11 @@ interface Traced {
   lines: { cells: string[]; debit: string; credit: string }[]
   count: number
   total: string
+  changed?: true
 }
 const {
   report = '',
+  run = '',
   definition,
   answers,
   statement,
@@ -26,6 +28,8 @@ const {
   caption,
 } = defineProps<{
   report?: string
+  /** a run that is kept, whose figure it is */
+  run?: string
   definition?: ReportDefinition | undefined
   answers: Record<string, string>
   statement: string
@@ -58,6 +62,7 @@ async function read(): Promise<void> {
         line,
         column: side.value || column,
         ...(own ? { account: own } : {}),
+        ...(run ? { run } : {}),
       },
     })
     if (mine !== turn) return
@@ -174,6 +179,9 @@ const format = numberFormat('#,##0.00;−#,##0.00;–', 'en-GB')
           {{ traced.count.toLocaleString('en') }} journal {{ traced.count === 1 ? 'line' : 'lines'
           }}<template v-if="traced.lines.length < traced.count">, the latest {{ traced.lines.length }} shown</template>; debits − credits
           <strong class="text-default" data-trace-total>{{ print(traced.total) }}</strong>
+        </p>
+        <p v-if="traced.changed" class="text-warning" data-trace-changed>
+          The books have changed since this run was made: these lines are those of now. Run the report again to see its figure as it is.
         </p>
         <table class="w-full text-[13px]" data-trace-lines>
           <thead>

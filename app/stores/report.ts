@@ -19,6 +19,8 @@ export interface Rows {
   sql: string[]
   ms: number
   empty?: string
+  /** what has changed in the source since the report was made, in sentences */
+  changes?: string[]
   labels?: Record<string, Record<string, string>>
   /** they were taken in from a file */
   fromFile?: boolean

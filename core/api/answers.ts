@@ -29,6 +29,8 @@ export interface StatementTrace {
   /** how many there are in all, and their debits − credits */
   count: number
   total: string
+  /** the figure is that of a run that is kept, and its postings, as they are now, come to something else */
+  changed?: true
 }
 
 export interface LibraryShelf {

@@ -56,9 +56,12 @@ export function assembleReport(definition: ReportDefinition, catalog: Catalog, i
   return { dataSet, layoutDefinition, tree, layout: prepared, others, model, parameterTypes: model.parameterTypes }
 }
 
-/** Fields to read for the pages; where asked for, for the pages of all layouts and the rows of the Data stage too. */
-export function usedFields(report: AssembledReport, ticked: boolean): Set<string>[] {
-  const layouts = ticked ? [report.layout, ...report.others()] : [report.layout]
+/**
+ * Fields to read for the pages; where asked for, for the rows of the Data stage too, and for the pages of all layouts (usual with
+ * those).
+ */
+export function usedFields(report: AssembledReport, ticked: boolean, of: 'none' | 'own' | 'all' = ticked ? 'all' : 'own'): Set<string>[] {
+  const layouts = of === 'none' ? [] : of === 'own' ? [report.layout] : [report.layout, ...report.others()]
   return report.tree.levels.map(
     level =>
       new Set([

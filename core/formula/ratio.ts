@@ -94,8 +94,8 @@ function branches(parts: readonly Typed[], inner: (part: Typed) => Typed | undef
 }
 
 /**
- * A choice between ratios. Tests of numbers are tests of their totals. A test that only a single record answers (its kind, its date) chooses
- * the records that both totals stand on; its other branches are ratios too, or give nothing.
+ * A choice between ratios. Tests of numbers are tests of their totals. A test that only a single record answers (its kind, its date)
+ * chooses the records that both totals stand on; its other branches are ratios too, or give nothing.
  */
 function choice(
   typed: Typed & { is: 'if' },

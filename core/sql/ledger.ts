@@ -323,5 +323,5 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
     ${columns(sql`null::numeric, null::numeric, null::numeric, f.debit - f.credit, f.account`)} from figures as f join
     ${table(accounts.table)} as result on ${of('result', accounts.code)}::text = f.account and ${of('result', accounts.type)}::text =
     any(${sql.param(arrayText(results))}::text[]) join ${table(accounts.table)} as chart on ${of('chart', accounts.code)}::text =
-    ${map.retainedEarnings} where f.version = '' and f.debit is not null${outside.length ? sql` and ${sql.join(outside, sql` and `)}` : sql``}`
+    ${map.retainedEarnings} where ${sql.join([sql`f.version = ''`, sql`f.debit is not null`, ...outside], sql` and `)}`
 }

@@ -17,7 +17,10 @@ export interface TracedFigure {
   sets: PostingSet[]
 }
 
-/** Postings on some accounts in some periods, each of which counts once for each set that it is in; of the lists of branches and departments each one has to hold. */
+/**
+ * Postings on some accounts in some periods, each of which counts once for each set that it is in; of the lists of branches and
+ * departments each one has to hold.
+ */
 export interface PostingSet {
   /** does debit − credit count for the figure as it is, or turned? */
   by: 1 | -1

@@ -6,7 +6,6 @@ export default defineNitroPlugin(nitro => {
   const start = estante().then(app => {
     app.tellAddress(`http://127.0.0.1:${port}`)
     console.log('Estante is ready.')
-    app.pool.warm()
     return app
   })
   start.catch((error: Error) => {

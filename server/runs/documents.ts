@@ -1,6 +1,7 @@
-import { createWriteStream } from 'node:fs'
+import { outFile, room } from './outFile'
 import { PdfWriter } from './formats/pdf'
 import { type KeptPages, readPages } from './spool'
+import { goOn } from './stop'
 import type { Page } from '../../core/compose/page'
 import { finished } from 'node:stream/promises'
 import { Zip, ZipPassThrough } from 'fflate'
@@ -9,13 +10,14 @@ import { PassThrough } from 'node:stream'
 
 /** The PDF of pages that a run has kept: the same pages that were on screen. */
 export async function pdfOfPages(title: string, { pages: file, places }: KeptPages, to: string): Promise<{ pages: number }> {
-  const out = createWriteStream(to)
+  const out = outFile(to)
   const pdf = new PdfWriter(out, title)
   const count = places.length - 1
   for (let from = 0; from < count; from += 50) {
+    goOn()
     for (const text of await readPages(file, places, from, Math.min(from + 50, count))) {
       pdf.add(JSON.parse(text) as Page)
-      if (out.writableNeedDrain) await new Promise<void>(resolve => out.once('drain', () => resolve()))
+      await room(out)
     }
   }
   pdf.end()
@@ -25,7 +27,7 @@ export async function pdfOfPages(title: string, { pages: file, places }: KeptPag
 
 /** Each document (from a page with a document's name up to the next) as a PDF of its own; names are cleaned and made unique. */
 export async function documentsOfPages(title: string, { pages: file, places }: KeptPages, to: string): Promise<{ documents: number }> {
-  const out = createWriteStream(to)
+  const out = outFile(to)
   const zip = new Zip((error, bytes, last) => {
     if (error) out.destroy(error)
     else {
@@ -45,10 +47,11 @@ export async function documentsOfPages(title: string, { pages: file, places }: K
     entry.push(Buffer.concat(open.parts), true)
     documents++
     open = undefined
-    if (out.writableNeedDrain) await new Promise<void>(resolve => out.once('drain', () => resolve()))
+    await room(out)
   }
   const count = places.length - 1
   for (let from = 0; from < count; from += 50) {
+    goOn()
     for (const text of await readPages(file, places, from, Math.min(from + 50, count))) {
       const page = JSON.parse(text) as Page
       if (page.document !== undefined || !open) {

@@ -6,22 +6,38 @@ import { GridMaker } from '../../core/compose/grid'
 import type { Page } from '../../core/compose/page'
 import { type Plan, planDataSet, type PlanInput } from '../../core/sql/plan'
 import { earlyOrder, earlyRecords } from '../../core/compose/early'
-import { type Chunk, type Fetch, readRecords } from '../../core/read/read'
+import { type Chunk, type Fetch, readRecords, type ReadOptions } from '../../core/read/read'
 import type { ReadyRun } from './input'
 import { RunMeter } from './meter'
+import { goOn } from './stop'
 
 /** Roots read at a time, and at first: the first page comes sooner with few. */
 const rootsPerChunk = 500
 const rootsAtFirst = 40
 
-/** How many roots of a run are read at a time. */
-export const chunkOf = (run: ReadyRun): number => run.chunk ?? rootsPerChunk
+/**
+ * How many roots of a run are read at a time, for its pages or its rows; what is made of rows that a run has kept is read as its pages
+ * were.
+ */
+export function chunksOf(run: ReadyRun, wanted: 'pages' | 'rows'): ReadOptions {
+  const chunk = run.chunk ?? rootsPerChunk
+  if (wanted === 'rows' && !run.keeps) return { chunk }
+  return run.report.layout.needsAll ? { chunk: Number.MAX_SAFE_INTEGER } : { chunk, first: rootsAtFirst }
+}
+
+/**
+ * What is read: for the pages of the layout, its rows, or all that an author looks at; a run that keeps its rows reads the same for
+ * whatever is made of it.
+ */
+export type Wanted = 'pages' | 'rows' | 'all'
+const wantedFields = { pages: [false, 'own'], rows: [true, 'none'], kept: [true, 'own'], all: [true, 'all'] } as const
 
 /** `limit` asks for the first roots only, as a preview does. */
-export function planRun(run: ReadyRun, ticked: boolean, limit?: number, order?: PlanInput['order']): Plan {
+export function planRun(run: ReadyRun, wanted: Wanted, limit?: number, order?: PlanInput['order']): Plan {
+  const [ticked, layouts] = wantedFields[run.keeps && wanted !== 'all' && limit === undefined ? 'kept' : wanted]
   return planDataSet({
     levels: run.report.tree.levels,
-    used: usedFields(run.report, ticked),
+    used: usedFields(run.report, ticked, layouts),
     ...planningOf(run),
     ...(limit === undefined ? {} : { limit }),
     ...(order ? { order } : {}),
@@ -70,9 +86,9 @@ export async function runGrid(
   ownTops: boolean,
   texts = false,
 ): Promise<{ columns: GridColumns; events: AsyncGenerator<GridEvent[]> }> {
-  const plan = planRun(run, false)
+  const plan = planRun(run, 'pages')
   const maker = new GridMaker(composerOf(run), texts)
-  const chunks = meter.chunks(run, plan, fetch, { chunk: run.report.layout.needsAll ? Number.MAX_SAFE_INTEGER : chunkOf(run) })
+  const chunks = meter.chunks(run, plan, fetch, chunksOf(run, 'pages'))
   const begun = run.report.layout.blocks.some(block => block.columnsByRecords) ? await chunks.next() : undefined
   if (begun && !begun.done && begun.value.total) maker.begin(begun.value.records)
   const all = async function* (): AsyncGenerator<Chunk> {
@@ -86,6 +102,7 @@ export async function runGrid(
       const rows = maker.rows(each.records, ownTops ? 'documents' : first ? 'first' : 'none')
       first = false
       for (let done = false; !done;) {
+        goOn()
         const some: GridEvent[] = []
         const start = performance.now()
         while (some.length < eventsAtOnce) {
@@ -106,15 +123,14 @@ export async function runGrid(
  * needs all records.
  */
 export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, boxes = false): AsyncGenerator<Page> {
-  const plan = planRun(run, false)
+  const plan = planRun(run, 'pages')
   const { layout } = run.report
-  const chunk = layout.needsAll ? Number.MAX_SAFE_INTEGER : chunkOf(run)
   // records that are held at once anyway are read once, and what was worked out from them while pages were counted is kept
   const held: Chunk[] = []
   let values: Values | undefined
-  const chunksOf = async function* (counted: RunMeter): AsyncGenerator<Chunk> {
+  const read = async function* (counted: RunMeter): AsyncGenerator<Chunk> {
     if (held.length) return yield* held
-    for await (const each of counted.chunks(run, plan, fetch, { chunk, first: layout.needsAll ? chunk : rootsAtFirst })) {
+    for await (const each of counted.chunks(run, plan, fetch, chunksOf(run, 'pages'))) {
       if (layout.needsAll && layout.needsPageCount) held.push(each)
       yield each
     }
@@ -125,6 +141,7 @@ export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, bo
     if (layout.needsAll) values = composer.values
     const timed = function* (pages: Generator<Page>): Generator<Page> {
       for (;;) {
+        goOn()
         const start = performance.now()
         const next = pages.next()
         meter.ms.compose += performance.now() - start
@@ -132,7 +149,7 @@ export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, bo
         yield next.value
       }
     }
-    for await (const each of chunksOf(counted)) {
+    for await (const each of read(counted)) {
       if (each.total) yield* timed(composer.add(each.records))
     }
     yield* timed(composer.end())
@@ -152,7 +169,7 @@ export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, bo
 export async function earlyPage(run: ReadyRun, fetch: Fetch): Promise<Page | undefined> {
   const order = earlyOrder(run.report.layout)
   if (!order || !run.report.layout.needsAll) return undefined
-  const plan = planRun(run, false, earlyRecords, order)
+  const plan = planRun(run, 'pages', earlyRecords, order)
   if (plan.whole) return undefined
   for await (const { records } of readRecords(plan, fetch, { chunk: earlyRecords, limit: earlyRecords })) {
     if (records.levels[0]!.count < earlyRecords) return undefined

@@ -34,6 +34,10 @@ export interface RunInput {
   dataSet?: number
   /** name of the layout; the default one where none is said */
   layout?: string
+  /** its rows are kept for what is made of it later */
+  keeps?: boolean
+  /** what has changed in the source since the report was made, in sentences */
+  changes?: string[]
   /** roots read at a time, instead of the usual number */
   chunk?: number
   /** the moment of the run as pages print it, in milliseconds since 1970 */

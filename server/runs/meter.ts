@@ -1,6 +1,7 @@
 import { type Chunk, type Fetch, readRecords, type ReadOptions } from '../../core/read/read'
 import type { ReadyRun } from './input'
 import type { Plan } from '../../core/sql/plan'
+import { goOn } from './stop'
 
 export interface Timings {
   fetch: number
@@ -29,6 +30,7 @@ export class RunMeter {
   async *chunks(run: ReadyRun, plan: Plan, fetch: Fetch, options: ReadOptions): AsyncGenerator<Chunk> {
     const source = readRecords(plan, this.fetch(fetch), options)
     for (;;) {
+      goOn()
       const start = performance.now()
       this.reading = 0
       const next = await source.next()

@@ -10,13 +10,13 @@ import { findTable } from '../../core/catalog/types'
 const mostFigures = 200_000
 
 /** The first records of a report, as the Data and Page stages show them, packed. */
-export async function preview(input: RunInput, wanted: number, fetch: Fetch): Promise<Uint8Array> {
+export async function preview(input: RunInput, wanted: number, fetch: Fetch, changes: readonly string[] = []): Promise<Uint8Array> {
   const ready = readyRun(input, true)
   const meter = new RunMeter()
   // figures of the books are added up by the source: they are few, and a statement wants them all (rule 23)
   const whole = ready.report.model.tables.get(ready.report.tree.levels[0]!.definition.table)?.kind === 'ledger'
   const limit = whole ? mostFigures : wanted
-  const plan = planRun(ready, true, whole ? undefined : limit)
+  const plan = planRun(ready, 'all', whole ? undefined : limit)
   for await (const chunk of meter.chunks(ready, plan, fetch, { chunk: limit })) {
     const sql = plan.levels.map(
       level =>
@@ -30,6 +30,7 @@ export async function preview(input: RunInput, wanted: number, fetch: Fetch): Pr
       labels: input.labels,
       sql: [plan.keys.text, ...sql],
       ms: Math.round(meter.ms.fetch + meter.ms.shape),
+      ...(changes.length ? { changes } : {}),
       empty: chunk.total ? undefined : emptySentence(ready.definition, ready.parameters),
     }
     return packEnvelope(head, chunk.records.levels)

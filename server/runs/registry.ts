@@ -5,6 +5,7 @@ import { rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { RunError, type RunInput } from './input'
 import type { RunChanges } from '../../core/api/answers'
+import { type KeptRead, rowsFile } from './keptRows'
 import type { RunPool } from './pool'
 import type { RunOutput } from './output'
 import type { RunResult } from './tasks'
@@ -43,6 +44,9 @@ export interface RunFile {
 }
 /** What a run can be written as: its kept pages, or the rows read again with the same answers. */
 export type FileOutput = Exclude<Output, { format: 'svg' }>
+
+/** The rows that a run has kept. */
+export const keptOf = (run: RunRecord): KeptRead => ({ file: rowsFile(run.file), places: run.result!.kept!.rows })
 
 /** Runs kept at once; the oldest go first. */
 const kept = 20
@@ -92,6 +96,7 @@ export class RunRegistry {
           run.places = result.kept!.places
           run.outline = result.kept!.outline
           run.result = result
+          if (result.changed) run.input = { ...run.input, definition: result.changed.definition }
           run.state = 'done'
         },
         (error: Error) => {
@@ -107,6 +112,11 @@ export class RunRegistry {
   shown({ places, early }: RunRecord): { pages: number; early: boolean } {
     const pages = places.length - 1
     return pages || !early ? { pages, early: false } : { pages: 1, early: true }
+  }
+
+  /** The name of a file that is gone as soon as it is sent. */
+  passingFile(): string {
+    return join(this.folder, `${randomUUID()}.passing`)
   }
 
   get(_: Context, id: string): RunRecord | undefined {
@@ -161,21 +171,20 @@ export class RunRegistry {
   }
 
   /** What a run differs in from one before it. */
-  changes(_: Context, before: RunRecord, now: RunRecord): Promise<RunChanges> {
-    return this.pool.changes(now.input, { pages: before.file, places: before.places }, { pages: now.file, places: now.places })
+  changes(context: Context, before: RunRecord, now: RunRecord): Promise<RunChanges> {
+    return this.pool.changes(context, now.input, { pages: before.file, places: before.places }, { pages: now.file, places: now.places })
   }
 
   private async write(context: Context, run: RunRecord, output: FileOutput, path: string): Promise<void> {
-    if (output.format === 'pdf') await this.pool.pdf(run.input.name, { pages: run.file, places: run.places }, path)
-    else if (output.format === 'zip') await this.pool.documents(run.input.name, { pages: run.file, places: run.places }, path)
-    else await this.pool.run({ person: context.person, signal: this.stop.signal }, run.input, { ...output, file: path } as RunOutput)
+    const own: Context = { person: context.person, signal: run.stop.signal }
+    const pages = { pages: run.file, places: run.places }
+    if (output.format === 'pdf') await this.pool.pdf(own, run.input.name, pages, path)
+    else if (output.format === 'zip') await this.pool.documents(own, run.input.name, pages, path)
+    else await this.pool.written(own, run.input, keptOf(run), { ...output, file: path } as RunOutput)
   }
 
-  private readonly stop = new AbortController()
-
   close(): void {
-    this.stop.abort(new Error('Estante was stopped.'))
-    for (const run of this.runs.values()) if (run.state === 'running') run.stop.abort(new Error('Estante was stopped.'))
+    for (const run of this.runs.values()) run.stop.abort(new Error('Estante was stopped.'))
   }
 
   private forget(): void {
@@ -183,7 +192,7 @@ export class RunRegistry {
       if (this.runs.size <= kept) return
       if (run.state === 'running') continue
       this.runs.delete(run.id)
-      for (const file of [run.file, ...[...run.files.values()].map(each => each.path)]) rmSync(file, { force: true })
+      for (const file of [run.file, rowsFile(run.file), ...[...run.files.values()].map(each => each.path)]) rmSync(file, { force: true })
     }
   }
 }

@@ -1,18 +1,17 @@
 import type { MessagePort } from 'node:worker_threads'
 import type { Fetch } from '../../core/read/read'
+import type { TableColumn } from '../../core/definition/tables'
 import type { Query } from '../../core/sql/query'
 import { buffersOf, joinRows, type PackedRows } from '../../core/value/packed'
 import type { QueryOptions, Snapshot } from '../sources/contract'
+import type { KeptRows } from './keptRows'
 
-interface Ask {
-  kind: 'ask'
-  id: number
-  query: Query
-}
+type Ask = { kind: 'ask'; id: number; query: Query } | { kind: 'describe'; id: number; text: string }
 type Reply =
   | { kind: 'part'; id: number; rows: PackedRows }
   /** `parts` of its rows went by the rows' own port */
   | { kind: 'done'; id: number; parts: number }
+  | { kind: 'described'; id: number; columns: TableColumn[] }
   | { kind: 'failed'; id: number; message: string }
 
 /** What a run's thread needs to read: it asks by one port, and rows come by another, straight from the source's thread. */
@@ -21,17 +20,25 @@ export interface ReadingPorts {
   rows: MessagePort
 }
 
-/** Lets a run in another thread read a snapshot. Questions go through here; rows do not. */
-export function serveSnapshot(asks: MessagePort, snapshot: Snapshot, options: QueryOptions = {}): MessagePort {
+/** Lets a run in another thread read a snapshot. Questions go through here; rows do not. `waits` hears of each that begins and ends. */
+export function serveSnapshot(
+  asks: MessagePort,
+  snapshot: Snapshot,
+  options: QueryOptions = {},
+  waits: (by: 1 | -1) => void = () => {},
+): MessagePort {
   const { number, port } = snapshot.port()
   asks.on('message', (ask: Ask) => {
-    if (ask.kind !== 'ask') return
     const { id } = ask
+    const failed = (error: Error) => asks.postMessage({ kind: 'failed', id, message: error.message } satisfies Reply)
+    const served = (work: Promise<Reply>) => {
+      waits(1)
+      work.then(reply => asks.postMessage(reply), failed).finally(() => waits(-1))
+    }
+    if (ask.kind === 'describe') served(snapshot.describe(ask.text, options).then(columns => ({ kind: 'described', id, columns })))
+    if (ask.kind !== 'ask') return
     const onPart = (rows: PackedRows) => asks.postMessage({ kind: 'part', id, rows } satisfies Reply, buffersOf(rows))
-    snapshot.queryTo(number, tagged(ask.query, id), { ...options, onPart }).then(
-      ({ parts }) => asks.postMessage({ kind: 'done', id, parts } satisfies Reply),
-      (error: Error) => asks.postMessage({ kind: 'failed', id, message: error.message } satisfies Reply),
-    )
+    served(snapshot.queryTo(number, tagged(ask.query, id), { ...options, onPart }).then(({ parts }) => ({ kind: 'done', id, parts })))
   })
   return port
 }
@@ -43,18 +50,25 @@ interface Open {
   parts: PackedRows[]
   direct: number
   awaited: number | undefined
-  resolve: (rows: ReturnType<typeof joinRows>) => void
+  resolve: (parts: PackedRows[]) => void
   reject: (error: Error) => void
 }
 
+/** What a run reads through: the answers to statements as they come, and the columns that a statement would give. */
+export interface Reading {
+  query: (query: Query) => Promise<PackedRows[]>
+  describe: (text: string) => Promise<TableColumn[]>
+}
+
 /** The other side: questions go through one port, rows come by the other. */
-export function remoteFetch({ asks, rows }: ReadingPorts): Fetch {
+export function remoteReading({ asks, rows }: ReadingPorts): Reading {
   let last = 0
   const open = new Map<number, Open>()
+  const describing = new Map<number, { resolve: (columns: TableColumn[]) => void; reject: (error: Error) => void }>()
   const settle = (id: number, job: Open) => {
     if (job.awaited === undefined || job.direct < job.awaited) return
     open.delete(id)
-    job.resolve(joinRows(job.parts))
+    job.resolve(job.parts)
   }
   rows.on('message', ({ tag, rows: part }: { tag: number; rows: PackedRows }) => {
     const job = open.get(tag)
@@ -64,6 +78,13 @@ export function remoteFetch({ asks, rows }: ReadingPorts): Fetch {
     settle(tag, job)
   })
   asks.on('message', (reply: Reply) => {
+    const described = describing.get(reply.id)
+    if (described) {
+      describing.delete(reply.id)
+      if (reply.kind === 'described') described.resolve(reply.columns)
+      else if (reply.kind === 'failed') described.reject(new Error(reply.message))
+      return
+    }
     const job = open.get(reply.id)
     if (!job) return
     if (reply.kind === 'part') return void job.parts.push(reply.rows)
@@ -72,11 +93,36 @@ export function remoteFetch({ asks, rows }: ReadingPorts): Fetch {
       return settle(reply.id, job)
     }
     open.delete(reply.id)
-    job.reject(new Error(reply.message))
+    if (reply.kind === 'failed') job.reject(new Error(reply.message))
   })
-  return query =>
-    new Promise((resolve, reject) => {
-      open.set(++last, { parts: [], direct: 0, awaited: undefined, resolve, reject })
-      asks.postMessage({ kind: 'ask', id: last, query } satisfies Ask)
-    })
+  return {
+    query: query =>
+      new Promise((resolve, reject) => {
+        open.set(++last, { parts: [], direct: 0, awaited: undefined, resolve, reject })
+        asks.postMessage({ kind: 'ask', id: last, query } satisfies Ask)
+      }),
+    describe: text =>
+      new Promise((resolve, reject) => {
+        describing.set(++last, { resolve, reject })
+        asks.postMessage({ kind: 'describe', id: last, text } satisfies Ask)
+      }),
+  }
 }
+
+/** Reads each statement once: its rows are kept, and given again to whoever asks the same. */
+export function keptFetch(reading: Pick<Reading, 'query'> | undefined, kept: KeptRows): Fetch {
+  return async query => {
+    const known = await kept.find(query)
+    if (known) return joinRows(known)
+    if (!reading) throw new Error('This run has not kept the rows for that; run the report again.')
+    const parts = await reading.query(query)
+    await kept.keep(query, parts)
+    return joinRows(parts)
+  }
+}
+
+/** Reads and keeps nothing. */
+export const plainFetch =
+  ({ query }: Pick<Reading, 'query'>): Fetch =>
+  async asked =>
+    joinRows(await query(asked))

@@ -1,8 +1,10 @@
 import { LRUCache } from 'lru-cache'
 import type { Catalog } from '../../core/books/catalog'
+import { machineSentence } from '../failures'
+import { outFile, room, withFiles } from './outFile'
 import type { RunOutput } from './output'
 import { statementTrace } from './statementTrace'
-import { createWriteStream } from 'node:fs'
+import { rm } from 'node:fs/promises'
 import { finished } from 'node:stream/promises'
 import type { Page } from '../../core/compose/page'
 import type { Fetch } from '../../core/read/read'
@@ -13,7 +15,10 @@ import { HtmlWriter } from './formats/html'
 import { earlyPage, runGrid, runPages } from './execute'
 import { RunMeter } from './meter'
 import { type ReadyRun, readyRun, RunError, type RunInput } from './input'
-import { type ReadingPorts, remoteFetch } from './remote'
+import { keptFetch, plainFetch, type Reading, type ReadingPorts, remoteReading } from './remote'
+import { KeptRows, rowsFile } from './keptRows'
+import { goOn, listen } from './stop'
+import { withDescribedTexts } from './texts'
 import { PageSpool } from './spool'
 import type { TieOutResult } from '../../core/definition/tieOuts'
 import { tieOutResults } from './tieOuts'
@@ -44,12 +49,14 @@ async function whole(input: SentInput, { asks }: ReadingPorts): Promise<RunInput
   return { ...input, catalog }
 }
 
-export default async function work(task: RunTask): Promise<unknown> {
+export default async function work({ signs, ...task }: RunTask & { signs?: Int32Array }): Promise<unknown> {
+  listen(signs)
   try {
-    return await done(task)
+    goOn()
+    return await withFiles(() => done(task as RunTask))
   } catch (error) {
     if (error instanceof RunError) return { failed: error.sentences } satisfies TaskFailure
-    return { failed: [error instanceof Error ? error.message : String(error)] } satisfies TaskFailure
+    return { failed: [machineSentence(error) ?? (error instanceof Error ? error.message : String(error))] } satisfies TaskFailure
   } finally {
     if ('ports' in task) for (const port of [task.ports.asks, task.ports.rows]) port.close()
   }
@@ -66,23 +73,79 @@ async function done(task: RunTask): Promise<unknown> {
     case 'documents':
       return documentsOfPages(task.title, task.kept, task.file)
   }
-  const input = await whole(task.input, task.ports)
-  const fetch = remoteFetch(task.ports)
-  switch (task.kind) {
-    case 'run':
-      return run(input, task.output, fetch, news => task.ports.asks.postMessage(news))
-    case 'preview':
-      return preview(input, task.limit, fetch)
-    case 'firstPage':
-      return firstPage(input, fetch)
-    case 'tieOuts':
-      return tieOutResults(readyRun(input, true), fetch)
-    case 'trace':
-      return statementTrace(readyRun(input, true), task.wanted, fetch)
+  const reading = remoteReading(task.ports)
+  const asked = await whole(task.input, task.ports)
+  const { input, changes } =
+    'kept' in task && task.kept ? { input: asked, changes: [] } : await withDescribedTexts(asked, text => reading.describe(text))
+  try {
+    switch (task.kind) {
+      case 'run':
+        return await run({ ...input, ...(changes.length ? { changes } : {}) }, task, reading, news => task.ports.asks.postMessage(news))
+      case 'preview':
+        return await preview(input, task.limit, plainFetch(reading), changes)
+      case 'firstPage':
+        return await firstPage(input, plainFetch(reading))
+      case 'tieOuts':
+        return await tieOutResults(readyRun(input, true), plainFetch(reading))
+      case 'trace':
+        return await tracedIn(readyRun(input, true), task, reading)
+    }
+  } catch (error) {
+    // what has changed may be why
+    if (changes.length && error instanceof RunError) throw new RunError([...changes, ...error.sentences])
+    throw error
   }
 }
 
-async function run(input: RunInput, output: RunOutput, fetch: Fetch, tellNews: (news: RunProgress) => void): Promise<RunResult> {
+/** A trace of a figure as it is now, or as it is on the pages of a run that is kept. */
+async function tracedIn(ready: ReadyRun, { wanted, kept }: RunTask & { kind: 'trace' }, reading: Reading) {
+  if (!kept) return statementTrace(ready, wanted, plainFetch(reading))
+  const rows = await KeptRows.open(kept)
+  try {
+    return await statementTrace({ ...ready, keeps: true }, wanted, plainFetch(reading), keptFetch(undefined, rows))
+  } finally {
+    await rows.close()
+  }
+}
+
+type RunAsked = Pick<RunTask & { kind: 'run' }, 'output' | 'kept'>
+
+/**
+ * A run with its rows: a run that keeps pages keeps them for later, one whose pages are counted first for as long as it lasts, and what is
+ * made of a run that is kept reads nothing else.
+ */
+async function run(
+  input: RunInput,
+  { output, kept }: RunAsked,
+  reading: Reading,
+  tellNews: (news: RunProgress) => void,
+): Promise<RunResult> {
+  if (kept) {
+    const rows = await KeptRows.open(kept)
+    try {
+      return await made({ ...input, keeps: true }, output, keptFetch(undefined, rows), tellNews)
+    } finally {
+      await rows.close()
+    }
+  }
+  const pages = output.format === 'pages'
+  const { layout } = readyRun(input).report
+  if (!pages && (!layout.needsPageCount || layout.needsAll || !countsPages.has(output.format)))
+    return made(input, output, plainFetch(reading), tellNews)
+  const file = rowsFile(output.file)
+  const rows = await KeptRows.create(file)
+  try {
+    const result = await made({ ...input, ...(pages ? { keeps: true } : {}) }, output, keptFetch(reading, rows), tellNews)
+    if (result.kept) result.kept.rows = rows.places
+    return result
+  } finally {
+    await rows.close()
+    if (!pages) await rm(file, { force: true })
+  }
+}
+const countsPages = new Set<RunOutput['format']>(['pdf', 'svg'])
+
+async function made(input: RunInput, output: RunOutput, fetch: Fetch, tellNews: (news: RunProgress) => void): Promise<RunResult> {
   const meter = new RunMeter()
   const plain = readyRun(input)
   // tie-outs that stand on the pages come before them
@@ -101,7 +164,7 @@ async function run(input: RunInput, output: RunOutput, fetch: Fetch, tellNews: (
   } else if (output.format === 'xlsx') {
     await workbookTo(ready, output, meter, fetch, written)
   } else if (output.format === 'html') {
-    const out = createWriteStream(output.file)
+    const out = outFile(output.file)
     const { columns, events } = await runGrid(ready, fetch, meter, false, true)
     const html = new HtmlWriter(out, input.name, ready.definition.language, columns)
     for await (const some of events) await written(() => addAll(html, some))
@@ -111,9 +174,59 @@ async function run(input: RunInput, output: RunOutput, fetch: Fetch, tellNews: (
       await finished(out)
     })
   } else if (output.format === 'pages') {
-    const spool = await PageSpool.create(output.file)
+    kept = await keptPages(ready, output.file, fetch, meter, written, tellNews)
+    pages = kept.places.length - 1
+    // pages are never hidden by what they are held against
+    tieOuts = ready.tieOuts ?? (await tieOutsOf(ready, fetch))
+  } else if (output.format === 'svg') {
+    let found: Page | undefined
+    for await (const page of runPages(ready, fetch, meter)) if (++pages === output.page) found = page
+    if (!found)
+      throw new RunError([
+        pages ? `There is no page ${output.page}; the run has ${pages}.` : emptySentence(ready.definition, ready.parameters),
+      ])
+    await written(() => writeAll(output.file, pageSvg(found)))
+  } else {
+    const out = outFile(output.file)
+    const pdf = new PdfWriter(out, input.name)
+    for await (const page of runPages(ready, fetch, meter)) {
+      pages++
+      await written(async () => {
+        pdf.add(page)
+        await room(out)
+      })
+    }
+    if (!pages) throw new RunError([emptySentence(ready.definition, ready.parameters)])
+    await written(async () => {
+      pdf.end()
+      await finished(out)
+    })
+  }
+  const ms = Object.fromEntries(Object.entries(meter.ms).map(([stage, value]) => [stage, Math.round(value)])) as RunResult['ms']
+  return {
+    pages,
+    rows: meter.rows,
+    ms,
+    ...(kept ? { kept } : {}),
+    ...(tieOuts.length ? { tieOuts } : {}),
+    ...(input.changes ? { changed: { definition: input.definition, sentences: input.changes } } : {}),
+  }
+}
+
+/** The pages of a run, kept in a file; whoever waits hears how far they are. */
+async function keptPages(
+  ready: ReadyRun,
+  file: string,
+  fetch: Fetch,
+  meter: RunMeter,
+  written: (work: () => unknown) => Promise<void>,
+  tellNews: (news: RunProgress) => void,
+): Promise<NonNullable<RunResult['kept']>> {
+  const spool = await PageSpool.create(file)
+  try {
     const news: RunProgress = { kind: 'progress', places: [], outline: [] }
     let told = 0
+    let pages = 0
     const tell = async () => {
       await spool.flush()
       tellNews({ ...news, places: spool.places.slice(told) })
@@ -137,36 +250,11 @@ async function run(input: RunInput, output: RunOutput, fetch: Fetch, tellNews: (
         last = performance.now()
       }
     }
-    await written(() => spool.close())
-    kept = { places: [...spool.places], outline }
-    // pages are never hidden by what they are held against
-    tieOuts = ready.tieOuts ?? (await tieOutsOf(ready, fetch))
-  } else if (output.format === 'svg') {
-    let found: Page | undefined
-    for await (const page of runPages(ready, fetch, meter)) if (++pages === output.page) found = page
-    if (!found)
-      throw new RunError([
-        pages ? `There is no page ${output.page}; the run has ${pages}.` : emptySentence(ready.definition, ready.parameters),
-      ])
-    await written(() => writeAll(output.file, pageSvg(found)))
-  } else {
-    const out = createWriteStream(output.file)
-    const pdf = new PdfWriter(out, input.name)
-    for await (const page of runPages(ready, fetch, meter)) {
-      pages++
-      await written(async () => {
-        pdf.add(page)
-        if (out.writableNeedDrain) await new Promise<void>(resolve => out.once('drain', () => resolve()))
-      })
-    }
-    if (!pages) throw new RunError([emptySentence(ready.definition, ready.parameters)])
-    await written(async () => {
-      pdf.end()
-      await finished(out)
-    })
+    await written(() => spool.flush())
+    return { places: [...spool.places], outline, rows: {} }
+  } finally {
+    await spool.close()
   }
-  const ms = Object.fromEntries(Object.entries(meter.ms).map(([stage, value]) => [stage, Math.round(value)])) as RunResult['ms']
-  return { pages, rows: meter.rows, ms, ...(kept ? { kept } : {}), ...(tieOuts.length ? { tieOuts } : {}) }
 }
 
 /** A tie-out that cannot be worked out does not stop a run; it says why. */

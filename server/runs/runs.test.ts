@@ -35,6 +35,7 @@ it('pages kept in a file come back whole, in any stretch', async () => {
       const path = join(folder, String(++file))
       const spool = await PageSpool.create(path)
       for (const each of pages) await spool.add(each as unknown as Page)
+      await spool.flush()
       await spool.close()
       const [from, to] = [Math.min(a, b, pages.length - 1), Math.min(Math.max(a, b), pages.length)]
       expect((await readPages(path, spool.places, from, to)).map(text => JSON.parse(text) as unknown)).toEqual(pages.slice(from, to))

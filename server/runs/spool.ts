@@ -32,8 +32,8 @@ export class PageSpool {
     return this.offsets
   }
 
+  /** What is still to be written was flushed before. */
   async close(): Promise<void> {
-    await this.flush()
     await this.file.close()
   }
 }

@@ -1,10 +1,10 @@
 import { sql, type SQL } from 'drizzle-orm'
 import { findTable, readable } from '../../core/catalog/types'
-import { assembleReport, usedFields } from '../../core/compose/assemble'
+import { assembleReport } from '../../core/compose/assemble'
 import { laidStatement } from '../../core/compose/statement/lay'
 import { statementAmong } from '../../core/compose/statement/prepare'
 import type { LedgerNeeds } from '../../core/sql/ledger'
-import { ledgerFilters, planDataSet } from '../../core/sql/plan'
+import { ledgerFilters } from '../../core/sql/plan'
 import { bound, type Query } from '../../core/sql/query'
 import { type Fetch, readRecords } from '../../core/read/read'
 import type { DataRecords } from '../../core/value/records'
@@ -15,9 +15,9 @@ import { arrayText } from '../../core/formula/sql'
 import { findPeriod } from '../../core/books/calendar'
 import type { StandingColumn } from '../../core/statement/columns'
 import { columnsBehind, type PostingSet, traceFigure } from '../../core/statement/trace'
-import { type Decimal, decimalText, trim, zero } from '../../core/value/decimal'
+import { absolute, compareDecimals, type Decimal, decimalText, parseDecimal, trim, zero } from '../../core/value/decimal'
 import { dayText } from '../../core/value/date'
-import { composerOf, planningOf } from './execute'
+import { composerOf, planningOf, planRun } from './execute'
 import { type ReadyRun, RunError } from './input'
 import type { StatementTrace } from '../../core/api/answers'
 
@@ -32,16 +32,19 @@ export interface FigureWanted {
 /** Journal lines shown at a time, the latest first. */
 const shownLines = 300
 
-/** @throws RunError where the figure is not there any more */
-export async function statementTrace(run: ReadyRun, wanted: FigureWanted, fetch: Fetch): Promise<StatementTrace> {
+/**
+ * `kept` reads the figures that a run has kept; its postings are those of now, and where they come to something else, that is said.
+ * @throws RunError where the figure is not there any more
+ */
+export async function statementTrace(run: ReadyRun, wanted: FigureWanted, fetch: Fetch, kept?: Fetch): Promise<StatementTrace> {
   const layout = layoutOf(run.definition, wanted.statement)?.name
   const { ledger: map, calendar } = run.catalog
   if (layout === undefined || !map || !calendar)
     throw new RunError(['The statement is not on a layout any more, or the source does not say where its books are.'])
   const report = assembleReport(run.definition, run.catalog, 0, layout)
-  const plan = planDataSet({ levels: report.tree.levels, used: usedFields(report, false), ...planningOf({ ...run, report }) })
+  const plan = planRun({ ...run, report }, 'pages')
   let data: DataRecords | undefined
-  for await (const chunk of readRecords(plan, fetch, { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
+  for await (const chunk of readRecords(plan, kept ?? fetch, { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
   const composer = composerOf({ ...run, report })
   composer.values.use(data!)
   const prepared = statementAmong(report.layout.blocks, wanted.statement)!
@@ -72,7 +75,15 @@ export async function statementTrace(run: ReadyRun, wanted: FigureWanted, fetch:
     lines: found?.lines ?? [],
     count: found?.count ?? 0,
     total: found?.total ?? '0',
+    ...(kept && found && changedSince(traced, found.total) ? { changed: true } : {}),
   }
+}
+
+/** Do the postings come to something else than the figure that they are behind? Debits and credits alone are no balance of theirs. */
+function changedSince({ sum, columns }: { sum: Decimal; columns: readonly StandingColumn[] }, total: string): boolean {
+  if (columns.some(each => !['activity', 'balance', 'opening'].includes(each.column.kind))) return false
+  const now = parseDecimal(total)!
+  return compareDecimals(absolute(sum), absolute(now)) !== 0
 }
 
 const titled = (title: string | undefined) => (title?.includes('{{') ? '' : (title ?? ''))

@@ -1,6 +1,8 @@
 import type { Catalog } from '../../core/books/catalog'
 import type { TieOutResult } from '../../core/definition/tieOuts'
 import type { RunInput } from './input'
+import type { ReportDefinition } from '../../core/definition/report'
+import type { KeptPlaces, KeptRead } from './keptRows'
 import type { RunOutput } from './output'
 import type { ReadingPorts } from './remote'
 import type { KeptPages } from './spool'
@@ -11,16 +13,19 @@ export type SentInput = Omit<RunInput, 'catalog'>
 
 export type RunTask =
   | { kind: 'warm' }
-  | { kind: 'run'; input: SentInput; output: RunOutput; ports: ReadingPorts }
+  /** of rows that a run has kept, where `kept` says so; else of the source's, which are kept beside the pages of a run */
+  | { kind: 'run'; input: SentInput; output: RunOutput; ports: ReadingPorts; kept?: KeptRead }
   | { kind: 'preview'; input: SentInput; limit: number; ports: ReadingPorts }
   | { kind: 'firstPage' | 'tieOuts'; input: SentInput; ports: ReadingPorts }
-  | { kind: 'trace'; input: SentInput; wanted: FigureWanted; ports: ReadingPorts }
+  | { kind: 'trace'; input: SentInput; wanted: FigureWanted; ports: ReadingPorts; kept?: KeptRead }
   | { kind: 'changes'; input: RunInput; before: KeptPages; now: KeptPages }
   | { kind: 'pdf' | 'documents'; title: string; kept: KeptPages; file: string }
 
 /** `kept` is where all pages and documents begin, for a run that keeps its pages: news on the way may come late or not at all. */
 export interface RunResult {
-  kept?: { places: number[]; outline: RunProgress['outline'] }
+  kept?: { places: number[]; outline: RunProgress['outline']; rows: KeptPlaces }
+  /** the report as it was run, where its SQL texts give other columns than it says, and what has changed, in sentences */
+  changed?: { definition: ReportDefinition; sentences: string[] }
   pages: number
   rows: Record<string, number>
   ms: { fetch: number; shape: number; compose: number; write: number }

@@ -119,7 +119,8 @@ describe('what is suggested for the reports of the company', () => {
   const suggested = async (definition: ReportDefinition) => {
     const ready = readyRun({ name: 'test', definition, catalog, schema: sourceSchema, ...sourceOfTests, answers: {}, today: clock }, true)
     let records: DataRecords | undefined
-    for await (const chunk of readRecords(planRun(ready, true), plainFetch(db), { chunk: Number.MAX_SAFE_INTEGER })) records = chunk.records
+    for await (const chunk of readRecords(planRun(ready, 'all'), plainFetch(db), { chunk: Number.MAX_SAFE_INTEGER }))
+      records = chunk.records
     return suggestTieOuts(definition, ready.report.tree.levels, records, true).map((each, index): TieOut => ({ ...each, id: `s${index}` }))
   }
   it.each(

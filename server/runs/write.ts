@@ -1,21 +1,21 @@
-import { createWriteStream } from 'node:fs'
 import { finished } from 'node:stream/promises'
 import type { GridEvent } from '../../core/compose/gridRows'
 import { type ReadyRun, RunError } from './input'
 import type { LevelInfo } from '../../core/formula/typed'
+import { outFile } from './outFile'
 import type { RunOutput } from './output'
 import { RunMeter } from './meter'
 import type { Fetch } from '../../core/read/read'
 import { CsvRows, JsonLevel, JsonRows } from './formats/rows'
 import { XmlRows } from './formats/xml'
-import { chunkOf, planRun, runGrid } from './execute'
+import { chunksOf, planRun, runGrid } from './execute'
 import { dateFormat } from '../../core/value/dateFormat'
 import { XlsxWriter } from './formats/xlsx'
 import { gridDepth } from '../../core/compose/grid'
 import { answerWords } from '../../core/parameter/answers'
 
 export async function writeAll(file: string, text: string): Promise<void> {
-  const out = createWriteStream(file)
+  const out = outFile(file)
   out.end(text)
   await finished(out)
 }
@@ -49,7 +49,7 @@ export async function rowsTo(
 ): Promise<void> {
   const { levels } = ready.report.tree
   const level = 'level' in output && output.level !== undefined ? levelNamed(ready, output.level) : undefined
-  const out = createWriteStream(output.file)
+  const out = outFile(output.file)
   const writer =
     output.format === 'csv'
       ? new CsvRows(out, level!, output)
@@ -58,7 +58,7 @@ export async function rowsTo(
         : level
           ? new JsonLevel(out, level)
           : new JsonRows(out, levels)
-  for await (const chunk of meter.chunks(ready, planRun(ready, true), fetch, { chunk: chunkOf(ready) }))
+  for await (const chunk of meter.chunks(ready, planRun(ready, 'rows'), fetch, chunksOf(ready, 'rows')))
     await written(() => writer.add(chunk.records))
   await written(async () => {
     await writer.end()
@@ -77,7 +77,7 @@ export async function workbookTo(
 ): Promise<void> {
   const { definition, report, parameters } = ready
   const rows = output.rows === undefined ? undefined : levelNamed(ready, output.rows)
-  const out = createWriteStream(output.file)
+  const out = outFile(output.file)
   const sheets = output.sheets ?? 'one'
   const { columns, events } = await runGrid(ready, fetch, meter, sheets === 'documents')
   const dated = dateFormat('d MMM y', definition.language)
@@ -101,11 +101,11 @@ export async function workbookTo(
   })
   for await (const some of events) await written(() => addAll(book, some))
   if (rows) {
-    const plan = planRun(ready, true)
+    const plan = planRun(ready, 'rows')
     await book.rows(
       rows,
       (async function* () {
-        for await (const chunk of new RunMeter().chunks(ready, plan, fetch, { chunk: chunkOf(ready) })) yield chunk.records
+        for await (const chunk of new RunMeter().chunks(ready, plan, fetch, chunksOf(ready, 'rows'))) yield chunk.records
       })(),
     )
   }

@@ -5,6 +5,7 @@ import { readRequest, type RequestBody, RequestError, type requests } from '../.
 import { DefinitionError } from '../../core/definition/schema'
 import type { Context } from '../access/context'
 import { dataFolder, type Estante, openEstante } from '../estante'
+import { machineSentence } from '../failures'
 import { RunError } from '../runs/input'
 import { SourceError } from '../sources/contract'
 import { ConflictError, StoreError } from '../store/store'
@@ -59,8 +60,9 @@ function described(error: unknown): { status: number; message: string; data?: ob
   if (error instanceof RunError) return { status: 422, message: error.message, data: { sentences: error.sentences } }
   if (error instanceof DefinitionError || error instanceof SourceError || error instanceof OutputError)
     return { status: 422, message: error.message }
-  const { code, message, statusCode } = error as NodeJS.ErrnoException & { statusCode?: number }
-  if (code === 'ENOSPC') return { status: 507, message: 'The disk of the data folder is full; free some space and try again.' }
+  const { message, statusCode } = error as Error & { statusCode?: number }
+  const machine = machineSentence(error)
+  if (machine) return { status: 507, message: machine }
   if (statusCode && statusCode < 500) return { status: statusCode, message: message.replace(/\.?$/, '.') }
   console.error(error)
   return { status: 500, message: `Estante could not do this: ${message ?? String(error)}` }

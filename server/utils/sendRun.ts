@@ -1,6 +1,5 @@
-import { createReadStream, mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { createReadStream } from 'node:fs'
+import { rm } from 'node:fs/promises'
 import { type H3Event, sendStream } from 'h3'
 import type { Output } from '../../core/api/outputs'
 import type { Context } from '../access/context'
@@ -10,8 +9,8 @@ import type { RunOutput } from '../runs/output'
 import type { RunResult } from '../runs/tasks'
 
 /**
- * Answers a request with the file of one run, made in a folder that is gone with the connection; a reader who goes away stops the run.
- * `ready` says what stands above the file.
+ * Answers a request with the file of one run, which is gone with the connection; a reader who goes away stops the run, and what it has
+ * written goes when its thread has let go of it. `ready` says what stands above the file.
  */
 export async function sendRun(
   context: Context,
@@ -21,15 +20,15 @@ export async function sendRun(
   output: Output,
   ready: (result: RunResult) => void,
 ): Promise<unknown> {
-  const folder = mkdtempSync(join(tmpdir(), 'estante-'))
-  const clean = () => rmSync(folder, { recursive: true, force: true })
-  event.node.res.on('close', clean)
+  const file = app.runs.passingFile()
+  const clean = () => rm(file, { force: true }).catch(() => {})
   try {
-    const file = join(folder, 'out')
     ready(await app.pool.run(context, input, { ...output, file } as RunOutput))
-    return await sendStream(event, createReadStream(file))
-  } catch (error) {
-    clean()
-    throw error
+    if (event.node.res.closed) return null
+    const content = createReadStream(file)
+    event.node.res.on('close', () => content.destroy())
+    return await sendStream(event, content)
+  } finally {
+    await clean()
   }
 }

@@ -32,6 +32,8 @@ interface RunState {
   rows?: Record<string, number>
   sentences?: string[]
   tieOuts?: TieOutResult[]
+  /** what has changed in the source since the report was made */
+  changes?: string[]
   earlier?: string
 }
 
@@ -43,6 +45,7 @@ const runId = ref('')
 const state = ref<RunState['state']>()
 const startedAt = ref('')
 const ties = shallowRef<TieOutResult[]>([])
+const changes = shallowRef<string[]>([])
 /** id of the run of this report before this one, as long as it is kept */
 const earlier = ref('')
 const count = ref(0)
@@ -149,6 +152,7 @@ async function run(kept = ''): Promise<void> {
     state.value = 'running'
     outline.value = []
     ties.value = []
+    changes.value = []
     followed.value = undefined
     let fresh = true
     let early = false
@@ -168,6 +172,7 @@ async function run(kept = ''): Promise<void> {
       if (news.state !== 'running') {
         state.value = news.state
         ties.value = news.tieOuts ?? []
+        changes.value = news.changes ?? []
         earlier.value = news.earlier ?? ''
         if (news.state === 'failed') problem.value = news.sentences!.join(' ')
         break
@@ -375,6 +380,7 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
       <AnswerFields v-model="answers" :report="report.id" :parameters="parameters" :problems="problems" :calendar="calendar" class="grow" />
       <SavedAnswers v-if="parameters.length" v-model="answers" :report="report.id" />
     </div>
+    <Notice v-if="changes.length" :text="changes.join(' ')" data-source-changes />
     <Notice v-if="problem" :text="problem" kind="error"
       ><UButton v-if="report" size="xs" variant="outline" color="neutral" @click="run()">Run again</UButton
       ><UButton v-else size="xs" variant="outline" color="neutral" to="/">To the library</UButton></Notice
@@ -474,6 +480,7 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
     <StatementTrace
       v-if="followed && report"
       :report="report.id"
+      :run="state === 'done' ? runId : ''"
       :answers="answers"
       :statement="followed.block"
       :line="followed.line"

@@ -13,6 +13,7 @@ export default route(async (context, event, app) => {
     rows: run.result?.rows,
     ms: run.result?.ms,
     tieOuts: run.result?.tieOuts,
+    changes: run.result?.changed?.sentences,
     earlier: app.runs.earlier(context, run)?.id,
     sentences: run.sentences,
     report: run.input.name,

@@ -1,6 +1,6 @@
 import type { Writable } from 'node:stream'
 import type { GridCell, GridColumns, GridEvent, GridRow } from '../../../core/compose/gridRows'
-import { put } from './rows'
+import { put } from '../outFile'
 
 const escaped = (text: string) => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;')
 const thickness: Record<string, string> = {

@@ -8,12 +8,8 @@ import type { Value } from '../../../core/value/value'
 import { plainText } from '../../../core/value/plain'
 import { dayText } from '../../../core/value/date'
 import { decimalText } from '../../../core/value/decimal'
+import { put, room } from '../outFile'
 import { type CsvOptions, csvSeparators } from '../../../core/api/outputs'
-
-/** Writes text to a stream and waits while it is full. */
-export async function put(out: Writable, text: string | Buffer): Promise<void> {
-  if (!out.write(text)) await new Promise(resolve => out.once('drain', resolve))
-}
 
 /** JSON text of a value: numbers with all their digits, dates as ISO 8601 text. */
 function json(value: Value): string {
@@ -122,7 +118,7 @@ export class CsvRows {
         if (value === null || typeof value !== 'object') return plainText(value, dayText)
         return decimal === 'comma' ? decimalText(value).replace('.', ',') : decimalText(value)
       })
-      if (!this.lines.write(cells)) await new Promise(resolve => this.lines.once('drain', resolve))
+      if (!this.lines.write(cells)) await room(this.lines)
     }
   }
 

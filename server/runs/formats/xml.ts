@@ -7,7 +7,7 @@ import { valueAt } from '../../../core/value/columns'
 import type { Value } from '../../../core/value/value'
 import { dayText } from '../../../core/value/date'
 import { decimalText } from '../../../core/value/decimal'
-import { put } from './rows'
+import { put } from '../outFile'
 
 const builder = new XMLBuilder({
   ignoreAttributes: false,

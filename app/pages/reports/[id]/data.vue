@@ -198,6 +198,7 @@ const repeats = computed(() => flatRows.value.above.map(level => level.caption.t
             >Cancel</UButton
           >
         </div>
+        <Notice v-if="data.rows?.changes?.length" :text="data.rows.changes.join(' ')" data-source-changes />
         <p v-if="data.rows?.empty" class="p-6 font-display text-lg">{{ data.rows.empty }}</p>
         <DataRowGrid
           v-else-if="tab === 'nested' && root"
