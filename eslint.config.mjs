@@ -1,3 +1,4 @@
+import regexp from 'eslint-plugin-regexp'
 import withNuxt from './.nuxt/eslint.config.mjs'
 
 // what core/ may not import: it runs in the browser's worker, on the server and in tests alike, and knows none of them
@@ -44,6 +45,13 @@ export default withNuxt(
       '@typescript-eslint/unified-signatures': 'off',
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
     },
+  },
+  {
+    // no pattern goes back and forth over what somebody wrote: a text must not hang the program
+    files: ['core/**/*.ts', 'server/**/*.ts', 'app/**/*.{ts,vue}', 'cli/**/*.ts', 'demo/**/*.ts'],
+    ignores: ['**/*.test.ts'],
+    plugins: { backtracking: regexp },
+    rules: { 'backtracking/no-super-linear-backtracking': ['error', { report: 'potential' }] },
   },
   {
     files: ['core/**/*.ts'],

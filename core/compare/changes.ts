@@ -48,9 +48,13 @@ export interface ComparedReport {
  */
 export function printedNumber(text: string, language: string): Decimal | undefined {
   const marks = numberMarks(language)
-  const match = /^((?:\p{Lu}{3}\s)?[^\d\p{L}]*?)(\d[\d\s.,'’\u00a0\u202f]*)([^\d]*)$/u.exec(text.trim())
-  if (!match) return undefined
-  const [, before, digits, after] = match as unknown as [string, string, string, string]
+  const own = text.trim()
+  const first = own.search(/\d/)
+  if (first < 0) return undefined
+  let last = own.length
+  while (!/\d/.test(own[last - 1]!)) last--
+  const [before, digits, after] = [own.slice(0, first), own.slice(first, last), own.slice(last)]
+  if (!/^(?:\p{Lu}{3}\s)?[^\d\p{L}]*$/u.test(before) || !/^[\d\s.,'’\u00a0\u202f]*$/u.test(digits)) return undefined
   const escaped = (mark: string) => mark.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
   const group = /\s/u.test(marks.group) ? '[\\s\\u00a0\\u202f]' : escaped(marks.group)
   if (!new RegExp(`^(?:\\d+|\\d{1,3}(?:${group}\\d{3})+)(?:${escaped(marks.decimal)}\\d+)?$`, 'u').test(digits.trim())) return undefined

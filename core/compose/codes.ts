@@ -20,7 +20,7 @@ export function codePicture(kind: CodeItemDefinition['code'], text: string): Pic
     raw = kind === 'qrcode' ? qrModules(text) : (bwip as unknown as { raw: (options: object) => Raw[] }).raw({ bcid: kind, text })[0]!
   } catch (error) {
     throw new PictureError(
-      `“${text.slice(0, 40)}” cannot be written as this code: ${String((error as Error).message).replace(/^bwipp\.\w+#?\d*:\s*/, '')}.`,
+      `“${text.slice(0, 40)}” cannot be written as this code: ${String((error as Error).message).replace(/^bwipp\.[^:]*:\s*/, '')}.`,
     )
   }
   const path: PathStep[] = []

@@ -10,7 +10,8 @@ import type { PreparedBlock, PreparedCell, PreparedLayout, PreparedRow, Prepared
 import type { ResolvedStyle } from './style'
 import { styled } from './table/looks'
 import type { Frame, Piece } from './table/pieces'
-import { onlyValue, patternOf, singleValue } from './text'
+import { onlyValue, patternOf } from './text'
+import { singleValue } from '../value/textParts'
 import type { Values } from './values'
 
 /**

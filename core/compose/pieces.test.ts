@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest'
 import type { FieldInfo } from '../formula/typed'
 import { columnWidths } from './columnWidths'
 import { PictureError, readPath, readSvg } from './svgShapes'
-import { defaultPattern, singleValue, textParts } from './text'
+import { singleValue, textParts } from '../value/textParts'
+import { defaultPattern } from './text'
 
 describe('text with values in it', () => {
   it('is cut into its parts and nothing is lost', () => {

@@ -2,7 +2,7 @@ import { valueAt } from '../value/columns'
 import type { Typed } from '../formula/typed'
 import { partsOf } from '../formula/parts'
 import type { GroupNode, Standing } from '../formula/standing'
-import { decimal } from '../value/decimal'
+import { add, type Decimal, isZero, zero } from '../value/decimal'
 import { numberFormat } from '../value/numberFormat'
 import type { Paper } from './paper'
 import type { Values } from './values'
@@ -13,7 +13,7 @@ import type { PreparedCell, PreparedRow, PreparedTable } from './prepared'
 /** What is noticed while pages are made, each kind of thing once, with how often it occurred. */
 export class Remarks {
   private remarks = new Map<string, LayoutNotice & { count: number; longest: number }>()
-  private readonly hidden = new Map<string, Map<string, number>>()
+  private readonly hidden = new Map<string, Map<string, Decimal>>()
   private readonly dated = new Map<string, number[]>()
   constructor(
     private readonly values: Values,
@@ -121,7 +121,8 @@ export class Remarks {
     const found = this.remarks.get(key)!
     found.longest = Math.max(found.longest, columnWidth)
     const many = found.count === 1 ? '1 value' : `${found.count} values`
-    found.sentence = kind === 'cut' ? `The column “${cell}” cuts ${many} off.` : `The column “${cell}” is too narrow for ${many}.`
+    const title = columnTitle(table, cell)
+    found.sentence = kind === 'cut' ? `The column “${title}” cuts ${many} off.` : `The column “${title}” is too narrow for ${many}.`
     found.remedies = found.longest
       ? [
           { label: 'Widen it', edit: 'setColumnWidth', args: [block, cell, found.longest] },
@@ -145,7 +146,7 @@ export class Remarks {
       row: row.row.id,
       cell: cell.id,
       part: row.row.kind,
-      sentence: `The total of “${cell.id}” adds up amounts of ${Number(found.units)} currencies.`,
+      sentence: `The total of “${columnTitle(table, cell.id)}” adds up amounts of ${Number(found.units)} currencies.`,
       remedies: [
         ...(this.values.options.levels[field.level]!.fields.has(currency)
           ? [{ label: 'One line per currency', edit: 'setField' as const, args: [name, { currency }] }]
@@ -164,7 +165,7 @@ export class Remarks {
     const key = `hidden ${table.block.id}`
     this.count(key, { kind: 'hidden', block: table.block.id, part: 'line', sentence: '', remedies: [] })
     const found = this.remarks.get(key)!
-    const totals = this.hidden.get(key) ?? new Map<string, number>()
+    const totals = this.hidden.get(key) ?? new Map<string, Decimal>()
     this.hidden.set(key, totals)
     for (const row of table.rows) {
       if (row.row.kind !== 'end') continue
@@ -172,13 +173,11 @@ export class Remarks {
         const [total] = cell.text.formulas
         if (total?.is !== 'total' || total.name !== 'sum') continue
         const value = this.values.evaluate(total)(at)
-        if (value !== null && typeof value === 'object')
-          totals.set(cell.id, (totals.get(cell.id) ?? 0) + Number(value.units) / 10 ** value.scale)
+        if (value !== null && typeof value === 'object') totals.set(cell.id, add(totals.get(cell.id) ?? zero, value))
       }
     }
-    const amounts = [...totals]
-      .filter(([, sum]) => Math.abs(sum) > 0.000001)
-      .map(([id, sum]) => `${numberFormat('#,##0.00', this.values.language)(decimal(Math.round(sum * 100), 2))} in “${id}”`)
+    const print = numberFormat('#,##0.00##########', this.values.language)
+    const amounts = [...totals].filter(([, sum]) => !isZero(sum)).map(([id, sum]) => `${print(sum)} in “${columnTitle(table, id)}”`)
     found.sentence =
       `${found.count === 1 ? '1 line is' : `${found.count} lines are`} hidden, since none of the rules of the line ` +
       `rows holds${amounts.length ? `; the totals count ${amounts.join(', ')} of ${found.count === 1 ? 'it' : 'them'}` : ''}.`
@@ -193,6 +192,16 @@ export class Remarks {
   list(): LayoutNotice[] {
     return [...this.remarks.values()].map(({ count: _, longest: __, ...notice }) => notice)
   }
+}
+
+/** What people call a column: its title, where that is a text by itself. */
+function columnTitle({ block }: PreparedTable, id: string): string {
+  const title =
+    block.rows
+      .find(row => row.kind === 'titles')
+      ?.cells[id]?.text.trim()
+      .replace(/\s+/g, ' ') ?? ''
+  return title && !title.includes('{{') ? title : id
 }
 
 /** Levels whose fields a formula totals. */

@@ -10,38 +10,7 @@ import { dayText } from '../value/date'
 import { dateFormat } from '../value/dateFormat'
 import type { Decimal } from '../value/decimal'
 import { numberFormat, PatternError } from '../value/numberFormat'
-
-/** A stretch of a text with values in it. */
-export type TextPart = { literal: string } | { formula: string; pattern?: string; from: number; formulaFrom: number; to: number }
-
-/** Cuts "Aged as of {{ param.asOf | d MMMM y }}" into its parts; `from` and `to` are offsets in the text. */
-export function textParts(text: string): TextPart[] {
-  const parts: TextPart[] = []
-  let at = 0
-  for (const match of text.matchAll(/\{\{((?:"(?:[^"\\]|\\.)*"|`[^`]*`|(?!\}\}).)*)\}\}/gs)) {
-    if (match.index > at) parts.push({ literal: text.slice(at, match.index) })
-    const inner = match[1]!
-    const bar = /^((?:"(?:[^"\\]|\\.)*"|`[^`]*`|[^"`|])*)\|(.*)$/s.exec(inner)
-    const formula = bar ? bar[1]! : inner
-    parts.push({
-      formula: formula.trim(),
-      ...(bar ? { pattern: bar[2]!.trim() } : {}),
-      from: match.index,
-      formulaFrom: match.index + 2 + formula.length - formula.trimStart().length,
-      to: match.index + match[0].length,
-    })
-    at = match.index + match[0].length
-  }
-  if (at < text.length) parts.push({ literal: text.slice(at) })
-  return parts
-}
-
-/** A text that is one value and nothing else, as most cells are: its formula and pattern. */
-export function singleValue(text: string): { formula: string; pattern?: string } | undefined {
-  const parts = textParts(text.trim())
-  const part = parts[0]
-  return parts.length === 1 && part && 'formula' in part ? part : undefined
-}
+import { textParts } from '../value/textParts'
 
 /** A text checked at its place: its formulas with types and the way each value is printed. */
 export interface CheckedText {

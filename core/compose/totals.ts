@@ -2,7 +2,7 @@ import type { FieldInfo, LevelInfo, Scope, Typed } from '../formula/typed'
 import type { TableBlock } from '../definition/blocks/table'
 import { checkFormula } from '../formula/check'
 import { FormulaError } from '../formula/syntax'
-import { singleValue } from './text'
+import { singleValue } from '../value/textParts'
 
 /** The totals that an author can pick for a column, in the order they are offered. */
 export const totalKinds = [

@@ -1,3 +1,4 @@
+import { singleValue } from '../value/textParts'
 import type { CellDefinition, ColumnDefinition, RowDefinition, TableBlock } from './blocks/table'
 import type { TextStyle } from './style'
 
@@ -67,8 +68,8 @@ export function plainTable(
 
 /** What a column has added up so far, written like the column's own value. */
 export function carriedText(text: string): string {
-  const single = /^\{\{\s*((?:"(?:[^"\\]|\\.)*"|`[^`]*`|[^"`|])*?)\s*(?:\|\s*(.*?))?\s*\}\}$/s.exec(text.trim())
-  return single ? `{{ carried(${single[1]})${single[2] ? ` | ${single[2]}` : ''} }}` : ''
+  const single = singleValue(text)
+  return single ? `{{ carried(${single.formula})${single.pattern ? ` | ${single.pattern}` : ''} }}` : ''
 }
 
 /** Tables of format 1 had one row of each kind, written down with the columns. */

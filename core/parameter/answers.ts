@@ -35,10 +35,28 @@ export function joinSeveral(values: readonly string[]): string {
   return values.map(value => (/[",]|^\s|\s$/.test(value) ? `"${value.replaceAll('"', '""')}"` : value)).join(',')
 }
 
+/** Reads what joinSeveral wrote, in one go; what follows the quotes of an answer is left out. */
 export function splitSeveral(text: string): string[] {
-  return [...text.matchAll(/\s*(?:"((?:[^"]|"")*)"|([^,]+))\s*(?:,|$)/g)]
-    .map(match => (match[1] === undefined ? match[2]!.trim() : match[1].replaceAll('""', '"')))
-    .filter(value => value !== '')
+  const values: string[] = []
+  for (let at = 0; at < text.length; at++) {
+    while (at < text.length && text[at]!.trim() === '') at++
+    let value = ''
+    if (text[at] === '"' && text.indexOf('"', at + 1) > 0) {
+      for (at++; at < text.length; at++) {
+        if (text[at] !== '"') value += text[at]!
+        else if (text[at + 1] === '"') value += text[at++]!
+        else break
+      }
+      const end = text.indexOf(',', at)
+      at = end < 0 ? text.length : end
+    } else {
+      const end = text.indexOf(',', at)
+      value = text.slice(at, end < 0 ? text.length : end).trim()
+      at = end < 0 ? text.length : end
+    }
+    if (value !== '') values.push(value)
+  }
+  return values
 }
 
 /**
@@ -159,8 +177,11 @@ function readAnswer(parameter: ParameterDefinition, text: string, around: Answer
     case 'date':
       return day(text) ?? fault
     case 'dates': {
-      const ends = /^(.*?)\.\.(.*)$/.exec(text)
-      const [from, to] = ends ? [ends[1]!.trim(), ends[2]!.trim()].map(each => (each === '' ? null : day(each))) : [day(text), day(text)]
+      const dots = text.indexOf('..')
+      const [from, to] =
+        dots >= 0
+          ? [text.slice(0, dots).trim(), text.slice(dots + 2).trim()].map(each => (each === '' ? null : day(each)))
+          : [day(text), day(text)]
       if (from === undefined || to === undefined || (from === null && to === null)) return fault
       if (from !== null && to !== null && from > to) return { sentence: `${parameter.label} ends before it begins; swap the two dates.` }
       return { from, to }

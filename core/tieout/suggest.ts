@@ -10,7 +10,7 @@ import type { ReportDefinition } from '../definition/report'
 import { checkFormula } from '../formula/check'
 import { compileFormula } from '../formula/evaluate'
 import { holdsFigures } from '../statement/columns'
-import { singleValue } from '../compose/text'
+import { singleValue } from '../value/textParts'
 import { pathText } from '../formula/syntax'
 import { compareDecimals, type Decimal, isZero, toNumber, zero } from '../value/decimal'
 

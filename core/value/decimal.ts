@@ -25,11 +25,11 @@ export function decimal(units: number | bigint, scale = 0): Decimal {
 
 export const zero: Decimal = { units: 0, scale: 0 }
 
-const pattern = /^\s*([+-]?)(\d*)(?:\.(\d*))?(?:[eE]([+-]?\d{1,4}))?\s*$/
+const pattern = /^([+-]?)(\d*)(?:\.(\d*))?(?:[eE]([+-]?\d{1,4}))?$/
 
 /** Reads plain or scientific notation ("-12.50", "1e3"); undefined where the text is no number. */
 export function parseDecimal(text: string): Decimal | undefined {
-  const match = pattern.exec(text)
+  const match = pattern.exec(text.trim())
   if (!match || !(match[2] || match[3])) return undefined
   const fraction = match[3] ?? ''
   const digits = match[2]! + fraction

@@ -1,4 +1,5 @@
 import { absolute, round, type Decimal, decimalText, multiply } from './decimal'
+import { type NumberPart, numberParts } from './patternText'
 
 /** How numbers are marked in a language. */
 export interface NumberMarks {
@@ -34,26 +35,23 @@ interface Half {
 /** A pattern that cannot be read; its message is one sentence. */
 export class PatternError extends Error {}
 
-/** A text of a pattern without its quotes; '' is a quote. */
-const literalText = (part: string) =>
-  part.replace(/'((?:[^']|'')*)'/g, (_, inner: string) => (inner === '' ? "'" : inner.replaceAll("''", "'")))
-
-function readHalf(text: string, whole: string): Half {
-  const literal = "(?:'(?:[^']|'')*'|[^#0,.'])*"
-  const match = new RegExp(`^(${literal})([#,]*[0,]*)(?:\\.(0*)(#*))?(${literal})$`, 'u').exec(text)
-  if (!match || !/[#0]/.test(match[2]! + (match[3] ?? '')))
-    throw new PatternError(`“${whole}” is not a number pattern; write it like #,##0.00 or #,##0.00;(#,##0.00).`)
-  const [, prefix, digits, zeros = '', hashes = '', suffix] = match
+function halfOf(part: NumberPart | undefined, pattern: string): Half {
+  if (!part) throw new PatternError(`“${shortened(pattern)}” is not a number pattern; write it like #,##0.00 or #,##0.00;(#,##0.00).`)
+  const { prefix, suffix, whole, fraction, percent } = part
   return {
-    prefix: literalText(prefix!),
-    suffix: literalText(suffix!),
-    whole: digits!.replace(/[^0]/g, '').length,
-    least: zeros.length,
-    most: zeros.length + hashes.length,
-    grouped: digits!.includes(','),
-    percent: /%/.test((prefix! + suffix!).replace(/'(?:[^']|'')*'/g, '')),
+    prefix,
+    suffix,
+    whole: whole.replace(/[^0]/g, '').length,
+    least: fraction.replace(/#/g, '').length,
+    most: fraction.length,
+    grouped: whole.includes(','),
+    percent,
   }
 }
+
+const shortened = (pattern: string) => (pattern.length > 60 ? `${pattern.slice(0, 60)}…` : pattern)
+/** Digits that a pattern may ask for. */
+const mostDigits = 100
 
 /**
  * Compiles a number pattern of Unicode TR 35 (the subset `# 0 , . % ;` and quoted literals) for a language. A third part, as
@@ -62,21 +60,26 @@ function readHalf(text: string, whole: string): Half {
  * @throws PatternError
  */
 export function numberFormat(pattern: string, language: string): (value: Decimal) => string {
-  const halves = pattern.split(/;(?=(?:[^']*'[^']*')*[^']*$)/)
-  if (halves.length > 3) throw new PatternError(`“${pattern}” has more than three parts; a pattern is positive;negative;zero.`)
-  const positive = readHalf(halves[0]!, pattern)
-  const zero = halves.length === 3 ? literalText(halves[2]!) : undefined
-  const negative =
-    halves.length > 1
-      ? { ...positive, prefix: readHalf(halves[1]!, pattern).prefix, suffix: readHalf(halves[1]!, pattern).suffix }
-      : undefined
+  const halves = numberParts(pattern)
+  if (!halves) throw new PatternError(`“${shortened(pattern)}” has a quote that does not end; write '' for a quote itself.`)
+  if (halves.length > 3) throw new PatternError(`“${shortened(pattern)}” has more than three parts; a pattern is positive;negative;zero.`)
+  const positive = halfOf(halves[0]!.part, pattern)
+  if (positive.most > mostDigits || positive.whole > mostDigits)
+    throw new PatternError(`“${shortened(pattern)}” asks for more than ${mostDigits} digits; write fewer.`)
+  const zero = halves.length === 3 ? halves[2]!.text : undefined
+  const below = halves.length > 1 ? halfOf(halves[1]!.part, pattern) : undefined
+  const negative = below && { ...positive, prefix: withMinus(below.prefix), suffix: withMinus(below.suffix) }
   const marks = numberMarks(language)
+  /** one minus sign everywhere, however a pattern writes it */
+  function withMinus(text: string): string {
+    return text.replace('-', numberMarks(language).minus)
+  }
   return value => {
     const scaled = positive.percent ? multiply(value, { units: 100, scale: 0 }) : value
     const rounded = round(scaled, positive.most)
     if (zero !== undefined && !rounded.units) return zero
-    const below = rounded.units < 0
-    const half = below && negative ? negative : positive
+    const isBelow = rounded.units < 0
+    const half = isBelow && negative ? negative : positive
     const text = decimalText(absolute(rounded))
     const mark = text.indexOf('.')
     let whole = mark < 0 ? text : text.slice(0, mark)
@@ -90,6 +93,6 @@ export function numberFormat(pattern: string, language: string): (value: Decimal
       for (let end = whole.length - 3; end > 0; end -= 3) grouped = whole.slice(Math.max(0, end - 3), end) + marks.group + grouped
       whole = grouped
     }
-    return half.prefix + (below && !negative ? marks.minus : '') + whole + (fraction ? marks.decimal + fraction : '') + half.suffix
+    return half.prefix + (isBelow && !negative ? marks.minus : '') + whole + (fraction ? marks.decimal + fraction : '') + half.suffix
   }
 }

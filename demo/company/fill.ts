@@ -143,7 +143,7 @@ async function addWhatCame(db: PGlite, schema: string): Promise<void> {
 /** Statements that make some tables without their foreign keys, and those that add these: faster, and checked all the same. */
 function unlinked(wanted: (table: string) => boolean): [string, string] {
   const references: string[] = []
-  const made = [...tables.matchAll(/create table (\w+)[\s\S]*?;\n/g)]
+  const made = [...tables.matchAll(/create table (\w+) [\s\S]*?;\n/g)]
     .filter(match => wanted(match[1]!))
     .map(([statement, table]) =>
       statement

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { checkText, defaultPattern, formatField, singleValue } from '../../../core/compose/text'
+import { checkText, defaultPattern, formatField } from '../../../core/compose/text'
+import { singleValue } from '../../../core/value/textParts'
 import { setField } from '../../../core/definition/edits/levels'
 import type { FieldInfo } from '../../../core/formula/typed'
 import { dateFormat } from '../../../core/value/dateFormat'

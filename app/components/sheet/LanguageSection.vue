@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { kindOf } from '../../../core/compose/blocks/registry'
 import { blocksOf, setTranslation } from '../../../core/definition/edits/edits'
-import { textParts } from '../../../core/compose/text'
+import { textParts } from '../../../core/value/textParts'
 
 /** How the texts of a layout read in other languages; a repeat says which language each document speaks. */
 const report = useReport()
@@ -15,7 +15,7 @@ const texts = computed(() => {
   const found = blocksOf(report.layout!).flatMap(block => kindOf(block).wordings(block).texts)
   // a value alone needs no translation; its marks and month names follow the language by themselves
   return [...new Set(found)].filter(
-    text => textParts(text).some(part => 'literal' in part && /\p{L}/u.test(part.literal)) || /\|\s*.*MMM/.test(text),
+    text => textParts(text).some(part => 'literal' in part && /\p{L}/u.test(part.literal)) || (text.includes('|') && text.includes('MMM')),
   )
 })
 const value = (event: Event) => (event.target as HTMLTextAreaElement).value

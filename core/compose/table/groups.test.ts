@@ -497,7 +497,7 @@ it('a number too wide for its column is written smaller, not broken, and the col
     .flatMap(item => (item.kind === 'text' && /^(123,456\.78|5\.00)$/.test(item.text) ? [item.size] : []))
   expect(sizes[0]).toBeLessThan(sizes[1]!)
   const notice = composer.notices().find(each => each.kind === 'narrow')!
-  expect(notice.sentence).toBe('The column “amount” is too narrow for 1 value.')
+  expect(notice.sentence).toBe('The column “Amount” is too narrow for 1 value.')
   const widen = notice.remedies.find(each => each.label === 'Widen it')!
   const mended = {
     ...narrow,

@@ -1,3 +1,4 @@
+import { singleValue } from '../../value/textParts'
 import { isPanel } from '../blocks/panel'
 import { isStatementBlock } from '../blocks/statement'
 import { changeBlock, changeItem, merged, type TextPlace } from './layout'
@@ -257,9 +258,7 @@ export function addTotalAcross(report: ReportDefinition, block: string, of: read
 }
 
 /** The formula of a cell that holds one value and nothing else. */
-function formulaIn(text: string | undefined): string | undefined {
-  return /^\{\{\s*((?:"(?:[^"\\]|\\.)*"|`[^`]*`|[^"`|{}])*?)\s*(?:\|[^}]*)?\}\}$/s.exec((text ?? '').trim())?.[1]
-}
+const formulaIn = (text: string | undefined): string | undefined => singleValue(text ?? '')?.formula
 
 /** Takes a column out with its cells; the last one stays, since a table needs one. */
 export function removeColumn(report: ReportDefinition, block: string, column: string): ReportDefinition {

@@ -1,29 +1,25 @@
+import { numberParts } from '../../../core/value/patternText'
+
 /** Unicode patterns (TR 35) as number formats of a workbook (ECMA-376, 18.8.31). */
 
 /** Literals stand between double quotes there, single ones here. */
 const quoted = (text: string) => (text === '' ? '' : `"${text.replaceAll('"', '""')}"`)
 
-const numberPart = /^((?:'(?:[^']|'')*'|[^#0,.'])*)([#0,]*(?:\.[0#]*)?)((?:'(?:[^']|'')*'|[^#0,.'])*)$/u
-
 /** `#,##0.00;−#,##0.00;–` → `#,##0.00;"−"#,##0.00;"–"`. */
 export function numberFormatOf(pattern: string): string {
-  const parts = pattern.split(/;(?=(?:[^']*'[^']*')*[^']*$)/)
+  const parts = numberParts(pattern)
+  if (!parts) return quoted(pattern)
   return parts
-    .map(part => {
-      const match = numberPart.exec(part)
-      if (!match) return quoted(plain(part))
-      const [, before, digits, after] = match
-      const marked = (text: string) =>
-        text
-          .split(/%(?=(?:[^']*'[^']*')*[^']*$)/)
-          .map(piece => quoted(plain(piece)))
-          .join('%')
-      return `${marked(before!)}${digits}${marked(after!)}`
+    .map(({ part, text }) => {
+      if (!part) return quoted(text)
+      // per cent signs scale the number; all else of the texts stands for itself
+      const marked = (own: string, signs: readonly number[]) =>
+        [...signs, own.length].map((sign, at) => quoted(own.slice(at ? signs[at - 1]! + 1 : 0, sign))).join('%')
+      const digits = part.whole + (part.fraction ? `.${part.fraction}` : '')
+      return `${marked(part.prefix, part.signs.prefix)}${digits}${marked(part.suffix, part.signs.suffix)}`
     })
     .join(';')
 }
-
-const plain = (text: string) => text.replace(/'((?:[^']|'')*)'/g, (_, inner: string) => (inner === '' ? "'" : inner.replaceAll("''", "'")))
 
 const dateWords: Record<string, string> = {
   d: 'd',

@@ -2,7 +2,7 @@
 import { isPanel } from '../../../../core/definition/blocks/panel'
 import { isTable } from '../../../../core/definition/blocks/table'
 import { pageSize } from '../../../../core/compose/paperSize'
-import { textParts } from '../../../../core/compose/text'
+import { textParts } from '../../../../core/value/textParts'
 import type { Box } from '../../../../core/compose/page'
 import {
   addTextItem,
