@@ -1,4 +1,5 @@
 import type { GroupNode, Standing } from '../formula/standing'
+import { byCurrency } from '../formula/parts'
 import type { Typed } from '../formula/typed'
 import type { DataRecords } from '../value/records'
 import { panelRows } from './blocks/panel'
@@ -176,7 +177,7 @@ export class GridMaker implements GridFlow {
         single,
         pattern: only && patternOf(only.typed, only.pattern),
         formula: (only && singleValue(row.row.cells[cell.id]?.text ?? '')?.formula.trim()) || undefined,
-        mixed: only?.typed.type === 'number' && cell.text.formulas[0]?.is === 'total',
+        mixed: only?.typed.type === 'number' && byCurrency(only.typed) !== undefined,
       }
       this.plans.set(cell, found)
     }

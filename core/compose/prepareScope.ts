@@ -4,9 +4,10 @@ import type { BlockBase } from '../definition/blocks/base'
 import type { ParameterType } from '../definition/parameters'
 import type { ThemeDefinition } from '../definition/style'
 import { checkFormula } from '../formula/check'
+import { currencyOf } from '../formula/currency'
 import { fieldsUsed } from '../formula/parts'
 import { FormulaError } from '../formula/syntax'
-import type { LevelInfo, Scope, Typed } from '../formula/typed'
+import type { FieldInfo, LevelInfo, Scope, Typed } from '../formula/typed'
 import type { LayoutNotice } from './notices'
 import type { LayoutProblem, PreparedBlock } from './prepared'
 import { type CheckedText, checkText, type Translations } from './text'
@@ -136,7 +137,7 @@ export class PrepareScope {
     this.found.formulas.push(typed)
     for (const { level, path, field } of fieldsUsed(typed)) {
       this.use(level, path)
-      if (field.currency) this.use(level, field.currency)
+      for (const code of codesOf(field)) this.use(code.level, code.path)
       if (field.dated) this.use(level, field.dated)
     }
   }
@@ -152,6 +153,12 @@ export class PrepareScope {
   notice(...notices: LayoutNotice[]): void {
     this.found.notices.push(...notices)
   }
+}
+
+/** Fields that the currency of an amount is read from. */
+function codesOf(field: FieldInfo): { level: number; path: string }[] {
+  const code = currencyOf({ is: 'field', type: field.type, level: field.level, path: field.path, field })
+  return code ? fieldsUsed(code) : []
 }
 
 function placeKey({ level, groups, row, page }: Scope, source: string): string {

@@ -1,10 +1,12 @@
 import type { FieldInfo, Scope, Typed } from '../formula/typed'
 import type { Value, ValueType } from '../value/value'
 import { checkFormula } from '../formula/check'
-import { somePart } from '../formula/parts'
+import { currencyOf, noCurrency } from '../formula/currency'
+import { byCurrency, somePart } from '../formula/parts'
 import type { Evaluate } from '../formula/evaluate'
 import type { Standing } from '../formula/standing'
 import { plainText } from '../value/plain'
+import { compareText } from '../value/text'
 import { FormulaError } from '../formula/syntax'
 import { dayText } from '../value/date'
 import { dateFormat } from '../value/dateFormat'
@@ -176,59 +178,38 @@ export function compilePart(part: CheckedPart, compile: (typed: Typed) => Evalua
 function printedPart(part: CheckedValue, compile: (typed: Typed) => Evaluate): PrintText {
   const { typed, print } = part
   const evaluate = compile(typed)
-  const field = typed.type === 'number' ? formatField(typed) : undefined
-  if (!field?.currency) return at => print(evaluate(at))
-  const code = currencyOf(field)
+  if (typed.type !== 'number') return at => print(evaluate(at))
   const pattern = patternOf(typed, part.pattern) ?? ''
   const withSign = (text: string, currency: string) => text.replaceAll('¤¤', currency).replaceAll('¤', symbolOf(currency))
-  if (typed.is !== 'total' || typed.name !== 'sum') {
-    const currency = compile(code)
-    return pattern.includes('¤') ? at => withSign(print(evaluate(at)), String(currency(at) ?? '')) : at => print(evaluate(at))
+  const split = byCurrency(typed)
+  if (!split) {
+    const code = pattern.includes('¤') ? currencyOf(typed) : undefined
+    const currency = code && compile(code)
+    return at => withSign(print(evaluate(at)), currency ? told(currency(at)) : '')
   }
   // amounts of several currencies are never added up: one line for each (rule 13 of the semantics)
-  const list = compile({ is: 'total', type: 'text', name: 'list', level: field.level, value: code, where: typed.where, over: typed.over })
+  const lists = split.lists.map(compile)
   const parts = new Map<string, Evaluate>()
-  const sumOf = (currency: string): Evaluate => {
+  const of = (currency: string): Evaluate => {
     let found = parts.get(currency)
-    if (!found) {
-      const same: Typed = {
-        is: 'binary',
-        type: 'boolean',
-        operator: '=',
-        left: code,
-        right: { is: 'constant', type: 'text', value: currency },
-      }
-      parts.set(
-        currency,
-        (found = compile({
-          ...typed,
-          where: typed.where ? { is: 'binary', type: 'boolean', operator: 'and', left: typed.where, right: same } : same,
-        })),
-      )
-    }
+    if (!found) parts.set(currency, (found = compile(split.of(currency))))
     return found
   }
   return at => {
-    const currencies = String(list(at) ?? '')
-      .split('\u0000')
-      .filter(Boolean)
-    if (currencies.length < 2) return withSign(print(evaluate(at)), currencies[0] ?? '')
+    const known = lists.flatMap(list => String(list(at) ?? '').split('\u0000')).filter(Boolean)
+    const currencies = [...new Set(known)].sort(compareText)
+    if (currencies.length < 2) return withSign(print(evaluate(at)), told(currencies[0] ?? ''))
     return currencies
-      .map(currency =>
-        pattern.includes('¤') ? withSign(print(sumOf(currency)(at)), currency) : `${print(sumOf(currency)(at))} ${currency}`,
-      )
+      .map(currency => {
+        const [text, code] = [print(of(currency)(at)), told(currency)]
+        return pattern.includes('¤') || !code ? withSign(text, code) : `${text} ${code}`
+      })
       .join('\n')
   }
 }
 
-/** The field that holds an amount's currency code, as a formula. */
-const currencyOf = (field: FieldInfo): Typed => ({
-  is: 'field',
-  type: 'text',
-  level: field.level,
-  path: field.currency!,
-  field: { ...field, path: field.currency!, type: 'text', currency: undefined },
-})
+/** A currency code as it is printed: nothing for amounts without one. */
+const told = (code: Value): string => (code === noCurrency || code === null ? '' : String(code))
 
 const symbols = new Map<string, string>()
 /** The sign of a currency, such as € for EUR (CLDR); the code where it is not known. */

@@ -20,6 +20,7 @@ import {
   zero,
 } from '../value/decimal'
 import { type Covered, type GroupNode, nodeAt, type Standing } from './standing'
+import { totalledCurrency } from './currency'
 import { partsOf } from './parts'
 import { plainText } from '../value/plain'
 import { scalarFunctions } from './functions'
@@ -158,9 +159,11 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
         }
       }
       case 'running':
-        return running(node, compile(node.value), node.where && compile(node.where))
+        return node.list
+          ? listed(running(node, compile(node.value), node.where && compile(node.where), texts))
+          : (running(node, compile(node.value), node.where && compile(node.where), sums) as Evaluate)
       case 'carried':
-        return carried(compile(node.value))
+        return node.list ? listed(carried(compile(node.value), texts)) : (carried(compile(node.value), sums) as Evaluate)
       case 'total':
         return total(node)
     }
@@ -170,10 +173,15 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
    * Sums from the first row of the innermost group (of the table, the record's parent); goes on from the last answer, since rows are made
    * in order.
    */
-  const running = (node: Typed & { is: 'running' }, value: Evaluate, where: Evaluate | undefined): Evaluate => {
-    let [rows, from, to, sum]: [Int32Array | undefined, number, number, Decimal] = [undefined, -1, -1, zero]
+  const running = <S>(
+    node: Typed & { is: 'running' },
+    value: Evaluate,
+    where: Evaluate | undefined,
+    gather: Gathering<S>,
+  ): ((at: Standing) => S) => {
+    let [rows, from, to, sum]: [Int32Array | undefined, number, number, S] = [undefined, -1, -1, gather.start()]
     return at => {
-      if (at.from >= at.to) return zero
+      if (at.from >= at.to) return gather.start()
       const { covered } = at
       let first: number
       let end: number
@@ -191,11 +199,11 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
         first = parent < 0 ? 0 : around.data.levels[node.level]!.starts[lineage.up(at.from, node.level, parent)]!
         end = at.from + 1
       }
-      if (first !== from || covered?.rows !== rows || end < to) [rows, from, to, sum] = [covered?.rows, first, first, zero]
+      if (first !== from || covered?.rows !== rows || end < to) [rows, from, to, sum] = [covered?.rows, first, first, gather.start()]
       for (; to < end; to++) {
         const row = covered ? covered.rows[to]! : to
         const inner: Standing = { level: node.level, from: row, to: row + 1 }
-        if (!where || where(inner) === true) sum = add(sum, (value(inner) as Decimal | null) ?? zero)
+        if (!where || where(inner) === true) sum = gather.add(sum, value(inner))
       }
       return sum
     }
@@ -248,7 +256,29 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
     }
   }
 
+  /** A total; of amounts in several currencies there is none (rule 13 of the semantics). */
   const total = (node: Typed & { is: 'total' }): Evaluate => {
+    const found = totalled(node)
+    const currency = totalledCurrency(node)
+    if (!currency) return found
+    const [code, value, where] = [compile(currency), compile(node.value!), node.where && compile(node.where)]
+    const mixed = (at: Standing): boolean => {
+      let first: Value | undefined
+      for (const [from, to] of stretchesOf(node, at, around, lineage)) {
+        for (let row = from; row < to; row++) {
+          const inner: Standing = { level: node.level, from: row, to: row + 1 }
+          if ((where && where(inner) !== true) || value(inner) === null) continue
+          const own = code(inner)
+          if (first === undefined) first = own
+          else if (first !== own) return true
+        }
+      }
+      return false
+    }
+    return at => (mixed(at) ? null : found(at))
+  }
+
+  const totalled = (node: Typed & { is: 'total' }): Evaluate => {
     const value = node.value && compile(node.value)
     const where = node.where && compile(node.where)
     const plain =
@@ -430,15 +460,30 @@ export function periodValue(name: string, values: readonly Value[], calendar: Fi
   }
 }
 
+/** How values of rows come together one after another. */
+interface Gathering<S> {
+  start: () => S
+  add: (sum: S, value: Value) => S
+}
+const sums: Gathering<Decimal> = { start: () => zero, add: (sum, value) => (value === null ? sum : add(sum, value as Decimal)) }
+const texts: Gathering<ReadonlySet<string>> = {
+  start: () => new Set(),
+  add: (seen, value) => (value === null || seen.has(value as string) ? seen : new Set([...seen, value as string])),
+}
+const listed =
+  (seen: (at: Standing) => ReadonlySet<string>): Evaluate =>
+  at =>
+    [...seen(at)].sort(compareText).join('\u0000')
+
 /** What a table has added up so far; goes on from the last answer, since pages are made in order. */
-function carried(value: Evaluate): Evaluate {
-  let [rows, from, to, sum]: [Int32Array | undefined, number, number, Decimal] = [undefined, -1, -1, zero]
+function carried<S>(value: Evaluate, gather: Gathering<S>): (at: Standing) => S {
+  let [rows, from, to, sum]: [Int32Array | undefined, number, number, S] = [undefined, -1, -1, gather.start()]
   return at => {
     const [first, end] = [at.carriedFrom ?? at.from, at.carriedTo ?? at.from]
-    if (first !== from || end < to || at.covered?.rows !== rows) [rows, from, to, sum] = [at.covered?.rows, first, first, zero]
+    if (first !== from || end < to || at.covered?.rows !== rows) [rows, from, to, sum] = [at.covered?.rows, first, first, gather.start()]
     for (; to < end; to++) {
       const row = rows ? rows[to]! : to
-      sum = add(sum, (value({ level: at.level, from: row, to: row + 1 }) as Decimal | null) ?? zero)
+      sum = gather.add(sum, value({ level: at.level, from: row, to: row + 1 }))
     }
     return sum
   }

@@ -1,12 +1,15 @@
+import { totalledCurrency } from './currency'
 import type { FieldInfo, Typed } from './typed'
 
-/** All fields a typed formula reads, as level and path. */
+/** All fields a typed formula reads, as level and path; of a total of amounts their currencies too, since it is kept apart by them. */
 export function fieldsUsed(
   typed: Typed,
   into: { level: number; path: string; field: FieldInfo }[] = [],
 ): { level: number; path: string; field: FieldInfo }[] {
   if (typed.is === 'field') into.push({ level: typed.level, path: typed.path, field: typed.field })
   for (const part of partsOf(typed)) fieldsUsed(part, into)
+  const currency = totalledCurrency(typed)
+  if (currency) fieldsUsed(currency, into)
   return into
 }
 
@@ -73,6 +76,58 @@ export function mapParts(typed: Typed, change: (part: Typed) => Typed | undefine
     default:
       return typed
   }
+}
+
+/**
+ * A formula over totals of amounts, cut by currency (rule 13 of the semantics): what tells which currencies there are, and the same formula
+ * over the amounts of one of them. Nothing where no amount in it has a currency.
+ */
+export function byCurrency(typed: Typed): { lists: Typed[]; of: (currency: string) => Typed } | undefined {
+  const lists: Typed[] = []
+  const gather = (part: Typed): void => {
+    const code = totalledCurrency(part)
+    if (code && (part.is === 'total' || part.is === 'running' || part.is === 'carried')) {
+      // records without an amount bring no currency in
+      const nothing: Typed = { is: 'constant', type: 'text', value: null }
+      const amount = part.value!
+      const test: Typed = { is: 'binary', type: 'boolean', operator: '!=', left: amount, right: { ...nothing, type: amount.type } }
+      const value: Typed = { is: 'if', type: 'text', cases: [{ test, result: code }], otherwise: nothing }
+      lists.push(
+        part.is === 'total'
+          ? { is: 'total', type: 'text', name: 'list', level: part.level, value, where: part.where, over: part.over }
+          : { ...part, type: 'text', value, list: true },
+      )
+    }
+    if (part.is === 'total' || part.is === 'running') return
+    partsOf(part).forEach(gather)
+  }
+  gather(typed)
+  if (!lists.length) return undefined
+  const within = (where: Typed | undefined, code: Typed, currency: string): Typed => {
+    const same: Typed = {
+      is: 'binary',
+      type: 'boolean',
+      operator: '=',
+      left: code,
+      right: { is: 'constant', type: 'text', value: currency },
+    }
+    return where ? { is: 'binary', type: 'boolean', operator: 'and', left: where, right: same } : same
+  }
+  const of = (currency: string): Typed =>
+    mapParts(typed, part => {
+      const code = totalledCurrency(part)
+      if (!code) return part.is === 'total' || part.is === 'running' ? part : undefined
+      if (part.is === 'total' || part.is === 'running') return { ...part, where: within(part.where, code, currency) }
+      if (part.is !== 'carried') return undefined
+      const value: Typed = {
+        is: 'if',
+        type: 'number',
+        cases: [{ test: within(undefined, code, currency), result: part.value }],
+        otherwise: { is: 'constant', type: 'number', value: null },
+      }
+      return { ...part, value }
+    })
+  return { lists, of }
 }
 
 /** Does any part of the formula satisfy the test? */

@@ -28,7 +28,10 @@ export interface Scope {
 
 export type FormulaType = ValueType | 'empty'
 
-/** A formula with its types and levels found. `once` of a total: the level above whose records are each counted once. */
+/**
+ * A formula with its types and levels found. `once` of a total: the level above whose records are each counted once; `list`: the
+ * different texts that there are, instead of a sum.
+ */
 export type Typed = { type: FormulaType } & (
   | { is: 'constant'; value: Value }
   | { is: 'field'; level: number; path: string; field: FieldInfo }
@@ -43,9 +46,9 @@ export type Typed = { type: FormulaType } & (
   | { is: 'if'; cases: { test: Typed; result: Typed }[]; otherwise: Typed }
   | { is: 'ifEmpty'; value: Typed; otherwise: Typed }
   | { is: 'total'; name: string; level: number; value?: Typed; where?: Typed; over?: Over; count?: number; once?: number }
-  | { is: 'carried'; value: Typed }
+  | { is: 'carried'; value: Typed; list?: boolean }
   | { is: 'has'; level: number; standing: number; where?: Typed }
-  | { is: 'running'; level: number; value: Typed; where?: Typed; over?: Over }
+  | { is: 'running'; level: number; value: Typed; where?: Typed; over?: Over; list?: boolean }
   | { is: 'rank'; value: Typed; over?: Over }
   | { is: 'group'; word: GroupWord }
   | { is: 'period'; name: string; arguments: Typed[] }

@@ -57,8 +57,7 @@ function numberPart(chars: readonly PatternChar[]): NumberPart | undefined {
     .map(each => each.char)
     .join('')
     .split('.')
-  if (more.length || /0[0,]*#/.test(whole!) || !/^0*#*$/.test(fraction ?? '') || !/[#0]/.test(whole! + (fraction ?? '')))
-    return undefined
+  if (more.length || /0[0,]*#/.test(whole!) || !/^0*#*$/.test(fraction ?? '') || !/[#0]/.test(whole! + (fraction ?? ''))) return undefined
   const text = (some: readonly PatternChar[]) => some.map(each => each.char).join('')
   const signs = (some: readonly PatternChar[]) => some.flatMap((each, at) => (each.char === '%' && !each.quoted ? [at] : []))
   const [before, after] = [chars.slice(0, from), chars.slice(to)]

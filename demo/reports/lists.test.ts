@@ -85,7 +85,7 @@ it('amounts of several currencies are never added up: the total is told, and wit
   const mixed = setTotal(invoiceRegister(), 'register', 'total', { kind: 'end' }, '{{ sum(total) }}')
   const told = await composeReport(db, catalog, mixed, { period: '2026-P04' })
   const notice = told.notices.find(each => each.kind === 'currencies' && each.row === 'end')!
-  expect(notice.sentence).toBe('The total of “total” adds up amounts of 3 currencies.')
+  expect(notice.sentence).toBe('The total of “Total” adds up amounts of 3 currencies.')
   const remedy = notice.remedies.find(each => each.label === 'One line per currency')!
   const mended = await composeReport(db, catalog, setField(mixed, ...(remedy.args as [string, { currency: string }])), {
     period: '2026-P04',

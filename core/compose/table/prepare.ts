@@ -218,8 +218,9 @@ function strayFields(
 
 /** A sum of a column on a level that has a currency, where the column is not said to be in that currency (rule 13 of the semantics). */
 function mixedCurrencies(checked: CheckedText, levels: readonly LevelInfo[]): PreparedCell['mixes'] {
-  for (const total of checked.formulas) {
-    if (total.is !== 'total' || total.name !== 'sum' || total.value?.is !== 'field') continue
+  const totals = checked.formulas.flatMap(totalsIn).filter(each => !['count', 'distinct', 'first', 'last', 'mode'].includes(each.name))
+  for (const total of totals) {
+    if (total.value?.is !== 'field' || total.value.type !== 'number') continue
     const { field } = total.value
     // what is worked out, or is in the company's currency already, is the author's own conversion
     if (
@@ -248,6 +249,9 @@ function mixedCurrencies(checked: CheckedText, levels: readonly LevelInfo[]): Pr
   }
   return undefined
 }
+
+/** The totals inside a formula. */
+const totalsIn = (typed: Typed): (Typed & { is: 'total' })[] => (typed.is === 'total' ? [typed] : partsOf(typed).flatMap(totalsIn))
 
 /** Is the field's level the table's, or one above it that has many records in a row of the table? */
 const isBelow = (levels: readonly LevelInfo[], level: number, field: number) =>
