@@ -8,7 +8,6 @@ import type { GridCell, GridColumns, GridEvent, GridFlow, GridRow } from './grid
 import { bodyWidth } from './paperSize'
 import type { Place } from './place'
 import type { PreparedBlock, PreparedCell, PreparedLayout, PreparedRow, PreparedTable } from './prepared'
-import type { ResolvedStyle } from './style'
 import { styled } from './table/looks'
 import type { Frame, Piece } from './table/pieces'
 import { onlyValue, patternOf } from './text'
@@ -21,10 +20,14 @@ import type { Values } from './values'
  */
 function gridColumns(layout: PreparedLayout, place?: Place): GridColumns {
   let most: PreparedTable | undefined
+  const take = (table: PreparedTable): void => {
+    if (table.columns.length > (most?.columns.length ?? 0)) most = table
+    for (const row of table.rows) if (row.nested) take(row.nested)
+  }
   const visit = (list: readonly PreparedBlock[]): void =>
     list.forEach(block => {
       const table = kindOf(block).columns?.(block, place)
-      if (table && table.columns.length > (most?.columns.length ?? 0)) most = table
+      if (table) take(table)
       visit(block.inner ?? [])
     })
   visit(layout.blocks)
@@ -101,23 +104,21 @@ export class GridMaker implements GridFlow {
     }
   }
 
-  /** The column under which something stands, or the nearest one that is free: to the left of what is aligned right, else to the right. */
-  placed(x: number, width: number, style: ResolvedStyle, taken: Set<number>): number {
+  /**
+   * The columns of things that stand side by side, from left to right: each under its place on the page as far as it can, none in the place
+   * of another, and in the same order. Where there are more of them than columns, those at the right have none.
+   */
+  placed(list: readonly { x: number; width: number; right: boolean }[]): (number | undefined)[] {
     const { x: edges, width: widths } = this.columns
-    const point = style.align === 'right' ? x + width - 2 : x + 2
-    let at = edges.findIndex((edge, index) => point < edge + widths[index]!)
-    if (at < 0) at = edges.length - 1
-    const step = style.align === 'right' ? -1 : 1
-    const free = (from: number, by: number) => {
-      let place = from
-      while (place >= 0 && place < edges.length && taken.has(place)) place += by
-      return place >= 0 && place < edges.length ? place : -1
-    }
-    let found = free(at, step)
-    if (found < 0) found = free(at, -step)
-    if (found < 0) found = at
-    taken.add(found)
-    return found
+    const last = edges.length - 1
+    const wanted = list.slice(0, edges.length).map(({ x, width, right }) => {
+      const point = right ? x + width - 2 : x + 2
+      const found = edges.findIndex((edge, index) => point < edge + widths[index]!)
+      return found < 0 ? last : found
+    })
+    for (let at = 1; at < wanted.length; at++) wanted[at] = Math.max(wanted[at]!, wanted[at - 1]! + 1)
+    for (let at = wanted.length - 1, most = last; at >= 0; at--, most = wanted[at + 1]! - 1) wanted[at] = Math.min(wanted[at]!, most)
+    return list.map((_, at) => wanted[at])
   }
 
   /** The value of a cell that is one number or date, with the pattern that prints it. */
@@ -160,10 +161,9 @@ export class GridMaker implements GridFlow {
   }
 
   private columnsOf(table: PreparedTable): number[] {
-    const taken = new Set<number>()
-    return table.columns.map(column =>
-      this.placed(column.x, column.width, { align: column.column.style?.align ?? 'left' } as ResolvedStyle, taken),
-    )
+    const places = this.placed(table.columns.map(({ x, width, column }) => ({ x, width, right: column.style?.align === 'right' })))
+    // the sheet has as many columns as the table that has most
+    return places.map((place, at) => place ?? at)
   }
 
   private readonly plans = new Map<PreparedCell, CellPlan>()

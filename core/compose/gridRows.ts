@@ -63,8 +63,8 @@ export interface GridFlow {
   document: (name: string, at: Standing) => Generator<GridEvent>
   /** the rows of a table, from its pieces in printed order */
   table: (table: PreparedTable, source: Iterable<Piece>) => Generator<GridEvent>
-  /** the column under which something stands on the page, or the nearest one that is free */
-  placed: (x: number, width: number, style: ResolvedStyle, taken: Set<number>) => number
+  /** the columns of things side by side, from left to right, in that order; those for which there is none come without */
+  placed: (list: readonly { x: number; width: number; right: boolean }[]) => (number | undefined)[]
   /** value and pattern of a cell that holds one number or date */
   valued: (typed: Typed, pattern: string | undefined, at: Standing) => Pick<GridCell, 'value' | 'pattern'>
   /** an empty row */

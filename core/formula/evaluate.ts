@@ -227,18 +227,21 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
     return at => {
       const own = value(at) as Decimal | null
       const { covered } = at
-      if (own === null || !covered) return null
+      // what top n left over has no place
+      if (own === null || !covered || (standsForGroup(covered) && covered.node.others)) return null
       const { rows } = covered
       const around = standsForGroup(covered) ? (covered.node.parent ?? covered.node) : covered.node
       const base = node.over === undefined ? around : (widened(covered, node.over)?.node ?? around)
       const sorted = sortedOf(base, () =>
         standsForGroup(covered)
-          ? groupsIn(base, covered.node.depth).map(each => ({
-              level: at.level,
-              from: rows[each.from]!,
-              to: rows[each.from]! + 1,
-              covered: { rows, from: each.from, to: each.to, node: each },
-            }))
+          ? groupsIn(base, covered.node.depth)
+              .filter(each => !each.others)
+              .map(each => ({
+                level: at.level,
+                from: rows[each.from]!,
+                to: rows[each.from]! + 1,
+                covered: { rows, from: each.from, to: each.to, node: each },
+              }))
           : Array.from({ length: base.to - base.from }, (_, index) => base.from + index).map(place => ({
               level: at.level,
               from: rows[place]!,

@@ -7,6 +7,7 @@ import type { Value } from '../value/value'
 import { decimal, type Decimal, decimalText } from '../value/decimal'
 import { checkFormula } from './check'
 import { compileFormula } from './evaluate'
+import type { GroupNode } from './standing'
 
 // a root with two branches, one of them two levels deep: invoice → lines → lots, invoice → taxes
 const shape = [
@@ -223,4 +224,26 @@ describe('totals that have no meaning are refused with a sentence', () => {
   ])('%s', (formula, level, sentence) => {
     expect(() => checkFormula(formula, { levels, level, parameters: {} })).toThrow(sentence)
   })
+})
+
+it('what top n left over has no rank, and takes no place from the others', () => {
+  const roots = [5, 9, 7, 100].map((x): Node => ({ x: x * 100, t: null, children: [[], []] }))
+  const root: GroupNode = { depth: -1, from: 0, to: 4, children: [], label: '', number: 1 }
+  root.children = roots.map((_, at) => ({
+    depth: 0,
+    from: at,
+    to: at + 1,
+    parent: root,
+    children: [],
+    label: String(at),
+    number: at + 1,
+    ...(at === 3 ? { others: true } : {}),
+  }))
+  const rows = Int32Array.from(roots.keys())
+  const typed = checkFormula('rank(sum(x))', { levels, level: 0, parameters: {}, groups: ['g'], row: 0 })
+  const rank = compileFormula(typed, { levels, data: recordsOf(roots), parameters: {}, today: 0 })
+  const ranks = root.children.map(node =>
+    plain(rank({ level: 0, from: node.from, to: node.from + 1, covered: { rows, from: node.from, to: node.to, node } })),
+  )
+  expect(ranks).toEqual([3, 1, 2, null])
 })

@@ -115,9 +115,42 @@ describe('groups', () => {
     ]
     const shaped = shapeGroups(all(rows), [{ ...shapes(rows)[0]!, label: () => 'Marina', code: at => `C-${at + 1}` }], orders)
     expect(shaped.root.children.map(child => child.label)).toEqual(['Marina (C-1)', 'Marina (C-2)'])
-    expect(shaped.twins).toEqual([
-      { depth: 0, label: 'Marina' },
-      { depth: 0, label: 'Marina' },
+    expect(shaped.twins).toEqual([{ depth: 0, label: 'Marina' }])
+  })
+  it('two of one name get their codes wherever they stand, one that stands in several groups none', () => {
+    const rows: Row[] = [
+      { town: 'a', person: 'p1', amount: 1 },
+      { town: 'a', person: 'p3', amount: 1 },
+      { town: 'b', person: 'p2', amount: 1 },
+      { town: 'b', person: 'p3', amount: 1 },
+    ]
+    const [towns, people] = shapes(rows)
+    const named: GroupShape = {
+      ...people!,
+      label: at => (rows[at]!.person === 'p3' ? 'Boatyard' : 'Marina'),
+      code: at => rows[at]!.person,
+      order: { by: 'name', descending: false },
+    }
+    const shaped = shapeGroups(all(rows), [towns!, named], orders)
+    expect(shaped.root.children.flatMap(child => child.children.map(each => each.label))).toEqual([
+      'Boatyard',
+      'Marina (p1)',
+      'Boatyard',
+      'Marina (p2)',
     ])
+  })
+  it('a group whose members are all dropped is none, and takes no number', () => {
+    fc.assert(
+      fc.property(fc.array(row, { maxLength: 40 }), rows => {
+        const keep = (list: Int32Array) => sum([...list].map(at => rows[at]!)) > 10
+        const [towns, people] = shapes(rows)
+        const shaped = shapeGroups(all(rows), [towns!, { ...people!, keep }], orders)
+        const kept = rows.filter(each => sum(rows.filter(other => other.town === each.town && other.person === each.person)) > 10)
+        expect(shaped.rows.length).toBe(kept.length)
+        expect(shaped.root.children.length).toBe(new Set(kept.map(each => each.town)).size)
+        expect(shaped.root.children.map(child => child.number)).toEqual(shaped.root.children.map((_, index) => index + 1))
+        for (const child of shaped.root.children) expect(child.to).toBeGreaterThan(child.from)
+      }),
+    )
   })
 })

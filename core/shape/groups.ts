@@ -49,6 +49,8 @@ export function shapeGroups(
 ): Shaped {
   const out: number[] = []
   const twins: Shaped['twins'] = []
+  const keyed = shapes.map(shape => keysOf(rows, shape))
+  const told = shapes.map(() => new Set<string>())
   const visit = (own: Int32Array, depth: number, node: GroupNode): void => {
     node.from = out.length
     const shape = shapes[depth]
@@ -56,7 +58,12 @@ export function shapeGroups(
       if (lines) own.sort((a, b) => lines(a, b) || a - b)
       for (const row of own) out.push(row)
     } else {
-      bucketsOf(own, shape, orders, label => twins.push({ depth, label })).forEach((bucket, index) => {
+      const twin = (label: string) => {
+        if (told[depth]!.has(label)) return
+        told[depth]!.add(label)
+        twins.push({ depth, label })
+      }
+      for (const bucket of bucketsOf(own, shape, keyed[depth]!, orders, twin)) {
         const child: GroupNode = {
           depth,
           from: 0,
@@ -64,12 +71,13 @@ export function shapeGroups(
           parent: node,
           children: [],
           label: bucket.label,
-          number: index + 1,
+          number: node.children.length + 1,
           ...(bucket.others ? { others: true } : {}),
         }
-        node.children.push(child)
         visit(bucket.rows, depth + 1, child)
-      })
+        // a group whose members are all dropped is none
+        if (child.to > child.from) node.children.push(child)
+      }
     }
     node.to = out.length
   }
@@ -78,10 +86,34 @@ export function shapeGroups(
   return { rows: Int32Array.from(out), root, twins }
 }
 
-function bucketsOf(rows: Int32Array, shape: GroupShape, orders: Orders, twin: (label: string) => void): Bucket[] {
-  const found = new Map<string, number[]>()
+/** The keys by row, and the names that groups of different keys share, wherever in the table they stand. */
+interface Keyed {
+  keys: readonly string[]
+  shared: ReadonlySet<string>
+}
+
+function keysOf(rows: Int32Array, shape: GroupShape): Keyed {
+  const keys: string[] = []
+  const labels = new Map<string, string>()
+  const shared = new Set<string>()
+  const seen = new Set<string>()
   for (const row of rows) {
     const key = shape.key(row)
+    keys[row] = key
+    if (!shape.code || seen.has(key)) continue
+    seen.add(key)
+    const label = shape.label(row)
+    const other = labels.get(label)
+    if (other === undefined) labels.set(label, key)
+    else if (other !== key) shared.add(label)
+  }
+  return { keys, shared }
+}
+
+function bucketsOf(rows: Int32Array, shape: GroupShape, { keys, shared }: Keyed, orders: Orders, twin: (label: string) => void): Bucket[] {
+  const found = new Map<string, number[]>()
+  for (const row of rows) {
+    const key = keys[row]!
     const list = found.get(key)
     if (list) list.push(row)
     else found.set(key, [row])
@@ -93,7 +125,7 @@ function bucketsOf(rows: Int32Array, shape: GroupShape, orders: Orders, twin: (l
   const count = new Map<string, number>()
   for (const { label } of buckets) count.set(label, (count.get(label) ?? 0) + 1)
   for (const bucket of buckets) {
-    if (count.get(bucket.plain)! < 2) continue
+    if (count.get(bucket.plain)! < 2 && !shared.has(bucket.plain)) continue
     twin(bucket.plain)
     if (shape.code) bucket.label = `${bucket.plain} (${shape.code(bucket.rows[0]!)})`
   }

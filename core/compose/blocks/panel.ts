@@ -6,7 +6,8 @@ import { readPicture } from '../pictures'
 import type { PreparedItem, PreparedPanel } from '../prepared'
 import { resolveStyle } from '../style'
 import { PictureError } from '../svgShapes'
-import { onlyValue } from '../text'
+import { somePart } from '../../formula/parts'
+import { type CheckedText, onlyValue } from '../text'
 import type { GridCell, GridFlow } from '../gridRows'
 import { type BlockKind, said } from './contract'
 
@@ -120,13 +121,17 @@ export const panelKind: BlockKind<PanelBlock, PreparedPanel> = {
   }),
 }
 
-/** Texts of a panel that begin at about the same height stand in one row of a sheet. */
+/** Texts of a panel that begin at about the same height stand in one row of a sheet; what has no column there goes on in the next one. */
 export function* panelRows(panel: PreparedPanel, at: Standing, grid: GridFlow): ReturnType<NonNullable<typeof panelKind.grid>> {
   const { values } = grid
+  // a sheet has no pages: only the moment at which it is made is known of them
+  const { printed } = grid.composer.paper.options
+  const own: Standing = { ...at, page: printed === undefined ? {} : { printed } }
   const texts = panel.items
     .flatMap(item => {
       if (item.kind !== 'text' || (item.showWhen && !values.holds(item.showWhen, at))) return []
-      const lines = values.print(item.text)(at).split('\n')
+      const text = withoutPages(item.text)
+      const lines = text ? values.print(text)(own).split('\n') : []
       return lines.map((line, index) => ({ item, line, single: lines.length === 1, y: item.y + index * item.style.size * 1.3 }))
     })
     .filter(each => each.line !== '')
@@ -134,13 +139,34 @@ export function* panelRows(panel: PreparedPanel, at: Standing, grid: GridFlow): 
   for (let from = 0; from < texts.length;) {
     let to = from
     while (to < texts.length && texts[to]!.y < texts[from]!.y + 5) to++
-    const taken = new Set<number>()
-    const cells = texts.slice(from, to).map(({ item, line, single }): GridCell => {
-      const column = grid.placed(item.x, item.width, item.style, taken)
-      const only = single ? onlyValue(item.text.lines) : undefined
-      return { column, id: item.id, text: line, style: item.style, ...(only ? grid.valued(only.typed, only.pattern, at) : {}) }
-    })
-    yield { row: { kind: 'panel', cells, depth: 0, nodes: [] } }
+    let row = texts.slice(from, to).sort((a, b) => a.item.x - b.item.x)
+    while (row.length) {
+      const columns = grid.placed(row.map(({ item }) => ({ x: item.x, width: item.width, right: item.style.align === 'right' })))
+      const cells = row.flatMap(({ item, line, single }, index): GridCell[] => {
+        const column = columns[index]
+        if (column === undefined) return []
+        const only = single ? onlyValue(item.text.lines) : undefined
+        return [{ column, id: item.id, text: line, style: item.style, ...(only ? grid.valued(only.typed, only.pattern, at) : {}) }]
+      })
+      yield { row: { kind: 'panel', cells, depth: 0, nodes: [] } }
+      row = row.filter((_, index) => columns[index] === undefined)
+    }
     from = to
   }
+}
+
+const pageless = new WeakMap<CheckedText, CheckedText | undefined>()
+/** A text without its lines that speak of the numbers of pages; nothing where none is left. */
+function withoutPages(text: CheckedText): CheckedText | undefined {
+  if (!text.late) return text
+  if (!pageless.has(text)) {
+    const numbered = (part: CheckedText['lines'][number][number]) =>
+      'typed' in part && somePart(part.typed, each => each.is === 'page' && each.word !== 'printed')
+    const kept = (own: CheckedText) => ({ ...own, lines: own.lines.filter(line => !line.some(numbered)) })
+    const found = kept(text)
+    const { inLanguage } = text
+    if (inLanguage) found.inLanguage = language => kept(inLanguage(language))
+    pageless.set(text, found.lines.length ? found : undefined)
+  }
+  return pageless.get(text)
 }

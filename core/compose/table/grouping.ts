@@ -163,7 +163,8 @@ function stepped(group: GroupDefinition, place: GroupingPlace): Step | undefined
   const words = pageWordsOf(place.language)
   if (group.edges?.length) {
     const edges = [...group.edges].sort((a, b) => a - b).map(edge => parseDecimal(String(edge))!)
-    const print = numberFormat('#,##0.##', place.language)
+    // an edge is called by all its digits
+    const print = numberFormat(`#,##0.${'#'.repeat(Math.max(2, ...edges.map(edge => edge.scale)))}`, place.language)
     return {
       value: value => (value === null ? null : decimal(edges.filter(edge => compareDecimals(value as Decimal, edge) > 0).length, 0)),
       label: value => {

@@ -8,6 +8,8 @@ import type { ReportDefinition } from '../../../core/definition/report'
 import { salesInvoice } from '../../../demo/reports/invoice'
 import { demoData, demoDatabase, temporaryFolder, tester } from '../../../tests/support'
 import { type Estante, openEstante } from '../../estante'
+import { plainValue } from './xlsx'
+import { parseDecimal } from '../../../core/value/decimal'
 import type { RunOutput } from '../output'
 import type { RunResult } from '../tasks'
 
@@ -285,4 +287,11 @@ describe('the command line', () => {
     cli(join(folder, 'shared'), 'run', 'Sales invoice', '--set', 'month=2020-03', '--out', 'kept.pdf')
     expect(readFileSync(join(folder, 'kept.pdf'), 'utf8')).toBe('before')
   })
+})
+
+it('an average is a number of a workbook, rounded nowhere that is shown; a sum of more digits than it keeps stays text', () => {
+  expect(plainValue(parseDecimal('1234.123456789012')!, '#,##0.00')).toBe(1234.123456789012)
+  expect(plainValue(parseDecimal('0.333333333333')!, '0.0 %')).toBe(0.333333333333)
+  expect(plainValue(parseDecimal('12345678901234567.89')!, '#,##0.00')).toBe('12345678901234567.89')
+  expect(plainValue(parseDecimal('1234.123456789012')!, '#,##0.############')).toBe('1234.123456789012')
 })

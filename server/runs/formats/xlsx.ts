@@ -11,6 +11,7 @@ import { valueAt } from '../../../core/value/columns'
 import type { Value } from '../../../core/value/value'
 import { defaultPattern } from '../../../core/compose/text'
 import { decimalText, toNumber } from '../../../core/value/decimal'
+import { numberParts } from '../../../core/value/patternText'
 import { levelPaths } from './rows'
 import { dateFormatOf, numberFormatOf, sheetName } from './sheetFormats'
 import type { SheetsBy } from '../../../core/api/outputs'
@@ -115,9 +116,13 @@ export class XlsxWriter {
     const head = sheet.addRow(paths.map(path => level.fields.get(path)?.caption ?? path))
     head.eachCell(cell => (cell.style = titleStyle))
     head.commit()
-    const formats = paths.map(path => {
+    const patterns = paths.map(path => {
       const field = level.fields.get(path)
-      const pattern = field?.format ?? defaultPattern(field?.type ?? 'empty', field)
+      return field?.format ?? defaultPattern(field?.type ?? 'empty', field)
+    })
+    const formats = paths.map((path, at) => {
+      const field = level.fields.get(path)
+      const pattern = patterns[at]
       return field?.type === 'number'
         ? { numFmt: numberFormatOf(pattern ?? '0.######') }
         : field?.type === 'date'
@@ -129,7 +134,7 @@ export class XlsxWriter {
       const records = data.levels[level.index]!
       const columns = paths.map(path => records.columns[path]!)
       for (let row = 0; row < records.count; row++) {
-        const line = sheet.addRow(columns.map(column => plainValue(valueAt(column, row))))
+        const line = sheet.addRow(columns.map((column, at) => plainValue(valueAt(column, row), patterns[at])))
         formats.forEach((format, index) => {
           if (format) line.getCell(index + 1).style = format
         })
@@ -226,7 +231,7 @@ export class XlsxWriter {
     for (const cell of row.cells) {
       const place = line.getCell(cell.column + 1)
       const total = live.get(cell)
-      const value = plainValue(cell.value === undefined ? cell.text : cell.value)
+      const value = plainValue(cell.value === undefined ? cell.text : cell.value, cell.pattern)
       if (total) {
         const letter = columnLetter(total.column)
         place.value = {
@@ -341,14 +346,26 @@ function frameOf(row: GridRow): Partial<ExcelJS.Style> {
   }
 }
 
-/** A value as a workbook holds it. A number of more than 15 digits would lose some and stays text. */
-function plainValue(value: Value | string): string | number | boolean | null {
+/**
+ * A value as a workbook holds it. A workbook keeps 15 digits of a number: one that has more stays text, unless all that its pattern shows
+ * is among them, as of an average or another quotient.
+ */
+export function plainValue(value: Value | string, pattern?: string): string | number | boolean | null {
   if (value === null || typeof value === 'string' || typeof value === 'boolean') return value === '' ? null : value
   if (typeof value === 'number') return value + firstSerial
   // most numbers have far fewer digits
   if (typeof value.units === 'number' && Math.abs(value.units) < 1e15) return toNumber(value)
   const text = decimalText(value)
-  return text.replace(/^-?0?\.?0*|\./g, '').length > 15 ? text : toNumber(value)
+  if (text.replace(/^-?0?\.?0*|\./g, '').length <= 15) return toNumber(value)
+  const decimals = shownDecimals(pattern)
+  const whole = text.replace(/^-?0?|\..*$/g, '').length
+  return decimals !== undefined && whole + decimals <= 15 ? toNumber(value) : text
+}
+
+/** How many decimals of a number its pattern shows. */
+function shownDecimals(pattern: string | undefined): number | undefined {
+  const part = pattern === undefined ? undefined : numberParts(pattern)?.[0]?.part
+  return part && part.fraction.length + (part.percent ? 2 : 0)
 }
 
 /** 0 → A, 25 → Z, 26 → AA. */
