@@ -1,7 +1,6 @@
 import type { Context } from '../access/context'
 import { createHash, randomBytes, randomUUID } from 'node:crypto'
 import { join } from 'node:path'
-import { PGlite } from '@electric-sql/pglite'
 import { and, asc, desc, eq, sql } from 'drizzle-orm'
 import { drizzle as drizzlePg } from 'drizzle-orm/node-postgres'
 import { migrate as migratePg } from 'drizzle-orm/node-postgres/migrator'
@@ -16,6 +15,7 @@ import type { Catalog } from '../../core/books/catalog'
 import type { PanelBlock } from '../../core/definition/blocks/panel'
 import type { ReportDefinition } from '../../core/definition/report'
 import { projectRoot } from '../root'
+import { LiteStore } from './lite'
 import * as tables from './schema'
 import type { LibraryShelf, RefreshOutput } from '../../core/api/answers'
 
@@ -54,21 +54,6 @@ export interface ReportRecord {
   definition: ReportDefinition
 }
 
-/** Runs a change; a disk that is full becomes a sentence (53100 is PostgreSQL's disk_full). */
-async function saved<T>(change: () => Promise<T>): Promise<T> {
-  try {
-    return await change()
-  } catch (error) {
-    const { code } = (error as { cause?: { code?: string } }).cause ?? (error as { code?: string })
-    if (code === '53100' || code === 'ENOSPC')
-      throw new StoreError(
-        'The disk of the data folder is full; nothing was saved. Free some space and save again: your changes are still here.',
-        507,
-      )
-    throw error
-  }
-}
-
 /**
  * Rows of a report under an address of their own, for a spreadsheet to read again. `until` is the last day on which it answers, as text.
  */
@@ -90,6 +75,15 @@ const hashed = (token: string) => createHash('sha256').update(token).digest('hex
 
 type Database = PgDatabase<PgQueryResultHKT, typeof tables>
 
+/** Key of the lock under which a store on a server is brought up to date. */
+const startLock = 7_301_985
+
+/** Did a change find no room on the disk? */
+function isFull(error: unknown): boolean {
+  const { code, message, cause } = (error ?? {}) as { code?: string; message?: string; cause?: unknown }
+  return code === '53100' || code === 'ENOSPC' || /No space left on device/.test(message ?? '') || (cause !== undefined && isFull(cause))
+}
+
 const letterheadId = 'letterhead'
 const offeredId = 'offered reports'
 const sourceSettingsId = (source: string) => `source ${source}`
@@ -106,26 +100,62 @@ export interface VersionInfo {
 export class Store {
   private constructor(
     private readonly db: Database,
-    private readonly shut: () => Promise<void>,
+    private readonly own: { lite: LiteStore } | { pool: Pool },
   ) {}
+
+  /** What had to be done to open it, in sentences. */
+  get notes(): readonly string[] {
+    return 'lite' in this.own ? this.own.lite.notes : []
+  }
+
+  /** Runs a change; a disk that is full becomes a sentence (53100 is PostgreSQL's disk_full). */
+  private async saved<T>(change: () => Promise<T>): Promise<T> {
+    try {
+      if ('lite' in this.own) this.own.lite.needRoom()
+      return await change()
+    } catch (error) {
+      if (isFull(error))
+        throw new StoreError(
+          'The disk of the data folder is full; nothing was saved. Free some space and save again: your changes are still here.',
+          507,
+        )
+      throw error
+    }
+  }
 
   /** Opens the store in a data folder, or in a PostgreSQL server where an address is given, and brings its tables up to date. */
   static async open(options: { folder: string } | { url: string }): Promise<Store> {
     const migrationsFolder = join(projectRoot(), 'server', 'store', 'migrations')
     if ('url' in options) {
       const pool = new Pool({ connectionString: options.url, max: 5 })
-      const db = drizzlePg(pool, { schema: tables })
-      await migratePg(db, { migrationsFolder })
-      return new Store(db, () => pool.end())
+      // a connection that the server ends while nobody uses it is opened again by the next who needs one
+      pool.on('error', () => {})
+      const store = new Store(drizzlePg(pool, { schema: tables }), { pool })
+      await store.alone(async () => {
+        await migratePg(drizzlePg(pool), { migrationsFolder })
+      })
+      return store
     }
-    const lite = await PGlite.create(options.folder)
-    const db = drizzleLite(lite, { schema: tables })
-    await migrateLite(db, { migrationsFolder })
-    return new Store(db as unknown as Database, () => lite.close())
+    const lite = new LiteStore(options.folder)
+    await lite.open(db => migrateLite(drizzleLite({ client: db, schema: tables }), { migrationsFolder }))
+    return new Store(drizzleLite({ client: lite.client(), schema: tables }) as unknown as Database, { lite })
   }
 
-  close(): Promise<void> {
-    return this.shut()
+  /** Work that only one Estante at a time does with a store on a server: others that start beside it wait. */
+  private async alone<T>(work: () => Promise<T>): Promise<T> {
+    if ('lite' in this.own) return work()
+    const held = await this.own.pool.connect()
+    try {
+      await held.query('select pg_advisory_lock($1)', [startLock])
+      return await work()
+    } finally {
+      await held.query('select pg_advisory_unlock($1)', [startLock]).catch(() => {})
+      held.release()
+    }
+  }
+
+  async close(): Promise<void> {
+    await ('lite' in this.own ? this.own.lite.close() : this.own.pool.end())
   }
 
   async library(_: Context): Promise<LibraryShelf[]> {
@@ -212,7 +242,7 @@ export class Store {
 
   /** Gives a version a name; an empty one takes it away. */
   async nameVersion(_: Context, reportId: string, number: number, name: string): Promise<void> {
-    const [row] = await saved(() =>
+    const [row] = await this.saved(() =>
       this.db
         .update(versions)
         .set({ name: name.trim() || null })
@@ -233,7 +263,7 @@ export class Store {
    * @throws StoreError where somebody else has said something in the meantime: theirs stays, and it is told
    */
   private async say(id: string, value: unknown, basedOn: number | undefined, what: string): Promise<number> {
-    return saved(() =>
+    return this.saved(() =>
       this.db.transaction(async change => {
         await change.insert(settings).values({ id, version: 0, value: {} }).onConflictDoNothing()
         const [row] = await change.select({ version: settings.version }).from(settings).where(eq(settings.id, id)).for('update')
@@ -263,7 +293,7 @@ export class Store {
   async create(_: Context, shelfName: string, name: string, definition: ReportDefinition, published: boolean): Promise<string> {
     const checked = readDefinition(definition)
     const id = randomUUID()
-    await saved(() =>
+    await this.saved(() =>
       this.db.transaction(async change => {
         let [shelf] = await change.select().from(shelves).where(eq(shelves.name, shelfName))
         if (!shelf) {
@@ -289,7 +319,7 @@ export class Store {
    */
   async save(_: Context, reportId: string, basedOn: number, definition: ReportDefinition): Promise<number> {
     const checked = readDefinition(definition)
-    const outcome = await saved(() =>
+    const outcome = await this.saved(() =>
       this.db.transaction(async change => {
         const [report] = await change.select().from(reports).where(eq(reports.id, reportId)).for('update')
         if (!report) throw new StoreError('This report is not in the library any more; export your changes to keep them.', 404)
@@ -328,7 +358,9 @@ export class Store {
   }
 
   async keepCatalog(_: Context, source: string, catalog: Catalog): Promise<void> {
-    await saved(() => this.db.insert(sources).values({ id: source, catalog }).onConflictDoUpdate({ target: sources.id, set: { catalog } }))
+    await this.saved(() =>
+      this.db.insert(sources).values({ id: source, catalog }).onConflictDoUpdate({ target: sources.id, set: { catalog } }),
+    )
   }
 
   /** Pinned rows of a report, as the bytes that were kept: packed, or JSON where an earlier version kept them. */
@@ -339,7 +371,7 @@ export class Store {
 
   async pin(_: Context, reportId: string, answers: Record<string, string>, rows: Uint8Array): Promise<Date> {
     const pinnedAt = new Date()
-    await saved(() =>
+    await this.saved(() =>
       this.db
         .insert(pinnedRows)
         .values({ reportId, answers, rows, pinnedAt })
@@ -355,7 +387,7 @@ export class Store {
 
   /** Keeps answers under a name; without answers, lets them go. */
   async saveAnswers(_: Context, reportId: string, name: string, answers: Record<string, string> | undefined): Promise<void> {
-    await saved(async () => {
+    await this.saved(async () => {
       if (answers)
         await this.db
           .insert(savedAnswers)
@@ -372,7 +404,7 @@ export class Store {
     wanted: Pick<RefreshAddress, 'label' | 'answers' | 'output' | 'until'>,
   ): Promise<{ id: string; token: string }> {
     const [id, token] = [randomUUID(), randomBytes(32).toString('base64url')]
-    await saved(() => this.db.insert(refreshAddresses).values({ id, reportId, tokenHash: hashed(token), ...wanted }))
+    await this.saved(() => this.db.insert(refreshAddresses).values({ id, reportId, tokenHash: hashed(token), ...wanted }))
     return { id, token }
   }
 
@@ -387,7 +419,7 @@ export class Store {
   }
 
   async revokeAddress(_: Context, id: string): Promise<void> {
-    const [row] = await saved(() =>
+    const [row] = await this.saved(() =>
       this.db
         .update(refreshAddresses)
         .set({ revokedAt: new Date() })
@@ -416,7 +448,11 @@ export class Store {
   }
 
   /** Reports that the program brings: each is put on its shelf once; one that was put away stays away. */
-  async offer(context: Context, list: readonly { shelf: string; name: string; definition: ReportDefinition }[]): Promise<void> {
+  offer(context: Context, list: readonly { shelf: string; name: string; definition: ReportDefinition }[]): Promise<void> {
+    return this.alone(() => this.offered(context, list))
+  }
+
+  private async offered(context: Context, list: readonly { shelf: string; name: string; definition: ReportDefinition }[]): Promise<void> {
     const { value, version } = await this.said<string[]>(offeredId)
     const offered = new Set([...(value ?? []), ...(await this.db.select({ name: reports.name }).from(reports)).map(each => each.name)])
     const fresh = list.filter(each => !offered.has(each.name))
@@ -426,12 +462,12 @@ export class Store {
 
   /** Puts a report away for good. */
   async remove(_: Context, reportId: string): Promise<void> {
-    await saved(() => this.db.delete(reports).where(eq(reports.id, reportId)))
+    await this.saved(() => this.db.delete(reports).where(eq(reports.id, reportId)))
   }
 
   /** Makes the draft what readers run. */
   async publish(_: Context, reportId: string): Promise<number> {
-    const [row] = await saved(() =>
+    const [row] = await this.saved(() =>
       this.db
         .update(reports)
         .set({ published: sql`${reports.draft}` })

@@ -1,7 +1,10 @@
 import { type MessagePort, parentPort, workerData } from 'node:worker_threads'
-import { PGlite } from '@electric-sql/pglite'
+import type { PGlite } from '@electric-sql/pglite'
 import type { Query } from '../../../core/sql/query'
 import { buffersOf } from '../../../core/value/packed'
+import { isDead, isMade, makeFolder, openFolder } from '../../engine/durable'
+import { needRoom } from '../../engine/files'
+import { machineSentence } from '../../failures'
 import { columnType, readCatalog } from './introspect'
 import { readerRole, secureSource } from './roles'
 import { describeStatement, StatementError, streamQuery, UnansweredError, ValueError } from './wire'
@@ -30,7 +33,9 @@ export interface ThreadHooks {
 export async function runEngine(hooks: ThreadHooks = {}): Promise<void> {
   const { folder, schema, ...data } = workerData as { folder: string; schema: string }
   const port = parentPort!
-  const db = await PGlite.create(folder)
+  if (!isMade(folder)) await makeFolder(folder, async fresh => hooks.prepare?.(fresh, schema, data))
+  const { db, note } = await openFolder(folder)
+  if (note) console.error(note)
   await hooks.prepare?.(db, schema, data)
   await secureSource(db, schema)
   const ports = new Map<number, MessagePort>()
@@ -46,12 +51,21 @@ export async function runEngine(hooks: ThreadHooks = {}): Promise<void> {
 
   async function write(id: number, command: unknown): Promise<void> {
     try {
+      needRoom(folder)
       const outcome = await hooks.write!(db, schema, command)
       port.postMessage({ id, kind: 'written', outcome })
     } catch (error) {
-      await db.exec('rollback').catch(() => {})
-      const message = error instanceof Error ? error.message : String(error)
-      port.postMessage({ id, kind: 'error', message, ...(hooks.refused?.(error) ? { refused: true } : {}) })
+      const dead = isDead(error)
+      if (!dead) await db.exec('rollback').catch(() => {})
+      const full = machineSentence(error)
+      const message = full ?? (error instanceof Error ? error.message : String(error))
+      port.postMessage({
+        id,
+        kind: 'error',
+        message,
+        ...(full || hooks.refused?.(error) ? { refused: true } : {}),
+        ...(dead ? { unsound: true } : {}),
+      })
     }
   }
 
@@ -99,7 +113,7 @@ export async function runEngine(hooks: ThreadHooks = {}): Promise<void> {
         message: error instanceof Error ? error.message : String(error),
         ...(error instanceof StatementError && error.position !== undefined ? { position: error.position } : {}),
         ...(error instanceof ValueError ? { refused: true } : {}),
-        ...(error instanceof UnansweredError ? { unsound: true } : {}),
+        ...(error instanceof UnansweredError || isDead(error) ? { unsound: true } : {}),
       }
     }
     await db.exec('rollback').catch(() => {})
