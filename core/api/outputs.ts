@@ -55,7 +55,7 @@ class Asked {
   }
 
   yes(name: string): Partial<Record<string, true>> {
-    return this.word(name) === 'yes' ? { [name]: true } : {}
+    return this.among(name, ['yes', 'no'])[name] === 'yes' ? { [name]: true } : {}
   }
 }
 

@@ -5,11 +5,15 @@ export class RequestError extends Error {}
 
 const text = () => string().strict().defined().max(4000)
 const name = () => string().strict().required().max(200)
-const answers = lazy((value: object | undefined) =>
-  object(Object.fromEntries(Object.keys(value ?? {}).map(key => [key, string().strict().defined().max(100_000)])))
+/** Answers that a request may bring: reports have far fewer parameters. */
+const mostAnswers = 500
+const answers = lazy((value: object | undefined) => {
+  const names = Object.keys(value ?? {})
+  return object(Object.fromEntries(names.slice(0, mostAnswers).map(key => [key, string().strict().defined().max(100_000)])))
     .strict()
-    .required(),
-)
+    .required()
+    .test('many', `answers are at most ${mostAnswers}`, () => names.length <= mostAnswers)
+})
 const definition = mixed<object>((value): value is object => typeof value === 'object' && value !== null && !Array.isArray(value))
 const whole = () => number().strict().integer().min(0)
 const words = mixed<Record<string, unknown>>((value): value is Record<string, unknown> => typeof value === 'object' && value !== null)
@@ -81,9 +85,54 @@ export const requests = {
 type Schemas = typeof requests
 export type RequestBody<K extends keyof Schemas> = InferType<Schemas[K]>
 
+/** How deep what is sent may lie in itself, and how many values it may have. */
+const [deepest, most] = [60, 400_000]
+
+/**
+ * Refuses what no field of ours can hold, before anything looks into it: NUL and halves of characters, which no store keeps, and what lies
+ * too deep or is too much. It is gone through without recursion. @throws RequestError with one sentence
+ */
+export function checkSent(value: unknown): void {
+  const waiting: { value: unknown; depth: number }[] = [{ value, depth: 0 }]
+  for (let count = 0; waiting.length; count++) {
+    const { value: own, depth } = waiting.pop()!
+    if (count > most) throw new RequestError(`The request holds more than ${most.toLocaleString('en')} values; send less at a time.`)
+    if (typeof own === 'string') checkText(own)
+    if (typeof own !== 'object' || own === null) continue
+    if (depth > deepest) throw new RequestError(`The request lies more than ${deepest} deep in itself; make it flatter.`)
+    if (Array.isArray(own)) for (const each of own) waiting.push({ value: each, depth: depth + 1 })
+    else
+      for (const [name, each] of Object.entries(own)) {
+        checkText(name)
+        if (name === '__proto__') throw new RequestError('A part of the request is called “__proto__”, which nothing of ours is.')
+        waiting.push({ value: each, depth: depth + 1 })
+      }
+  }
+}
+
+/** @throws RequestError where a text holds what no store keeps */
+export function checkText(text: string): void {
+  if (text.includes('\u0000') || !isWellFormed(text))
+    throw new RequestError(`The text “${printable(text)}” holds a character that cannot be kept; write it anew.`)
+}
+
+function isWellFormed(text: string): boolean {
+  for (let at = 0; at < text.length; at++) {
+    const unit = text.charCodeAt(at)
+    if (unit < 0xd800 || unit > 0xdfff) continue
+    if (unit > 0xdbff) return false
+    const next = text.charCodeAt(++at)
+    if (!(next >= 0xdc00 && next <= 0xdfff)) return false
+  }
+  return true
+}
+
+const printable = (text: string) => Array.from(text.slice(0, 60), char => (/[\p{C}\p{Cs}]/u.test(char) ? '·' : char)).join('')
+
 /** Checks the body of a request. @throws RequestError with one sentence */
 export function readRequest<K extends keyof Schemas>(kind: K, body: unknown): RequestBody<K> {
   try {
+    checkSent(body)
     return requests[kind].validateSync(body, { strict: true }) as RequestBody<K>
   } catch (error) {
     if (error instanceof ValidationError) throw new RequestError(`The request is not complete: ${error.errors[0]}.`)

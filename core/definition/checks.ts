@@ -2,6 +2,8 @@ import { array, lazy, number, object, type Schema, string } from 'yup'
 
 export const name = string().strict().required().max(200)
 export const plain = string().strict().max(100_000)
+/** a text of a cell, a panel or a title, with values in it */
+export const words = string().strict().max(20_000)
 export const text = plain.defined()
 export const points = number().strict().required().min(-10_000).max(10_000)
 export const pairs = array(object({ from: name, to: name }).noUnknown())

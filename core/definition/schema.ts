@@ -15,7 +15,10 @@ import { figureSchema } from './tieOuts'
 /** A definition that cannot be taken in: one sentence. */
 export class DefinitionError extends Error {}
 const definition = object({
-  format: number().strict().required(),
+  format: number()
+    .strict()
+    .required()
+    .oneOf([formatVersion], ({ value }: { value: unknown }) => `it has format ${String(value).slice(0, 20)}, which there is not`),
   language: name.matches(/^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$/, 'language must be a tag like en-GB'),
   parameters: array(
     object({
@@ -99,6 +102,27 @@ const definition = object({
   translations: record(record(plain.defined())),
 }).noUnknown()
 
+/** Letters that a definition may have, with all that stands in it. */
+const mostLetters = 8_000_000
+
+/** About how long a value is as text. */
+function sizeOf(value: unknown): number {
+  let length = 0
+  const waiting = [value]
+  while (waiting.length) {
+    const each = waiting.pop()
+    if (typeof each === 'string') length += each.length
+    else if (typeof each === 'object' && each !== null)
+      for (const [name, inner] of Object.entries(each)) {
+        length += name.length + 4
+        waiting.push(inner)
+      }
+    else length += 8
+    if (length > mostLetters) break
+  }
+  return length
+}
+
 /**
  * Checks a definition that comes from a file, a request or the store.
  * @throws DefinitionError with the first fault and its place
@@ -111,6 +135,11 @@ export function readDefinition(value: unknown): ReportDefinition {
     throw new DefinitionError(
       `This definition has format ${format}, which is newer than this program reads (${formatVersion}); bring Estante up to date to ` +
         `open it.`,
+    )
+  const length = sizeOf(value)
+  if (length > mostLetters)
+    throw new DefinitionError(
+      `The definition is ${Math.round(length / 1_000_000)} million letters long; a report has at most ${mostLetters / 1_000_000} million.`,
     )
   try {
     const checked = definition.validateSync(upgraded(value), { strict: true, abortEarly: true }) as unknown as ReportDefinition

@@ -99,7 +99,9 @@ function check(node: Expression, scope: Scope): Typed {
 function several(node: Expression, scope: Scope, type: FormulaType): Typed | undefined {
   if (node.is !== 'path' || node.names[0] !== 'param') return undefined
   const name = node.names.slice(1).join('.')
-  return scope.parameters[name] === 'texts' ? { is: 'parameter', type: type === 'empty' ? 'text' : type, name, several: true } : undefined
+  return Object.hasOwn(scope.parameters, name) && scope.parameters[name] === 'texts'
+    ? { is: 'parameter', type: type === 'empty' ? 'text' : type, name, several: true }
+    : undefined
 }
 
 function checkPath(node: Expression & { is: 'path' }, scope: Scope): Typed {
@@ -107,7 +109,7 @@ function checkPath(node: Expression & { is: 'path' }, scope: Scope): Typed {
   const full = node.names.join('.')
   if (head === 'param') {
     const name = rest.join('.')
-    const type = scope.parameters[name]
+    const type = Object.hasOwn(scope.parameters, name) ? scope.parameters[name] : undefined
     if (!type)
       throw new FormulaError(`There is no parameter “${name}”${suggestion(name, Object.keys(scope.parameters))}.`, node.from, node.to)
     if (type === 'texts')

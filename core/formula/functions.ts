@@ -28,6 +28,9 @@ const day = (value: Value) => value as number
 const whole = (value: number): Decimal => decimal(value, 0)
 const int = (value: Value) => Math.trunc(toNumber(round(number(value), 0)))
 const sqlInt = (value: SQL) => sql`round(${value})::int`
+/** A day that is written with four digits of a year; beyond there is none. */
+const dayWithin = (value: number): number | null => (value >= firstDay && value <= lastDay ? value : null)
+const [firstDay, lastDay] = [dayOf(1, 1, 1), dayOf(9999, 12, 31)]
 const points = (value: Value) => Array.from(text(value))
 /** A text without case and accents, as SQL: the same as `folded`. */
 export const foldedSql = (value: SQL) =>
@@ -160,7 +163,7 @@ export const scalarFunctions: Record<string, ScalarFunction> = {
     help: 'A date from its parts; a month or day beyond the end runs on.',
     takes: ['number', 'number', 'number'],
     gives: 'date',
-    evaluate: (y, m, d) => addMonths(Date.UTC(int(y), 0, 1) / 86400000, int(m) - 1) + int(d) - 1,
+    evaluate: (y, m, d) => dayWithin(addMonths(dayOf(int(y), 1, 1), int(m) - 1) + int(d) - 1),
     sql: (y, m, d) => sql`((make_date(${sqlInt(y)}, 1, 1) + make_interval(months => ${sqlInt(m)} - 1))::date + (${sqlInt(d)} - 1))`,
   },
   addDays: {
@@ -168,7 +171,7 @@ export const scalarFunctions: Record<string, ScalarFunction> = {
     help: 'The date so many days later.',
     takes: ['date', 'number'],
     gives: 'date',
-    evaluate: (a, n) => day(a) + int(n),
+    evaluate: (a, n) => dayWithin(day(a) + int(n)),
     sql: (a, n) => sql`(${a} + ${sqlInt(n)})`,
   },
   addMonths: {
@@ -176,7 +179,7 @@ export const scalarFunctions: Record<string, ScalarFunction> = {
     help: 'The same day so many months later, or the last day of a shorter month.',
     takes: ['date', 'number'],
     gives: 'date',
-    evaluate: (a, n) => addMonths(day(a), int(n)),
+    evaluate: (a, n) => dayWithin(addMonths(day(a), int(n))),
     sql: (a, n) => sql`(${a} + make_interval(months => ${sqlInt(n)}))::date`,
   },
   monthStart: {

@@ -13,6 +13,22 @@ export function fieldsUsed(
   return into
 }
 
+const weights = new WeakMap<Typed, number>()
+
+/** How many parts a formula has with all calculated fields in it written out: what a statement or a total of it has to go through. */
+export function weightOf(typed: Typed): number {
+  let found = weights.get(typed)
+  if (found === undefined) {
+    const inner = typed.is === 'field' && typed.field.formula ? weightOf(typed.field.formula) : 0
+    found = 1 + inner + partsOf(typed).reduce((sum, part) => sum + weightOf(part), 0)
+    weights.set(typed, found)
+  }
+  return found
+}
+
+/** Parts that a calculated field may come to. */
+export const mostWeight = 5000
+
 /** The formulas inside a formula. */
 export function partsOf(typed: Typed): Typed[] {
   switch (typed.is) {

@@ -34,20 +34,34 @@ export type Expression = Place &
     | { is: 'between'; value: Expression; low: Expression; high: Expression }
   )
 
+/** Letters that a formula may have, and how deep its parts may lie in one another: what a person writes has far less. */
+const [mostLetters, mostDeep] = [20_000, 300]
+
 /**
  * Reads a formula.
  * @throws FormulaError where the text does not follow the grammar
  */
 export function parseFormula(text: string): Expression {
   if (text.trim() === '') throw new FormulaError('The formula is empty; write a field, a value or a function.', 0, text.length)
+  if (text.length > mostLetters)
+    throw new FormulaError(
+      `The formula has more than ${mostLetters.toLocaleString('en')} letters; cut it into calculated fields.`,
+      0,
+      text.length,
+    )
   const tree = parser.parse(text)
   let fault: SyntaxNode | undefined
+  let [depth, deepest] = [0, 0]
   tree.iterate({
     enter: node => {
+      deepest = Math.max(deepest, ++depth)
       if (node.type.isError && !fault) fault = node.node
     },
+    leave: () => void depth--,
   })
   if (fault) throw describeFault(text, fault)
+  if (deepest > mostDeep)
+    throw new FormulaError(`The formula lies more than ${mostDeep} deep in itself; cut it into calculated fields.`, 0, text.length)
   return read(children(tree.topNode)[0]!, text)
 }
 

@@ -7,7 +7,7 @@ import type { ReportDefinition } from '../definition/report'
 import type { TableColumn, TableDefinition } from '../definition/tables'
 import { checkFormula, scaleOf } from '../formula/check'
 import { isRatio, type TotalledAs } from '../formula/ratio'
-import { somePart } from '../formula/parts'
+import { mostWeight, somePart, weightOf } from '../formula/parts'
 import type { FieldInfo, FieldRole, LevelInfo, Scope, Typed } from '../formula/typed'
 import { hasSql } from '../formula/sql'
 import { FormulaError } from '../formula/syntax'
@@ -410,6 +410,12 @@ function complete(tree: LevelTree, settings: Record<string, FieldSettings>, mode
     const rest = left.filter(({ level, field }) => {
       try {
         const typed = checkFormula(field.formula, scopeOf(level))
+        if (weightOf(typed) > mostWeight)
+          throw new FormulaError(
+            `with the calculated fields in it written out it has more than ${mostWeight.toLocaleString('en')} parts; make it simpler.`,
+            0,
+            field.formula.length,
+          )
         put(level, field.name, valueType(typed), {
           formula: typed,
           inSql: hasSql(typed, level.index),

@@ -12,13 +12,19 @@ export function fileName(report: string, parameters: readonly ParameterDefinitio
 
 /** A text as the name of a file, without what file systems refuse; at most 120 characters. */
 export function cleanFileName(text: string): string {
-  return (
-    text
-      // eslint-disable-next-line no-control-regex
-      .replace(/[\u0000-\u001f<>:"/\\|?*]+/g, ' ')
-      .replace(/\s+/g, ' ')
-      .replace(/^[. ]+|[. ]+$/g, '')
-      .slice(0, 120)
-      .trim() || 'Report'
-  )
+  const clean = text
+    // what reads text from right to left, or not at all, could hide where a name ends
+    .replace(/[\p{Cc}\p{Cf}\p{Cs}\u2028\u2029<>:"/\\|?*]+/gu, ' ')
+    .replace(/\s+/g, ' ')
+    .replace(/^[. ]+/, '')
+  // no character is cut in half
+  let name = ''
+  for (const char of clean) {
+    if (name.length + char.length > 120) break
+    name += char
+  }
+  while (/[. ]$/.test(name)) name = name.slice(0, -1)
+  if (!name) return 'Report'
+  // names that an old system takes for a device, with any ending (Windows, “Naming Files”)
+  return /^(con|prn|aux|nul|com\d|lpt\d|conin\$|conout\$)(\.|$)/i.test(name) ? `_${name}` : name
 }

@@ -109,6 +109,8 @@ function divideHalfAway(a: bigint, b: bigint): bigint {
 /** Rounds to `scale` digits after the mark (negative: to tens, hundreds …), half away from zero. */
 export function round(a: Decimal, scale: number): Decimal {
   if (scale >= a.scale) return a
+  // to a place far beyond its first digit nothing is left
+  if (scale < -decimalText(a).length) return zero
   const drop = a.scale - scale
   let units: number | bigint
   if (typeof a.units === 'number' && drop <= 15) {

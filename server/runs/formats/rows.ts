@@ -82,8 +82,11 @@ export const levelPaths = (level: LevelInfo): string[] => [
   ...new Set([...level.definition.on.map(pair => pair.to), ...tickedFields(level.definition)]),
 ]
 
-/** Would a spreadsheet take a text for a formula? (OWASP: =, +, -, @, tab and carriage return at its beginning) */
-export const guarded = (text: string) => (/^[=+\-@\t\r]/.test(text) ? `'${text}` : text)
+/**
+ * Would a spreadsheet take a text for a formula? (OWASP: =, +, -, @, tab and carriage return at its beginning, and their full-width
+ * forms; also at the beginning of a line in it, where a reader that does not know quotes begins a cell)
+ */
+export const guarded = (text: string) => text.replace(/(^|[\r\n])(?=[=+\-@\t\r\uff1d\uff0b\uff0d\uff20])/g, "$1'")
 
 /** Ticked fields of one level as CSV (RFC 4180) with a line of titles. */
 export class CsvRows {
@@ -101,10 +104,12 @@ export class CsvRows {
       delimiter: csvSeparators[options.separator ?? 'comma'],
       bom: options.mark ?? false,
       highWaterMark: 256,
+      // a carriage return or line feed by itself ends a record for some readers too
+      quoted_match: /[\r\n]/,
     })
     this.finished = new Promise((resolve, reject) => this.lines.on('end', resolve).on('error', reject))
     this.lines.pipe(out, { end: false })
-    this.lines.write(this.paths)
+    this.lines.write(options.guard ? this.paths.map(guarded) : this.paths)
   }
 
   async add(data: DataRecords): Promise<void> {

@@ -1,4 +1,5 @@
 import { numberParts } from '../../../core/value/patternText'
+import { allowed } from './xml'
 
 /** Unicode patterns (TR 35) as number formats of a workbook (ECMA-376, 18.8.31). */
 
@@ -55,7 +56,7 @@ export function dateFormatOf(pattern: string): string {
 /** A name that a sheet can have: at most 31 characters, none of `[]:*?/\`, no quote at its ends, and not taken yet. */
 export function sheetName(text: string, taken: ReadonlySet<string>): string {
   const clean =
-    text
+    allowed(text)
       // eslint-disable-next-line no-control-regex
       .replace(/[[\]:*?/\\\u0000-\u001f]+/g, ' ')
       .replace(/\s+/g, ' ')

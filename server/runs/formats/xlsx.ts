@@ -13,6 +13,7 @@ import { defaultPattern } from '../../../core/compose/text'
 import { decimalText, toNumber } from '../../../core/value/decimal'
 import { numberParts } from '../../../core/value/patternText'
 import { levelPaths } from './rows'
+import { allowed } from './xml'
 import { dateFormatOf, numberFormatOf, sheetName } from './sheetFormats'
 import type { SheetsBy } from '../../../core/api/outputs'
 export interface XlsxOptions {
@@ -113,7 +114,7 @@ export class XlsxWriter {
     const paths = levelPaths(level)
     const sheet = this.book.addWorksheet(this.unique(`Rows ${level.caption}`), { views: [{ state: 'frozen', ySplit: 1 }] })
     sheet.columns = paths.map(() => ({ width: 16 }))
-    const head = sheet.addRow(paths.map(path => level.fields.get(path)?.caption ?? path))
+    const head = sheet.addRow(paths.map(path => allowed(level.fields.get(path)?.caption ?? path)))
     head.eachCell(cell => (cell.style = titleStyle))
     head.commit()
     const patterns = paths.map(path => {
@@ -150,7 +151,7 @@ export class XlsxWriter {
     const sheet = this.book.addWorksheet('Parameters', {})
     sheet.columns = [{ width: 34 }, { width: 60 }]
     for (const [label, answer] of this.options.facts) {
-      const row = sheet.addRow([label, answer])
+      const row = sheet.addRow([allowed(label), allowed(answer).slice(0, longestCell)])
       row.getCell(1).style = { font: { bold: true } }
       row.getCell(2).style = { alignment: { wrapText: true, vertical: 'top' } }
       row.commit()
@@ -351,7 +352,8 @@ function frameOf(row: GridRow): Partial<ExcelJS.Style> {
  * is among them, as of an average or another quotient.
  */
 export function plainValue(value: Value | string, pattern?: string): string | number | boolean | null {
-  if (value === null || typeof value === 'string' || typeof value === 'boolean') return value === '' ? null : value
+  if (typeof value === 'string') return allowed(value).slice(0, longestCell) || null
+  if (value === null || typeof value === 'boolean') return value
   if (typeof value === 'number') return value + firstSerial
   // most numbers have far fewer digits
   if (typeof value.units === 'number' && Math.abs(value.units) < 1e15) return toNumber(value)
@@ -361,6 +363,9 @@ export function plainValue(value: Value | string, pattern?: string): string | nu
   const whole = text.replace(/^-?0?|\..*$/g, '').length
   return decimals !== undefined && whole + decimals <= 15 ? toNumber(value) : text
 }
+
+/** Letters that a cell can hold (ECMA-376, as spreadsheets keep to it). */
+const longestCell = 32_767
 
 /** How many decimals of a number its pattern shows. */
 function shownDecimals(pattern: string | undefined): number | undefined {

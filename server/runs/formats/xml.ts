@@ -22,9 +22,8 @@ const types = { number: 'xs:decimal', text: 'xs:string', date: 'xs:date', boolea
 /** A name that an element can have (XML 1.0, "NCName"): paths keep their dots. */
 export const elementName = (text: string) => text.replace(/[^\p{L}\p{N}_.-]/gu, '_').replace(/^[^\p{L}_]/u, '_$&')
 
-/** Characters that XML 1.0 cannot hold are left out. */
-// eslint-disable-next-line no-control-regex
-const allowed = (text: string) => text.replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g, '')
+/** Characters that XML 1.0 cannot hold (2.2, “Char”) are left out, halves of characters among them. */
+export const allowed = (text: string) => text.replace(/[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\u{10000}-\u{10ffff}]/gu, '')
 
 function written(value: Value): string {
   if (value === null) return ''
@@ -75,7 +74,7 @@ export class XmlRows {
       '@name': elementName(level.name),
       '@minOccurs': '0',
       '@maxOccurs': 'unbounded',
-      'xs:annotation': { 'xs:documentation': level.caption },
+      'xs:annotation': { 'xs:documentation': allowed(level.caption) },
       'xs:complexType': {
         'xs:sequence': {
           'xs:element': [
@@ -105,7 +104,7 @@ export class XmlRows {
       '@name': elementName(path),
       '@type': types[field?.type ?? 'text'],
       '@minOccurs': '0',
-      ...(field ? { 'xs:annotation': { 'xs:documentation': field.caption } } : {}),
+      ...(field ? { 'xs:annotation': { 'xs:documentation': allowed(field.caption) } } : {}),
     }
   }
 
