@@ -106,7 +106,7 @@ async function runByServer(address: string, order: Order): Promise<RunResult & {
   const { file } = order.output
   const response = await fetch(new URL('/api/order', address), {
     method: 'POST',
-    headers: { 'content-type': 'application/json' },
+    headers: { 'content-type': 'application/json', origin: new URL(address).origin },
     body: JSON.stringify({
       report: order.report,
       answers: order.answers,
@@ -135,10 +135,7 @@ async function runHere(order: Order): Promise<RunResult & { report: string }> {
     const file = join(folder, 'out')
     const result = await estante.pool.run(
       context,
-      {
-        ...(await estante.checkedInput(context, report.name, report.definition, order.answers)),
-        ...(order.layout ? { layout: order.layout } : {}),
-      },
+      await estante.checkedInput(context, report.name, report.definition, order.answers, { layout: order.layout }),
       { ...order.output, file },
     )
     copyFileSync(file, order.output.file)

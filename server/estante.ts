@@ -1,4 +1,4 @@
-import { mkdirSync, rmSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import type { ReportDefinition } from '../core/definition/report'
 import { withLetterhead } from '../core/definition/edits/layout'
@@ -35,7 +35,7 @@ export interface Estante {
     name: string,
     definition: ReportDefinition,
     answers: Record<string, string>,
-    version?: string,
+    more?: { version?: string; layout?: string | undefined },
   ) => Promise<RunInput>
   tellAddress: (address: string) => void
   close: () => Promise<void>
@@ -50,6 +50,13 @@ export interface EstanteOptions {
   impatient?: boolean
 }
 
+/** Files of runs whose process is gone: nothing else in the folder is touched. */
+function clearRuns(folder: string): void {
+  if (!existsSync(folder)) return
+  const ours = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}\./
+  for (const name of readdirSync(folder)) if (ours.test(name)) rmSync(join(folder, name), { recursive: true, force: true })
+}
+
 /** Folder of the data where none is named. */
 export function dataFolder(): string {
   return resolve(projectRoot(), process.env.ESTANTE_DATA ?? '.data')
@@ -62,7 +69,7 @@ export function dataFolder(): string {
 export async function openEstante(options: EstanteOptions): Promise<Estante> {
   const lock = takeFolder(options.folder)
   const runsFolder = join(options.folder, 'runs')
-  rmSync(runsFolder, { recursive: true, force: true })
+  clearRuns(runsFolder)
   for (const folder of [join(options.folder, 'sources'), runsFolder]) mkdirSync(folder, { recursive: true })
   const plugins = registeredSources()
   const opened = plugins.map(plugin => plugin.open({ folder: options.folder, scale: options.scale ?? 1 }))
@@ -102,8 +109,12 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       runs,
       miniatures: new Miniatures(join(options.folder, 'miniatures')),
       input,
-      checkedInput: async (context, name, definition, answers, version) => {
-        const found = await input(context, name, definition, answers, version ? { version } : {})
+      checkedInput: async (context, name, definition, answers, { version, layout } = {}) => {
+        if (layout && !definition.layouts.some(each => each.name === layout))
+          throw new RunError([
+            `“${name}” has no layout “${layout}”; it has ${definition.layouts.map(each => `“${each.name}”`).join(', ')}.`,
+          ])
+        const found = { ...(await input(context, name, definition, answers, version ? { version } : {})), ...(layout ? { layout } : {}) }
         const problems = await choiceProblems(context, sources, found)
         if (problems.length) throw new RunError(problems)
         return found

@@ -14,11 +14,15 @@ export function useDeskPost(posted: () => void) {
   const problem = ref('')
   const posting = ref(false)
   const toast = useToast()
+  // what is on the form is posted once, however often it is sent
+  let key = crypto.randomUUID()
   async function send(document: DeskDocument): Promise<boolean> {
+    if (posting.value) return false
     posting.value = true
     problem.value = ''
     try {
-      const { number } = await api<{ number: string }>(useSources().path('desk/documents'), { method: 'POST', body: document })
+      const { number } = await api<{ number: string }>(useSources().path('desk/documents'), { method: 'POST', body: { ...document, key } })
+      key = crypto.randomUUID()
       toast.add({ title: `Posted as ${number}. Reports show it when they are refreshed.`, icon: 'i-lucide-check', color: 'success' })
       posted()
       return true

@@ -1,4 +1,5 @@
 import { findTable, type JoinPair, type TableCatalog } from '../catalog/types'
+import type { ValueType } from '../value/value'
 
 export const accountNatures = ['asset', 'liability', 'equity', 'income', 'expense'] as const
 export type AccountNature = (typeof accountNatures)[number]
@@ -103,5 +104,18 @@ export function ledgerLack(map: LedgerTables, catalog: TableCatalog): string | u
     const gone = columns.find(each => each !== undefined && !table.columns.some(own => own.name === each))
     if (gone !== undefined) return `the column “${gone}” of “${name}”`
   }
+  const kinds: [string, string | undefined, ValueType][] = [
+    ...[lines.debit, lines.credit, lines.amount].map((column): [string, string | undefined, ValueType] => [lines.table, column, 'number']),
+    [head, map.date, 'date'],
+    [head, map.closing, 'boolean'],
+    [head, map.period?.number, 'number'],
+    ...(budgets ? [[budgets.table, budgets.amount, 'number'] as [string, string, ValueType]] : []),
+  ]
+  for (const [name, column, type] of kinds) {
+    const found = column === undefined ? undefined : findTable(catalog, name)?.columns.find(own => own.name === column)
+    if (found && found.type !== type) return `${kindWords[type]} in the column “${column}” of “${name}”`
+  }
   return undefined
 }
+
+const kindWords: Record<ValueType, string> = { number: 'numbers', date: 'dates', boolean: 'yes and no', text: 'texts' }

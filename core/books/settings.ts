@@ -2,7 +2,9 @@ import { array, boolean, lazy, mixed, number, object, string } from 'yup'
 import { type FiscalYearRule, ruledCalendar, weekPatterns } from './fiscalYear'
 import { accountNatures, ledgerLack, type LedgerMap } from './ledger'
 import type { Catalog } from './catalog'
-import { findTable, type ForeignKey } from '../catalog/types'
+import { type CatalogColumn, findTable, type ForeignKey } from '../catalog/types'
+import { dateFormat } from '../value/dateFormat'
+import { numberFormat, PatternError } from '../value/numberFormat'
 
 /** What is kept with a source for all its reports. */
 export interface SourceSettings {
@@ -89,7 +91,16 @@ const fiscalYear = lazy(value =>
 )
 const shape = object({
   relations: array(object({ from: end, to: end, unique: boolean().strict().required() }).noUnknown()).required(),
-  columns: object().required(),
+  columns: lazy((value: object | undefined) =>
+    object(
+      Object.fromEntries(
+        Object.keys(value ?? {}).map(key => [
+          key,
+          object({ caption: string().strict().max(200), format: string().strict().max(200) }).noUnknown(),
+        ]),
+      ),
+    ).required(),
+  ),
   calculated: array(
     object({
       table: name,
@@ -130,16 +141,37 @@ export function applySettings(catalog: Catalog, settings: SourceSettings): Catal
     ...(books ? { ledger: ruled ? byDate(books) : books } : {}),
     tables: catalog.tables.map(table => ({
       ...table,
-      columns: table.columns.map(column => ({ ...column, ...settings.columns[`${table.name}.${column.name}`] })),
+      columns: table.columns.map(column => ({ ...column, ...saidOf(column, settings.columns[`${table.name}.${column.name}`]) })),
       ...(settings.calculated.some(each => each.table === table.name)
         ? {
             calculated: settings.calculated
-              .filter(each => each.table === table.name)
+              .filter(each => each.table === table.name && !table.columns.some(column => column.name === each.name))
               .map(({ name: field, formula }) => ({ name: field, formula })),
           }
         : {}),
     })),
     foreignKeys: [...catalog.foreignKeys, ...kept],
+  }
+}
+
+/** Can a column's values be printed with a format? */
+export function takesFormat(column: Pick<CatalogColumn, 'type'>, format: string): boolean {
+  try {
+    if (column.type === 'number') numberFormat(format, 'en')
+    else if (column.type === 'date') dateFormat(format, 'en')
+    else return false
+    return true
+  } catch (error) {
+    if (error instanceof PatternError) return false
+    throw error
+  }
+}
+
+/** What is said of a column: a caption, and a format that its values take. Nothing else of it can be said. */
+function saidOf(column: CatalogColumn, said: { caption?: string; format?: string } | undefined): { caption?: string; format?: string } {
+  return {
+    ...(typeof said?.caption === 'string' && said.caption ? { caption: said.caption } : {}),
+    ...(typeof said?.format === 'string' && takesFormat(column, said.format) ? { format: said.format } : {}),
   }
 }
 

@@ -2,7 +2,7 @@ import { statementsOf } from '../../core/model/ledger'
 
 /** Footnotes of the statements of all reports but one, to be copied. */
 export default route(async (context, event, app) => {
-  const { but } = getQuery(event)
+  const { but } = askedOf(event)
   const reports = (await app.store.library(context)).flatMap(shelf => shelf.reports).filter(each => each.id !== but)
   const found = await Promise.all(
     reports.map(async ({ id, name }) =>

@@ -4,8 +4,11 @@ import { readOutput } from '../../core/api/outputs'
 export default route(async (context, event, app) => {
   const { report: name, answers, output, layout } = await bodyOf(event, 'order')
   const report = await app.store.report(context, name, 'published')
-  const input = await app.checkedInput(context, report.name, report.definition, answers, `${report.id} ${report.version}`)
-  return sendRun(context, event, app, { ...input, ...(layout ? { layout } : {}) }, readOutput(output), result => {
+  const input = await app.checkedInput(context, report.name, report.definition, answers, {
+    version: `${report.id} ${report.version}`,
+    layout,
+  })
+  return sendRun(context, event, app, input, readOutput(output), result => {
     setResponseHeader(event, 'x-estante-result', encodeURIComponent(JSON.stringify({ ...result, report: report.name })))
     setResponseHeader(event, 'content-type', 'application/octet-stream')
   })

@@ -1,14 +1,31 @@
-/** Until people sign in, only this machine may ask: a request under another name (Host) or from another page (Origin) is refused. */
+/**
+ * Until people sign in, only this machine may ask. A request under another name (Host) is refused, and one that changes something unless it
+ * comes from this very address (Origin): pages on other ports of the machine share its cookies, and only their origin tells them apart.
+ */
 export default defineEventHandler(event => {
   const host = getRequestHeader(event, 'host') ?? ''
   const origin = getRequestHeader(event, 'origin')
+  const site = getRequestHeader(event, 'sec-fetch-site')
   const port = host.split(':').at(-1)
   const own = [`127.0.0.1:${port}`, `localhost:${port}`, `[::1]:${port}`, '127.0.0.1', 'localhost']
+  for (const [name, value] of Object.entries(headers)) setResponseHeader(event, name, value)
   if (!own.includes(host)) return refuse(event, `Estante answers only under 127.0.0.1 or localhost, not “${host.slice(0, 80)}”.`)
-  if (origin && !own.some(name => origin === `http://${name}`))
-    return refuse(event, `Estante takes no requests from other pages (“${origin.slice(0, 80)}”).`)
-  if (getRequestHeader(event, 'sec-fetch-site') === 'cross-site') return refuse(event, 'Estante takes no requests from other pages.')
+  if (origin && origin !== `http://${host}`) return refuse(event, `Estante takes no requests from other pages (“${origin.slice(0, 80)}”).`)
+  const changes = event.method !== 'GET' && event.method !== 'HEAD'
+  if (changes && !origin) return refuse(event, 'Estante takes changes only with the Origin of its own address.')
+  // another page may lead here, and nothing else: what it embeds or fetches is refused
+  const leads = getRequestHeader(event, 'sec-fetch-mode') === 'navigate' && getRequestHeader(event, 'sec-fetch-dest') === 'document'
+  if (site && site !== 'same-origin' && site !== 'none' && !(leads && !changes && !event.path.startsWith('/api/')))
+    return refuse(event, 'Estante takes no requests from other pages.')
 })
+
+const headers = {
+  'x-content-type-options': 'nosniff',
+  'x-frame-options': 'SAMEORIGIN',
+  'referrer-policy': 'no-referrer',
+  'cross-origin-opener-policy': 'same-origin',
+  'cross-origin-resource-policy': 'same-origin',
+} as const
 
 function refuse(event: Parameters<typeof setResponseStatus>[0], message: string) {
   setResponseStatus(event, 403)

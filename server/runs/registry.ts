@@ -159,10 +159,15 @@ export class RunRegistry {
       run.files.set(key, file)
       const own = file
       made.then(
-        () => (own.state = 'done'),
+        () => {
+          own.state = 'done'
+          // the run was let go of meanwhile
+          if (this.runs.get(run.id) !== run) rmSync(path, { force: true })
+        },
         () => {
           own.state = 'failed'
           run.files.delete(key)
+          rmSync(path, { force: true })
         },
       )
     }

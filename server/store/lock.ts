@@ -1,9 +1,12 @@
 import { existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync, writeSync, closeSync } from 'node:fs'
+import { hostname } from 'node:os'
 import { join } from 'node:path'
 import { StoreError } from './store'
 
 /** Who holds a data folder. */
 export interface Holder {
+  /** the machine, where folders are shared between several */
+  host?: string
   pid: number
   /** start of the process, so that a number used again is not taken for it */ started: string
   address?: string
@@ -21,7 +24,9 @@ export function holderOf(folder: string): Holder | undefined {
   } catch {
     return undefined
   }
-  return processStart(holder.pid) === holder.started ? holder : undefined
+  // whether a process of another machine lives cannot be seen from here: it is taken to
+  const elsewhere = holder.host !== undefined && holder.host !== hostname()
+  return elsewhere || processStart(holder.pid) === holder.started ? holder : undefined
 }
 
 /**
@@ -30,7 +35,7 @@ export function holderOf(folder: string): Holder | undefined {
  */
 export function takeFolder(folder: string): { tell: (address: string) => void; release: () => void } {
   mkdirSync(folder, { recursive: true })
-  const own: Holder = { pid: process.pid, started: processStart(process.pid)!, since: new Date().toISOString() }
+  const own: Holder = { host: hostname(), pid: process.pid, started: processStart(process.pid)!, since: new Date().toISOString() }
   for (let attempt = 0; ; attempt++) {
     try {
       const handle = openSync(file(folder), 'wx')
@@ -43,8 +48,9 @@ export function takeFolder(folder: string): { tell: (address: string) => void; r
       if (holder || attempt)
         throw new StoreError(
           `The data folder ${folder} is in use by another Estante (process ` +
-            `${holder?.pid ?? '?'}${holder?.address ? ` at ${holder.address}` : ''}, since ${holder?.since ?? '?'}); ` +
-            `stop that one or name another folder.`,
+            `${holder?.pid ?? '?'}${holder?.host && holder.host !== hostname() ? ` on ${holder.host}` : ''}` +
+            `${holder?.address ? ` at ${holder.address}` : ''}, since ${holder?.since ?? '?'}); stop that one or name another folder` +
+            `${holder?.host && holder.host !== hostname() ? `. If that machine is gone, remove ${file(folder)}` : ''}.`,
           423,
         )
       // its process is gone: it was killed and could not clean up

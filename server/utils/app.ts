@@ -1,12 +1,13 @@
 import { randomUUID } from 'node:crypto'
 import type { H3Event } from 'h3'
 import { OutputError } from '../../core/api/outputs'
-import { readRequest, type RequestBody, RequestError, type requests } from '../../core/api/requests'
+import { checkText, readRequest, type RequestBody, RequestError, type requests } from '../../core/api/requests'
 import { DefinitionError } from '../../core/definition/schema'
 import type { Context } from '../access/context'
 import { dataFolder, type Estante, openEstante } from '../estante'
 import { machineSentence } from '../failures'
 import { RunError } from '../runs/input'
+import { jsonOf, TooLargeError } from './body'
 import { SourceError } from '../sources/contract'
 import { ConflictError, StoreError } from '../store/store'
 
@@ -56,24 +57,52 @@ function contextOf(event: H3Event): Context {
 function described(error: unknown): { status: number; message: string; data?: object } {
   if (error instanceof ConflictError) return { status: 409, message: error.message, data: { current: error.current, kept: error.kept } }
   if (error instanceof StoreError) return { status: error.status, message: error.message }
+  if (error instanceof TooLargeError) return { status: 413, message: error.message }
   if (error instanceof RequestError) return { status: 400, message: error.message }
   if (error instanceof RunError) return { status: 422, message: error.message, data: { sentences: error.sentences } }
   if (error instanceof DefinitionError || error instanceof SourceError || error instanceof OutputError)
     return { status: 422, message: error.message }
-  const { message, statusCode } = error as Error & { statusCode?: number }
+  const { message = '', statusCode } = (error ?? {}) as Error & { statusCode?: number }
   const machine = machineSentence(error)
   if (machine) return { status: 507, message: machine }
   if (statusCode && statusCode < 500) return { status: statusCode, message: message.replace(/\.?$/, '.') }
+  // a fault of ours: what it says is for whoever looks after the program, and may hold what somebody wrote
   console.error(error)
-  return { status: 500, message: `Estante could not do this: ${message ?? String(error)}` }
+  return { status: 500, message: 'Estante could not do this, by a fault of its own; try again, and tell whoever looks after it.' }
 }
 
 /** The checked body of a request. @throws RequestError */
 export async function bodyOf<K extends keyof typeof requests>(event: H3Event, kind: K): Promise<RequestBody<K>> {
-  return readRequest(kind, await readBody<unknown>(event).catch(() => undefined))
+  return readRequest(kind, await jsonOf(event))
 }
 
-/** A part of the address, as it was before it was put there. */
+/** A part of the address, as it was before it was put there. @throws RequestError */
 export function partOf(event: H3Event, name: string): string {
-  return decodeURIComponent(getRouterParam(event, name) ?? '')
+  let part: string
+  try {
+    part = decodeURIComponent(getRouterParam(event, name) ?? '')
+  } catch {
+    throw new RequestError('The address is not written as addresses are; copy it whole.')
+  }
+  checkText(part)
+  return part
+}
+
+/** What stands behind the ? of an address: each word once, as text. @throws RequestError */
+export function askedOf(event: H3Event): Record<string, string | undefined> {
+  const found: Record<string, string | undefined> = Object.create(null) as Record<string, string | undefined>
+  for (const [name, value] of Object.entries(getQuery(event))) {
+    if (typeof value === 'object') throw new RequestError(`“${name.slice(0, 40)}” stands in the address more than once; say it once.`)
+    const text = value === undefined || value === null ? '' : String(value)
+    checkText(text)
+    found[name] = text
+  }
+  return found
+}
+
+/** A whole number that an address brings. @throws RequestError */
+export function wholeOf(text: string | undefined, name: string, otherwise: number): number {
+  if (text === undefined || text === '') return otherwise
+  if (!/^\d{1,9}$/.test(text)) throw new RequestError(`“${text.slice(0, 40)}” is no whole number for ${name}.`)
+  return Number(text)
 }

@@ -5,7 +5,7 @@ import { StoreError } from '../store/store'
 
 /** The desk of the source that a request names. @throws StoreError */
 export function deskOf(event: H3Event, app: Estante): Desk {
-  const { desk, name } = app.sources.get(getRouterParam(event, 'source') ?? '')
+  const { desk, name } = app.sources.get(partOf(event, 'source'))
   if (!desk) throw new StoreError(`Nothing can be posted to ${name}: it has no desk.`, 404)
   return desk
 }

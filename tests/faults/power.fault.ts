@@ -34,7 +34,9 @@ for (const what of ['store', 'desk'] as const) {
     own.kill('SIGKILL')
     await ended
     if (!lines.length) atStart++
-    lines.filter(line => line !== 'open').forEach(line => acknowledged.add(line))
+    const told = lines.filter(line => line !== 'open')
+    told.forEach(line => acknowledged.add(line))
+    writes += told.length
     disk.play(logs)
     // some disks have kept almost all by themselves, some almost nothing
     const kept = roll()
@@ -47,10 +49,12 @@ for (const what of ['store', 'desk'] as const) {
       break
     }
     const there = new Set(check.lines)
-    for (const each of acknowledged) if (!there.has(each)) lost++
+    const gone = [...acknowledged].filter(each => !there.has(each))
+    for (const each of gone) acknowledged.delete(each)
+    lost += gone.length
+    if (gone.length) console.error(`Cut ${cut} of the ${what} (${early ? 'early' : 'late'}): ${gone.length} lost, from ${gone[0]} on.`)
     torn += check.lines.filter(line => line.startsWith('torn')).length
   }
-  writes += acknowledged.size
 }
 end(
   'power',

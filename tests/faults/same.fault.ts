@@ -11,7 +11,11 @@ const logs = join(folder, 'logs')
 mkdirSync(data)
 mkdirSync(logs)
 const disk = Disk.of(data)
-const { process: own, lines, ended } = child('writer', ['write-store', data, '0'], { FAULTS_ROOT: data, FAULTS_LOG: logs }, [
+const {
+  process: own,
+  lines,
+  ended,
+} = child('writer', ['write-store', data, '0'], { FAULTS_ROOT: data, FAULTS_LOG: logs }, [
   '--require',
   join(process.cwd(), 'tests', 'faults', 'recorder.cjs'),
 ])

@@ -1,5 +1,5 @@
 /** Takes a refresh address back: it answers no more. */
 export default route(async (context, event, app) => {
-  await app.store.revokeAddress(context, getRouterParam(event, 'id')!)
+  await app.store.revokeAddress(context, partOf(event, 'id'))
   return {}
 })

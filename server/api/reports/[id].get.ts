@@ -2,7 +2,7 @@
 export default route((context, event, app) =>
   app.store.report(
     context,
-    decodeURIComponent(getRouterParam(event, 'id')!),
-    getQuery(event).which === 'published' ? 'published' : 'draft',
+    partOf(event, 'id'),
+    askedOf(event).which === 'published' ? 'published' : 'draft',
   ),
 )

@@ -1,14 +1,14 @@
 /** How far a run is. `seen` is how many outline entries the reader has; with `wait` the answer comes when there is news. */
 export default route(async (context, event, app) => {
   const run = runOf(context, event, app)
-  const { seen, wait, pages } = getQuery(event)
-  if (wait === '1' && run.state === 'running' && app.runs.shown(run).pages <= Number(pages ?? 0)) {
+  const { seen, wait, pages } = askedOf(event)
+  if (wait === '1' && run.state === 'running' && app.runs.shown(run).pages <= wholeOf(pages, 'pages', 0)) {
     await Promise.race([run.news, new Promise(resolve => setTimeout(resolve, 10_000))])
   }
   return {
     state: run.state,
     ...app.runs.shown(run),
-    outline: run.outline.slice(Number(seen ?? 0)),
+    outline: run.outline.slice(wholeOf(seen, 'seen', 0)),
     startedAt: run.startedAt,
     rows: run.result?.rows,
     ms: run.result?.ms,

@@ -6,7 +6,7 @@ import { outputs } from '../../../core/api/outputs'
  */
 export default route(async (context, event, app) => {
   const today = new Date().toISOString().slice(0, 10)
-  const address = await app.store.useAddress(context, getRouterParam(event, 'token')!.replace(/\.(csv|json)$/, ''), today)
+  const address = await app.store.useAddress(context, partOf(event, 'token').replace(/\.(csv|json)$/, ''), today)
   const report = await app.store.report(context, address.reportId, 'published')
   return sendRun(
     context,

@@ -27,14 +27,12 @@ afterAll(() => engine.close())
 
 const facts = async () => {
   const rows = await engine.query(tester, {
-    text:
-      'select (select count(*) from "company"."invoices")::text || \'/\' || (select count(*) from pg_catalog.pg_class)::text ' +
-      "|| '/' || (select count(*) from pg_catalog.pg_roles)::text || '/' || current_user || '/' || current_setting('statement_timeout') " +
-      "|| '/' || current_setting('transaction_read_only')",
+    text: `select (select count(*) from "company"."invoices")::text || '/' || current_user || '/' || session_user`,
     values: [],
     columns: [{ path: 'x', type: 'text' }],
   })
-  return valueAt(rows.columns[0]!, 0)
+  const { tables } = await engine.catalog(tester)
+  return `${String(valueAt(rows.columns[0]!, 0))}/${tables.map(table => table.name).join(',')}`
 }
 
 const attacks: [string, string][] = [
@@ -70,6 +68,17 @@ const attacks: [string, string][] = [
   ['another schema', 'select * from information_schema.sql_features, public.anything'],
   ['passwords', 'select rolpassword as x from pg_authid'],
   ['locks that stay', 'select pg_advisory_lock(1)::text as x'],
+  ['shared locks that stay', 'select pg_try_advisory_lock_shared(1)::text as x'],
+  ['roles', 'select rolname as x from pg_roles'],
+  ['settings', 'select setting as x from pg_settings'],
+  ['one setting', "select current_setting('data_directory') as x"],
+  ['all settings', 'select name as x from pg_show_all_settings()'],
+  ['the control file', 'select checkpoint_lsn::text as x from pg_control_checkpoint()'],
+  ['statistics', 'select relname as x from pg_stat_user_tables'],
+  ['values by their statistics', 'select most_common_vals::text as x from pg_stats'],
+  ['tables of other schemas', 'select relname as x from pg_class'],
+  ['columns of other schemas', 'select column_name as x from information_schema.columns'],
+  ['functions', 'select prosrc as x from pg_proc'],
   ['sleep', 'select pg_sleep(5)::text as x'],
   ['a listener', 'listen x'],
   ['a message', "select pg_notify('x', 'y')::text as x"],

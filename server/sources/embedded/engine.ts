@@ -228,7 +228,10 @@ export class EmbeddedEngine {
       if (signal?.aborted) return reject(signal.reason as Error)
       const job: Job = {
         request,
-        timeLimit: options.timeLimit ?? defaultLimits.milliseconds,
+        timeLimit: Math.min(
+          options.timeLimit ?? defaultLimits.milliseconds,
+          isAuthored(request) ? defaultLimits.authored : defaultLimits.milliseconds,
+        ),
         onPart,
         onAnswer,
         finish: (count, parts) => {
@@ -320,6 +323,9 @@ export class EmbeddedEngine {
     void this.next()
   }
 }
+
+/** Does a request run what an author wrote? */
+const isAuthored = (request: Request) => request.kind === 'describe' || (request.kind === 'query' && request.query.authored === true)
 
 function sentence(message: string): string {
   return `The source answered: ${message.replace(/\.?$/, '.')}`

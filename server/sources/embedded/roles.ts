@@ -14,6 +14,8 @@ export async function secureSource(db: PGlite, schema: string): Promise<void> {
   const name = dialect.sqlToQuery(sql`${sql.identifier(schema)}`).sql
   await db.exec(`
     revoke all on schema public from public;
+    revoke select on all tables in schema pg_catalog from public;
+    revoke select on all tables in schema information_schema from public;
     ${(await runners(db)).map(each => `revoke execute on function ${each} from public;`).join(' ')}
     revoke execute on all functions in schema pg_catalog from ${readerRole};
     revoke usage on language plpgsql from public;
@@ -77,12 +79,18 @@ const refused = [
   'lastval',
 ]
 
+/** Functions that tell of the engine itself: its settings, statistics, control file, files, locks and journal. */
+const told =
+  '^(pg_stat|pg_control|pg_show|pg_ls|pg_read|pg_(try_)?advisory|pg_lock|pg_get_(wal|backend|shmem|aios)|pg_current_wal|pg_wal|pg_last|' +
+  'pg_hba|pg_ident|pg_conf|pg_postmaster|pg_safe|pg_log|pg_replication|pg_copy|pg_create|pg_drop|pg_switch|pg_promote|pg_backup|' +
+  'pg_file|pg_database_size|pg_tablespace|inet_|current_setting$|binary_upgrade|pg_prepared|pg_cursor|pg_available|pg_timezone)'
+
 /** Their full signatures, as this engine has them. */
 async function runners(db: PGlite): Promise<string[]> {
   const found = await db.query<{ signature: string }>(
     `select p.oid::regprocedure::text as signature from pg_proc p join pg_namespace n on n.oid = p.pronamespace where n.nspname =
-      'pg_catalog' and p.proname = any($1)`,
-    [refused],
+      'pg_catalog' and (p.proname = any($1) or p.proname ~ $2)`,
+    [refused, told],
   )
   return found.rows.map(row => row.signature)
 }

@@ -76,8 +76,10 @@ export async function runEngine(hooks: ThreadHooks = {}): Promise<void> {
     let outcome: object
     try {
       // authors write the names of tables without their schema
+      // what the source holds is read as its owner; all else under the role that can only read
       await db.exec(
-        `begin transaction isolation level repeatable read read only; set local role ${readerRole}; set local search_path to
+        `begin transaction isolation level repeatable read read only; ${request.kind === 'catalog' ? '' : `set local role ${readerRole};`}
+          set local search_path to
           ${authored ? `"${schema.replaceAll('"', '""')}"` : "''"}; set local datestyle to 'ISO'`,
       )
       if (request.kind === 'describe') {
@@ -129,6 +131,8 @@ export async function runEngine(hooks: ThreadHooks = {}): Promise<void> {
   /** After a text of an author's the engine must still answer, as itself; one that does not is ended and opened anew by the other side. */
   async function sound(): Promise<boolean> {
     try {
+      // locks that a text has taken go with it
+      await db.exec('select pg_advisory_unlock_all()')
       const { rows } = await db.query<{ sound: number; user: string; session: string }>(
         'select 1 as sound, current_user as user, session_user as session',
       )

@@ -8,7 +8,7 @@ import { StoreError } from '../../../store/store'
 
 /** Takes in rows from a file as the pinned rows: all levels from JSON, or one level from CSV. */
 export default route(async (context, event, app) => {
-  const id = getRouterParam(event, 'id')!
+  const id = partOf(event, 'id')
   const { definition: edited, answers, format, level, text } = await bodyOf(event, 'importRows')
   const definition = readDefinition(edited)
   const report = assembleReport(definition, (await app.sources.catalog(definition.dataSets[0]!.source)).catalog)
@@ -22,7 +22,7 @@ export default route(async (context, event, app) => {
         : rowsFromCsv(
             text,
             levels,
-            level!,
+            level ?? '',
             held?.length === levels.length
               ? { levels: held }
               : { levels: levels.map(() => ({ count: 0, starts: new Int32Array(1), columns: {} })) },

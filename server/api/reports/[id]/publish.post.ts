@@ -1,2 +1,2 @@
 /** Makes the draft what readers run. */
-export default route(async (context, event, app) => ({ published: await app.store.publish(context, getRouterParam(event, 'id')!) }))
+export default route(async (context, event, app) => ({ published: await app.store.publish(context, partOf(event, 'id')) }))

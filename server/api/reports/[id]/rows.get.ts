@@ -7,14 +7,14 @@ import { CsvRows, JsonRows } from '../../../runs/formats/rows'
 
 /** The pinned rows as a file: JSON of all levels, or CSV of one. */
 export default route(async (context, event, app) => {
-  const report = await app.store.report(context, getRouterParam(event, 'id')!)
+  const report = await app.store.report(context, partOf(event, 'id'))
   const pinned = await app.store.pinned(context, report.id)
   if (!pinned) throw new StoreError(`No rows are pinned for “${report.name}” yet; pin some first.`, 404)
   const { levels } = assembleReport(report.definition, (await app.sources.catalog(report.definition.dataSets[0]!.source)).catalog).tree
   const data = pinnedRecords(pinned.rows)
-  const { format, level: name } = getQuery(event)
+  const { format, level: name } = askedOf(event)
   const level = levels.find(each => each.name === name)
-  if (format === 'csv' && !level) throw new StoreError(`There is no level “${String(name)}”.`, 404)
+  if (format === 'csv' && !level) throw new StoreError(`There is no level “${name ?? ''}”.`, 404)
   const missing = levels.length !== data.levels.length
   if (missing) throw new StoreError('The levels have changed since the rows were pinned; pin them again.', 409)
   const out = new PassThrough()

@@ -3,7 +3,7 @@ import { StoreError } from '../../../store/store'
 /** What a run differs in from an earlier one of the same report: rows new, gone and changed. */
 export default route(async (context, event, app) => {
   const now = runOf(context, event, app)
-  const before = app.runs.get(context, String(getQuery(event).since ?? ''))
+  const before = app.runs.get(context, askedOf(event).since ?? '')
   if (!before) throw new StoreError('The earlier run is not kept any more; choose another.', 404)
   if (before.report !== now.report) throw new StoreError('These are runs of two reports; choose two of the same report.', 409)
   if (before.state !== 'done' || now.state !== 'done')

@@ -9,7 +9,7 @@ import { StoreError } from '../../../store/store'
  */
 export default route(async (context, event, app) => {
   const run = runOf(context, event, app)
-  const output = readOutput(getQuery(event), runFormats) as FileOutput
+  const output = readOutput(askedOf(event), runFormats) as FileOutput
   if (run.state !== 'done' || ((output.format === 'pdf' || output.format === 'zip') && run.places.length < 2))
     throw new StoreError('There is no file before the run is done and has pages.', 409)
   const file = await app.runs.written(context, run, output)
@@ -18,7 +18,7 @@ export default route(async (context, event, app) => {
   setResponseHeader(
     event,
     'content-disposition',
-    `${getQuery(event).show === 'page' && output.format === 'pdf' ? 'inline' : 'attachment'}; ` +
+    `${askedOf(event).show === 'page' && output.format === 'pdf' ? 'inline' : 'attachment'}; ` +
       `filename*=UTF-8''${encodeURIComponent(`${name}.${output.format}`)}`,
   )
   // what a reader sees of a report is shown as a file, never run as a page of this server

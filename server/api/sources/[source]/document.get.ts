@@ -4,7 +4,7 @@ import { StoreError } from '../../../store/store'
 /** The document that a journal names. */
 export default route(async (context, event, app) => {
   const source = partOf(event, 'source')
-  const number = String(getQuery(event).number ?? '')
+  const number = askedOf(event).number ?? ''
   const { catalog } = await app.sources.catalog(source)
   const found = number
     ? await app.sources.reading(context, source, (snapshot, { schema }) =>

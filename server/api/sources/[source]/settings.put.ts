@@ -1,5 +1,6 @@
 import { ValidationError } from 'yup'
 import { readSettings } from '../../../../core/books/settings'
+import { settingsFault } from '../../../../core/model/settings'
 import { StoreError } from '../../../store/store'
 
 /** Keeps relations, captions, formats, calculated fields and the books with the source, on the version that was seen. */
@@ -8,6 +9,8 @@ export default route(async (context, event, app) => {
   const { settings, basedOn } = await bodyOf(event, 'settings')
   try {
     const value = readSettings(settings)
+    const fault = settingsFault(value, await app.sources.get(source).catalog(context))
+    if (fault) throw new StoreError(fault, 422)
     return { value, version: await app.sources.saveSettings(context, source, value, basedOn) }
   } catch (error) {
     if (error instanceof ValidationError) throw new StoreError(`The settings of the source have a fault: ${error.errors[0]}.`, 422)

@@ -2,10 +2,10 @@ import { usesOf } from '../../../../core/compose/uses'
 
 /** Every report that reads a table or a column, and where. */
 export default route(async (context, event, app) => {
-  const { table, column } = getQuery(event)
+  const { table, column } = askedOf(event)
   const source = app.sources.get(partOf(event, 'source'))
   const { catalog } = await app.sources.catalog(source.id)
-  const target = { table: String(table), ...(typeof column === 'string' && column ? { column } : {}) }
+  const target = { table: table ?? '', ...(column ? { column } : {}) }
   const reports = (await app.store.library(context)).flatMap(shelf => shelf.reports)
   const found = await Promise.all(
     reports.map(async ({ id, name }) => {

@@ -1,4 +1,4 @@
 /** The definition of one version. */
 export default route((context, event, app) =>
-  app.store.version(context, getRouterParam(event, 'id')!, Number(getRouterParam(event, 'number')) || 0),
+  app.store.version(context, partOf(event, 'id'), wholeOf(partOf(event, 'number'), 'a version', 0)),
 )
