@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process'
-import { cpSync, existsSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs'
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { openEstante } from '../../server/estante'
@@ -59,4 +59,66 @@ export const wait = (ms: number): Promise<void> => new Promise(resolve => setTim
 export function end(name: string, holds: boolean, words: string): never {
   console.log(`${name}: ${holds ? 'holds' : 'FAILED'} · ${words}`)
   process.exit(holds ? 0 : 1)
+}
+
+/** A server of the built program on a data folder. */
+export interface Server {
+  url: string
+  process: ChildProcess
+  ended: Promise<number | null>
+  errors: () => string
+  /** asks as the program's own page does */
+  ask: (path: string, options?: { method?: string; body?: unknown; signal?: AbortSignal }) => Promise<Response>
+  stop: () => Promise<void>
+}
+
+let lastPort = 47_000 + (process.pid % 900)
+export async function startServer(folder: string, env: Record<string, string> = {}): Promise<Server> {
+  const port = ++lastPort
+  const url = `http://127.0.0.1:${port}`
+  const own = spawn(process.execPath, [join(process.cwd(), '.output', 'server', 'index.mjs')], {
+    env: {
+      ...process.env,
+      NITRO_HOST: '127.0.0.1',
+      HOST: '127.0.0.1',
+      NITRO_PORT: String(port),
+      PORT: String(port),
+      ESTANTE_ROOT: `${process.cwd()}/`,
+      ESTANTE_DATA: folder,
+      ...env,
+    },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  })
+  let [said, errors] = ['', '']
+  own.stdout.on('data', (data: Buffer) => (said += String(data)))
+  own.stderr.on('data', (data: Buffer) => (errors = (errors + String(data)).slice(-20_000)))
+  const ended = new Promise<number | null>(resolve => own.on('close', code => resolve(code)))
+  let over = false
+  void ended.then(() => (over = true))
+  while (!said.includes('Estante is ready.') && !over) await wait(20)
+  return {
+    url,
+    process: own,
+    ended,
+    errors: () => errors,
+    ask: (path, { method = 'GET', body, signal } = {}) =>
+      fetch(url + path, {
+        method,
+        headers: { origin: url, ...(body === undefined ? {} : { 'content-type': 'application/json' }) },
+        ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+        ...(signal ? { signal } : {}),
+      }),
+    stop: async () => {
+      own.kill('SIGTERM')
+      await ended
+    },
+  }
+}
+
+/** How many files a process has open. */
+export const openFiles = (id: number): number => readdirSync(`/proc/${id}/fd`).length
+
+/** Files in a folder, and the bytes that they take. */
+export function filesIn(folder: string): string[] {
+  return existsSync(folder) ? readdirSync(folder, { recursive: true }).map(String) : []
 }
