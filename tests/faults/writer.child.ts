@@ -10,6 +10,8 @@ import { dirname, join } from 'node:path'
 const [what, folder, begin] = process.argv.slice(2) as [string, string, string]
 const context = { person: 'faults' }
 const tell = (line: string) => process.stdout.write(`${line}\n`)
+/** Ends once all that was told has left. */
+const leave = () => new Promise<never>(() => process.stdout.write('', () => process.exit(0)))
 // a program that is killed in the middle of a start opens it whole
 if (what === 'open') {
   const estante = await openEstante({ folder })
@@ -18,7 +20,7 @@ if (what === 'open') {
   const { catalog } = await estante.sources.catalog('')
   tell(`tables ${catalog.tables.length}`)
   await estante.close()
-  process.exit(0)
+  await leave()
 }
 const engine = what.endsWith('desk') ? companyEngine(folder) : undefined
 mkdirSync(dirname(folder), { recursive: true })
@@ -56,7 +58,7 @@ if (what.startsWith('check')) {
     const [numbers, counts] = rows.columns.map(column => (column as { values: string[] }).values)
     numbers!.forEach((number, at) => tell(counts![at] === '2' ? number : `torn ${number}`))
   }
-  process.exit(0)
+  await leave()
 }
 if (engine) await engine.open()
 tell('open')
