@@ -126,7 +126,11 @@ export const outputFormats = Object.keys(outputs) as Output['format'][]
 export function readOutput(words: Readonly<Record<string, unknown>>, formats: readonly string[] = outputFormats): Output {
   const { format } = words
   if (typeof format !== 'string' || !formats.includes(format))
-    throw new OutputError(`There is no format “${String(format).slice(0, 40)}”; there are ${formats.join(', ')}.`)
+    throw new OutputError(
+      typeof format === 'string' && format
+        ? `There is no format “${format.slice(0, 40)}”; there are ${formats.join(', ')}.`
+        : `Say which format is wanted; there are ${formats.join(', ')}.`,
+    )
   return outputs[format as Output['format']].read(new Asked(words))
 }
 

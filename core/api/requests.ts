@@ -1,5 +1,7 @@
 import { array, boolean, type InferType, lazy, mixed, number, object, string, ValidationError } from 'yup'
 
+import { checkSent, faultOf, namesOf, SentError } from '../value/checking'
+
 /** A request that is not as it should be: one sentence. */
 export class RequestError extends Error {}
 
@@ -7,15 +9,15 @@ const text = () => string().strict().defined().max(4000)
 const name = () => string().strict().required().max(200)
 /** Answers that a request may bring: reports have far fewer parameters. */
 const mostAnswers = 500
-const answers = lazy((value: object | undefined) => {
-  const names = Object.keys(value ?? {})
+const answers = lazy((value: unknown) => {
+  const names = namesOf(value)
   return object(Object.fromEntries(names.slice(0, mostAnswers).map(key => [key, string().strict().defined().max(100_000)])))
     .strict()
     .required()
     .test('many', `answers are at most ${mostAnswers}`, () => names.length <= mostAnswers)
 })
 const definition = mixed<object>((value): value is object => typeof value === 'object' && value !== null && !Array.isArray(value))
-const whole = () => number().strict().integer().min(0)
+const whole = () => number().strict().integer().min(0).max(2_000_000_000)
 const words = mixed<Record<string, unknown>>((value): value is Record<string, unknown> => typeof value === 'object' && value !== null)
 
 /** A report as readers run it, or a definition as it is being edited, with answers. Every request that reads rows is one of these. */
@@ -85,57 +87,15 @@ export const requests = {
 type Schemas = typeof requests
 export type RequestBody<K extends keyof Schemas> = InferType<Schemas[K]>
 
-/** How deep what is sent may lie in itself, and how many values it may have. */
-const [deepest, most] = [60, 400_000]
-
-/**
- * Refuses what no field of ours can hold, before anything looks into it: NUL and halves of characters, which no store keeps, and what lies
- * too deep or is too much. It is gone through without recursion. @throws RequestError with one sentence
- */
-export function checkSent(value: unknown): void {
-  const waiting: { value: unknown; depth: number }[] = [{ value, depth: 0 }]
-  for (let count = 0; waiting.length; count++) {
-    const { value: own, depth } = waiting.pop()!
-    if (count > most) throw new RequestError(`The request holds more than ${most.toLocaleString('en')} values; send less at a time.`)
-    if (typeof own === 'string') checkText(own)
-    if (typeof own !== 'object' || own === null) continue
-    if (depth > deepest) throw new RequestError(`The request lies more than ${deepest} deep in itself; make it flatter.`)
-    if (Array.isArray(own)) for (const each of own) waiting.push({ value: each, depth: depth + 1 })
-    else
-      for (const [name, each] of Object.entries(own)) {
-        checkText(name)
-        if (name === '__proto__') throw new RequestError('A part of the request is called “__proto__”, which nothing of ours is.')
-        waiting.push({ value: each, depth: depth + 1 })
-      }
-  }
-}
-
-/** @throws RequestError where a text holds what no store keeps */
-export function checkText(text: string): void {
-  if (text.includes('\u0000') || !isWellFormed(text))
-    throw new RequestError(`The text “${printable(text)}” holds a character that cannot be kept; write it anew.`)
-}
-
-function isWellFormed(text: string): boolean {
-  for (let at = 0; at < text.length; at++) {
-    const unit = text.charCodeAt(at)
-    if (unit < 0xd800 || unit > 0xdfff) continue
-    if (unit > 0xdbff) return false
-    const next = text.charCodeAt(++at)
-    if (!(next >= 0xdc00 && next <= 0xdfff)) return false
-  }
-  return true
-}
-
-const printable = (text: string) => Array.from(text.slice(0, 60), char => (/[\p{C}\p{Cs}]/u.test(char) ? '·' : char)).join('')
-
 /** Checks the body of a request. @throws RequestError with one sentence */
 export function readRequest<K extends keyof Schemas>(kind: K, body: unknown): RequestBody<K> {
   try {
+    if (body === undefined || body === null) throw new RequestError('The request brings nothing; send what it asks for as JSON.')
     checkSent(body)
     return requests[kind].validateSync(body, { strict: true }) as RequestBody<K>
   } catch (error) {
-    if (error instanceof ValidationError) throw new RequestError(`The request is not complete: ${error.errors[0]}.`)
+    if (error instanceof SentError) throw new RequestError(`The request ${error.message}`)
+    if (error instanceof ValidationError) throw new RequestError(`The request is not complete: ${faultOf(error)}.`)
     throw error
   }
 }

@@ -3,6 +3,7 @@ import { type FiscalYearRule, ruledCalendar, weekPatterns } from './fiscalYear'
 import { accountNatures, ledgerLack, type LedgerMap } from './ledger'
 import type { Catalog } from './catalog'
 import { type CatalogColumn, findTable, type ForeignKey } from '../catalog/types'
+import { recordOf } from '../value/checking'
 import { dateFormat } from '../value/dateFormat'
 import { numberFormat, PatternError } from '../value/numberFormat'
 
@@ -91,16 +92,7 @@ const fiscalYear = lazy(value =>
 )
 const shape = object({
   relations: array(object({ from: end, to: end, unique: boolean().strict().required() }).noUnknown()).required(),
-  columns: lazy((value: object | undefined) =>
-    object(
-      Object.fromEntries(
-        Object.keys(value ?? {}).map(key => [
-          key,
-          object({ caption: string().strict().max(200), format: string().strict().max(200) }).noUnknown(),
-        ]),
-      ),
-    ).required(),
-  ),
+  columns: recordOf(object({ caption: string().strict().max(200), format: string().strict().max(200) }).noUnknown(), true),
   calculated: array(
     object({
       table: name,

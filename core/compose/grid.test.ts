@@ -72,8 +72,7 @@ const table = (id: string, level: string, columns: string[], more: Partial<Table
   rows: [{ id: 'line', kind: 'line', cells: Object.fromEntries(columns.map(each => [each, { text: `${each} {{ x }}` }])) }],
   ...more,
 })
-const panel = (items: PanelItem[]) =>
-  ({ kind: 'panel', id: 'panel', after: 0, items }) as unknown as LayoutDefinition['blocks'][number]
+const panel = (items: PanelItem[]) => ({ kind: 'panel', id: 'panel', after: 0, items }) as unknown as LayoutDefinition['blocks'][number]
 /** No place is written twice. */
 const apart = (row: GridRow) => expect(new Set(row.cells.map(cell => cell.column)).size).toBe(row.cells.length)
 

@@ -1,4 +1,5 @@
-import { array, lazy, number, object, type Schema, string } from 'yup'
+import { array, number, object, type Schema, string } from 'yup'
+import { recordOf } from '../value/checking'
 
 export const name = string().strict().required().max(200)
 export const plain = string().strict().max(100_000)
@@ -18,7 +19,6 @@ export const hex = /^#[0-9a-fA-F]{6}$/
 export const hexFault = ({ path }: { path: string }) => `${path} must be a colour like #0f4c5c`
 export const rule = plain.max(4000)
 export const colour = string().strict().required().matches(hex, hexFault)
-export const record = (inner: Schema): Schema =>
-  lazy((value: object | undefined) => object(Object.fromEntries(Object.keys(value ?? {}).map(key => [key, inner])))) as never
+export const record = (inner: Schema): Schema => recordOf(inner)
 export const codes = array(name)
 export const count = (most: number) => number().strict().integer().min(0).max(most)

@@ -1,5 +1,6 @@
 import type { JoinPair } from '../catalog/types'
 import { array, boolean, lazy, mixed, number, object, type Schema } from 'yup'
+import { namesOf } from '../value/checking'
 import { formula, formulas, identifier, name, pairs, plain } from './checks'
 
 export interface DataSetDefinition {
@@ -115,10 +116,10 @@ export const sortSchema = array(object({ field: name, descending: boolean().stri
 export const calculatedSchema = array(
   object({ name: identifier, formula, total: mixed<'ratio' | 'records'>().oneOf(['ratio', 'records']) }).noUnknown(),
 )
-const pickSchema = lazy((value: object | undefined) =>
+const pickSchema = lazy((value: unknown) =>
   value === undefined
     ? mixed().optional()
-    : 'latest' in value
+    : namesOf(value).includes('latest')
       ? object({ latest: name, at: formula }).noUnknown()
       : object({ sort: sortSchema.required() }).noUnknown(),
 )

@@ -1,5 +1,6 @@
 import { blockSchema } from './blocks/registry'
-import { array, boolean, lazy, mixed, number, object, ValidationError } from 'yup'
+import { array, boolean, mixed, number, object, ValidationError } from 'yup'
+import { checkSent, faultOf, recordOf, SentError } from '../value/checking'
 import { blockIds, levelNames } from './walk'
 import { formatVersion, type ReportDefinition } from './report'
 import { type PanelBlock, panelSchema } from './blocks/panel'
@@ -58,13 +59,7 @@ const definition = object({
       name: identifier,
       source: name,
       root: levelSchema,
-      fields: lazy((value: object) =>
-        object(
-          Object.fromEntries(
-            Object.keys(value ?? {}).map(key => [key, object({ caption: plain, format: plain, currency: plain }).noUnknown()]),
-          ),
-        ).required(),
-      ),
+      fields: recordOf(object({ caption: plain, format: plain, currency: plain }).noUnknown(), true),
     }).noUnknown(),
   )
     .required()
@@ -136,6 +131,12 @@ export function readDefinition(value: unknown): ReportDefinition {
       `This definition has format ${format}, which is newer than this program reads (${formatVersion}); bring Estante up to date to ` +
         `open it.`,
     )
+  try {
+    checkSent(value)
+  } catch (error) {
+    if (error instanceof SentError) throw new DefinitionError(`The definition ${error.message}`)
+    throw error
+  }
   const length = sizeOf(value)
   if (length > mostLetters)
     throw new DefinitionError(
@@ -157,7 +158,7 @@ export function readDefinition(value: unknown): ReportDefinition {
     if (twice) throw new DefinitionError(`Two blocks of the definition have the id “${twice}”; each needs its own.`)
     return checked
   } catch (error) {
-    if (error instanceof ValidationError) throw new DefinitionError(`The definition has a fault: ${error.errors[0]}.`)
+    if (error instanceof ValidationError) throw new DefinitionError(`The definition has a fault: ${faultOf(error)}.`)
     throw error
   }
 }
@@ -167,7 +168,7 @@ export function readPanel(value: unknown): PanelBlock {
   try {
     return panelSchema.validateSync(value, { strict: true }) as unknown as PanelBlock
   } catch (error) {
-    if (error instanceof ValidationError) throw new DefinitionError(`The panel has a fault: ${error.errors[0]}.`)
+    if (error instanceof ValidationError) throw new DefinitionError(`The panel has a fault: ${faultOf(error)}.`)
     throw error
   }
 }

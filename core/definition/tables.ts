@@ -9,6 +9,7 @@ import {
 import type { JoinPair } from '../catalog/types'
 import type { ValueType } from '../value/value'
 import { array, boolean, lazy, mixed, number, object } from 'yup'
+import { recordOf } from '../value/checking'
 import { formula, formulas, identifier, name, pairs, plain, text } from './checks'
 
 /**
@@ -96,7 +97,7 @@ export interface LedgerTable {
   filters: string[]
 }
 
-const namedFormulas = lazy((fields: object) => object(Object.fromEntries(Object.keys(fields ?? {}).map(key => [key, formula]))).required())
+const namedFormulas = recordOf(formula, true)
 export const tableSchema = lazy((value: { kind?: string }) => {
   switch (value?.kind) {
     case 'sql':

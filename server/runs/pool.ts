@@ -1,3 +1,4 @@
+import { setMaxListeners } from 'node:events'
 import { MessageChannel, type MessagePort } from 'node:worker_threads'
 import { Piscina } from 'piscina'
 import type { RunChanges, StatementTrace } from '../../core/api/answers'
@@ -136,24 +137,20 @@ export class RunPool {
     onProgress?: (progress: RunProgress) => void,
   ): Promise<unknown> {
     const stop = new AbortController()
+    setMaxListeners(0, stop.signal)
     const own = forTask(context, `run ${++runs}`, stop.signal)
     const { port1: asks, port2: theirs } = new MessageChannel()
-    const unused = snapshot ? undefined : new MessageChannel()
     let waiting = 0
     try {
-      const rows: MessagePort = snapshot
-        ? serveSnapshot(asks, snapshot, { task: own.task!, signal: stop.signal }, by => (waiting += by))
-        : unused!.port2
+      if (snapshot) serveSnapshot(asks, snapshot, { task: own.task!, signal: stop.signal }, by => (waiting += by))
       asks.on('message', (message: RunProgress | { kind: 'catalog' }) => {
         if (message.kind === 'progress') onProgress?.(message)
         else if (message.kind === 'catalog') asks.postMessage({ kind: 'catalog', catalog: input.catalog } satisfies CatalogReply)
       })
       const { catalog: _, ...sent } = input
-      const ports = { asks: theirs, rows }
-      return await this.task(context, task(sent, ports), { stop, ports: [theirs, rows], reads: () => waiting > 0 })
+      return await this.task(context, task(sent, { asks: theirs }), { stop, ports: [theirs], reads: () => waiting > 0 })
     } finally {
       asks.close()
-      unused?.port1.close()
     }
   }
 

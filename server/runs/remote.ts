@@ -6,18 +6,21 @@ import { buffersOf, joinRows, type PackedRows } from '../../core/value/packed'
 import type { QueryOptions, Snapshot } from '../sources/contract'
 import type { KeptRows } from './keptRows'
 
-type Ask = { kind: 'ask'; id: number; query: Query } | { kind: 'describe'; id: number; text: string }
+type Ask = { kind: 'begin' } | { kind: 'ask'; id: number; query: Query } | { kind: 'describe'; id: number; text: string }
 type Reply =
   | { kind: 'part'; id: number; rows: PackedRows }
   /** `parts` of its rows went by the rows' own port */
   | { kind: 'done'; id: number; parts: number }
   | { kind: 'described'; id: number; columns: TableColumn[] }
   | { kind: 'failed'; id: number; message: string }
+  | { kind: 'rows'; port: MessagePort }
 
-/** What a run's thread needs to read: it asks by one port, and rows come by another, straight from the source's thread. */
+/**
+ * What a run's thread needs to read: it asks by this port, and is given another when it begins, by which rows come straight from the
+ * source's thread.
+ */
 export interface ReadingPorts {
   asks: MessagePort
-  rows: MessagePort
 }
 
 /** Lets a run in another thread read a snapshot. Questions go through here; rows do not. `waits` hears of each that begins and ends. */
@@ -26,9 +29,16 @@ export function serveSnapshot(
   snapshot: Snapshot,
   options: QueryOptions = {},
   waits: (by: 1 | -1) => void = () => {},
-): MessagePort {
-  const { number, port } = snapshot.port()
+): void {
+  let number = -1
   asks.on('message', (ask: Ask) => {
+    if (ask.kind === 'begin') {
+      // not before: a source that is opened anew meanwhile would close it
+      const rows = snapshot.port()
+      number = rows.number
+      asks.postMessage({ kind: 'rows', port: rows.port } satisfies Reply, [rows.port])
+      return
+    }
     const { id } = ask
     const failed = (error: Error) => asks.postMessage({ kind: 'failed', id, message: error.message } satisfies Reply)
     const served = (work: Promise<Reply>) => {
@@ -40,7 +50,6 @@ export function serveSnapshot(
     const onPart = (rows: PackedRows) => asks.postMessage({ kind: 'part', id, rows } satisfies Reply, buffersOf(rows))
     served(snapshot.queryTo(number, tagged(ask.query, id), { ...options, onPart }).then(({ parts }) => ({ kind: 'done', id, parts })))
   })
-  return port
 }
 
 /** Parts name the question that they answer. */
@@ -61,7 +70,7 @@ export interface Reading {
 }
 
 /** The other side: questions go through one port, rows come by the other. */
-export function remoteReading({ asks, rows }: ReadingPorts): Reading {
+export function remoteReading({ asks }: ReadingPorts): Reading & { close: () => void } {
   let last = 0
   const open = new Map<number, Open>()
   const describing = new Map<number, { resolve: (columns: TableColumn[]) => void; reject: (error: Error) => void }>()
@@ -70,14 +79,20 @@ export function remoteReading({ asks, rows }: ReadingPorts): Reading {
     open.delete(id)
     job.resolve(job.parts)
   }
-  rows.on('message', ({ tag, rows: part }: { tag: number; rows: PackedRows }) => {
+  const arrived = ({ tag, rows: part }: { tag: number; rows: PackedRows }) => {
     const job = open.get(tag)
     if (!job) return
     job.parts.push(part)
     job.direct++
     settle(tag, job)
-  })
+  }
+  let rows: MessagePort | undefined
   asks.on('message', (reply: Reply) => {
+    if (reply.kind === 'rows') {
+      rows = reply.port
+      rows.on('message', arrived)
+      return
+    }
     const described = describing.get(reply.id)
     if (described) {
       describing.delete(reply.id)
@@ -95,7 +110,9 @@ export function remoteReading({ asks, rows }: ReadingPorts): Reading {
     open.delete(reply.id)
     if (reply.kind === 'failed') job.reject(new Error(reply.message))
   })
+  asks.postMessage({ kind: 'begin' } satisfies Ask)
   return {
+    close: () => rows?.close(),
     query: query =>
       new Promise((resolve, reject) => {
         open.set(++last, { parts: [], direct: 0, awaited: undefined, resolve, reject })

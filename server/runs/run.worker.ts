@@ -58,7 +58,7 @@ export default async function work({ signs, ...task }: RunTask & { signs?: Int32
     if (error instanceof RunError) return { failed: error.sentences } satisfies TaskFailure
     return { failed: [machineSentence(error) ?? (error instanceof Error ? error.message : String(error))] } satisfies TaskFailure
   } finally {
-    if ('ports' in task) for (const port of [task.ports.asks, task.ports.rows]) port.close()
+    if ('ports' in task) task.ports.asks.close()
   }
 }
 
@@ -74,10 +74,13 @@ async function done(task: RunTask): Promise<unknown> {
       return documentsOfPages(task.title, task.kept, task.file)
   }
   const reading = remoteReading(task.ports)
-  const asked = await whole(task.input, task.ports)
-  const { input, changes } =
-    'kept' in task && task.kept ? { input: asked, changes: [] } : await withDescribedTexts(asked, text => reading.describe(text))
+  let changes: string[] = []
   try {
+    const asked = await whole(task.input, task.ports)
+    const described =
+      'kept' in task && task.kept ? { input: asked, changes } : await withDescribedTexts(asked, text => reading.describe(text))
+    const { input } = described
+    changes = described.changes
     switch (task.kind) {
       case 'run':
         return await run({ ...input, ...(changes.length ? { changes } : {}) }, task, reading, news => task.ports.asks.postMessage(news))
@@ -94,6 +97,8 @@ async function done(task: RunTask): Promise<unknown> {
     // what has changed may be why
     if (changes.length && error instanceof RunError) throw new RunError([...changes, ...error.sentences])
     throw error
+  } finally {
+    reading.close()
   }
 }
 

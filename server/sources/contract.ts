@@ -30,7 +30,11 @@ export interface QueryOptions {
   onPart?: (rows: PackedRows) => void
 }
 
-export const defaultLimits = { rows: 2_000_000, milliseconds: 120_000, /** of a text of an author's, while all others wait */ authored: 30_000 }
+export const defaultLimits = {
+  rows: 2_000_000,
+  milliseconds: 120_000,
+  /** of a text of an author's, while all others wait */ authored: 30_000,
+}
 
 /** A moment of a source at which much is read: levels, counts, tie-outs and traces of a run all go through one. */
 export interface Snapshot {

@@ -1,11 +1,13 @@
 import { randomUUID } from 'node:crypto'
+import { setMaxListeners } from 'node:events'
 import type { H3Event } from 'h3'
 import { OutputError } from '../../core/api/outputs'
-import { checkText, readRequest, type RequestBody, RequestError, type requests } from '../../core/api/requests'
+import { readRequest, type RequestBody, RequestError, type requests } from '../../core/api/requests'
 import { DefinitionError } from '../../core/definition/schema'
 import type { Context } from '../access/context'
 import { dataFolder, type Estante, openEstante } from '../estante'
 import { machineSentence } from '../failures'
+import { checkText, SentError } from '../../core/value/checking'
 import { RunError } from '../runs/input'
 import { jsonOf, TooLargeError } from './body'
 import { SourceError } from '../sources/contract'
@@ -33,7 +35,8 @@ export function route<T>(work: (context: Context, event: H3Event, app: Estante) 
       if (event.node.res.closed) return null
       const { status, message, data } = described(error)
       setResponseStatus(event, status)
-      return { message, ...data }
+      // names that somebody sent may be longer than any sentence
+      return { message: message.replace(/“([^”]{120})[^”]*”/gu, '“$1…”').slice(0, 3000), ...data }
     }
   })
 }
@@ -43,6 +46,8 @@ const visitorCookie = 'estante-visitor'
 /** Who asks: until people sign in, a browser is somebody, by a cookie that tells browsers apart and nothing else. */
 function contextOf(event: H3Event): Context {
   const stop = new AbortController()
+  // one request may ask a source many times at once; each takes its listener off again
+  setMaxListeners(0, stop.signal)
   event.node.res.on('close', () => {
     if (!event.node.res.writableFinished) stop.abort(new Error('The reader went away.'))
   })
@@ -59,6 +64,7 @@ function described(error: unknown): { status: number; message: string; data?: ob
   if (error instanceof StoreError) return { status: error.status, message: error.message }
   if (error instanceof TooLargeError) return { status: 413, message: error.message }
   if (error instanceof RequestError) return { status: 400, message: error.message }
+  if (error instanceof SentError) return { status: 400, message: `The address ${error.message}` }
   if (error instanceof RunError) return { status: 422, message: error.message, data: { sentences: error.sentences } }
   if (error instanceof DefinitionError || error instanceof SourceError || error instanceof OutputError)
     return { status: 422, message: error.message }

@@ -89,7 +89,7 @@ if (!ok) console.error(server.errors().slice(-3000), left.slice(0, 5))
 end(
   'cut',
   ok,
-  `${cut} requests broken off, ${answered} answered, ${refused} answered with a fault; the server ${alive ? 'lives' : 'DIED'}, ${left.length} ` +
-    `files left, open files ${before.open} → ${now.open}, temporary folders ${before.temporary} → ${now.temporary}, ${memory} MB` +
+  `${cut} requests broken off, ${answered} answered, ${refused} answered with a fault; the server ${alive ? 'lives' : 'DIED'}, ` +
+    `${left.length} files left, open files ${before.open} → ${now.open}, temporary folders ${before.temporary} → ${now.temporary}, ${memory} MB` +
     `${warned ? ', warned of listeners' : ''}`,
 )

@@ -3,7 +3,10 @@ import { existsSync, mkdirSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { child, demoFolder, dice, end, scratch, wait } from './support'
 
-/** Processes that are killed while they save and post, on an embedded store, a store on a server, and the desk: nothing acknowledged is lost. */
+/**
+ * Processes that are killed while they save and post, on an embedded store, a store on a server, and the desk: nothing acknowledged is
+ * lost.
+ */
 const kills = Number(process.argv[2] ?? 120)
 const folder = scratch()
 const roll = dice(Number(process.env.FAULTS_SEED ?? 11))
@@ -57,6 +60,6 @@ postgres?.stop()
 end(
   'kill',
   !lost && !torn && !closed && writes > 0,
-  `${kills} kills (${kinds.join(', ')}${postgres ? '' : '; no PostgreSQL server here'}), ${writes} writes acknowledged, ${lost} lost, ${torn} torn, ` +
-    `${closed} that did not open again`,
+  `${kills} kills (${kinds.join(', ')}${postgres ? '' : '; no PostgreSQL server here'}), ${writes} writes acknowledged, ${lost} lost, ` +
+    `${torn} torn, ${closed} that did not open again`,
 )

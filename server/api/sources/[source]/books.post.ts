@@ -1,4 +1,5 @@
 import { ValidationError } from 'yup'
+import { faultOf } from '../../../../core/value/checking'
 import { noSettings, readSettings } from '../../../../core/books/settings'
 import { StoreError } from '../../../store/store'
 
@@ -9,7 +10,7 @@ export default route(async (context, event, app) => {
     const said = readSettings({ ...noSettings, ...(ledger ? { ledger } : {}), ...(fiscalYear ? { fiscalYear } : {}) })
     return await booksOf(context, app, partOf(event, 'source'), said)
   } catch (error) {
-    if (error instanceof ValidationError) throw new StoreError(`The books are not said in full: ${error.errors[0]}.`, 422)
+    if (error instanceof ValidationError) throw new StoreError(`The books are not said in full: ${faultOf(error)}.`, 422)
     throw error
   }
 })

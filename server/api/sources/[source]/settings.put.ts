@@ -1,4 +1,5 @@
 import { ValidationError } from 'yup'
+import { faultOf } from '../../../../core/value/checking'
 import { readSettings } from '../../../../core/books/settings'
 import { settingsFault } from '../../../../core/model/settings'
 import { StoreError } from '../../../store/store'
@@ -13,7 +14,7 @@ export default route(async (context, event, app) => {
     if (fault) throw new StoreError(fault, 422)
     return { value, version: await app.sources.saveSettings(context, source, value, basedOn) }
   } catch (error) {
-    if (error instanceof ValidationError) throw new StoreError(`The settings of the source have a fault: ${error.errors[0]}.`, 422)
+    if (error instanceof ValidationError) throw new StoreError(`The settings of the source have a fault: ${faultOf(error)}.`, 422)
     throw error
   }
 })
