@@ -23,6 +23,7 @@ export const noticeKinds = [
   'picture',
   'dates',
   'accounts',
+  'tall',
 ] as const
 
 /** A remark on the layout or its data: where, in one sentence, and what can be done about it. */

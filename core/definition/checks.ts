@@ -1,7 +1,16 @@
 import { array, number, object, type Schema, string } from 'yup'
 import { recordOf } from '../value/checking'
 
-export const name = string().strict().required().max(200)
+/** a name by which something is looked up: none that every object has by itself */
+export const name = string()
+  .strict()
+  .required()
+  .max(200)
+  .test(
+    'own',
+    ({ path }) => `${path} is a name that cannot be used; choose another`,
+    value => !(String(value) in {}),
+  )
 export const plain = string().strict().max(100_000)
 /** a text of a cell, a panel or a title, with values in it */
 export const words = string().strict().max(20_000)

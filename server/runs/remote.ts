@@ -63,6 +63,9 @@ interface Open {
   reject: (error: Error) => void
 }
 
+/** What the source said against a question: a sentence for whoever asked. */
+export class SourceSaid extends Error {}
+
 /** What a run reads through: the answers to statements as they come, and the columns that a statement would give. */
 export interface Reading {
   query: (query: Query) => Promise<PackedRows[]>
@@ -97,7 +100,7 @@ export function remoteReading({ asks }: ReadingPorts): Reading & { close: () => 
     if (described) {
       describing.delete(reply.id)
       if (reply.kind === 'described') described.resolve(reply.columns)
-      else if (reply.kind === 'failed') described.reject(new Error(reply.message))
+      else if (reply.kind === 'failed') described.reject(new SourceSaid(reply.message))
       return
     }
     const job = open.get(reply.id)
@@ -108,7 +111,7 @@ export function remoteReading({ asks }: ReadingPorts): Reading & { close: () => 
       return settle(reply.id, job)
     }
     open.delete(reply.id)
-    if (reply.kind === 'failed') job.reject(new Error(reply.message))
+    if (reply.kind === 'failed') job.reject(new SourceSaid(reply.message))
   })
   asks.postMessage({ kind: 'begin' } satisfies Ask)
   return {
@@ -131,7 +134,7 @@ export function keptFetch(reading: Pick<Reading, 'query'> | undefined, kept: Kep
   return async query => {
     const known = await kept.find(query)
     if (known) return joinRows(known)
-    if (!reading) throw new Error('This run has not kept the rows for that; run the report again.')
+    if (!reading) throw new SourceSaid('This run has not kept the rows for that; run the report again.')
     const parts = await reading.query(query)
     await kept.keep(query, parts)
     return joinRows(parts)

@@ -15,9 +15,17 @@ import { HtmlWriter } from './formats/html'
 import { earlyPage, runGrid, runPages } from './execute'
 import { RunMeter } from './meter'
 import { type ReadyRun, readyRun, RunError, type RunInput } from './input'
-import { keptFetch, plainFetch, type Reading, type ReadingPorts, remoteReading } from './remote'
+import { ColumnError } from '../../core/statement/columns'
+import { FormulaError } from '../../core/formula/syntax'
+import { NarrowingError } from '../../core/parameter/narrowing'
+import { PatternError } from '../../core/value/numberFormat'
+import { PictureError } from '../../core/compose/svgShapes'
+import { PlanError } from '../../core/sql/query'
+import { SqlTextError } from '../../core/sql/authored'
+import { TieOutError } from '../../core/tieout/check'
+import { keptFetch, plainFetch, type Reading, type ReadingPorts, remoteReading, SourceSaid } from './remote'
 import { KeptRows, rowsFile } from './keptRows'
-import { goOn, listen } from './stop'
+import { goOn, listen, Stopped } from './stop'
 import { withDescribedTexts } from './texts'
 import { PageSpool } from './spool'
 import type { TieOutResult } from '../../core/definition/tieOuts'
@@ -56,10 +64,31 @@ export default async function work({ signs, ...task }: RunTask & { signs?: Int32
     return await withFiles(() => done(task as RunTask))
   } catch (error) {
     if (error instanceof RunError) return { failed: error.sentences } satisfies TaskFailure
-    return { failed: [machineSentence(error) ?? (error instanceof Error ? error.message : String(error))] } satisfies TaskFailure
+    return { failed: [machineSentence(error) ?? saidBy(error)] } satisfies TaskFailure
   } finally {
     if ('ports' in task) task.ports.asks.close()
   }
+}
+
+/** Faults whose messages are sentences for whoever asked. */
+const told = [
+  PlanError,
+  SqlTextError,
+  FormulaError,
+  ColumnError,
+  PictureError,
+  NarrowingError,
+  PatternError,
+  TieOutError,
+  Stopped,
+  SourceSaid,
+]
+
+/** The sentence of a fault; one of ours is written down for whoever looks after the program. */
+function saidBy(error: unknown): string {
+  if (told.some(kind => error instanceof kind)) return (error as Error).message
+  console.error(error)
+  return 'The report could not be worked out, by a fault of the program; tell whoever looks after it.'
 }
 
 async function done(task: RunTask): Promise<unknown> {

@@ -4,6 +4,9 @@ import type { H3Event } from 'h3'
 import { OutputError } from '../../core/api/outputs'
 import { readRequest, type RequestBody, RequestError, type requests } from '../../core/api/requests'
 import { DefinitionError } from '../../core/definition/schema'
+import { FormulaError } from '../../core/formula/syntax'
+import { SqlTextError } from '../../core/sql/authored'
+import { PlanError } from '../../core/sql/query'
 import type { Context } from '../access/context'
 import { dataFolder, type Estante, openEstante } from '../estante'
 import { machineSentence } from '../failures'
@@ -66,8 +69,8 @@ function described(error: unknown): { status: number; message: string; data?: ob
   if (error instanceof RequestError) return { status: 400, message: error.message }
   if (error instanceof SentError) return { status: 400, message: `The address ${error.message}` }
   if (error instanceof RunError) return { status: 422, message: error.message, data: { sentences: error.sentences } }
-  if (error instanceof DefinitionError || error instanceof SourceError || error instanceof OutputError)
-    return { status: 422, message: error.message }
+  if ([DefinitionError, SourceError, OutputError, PlanError, SqlTextError, FormulaError].some(kind => error instanceof kind))
+    return { status: 422, message: (error as Error).message }
   const { message = '', statusCode } = (error ?? {}) as Error & { statusCode?: number }
   const machine = machineSentence(error)
   if (machine) return { status: 507, message: machine }

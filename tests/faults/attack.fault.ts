@@ -220,7 +220,7 @@ const withText = (text: string) => {
 const doubling = Array.from({ length: 16 }, (_, at) => ({ name: `d${at}`, formula: at ? `d${at - 1} + d${at - 1}` : 'total + total' }))
 const single: Attack[] = [
   { name: 'a filter 1,200 deep', path: '/api/rows', body: withFilter(`${'not '.repeat(1200)}(total = total)`) },
-  { name: 'a filter of 4,000 brackets', path: '/api/rows', body: withFilter(`${'('.repeat(1900)}true${')'.repeat(1900)}`) },
+  { name: 'a filter of 4,000 brackets', path: '/api/rows', body: withFilter(`${'('.repeat(1900)}true${')'.repeat(1900)}`), harmless: true },
   { name: 'a sum of 900 fields', path: '/api/rows', body: withField(Array(900).fill('1').join('+')) },
   { name: 'rounding to fifteen million places', path: '/api/rows', body: withField('round(1.5, -15000000)'), harmless: true },
   { name: '16 fields each twice the one before', path: '/api/rows', body: withField('d15 + d15', doubling) },

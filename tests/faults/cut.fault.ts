@@ -90,6 +90,7 @@ end(
   'cut',
   ok,
   `${cut} requests broken off, ${answered} answered, ${refused} answered with a fault; the server ${alive ? 'lives' : 'DIED'}, ` +
-    `${left.length} files left, open files ${before.open} → ${now.open}, temporary folders ${before.temporary} → ${now.temporary}, ${memory} MB` +
+    `${left.length} files left, open files ${before.open} → ${now.open}, temporary folders ${before.temporary} → ${now.temporary}, ` +
+    `${memory} MB` +
     `${warned ? ', warned of listeners' : ''}`,
 )

@@ -48,17 +48,23 @@ export function* composeTable(
     repeats.clear()
     const frames: Frame[] = []
     for (let frame: Frame | undefined = next.frame; frame; frame = frame.parent) if (frame.started) frames.unshift(frame)
-    for (const frame of frames) {
+    const again = frames.flatMap((frame): Repeated[] => {
       if (frame.node) {
         const group = frame.table.groups[frame.node.depth]!
-        if (group.group.repeatStart)
-          for (const row of startRows(frame.table, frame.node.depth))
-            if (!row.when || place.values.holds(row.when, frame.at)) direct(frame.table, row, { ...frame.at, continued: true })
-      } else {
-        if (frame.table.block.repeatTitles) for (const row of titleRows(frame.table)) direct(frame.table, row, frame.at)
-        if (frame.table === table && next.carry > 0) for (const row of rows('brought')) direct(table, row, carriedAt(next.carry, whole))
+        return group.group.repeatStart
+          ? startRows(frame.table, frame.node.depth)
+              .filter(row => !row.when || place.values.holds(row.when, frame.at))
+              .map(row => ({ table: frame.table, row, at: { ...frame.at, continued: true } }))
+          : []
       }
-    }
+      return [
+        ...(frame.table.block.repeatTitles ? titleRows(frame.table).map(row => ({ table: frame.table, row, at: frame.at })) : []),
+        ...(frame.table === table && next.carry > 0
+          ? rows('brought').map(row => ({ table, row, at: carriedAt(next.carry, whole), carried: true }))
+          : []),
+      ]
+    })
+    for (const { table: own, row, at: standing } of fitting(place, table, again)) direct(own, row, standing)
   }
 
   let first = true
@@ -91,6 +97,30 @@ export function* composeTable(
     else yield* overflow(place, unit, after, put, measure, turn)
     first = false
   }
+}
+
+/** A row that stands again at the top of a page. */
+interface Repeated {
+  table: PreparedTable
+  row: PreparedRow
+  at: Standing
+  /** a figure that is brought forward, which stands whatever else does not */
+  carried?: boolean
+}
+
+/** What stands again on a page takes half of it at most: rows that are taller stand once, which is noticed. */
+function fitting(place: Place, table: PreparedTable, rows: Repeated[]): Repeated[] {
+  const height = ({ table: own, row, at }: Repeated) => measureRow(place, own, row, at, { repeats: new Map(), band: false }).height
+  const most = place.paper.bodyHeight / 2
+  if (rows.reduce((sum, row) => sum + height(row), 0) <= most) return rows
+  place.remarks.count(`tall ${table.block.id}`, {
+    kind: 'tall',
+    block: table.block.id,
+    part: 'block',
+    sentence: 'Titles and group starts that would take more than half of each page stand on the first page only; make them shorter.',
+    remedies: [],
+  })
+  return rows.filter(row => row.carried)
 }
 
 /** A unit taller than a page: row by row, and a row taller than a page between its lines of text. */
@@ -129,13 +159,10 @@ function* overflow(
       done += part.count
       if (done >= row.textLines) break
       yield* place.paper.newPage()
-      for (const title of piece.frame.table.block.repeatTitles ? titleRows(piece.frame.table) : [])
-        drawRow(
-          place,
-          piece.frame.table,
-          measureRow(place, piece.frame.table, title, tableFrame(piece.frame).at, { repeats: new Map(), band: false }),
-          new Map(),
-        )
+      const own = piece.frame.table
+      const titles = own.block.repeatTitles ? titleRows(own).map(row => ({ table: own, row, at: tableFrame(piece.frame).at })) : []
+      for (const { row: title, at } of fitting(place, own, titles))
+        drawRow(place, own, measureRow(place, own, title, at, { repeats: new Map(), band: false }), new Map())
     }
   }
 }
