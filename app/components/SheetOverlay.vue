@@ -434,6 +434,9 @@ function grab(event: PointerEvent, bracket: Bracket): void {
     },
   )
 }
+/** A row that begins where a block's name stands says its own under it, where there is room for both. */
+const besideName = (mark: { top: number }) => brackets.value.some(each => Math.abs(each.top - mark.top) * zoom < 13)
+const named = (mark: { top: number; bottom: number }) => !besideName(mark) || (mark.bottom - mark.top) * zoom >= 24
 const canAdd = (bracket: Bracket) =>
   bracket.level >= 0 &&
   !!layoutOf(definition.value, bracket.id) &&
@@ -442,7 +445,7 @@ const canAdd = (bracket: Bracket) =>
 
 <template>
   <div>
-    <div class="absolute inset-y-0 right-full w-28" aria-label="Rail">
+    <div class="absolute inset-y-0 right-full w-28" role="group" aria-label="Rail">
       <template v-for="bracket in brackets" :key="bracket.id">
         <button
           class="absolute cursor-grab touch-none rounded-l-md border-y-2 border-l-2 text-left hover:opacity-100"
@@ -499,7 +502,7 @@ const canAdd = (bracket: Bracket) =>
         :title="mark.label"
         @click="selectRow(mark)"
       >
-        {{ mark.label }}
+        <span v-if="named(mark)" :class="besideName(mark) ? 'mt-3 block truncate' : ''">{{ mark.label }}</span>
       </button>
       <div v-if="dropAt" class="pointer-events-none absolute inset-x-1 h-[3px] bg-apricot-500" :style="{ top: px(dropAt.y) }" />
     </div>
@@ -508,6 +511,7 @@ const canAdd = (bracket: Bracket) =>
       ref="surface"
       class="absolute inset-0 cursor-default outline-none"
       tabindex="0"
+      role="group"
       :aria-label="`Page ${index + 1}`"
       @pointerdown="select"
       @dblclick="write"

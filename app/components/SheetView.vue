@@ -75,7 +75,7 @@ defineExpose({
 </script>
 
 <template>
-  <div ref="scroller" class="desk h-full overflow-auto" tabindex="-1">
+  <div ref="scroller" class="desk h-full overflow-auto" tabindex="0" role="region" aria-label="Pages, to be scrolled">
     <div
       class="relative mx-auto"
       :style="{

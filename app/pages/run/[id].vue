@@ -54,13 +54,19 @@ const problem = ref('')
 const { pages, want, wantInView, renew } = useRunPages(runId, count, problem)
 const slow = ref(false)
 const search = ref('')
-const zoom = ref(1.12)
-const view = useTemplateRef<{ current: number; scrollTo: (page: number) => void }>('view')
+const plainZoom = 1.12
+const zoom = ref(plainZoom)
+const view = useTemplateRef<{ current: number; width: number; scrollTo: (page: number) => void }>('view')
 useHead({ title: () => `${report.value?.name ?? 'Run'} · Estante` })
 
 const size = computed(() =>
   report.value ? pageSize(layoutNamed(report.value.definition, layout.value || undefined).page) : { width: 595, height: 842 },
 )
+// a page that is wider than the view is fitted into it, whenever another size of page comes
+watch([() => size.value.width, () => view.value?.width ?? 0], ([width, room], [before]) => {
+  if (room > 300 && (width !== before || zoom.value === plainZoom))
+    zoom.value = Math.min(plainZoom, Math.floor(((room - 60) / width) * 100) / 100)
+})
 const parameters = computed(() => report.value?.definition.parameters ?? [])
 /** the layout asked for in the address; "" is the default */
 const layout = ref('')
