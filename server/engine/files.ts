@@ -8,7 +8,7 @@ const reserve = 20 * 2 ** 20
 export class FullDiskError extends Error {
   readonly code = 'ENOSPC'
   constructor(folder: string) {
-    super(`ENOSPC: the disk of ${folder} is full`)
+    super(`The disk of ${folder} is full; free some space and try again.`)
   }
 }
 

@@ -1,3 +1,4 @@
+import { machineSentence } from '../failures'
 import { estante } from '../utils/app'
 
 /** Opens the data folder when the server starts, tells its address, and lets go of it at the end. */
@@ -9,7 +10,7 @@ export default defineNitroPlugin(nitro => {
     return app
   })
   start.catch((error: Error) => {
-    console.error(error.message)
+    console.error(machineSentence(error) ?? error.message)
     process.exit(2)
   })
   nitro.hooks.hook('close', async () => (await start).close())
