@@ -1,7 +1,9 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { salesInvoice } from '../../demo/reports/invoice'
 import { parseDay } from '../value/date'
-import { readAnswers } from './answers'
+import { joinSeveral, readAnswers, splitSeveral } from './answers'
+import { cleanFileName } from './fileName'
 import { emptySentence } from './sentences'
 
 const { parameters } = salesInvoice()
@@ -34,4 +36,25 @@ describe('answers', () => {
 
 it('a run without records says so in words', () => {
   expect(emptySentence(salesInvoice(), readAnswers(parameters, { month: '2020-03' }, { today }).values)).toBe('No invoice in March 2020.')
+})
+
+it('a file’s name is none that a system takes for a device, holds no half of a character, and nothing that hides its end', () => {
+  expect(['CON', 'con.pdf', 'Lpt1', 'Control'].map(cleanFileName)).toEqual(['_CON', '_con.pdf', '_Lpt1', 'Control'])
+  fc.assert(
+    fc.property(fc.string({ unit: 'binary', maxLength: 200 }), text => {
+      const name = cleanFileName(text)
+      expect(name.length).toBeLessThanOrEqual(120)
+      expect(() => encodeURIComponent(name)).not.toThrow()
+      expect(name).not.toMatch(/[\p{Cc}\p{Cf}<>:"/\\|?*]|^[. ]|[. ]$/u)
+    }),
+  )
+})
+
+it('several answers come back as they were joined, and any text is read in one go', () => {
+  fc.assert(
+    fc.property(fc.array(fc.string({ unit: 'grapheme', minLength: 1 }).filter(each => each.trim() !== '')), values => {
+      expect(splitSeveral(joinSeveral(values))).toEqual(values)
+    }),
+  )
+  expect(splitSeveral('"'.repeat(200_000)).length).toBeLessThan(3)
 })
