@@ -52,6 +52,8 @@ function halfOf(part: NumberPart | undefined, pattern: string): Half {
 const shortened = (pattern: string) => (pattern.length > 60 ? `${pattern.slice(0, 60)}…` : pattern)
 /** Digits that a pattern may ask for. */
 const mostDigits = 100
+/** Letters of a pattern: far more than any column is wide. */
+const mostLetters = 500
 
 /**
  * Compiles a number pattern of Unicode TR 35 (the subset `# 0 , . % ;` and quoted literals) for a language. A third part, as
@@ -60,6 +62,8 @@ const mostDigits = 100
  * @throws PatternError
  */
 export function numberFormat(pattern: string, language: string): (value: Decimal) => string {
+  if (pattern.length > mostLetters)
+    throw new PatternError(`“${shortened(pattern)}” has ${pattern.length} letters; a number pattern has at most ${mostLetters}.`)
   const halves = numberParts(pattern)
   if (!halves) throw new PatternError(`“${shortened(pattern)}” has a quote that does not end; write '' for a quote itself.`)
   if (halves.length > 3) throw new PatternError(`“${shortened(pattern)}” has more than three parts; a pattern is positive;negative;zero.`)
