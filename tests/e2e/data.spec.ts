@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import type { Page } from '@playwright/test'
-import { copyOf, expect, test } from './support'
+import { copyOf, expect, ours, test } from './support'
 
 const rowCount = (page: Page) => page.locator('[data-row-count]')
 const heads = (page: Page) => page.locator('[data-nested] thead').first()
@@ -11,7 +11,7 @@ async function rowsOf(page: Page, id: string, filter: string[] = []): Promise<nu
     definition: { dataSets: { root: { filters: string[] } }[] }
   }
   definition.dataSets[0]!.root.filters.push(...filter)
-  return ((await (await page.request.post('/api/count', { data: { definition, answers: {} } })).json()) as { count: number }).count
+  return ((await (await page.request.post('/api/count', { ...ours, data: { definition, answers: {} } })).json()) as { count: number }).count
 }
 
 test('a new report begins with a table found by a value, and shows its rows at once', async ({ page }) => {
@@ -195,7 +195,7 @@ test('a caption, a format and a calculated field are kept with the source and us
   await page.goto(`/reports/${other}/data`)
   await expect(heads(page)).toContainText('Tax in all')
   // back to how the source was, for the other tests
-  await page.request.put('/api/sources/settings', { data: { relations: [], columns: {}, calculated: [] } })
+  await page.request.put('/api/sources/settings', { ...ours, data: { relations: [], columns: {}, calculated: [] } })
 })
 
 test('a calculated field: completion, an error underlined, live values; a child total to filter by', async ({ page }) => {
@@ -262,7 +262,7 @@ test('a summary with a ratio, a derived set, and stacked sets', async ({ page })
   await expect(heads(page)).toContainText(/Category[\s\S]*Amount[\s\S]*Quantity[\s\S]*Average price/)
   await expect(page.locator('[data-save-state]')).toHaveText('Saved')
   const { definition } = (await (await page.request.get(`/api/reports/${id}`)).json()) as { definition: unknown }
-  const { count } = (await (await page.request.post('/api/count', { data: { definition, answers: {}, dataSet: 1 } })).json()) as {
+  const { count } = (await (await page.request.post('/api/count', { ...ours, data: { definition, answers: {}, dataSet: 1 } })).json()) as {
     count: number
   }
   expect(count).toBeGreaterThan(10)

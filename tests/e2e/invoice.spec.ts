@@ -1,6 +1,6 @@
 import { execFileSync, spawnSync } from 'node:child_process'
 import { readFileSync, writeFileSync } from 'node:fs'
-import { cellPlace, clickCell, expect, pageText, pdfText, reportId, test } from './support'
+import { cellPlace, clickCell, expect, ours, pageText, pdfText, reportId, test } from './support'
 
 test('the library shows the report as its own first page', async ({ page }) => {
   await page.goto('/')
@@ -19,7 +19,10 @@ test('Data: the ladder, the rows nested and flat, the statements; joining and ti
     /branch[\s\S]*customer[\s\S]*town[\s\S]*region[\s\S]*payment term[\s\S]*salesperson/,
   )
   await expect(page.locator('[data-level="lines"]')).toContainText(/item[\s\S]*category[\s\S]*unit/)
-  const rows = await page.request.post('/api/order', { data: { report: 'Sales invoice', answers: {}, output: { format: 'json' } } })
+  const rows = await page.request.post('/api/order', {
+    ...ours,
+    data: { report: 'Sales invoice', answers: {}, output: { format: 'json' } },
+  })
   const invoices = (await rows.json()) as { lines: unknown[] }[]
   await expect(page.locator('[data-row-count]')).toHaveText(`${invoices.length} invoices`)
   // an invoice opens to its lines
@@ -181,7 +184,10 @@ test('Run: answers, outline, and a PDF that is the same as the screen', async ({
   await expect(pageText(page, long)).toContainText('Carried forward')
   // totals of the PDF equal those of the rows
   const rows = (await (
-    await page.request.post('/api/order', { data: { report: 'Sales invoice', answers: { month: '2026-09' }, output: { format: 'json' } } })
+    await page.request.post('/api/order', {
+      ...ours,
+      data: { report: 'Sales invoice', answers: { month: '2026-09' }, output: { format: 'json' } },
+    })
   ).json()) as { number: string; total: number }[]
   const print = (value: number) => value.toLocaleString('en', { minimumFractionDigits: 2 })
   for (const each of rows) {
@@ -222,7 +228,7 @@ for (const report of [
     const canvas = await page
       .locator('[data-page="0"] canvas')
       .evaluate((element: HTMLCanvasElement) => ({ data: element.toDataURL('image/png'), width: element.width, height: element.height }))
-    const order = await page.request.post('/api/order', { data: { report, answers: {}, output: { format: 'pdf' } } })
+    const order = await page.request.post('/api/order', { ...ours, data: { report, answers: {}, output: { format: 'pdf' } } })
     const file = info.outputPath('page.pdf')
     writeFileSync(file, await order.body())
     execFileSync('pdftoppm', [
@@ -348,7 +354,10 @@ test('import: a definition of a newer format and a corrupt file are refused with
 
 test('Run: one customer, chosen from the choices, and all again', async ({ page }) => {
   const rows = (await (
-    await page.request.post('/api/order', { data: { report: 'Sales invoice', answers: { month: '2026-09' }, output: { format: 'json' } } })
+    await page.request.post('/api/order', {
+      ...ours,
+      data: { report: 'Sales invoice', answers: { month: '2026-09' }, output: { format: 'json' } },
+    })
   ).json()) as { number: string; 'customer.code': string; 'customer.name': string }[]
   const { 'customer.code': code, 'customer.name': name } = rows[0]!
   await page.goto(`/run/${await reportId(page)}?month=2026-09`)

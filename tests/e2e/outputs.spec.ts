@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { strFromU8, unzipSync } from 'fflate'
 import Papa from 'papaparse'
-import { copyOf, expect, pageText, test } from './support'
+import { copyOf, expect, ours, pageText, test } from './support'
 
 const reportNamed = async (page: import('@playwright/test').Page, name: string) => {
   const library = (await (await page.request.get('/api/library')).json()) as { reports: { id: string; name: string }[] }[]
@@ -96,7 +96,9 @@ test('a refresh address gives the rows to whoever has it, until it is taken back
   const answer = await page.request.get(address)
   expect(answer.headers()['content-type']).toContain('text/csv')
   const rows = Papa.parse<Record<string, string>>(await answer.text(), { header: true, newline: '\r\n' }).data.filter(row => row.on_hand)
-  const run = (await (await page.request.post('/api/runs', { data: { report: 'Reorder list', answers: {} } })).json()) as { id: string }
+  const run = (await (await page.request.post('/api/runs', { ...ours, data: { report: 'Reorder list', answers: {} } })).json()) as {
+    id: string
+  }
   await expect
     .poll(async () => ((await (await page.request.get(`/api/runs/${run.id}`)).json()) as { state: string }).state, { timeout: 60_000 })
     .toBe('done')

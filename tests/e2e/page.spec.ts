@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs'
 import { unzipSync } from 'fflate'
-import { cellPlace, clickCell, copyOf, expect, pageText, pdfText, test } from './support'
+import { cellPlace, clickCell, copyOf, expect, ours, pageText, pdfText, test } from './support'
 import type { Page } from '@playwright/test'
 
 interface Row {
@@ -10,7 +10,9 @@ interface Row {
 }
 /** Rows of the report as the command line gets them, and an amount as the page prints it. */
 async function rowsOf(page: Page, report: string): Promise<Row[]> {
-  return (await (await page.request.post('/api/order', { data: { report, answers: {}, output: { format: 'json' } } })).json()) as Row[]
+  return (await (
+    await page.request.post('/api/order', { ...ours, data: { report, answers: {}, output: { format: 'json' } } })
+  ).json()) as Row[]
 }
 const money = (amount: number) => amount.toLocaleString('en-GB', { minimumFractionDigits: 2, maximumFractionDigits: 2 }).replace('-', '−')
 const cents = (rows: readonly Row[]) => rows.reduce((sum, row) => sum + Math.round(Number(row.total) * 100), 0) / 100
@@ -71,7 +73,9 @@ test('a grouped list from an empty report, by mouse: draft, column, group, total
   const count = Number((await page.locator('[data-run-count]').textContent())!.replace(/ .*/, '').replace(',', ''))
   const id = (await page.request.get('/api/library')).json()
   expect(await id).toBeTruthy()
-  const run = (await (await page.request.post('/api/runs', { data: { report: 'Grouped by mouse', answers: {} } })).json()) as { id: string }
+  const run = (await (await page.request.post('/api/runs', { ...ours, data: { report: 'Grouped by mouse', answers: {} } })).json()) as {
+    id: string
+  }
   await expect
     .poll(async () => ((await (await page.request.get(`/api/runs/${run.id}?wait=1&pages=0&seen=0`)).json()) as { state: string }).state, {
       timeout: 60_000,
@@ -252,7 +256,7 @@ test('blocks: a panel with a code and a box, moved by keys, duplicated, dragged 
 })
 
 test('one PDF for each document, named as the layout says, in one ZIP file', async ({ page }, info) => {
-  const run = (await (await page.request.post('/api/runs', { data: { report: 'Salesperson sheets', answers: {} } })).json()) as {
+  const run = (await (await page.request.post('/api/runs', { ...ours, data: { report: 'Salesperson sheets', answers: {} } })).json()) as {
     id: string
   }
   await expect

@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test'
 import { statement } from '../../demo/reports/statements'
-import { expect, pageText, test } from './support'
+import { expect, ours, pageText, test } from './support'
 
 const idOf = (page: Page) => /reports\/([\w-]+)/.exec(page.url())![1]!
 const reportNamed = async (page: Page, name: string) => {
@@ -160,7 +160,7 @@ test('a footnote is said otherwise for one run, and the address keeps it', async
     lines: block.lines.map(line => (line.id === 'sales' ? { ...line, footnote: 'rope' } : line)),
   }))
   const { id } = (await (
-    await page.request.post('/api/reports', { data: { name: 'Income with a note', shelf: 'Finance', definition } })
+    await page.request.post('/api/reports', { ...ours, data: { name: 'Income with a note', shelf: 'Finance', definition } })
   ).json()) as { id: string }
   await page.goto(`/reports/${id}/page`)
   await page.getByRole('button', { name: 'Run', exact: true }).click()
