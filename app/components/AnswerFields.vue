@@ -32,12 +32,16 @@ const body = (given: Record<string, string>) => ({ ...(report ? { report } : { d
 const dropped = ref<Dropped[]>([])
 const settling = ref(false)
 let turn = 0
+/** Answers as given, while it is being found out which of them are still among their choices. */
+let given: Record<string, string> | undefined
 /** An answer that narrows others lets go of those that are no longer among their choices, and says so. */
 async function set(name: string, value: string): Promise<void> {
-  const next = { ...answers.value, [name]: value }
+  const next = { ...(given ?? answers.value), [name]: value }
   dropped.value = []
-  if (!parameters.some(parameter => parameter.choices?.narrowedBy?.some(by => by.parameter === name))) return void (answers.value = next)
+  const narrows = parameters.some(parameter => parameter.choices?.narrowedBy?.some(by => by.parameter === name))
+  if (!narrows && !given) return void (answers.value = next)
   const mine = ++turn
+  given = next
   settling.value = true
   try {
     const settled = await api<{ answers: Record<string, string>; dropped: Dropped[] }>('/api/settle', { method: 'POST', body: body(next) })
@@ -47,7 +51,10 @@ async function set(name: string, value: string): Promise<void> {
   } catch {
     if (mine === turn) answers.value = next
   } finally {
-    if (mine === turn) settling.value = false
+    if (mine === turn) {
+      given = undefined
+      settling.value = false
+    }
   }
 }
 const droppedWords = (name: string) => dropped.value.find(each => each.parameter === name)?.sentence
@@ -83,7 +90,7 @@ async function find(name: string, more = false): Promise<void> {
     const before = more ? (pages[name]?.choices ?? []) : []
     const found = await api<Page>('/api/choices', {
       method: 'POST',
-      body: { ...body(answers.value), parameter: name, search: searches[name] ?? '', offset: before.length, count: !more },
+      body: { ...body(given ?? answers.value), parameter: name, search: searches[name] ?? '', offset: before.length, count: !more },
     })
     if (mine !== turns[name]) return
     pages[name] = { choices: [...before, ...found.choices], total: found.total ?? pages[name]?.total }
@@ -111,8 +118,14 @@ const searching = (parameter: string, text: string) => {
   searches[parameter] = text
   void findSoon(parameter)
 }
+/** The list that is open: it is read again when the answers above it come. */
+let list: string | undefined
 const opened = (parameter: ParameterDefinition, open: boolean) => {
-  if (!open) return
+  if (!open) {
+    if (list === parameter.name) list = undefined
+    return
+  }
+  list = parameter.name
   searches[parameter.name] = ''
   void find(parameter.name)
 }
@@ -125,6 +138,9 @@ watch(
   () => asked.value.filter(each => each.choices).forEach(each => void name(each)),
   { immediate: true },
 )
+watch(answers, () => {
+  if (list !== undefined) void find(list)
+})
 const chosenWords = (parameter: ParameterDefinition) => {
   const values = chosen(parameter).map(value => labels[parameter.name]?.[value] ?? value)
   return values.length > 3 ? `${values.slice(0, 2).join(', ')} and ${values.length - 2} more` : values.join(', ')
