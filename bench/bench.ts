@@ -76,7 +76,7 @@ async function data(): Promise<void> {
     const limit = size === 1 ? 150 : 500
     note(`a preview after ticking a field, ${where}`, words(preview.slice(1)), `≤ ${limit} ms median`, median(preview.slice(1)) <= limit)
     const choices = async (search: string, count: boolean) =>
-      readChoices(tester, estante.sources, await estante.input(tester, 'bench', base, {}), 'customer', { limit: 100, search, count })
+      readChoices(tester, estante, await estante.input(tester, 'bench', base, {}), 'customer', { limit: 100, search, count })
     const { total } = await choices('', true)
     await choices('x', false)
     const opening = await timed(7, () => choices('', false))

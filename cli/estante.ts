@@ -161,7 +161,7 @@ async function parametersHere(folder: string, report: string): Promise<ListedPar
   })
   try {
     const { name, definition } = await estante.store.report(context, report, 'published')
-    return await listParameters(context, estante.sources, await estante.input(context, name, definition, {}))
+    return await listParameters(context, estante, await estante.input(context, name, definition, {}))
   } finally {
     await estante.close()
   }

@@ -24,25 +24,23 @@ describe('choices', () => {
       const rows = await askCompany(app, { text, values: [], columns: [{ path: 'x', type: 'text' }] })
       return (rows.columns[0] as { values: string[] }).values
     }
-    const towns = await readChoices(tester, app.sources, await register({ region: '3' }), 'town', { limit: 100, count: true })
+    const towns = await readChoices(tester, app, await register({ region: '3' }), 'town', { limit: 100, count: true })
     expect(towns.choices.map(each => each.label)).toEqual(
       await sql('select name from "company"."towns" where region_id = 3 order by name collate "unicode"'),
     )
     expect(towns.total).toBe(towns.choices.length)
     const all = await sql('select code from "company"."customers" order by name collate "unicode", code')
     const pages = await Promise.all(
-      [0, 150, 300].map(async offset => readChoices(tester, app.sources, await register({}), 'customer', { limit: 150, offset })),
+      [0, 150, 300].map(async offset => readChoices(tester, app, await register({}), 'customer', { limit: 150, offset })),
     )
     expect(pages.flatMap(page => page.choices.map(each => each.value))).toEqual(all)
     expect(
-      (await readChoices(tester, app.sources, await register({}), 'customer', { limit: 100, search: 'MARINA DO SUL' })).choices.map(
+      (await readChoices(tester, app, await register({}), 'customer', { limit: 100, search: 'MARINA DO SUL' })).choices.map(
         each => each.label,
       ),
     ).toEqual(['Marina do Sul', 'Marina do Sul'])
     expect(
-      (await readChoices(tester, app.sources, await register({}), 'customer', { limit: 100, search: 'c-0007' })).choices.map(
-        each => each.value,
-      ),
+      (await readChoices(tester, app, await register({}), 'customer', { limit: 100, search: 'c-0007' })).choices.map(each => each.value),
     ).toEqual(['C-0007'])
   })
 
@@ -65,9 +63,9 @@ describe('choices', () => {
     }
     const searches = ['crn-00', 'INVOICE inv-1041', 'j-0001', 'nowhere', 'ã']
     const asked = async () =>
-      Promise.all(searches.map(search => readChoices(tester, app.sources, input, 'line', { limit: 50, search, count: true })))
+      Promise.all(searches.map(search => readChoices(tester, app, input, 'line', { limit: 50, search, count: true })))
     const bySource = await asked()
-    expect((await readChoices(tester, app.sources, input, 'line', { limit: 50, count: true })).total).toBeGreaterThan(2000)
+    expect((await readChoices(tester, app, input, 'line', { limit: 50, count: true })).total).toBeGreaterThan(2000)
     // from memory means that nothing is read any more
     const reading = vi.spyOn(app.sources, 'reading')
     await expect
@@ -83,20 +81,18 @@ describe('choices', () => {
   })
 
   it('an answer that is none of them, or none any more once narrowed, is told in a sentence', async () => {
-    expect(await choiceProblems(tester, app.sources, await register({ customer: 'C-0001,C-9999' }))).toEqual([
+    expect(await choiceProblems(tester, app, await register({ customer: 'C-0001,C-9999' }))).toEqual([
       '“C-9999” is not among the choices of Customer.',
     ])
-    expect(await choiceProblems(tester, app.sources, await register({ region: '1', town: '4' }))).toEqual([
-      '“4” is not among the choices of Town.',
-    ])
-    expect(await choiceProblems(tester, app.sources, await register({ region: '2', town: '4' }))).toEqual([])
+    expect(await choiceProblems(tester, app, await register({ region: '1', town: '4' }))).toEqual(['“4” is not among the choices of Town.'])
+    expect(await choiceProblems(tester, app, await register({ region: '2', town: '4' }))).toEqual([])
     await expect(app.checkedInput(tester, 'x', invoiceRegister(), { customer: "'; drop table company.customers; --" })).rejects.toThrow(
       'is not among the choices of Customer.',
     )
   })
 
   it('parameters are listed with their kinds, defaults and first choices', async () => {
-    const listed = await listParameters(tester, app.sources, await register({}))
+    const listed = await listParameters(tester, app, await register({}))
     expect(listed.map(each => [each.name, each.kind, each.default])).toEqual([
       ['period', 'period', '2026-P07'],
       ['region', 'choice', ''],

@@ -6,6 +6,7 @@ import { type Context, ownContext } from './access/context'
 import { projectRoot } from './root'
 import { answeredLabels, choiceProblems } from './runs/choices'
 import { RunError, type RunInput } from './runs/input'
+import { Planner } from './runs/planner'
 import { Miniatures } from './runs/miniatures'
 import { RunPool } from './runs/pool'
 import { RunRegistry } from './runs/registry'
@@ -19,6 +20,7 @@ export interface Estante {
   store: Store
   sources: Sources
   pool: RunPool
+  planner: Planner
   runs: RunRegistry
   miniatures: Miniatures
   /** all that a run needs to know; `version` names the definition, where it is one that is kept */
@@ -74,8 +76,11 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
   const plugins = registeredSources()
   const opened = plugins.map(plugin => plugin.open({ folder: options.folder, scale: options.scale ?? 1 }))
   const ready = opened.map(source => source.open().catch(() => {}))
+  const planner = new Planner()
   try {
-    const store = await Store.open(options.databaseUrl ? { url: options.databaseUrl } : { folder: join(options.folder, 'store') })
+    const store = await Store.open(options.databaseUrl ? { url: options.databaseUrl } : { folder: join(options.folder, 'store') }, value =>
+      planner.read(ownContext, value),
+    )
     await store.offer(
       ownContext,
       plugins.flatMap(plugin => plugin.reports()),
@@ -99,13 +104,14 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
         ...(version ? { definitionVersion: `${version} ${letterhead.version}` } : {}),
         ...(dataSet ? { dataSet } : {}),
       }
-      return { ...plain, labels: await answeredLabels(context, sources, plain) }
+      return { ...plain, labels: await answeredLabels(context, { sources, planner }, plain) }
     }
     const runs = new RunRegistry(runsFolder, pool)
     return {
       store,
       sources,
       pool,
+      planner,
       runs,
       miniatures: new Miniatures(join(options.folder, 'miniatures')),
       input,
@@ -115,7 +121,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
             `“${name}” has no layout “${layout}”; it has ${definition.layouts.map(each => `“${each.name}”`).join(', ')}.`,
           ])
         const found = { ...(await input(context, name, definition, answers, version ? { version } : {})), ...(layout ? { layout } : {}) }
-        const problems = await choiceProblems(context, sources, found)
+        const problems = await choiceProblems(context, { sources, planner }, found)
         if (problems.length) throw new RunError(problems)
         return found
       },
@@ -123,13 +129,14 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       close: async () => {
         runs.close()
         await pool.close()
+        await planner.close()
         await sources.close()
         await store.close()
         lock.release()
       },
     }
   } catch (error) {
-    await Promise.all(opened.map(source => source.close()))
+    await Promise.all([planner.close(), ...opened.map(source => source.close())])
     lock.release()
     throw error
   }

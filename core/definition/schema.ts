@@ -100,8 +100,8 @@ const definition = object({
 /** Letters that a definition may have, with all that stands in it. */
 const mostLetters = 8_000_000
 
-/** About how long a value is as text. */
-function sizeOf(value: unknown): number {
+/** About how long a value is as text; counting ends beyond `most`. */
+export function sizeOf(value: unknown, most = mostLetters): number {
   let length = 0
   const waiting = [value]
   while (waiting.length) {
@@ -113,7 +113,7 @@ function sizeOf(value: unknown): number {
         waiting.push(inner)
       }
     else length += 8
-    if (length > mostLetters) break
+    if (length > most) break
   }
   return length
 }

@@ -1,11 +1,7 @@
-import { valueAt } from '../../core/value/columns'
-import { planRun } from '../runs/execute'
-import { readyRun } from '../runs/input'
+import { askSource, wholeAt } from '../runs/ask'
 
 /** How many roots a definition gives. */
 export default route(async (context, event, app) => {
-  const ready = readyRun(await askedInput(context, app, await bodyOf(event, 'asked')), true)
-  const { count } = planRun(ready, 'pages')
-  const rows = await app.sources.reading(context, ready.source, snapshot => snapshot.query(count, { timeLimit: 30_000 }))
-  return { count: (valueAt(rows.columns[0]!, 0) as { units: number }).units }
+  const { rows } = await askSource(context, app, await askedInput(context, app, await bodyOf(event, 'asked')), { kind: 'count' })
+  return { count: wholeAt(rows, 0) }
 })

@@ -1,4 +1,3 @@
-import { keptOf } from '../runs/registry'
 import { StoreError } from '../store/store'
 
 /**
@@ -12,5 +11,5 @@ export default route(async (context, event, app) => {
   const run = app.runs.get(context, id)
   if (!run) throw new StoreError('This run is not kept any more; run the report again.', 404)
   if (run.state !== 'done') throw new StoreError('A figure can be traced when its run is done; wait until it is.', 409)
-  return app.pool.trace(context, run.input, wanted, keptOf(run))
+  return app.runs.trace(context, run, wanted)
 })

@@ -1,34 +1,21 @@
 import { LRUCache } from 'lru-cache'
-import { assembleReport } from '../../core/compose/assemble'
-import { PlanError, type Query } from '../../core/sql/query'
-import type { PlanInput } from '../../core/sql/plan'
-import { SqlTextError } from '../../core/sql/authored'
+import type { Query } from '../../core/sql/query'
 import { type TextColumn, valueAt } from '../../core/value/columns'
 import { folded } from '../../core/value/text'
 import type { ParameterDefinition } from '../../core/definition/parameters'
 import { answerText, readAnswers, splitSeveral } from '../../core/parameter/answers'
-import { choicesQueries, type ChoicesWanted } from '../../core/sql/choices'
+import type { ChoicesWanted } from '../../core/sql/choices'
 import { type Narrowing, narrowingOf } from '../../core/parameter/narrowing'
 import type { Context } from '../access/context'
 import type { Sources } from '../sources/sources'
 import { RunError, type RunInput } from './input'
+import type { Planner } from './planner'
 import type { Choice, ListedParameter } from '../../core/api/answers'
 
-/** What a parameter's statements are planned with; faults in other answers do not matter here. */
-function planning(input: RunInput): Omit<PlanInput, 'levels' | 'used'> {
-  const { model } = assembleReport(input.definition, input.catalog)
-  const { values } = readAnswers(input.definition.parameters, input.answers, {
-    today: input.today,
-    ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}),
-  })
-  return {
-    catalog: model.catalog,
-    tables: model.tables,
-    schema: input.schema,
-    parameterTypes: model.parameterTypes,
-    parameters: values,
-    today: input.today,
-  }
+/** What choices are read with. */
+export interface ChoicesMeans {
+  sources: Sources
+  planner: Planner
 }
 
 function choiceParameter(input: RunInput, name: string): ParameterDefinition {
@@ -79,7 +66,7 @@ async function keepList(context: Context, sources: Sources, source: string, quer
 /** A page of a parameter's choices, narrowed by the answers above it, with how many there are. @throws RunError */
 export async function readChoices(
   context: Context,
-  sources: Sources,
+  { sources, planner }: ChoicesMeans,
   input: RunInput,
   name: string,
   wanted: Omit<ChoicesWanted, 'narrowing'> & {
@@ -97,45 +84,46 @@ export async function readChoices(
     )
     return { choices: found.slice(wanted.offset ?? 0, (wanted.offset ?? 0) + wanted.limit), total: found.length }
   }
-  const narrowing = wanted.narrowing ?? narrowingOf(parameter, input.definition.parameters, input.answers)
-  try {
-    const queries = choicesQueries(planning(input), parameter, { ...wanted, narrowing })
-    const options = { task: `choices ${name}`, timeLimit: 15_000 }
-    const search = wanted.search?.trim()
-    if (search && !wanted.values) {
-      const known = kept.get(keyOf(input.source, queries.all))?.list
-      if (known) {
-        const { choices, texts } = known
-        const text = folded(search)
-        const from = wanted.offset ?? 0
-        const found: Choice[] = []
-        let count = 0
-        for (let at = 0; at < texts.length; at++) {
-          if (!texts[at]!.includes(text)) continue
-          if (count++ >= from && found.length < wanted.limit) found.push(choices[at]!)
-          else if (count > from && !wanted.count) break
-        }
-        return { choices: found, ...(wanted.count ? { total: count } : {}) }
+  const { count: counted, narrowing: given, ...asked } = wanted
+  const narrowing = given ?? narrowingOf(parameter, input.definition.parameters, input.answers)
+  const { queries } = await planner.plan(context, input, { kind: 'choices', parameter: name, wanted: { ...asked, narrowing } })
+  const [pageQuery, countQuery, allQuery] = queries as [Query, Query, Query]
+  const options = { task: `choices ${name}`, timeLimit: 15_000 }
+  const search = wanted.search?.trim()
+  if (search && !wanted.values) {
+    const known = kept.get(keyOf(input.source, allQuery))?.list
+    if (known) {
+      const { choices, texts } = known
+      const text = folded(search)
+      const from = wanted.offset ?? 0
+      const found: Choice[] = []
+      let count = 0
+      for (let at = 0; at < texts.length; at++) {
+        if (!texts[at]!.includes(text)) continue
+        if (count++ >= from && found.length < wanted.limit) found.push(choices[at]!)
+        else if (count > from && !counted) break
       }
+      return { choices: found, ...(counted ? { total: count } : {}) }
     }
-    const [page, count] = await sources.reading(context, input.source, snapshot =>
-      Promise.all([snapshot.query(queries.page, options), wanted.count ? snapshot.query(queries.count, options) : undefined]),
-    )
-    const total = count && (valueAt(count.columns[0]!, 0) as { units: number }).units
-    if (!search && !wanted.values && (total ?? 0) > longList) void keepList(context, sources, input.source, queries.all)
-    const text = (column: number, row: number) => valueAt(page.columns[column]!, row) as string | null
-    return {
-      choices: Array.from({ length: page.count }, (_, row) => ({ value: text(0, row)!, label: text(1, row) ?? text(0, row)! })),
-      ...(total === undefined ? {} : { total }),
-    }
-  } catch (error) {
-    if (error instanceof PlanError || error instanceof SqlTextError) throw new RunError([error.message])
-    throw error
+  }
+  const [page, count] = await sources.reading(context, input.source, snapshot =>
+    Promise.all([snapshot.query(pageQuery, options), counted ? snapshot.query(countQuery, options) : undefined]),
+  )
+  const total = count && (valueAt(count.columns[0]!, 0) as { units: number }).units
+  if (!search && !wanted.values && (total ?? 0) > longList) void keepList(context, sources, input.source, allQuery)
+  const text = (column: number, row: number) => valueAt(page.columns[column]!, row) as string | null
+  return {
+    choices: Array.from({ length: page.count }, (_, row) => ({ value: text(0, row)!, label: text(1, row) ?? text(0, row)! })),
+    ...(total === undefined ? {} : { total }),
   }
 }
 
 /** Labels of the answered choices, as titles print them. A source that is away gives none: the values stand for themselves. */
-export async function answeredLabels(context: Context, sources: Sources, input: RunInput): Promise<Record<string, Record<string, string>>> {
+export async function answeredLabels(
+  context: Context,
+  means: ChoicesMeans,
+  input: RunInput,
+): Promise<Record<string, Record<string, string>>> {
   const labels: Record<string, Record<string, string>> = {}
   const { values: read } = readAnswers(input.definition.parameters, input.answers, {
     today: input.today,
@@ -146,7 +134,7 @@ export async function answeredLabels(context: Context, sources: Sources, input: 
     if (!text || !parameter.choices?.table || parameter.choices.label === parameter.choices.value) continue
     const values = parameter.kind === 'choices' ? splitSeveral(text) : [text]
     try {
-      const { choices } = await readChoices(context, sources, { ...input, answers: {} }, parameter.name, { limit: values.length, values })
+      const { choices } = await readChoices(context, means, { ...input, answers: {} }, parameter.name, { limit: values.length, values })
       labels[parameter.name] = Object.fromEntries(choices.map(choice => [choice.value, choice.label]))
     } catch {
       labels[parameter.name] = {}
@@ -156,13 +144,13 @@ export async function answeredLabels(context: Context, sources: Sources, input: 
 }
 
 /** One sentence per answer that is not among its choices, narrowed by the answers above it. */
-export async function choiceProblems(context: Context, sources: Sources, input: RunInput): Promise<string[]> {
+export async function choiceProblems(context: Context, means: ChoicesMeans, input: RunInput): Promise<string[]> {
   const problems: string[] = []
   for (const parameter of input.definition.parameters) {
     const text = input.answers[parameter.name]?.trim()
     if (!text || parameter.hidden || !parameter.choices?.table) continue
     const values = parameter.kind === 'choices' ? splitSeveral(text) : [text]
-    const { choices } = await readChoices(context, sources, input, parameter.name, { limit: values.length, values })
+    const { choices } = await readChoices(context, means, input, parameter.name, { limit: values.length, values })
     const gone = values.filter(value => !choices.some(choice => choice.value === value))
     if (gone.length)
       problems.push(
@@ -173,7 +161,7 @@ export async function choiceProblems(context: Context, sources: Sources, input: 
   return problems
 }
 
-export async function listParameters(context: Context, sources: Sources, input: RunInput): Promise<ListedParameter[]> {
+export async function listParameters(context: Context, means: ChoicesMeans, input: RunInput): Promise<ListedParameter[]> {
   const { parameters, language } = input.definition
   const { values } = readAnswers(
     parameters,
@@ -184,7 +172,7 @@ export async function listParameters(context: Context, sources: Sources, input: 
   for (const parameter of parameters.filter(each => !each.hidden)) {
     const { name, label, kind, required, help, choices } = parameter
     const above = choices?.narrowedBy?.map(each => each.parameter) ?? []
-    const found = choices ? await readChoices(context, sources, { ...input, answers: {} }, name, { limit: 20, count: true }) : undefined
+    const found = choices ? await readChoices(context, means, { ...input, answers: {} }, name, { limit: 20, count: true }) : undefined
     listed.push({
       name,
       label,

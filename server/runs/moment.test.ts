@@ -25,8 +25,12 @@ const one = async (text: string): Promise<string> => {
   const rows = await askCompany(estante, { text, values: [], columns: [{ path: 'x', type: 'text' }] })
   return String((rows.columns[0] as { values: (string | null)[] }).values[0])
 }
-const written = async (of: RunRecord, output: Parameters<Estante['runs']['written']>[2]) =>
-  readFileSync(await estante.runs.written(tester, of, output), 'utf8')
+const written = async (of: RunRecord, output: Parameters<Estante['runs']['written']>[2]) => {
+  const file = await estante.runs.written(tester, of, output)
+  const text = await file.readFile('utf8')
+  await file.close()
+  return text
+}
 const fresh = (definition: ReportDefinition): ReportDefinition => JSON.parse(JSON.stringify(definition)) as ReportDefinition
 async function postInvoice(): Promise<string> {
   const code = await one('select code from company.items order by id limit 1')

@@ -2,9 +2,12 @@ import type { Output } from '../../core/api/outputs'
 import type { Context } from '../access/context'
 import { randomUUID } from 'node:crypto'
 import { rmSync } from 'node:fs'
+import { type FileHandle, open } from 'node:fs/promises'
 import { join } from 'node:path'
 import { RunError, type RunInput } from './input'
-import type { RunChanges } from '../../core/api/answers'
+import type { RunChanges, StatementTrace } from '../../core/api/answers'
+import { StoreError } from '../store/store'
+import type { FigureWanted } from './statementTrace'
 import { type KeptRead, rowsFile } from './keptRows'
 import type { RunPool } from './pool'
 import type { RunOutput } from './output'
@@ -28,6 +31,9 @@ export interface RunRecord {
   sentences?: string[]
   stop: AbortController
   file: string
+  /** how many read its files just now, and whether they go when the last of them is done */
+  readers: number
+  gone: boolean
   /** files made of it, or being made: they go on when whoever asked for them leaves */
   files: Map<string, RunFile>
   /** resolves whenever there is news */
@@ -51,6 +57,10 @@ export const keptOf = (run: RunRecord): KeptRead => ({ file: rowsFile(run.file),
 /** Runs kept at once; the oldest go first. */
 const kept = 20
 
+function removeFiles(run: RunRecord): void {
+  for (const file of [run.file, rowsFile(run.file), ...[...run.files.values()].map(each => each.path)]) rmSync(file, { force: true })
+}
+
 /** Runs of readers: started, looked at while they grow, cancelled, and read page by page. */
 export class RunRegistry {
   private readonly runs = new Map<string, RunRecord>()
@@ -72,6 +82,8 @@ export class RunRegistry {
       startedAt: new Date().toISOString(),
       stop: new AbortController(),
       file: join(this.folder, `${id}.pages`),
+      readers: 0,
+      gone: false,
       news: Promise.resolve(),
       tell: () => {},
     }
@@ -124,14 +136,14 @@ export class RunRegistry {
   }
 
   cancel(_: Context, id: string): void {
-    this.runs.get(id)?.stop.abort(new Error('The run was cancelled.'))
+    this.runs.get(id)?.stop.abort(new RunError(['The run was cancelled.']))
   }
 
   /** JSON texts of pages `from` up to (not including) `to`, as far as they exist. */
   pages(_: Context, run: RunRecord, from: number, to: number): Promise<string[]> {
     if (run.places.length === 1 && run.early && from === 0 && to > 0) return Promise.resolve([run.early])
     const end = Math.min(to, run.places.length - 1)
-    return from < end ? readPages(run.file, run.places, from, end) : Promise.resolve([])
+    return from < end ? this.using([run], () => readPages(run.file, run.places, from, end)) : Promise.resolve([])
   }
 
   /** All that are kept, the newest first. */
@@ -147,8 +159,12 @@ export class RunRegistry {
       .find(each => each.report === run.report && each.state === 'done' && each.input.layout === run.input.layout)
   }
 
-  /** A file of a finished run: made once, then kept as long as the run. */
-  async written(context: Context, run: RunRecord, output: FileOutput): Promise<string> {
+  /** A file of a finished run, opened: made once, then kept as long as the run. */
+  async written(context: Context, run: RunRecord, output: FileOutput): Promise<FileHandle> {
+    return this.using([run], async () => open(await this.made(context, run, output)))
+  }
+
+  private async made(context: Context, run: RunRecord, output: FileOutput): Promise<string> {
     const key = JSON.stringify(output)
     let file = run.files.get(key)
     if (!file) {
@@ -159,11 +175,7 @@ export class RunRegistry {
       run.files.set(key, file)
       const own = file
       made.then(
-        () => {
-          own.state = 'done'
-          // the run was let go of meanwhile
-          if (this.runs.get(run.id) !== run) rmSync(path, { force: true })
-        },
+        () => void (own.state = 'done'),
         () => {
           own.state = 'failed'
           run.files.delete(key)
@@ -177,7 +189,24 @@ export class RunRegistry {
 
   /** What a run differs in from one before it. */
   changes(context: Context, before: RunRecord, now: RunRecord): Promise<RunChanges> {
-    return this.pool.changes(context, now.input, { pages: before.file, places: before.places }, { pages: now.file, places: now.places })
+    const pages = (run: RunRecord) => ({ pages: run.file, places: run.places })
+    return this.using([before, now], () => this.pool.changes(context, now.input, pages(before), pages(now)))
+  }
+
+  /** What is behind a figure of a statement on the pages of a finished run. */
+  trace(context: Context, run: RunRecord, wanted: FigureWanted): Promise<StatementTrace> {
+    return this.using([run], () => this.pool.trace(context, run.input, wanted, keptOf(run)))
+  }
+
+  /** Work that reads the files of runs: they stay until it is done. @throws StoreError where one is gone already */
+  private async using<T>(runs: readonly RunRecord[], work: () => Promise<T>): Promise<T> {
+    if (runs.some(run => run.gone)) throw new StoreError('This run is not kept any more; run the report again.', 404)
+    for (const run of runs) run.readers++
+    try {
+      return await work()
+    } finally {
+      for (const run of runs) if (!--run.readers && run.gone) removeFiles(run)
+    }
   }
 
   private async write(context: Context, run: RunRecord, output: FileOutput, path: string): Promise<void> {
@@ -189,7 +218,7 @@ export class RunRegistry {
   }
 
   close(): void {
-    for (const run of this.runs.values()) run.stop.abort(new Error('Estante was stopped.'))
+    for (const run of this.runs.values()) run.stop.abort(new RunError(['Estante was stopped.']))
   }
 
   private forget(): void {
@@ -197,7 +226,8 @@ export class RunRegistry {
       if (this.runs.size <= kept) return
       if (run.state === 'running') continue
       this.runs.delete(run.id)
-      for (const file of [run.file, rowsFile(run.file), ...[...run.files.values()].map(each => each.path)]) rmSync(file, { force: true })
+      run.gone = true
+      if (!run.readers) removeFiles(run)
     }
   }
 }

@@ -20,6 +20,8 @@ import { FormulaError } from '../../core/formula/syntax'
 import { NarrowingError } from '../../core/parameter/narrowing'
 import { PatternError } from '../../core/value/numberFormat'
 import { PictureError } from '../../core/compose/svgShapes'
+import { DefinitionError, parseDefinition, readDefinition } from '../../core/definition/schema'
+import { RowsError } from '../../core/read/pinned'
 import { PlanError } from '../../core/sql/query'
 import { SqlTextError } from '../../core/sql/authored'
 import { TieOutError } from '../../core/tieout/check'
@@ -34,6 +36,8 @@ import { changesOf } from './changes'
 import type { CatalogReply, RunProgress, RunResult, RunTask, SentInput, TaskFailure } from './tasks'
 import { addAll, rowsTo, workbookTo, writeAll } from './write'
 import { preview } from './preview'
+import { pinnedFile, pinRows } from './pinned'
+import { planQuestion } from './questions'
 import { documentsOfPages, pdfOfPages } from './documents'
 
 /** Catalogs that this thread has seen, by their versions. */
@@ -72,6 +76,8 @@ export default async function work({ signs, ...task }: RunTask & { signs?: Int32
 
 /** Faults whose messages are sentences for whoever asked. */
 const told = [
+  DefinitionError,
+  RowsError,
   PlanError,
   SqlTextError,
   FormulaError,
@@ -95,12 +101,21 @@ async function done(task: RunTask): Promise<unknown> {
   switch (task.kind) {
     case 'warm':
       return true
+    case 'definition':
+      return readDefinition(task.value)
+    case 'definitionText':
+      return parseDefinition(task.text)
     case 'changes':
       return changesOf(task)
     case 'pdf':
       return pdfOfPages(task.title, task.kept, task.file)
     case 'documents':
       return documentsOfPages(task.title, task.kept, task.file)
+  }
+  if (task.kind === 'plan' || task.kind === 'pin' || task.kind === 'pinnedFile') {
+    const input = await whole(task.input, task.ports)
+    if (task.kind === 'plan') return planQuestion(input, task.question)
+    return task.kind === 'pin' ? pinRows(input, task.file, task.held) : pinnedFile(input, task.rows, task.format, task.level)
   }
   const reading = remoteReading(task.ports)
   let changes: string[] = []

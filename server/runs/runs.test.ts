@@ -138,22 +138,32 @@ it('a file of a run is made once, goes on when nobody waits, and goes with the r
   await finished(run)
   expect(estante.runs.list(tester)[0]).toBe(run)
   const asked = { format: 'xlsx', sheets: 'documents' } as const
-  const [one, two] = await Promise.all([estante.runs.written(tester, run, asked), estante.runs.written(tester, run, asked)])
-  expect(one).toBe(two)
-  expect(readFileSync(one).subarray(0, 2).toString()).toBe('PK')
+  const begins = async (output: Parameters<typeof estante.runs.written>[2], letters: number) => {
+    const file = await estante.runs.written(tester, run, output)
+    const start = (await file.readFile()).subarray(0, letters).toString()
+    await file.close()
+    return start
+  }
+  expect(await Promise.all([begins(asked, 2), begins(asked, 2)])).toEqual(['PK', 'PK'])
   expect([...run.files.values()].map(file => file.state)).toEqual(['done'])
-  const pdf = await estante.runs.written(tester, run, { format: 'pdf' })
-  expect(readFileSync(pdf).subarray(0, 5).toString()).toBe('%PDF-')
+  expect(await begins({ format: 'pdf' }, 5)).toBe('%PDF-')
+  const paths = [run.file, ...[...run.files.values()].map(file => file.path)]
+  expect(paths.map(path => existsSync(path))).toEqual([true, true, true])
   await expect(estante.runs.written(tester, run, { format: 'csv', level: 'nothing' })).rejects.toThrow(
     'There is no level “nothing”; there are invoice, lines, taxes.',
   )
   expect(run.files.size).toBe(2)
+  // one that is being sent when its run goes is sent to its end
+  const sent = await estante.runs.written(tester, run, { format: 'pdf' })
   for (let more = 0; more < 21; more++)
     await finished(
       estante.runs.start(tester, await estante.input(tester, 'Sales invoice', salesInvoice(), { month: '2026-09', customer: 'C-0001' })),
     )
   expect(estante.runs.get(tester, run.id)).toBeUndefined()
-  expect([one, pdf].some(existsSync)).toBe(false)
+  expect(paths.some(existsSync)).toBe(false)
+  expect((await sent.readFile()).subarray(-6).toString()).toContain('%%EOF')
+  await sent.close()
+  await expect(estante.runs.written(tester, run, { format: 'pdf' })).rejects.toThrow('This run is not kept any more')
 })
 
 it('what a file is to be is read out of words, each fault with one sentence', () => {

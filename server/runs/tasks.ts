@@ -4,6 +4,8 @@ import type { RunInput } from './input'
 import type { ReportDefinition } from '../../core/definition/report'
 import type { KeptPlaces, KeptRead } from './keptRows'
 import type { RunOutput } from './output'
+import type { PinnedFile } from './pinned'
+import type { Question } from './questions'
 import type { ReadingPorts } from './remote'
 import type { KeptPages } from './spool'
 import type { FigureWanted } from './statementTrace'
@@ -18,6 +20,13 @@ export type RunTask =
   | { kind: 'preview'; input: SentInput; limit: number; ports: ReadingPorts }
   | { kind: 'firstPage' | 'tieOuts'; input: SentInput; ports: ReadingPorts }
   | { kind: 'trace'; input: SentInput; wanted: FigureWanted; ports: ReadingPorts; kept?: KeptRead }
+  /** a definition that comes from outside, or the text of one, to be checked */
+  | { kind: 'definition'; value: unknown }
+  | { kind: 'definitionText'; text: string }
+  /** the statements that answer a question about a report */
+  | { kind: 'plan'; input: SentInput; question: Question; ports: ReadingPorts }
+  | { kind: 'pin'; input: SentInput; file: PinnedFile; held: Uint8Array | undefined; ports: ReadingPorts }
+  | { kind: 'pinnedFile'; input: SentInput; rows: Uint8Array; format: 'json' | 'csv'; level: string | undefined; ports: ReadingPorts }
   | { kind: 'changes'; input: RunInput; before: KeptPages; now: KeptPages }
   | { kind: 'pdf' | 'documents'; title: string; kept: KeptPages; file: string }
 

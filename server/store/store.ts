@@ -8,6 +8,7 @@ import { drizzle as drizzleLite } from 'drizzle-orm/pglite'
 import { migrate as migrateLite } from 'drizzle-orm/pglite/migrator'
 import type { PgDatabase, PgQueryResultHKT } from 'drizzle-orm/pg-core'
 import { Pool } from 'pg'
+import { LRUCache } from 'lru-cache'
 import { readDefinition } from '../../core/definition/schema'
 import { suggestion } from '../../core/value/suggestion'
 import { noSettings, type SourceSettings } from '../../core/books/settings'
@@ -96,12 +97,19 @@ export interface VersionInfo {
   savedAt: Date
 }
 
+/** Checks a definition that is kept or was. @throws DefinitionError */
+export type CheckDefinition = (value: unknown) => Promise<ReportDefinition>
+
 /** Estante's own data: shelves, reports and every version of them. */
 export class Store {
   private constructor(
     private readonly db: Database,
     private readonly own: { lite: LiteStore } | { pool: Pool },
+    private readonly check: CheckDefinition,
   ) {}
+
+  /** Versions as they were read: they never change. */
+  private readonly known = new LRUCache<string, ReportDefinition>({ max: 64 })
 
   /** What had to be done to open it, in sentences. */
   get notes(): readonly string[] {
@@ -124,13 +132,16 @@ export class Store {
   }
 
   /** Opens the store in a data folder, or in a PostgreSQL server where an address is given, and brings its tables up to date. */
-  static async open(options: { folder: string } | { url: string }): Promise<Store> {
+  static async open(
+    options: { folder: string } | { url: string },
+    check: CheckDefinition = async value => readDefinition(value),
+  ): Promise<Store> {
     const migrationsFolder = join(projectRoot(), 'server', 'store', 'migrations')
     if ('url' in options) {
       const pool = new Pool({ connectionString: options.url, max: 5 })
       // a connection that the server ends while nobody uses it is opened again by the next who needs one
       pool.on('error', () => {})
-      const store = new Store(drizzlePg(pool, { schema: tables }), { pool })
+      const store = new Store(drizzlePg(pool, { schema: tables }), { pool }, check)
       await store.alone(async () => {
         await migratePg(drizzlePg(pool), { migrationsFolder })
       })
@@ -138,7 +149,7 @@ export class Store {
     }
     const lite = new LiteStore(options.folder)
     await lite.open(db => migrateLite(drizzleLite({ client: db, schema: tables }), { migrationsFolder }))
-    return new Store(drizzleLite({ client: lite.client(), schema: tables }) as unknown as Database, { lite })
+    return new Store(drizzleLite({ client: lite.client(), schema: tables }) as unknown as Database, { lite }, check)
   }
 
   /** Work that only one Estante at a time does with a store on a server: others that start beside it wait. */
@@ -217,12 +228,17 @@ export class Store {
   }
 
   async version(_: Context, reportId: string, number: number): Promise<ReportDefinition> {
+    const key = `${reportId} ${number}`
+    const known = this.known.get(key)
+    if (known) return known
     const [row] = await this.db
       .select()
       .from(versions)
       .where(and(eq(versions.reportId, reportId), eq(versions.number, number)))
     if (!row) throw new StoreError(`There is no version ${number} of this report.`, 404)
-    return readDefinition(row.definition)
+    const definition = await this.check(row.definition)
+    this.known.set(key, definition)
+    return definition
   }
 
   /** The last versions of a report, the newest first, and all that have a name. */
@@ -291,7 +307,7 @@ export class Store {
 
   /** Puts a new report on a shelf, published as its first version where asked. A name that is taken gets a number. */
   async create(_: Context, shelfName: string, name: string, definition: ReportDefinition, published: boolean): Promise<string> {
-    const checked = readDefinition(definition)
+    const checked = await this.check(definition)
     const id = randomUUID()
     await this.saved(() =>
       this.db.transaction(async change => {
@@ -318,7 +334,7 @@ export class Store {
    * @throws ConflictError where the draft has moved on since `basedOn`; the definition is kept all the same
    */
   async save(_: Context, reportId: string, basedOn: number, definition: ReportDefinition): Promise<number> {
-    const checked = readDefinition(definition)
+    const checked = await this.check(definition)
     const outcome = await this.saved(() =>
       this.db.transaction(async change => {
         const [report] = await change.select().from(reports).where(eq(reports.id, reportId)).for('update')

@@ -1,12 +1,12 @@
-import { createReadStream } from 'node:fs'
-import { rm } from 'node:fs/promises'
-import { type H3Event, sendStream } from 'h3'
+import { open, rm } from 'node:fs/promises'
+import type { H3Event } from 'h3'
 import type { Output } from '../../core/api/outputs'
 import type { Context } from '../access/context'
 import type { Estante } from '../estante'
 import type { RunInput } from '../runs/input'
 import type { RunOutput } from '../runs/output'
 import type { RunResult } from '../runs/tasks'
+import { sendFile } from './sendFile'
 
 /**
  * Answers a request with the file of one run, which is gone with the connection; a reader who goes away stops the run, and what it has
@@ -24,10 +24,7 @@ export async function sendRun(
   const clean = () => rm(file, { force: true }).catch(() => {})
   try {
     ready(await app.pool.run(context, input, { ...output, file } as RunOutput))
-    if (event.node.res.closed) return null
-    const content = createReadStream(file)
-    event.node.res.on('close', () => content.destroy())
-    return await sendStream(event, content)
+    return await sendFile(event, await open(file))
   } finally {
     await clean()
   }

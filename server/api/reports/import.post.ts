@@ -1,7 +1,5 @@
-import { parseDefinition } from '../../../core/definition/schema'
-
 /** Takes in a definition from a file as a new report. */
 export default route(async (context, event, app) => {
   const { name, shelf, text } = await bodyOf(event, 'import')
-  return { id: await app.store.create(context, shelf, name, parseDefinition(text), false) }
+  return { id: await app.store.create(context, shelf, name, await app.planner.parse(context, text), false) }
 })

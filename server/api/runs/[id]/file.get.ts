@@ -1,4 +1,3 @@
-import { createReadStream } from 'node:fs'
 import { fileName } from '../../../../core/parameter/fileName'
 import { outputs, readOutput, runFormats } from '../../../../core/api/outputs'
 import type { FileOutput } from '../../../runs/registry'
@@ -23,5 +22,5 @@ export default route(async (context, event, app) => {
   )
   // what a reader sees of a report is shown as a file, never run as a page of this server
   if (output.format === 'html') setResponseHeader(event, 'content-security-policy', 'sandbox')
-  return sendStream(event, createReadStream(file))
+  return sendFile(event, file)
 })

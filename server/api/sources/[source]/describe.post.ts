@@ -1,5 +1,4 @@
 import { parameterTypes } from '../../../../core/definition/parameters'
-import { readDefinition } from '../../../../core/definition/schema'
 import { bindNames, placeInText, SqlTextError } from '../../../../core/sql/authored'
 import { bound } from '../../../../core/sql/query'
 import { SourceError } from '../../../sources/contract'
@@ -7,7 +6,7 @@ import { SourceError } from '../../../sources/contract'
 /** The columns that a statement would give, or the place in it that is at fault. */
 export default route(async (context, event, app) => {
   const { definition, text } = await bodyOf(event, 'describe')
-  const types = parameterTypes(readDefinition(definition).parameters)
+  const types = parameterTypes((await app.planner.read(context, definition)).parameters)
   try {
     const statement = bound(bindNames(text, types, {}), true)
     return await app.sources.reading(context, partOf(event, 'source'), async snapshot => ({

@@ -1,4 +1,3 @@
-import { assembleReport } from '../../../../../core/compose/assemble'
 import { OutputError, readOutput, refreshFormats } from '../../../../../core/api/outputs'
 import type { RefreshOutput } from '../../../../../core/api/answers'
 import { parseDay } from '../../../../../core/value/date'
@@ -12,9 +11,9 @@ export default route(async (context, event, app) => {
   const output = readOutput(asked) as RefreshOutput
   const report = await app.store.report(context, partOf(event, 'id'), 'published')
   // wrong answers are told now, not to the spreadsheet later
-  const { catalog, definition } = await app.checkedInput(context, report.name, report.definition, answers)
-  const { levels } = assembleReport(definition, catalog).tree
-  if (output.level !== undefined && !levels.some(each => each.name === output.level))
-    throw new OutputError(`There is no level “${output.level}”; there are ${levels.map(each => each.name).join(', ')}.`)
+  const input = await app.checkedInput(context, report.name, report.definition, answers)
+  const { levels = [] } = await app.planner.plan(context, input, { kind: 'levels' })
+  if (output.level !== undefined && !levels.includes(output.level))
+    throw new OutputError(`There is no level “${output.level}”; there are ${levels.join(', ')}.`)
   return app.store.addAddress(context, report.id, { label: label.trim().slice(0, 120) || report.name, answers, output, until })
 })

@@ -1,0 +1,149 @@
+import { Piscina } from 'piscina'
+import { setMaxListeners } from 'node:events'
+import { MessageChannel, type MessagePort } from 'node:worker_threads'
+import { type Context, forTask } from '../access/context'
+import { workerFile } from '../root'
+import type { Snapshot } from '../sources/contract'
+import { RunError, type RunInput } from './input'
+import { type ReadingPorts, serveSnapshot } from './remote'
+import { signsLength, taskSigns } from './stop'
+import type { CatalogReply, RunProgress, RunTask, SentInput, TaskFailure } from './tasks'
+
+let runs = 0
+
+export interface ThreadLimits {
+  /** how many there are: each is made ready before it is given anything, and none is made or ended while others work */
+  threads: number
+  /** what a thread may take; what needs more is refused, and takes nothing else down */
+  megabytes: number
+  /** how long it may go on after it was told to stop, in milliseconds */
+  grace: number
+  /** how long it may give no sign of life while nothing is read for it, in milliseconds */
+  silence: number
+}
+
+/** What a task has beside itself: how it is told to stop, the ports that it asks by, and whether something is being read for it. */
+interface TaskMeans {
+  stop?: AbortController
+  ports?: MessagePort[]
+  reads?: () => boolean
+}
+
+/**
+ * Threads that work on definitions and runs. A task is told to stop by a sign that its thread looks at; a thread is ended only where it does
+ * not look for long. Threads load their files as modules, never by require: a thread of Node 20 that is ended in the middle of that takes
+ * the process with it.
+ */
+export class Threads {
+  private readonly pool: Piscina
+  private readonly open = new Set<Promise<unknown>>()
+  private readonly stops = new Set<(reason: Error) => void>()
+  private closing = false
+  /** all of them have loaded what they need */
+  private readonly ready: Promise<unknown>
+
+  constructor(private readonly limits: ThreadLimits) {
+    const { threads, megabytes } = limits
+    this.pool = new Piscina({
+      filename: workerFile('run'),
+      minThreads: threads,
+      maxThreads: threads,
+      execArgv: ['--no-experimental-require-module'],
+      resourceLimits: { maxOldGenerationSizeMb: megabytes },
+      atomics: 'disabled',
+    })
+    this.ready = Promise.all(Array.from({ length: threads }, () => this.pool.run({ kind: 'warm' } satisfies RunTask).catch(() => {})))
+  }
+
+  /** What is at work is told to stop; threads end when they have, or after a while. */
+  async close(): Promise<void> {
+    this.closing = true
+    for (const stop of this.stops) stop(new RunError(['Estante was stopped.']))
+    await Promise.all([this.ready, ...this.open].map(each => Promise.resolve(each).catch(() => {})))
+    await this.pool.destroy()
+  }
+
+  /** A task over a report and its answers, with the port by which it asks for the catalog and reads a snapshot, where it has one. */
+  async over(
+    context: Context,
+    input: RunInput,
+    task: (input: SentInput, ports: ReadingPorts) => RunTask,
+    { snapshot, onProgress }: { snapshot?: Snapshot; onProgress?: (progress: RunProgress) => void } = {},
+  ): Promise<unknown> {
+    const stop = new AbortController()
+    setMaxListeners(0, stop.signal)
+    const own = forTask(context, `run ${++runs}`, stop.signal)
+    const { port1: asks, port2: theirs } = new MessageChannel()
+    let waiting = 0
+    try {
+      if (snapshot) serveSnapshot(asks, snapshot, { task: own.task!, signal: stop.signal }, by => (waiting += by))
+      asks.on('message', (message: RunProgress | { kind: 'catalog' }) => {
+        if (message.kind === 'progress') onProgress?.(message)
+        else if (message.kind === 'catalog') asks.postMessage({ kind: 'catalog', catalog: input.catalog } satisfies CatalogReply)
+      })
+      const { catalog: _, ...sent } = input
+      return await this.task(context, task(sent, { asks: theirs }), { stop, ports: [theirs], reads: () => waiting > 0 })
+    } finally {
+      asks.close()
+    }
+  }
+
+  /** Comes back when the thread is done with it, also where it was told to stop: then its files and snapshot can go. */
+  async task(context: Context, task: RunTask, more: TaskMeans = {}): Promise<unknown> {
+    if (this.closing) throw new RunError(['Estante is being stopped; start it again and run the report once more.'])
+    const { megabytes, grace, silence } = this.limits
+    const signs = new Int32Array(new SharedArrayBuffer(signsLength * Int32Array.BYTES_PER_ELEMENT))
+    const end = new AbortController()
+    const { signal } = context
+    let reason: Error | undefined
+    let late: NodeJS.Timeout | undefined
+    const stop = (why: Error) => {
+      if (reason) return
+      reason = why
+      Atomics.store(signs, taskSigns.stop, 1)
+      more.stop?.abort(why)
+      // one that has not begun looks at the sign as it begins
+      late = setInterval(() => Atomics.load(signs, taskSigns.started) && end.abort(why), grace)
+    }
+    const cancel = () => stop(signal!.reason as Error)
+    let [beats, since] = [0, Date.now()]
+    const watch = setInterval(
+      () => {
+        const now = Atomics.load(signs, taskSigns.beats)
+        if (now !== beats || more.reads?.() || !Atomics.load(signs, taskSigns.started)) [beats, since] = [now, Date.now()]
+        else if (Date.now() - since > silence)
+          stop(new RunError([`The report did not get on for ${silence / 1000} seconds and was stopped; make what it works out smaller.`]))
+      },
+      Math.min(5000, silence / 2),
+    )
+    watch.unref()
+    this.stops.add(stop)
+    signal?.addEventListener('abort', cancel, { once: true })
+    if (signal?.aborted) cancel()
+    setMaxListeners(0, end.signal)
+    const done = this.pool.run({ ...task, signs }, { transferList: (more.ports ?? []) as never[], signal: end.signal })
+    this.open.add(done)
+    try {
+      const result = await done
+      if (reason) throw reason as Error
+      return checked(result)
+    } catch (error) {
+      if (reason) throw reason as Error
+      const { code } = error as NodeJS.ErrnoException
+      if (code === 'ERR_WORKER_OUT_OF_MEMORY')
+        throw new RunError([`The report needs more than ${megabytes / 1024} GB of memory and was stopped; make it smaller or filter it.`])
+      throw error
+    } finally {
+      this.open.delete(done)
+      this.stops.delete(stop)
+      clearInterval(watch)
+      clearInterval(late)
+      signal?.removeEventListener('abort', cancel)
+    }
+  }
+}
+
+function checked(result: unknown): unknown {
+  if (result && typeof result === 'object' && 'failed' in result) throw new RunError((result as TaskFailure).failed)
+  return result
+}
