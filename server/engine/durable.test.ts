@@ -1,6 +1,6 @@
 import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
-import { PGlite } from '@electric-sql/pglite'
+import type { PGlite } from '@electric-sql/pglite'
 import { expect, it } from 'vitest'
 import { temporaryFolder } from '../../tests/support'
 import { isMade, keepCopy, makeFolder, openFolder } from './durable'
@@ -8,7 +8,7 @@ import { isMade, keepCopy, makeFolder, openFolder } from './durable'
 const folder = join(temporaryFolder(), 'engine')
 const rows = async (db: PGlite) => (await db.query<{ a: number }>('select a from t order by a')).rows.map(row => row.a)
 
-it('a folder is made whole or not at all, and keeps what is written; one that does not open gives way to its last copy and the journal', async () => {
+it('a folder is made whole or not at all; one that does not open gives way to its last copy and the journal', async () => {
   expect(isMade(folder)).toBe(false)
   await expect(makeFolder(folder, () => Promise.reject(new Error('cut off')))).rejects.toThrow('cut off')
   expect(existsSync(folder) || existsSync(`${folder}.making`)).toBe(false)

@@ -1,4 +1,3 @@
-import { readFileSync } from 'node:fs'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Page } from '../../core/compose/page'
 import { setText } from '../../core/definition/edits/edits'

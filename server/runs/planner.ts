@@ -9,8 +9,8 @@ import { Threads } from './threads'
 const small = 20_000
 
 /**
- * Checks definitions and plans what authors ask of them, in a thread of its own with little time and memory: what one of them asks for keeps
- * nobody else waiting, and a run that is at work keeps none of them waiting.
+ * Checks definitions and plans what authors ask of them, in a thread of its own with little time and memory: what one of them asks for
+ * keeps nobody else waiting, and a run that is at work keeps none of them waiting.
  */
 export class Planner {
   private readonly threads = new Threads({ threads: 1, megabytes: 1024, grace: 1000, silence: 8000 })
