@@ -13,6 +13,9 @@ export default defineEventHandler(event => {
   if (origin && origin !== `http://${host}`) return refuse(event, `Estante takes no requests from other pages (“${origin.slice(0, 80)}”).`)
   const changes = event.method !== 'GET' && event.method !== 'HEAD'
   if (changes && !origin) return refuse(event, 'Estante takes changes only with the Origin of its own address.')
+  const served = /^\/(api|refresh)(?=[/?]|$)(\/.)?/.exec(event.path)
+  if (served && !served[2]) return refuse(event, 'There is nothing at this address of Estante; copy it whole.', 404)
+  if (changes && !served) return refuse(event, `A page of Estante is read with GET, not with ${event.method}.`, 405)
   // another page may lead here, and nothing else: what it embeds or fetches is refused
   const leads = getRequestHeader(event, 'sec-fetch-mode') === 'navigate' && getRequestHeader(event, 'sec-fetch-dest') === 'document'
   if (site && site !== 'same-origin' && site !== 'none' && !(leads && !changes && !event.path.startsWith('/api/')))
@@ -27,7 +30,7 @@ const headers = {
   'cross-origin-resource-policy': 'same-origin',
 } as const
 
-function refuse(event: Parameters<typeof setResponseStatus>[0], message: string) {
-  setResponseStatus(event, 403)
+function refuse(event: Parameters<typeof setResponseStatus>[0], message: string, status = 403) {
+  setResponseStatus(event, status)
   return { message }
 }

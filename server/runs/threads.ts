@@ -30,9 +30,9 @@ interface TaskMeans {
 }
 
 /**
- * Threads that work on definitions and runs. A task is told to stop by a sign that its thread looks at; a thread is ended only where it
- * does not look for long. Threads load their files as modules, never by require: a thread of Node 20 that is ended in the middle of that takes
- * the process with it.
+ * Threads that work on definitions and runs. A task is told to stop by a sign that its thread looks at; one is ended only where it does
+ * not look for long. Threads load their files as modules, never by require: a thread of Node 20 that is ended in the middle of that
+ * takes the process with it.
  */
 export class Threads {
   private readonly pool: Piscina

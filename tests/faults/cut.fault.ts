@@ -52,7 +52,7 @@ await wait(2000)
 const before = { open: openFiles(server.process.pid!), temporary: temporary() }
 let [cut, answered, refused] = [0, 0, 0]
 async function client(): Promise<void> {
-  while (cut + answered + refused < wanted && server.process.exitCode === null) {
+  while (cut < wanted && server.process.exitCode === null) {
     const { path, ...asked } = await kinds[Math.floor(roll() * kinds.length)]!()
     const stop = new AbortController()
     const timer = setTimeout(() => stop.abort(), roll() < 0.9 ? roll() ** 2 * 700 : 20_000)

@@ -23,7 +23,7 @@ function disk(megabytes: number): string {
   const place = join(folder, `disk${checks}${megabytes}`)
   mkdirSync(place)
   execFileSync('mount', ['-t', 'tmpfs', '-o', `size=${megabytes}m`, 'tmpfs', place])
-  process.on('exit', () => execFileSync('umount', ['-l', place]))
+  process.prependListener('exit', () => execFileSync('umount', ['-l', place]))
   return place
 }
 const ballast = (place: string) => join(place, 'ballast')
