@@ -256,23 +256,21 @@ const empty = (parameter: ParameterDefinition) => (parameter.required ? 'choose'
           />
         </div>
         <div v-else-if="parameter.kind === 'dates'" class="flex items-center gap-1.5 text-sm text-muted">
-          <UInput
+          <DayField
             :id="`answer-${parameter.name}`"
-            size="sm"
-            type="date"
             :model-value="range(parameter, 0)"
-            :aria-label="`${parameter.label}, first day`"
-            class="w-36"
-            @change="setRange(parameter, 0, ($event.target as HTMLInputElement).value)"
+            :label="`${parameter.label}, first day`"
+            class="w-44"
+            clearable
+            @update:model-value="day => setRange(parameter, 0, day)"
           />
           to
-          <UInput
-            size="sm"
-            type="date"
+          <DayField
             :model-value="range(parameter, 1)"
-            :aria-label="`${parameter.label}, last day`"
-            class="w-36"
-            @change="setRange(parameter, 1, ($event.target as HTMLInputElement).value)"
+            :label="`${parameter.label}, last day`"
+            class="w-44"
+            clearable
+            @update:model-value="day => setRange(parameter, 1, day)"
           />
         </div>
         <USelect
@@ -288,11 +286,19 @@ const empty = (parameter: ParameterDefinition) => (parameter.required ? 'choose'
           class="w-28"
           @update:model-value="value => set(parameter.name, value === 'none' ? '' : String(value))"
         />
+        <DayField
+          v-else-if="parameter.kind === 'date'"
+          :id="`answer-${parameter.name}`"
+          :model-value="answers[parameter.name] ?? ''"
+          :label="parameter.label"
+          :clearable="!parameter.required"
+          :class="form ? 'w-72' : 'w-44'"
+          @update:model-value="day => set(parameter.name, day)"
+        />
         <UInput
           v-else
           :id="`answer-${parameter.name}`"
           size="sm"
-          :type="parameter.kind === 'date' ? 'date' : 'text'"
           :model-value="answers[parameter.name] ?? ''"
           :class="form ? 'w-72' : 'w-40'"
           @change="set(parameter.name, ($event.target as HTMLInputElement).value)"

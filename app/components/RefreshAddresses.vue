@@ -175,7 +175,7 @@ const ended = (each: Known) => (each.revokedAt ? `taken back ${day(each.revokedA
           /></UFormField>
         </div>
         <UFormField label="Answers until" size="sm"
-          ><UInput v-model="wanted.until" type="date" size="sm" class="w-44" :min="today"
+          ><DayField v-model="wanted.until" class="w-44" label="Answers until" :least="today"
         /></UFormField>
         <label v-if="atDefault.length" class="flex items-start gap-2"
           ><input v-model="wanted.moving" type="checkbox" class="mt-1 accent-petrol-700" /><span

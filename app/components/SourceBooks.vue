@@ -217,8 +217,8 @@ const groups = computed<{ name: string; table: Field; fields: Field[] }[]>(() =>
     },
   ]
 })
-function choose(own: Field, event: Event): void {
-  own.set((event.target as HTMLSelectElement).value || undefined)
+function choose(own: Field, picked: string): void {
+  own.set(picked || undefined)
   if (
     groups.value.every(group => group.fields.every(each => each.none !== undefined || each.value)) &&
     (map.value!.lines.amount || (map.value!.lines.debit && map.value!.lines.credit))
@@ -296,17 +296,18 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
           <div class="flex flex-wrap gap-x-3 gap-y-1.5">
             <label v-for="each in [group.table, ...group.fields]" :key="each.label" class="flex items-center gap-1.5"
               ><span v-if="each !== group.table" class="text-muted">{{ each.label }}</span>
-              <select
-                :class="[look, each === group.table ? 'font-semibold' : '']"
+              <PickField
+                size="xs"
+                :class="each === group.table ? 'font-semibold' : ''"
                 :value="each.value ?? ''"
                 :aria-label="`${group.name}: ${each.label}`"
-                @change="choose(each, $event)"
+                @pick="choose(each, $event)"
               >
                 <option v-if="each.none !== undefined || !each.value" value="">{{ each.none ?? '…' }}</option>
                 <option v-for="item in each.items" :key="item" :value="item">
                   {{ each === group.table ? readable(item) : readable(item).toLowerCase() }}
                 </option>
-              </select>
+              </PickField>
             </label>
           </div>
         </fieldset>
@@ -315,22 +316,20 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
           <div class="flex flex-wrap gap-x-3 gap-y-1.5">
             <label v-for="word in words" :key="word" class="flex items-center gap-1.5"
               ><span class="text-muted">“{{ word }}” is</span
-              ><select
-                :class="look"
+              ><PickField
+                size="xs"
                 :value="map.types[word] ?? ''"
                 :aria-label="`What “${word}” means`"
-                @change="
+                @pick="
                   $event => {
-                    map!.types = Object.fromEntries(
-                      Object.entries({ ...map!.types, [word]: text($event) }).filter(([, each]) => each),
-                    ) as never
+                    map!.types = Object.fromEntries(Object.entries({ ...map!.types, [word]: $event }).filter(([, each]) => each)) as never
                     check()
                   }
                 "
               >
                 <option value="">no type</option>
                 <option v-for="nature in accountNatures" :key="nature">{{ nature }}</option>
-              </select></label
+              </PickField></label
             >
           </div>
         </div>
@@ -339,19 +338,20 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
           <div class="flex flex-wrap gap-x-3 gap-y-1.5">
             <label class="flex items-center gap-1.5"
               ><span class="text-muted">retained earnings</span
-              ><select
-                :class="[look, 'max-w-52']"
+              ><PickField
+                size="xs"
+                class="max-w-52"
                 :value="map.retainedEarnings"
                 aria-label="Account of retained earnings"
-                @change="
+                @pick="
                   $event => {
-                    map!.retainedEarnings = text($event)
+                    map!.retainedEarnings = $event
                     check()
                   }
                 "
               >
                 <option v-for="each in equity" :key="each.code" :value="each.code">{{ each.code }} {{ each.name }}</option>
-              </select></label
+              </PickField></label
             >
             <label class="flex items-center gap-1.5"
               ><span class="text-muted">bank and cash</span
@@ -373,31 +373,31 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
         <div class="flex gap-3" data-fiscal-years>
           <span class="w-28 shrink-0 pt-0.5 font-semibold">Fiscal years</span>
           <div class="flex flex-wrap items-center gap-x-3 gap-y-1.5">
-            <select :class="look" :value="rule?.kind ?? ''" aria-label="How fiscal years are cut" @change="cut(text($event))">
+            <PickField size="xs" :value="rule?.kind ?? ''" aria-label="How fiscal years are cut" @pick="cut($event)">
               <option v-if="books.ownPeriods" value="">as the table of periods says</option>
               <option v-else value="" disabled>…</option>
               <option value="months">twelve calendar months</option>
               <option value="weeks">four quarters of 13 weeks</option>
-            </select>
+            </PickField>
             <template v-if="rule?.kind === 'weeks'">
-              <select :class="look" :value="rule.pattern" aria-label="Weeks of the periods" @change="ruleSet({ pattern: text($event) })">
+              <PickField size="xs" :value="rule.pattern" aria-label="Weeks of the periods" @pick="ruleSet({ pattern: $event })">
                 <option v-for="each in weekPatterns" :key="each">{{ each }}</option>
-              </select>
+              </PickField>
               <span class="text-muted">weeks, ending on the</span
-              ><select :class="look" :value="rule.end" aria-label="Which one" @change="ruleSet({ end: text($event) })">
+              ><PickField size="xs" :value="rule.end" aria-label="Which one" @pick="ruleSet({ end: $event })">
                 <option value="last">last</option>
                 <option value="nearest">nearest</option>
-              </select>
-              <select :class="look" :value="rule.weekday" aria-label="Day of the week" @change="ruleSet({ weekday: Number(text($event)) })">
+              </PickField>
+              <PickField size="xs" :value="rule.weekday" aria-label="Day of the week" @pick="ruleSet({ weekday: Number($event) })">
                 <option v-for="(day, index) in weekdays" :key="day" :value="index">{{ day }}</option>
-              </select>
+              </PickField>
               <span class="text-muted">{{ rule.end === 'last' ? 'in' : 'to the end of' }}</span>
             </template>
             <label v-if="rule" class="flex items-center gap-1.5"
               ><span v-if="rule.kind === 'months'" class="text-muted">from</span
-              ><select :class="look" :value="rule.month" aria-label="Month" @change="ruleSet({ month: Number(text($event)) })">
+              ><PickField size="xs" :value="rule.month" aria-label="Month" @pick="ruleSet({ month: Number($event) })">
                 <option v-for="month in months" :key="month.value" :value="month.value">{{ month.label }}</option>
-              </select></label
+              </PickField></label
             >
           </div>
         </div>

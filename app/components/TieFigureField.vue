@@ -64,19 +64,18 @@ function tick(nature: AccountNature, ticked: boolean): void {
   const types = accountNatures.filter(each => (each === nature ? ticked : figure.types.includes(each)))
   if (types.length) emit('set', { ...figure, types })
 }
-const look = 'w-full rounded-md border border-default bg-default px-1 py-1'
 </script>
 
 <template>
   <fieldset class="mb-3 space-y-1.5 rounded-md border border-default p-3">
     <legend class="px-1 font-semibold">{{ title }}</legend>
-    <select :class="look" :aria-label="`Kind of the ${side} figure`" :value="figure.is" @change="turnInto(value($event) as 'line')">
+    <PickField class="w-full" :aria-label="`Kind of the ${side} figure`" :value="figure.is" @pick="turnInto($event as 'line')">
       <option v-for="[is, words] in kinds" :key="is" :value="is">{{ words }}</option>
-    </select>
+    </PickField>
     <template v-if="figure.is === 'formula'">
-      <select :class="look" aria-label="Data set" :value="figure.dataSet" @change="emit('set', { ...figure, dataSet: value($event) })">
+      <PickField class="w-full" aria-label="Data set" :value="figure.dataSet" @pick="emit('set', { ...figure, dataSet: $event })">
         <option v-for="each in report.definition!.dataSets" :key="each.name" :value="each.name">{{ each.name }}</option>
-      </select>
+      </PickField>
       <textarea
         rows="2"
         class="w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
@@ -86,31 +85,31 @@ const look = 'w-full rounded-md border border-default bg-default px-1 py-1'
       />
     </template>
     <template v-else-if="figure.is === 'line' || figure.is === 'trial'">
-      <select
+      <PickField
         v-if="statements.length > 1"
-        :class="look"
+        class="w-full"
         aria-label="Statement"
         :value="figure.statement"
-        @change="
+        @pick="
           emit('set', {
             ...figure,
-            statement: value($event),
-            column: statements.find(each => each.id === value($event))!.columns[0]!.id,
-            ...(figure.is === 'line' ? { line: lines(statements.find(each => each.id === value($event)))[0]?.id ?? '' } : {}),
+            statement: $event,
+            column: statements.find(each => each.id === $event)!.columns[0]!.id,
+            ...(figure.is === 'line' ? { line: lines(statements.find(each => each.id === $event))[0]?.id ?? '' } : {}),
           } as TieFigure)
         "
       >
         <option v-for="each in statements" :key="each.id" :value="each.id">{{ each.id }}</option>
-      </select>
-      <select
+      </PickField>
+      <PickField
         v-if="figure.is === 'line'"
-        :class="look"
+        class="w-full"
         aria-label="Line"
         :value="figure.line"
-        @change="emit('set', { ...figure, line: value($event) })"
+        @pick="emit('set', { ...figure, line: $event })"
       >
         <option v-for="each in lines(statement)" :key="each.id" :value="each.id">{{ each.caption || each.id }}</option>
-      </select>
+      </PickField>
       <div v-else class="flex flex-wrap gap-x-3 gap-y-1">
         <label v-for="nature in accountNatures" :key="nature" class="flex items-center gap-1.5"
           ><input
@@ -121,37 +120,37 @@ const look = 'w-full rounded-md border border-default bg-default px-1 py-1'
           />{{ nature }}</label
         >
       </div>
-      <select :class="look" aria-label="Column" :value="figure.column" @change="emit('set', { ...figure, column: value($event) })">
+      <PickField class="w-full" aria-label="Column" :value="figure.column" @pick="emit('set', { ...figure, column: $event })">
         <option v-for="[id, words] in columns" :key="id" :value="id">{{ words }}</option>
-      </select>
+      </PickField>
     </template>
     <template v-else>
-      <select
-        :class="look"
+      <PickField
+        class="w-full"
         aria-label="Table"
         :value="figure.table"
-        @change="
+        @pick="
           emit(
             'set',
             figure.is === 'rows'
-              ? { is: 'rows', table: value($event) }
-              : { is: 'total', table: value($event), column: tables.find(each => each.id === value($event))!.columns.at(-1)!.id },
+              ? { is: 'rows', table: $event }
+              : { is: 'total', table: $event, column: tables.find(each => each.id === $event)!.columns.at(-1)!.id },
           )
         "
       >
         <option v-for="each in tables" :key="each.id" :value="each.id">{{ each.id }}</option>
-      </select>
-      <select
+      </PickField>
+      <PickField
         v-if="figure.is === 'total'"
-        :class="look"
+        class="w-full"
         aria-label="Column of the table"
         :value="figure.column"
-        @change="emit('set', { ...figure, column: value($event) })"
+        @pick="emit('set', { ...figure, column: $event })"
       >
         <option v-for="each in tables.find(block => block.id === figure.table)?.columns" :key="each.id" :value="each.id">
           {{ each.id }}
         </option>
-      </select>
+      </PickField>
     </template>
   </fieldset>
 </template>

@@ -271,14 +271,9 @@ const optionWords = (each: Kept) => [moment(each), ...each.asked].join(' · ')
       >
         <div class="flex h-11 items-center gap-2 border-b border-default bg-default px-3 text-sm">
           <span class="font-semibold">{{ side.words }}</span>
-          <select
-            v-if="side.which === 'before'"
-            v-model="before"
-            class="min-w-0 grow truncate rounded-md border border-default bg-default px-2 py-1"
-            aria-label="The run before"
-          >
+          <PickField v-if="side.which === 'before'" v-model="before" class="min-w-0 grow truncate" aria-label="The run before">
             <option v-for="each in others" :key="each.id" :value="each.id">{{ optionWords(each) }}</option>
-          </select>
+          </PickField>
           <span v-else class="min-w-0 grow truncate py-1 text-muted">{{ run(now) ? optionWords(run(now)!) : '' }}</span>
           <span class="shrink-0 text-muted">{{ side.count.value }} {{ side.count.value === 1 ? 'page' : 'pages' }}</span>
         </div>

@@ -1,6 +1,6 @@
 import { execFileSync, spawnSync } from 'node:child_process'
 import { readFileSync, writeFileSync } from 'node:fs'
-import { cellPlace, clickCell, expect, ours, pageText, pdfText, reportId, test } from './support'
+import { cellPlace, clickCell, expect, ours, pageText, pdfText, pick, reportId, test } from './support'
 
 test('the library shows the report as its own first page', async ({ page }) => {
   await page.goto('/')
@@ -103,7 +103,7 @@ test('Page: select, write, format, add columns, widen, delete, undo and redo', a
   // a format holds for every cell and total of the field
   await clickCell(page, 'Amount')
   await page.keyboard.press('ArrowDown')
-  await page.getByLabel('Format').selectOption('#,##0')
+  await pick(page.getByLabel('Format'), /^1,205 /)
   await expect(text).toContainText(/Lines\s+[\d,]+\n/)
   await page.keyboard.press('Control+z')
   // drag a field onto a column's edge

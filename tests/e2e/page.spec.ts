@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs'
 import { unzipSync } from 'fflate'
-import { cellPlace, clickCell, copyOf, expect, ours, pageText, pdfText, test } from './support'
+import { cellPlace, clickCell, copyOf, expect, ours, pageText, pdfText, pick, test } from './support'
 import type { Page } from '@playwright/test'
 
 interface Row {
@@ -42,20 +42,20 @@ test('a grouped list from an empty report, by mouse: draft, column, group, total
   await expect(text).toContainText(/Kind\s+Total\s+Invoice date/)
   // grouped in one action: the totals stand where they belong by themselves
   await clickCell(page, 'Kind')
-  await page.getByLabel('Group by a field').selectOption('kind')
+  await pick(page.getByLabel('Group by a field'), /^Kind$/)
   await expect(page.locator('[data-row-mark="groupStart_kind"]').first()).toBeVisible()
   // another kind of total, then none at the table's end
   await clickCell(page, 'Total')
   await page.getByLabel('at the end of the table').check()
-  await page.getByLabel('Kind of total').selectOption('max')
+  await pick(page.getByLabel('Kind of total'), 'highest')
   await expect(page.locator('[data-save-state]')).toHaveText('Saved')
-  await page.getByLabel('Kind of total').selectOption('sum')
+  await pick(page.getByLabel('Kind of total'), 'sum')
   // a look by rule with a legend
   await page.locator('summary', { hasText: 'Looks by rule' }).click()
   await page.getByRole('button', { name: 'Add a look' }).click()
   await page.getByLabel('Legend under the table').check()
   // the theme changes all of it
-  await page.getByLabel('Theme', { exact: true }).selectOption('ruled')
+  await pick(page.getByLabel('Theme', { exact: true }), 'ruled')
   // what stands behind a figure
   await page.keyboard.press('Escape')
   const at = await cellPlace(page, 'Total invoice').catch(() => undefined)
@@ -191,7 +191,7 @@ test('layouts: a copy, renamed, the default, and chosen when run; versions besid
   await expect(page.getByRole('button', { name: 'Published' })).toBeVisible()
   await page.goto(`/run/${id}?page-layout=Compact`)
   await expect(pageText(page)).toContainText(/Fatura|Faktura|Payment slip/)
-  await page.getByLabel('Layout', { exact: true }).selectOption('')
+  await pick(page.getByLabel('Layout', { exact: true }), 'Standard')
   await expect(pageText(page)).toContainText(/Bill to/)
   // versions
   await page.goto(`/reports/${id}/page`)

@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process'
-import { test as base, expect, type Page } from '@playwright/test'
+import { test as base, expect, type Locator, type Page } from '@playwright/test'
 
 /** A test that fails on any console error and on any request that leaves this machine. */
 export const test = base.extend<{ watched: undefined }>({
@@ -25,6 +25,12 @@ export { expect }
 
 /** What the page itself sends with whatever changes something, for requests a test makes beside it. */
 export const ours = { headers: { origin: 'http://127.0.0.1:4791' } }
+
+/** Picks one of a field's values by its words. */
+export async function pick(field: Locator, words: string | RegExp): Promise<void> {
+  await field.click()
+  await field.page().getByRole('option', { name: words, exact: true }).click()
+}
 
 export async function reportId(page: Page): Promise<string> {
   const library = (await (await page.request.get('/api/library')).json()) as { reports: { id: string; name: string }[] }[]

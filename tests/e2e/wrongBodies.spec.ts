@@ -40,6 +40,9 @@ const isSentence = (text: string) =>
   !/undefined|\[object|TypeError|RangeError|Cannot |is not (a function|iterable)/.test(text) &&
   !/call stack|invalid (byte|input)|Unexpected token|ENOENT/.test(text)
 
+/** Whether a route may be asked with nothing: the books as they were found need no answer. */
+const asksNothing = (path: string): boolean => path.endsWith('/books')
+
 interface Sent {
   method: string
   path: string
@@ -76,7 +79,9 @@ test('every route answers wrong names and bodies with a sentence', async () => {
     for (const each of own) {
       const reads = method === 'GET' || method === 'DELETE'
       if (reads) await ask({ method, path: each }, true, '')
-      else for (const body of bodies) await ask({ method, path: each, body }, false, body.slice(0, 30))
+      else
+        for (const body of bodies)
+          await ask({ method, path: each, body }, body === '{}' && asksNothing(path), body.slice(0, 30))
     }
   }
 })

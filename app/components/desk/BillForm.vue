@@ -42,7 +42,10 @@ async function post(): Promise<void> {
 <template>
   <form aria-label="Bill" @submit.prevent="post">
     <div class="flex flex-wrap gap-4 pb-4">
-      <label class="text-sm"><span class="block text-muted">Date</span><input v-model="date" type="date" :class="deskField" /></label>
+      <label class="text-sm">
+        <span class="block text-muted">Date</span>
+        <DayField v-model="date" size="md" class="w-full" label="Date" />
+      </label>
       <label class="w-32 text-sm"
         ><span class="block text-muted">Supplier</span
         ><input v-model="supplier" list="desk-suppliers" :class="deskField" placeholder="V-001"
@@ -53,9 +56,9 @@ async function post(): Promise<void> {
       /></label>
       <label class="w-44 text-sm"
         ><span class="block text-muted">Branch</span
-        ><select v-model="branch" :class="deskField">
+        ><PickField v-model="branch" class="w-full">
           <option v-for="each in desk.branches" :key="each.code" :value="each.code">{{ each.name }}</option>
-        </select></label
+        </PickField></label
       >
     </div>
     <table class="w-full text-sm">
@@ -82,10 +85,10 @@ async function post(): Promise<void> {
             />
           </td>
           <td class="py-0.5 pr-2">
-            <select v-model="line.department" :class="deskField" :aria-label="`Department of line ${index + 1}`">
+            <PickField v-model="line.department" class="w-full" :aria-label="`Department of line ${index + 1}`">
               <option value="">none</option>
               <option v-for="each in desk.departments" :key="each.code" :value="each.code">{{ each.name }}</option>
-            </select>
+            </PickField>
           </td>
           <td class="py-0.5 pr-2">
             <input

@@ -59,7 +59,10 @@ async function post(): Promise<void> {
 <template>
   <form aria-label="Journal entry" @submit.prevent="post">
     <div class="flex flex-wrap gap-4 pb-4">
-      <label class="text-sm"><span class="block text-muted">Date</span><input v-model="date" type="date" :class="deskField" /></label>
+      <label class="text-sm">
+        <span class="block text-muted">Date</span>
+        <DayField v-model="date" size="md" class="w-full" label="Date" />
+      </label>
       <label class="grow text-sm"
         ><span class="block text-muted">Description</span><input v-model="description" :class="deskField" placeholder="What it is for"
       /></label>
@@ -86,15 +89,15 @@ async function post(): Promise<void> {
           </td>
           <td class="truncate pr-2 text-muted">{{ name(line.account) }}</td>
           <td class="py-0.5 pr-2">
-            <select v-model="line.branch" :class="deskField" :aria-label="`Branch of line ${index + 1}`">
+            <PickField v-model="line.branch" class="w-full" :aria-label="`Branch of line ${index + 1}`">
               <option v-for="each in desk.branches" :key="each.code" :value="each.code">{{ each.name }}</option>
-            </select>
+            </PickField>
           </td>
           <td class="py-0.5 pr-2">
-            <select v-model="line.department" :class="deskField" :aria-label="`Department of line ${index + 1}`">
+            <PickField v-model="line.department" class="w-full" :aria-label="`Department of line ${index + 1}`">
               <option value="">none</option>
               <option v-for="each in desk.departments" :key="each.code" :value="each.code">{{ each.name }}</option>
-            </select>
+            </PickField>
           </td>
           <td class="py-0.5 pr-2">
             <input

@@ -61,7 +61,10 @@ async function post(): Promise<void> {
 <template>
   <form aria-label="Receipt" @submit.prevent="post">
     <div class="flex flex-wrap gap-4 pb-4">
-      <label class="text-sm"><span class="block text-muted">Date</span><input v-model="date" type="date" :class="deskField" /></label>
+      <label class="text-sm">
+        <span class="block text-muted">Date</span>
+        <DayField v-model="date" size="md" class="w-full" label="Date" />
+      </label>
       <label class="w-32 text-sm"
         ><span class="block text-muted">Customer</span
         ><input v-model="customer" list="desk-customers" :class="deskField" placeholder="C-0001"
@@ -69,9 +72,9 @@ async function post(): Promise<void> {
       <p class="min-w-0 grow self-end truncate pb-1.5 text-sm text-muted">{{ payer ? `${payer.name}, in ${payer.currency}` : '' }}</p>
       <label class="w-44 text-sm"
         ><span class="block text-muted">Branch</span
-        ><select v-model="branch" :class="deskField">
+        ><PickField v-model="branch" class="w-full">
           <option v-for="each in desk.branches" :key="each.code" :value="each.code">{{ each.name }}</option>
-        </select></label
+        </PickField></label
       >
       <label class="w-32 text-sm"
         ><span class="block text-muted">Received</span

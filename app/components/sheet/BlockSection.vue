@@ -218,20 +218,16 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
           "
           >Take the repeat away</UButton
         >
-        <select
+        <PickField
           v-else
-          class="w-28 rounded-md border border-default bg-default px-1 text-xs"
+          size="xs"
+          class="w-28"
           aria-label="Repeat it for each"
-          @change="
-            $event => {
-              report.edit('Repeat', now => wrapInRepeat(now, block!.id, value($event)))
-              ;($event.target as HTMLSelectElement).value = ''
-            }
-          "
+          @pick="report.edit('Repeat', now => wrapInRepeat(now, block!.id, $event))"
         >
           <option value="">Repeat for each …</option>
           <option v-for="each in levels" :key="each.name" :value="each.name">{{ oneOf(each.caption) }}</option>
-        </select>
+        </PickField>
       </template>
       <UButton
         v-if="selection?.part === 'block'"

@@ -46,15 +46,15 @@ const mm = (points: number) => Math.round((points / 72) * 254) / 10
   <SheetSection v-if="chart" title="What is drawn">
     <label v-if="statements.length > 1 || !statement" class="flex items-center justify-between gap-2"
       ><span class="text-muted">Statement</span
-      ><select
-        class="w-40 rounded-md border border-default bg-default px-1 py-1"
+      ><PickField
+        class="w-40"
         aria-label="Statement that is drawn"
         :value="chart.statement"
-        @change="set('Statement of the chart', { statement: value($event), series: [], columns: undefined } as never)"
+        @pick="set('Statement of the chart', { statement: $event, series: [], columns: undefined } as never)"
       >
         <option v-if="!statement" :value="chart.statement">{{ chart.statement }} (gone)</option>
         <option v-for="each in statements" :key="each.id" :value="each.id">{{ each.id }}</option>
-      </select></label
+      </PickField></label
     >
     <label class="block"
       ><span class="text-muted">Title</span
@@ -68,14 +68,14 @@ const mm = (points: number) => Math.round((points / 72) * 254) / 10
     /></label>
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Drawn as</span
-      ><select
-        class="w-40 rounded-md border border-default bg-default px-1 py-1"
+      ><PickField
+        class="w-40"
         aria-label="Form of the chart"
         :value="chart.form"
-        @change="set('Form of the chart', { form: value($event) as 'bars' })"
+        @pick="set('Form of the chart', { form: $event as 'bars' })"
       >
         <option v-for="(words, form) in forms" :key="form" :value="form">{{ words }}</option>
-      </select></label
+      </PickField></label
     >
     <div class="space-y-1">
       <span class="text-muted">Lines</span>
@@ -88,15 +88,16 @@ const mm = (points: number) => Math.round((points / 72) * 254) / 10
           @change="change(place, { colour: value($event) })"
         />
         <span class="min-w-0 grow truncate" :title="each.line">{{ lines.find(line => line.id === each.line)?.caption || each.line }}</span>
-        <select
-          class="w-16 rounded-md border border-default bg-default px-1 py-0.5 text-xs"
+        <PickField
+          size="xs"
+          class="w-16"
           :aria-label="`Form of ${each.line}`"
           :value="each.form ?? ''"
-          @change="change(place, { form: (value($event) || undefined) as never })"
+          @pick="change(place, { form: ($event || undefined) as never })"
         >
           <option value="">same</option>
           <option v-for="(words, form) in seriesForms" :key="form" :value="form">{{ words }}</option>
-        </select>
+        </PickField>
         <UButton
           size="xs"
           variant="ghost"
@@ -106,20 +107,16 @@ const mm = (points: number) => Math.round((points / 72) * 254) / 10
           @click="set('Line of the chart', { series: chart!.series.filter(own => own.line !== each.line) })"
         />
       </div>
-      <select
+      <PickField
         v-if="left.length"
-        class="w-full rounded-md border border-default bg-default px-1 py-1 text-xs"
+        size="xs"
+        class="w-full"
         aria-label="Draw another line"
-        @change="
-          $event => {
-            set('Line of the chart', { series: [...chart!.series, { line: value($event) }] })
-            ;($event.target as HTMLSelectElement).value = ''
-          }
-        "
+        @pick="set('Line of the chart', { series: [...chart!.series, { line: $event }] })"
       >
         <option value="">Draw another line …</option>
         <option v-for="line in left" :key="line.id" :value="line.id">{{ line.caption || line.id }}</option>
-      </select>
+      </PickField>
     </div>
     <div class="space-y-0.5">
       <span class="text-muted">Columns</span>

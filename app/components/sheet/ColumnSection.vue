@@ -140,14 +140,9 @@ function beside(formula: string, heading: string, pattern = ''): void {
     <fieldset v-if="own && kinds.length" class="space-y-1 rounded-md border border-default px-2.5 pb-2 pt-1" data-totals>
       <legend class="px-1 text-muted">Total</legend>
       <div class="flex gap-1.5">
-        <select
-          class="min-w-0 grow rounded-md border border-default bg-default px-2 py-1"
-          aria-label="Kind of total"
-          :value="choice.kind"
-          @change="change({ kind: value($event) as 'sum' })"
-        >
+        <PickField class="min-w-0 grow" aria-label="Kind of total" :value="choice.kind" @pick="change({ kind: $event as 'sum' })">
           <option v-for="kind in kinds" :key="kind" :value="kind">{{ words[kind] }}</option>
-        </select>
+        </PickField>
         <input
           v-if="choice.kind === 'largest' || choice.kind === 'smallest'"
           type="number"

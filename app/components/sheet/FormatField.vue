@@ -65,14 +65,9 @@ const currencies = computed(() =>
   <div v-if="field && sets[field.type]" class="space-y-1.5">
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Format</span>
-      <select
-        class="w-40 rounded-md border border-default bg-default px-2 py-1"
-        aria-label="Format"
-        :value="current"
-        @change="set(($event.target as HTMLSelectElement).value)"
-      >
+      <PickField class="w-40" aria-label="Format" :value="current" @pick="set($event)">
         <option v-for="each in patterns" :key="each.pattern" :value="each.pattern">{{ each.sample }}</option>
-      </select>
+      </PickField>
     </label>
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Pattern</span
@@ -85,15 +80,15 @@ const currencies = computed(() =>
     /></label>
     <label v-if="currencies.length && !own" class="flex items-center justify-between gap-2"
       ><span class="text-muted">Currency</span>
-      <select
-        class="w-40 rounded-md border border-default bg-default px-2 py-1"
+      <PickField
+        class="w-40"
         aria-label="Currency"
         :value="field.currency ?? ''"
-        @change="report.edit('Currency', now => setField(now, key, { currency: ($event.target as HTMLSelectElement).value }))"
+        @pick="report.edit('Currency', now => setField(now, key, { currency: $event }))"
       >
         <option value="">one for all</option>
         <option v-for="each in currencies" :key="each.path" :value="each.path">{{ fieldTitle(each) }}</option>
-      </select>
+      </PickField>
     </label>
     <p v-if="fault" class="text-xs text-error" role="alert">{{ fault }}</p>
     <p v-else class="text-xs text-muted">

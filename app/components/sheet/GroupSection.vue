@@ -17,9 +17,8 @@ const fields = computed(() =>
   })),
 )
 const open = ref('')
-function add(event: Event): void {
-  const found = fields.value.find(each => each.formula === value(event))
-  ;(event.target as HTMLSelectElement).value = ''
+function add(picked: string): void {
+  const found = fields.value.find(each => each.formula === picked)
   if (!found) return
   const { field, formula } = found
   const date = field.type === 'date'
@@ -112,14 +111,14 @@ const list = computed({
           <SheetRuleField :value="group.by" :scope="scope" label="Group by" :test="false" @set="$event && set(group, { by: $event })" />
           <label v-if="typeOf(group) === 'date'" class="flex items-center justify-between gap-2"
             ><span class="text-muted">By</span
-            ><select
-              class="w-36 rounded-md border border-default bg-default px-2 py-1"
+            ><PickField
+              class="w-36"
               aria-label="Stretch of the date"
               :value="group.step ?? 'day'"
-              @change="set(group, { step: value($event) as 'day' })"
+              @pick="set(group, { step: $event as 'day' })"
             >
               <option v-for="step in dateSteps" :key="step" :value="step">{{ step === 'period' ? 'fiscal period' : step }}</option>
-            </select></label
+            </PickField></label
           >
           <label v-if="typeOf(group) === 'number'" class="flex items-center justify-between gap-2"
             ><span class="text-muted">Ranges up to</span
@@ -148,14 +147,14 @@ const list = computed({
           <div class="flex items-center justify-between gap-2">
             <span class="text-muted">Order</span
             ><span class="flex gap-1"
-              ><select
-                class="w-36 rounded-md border border-default bg-default px-2 py-1"
+              ><PickField
+                class="w-36"
                 aria-label="Order of the groups"
                 :value="group.order.by === 'total' ? `total ${group.order.total}` : group.order.by"
-                @change="order(group, value($event))"
+                @pick="order(group, $event)"
               >
                 <option v-for="each in orders" :key="each.value" :value="each.value">{{ each.label }}</option>
-              </select>
+              </PickField>
               <UButton
                 size="xs"
                 variant="outline"
@@ -188,14 +187,14 @@ const list = computed({
           <div class="flex items-center justify-between gap-2">
             <span class="text-muted">Only the</span
             ><span class="flex gap-1">
-              <select
-                class="w-20 rounded-md border border-default bg-default px-1 py-1"
+              <PickField
+                class="w-20"
                 aria-label="Only the first or last"
                 :value="group.top ? (group.top.last ? 'last' : 'first') : ''"
-                @change="
+                @pick="
                   set(group, {
-                    top: value($event)
-                      ? { count: 10, total: measures[0]!.formula, others: 'All others', ...group.top, last: value($event) === 'last' }
+                    top: $event
+                      ? { count: 10, total: measures[0]!.formula, others: 'All others', ...group.top, last: $event === 'last' }
                       : undefined,
                   })
                 "
@@ -203,7 +202,7 @@ const list = computed({
                 <option value="">all</option>
                 <option value="first">top</option>
                 <option value="last">bottom</option>
-              </select>
+              </PickField>
               <input
                 v-if="group.top"
                 type="number"
@@ -219,14 +218,14 @@ const list = computed({
           <template v-if="group.top">
             <label class="flex items-center justify-between gap-2"
               ><span class="text-muted">by</span
-              ><select
-                class="w-36 rounded-md border border-default bg-default px-2 py-1"
+              ><PickField
+                class="w-36"
                 aria-label="Top by"
                 :value="group.top.total"
-                @change="set(group, { top: { ...group.top!, total: value($event) } })"
+                @pick="set(group, { top: { ...group.top!, total: $event } })"
               >
                 <option v-for="each in measures" :key="each.formula" :value="each.formula">{{ each.label }}</option>
-              </select></label
+              </PickField></label
             >
             <label class="flex items-center justify-between gap-2"
               ><span class="text-muted">The rest</span
@@ -281,16 +280,12 @@ const list = computed({
         </div>
       </details>
     </VueDraggable>
-    <select
-      class="w-full rounded-md border border-dashed border-accented bg-default px-2 py-1.5 text-muted"
-      aria-label="Group by a field"
-      @change="add"
-    >
+    <PickField class="w-full text-muted" aria-label="Group by a field" @pick="add">
       <option value="">+ Group by …</option>
       <option v-for="each in fields" :key="each.formula" :value="each.formula">
         {{ fieldTitle(each.field)
         }}{{ each.field.level === level ? '' : ` (${report.tree!.levels[each.field.level]!.caption.toLowerCase()})` }}
       </option>
-    </select>
+    </PickField>
   </SheetSection>
 </template>

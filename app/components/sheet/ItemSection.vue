@@ -101,15 +101,11 @@ async function file(event: Event): Promise<void> {
       </template>
       <label v-if="item.kind === 'code'" class="flex items-center justify-between gap-2"
         ><span class="text-muted">Kind of code</span
-        ><select
-          class="w-36 rounded-md border border-default bg-default px-2 py-1"
-          :value="item.code"
-          @change="set({ code: value($event) })"
-        >
+        ><PickField class="w-36" :value="item.code" @pick="set({ code: $event })">
           <option v-for="kind in codeKinds" :key="kind" :value="kind">
             {{ { qrcode: 'QR', code128: 'Code 128', ean13: 'EAN-13', gs1datamatrix: 'GS1 Data Matrix', datamatrix: 'Data Matrix' }[kind] }}
           </option>
-        </select></label
+        </PickField></label
       >
       <template v-if="item.kind === 'image'">
         <label class="block"

@@ -25,13 +25,9 @@ const value = (event: Event) => (event.target as HTMLTextAreaElement).value
   <SheetSection title="Languages" :note="report.definition!.language" :open="false">
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Texts in</span
-      ><select
-        v-model="language"
-        class="w-36 rounded-md border border-default bg-default px-2 py-1"
-        aria-label="Language of the translations"
-      >
+      ><PickField v-model="language" class="w-36" aria-label="Language of the translations">
         <option v-for="each in known" :key="each.tag" :value="each.tag">{{ each.name }}</option>
-      </select></label
+      </PickField></label
     >
     <p class="text-xs text-muted">A repeat’s settings say by which field each document chooses its language.</p>
     <label v-for="text in texts" :key="text" class="block"

@@ -68,15 +68,15 @@ const restyle = (look: LookRule, change: Partial<TextStyle>) => put({ ...look, s
         /></label>
         <label class="flex items-center justify-between gap-2"
           ><span class="text-muted">On</span
-          ><select
-            class="w-36 rounded-md border border-default bg-default px-2 py-1"
+          ><PickField
+            class="w-36"
             :value="look.columns[0] ?? ''"
             aria-label="On which column"
-            @change="put({ ...look, columns: value($event) ? [value($event)] : [] })"
+            @pick="put({ ...look, columns: $event ? [$event] : [] })"
           >
             <option value="">the whole row</option>
             <option v-for="each in table.columns" :key="each.id" :value="each.id">{{ each.id }}</option>
-          </select></label
+          </PickField></label
         >
         <div class="flex flex-wrap gap-x-3 gap-y-0.5">
           <label v-for="kind in kindsShown" :key="kind" class="flex items-center gap-1.5"
@@ -89,11 +89,11 @@ const restyle = (look: LookRule, change: Partial<TextStyle>) => put({ ...look, s
           >
         </div>
         <div class="flex items-center gap-2">
-          <SheetStyleFields :style="look.style" :full="false" @set="restyle(look, $event)" /><select
-            class="w-14 rounded-md border border-default bg-default px-1 py-1"
+          <SheetStyleFields :style="look.style" :full="false" @set="restyle(look, $event)" /><PickField
+            class="w-14"
             aria-label="Sign before it"
             :value="look.mark ?? ''"
-            @change="put({ ...look, mark: value($event) })"
+            @pick="put({ ...look, mark: $event })"
           >
             <option value="">–</option>
             <option>▲</option>
@@ -101,7 +101,7 @@ const restyle = (look: LookRule, change: Partial<TextStyle>) => put({ ...look, s
             <option>●</option>
             <option>■</option>
             <option>!</option>
-          </select>
+          </PickField>
         </div>
       </div>
     </details>

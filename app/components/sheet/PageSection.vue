@@ -36,16 +36,15 @@ const edges = [
   { edge: 'firstTop', label: 'Another top on first pages' },
   { edge: 'firstFoot', label: 'Another foot on first pages' },
 ] as const
-const field = 'w-36 rounded-md border border-default bg-default px-2 py-1'
 </script>
 
 <template>
   <SheetSection title="The page" :note="layout.name">
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Size</span
-      ><select :class="field" aria-label="Page size" :value="page.size" @change="setSize(value($event) as 'A4')">
+      ><PickField class="w-36" aria-label="Page size" :value="page.size" @pick="setSize($event as 'A4')">
         <option v-for="size in pageSizes" :key="size" :value="size">{{ size === 'own' ? 'a size of its own' : size }}</option>
-      </select></label
+      </PickField></label
     >
     <div v-if="page.size === 'own'" class="flex items-center justify-between gap-2">
       <span class="text-muted">Wide, high, mm</span
@@ -64,15 +63,15 @@ const field = 'w-36 rounded-md border border-default bg-default px-2 py-1'
     </div>
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Orientation</span
-      ><select
-        :class="field"
+      ><PickField
+        class="w-36"
         aria-label="Orientation"
         :value="page.orientation"
-        @change="set('Orientation', { orientation: value($event) as 'portrait' })"
+        @pick="set('Orientation', { orientation: $event as 'portrait' })"
       >
         <option>portrait</option>
         <option>landscape</option>
-      </select></label
+      </PickField></label
     >
     <div class="flex items-center justify-between gap-2">
       <span class="shrink-0 text-muted">Margins, mm</span
@@ -118,14 +117,14 @@ const field = 'w-36 rounded-md border border-default bg-default px-2 py-1'
     </div>
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Theme</span
-      ><select
-        :class="field"
+      ><PickField
+        class="w-36"
         aria-label="Theme"
         :value="theme.name"
-        @change="report.edit('Theme', now => setLayout(now, layout.name, { theme: value($event) }))"
+        @pick="report.edit('Theme', now => setLayout(now, layout.name, { theme: $event }))"
       >
         <option v-for="each in names" :key="each">{{ each }}</option>
-      </select></label
+      </PickField></label
     >
     <details>
       <summary class="cursor-pointer text-muted">{{ own ? 'Change this theme' : 'A theme of your own' }}</summary>

@@ -4,7 +4,6 @@ import type { RowKind } from '../../../core/definition/blocks/table'
 
 /** The selected row of a table: when it is printed, how it looks, its fellows. */
 const { report, sheet, table, row, scope } = useSheetSelection()
-const value = (event: Event) => (event.target as HTMLInputElement).value
 const borders = ['', 'none', 'hair', 'thin', 'thick', 'double'] as const
 const several = computed(() => table.value!.rows.filter(each => each.kind === 'line').length > 1)
 function another(kind: RowKind): void {
@@ -35,16 +34,16 @@ function another(kind: RowKind): void {
     <div class="flex items-center justify-between gap-2">
       <span class="shrink-0 text-muted" title="Lines above and below the row">Lines</span
       ><span class="flex gap-1">
-        <select
+        <PickField
           v-for="side in ['above', 'below'] as const"
           :key="side"
-          class="w-[4.6rem] rounded-md border border-default bg-default px-1 py-1"
+          class="w-[4.6rem]"
           :aria-label="`Line ${side}`"
           :value="row.style?.[side] ?? ''"
-          @change="report.edit('Line', now => setRowStyle(now, table!.id, row!.id, { [side]: value($event) || undefined }))"
+          @pick="report.edit('Line', now => setRowStyle(now, table!.id, row!.id, { [side]: $event || undefined }))"
         >
           <option v-for="each in borders" :key="each" :value="each">{{ each || 'theme' }}</option>
-        </select>
+        </PickField>
       </span>
     </div>
     <div class="flex flex-wrap gap-1">

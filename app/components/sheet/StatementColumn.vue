@@ -113,32 +113,27 @@ const number = (event: Event, least: number, most: number) => Math.max(least, Ma
     /></label>
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Holds</span
-      ><select
-        class="w-40 rounded-md border border-default bg-default px-1 py-1"
-        aria-label="What the column holds"
-        :value="figure.kind"
-        @change="kind(value($event) as StatementColumn['kind'])"
-      >
+      ><PickField class="w-40" aria-label="What the column holds" :value="figure.kind" @pick="kind($event as StatementColumn['kind'])">
         <option v-for="[each, label] in kinds" :key="each" :value="each">{{ label }}</option>
-      </select></label
+      </PickField></label
     >
     <template v-if="figure.span">
       <label class="flex items-center justify-between gap-2"
         ><span class="text-muted">Over</span
-        ><select
-          class="w-40 rounded-md border border-default bg-default px-1 py-1"
+        ><PickField
+          class="w-40"
           aria-label="Periods of the column"
           :value="figure.span.unit"
-          @change="
+          @pick="
             span({
-              unit: value($event) as 'period',
-              ...(value($event) === 'last' ? { count: figure!.span!.count ?? 12 } : {}),
-              ...(value($event) === 'range' ? { to: figure!.span!.to ?? anchor } : {}),
+              unit: $event as 'period',
+              ...($event === 'last' ? { count: figure!.span!.count ?? 12 } : {}),
+              ...($event === 'range' ? { to: figure!.span!.to ?? anchor } : {}),
             })
           "
         >
           <option v-for="[each, label] in units" :key="each" :value="each">{{ label }}</option>
-        </select></label
+        </PickField></label
       >
       <label v-if="figure.span.unit === 'last'" class="flex items-center justify-between gap-2"
         ><span class="text-muted">How many</span
@@ -184,28 +179,23 @@ const number = (event: Event, least: number, most: number) => Math.max(least, Ma
                 backBy: number($event, 0, 200) ? (figure!.span!.backBy ?? 'year') : undefined,
               } as never)
             "
-          /><select
-            class="w-[5.6rem] rounded-md border border-default bg-default px-1 py-1"
+          /><PickField
+            class="w-[5.6rem]"
             aria-label="Earlier in"
             :value="figure.span.backBy ?? 'year'"
-            @change="span({ backBy: value($event) as 'year' })"
+            @pick="span({ backBy: $event as 'year' })"
           >
             <option value="period">periods</option>
             <option value="quarter">quarters</option>
             <option value="year">years</option>
-          </select></span
+          </PickField></span
         >
       </div>
       <label class="flex items-center justify-between gap-2"
         ><span class="text-muted">Stands</span
-        ><select
-          class="w-40 rounded-md border border-default bg-default px-1 py-1"
-          aria-label="Repeat of the column"
-          :value="figure.repeat?.over ?? ''"
-          @change="repeat(value($event))"
-        >
+        ><PickField class="w-40" aria-label="Repeat of the column" :value="figure.repeat?.over ?? ''" @pick="repeat($event)">
           <option v-for="[each, label] in overs" :key="each" :value="each">{{ label }}</option>
-        </select></label
+        </PickField></label
       >
       <label
         v-if="figure.repeat && figure.repeat.over !== 'branch' && figure.repeat.over !== 'department'"
@@ -223,17 +213,17 @@ const number = (event: Event, least: number, most: number) => Math.max(least, Ma
       /></label>
       <label v-if="figure.kind === 'budget'" class="flex items-center justify-between gap-2"
         ><span class="text-muted">Version</span
-        ><select
-          class="w-40 rounded-md border border-default bg-default px-1 py-1"
+        ><PickField
+          class="w-40"
           aria-label="Budget version"
           :value="figure.versionFrom ? `=${figure.versionFrom}` : (figure.version ?? '')"
-          @change="version(value($event))"
+          @pick="version($event)"
         >
           <option value="">the first</option>
           <option v-for="each in versions" :key="each" :value="each">{{ each }}</option>
           <option v-for="each in versionParameters" :key="each.name" :value="`=param.${each.name}`">answered by “{{ each.label }}”</option>
           <option v-if="!versionParameters.length" value="+">asked when run …</option>
-        </select></label
+        </PickField></label
       >
       <SheetUnitField
         v-for="which of ['branches', 'departments'] as const"
@@ -262,29 +252,25 @@ const number = (event: Event, least: number, most: number) => Math.max(least, Ma
         :key="word"
         class="flex items-center justify-between gap-2"
         ><span class="text-muted">{{ word }}</span
-        ><select
-          class="w-40 rounded-md border border-default bg-default px-1 py-1"
+        ><PickField
+          class="w-40"
           :value="figure.of?.[place] ?? ''"
-          @change="
+          @pick="
             set('Columns', {
-              of: [0, 1].slice(0, figure!.kind === 'share' ? 1 : 2).map(at => (at === place ? value($event) : (figure!.of?.[at] ?? ''))),
+              of: [0, 1].slice(0, figure!.kind === 'share' ? 1 : 2).map(at => (at === place ? $event : (figure!.of?.[at] ?? ''))),
             })
           "
         >
           <option v-for="each in others" :key="each.id" :value="each.id">{{ columnName(each) }}</option>
-        </select></label
+        </PickField></label
       >
       <label v-if="figure.kind === 'share'" class="flex items-center justify-between gap-2"
         ><span class="text-muted">100 % is</span
-        ><select
-          class="w-40 rounded-md border border-default bg-default px-1 py-1"
-          :value="figure.line ?? ''"
-          @change="set('Line', { line: value($event) })"
-        >
+        ><PickField class="w-40" :value="figure.line ?? ''" @pick="set('Line', { line: $event })">
           <option v-for="each in statement.lines.filter(line => line.caption && line.kind !== 'heading')" :key="each.id" :value="each.id">
             {{ each.caption }}
           </option>
-        </select></label
+        </PickField></label
       >
       <label v-else class="flex items-center gap-2"
         ><input

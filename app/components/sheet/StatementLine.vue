@@ -90,42 +90,38 @@ const figures = computed(() =>
     <template v-if="line.kind === 'sum'">
       <label v-for="side in ['from', 'to'] as const" :key="side" class="flex items-center justify-between gap-2"
         ><span class="text-muted">{{ side === 'from' ? 'Adds up from' : 'to' }}</span
-        ><select
-          class="w-36 rounded-md border border-default bg-default px-1 py-1"
-          :value="line[side] ?? ''"
-          @change="set('Sum', { [side]: value($event) || undefined })"
-        >
+        ><PickField class="w-36" :value="line[side] ?? ''" @pick="set('Sum', { [side]: $event || undefined })">
           <option value="">{{ side === 'from' ? 'the sum above' : 'the line above' }}</option>
           <option v-for="each in figures.filter(other => other.id !== line!.id)" :key="each.id" :value="each.id">
             {{ each.caption || each.id }}
           </option>
-        </select></label
+        </PickField></label
       >
     </template>
     <label v-if="line.kind === 'accounts'" class="flex items-center justify-between gap-2"
       ><span class="text-muted">Positive where</span
-      ><select
-        class="w-36 rounded-md border border-default bg-default px-1 py-1"
+      ><PickField
+        class="w-36"
         :value="line.sign ?? 'natural'"
-        @change="set('Sign', { sign: value($event) === 'natural' ? undefined : (value($event) as 'debit') })"
+        @pick="set('Sign', { sign: $event === 'natural' ? undefined : ($event as 'debit') })"
       >
         <option value="natural">natural for them</option>
         <option value="credit">credits prevail</option>
         <option value="debit">debits prevail</option>
-      </select></label
+      </PickField></label
     >
     <label v-if="line.kind === 'accounts'" class="flex items-center justify-between gap-2"
       ><span class="text-muted">Its accounts</span
-      ><select
-        class="w-36 rounded-md border border-default bg-default px-1 py-1"
+      ><PickField
+        class="w-36"
         aria-label="How its accounts stand"
         :value="line.expand === 'tree' ? 'tree' : line.expand ? 'list' : ''"
-        @change="set('Show accounts', { expand: value($event) === 'tree' ? 'tree' : value($event) === 'list' || undefined })"
+        @pick="set('Show accounts', { expand: $event === 'tree' ? 'tree' : $event === 'list' || undefined })"
       >
         <option value="">are not shown</option>
         <option value="list">stand one by one</option>
         <option v-if="hasTree || line.expand === 'tree'" value="tree">stand as a tree</option>
-      </select></label
+      </PickField></label
     >
     <label v-if="line.kind === 'accounts' || line.kind === 'formula' || line.kind === 'sum'" class="flex items-center gap-2"
       ><input
@@ -168,28 +164,24 @@ const figures = computed(() =>
     <div class="flex items-center justify-between gap-2">
       <span class="shrink-0 text-muted">Rules</span
       ><span class="flex gap-1">
-        <select
+        <PickField
           v-for="side in ['above', 'below'] as const"
           :key="side"
-          class="w-[4.6rem] rounded-md border border-default bg-default px-1 py-1"
+          class="w-[4.6rem]"
           :aria-label="`Rule ${side}`"
           :value="line.style?.[side] ?? ''"
-          @change="set('Rule', { style: { ...line!.style, [side]: value($event) || undefined } as never })"
+          @pick="set('Rule', { style: { ...line!.style, [side]: $event || undefined } as never })"
         >
           <option v-for="each in borders" :key="each" :value="each">{{ each || 'theme' }}</option>
-        </select>
+        </PickField>
       </span>
     </div>
     <label v-if="statement.footnotes?.length" class="flex items-center justify-between gap-2"
       ><span class="text-muted">Footnote</span
-      ><select
-        class="w-36 rounded-md border border-default bg-default px-1 py-1"
-        :value="line.footnote ?? ''"
-        @change="set('Footnote', { footnote: value($event) || undefined })"
-      >
+      ><PickField class="w-36" :value="line.footnote ?? ''" @pick="set('Footnote', { footnote: $event || undefined })">
         <option value="">none</option>
         <option v-for="(each, index) in statement.footnotes" :key="each.id" :value="each.id">{{ index + 1 }}</option>
-      </select></label
+      </PickField></label
     >
     <div class="flex flex-wrap gap-1">
       <UButton

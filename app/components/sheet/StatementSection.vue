@@ -63,16 +63,16 @@ function addNote(): void {
   <SheetSection v-if="statement" title="Figures of this statement">
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">In</span
-      ><select
-        class="w-36 rounded-md border border-default bg-default px-1 py-1"
+      ><PickField
+        class="w-36"
         aria-label="Scale of the figures"
         :value="statement.scale"
-        @change="set('Scale', { scale: value($event) as 'units', decimals: value($event) === 'units' ? 2 : 0 })"
+        @pick="set('Scale', { scale: $event as 'units', decimals: $event === 'units' ? 2 : 0 })"
       >
         <option value="units">units</option>
         <option value="thousands">thousands</option>
         <option value="millions">millions</option>
-      </select></label
+      </PickField></label
     >
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Decimals</span
@@ -87,14 +87,10 @@ function addNote(): void {
     /></label>
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Negatives</span
-      ><select
-        class="w-36 rounded-md border border-default bg-default px-1 py-1"
-        :value="statement.negatives"
-        @change="set('Negatives', { negatives: value($event) as 'minus' })"
-      >
+      ><PickField class="w-36" :value="statement.negatives" @pick="set('Negatives', { negatives: $event as 'minus' })">
         <option value="minus">−1,234</option>
         <option value="parentheses">(1,234)</option>
-      </select></label
+      </PickField></label
     >
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Currency</span
@@ -106,16 +102,16 @@ function addNote(): void {
           aria-label="Currency of the figures"
           @keydown.stop
           @change="set('Currency', { currency: value($event).trim() })"
-        /><select
-          class="w-24 rounded-md border border-default bg-default px-1 py-1"
+        /><PickField
+          class="w-24"
           aria-label="Where the currency stands"
           :value="statement.currencyAt ?? ''"
-          @change="set('Place of the currency', { currencyAt: (value($event) || undefined) as never })"
+          @pick="set('Place of the currency', { currencyAt: ($event || undefined) as never })"
         >
           <option value="">in the titles</option>
           <option value="figures">at figures</option>
           <option value="sums">at sums</option>
-        </select></span
+        </PickField></span
       ></label
     >
     <label class="flex items-center gap-2"
@@ -206,22 +202,17 @@ function addNote(): void {
         />
       </div>
       <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addNote">footnote</UButton>
-      <select
+      <PickField
         v-if="others.length"
-        class="rounded-md border border-default bg-default px-1 py-0.5 text-xs"
+        size="xs"
         aria-label="Copy footnotes of another report"
-        @change="
-          $event => {
-            copyNotes(others[Number(value($event))]!.footnotes)
-            ;($event.target as HTMLSelectElement).value = ''
-          }
-        "
+        @pick="copyNotes(others[Number($event)]!.footnotes)"
       >
         <option value="">copy from another report …</option>
         <option v-for="(each, index) in others" :key="`${each.report} ${each.statement}`" :value="index">
           {{ each.name }}, {{ each.footnotes.length }} {{ each.footnotes.length === 1 ? 'footnote' : 'footnotes' }}
         </option>
-      </select>
+      </PickField>
       <UButton
         v-for="each in elsewhere"
         :key="each.id"

@@ -88,53 +88,48 @@ const aligns: { align: Align; icon: string }[] = [
       <div class="space-y-1.5 pt-1.5">
         <label class="flex items-center justify-between gap-2"
           ><span class="text-muted">Style of the theme</span
-          ><select
-            class="w-32 rounded-md border border-default bg-default px-2 py-1"
+          ><PickField
+            class="w-32"
             :value="style.named ?? ''"
             aria-label="Style of the theme"
-            @change="emit('set', { named: value($event) || undefined })"
+            @pick="emit('set', { named: $event || undefined })"
           >
             <option value="">none</option>
             <option v-for="(_, name) in theme.named" :key="name">{{ name }}</option>
-          </select></label
+          </PickField></label
         >
         <label class="flex items-center justify-between gap-2"
           ><span class="text-muted">Typeface</span
-          ><select
-            class="w-32 rounded-md border border-default bg-default px-2 py-1"
-            :value="style.font ?? 'sans'"
-            aria-label="Typeface"
-            @change="emit('set', { font: value($event) as 'sans' })"
-          >
+          ><PickField class="w-32" :value="style.font ?? 'sans'" aria-label="Typeface" @pick="emit('set', { font: $event as 'sans' })">
             <option value="sans">sans</option>
             <option value="serif">serif</option>
-          </select></label
+          </PickField></label
         >
         <label class="flex items-center justify-between gap-2"
           ><span class="text-muted">Too wide</span
-          ><select
-            class="w-32 rounded-md border border-default bg-default px-2 py-1"
+          ><PickField
+            class="w-32"
             :value="style.overflow ?? 'wrap'"
             aria-label="Text that is too wide"
-            @change="emit('set', { overflow: value($event) === 'wrap' ? undefined : (value($event) as 'cut') })"
+            @pick="emit('set', { overflow: $event === 'wrap' ? undefined : ($event as 'cut') })"
           >
             <option value="wrap">wraps</option>
             <option value="cut">is cut with …</option>
             <option value="shrink">shrinks to fit</option>
-          </select></label
+          </PickField></label
         >
         <label class="flex items-center justify-between gap-2"
           ><span class="text-muted">In its row</span
-          ><select
-            class="w-32 rounded-md border border-default bg-default px-2 py-1"
+          ><PickField
+            class="w-32"
             :value="style.vertical ?? 'top'"
             aria-label="Place in its row"
-            @change="emit('set', { vertical: value($event) as 'top' })"
+            @pick="emit('set', { vertical: $event as 'top' })"
           >
             <option>top</option>
             <option>middle</option>
             <option>bottom</option>
-          </select></label
+          </PickField></label
         >
         <label class="flex items-center justify-between gap-2"
           ><span class="text-muted">Indent, mm</span

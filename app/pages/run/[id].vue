@@ -318,17 +318,12 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
           :disabled="state !== 'done' || !earlier"
           :to="{ path: '/changes', query: { before: earlier, now: runId } }"
       /></UTooltip>
-      <select
-        v-if="layouts.length"
-        v-model="layout"
-        class="rounded-md border border-default bg-default px-2 py-1 text-sm"
-        aria-label="Layout"
-      >
+      <PickField v-if="layouts.length" v-model="layout" aria-label="Layout">
         <option value="">{{ layoutNamed(report!.definition).name }}</option>
         <option v-for="each in layouts.filter(name => name !== layoutNamed(report!.definition).name)" :key="each" :value="each">
           {{ each }}
         </option>
-      </select>
+      </PickField>
       <UTooltip :text="foldable.some(fold => !fold.closed) ? 'Fold all accounts away' : 'Show all accounts'"
         ><UButton
           v-if="foldable.length"
