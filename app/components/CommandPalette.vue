@@ -47,6 +47,9 @@ const groups = computed(() => {
     },
   ]
 })
+/** The list has a name for those who hear it. */
+const palette = useTemplateRef<HTMLElement>('palette')
+watch(palette, box => void nextTick(() => box?.querySelector('[role=listbox]')?.setAttribute('aria-label', 'Commands, fields and reports')))
 function choose(run: () => unknown): void {
   commands.open = false
   // the dialog gives the focus back first
@@ -62,16 +65,18 @@ function choose(run: () => unknown): void {
     :ui="{ content: 'max-w-xl top-[12%] translate-y-0 sm:top-[12%]' }"
   >
     <template #content>
-      <UCommandPalette
-        :groups="groups"
-        placeholder="What would you like to do?"
-        :fuse="{ resultLimit: 40, fuseOptions: { ignoreLocation: true, threshold: 0.2, keys: ['label', 'suffix'] } }"
-        class="h-96"
-        close
-        @update:open="commands.open = $event"
-      >
-        <template #empty><p class="p-4 text-sm text-muted">Nothing is called that here.</p></template>
-      </UCommandPalette>
+      <div ref="palette">
+        <UCommandPalette
+          :groups="groups"
+          placeholder="What would you like to do?"
+          :fuse="{ resultLimit: 40, fuseOptions: { ignoreLocation: true, threshold: 0.2, keys: ['label', 'suffix'] } }"
+          class="h-96"
+          close
+          @update:open="commands.open = $event"
+        >
+          <template #empty><p class="p-4 text-sm text-muted">Nothing is called that here.</p></template>
+        </UCommandPalette>
+      </div>
     </template>
   </UModal>
 </template>

@@ -399,7 +399,7 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
               color="primary"
               icon="i-lucide-plus"
               :aria-label="`Join to ${record.path || level.caption}`"
-              class="p-0.5"
+              class="size-[24px] justify-center p-0"
               @click="data.panel = { kind: 'join', level: level.name, record: record.path }"
             />
             <UDropdownMenu v-if="record.path === ''" :items="menu(level)"
@@ -409,7 +409,7 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
                 color="neutral"
                 icon="i-lucide-ellipsis"
                 :aria-label="`Menu of ${level.caption}`"
-                class="p-0.5"
+                class="size-[24px] justify-center p-0"
             /></UDropdownMenu>
             <template v-else>
               <UButton
@@ -418,7 +418,7 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
                 color="neutral"
                 icon="i-lucide-sliders-horizontal"
                 :aria-label="`How ${record.path} is found`"
-                class="p-0.5 opacity-0 focus:opacity-100 group-hover:opacity-100"
+                class="size-[24px] justify-center p-0 opacity-0 focus:opacity-100 group-hover:opacity-100"
                 @click="data.panel = { kind: 'related', level: level.name, record: record.path }"
               />
               <UButton
@@ -427,7 +427,7 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
                 color="neutral"
                 icon="i-lucide-x"
                 :aria-label="`Remove ${record.path}`"
-                class="p-0.5 opacity-0 focus:opacity-100 group-hover:opacity-100"
+                class="size-[24px] justify-center p-0 opacity-0 focus:opacity-100 group-hover:opacity-100"
                 @click="remove(level, record)"
               />
             </template>

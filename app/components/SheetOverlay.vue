@@ -437,6 +437,8 @@ function grab(event: PointerEvent, bracket: Bracket): void {
 /** A row that begins where a block's name stands says its own under it, where there is room for both. */
 const besideName = (mark: { top: number }) => brackets.value.some(each => Math.abs(each.top - mark.top) * zoom < 13)
 const named = (mark: { top: number; bottom: number }) => !besideName(mark) || (mark.bottom - mark.top) * zoom >= 24
+const bracketColour = ({ level }: Bracket) => (level < 0 ? 'var(--ui-text-dimmed)' : levelColour(level))
+const isChosen = (bracket: Bracket) => sheet.selection?.block === bracket.id
 const canAdd = (bracket: Bracket) =>
   bracket.level >= 0 &&
   !!layoutOf(definition.value, bracket.id) &&
@@ -448,17 +450,15 @@ const canAdd = (bracket: Bracket) =>
     <div class="absolute inset-y-0 right-full w-28" role="group" aria-label="Rail">
       <template v-for="bracket in brackets" :key="bracket.id">
         <button
-          class="absolute cursor-grab touch-none rounded-l-md border-y-2 border-l-2 text-left hover:opacity-100"
+          class="absolute cursor-grab touch-none rounded-l-md border-y-2 border-l-2 text-left text-toned"
           :data-bracket="bracket.id"
-          :class="sheet.selection?.block === bracket.id ? 'opacity-100' : 'opacity-60'"
           :style="{
             top: px(bracket.top),
             height: `${Math.max(14, (bracket.bottom - bracket.top) * zoom)}px`,
             left: `${4 + bracket.depth * 50}px`,
             right: '4px',
-            borderColor: bracket.level < 0 ? 'var(--ui-text-dimmed)' : levelColour(bracket.level),
-            color: bracket.level < 0 ? 'var(--ui-text-muted)' : levelColour(bracket.level),
-            background: sheet.selection?.block === bracket.id ? 'color-mix(in srgb, currentColor 10%, transparent)' : '',
+            borderColor: `color-mix(in srgb, ${bracketColour(bracket)} ${isChosen(bracket) ? 100 : 60}%, transparent)`,
+            background: isChosen(bracket) ? `color-mix(in srgb, ${bracketColour(bracket)} 12%, transparent)` : '',
           }"
           :aria-label="`Select ${bracket.label}`"
           :title="`${bracket.label}: drag to move`"
@@ -487,7 +487,7 @@ const canAdd = (bracket: Bracket) =>
       <button
         v-for="mark in rowMarks"
         :key="mark.rowId"
-        class="absolute z-10 max-w-[92px] truncate rounded-l px-1 text-right text-[10px] leading-none"
+        class="absolute z-10 max-w-[92px] truncate rounded-l px-1 text-right text-[10px] leading-none text-toned"
         :data-row-mark="mark.rowId"
         :class="sheet.selection?.rowId === mark.rowId ? 'font-semibold' : ''"
         :style="{
@@ -496,7 +496,6 @@ const canAdd = (bracket: Bracket) =>
           right: '5px',
           borderRight: `3px solid ${mark.colour}`,
           background: 'var(--desk)',
-          color: mark.colour,
         }"
         :aria-label="`Select row ${mark.label}`"
         :title="mark.label"

@@ -225,7 +225,7 @@ const nodeWidth = (id: string) => readable(id).length * 6.4 + 18
             <button
               v-for="each in table.columns"
               :key="each.name"
-              class="flex w-full items-baseline gap-2 px-2.5 py-0.5 text-left text-sm"
+              class="flex min-h-[24px] w-full items-baseline gap-2 px-2.5 py-0.5 text-left text-sm"
               :class="column === each.name ? 'bg-petrol-100 dark:bg-petrol-900' : 'hover:bg-elevated'"
               :data-column="each.name"
               @click="column = column === each.name ? '' : each.name"

@@ -57,7 +57,7 @@ export function overlaps(panel: PanelBlock, size: (item: PanelItem) => number): 
         block: panel.id,
         cell: other.id,
         part: 'item',
-        sentence: `“${other.id}” lies on “${item.id}”.`,
+        sentence: `${said(other)} lies on ${said(item)}.`,
         remedies: [
           { label: 'Move it below', edit: 'moveItem', args: [panel.id, other.id, other.x, Math.ceil(item.y + height(item) / 0.8 + 2)] },
         ],
@@ -65,6 +65,13 @@ export function overlaps(panel: PanelBlock, size: (item: PanelItem) => number): 
     }
   }
   return found
+}
+
+/** An item as its author knows it: by what it says, or by what it is. */
+function said(item: PanelItem): string {
+  if (item.kind !== 'text') return item.kind === 'code' ? 'The code' : item.kind === 'image' ? 'The picture' : 'The line'
+  const words = item.text.replace(/\s+/g, ' ').trim()
+  return words ? `“${words.length > 40 ? `${words.slice(0, 39)}…` : words}”` : 'An empty text'
 }
 
 /** One starts at the left and the other ends at the right of a shared line: they meet only where both are long. */

@@ -38,6 +38,7 @@ describe('text with values in it', () => {
     expect(defaultPattern('number', field('measure', 2))).toBe('#,##0.00')
     expect(defaultPattern('number', field('measure', 0))).toBe('#,##0')
     expect(defaultPattern('number', field('measure', 4))).toBe('#,##0.00##')
+    expect(defaultPattern('number', { role: 'measure', type: 'number' } as FieldInfo)).toBe('#,##0.00')
     expect(defaultPattern('text')).toBeUndefined()
   })
 })

@@ -45,7 +45,8 @@ export class Remarks {
         const place = valueAt(column, row)
         if (place !== null && typeof place === 'object') counts[Number(place.units)]!++
       }
-      const sentence = datedSentence(level.caption, dates, counts)
+      const named = dates.map(date => `“${level.fields.get(date)?.caption ?? date}”`)
+      const sentence = datedSentence(level.caption, named, counts)
       if (!sentence) continue
       this.count(key, { kind: 'dates', block: table.block.id, part: 'line', sentence, remedies: [] })
       this.remarks.get(key)!.sentence = sentence

@@ -1,6 +1,6 @@
 import type { FieldInfo, Scope, Typed } from '../formula/typed'
 import type { Value, ValueType } from '../value/value'
-import { checkFormula } from '../formula/check'
+import { checkFormula, scaleOf } from '../formula/check'
 import { currencyOf, noCurrency } from '../formula/currency'
 import { byCurrency, somePart } from '../formula/parts'
 import type { Evaluate } from '../formula/evaluate'
@@ -105,12 +105,20 @@ export function defaultPattern(type: ValueType | 'empty', field?: FieldInfo): st
   if (type !== 'number') return undefined
   if (!field) return '#,##0.##'
   if (field.role === 'key' || field.role === 'other') return field.scale === 0 ? '0' : '0.######'
-  return field.scale === undefined
-    ? '#,##0.##'
-    : field.scale > 2
-      ? `#,##0.00${'#'.repeat(field.scale - 2)}`
-      : `#,##0${field.scale ? `.${'0'.repeat(field.scale)}` : ''}`
+  return figurePattern(field.scale, !field.formula || saysFigures(field.formula))
 }
+
+/** How a figure is printed that has so many decimals; where nobody can say how many, amounts have two. */
+const figurePattern = (scale: number | undefined, figures: boolean): string =>
+  scale === undefined
+    ? figures
+      ? '#,##0.00'
+      : '#,##0.##'
+    : scale > 2
+      ? `#,##0.00${'#'.repeat(scale - 2)}`
+      : `#,##0${scale ? `.${'0'.repeat(scale)}` : ''}`
+const saysFigures = (typed: Typed): boolean =>
+  somePart(typed, part => part.is === 'field' && part.field.type === 'number' && part.field.role === 'measure')
 
 /** The pattern that a value is printed with: its own, that of the field it follows, or the usual one. */
 export function patternOf(typed: Typed, pattern?: string): string | undefined {
@@ -118,7 +126,8 @@ export function patternOf(typed: Typed, pattern?: string): string | undefined {
   if (typed.is === 'binary' && typed.share) return '0.0 %'
   if (typed.is === 'call' && typed.name === 'year') return '0'
   const field = formatField(typed)
-  return (field && field.type === typed.type ? field.format : undefined) ?? defaultPattern(typed.type, field)
+  const own = field && field.type === typed.type ? field.format : undefined
+  return own ?? (typed.type === 'number' && !field ? figurePattern(scaleOf(typed), saysFigures(typed)) : defaultPattern(typed.type, field))
 }
 
 function printer(typed: Typed, pattern: string | undefined, language: string): (value: Value) => string {

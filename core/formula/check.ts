@@ -487,6 +487,8 @@ export function scaleOf(typed: Typed): number | undefined {
           ? undefined
           : typed.value && scaleOf(typed.value)
     case 'binary': {
+      // a date less a date is a number of days
+      if (typed.left.type === 'date') return 0
       if (typed.operator === '+' || typed.operator === '-') return most(typed.left, typed.right)
       const [left, right] = [scaleOf(typed.left), scaleOf(typed.right)]
       return typed.operator === '*' && left !== undefined && right !== undefined ? left + right : undefined

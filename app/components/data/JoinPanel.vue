@@ -183,7 +183,7 @@ const handName = computed(() => (hand.direction === 'related' ? singular(hand.ta
         <button class="block w-full rounded px-2 py-1 text-left hover:bg-elevated" :data-candidate="each.table" @click="join(each)">
           <span class="flex items-baseline gap-2"
             ><span class="font-medium">{{ sentence(each) }}</span
-            ><span v-if="joined(each)" class="text-xs text-moss-600">joined</span
+            ><span v-if="joined(each)" class="text-xs text-moss-700 dark:text-moss-300">joined</span
             ><span
               v-if="each.origin === 'guessed' && found(each) !== undefined"
               class="ml-auto rounded bg-apricot-100 px-1 text-xs text-apricot-800 dark:bg-apricot-900 dark:text-apricot-100"
