@@ -42,6 +42,11 @@ export default withNuxt(
       'vue/html-self-closing': 'off',
       'vue/no-multiple-template-root': 'off',
       'vue/require-default-prop': 'off',
+      'vue/no-restricted-html-elements': ['error', { element: 'select', message: 'Choices are a PickField.' }],
+      'vue/no-restricted-static-attribute': [
+        'error',
+        ...['date', 'month', 'week', 'time', 'datetime-local'].map(value => ({ key: 'type', value, message: 'Days are a DayField.' })),
+      ],
       '@typescript-eslint/unified-signatures': 'off',
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
     },

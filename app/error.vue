@@ -9,8 +9,9 @@ const words = computed(() =>
 </script>
 
 <template>
-  <main class="grid min-h-dvh place-items-center bg-default p-6 text-default">
+  <main class="desk grid min-h-dvh place-items-center p-6 text-default">
     <div class="max-w-md text-center">
+      <p class="mb-6 font-display text-3xl font-semibold text-primary">Estante</p>
       <h1 class="font-display text-2xl">{{ words }}</h1>
       <UButton class="mt-6" to="/" icon="i-lucide-library" @click="clearError({ redirect: '/' })">To the library</UButton>
     </div>

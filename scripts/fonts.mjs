@@ -13,15 +13,20 @@ const files = {
   serifBold: '@expo-google-fonts/noto-serif/700Bold/NotoSerif_700Bold.ttf',
 }
 
+/** The minus sign of the slanted faces is a hyphen; that of the upright ones stands in for it. */
+const minus = 0x2212
+const upright = { sansItalic: 'sans', sansBoldItalic: 'sansBold' }
+
 export function fontData() {
   const data = {}
   for (const [name, file] of Object.entries(files)) {
     const font = openSync(require.resolve(file))
+    const other = upright[name] && openSync(require.resolve(files[upright[name]]))
     const unit = 1000 / font.unitsPerEm
     const runs = []
     let last = -2
     for (const code of [...font.characterSet].filter(each => each < 0x10000).sort((a, b) => a - b)) {
-      const width = Math.round(font.glyphForCodePoint(code).advanceWidth * unit)
+      const width = Math.round((code === minus && other ? other : font).glyphForCodePoint(code).advanceWidth * unit)
       if (code === last + 1) runs.at(-1)[1].push(width)
       else runs.push([code, [width]])
       last = code

@@ -458,7 +458,7 @@ const canAdd = (bracket: Bracket) =>
             left: `${4 + bracket.depth * 50}px`,
             right: '4px',
             borderColor: `color-mix(in srgb, ${bracketColour(bracket)} ${isChosen(bracket) ? 100 : 60}%, transparent)`,
-            background: isChosen(bracket) ? `color-mix(in srgb, ${bracketColour(bracket)} 12%, transparent)` : '',
+            background: isChosen(bracket) ? `color-mix(in srgb, ${bracketColour(bracket)} 7%, transparent)` : '',
           }"
           :aria-label="`Select ${bracket.label}`"
           :title="`${bracket.label}: drag to move`"

@@ -32,6 +32,10 @@ export function fontFile(font: FontName): string {
   return data[font].file
 }
 
+/** The minus sign, which the slanted faces hold as a hyphen: it is taken from the upright face of the same weight. */
+export const minusSign = '\u2212'
+export const uprightOf: Partial<Record<FontName, FontName>> = { sansItalic: 'sans', sansBoldItalic: 'sansBold' }
+
 /** Width of a text on one line, in points for a size in points; no kerning, no ligatures. */
 export function textWidth(text: string, font: FontName, size: number): number {
   const { advances } = metricsOf(font)

@@ -221,7 +221,7 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
         <PickField
           v-else
           size="xs"
-          class="w-28"
+          class="w-40"
           aria-label="Repeat it for each"
           @pick="report.edit('Repeat', now => wrapInRepeat(now, block!.id, $event))"
         >

@@ -188,7 +188,7 @@ const list = computed({
             <span class="text-muted">Only the</span
             ><span class="flex gap-1">
               <PickField
-                class="w-20"
+                class="w-24"
                 aria-label="Only the first or last"
                 :value="group.top ? (group.top.last ? 'last' : 'first') : ''"
                 @pick="

@@ -37,7 +37,7 @@ function another(kind: RowKind): void {
         <PickField
           v-for="side in ['above', 'below'] as const"
           :key="side"
-          class="w-[4.6rem]"
+          class="w-[6.2rem]"
           :aria-label="`Line ${side}`"
           :value="row.style?.[side] ?? ''"
           @pick="report.edit('Line', now => setRowStyle(now, table!.id, row!.id, { [side]: $event || undefined }))"

@@ -180,7 +180,7 @@ const number = (event: Event, least: number, most: number) => Math.max(least, Ma
               } as never)
             "
           /><PickField
-            class="w-[5.6rem]"
+            class="w-[7rem]"
             aria-label="Earlier in"
             :value="figure.span.backBy ?? 'year'"
             @pick="span({ backBy: $event as 'year' })"

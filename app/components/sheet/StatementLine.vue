@@ -167,7 +167,7 @@ const figures = computed(() =>
         <PickField
           v-for="side in ['above', 'below'] as const"
           :key="side"
-          class="w-[4.6rem]"
+          class="w-[6.2rem]"
           :aria-label="`Rule ${side}`"
           :value="line.style?.[side] ?? ''"
           @pick="set('Rule', { style: { ...line!.style, [side]: $event || undefined } as never })"

@@ -103,7 +103,7 @@ function addNote(): void {
           @keydown.stop
           @change="set('Currency', { currency: value($event).trim() })"
         /><PickField
-          class="w-24"
+          class="w-[8.4rem]"
           aria-label="Where the currency stands"
           :value="statement.currencyAt ?? ''"
           @pick="set('Place of the currency', { currencyAt: ($event || undefined) as never })"

@@ -1,6 +1,6 @@
 import { createRequire } from 'node:module'
 import PDFDocument from 'pdfkit'
-import { fontFile, type FontName } from '../../../core/compose/fonts'
+import { fontFile, type FontName, minusSign, uprightOf } from '../../../core/compose/fonts'
 import type { Page } from '../../../core/compose/page'
 import type { Shape } from '../../../core/compose/svgShapes'
 
@@ -60,16 +60,19 @@ export class PdfWriter {
       }
       if (item.kind === 'text') {
         if (!item.text) continue
-        const face = this.face(item.font)
-        resources[face.font.id] ??= face.font.ref()
         if (!writing) {
           out.push('BT')
           writing = true
         }
         if (item.colour !== colour) out.push(this.colour((colour = item.colour)))
-        const wanted = `/${face.font.id} ${n(item.size)} Tf`
-        if (wanted !== font) out.push((font = wanted))
-        out.push(`${item.rotated ? '0 1 -1 0' : '1 0 0 1'} ${n(item.x)} ${n(page.height - item.y)} Tm <${encode(face, item.text)}> Tj`)
+        out.push(`${item.rotated ? '0 1 -1 0' : '1 0 0 1'} ${n(item.x)} ${n(page.height - item.y)} Tm`)
+        for (const [name, text] of facesOf(item.font, item.text)) {
+          const face = this.face(name)
+          resources[face.font.id] ??= face.font.ref()
+          const wanted = `/${face.font.id} ${n(item.size)} Tf`
+          if (wanted !== font) out.push((font = wanted))
+          out.push(`<${encode(face, text)}> Tj`)
+        }
         continue
       }
       if (writing) {
@@ -152,6 +155,14 @@ export class PdfWriter {
     }
     return found
   }
+}
+
+/** The parts of a text that are written in one face each. */
+function facesOf(font: FontName, text: string): [FontName, string][] {
+  const upright = uprightOf[font]
+  return upright && text.includes(minusSign)
+    ? text.split(/(\u2212+)/).flatMap((part): [FontName, string][] => (part ? [[part[0] === minusSign ? upright : font, part]] : []))
+    : [[font, text]]
 }
 
 /** Glyph ids of a text as hexadecimal digits, each character encoded once per face. */
