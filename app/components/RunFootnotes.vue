@@ -41,12 +41,12 @@ function say(name: string, text: string, written: string): void {
             >as in the report</UButton
           ></span
         >
-        <textarea
+        <TextField
           rows="3"
-          class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1"
+          class="mt-0.5 w-full"
           :aria-label="`Footnote ${index + 1}`"
           :value="answers[note.name] ?? note.text"
-          @change="say(note.name, ($event.target as HTMLTextAreaElement).value, note.text)"
+          @write="say(note.name, $event, note.text)"
         />
       </div>
     </div>

@@ -251,8 +251,6 @@ function ruleSet(change: object): void {
   rule.value = { ...rule.value!, ...change } as FiscalYearRule
   void check()
 }
-const text = (event: Event) => (event.target as HTMLInputElement).value
-const look = 'rounded-md border border-default bg-default px-1.5 py-0.5 text-xs'
 const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabel) ?? [])
 </script>
 
@@ -355,15 +353,14 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
             >
             <label class="flex items-center gap-1.5"
               ><span class="text-muted">bank and cash</span
-              ><input
-                :class="[look, 'w-40 font-mono']"
+              ><TextField
+                mono
+                class="w-40"
                 :value="(map.cash ?? []).join(', ')"
                 aria-label="Bank and cash accounts"
-                @change="
+                @write="
                   $event => {
-                    map!.cash = text($event)
-                      .split(/[\s,;]+/)
-                      .filter(Boolean)
+                    map!.cash = $event.split(/[\s,;]+/).filter(Boolean)
                     check()
                   }
                 "

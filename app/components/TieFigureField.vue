@@ -16,7 +16,6 @@ const tables = computed(() => blocks.value.filter((each): each is TableBlock => 
 const statement = computed(() => ('statement' in figure ? statements.value.find(each => each.id === figure.statement) : undefined))
 const lines = (of: StatementBlock | undefined) =>
   of?.lines.filter(line => line.kind === 'accounts' || line.kind === 'sum' || line.kind === 'formula') ?? []
-const value = (event: Event) => (event.target as HTMLInputElement).value
 const kinds = computed<[TieFigure['is'], string][]>(() => [
   ['formula', 'a formula over a data set'],
   ...(statements.value.length
@@ -76,12 +75,13 @@ function tick(nature: AccountNature, ticked: boolean): void {
       <PickField class="w-full" aria-label="Data set" :value="figure.dataSet" @pick="emit('set', { ...figure, dataSet: $event })">
         <option v-for="each in report.definition!.dataSets" :key="each.name" :value="each.name">{{ each.name }}</option>
       </PickField>
-      <textarea
+      <TextField
+        mono
         rows="2"
-        class="w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
+        class="w-full"
         :aria-label="`Formula of the ${side} figure`"
         :value="figure.formula"
-        @change="emit('set', { ...figure, formula: value($event).trim() || '0' })"
+        @write="emit('set', { ...figure, formula: $event.trim() || '0' })"
       />
     </template>
     <template v-else-if="figure.is === 'line' || figure.is === 'trial'">

@@ -22,7 +22,6 @@ import {
 
 /** The selected block as a whole. */
 const { report, sheet, selection, block, table } = useSheetSelection()
-const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
 const mm = (points: number) => Math.round((points / 72) * 254) / 10
 const scope = computed(() =>
@@ -126,11 +125,11 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
       >
       <label class="block"
         ><span class="text-muted">Name in the outline</span
-        ><input
-          class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
+        ><TextField
+          mono
+          class="mt-0.5 w-full"
           :value="block.outline ?? ''"
-          @keydown.stop
-          @change="report.edit('Outline', now => setRepeat(now, block!.id, { outline: value($event) }))"
+          @write="report.edit('Outline', now => setRepeat(now, block!.id, { outline: $event }))"
       /></label>
       <SheetRuleField
         :value="block.language ?? ''"
@@ -160,15 +159,12 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
     />
     <label v-if="!isBreak(block) && !isRepeat(block)" class="flex items-center justify-between gap-2"
       ><span class="text-muted">Space under it, mm</span
-      ><input
-        type="number"
-        min="0"
-        step="1"
-        class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+      ><NumberField
+        :least="0"
+        class="w-20"
         aria-label="Space under it in millimetres"
         :value="mm(block.after)"
-        @keydown.stop
-        @change="report.edit('Space', now => setAfter(now, block!.id, (Math.max(0, Number(value($event))) * 72) / 25.4))"
+        @write="report.edit('Space', now => setAfter(now, block!.id, ($event * 72) / 25.4))"
     /></label>
     <label v-if="!edge && (isPanel(block) || isTable(block))" class="flex items-center gap-2"
       ><input

@@ -4,7 +4,6 @@ import type { TextStyle } from '../../../core/definition/style'
 
 /** Text, format and look of the selected cell or text. */
 const { report, selection, block, table, row, column, item, text, scope, style, write } = useSheetSelection()
-const value = (event: Event) => (event.target as HTMLInputElement).value
 const cell = computed(() => (row.value && column.value ? row.value.cells[column.value.id] : undefined))
 const wide = ref(false)
 const most = computed(() => (table.value && column.value ? table.value.columns.length - table.value.columns.indexOf(column.value) : 1))
@@ -26,14 +25,7 @@ function restyle(change: Partial<TextStyle>): void {
   >
     <label v-if="!selection.more?.length" class="block"
       ><span class="text-muted">Text</span
-      ><textarea
-        :value="text"
-        rows="2"
-        class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
-        aria-label="Text"
-        @keydown.stop
-        @change="write(value($event))"
-      />
+      ><TextField mono :value="text" rows="2" class="mt-0.5 w-full" aria-label="Text" @write="write($event)" />
     </label>
     <SheetFormatField v-if="!selection.more?.length" />
     <SheetStyleFields v-if="item?.kind !== 'code'" :style="style" marks @set="restyle" />
@@ -43,19 +35,14 @@ function restyle(change: Partial<TextStyle>): void {
       >
       <label v-if="most > 1 && !selection.more?.length" class="flex items-center justify-between gap-2"
         ><span class="text-muted">Spans columns</span
-        ><input
-          type="number"
-          min="1"
-          :max="most"
-          class="w-16 rounded-md border border-default bg-default px-2 py-1 text-right"
+        ><NumberField
+          whole
+          :least="1"
+          :most="most"
+          class="w-16"
           aria-label="Spans columns"
           :value="cell?.span ?? 1"
-          @keydown.stop
-          @change="
-            report.edit('Span', now =>
-              setCell(now, table!.id, row!.id, column!.id, { span: Math.min(most, Math.max(1, Number(value($event)))) }),
-            )
-          "
+          @write="report.edit('Span', now => setCell(now, table!.id, row!.id, column!.id, { span: $event }))"
       /></label>
       <SheetRuleField
         v-if="!selection.more?.length"

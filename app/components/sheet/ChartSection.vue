@@ -58,13 +58,12 @@ const mm = (points: number) => Math.round((points / 72) * 254) / 10
     >
     <label class="block"
       ><span class="text-muted">Title</span
-      ><input
-        class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 text-xs"
+      ><TextField
+        class="mt-0.5 w-full"
         :value="chart.title ?? ''"
         placeholder="none"
         aria-label="Title of the chart"
-        @keydown.stop
-        @change="set('Title of the chart', { title: value($event).trim() || undefined } as never)"
+        @write="set('Title of the chart', { title: $event.trim() || undefined } as never)"
     /></label>
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Drawn as</span
@@ -140,28 +139,24 @@ const mm = (points: number) => Math.round((points / 72) * 254) / 10
     >
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Height, mm</span
-      ><input
-        type="number"
-        min="15"
-        max="250"
-        class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+      ><NumberField
+        :least="15"
+        :most="250"
+        class="w-20"
         aria-label="Height of the chart"
         :value="mm(chart.height)"
-        @keydown.stop
-        @change="set('Height of the chart', { height: Math.max(40, (Number(value($event)) / 25.4) * 72) })"
+        @write="set('Height of the chart', { height: Math.max(40, ($event * 72) / 25.4) })"
     /></label>
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Width, mm</span
-      ><input
-        type="number"
-        min="0"
-        max="400"
-        class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+      ><NumberField
+        :least="0"
+        :most="400"
+        class="w-20"
         aria-label="Width of the chart"
         title="0: all the room there is"
         :value="mm(chart.width)"
-        @keydown.stop
-        @change="set('Width of the chart', { width: Math.max(0, (Number(value($event)) / 25.4) * 72) })"
+        @write="set('Width of the chart', { width: ($event * 72) / 25.4 })"
     /></label>
   </SheetSection>
 </template>

@@ -16,7 +16,6 @@ import {
 
 /** Title, width and totals of the selected column. */
 const { report, sheet, definition, table, column } = useSheetSelection()
-const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
 const mm = (points: number) => Math.round((points / 72) * 254) / 10
 const title = computed(() => (column.value && table.value!.rows.find(row => row.kind === 'titles')?.cells[column.value.id]?.text) || '')
@@ -94,26 +93,22 @@ function beside(formula: string, heading: string, pattern = ''): void {
   <SheetSection v-if="table && column" title="This column" :note="column.id">
     <label v-if="table.rows.some(row => row.kind === 'titles')" class="flex items-center justify-between gap-2"
       ><span class="text-muted">Title</span
-      ><input
-        class="w-40 rounded-md border border-default bg-default px-2 py-1"
+      ><TextField
+        class="w-40"
         :value="title"
         aria-label="Title"
-        @keydown.stop
-        @change="report.edit('Title', now => setText(now, { block: table!.id, cell: column!.id, part: 'titles' }, value($event)))"
+        @write="report.edit('Title', now => setText(now, { block: table!.id, cell: column!.id, part: 'titles' }, $event))"
     /></label>
     <div class="flex items-center justify-between gap-2">
       <span class="text-muted">Width, mm</span
       ><span class="flex items-center gap-1">
-        <input
-          type="number"
-          min="6"
-          step="1"
-          class="w-16 rounded-md border border-default bg-default px-2 py-1 text-right"
+        <NumberField
+          :least="6"
+          class="w-16"
           aria-label="Width in millimetres"
           :value="column.width && !column.fit ? mm(column.width) : ''"
           :placeholder="column.fit ? 'fitted' : 'rest'"
-          @keydown.stop
-          @change="report.edit('Column width', now => setColumnWidth(now, table!.id, column!.id, (Number(value($event)) * 72) / 25.4))"
+          @write="report.edit('Column width', now => setColumnWidth(now, table!.id, column!.id, ($event * 72) / 25.4))"
         />
         <UTooltip text="As wide as its values"
           ><UButton
@@ -143,15 +138,14 @@ function beside(formula: string, heading: string, pattern = ''): void {
         <PickField class="min-w-0 grow" aria-label="Kind of total" :value="choice.kind" @pick="change({ kind: $event as 'sum' })">
           <option v-for="kind in kinds" :key="kind" :value="kind">{{ words[kind] }}</option>
         </PickField>
-        <input
+        <NumberField
           v-if="choice.kind === 'largest' || choice.kind === 'smallest'"
-          type="number"
-          min="1"
-          class="w-14 rounded-md border border-default bg-default px-1.5 py-1 text-right"
+          whole
+          :least="1"
+          class="w-14"
           aria-label="Which one"
           :value="choice.count ?? 2"
-          @keydown.stop
-          @change="change({ count: Math.max(1, Number(value($event))) })"
+          @write="change({ count: $event })"
         />
       </div>
       <TotalledChoice v-if="totalled?.other" :model-value="totalled.as" @update:model-value="setTotalled" />

@@ -70,13 +70,7 @@ const currencies = computed(() =>
       </PickField>
     </label>
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Pattern</span
-      ><input
-        class="w-40 rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
-        aria-label="Pattern"
-        :value="current"
-        @keydown.stop
-        @change="set(($event.target as HTMLInputElement).value)"
+      ><span class="text-muted">Pattern</span><TextField mono class="w-40" aria-label="Pattern" :value="current" @write="set($event)"
     /></label>
     <label v-if="currencies.length && !own" class="flex items-center justify-between gap-2"
       ><span class="text-muted">Currency</span>

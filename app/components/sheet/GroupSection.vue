@@ -6,7 +6,6 @@ import { dateSteps, type GroupDefinition } from '../../../core/definition/blocks
 
 /** Groups of the selected table: added in one action, dragged into order, each with its own settings. */
 const { report, definition, table } = useSheetSelection()
-const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
 const level = computed(() => levelOfBlock(definition.value, report.tree!.levels, table.value!.id))
 const scope = computed(() => ({ ...scopeOfBlock(definition.value, report.tree!.levels, table.value!.id), row: 'line' as const }))
@@ -74,6 +73,15 @@ const list = computed({
       report.edit('Order of groups', definition => moveGroup(definition, table.value!.id, moved, after.indexOf(moved)))
   },
 })
+/** Upper edges as somebody writes them, one after another. */
+function edgesOf(text: string): number[] | undefined {
+  const edges = text
+    .split(/[,;\s]+/)
+    .filter(Boolean)
+    .map(Number)
+    .filter(Number.isFinite)
+  return edges.length ? edges : undefined
+}
 </script>
 
 <template>
@@ -122,27 +130,12 @@ const list = computed({
           >
           <label v-if="typeOf(group) === 'number'" class="flex items-center justify-between gap-2"
             ><span class="text-muted">Ranges up to</span
-            ><input
-              class="w-36 rounded-md border border-default bg-default px-2 py-1"
+            ><TextField
+              class="w-36"
               placeholder="0, 100, 1000"
               aria-label="Upper edges of the ranges"
               :value="(group.edges ?? []).join(', ')"
-              @keydown.stop
-              @change="
-                set(group, {
-                  edges: value($event)
-                    .split(/[,;\s]+/)
-                    .filter(Boolean)
-                    .map(Number)
-                    .filter(Number.isFinite).length
-                    ? value($event)
-                        .split(/[,;\s]+/)
-                        .filter(Boolean)
-                        .map(Number)
-                        .filter(Number.isFinite)
-                    : undefined,
-                })
-              "
+              @write="set(group, { edges: edgesOf($event) })"
           /></label>
           <div class="flex items-center justify-between gap-2">
             <span class="text-muted">Order</span
@@ -166,16 +159,15 @@ const list = computed({
           </div>
           <label v-if="group.order.by === 'given'" class="block"
             ><span class="text-muted">Names, one a line</span
-            ><textarea
+            ><TextField
               rows="3"
-              class="w-full rounded-md border border-default bg-default px-2 py-1"
+              class="w-full"
               :value="(group.order.given ?? []).join('\n')"
-              @keydown.stop
-              @change="
+              @write="
                 set(group, {
                   order: {
                     ...group.order,
-                    given: value($event)
+                    given: $event
                       .split('\n')
                       .map(each => each.trim())
                       .filter(Boolean),
@@ -203,15 +195,14 @@ const list = computed({
                 <option value="first">top</option>
                 <option value="last">bottom</option>
               </PickField>
-              <input
+              <NumberField
                 v-if="group.top"
-                type="number"
-                min="1"
-                class="w-14 rounded-md border border-default bg-default px-1 py-1 text-right"
+                whole
+                :least="1"
+                class="w-14"
                 aria-label="How many"
                 :value="group.top.count"
-                @keydown.stop
-                @change="set(group, { top: { ...group.top!, count: Math.max(1, Number(value($event))) } })"
+                @write="set(group, { top: { ...group.top!, count: $event } })"
               />
             </span>
           </div>
@@ -229,24 +220,22 @@ const list = computed({
             >
             <label class="flex items-center justify-between gap-2"
               ><span class="text-muted">The rest</span
-              ><input
-                class="w-36 rounded-md border border-default bg-default px-2 py-1"
+              ><TextField
+                class="w-36"
                 placeholder="left out"
                 aria-label="Name of the rest"
                 :value="group.top.others ?? ''"
-                @keydown.stop
-                @change="set(group, { top: { ...group.top!, others: value($event) || undefined } as never })"
+                @write="set(group, { top: { ...group.top!, others: $event || undefined } as never })"
             /></label>
           </template>
           <label class="flex items-center justify-between gap-2"
             ><span class="text-muted">Without a value</span
-            ><input
-              class="w-36 rounded-md border border-default bg-default px-2 py-1"
+            ><TextField
+              class="w-36"
               placeholder="(none)"
               aria-label="Name of the group without a value"
               :value="group.none ?? ''"
-              @keydown.stop
-              @change="set(group, { none: value($event) || undefined })"
+              @write="set(group, { none: $event || undefined })"
           /></label>
           <SheetRuleField
             :value="group.having ?? ''"

@@ -6,7 +6,7 @@ import { codeKinds } from '../../../core/definition/blocks/panel'
 const { report, sheet, selection, block, item, scope } = useSheetSelection()
 const value = (event: Event) => (event.target as HTMLInputElement).value
 const mm = (points: number) => Math.round((points / 72) * 254) / 10
-const points = (event: Event) => (Number(value(event)) * 72) / 25.4
+const points = (millimetres: number) => (millimetres * 72) / 25.4
 const words = { text: 'text', image: 'picture', rule: 'line', box: 'box', code: 'code' } as const
 const set = (change: Parameters<typeof setItem>[3]) => report.edit('Item', now => setItem(now, block.value!.id, item.value!.id, change))
 const several = computed(() => [selection.value!.cell!, ...(selection.value!.more ?? [])])
@@ -53,38 +53,25 @@ async function file(event: Event): Promise<void> {
     <template v-else>
       <label class="flex items-center justify-between gap-2"
         ><span class="text-muted">Width, mm</span
-        ><input
-          type="number"
-          min="2"
-          step="1"
-          class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+        ><NumberField
+          :least="2"
+          class="w-20"
           aria-label="Width in millimetres"
           :value="mm(item.width)"
-          @keydown.stop
-          @change="report.edit('Width', now => setItemWidth(now, block!.id, item!.id, points($event)))"
+          @write="report.edit('Width', now => setItemWidth(now, block!.id, item!.id, points($event)))"
       /></label>
       <label v-if="item.kind !== 'text'" class="flex items-center justify-between gap-2"
         ><span class="text-muted">Height, mm</span
-        ><input
-          type="number"
-          min="0"
-          step="1"
-          class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+        ><NumberField
+          :least="0"
+          class="w-20"
           aria-label="Height in millimetres"
           :value="mm(item.height ?? 0)"
-          @keydown.stop
-          @change="set({ height: points($event) })"
+          @write="set({ height: points($event) })"
       /></label>
       <label v-if="item.kind === 'rule' || item.kind === 'box'" class="flex items-center justify-between gap-2"
         ><span class="text-muted">Thickness, points</span
-        ><input
-          type="number"
-          min="0"
-          step="0.25"
-          class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
-          :value="item.thickness ?? 0.75"
-          @keydown.stop
-          @change="set({ thickness: Number(value($event)) })"
+        ><NumberField :least="0" :step="0.25" class="w-20" :value="item.thickness ?? 0.75" @write="set({ thickness: $event })"
       /></label>
       <label v-if="item.kind === 'rule'" class="flex items-center justify-between gap-2"
         ><span class="text-muted">Colour</span><input type="color" :value="item.colour" @change="set({ colour: value($event) })"

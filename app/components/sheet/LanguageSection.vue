@@ -18,7 +18,6 @@ const texts = computed(() => {
     text => textParts(text).some(part => 'literal' in part && /\p{L}/u.test(part.literal)) || (text.includes('|') && text.includes('MMM')),
   )
 })
-const value = (event: Event) => (event.target as HTMLTextAreaElement).value
 </script>
 
 <template>
@@ -32,13 +31,13 @@ const value = (event: Event) => (event.target as HTMLTextAreaElement).value
     <p class="text-xs text-muted">A repeat’s settings say by which field each document chooses its language.</p>
     <label v-for="text in texts" :key="text" class="block"
       ><span class="block truncate text-xs text-muted" :title="text">{{ text }}</span
-      ><textarea
+      ><TextField
+        grows
         rows="1"
-        class="field-sizing-content w-full rounded-md border border-default bg-default px-2 py-1 text-xs"
+        class="w-full"
         :value="report.definition!.translations?.[language]?.[text] ?? ''"
         :aria-label="`${text}, translated`"
-        @keydown.stop
-        @change="report.edit('Translation', now => setTranslation(now, language, text, value($event)))"
+        @write="report.edit('Translation', now => setTranslation(now, language, text, $event))"
       />
     </label>
     <p v-if="!texts.length" class="text-muted">No text of this layout needs a translation.</p>

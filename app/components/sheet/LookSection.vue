@@ -7,7 +7,6 @@ import { checked, columnValue, isMeasure } from '../../../core/compose/totals'
 /** Looks by rule: what stands out and why, with a legend under the table. */
 const { report, definition, table, column } = useSheetSelection()
 const scope = computed(() => ({ ...scopeOfBlock(definition.value, report.tree!.levels, table.value!.id), row: 'line' as const }))
-const value = (event: Event) => (event.target as HTMLInputElement).value
 const put = (look: Omit<LookRule, 'id'> & { id?: string }) => report.edit('Look', now => putLook(now, table.value!.id, look))
 function add(): void {
   const own = column.value && columnValue(table.value!, column.value.id)
@@ -59,12 +58,7 @@ const restyle = (look: LookRule, change: Partial<TextStyle>) => put({ ...look, s
       <div class="space-y-1.5 px-2 pb-2">
         <SheetRuleField :value="look.when" :scope="scope" label="Where" @set="$event && put({ ...look, when: $event })" />
         <label class="flex items-center justify-between gap-2"
-          ><span class="text-muted">Meaning</span
-          ><input
-            class="w-36 rounded-md border border-default bg-default px-2 py-1"
-            :value="look.meaning"
-            @keydown.stop
-            @change="put({ ...look, meaning: value($event) })"
+          ><span class="text-muted">Meaning</span><TextField class="w-36" :value="look.meaning" @write="put({ ...look, meaning: $event })"
         /></label>
         <label class="flex items-center justify-between gap-2"
           ><span class="text-muted">On</span

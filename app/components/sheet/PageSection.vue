@@ -49,16 +49,14 @@ const edges = [
     <div v-if="page.size === 'own'" class="flex items-center justify-between gap-2">
       <span class="text-muted">Wide, high, mm</span
       ><span class="flex gap-1"
-        ><input
+        ><NumberField
           v-for="side in ['width', 'height'] as const"
           :key="side"
-          type="number"
-          min="15"
-          class="w-[4.3rem] rounded-md border border-default bg-default px-2 py-1 text-right"
+          :least="15"
+          class="w-[4.3rem]"
           :aria-label="side"
           :value="mm(page[side] ?? 0)"
-          @keydown.stop
-          @change="set('Page size', { [side]: Math.max(36, (Number(value($event)) * 72) / 25.4) })"
+          @write="set('Page size', { [side]: Math.max(36, ($event * 72) / 25.4) })"
       /></span>
     </div>
     <label class="flex items-center justify-between gap-2"
@@ -76,43 +74,34 @@ const edges = [
     <div class="flex items-center justify-between gap-2">
       <span class="shrink-0 text-muted">Margins, mm</span
       ><span class="flex gap-0.5"
-        ><input
+        ><NumberField
           v-for="side in ['top', 'right', 'bottom', 'left'] as const"
           :key="side"
-          type="number"
-          min="0"
-          class="w-9 rounded-md border border-default bg-default px-0.5 py-1 text-center [appearance:textfield]"
+          :least="0"
+          class="w-9"
           :title="side"
           :aria-label="`Margin at the ${side}`"
           :value="Math.round(mm(page.margins[side]))"
-          @keydown.stop
-          @change="set('Margins', { margins: { ...page.margins, [side]: Math.max(0, (Number(value($event)) * 72) / 25.4) } })"
+          @write="set('Margins', { margins: { ...page.margins, [side]: ($event * 72) / 25.4 } })"
       /></span>
     </div>
     <div class="flex items-center justify-between gap-2">
       <span class="text-muted">Columns, gap mm</span
       ><span class="flex gap-1"
-        ><input
-          type="number"
-          min="1"
-          max="12"
-          class="w-14 rounded-md border border-default bg-default px-1 py-1 text-right"
+        ><NumberField
+          whole
+          :least="1"
+          :most="12"
+          class="w-14"
           aria-label="Columns"
           :value="page.columns?.count ?? 1"
-          @keydown.stop
-          @change="
-            set('Columns', {
-              columns: Number(value($event)) > 1 ? { gap: 12, ...page.columns, count: Math.min(12, Number(value($event))) } : undefined,
-            })
-          " /><input
-          type="number"
-          min="0"
-          class="w-14 rounded-md border border-default bg-default px-1 py-1 text-right"
+          @write="set('Columns', { columns: $event > 1 ? { gap: 12, ...page.columns, count: $event } : undefined })" /><NumberField
+          :least="0"
+          class="w-14"
           aria-label="Gap between columns"
           :disabled="!page.columns"
           :value="mm(page.columns?.gap ?? 0)"
-          @keydown.stop
-          @change="set('Columns', { columns: { ...page.columns!, gap: (Number(value($event)) * 72) / 25.4 } })"
+          @write="set('Columns', { columns: { ...page.columns!, gap: ($event * 72) / 25.4 } })"
       /></span>
     </div>
     <label class="flex items-center justify-between gap-2"
@@ -132,15 +121,13 @@ const edges = [
         <template v-if="own">
           <label class="flex items-center justify-between gap-2"
             ><span class="text-muted">Size of the letters</span
-            ><input
-              type="number"
-              min="5"
-              max="20"
-              step="0.5"
-              class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+            ><NumberField
+              :least="5"
+              :most="20"
+              :step="0.5"
+              class="w-20"
               :value="theme.body.size"
-              @keydown.stop
-              @change="change({ body: { ...theme.body, size: Number(value($event)) } })"
+              @write="change({ body: { ...theme.body, size: $event } })"
           /></label>
           <label class="flex items-center justify-between gap-2"
             ><span class="text-muted">Lines</span><input type="color" :value="theme.line" @change="change({ line: value($event) })"
@@ -207,13 +194,13 @@ const edges = [
     >
     <label class="block"
       ><span class="text-muted">Name of each document’s file</span
-      ><input
-        class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
+      ><TextField
+        mono
+        class="mt-0.5 w-full"
         placeholder="Invoice … number …"
         aria-label="Name of each document’s file"
         :value="layout.documentName ?? ''"
-        @keydown.stop
-        @change="report.edit('File names', now => setLayout(now, layout.name, { documentName: value($event) }))"
+        @write="report.edit('File names', now => setLayout(now, layout.name, { documentName: $event }))"
     /></label>
     <UButton v-if="layout.top && !layout.letterhead" size="xs" variant="outline" color="neutral" @click="keepHead"
       >Keep this page top as the letterhead of all reports</UButton

@@ -5,7 +5,6 @@ import { columnName, holdsFigures } from '../../../core/statement/columns'
 
 /** The selected column of a statement: what it holds, over which periods, how often. */
 const { report, sheet, statement, figure } = useSheetSelection()
-const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
 const set = (label: string, change: Partial<StatementColumn>) =>
   report.edit(label, now => setStatementColumn(now, statement.value!.id, figure.value!.id, change))
@@ -96,20 +95,18 @@ function version(chosen: string): void {
 }
 const only = (which: 'branches' | 'departments', codes: string[]) =>
   set(which === 'branches' ? 'Branches of the column' : 'Departments of the column', { [which]: codes.length ? codes : undefined } as never)
-const number = (event: Event, least: number, most: number) => Math.max(least, Math.min(most, Math.round(Number(value(event)) || 0)))
 </script>
 
 <template>
   <SheetSection v-if="statement && figure" title="This column" :note="figure.id">
     <label class="block"
       ><span class="text-muted">Title</span
-      ><input
-        class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 text-xs"
+      ><TextField
+        class="mt-0.5 w-full"
         :value="figure.title ?? ''"
         placeholder="what it holds, in words"
         aria-label="Title of the column"
-        @keydown.stop
-        @change="set('Title', { title: value($event).trim() || undefined } as never)"
+        @write="set('Title', { title: $event.trim() || undefined } as never)"
     /></label>
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Holds</span
@@ -137,48 +134,27 @@ const number = (event: Event, least: number, most: number) => Math.max(least, Ma
       >
       <label v-if="figure.span.unit === 'last'" class="flex items-center justify-between gap-2"
         ><span class="text-muted">How many</span
-        ><input
-          type="number"
-          min="1"
-          max="60"
-          class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
-          :value="figure.span.count ?? 12"
-          @keydown.stop
-          @change="span({ count: number($event, 1, 60) })"
+        ><NumberField whole :least="1" :most="60" class="w-20" :value="figure.span.count ?? 12" @write="span({ count: $event })"
       /></label>
       <label class="flex items-center justify-between gap-2"
         ><span class="text-muted">Seen from</span
-        ><input
-          class="w-40 rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
-          :value="figure.span.anchor"
-          @keydown.stop
-          @change="span({ anchor: value($event).trim() })"
+        ><TextField mono class="w-40" :value="figure.span.anchor" @write="span({ anchor: $event.trim() })"
       /></label>
       <label v-if="figure.span.unit === 'range'" class="flex items-center justify-between gap-2"
         ><span class="text-muted">up to</span
-        ><input
-          class="w-40 rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
-          :value="figure.span.to ?? ''"
-          @keydown.stop
-          @change="span({ to: value($event).trim() })"
+        ><TextField mono class="w-40" :value="figure.span.to ?? ''" @write="span({ to: $event.trim() })"
       /></label>
       <div class="flex items-center justify-between gap-2">
         <span class="text-muted">Earlier by</span
         ><span class="flex gap-1"
-          ><input
-            type="number"
-            min="0"
-            max="200"
-            class="w-16 rounded-md border border-default bg-default px-2 py-1 text-right"
+          ><NumberField
+            whole
+            :least="0"
+            :most="200"
+            class="w-16"
             aria-label="How much earlier"
             :value="figure.span.back ?? 0"
-            @keydown.stop
-            @change="
-              span({
-                back: number($event, 0, 200) || undefined,
-                backBy: number($event, 0, 200) ? (figure!.span!.backBy ?? 'year') : undefined,
-              } as never)
-            "
+            @write="span({ back: $event || undefined, backBy: $event ? (figure!.span!.backBy ?? 'year') : undefined } as never)"
           /><PickField
             class="w-[7rem]"
             aria-label="Earlier in"
@@ -201,15 +177,14 @@ const number = (event: Event, least: number, most: number) => Math.max(least, Ma
         v-if="figure.repeat && figure.repeat.over !== 'branch' && figure.repeat.over !== 'department'"
         class="flex items-center justify-between gap-2"
         ><span class="text-muted">How often</span
-        ><input
-          type="number"
-          min="1"
-          max="60"
-          class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+        ><NumberField
+          whole
+          :least="1"
+          :most="60"
+          class="w-20"
           aria-label="How often the column stands"
           :value="figure.repeat.count ?? 12"
-          @keydown.stop
-          @change="set('Repeat the column', { repeat: { over: figure!.repeat!.over, count: number($event, 1, 60) } })"
+          @write="set('Repeat the column', { repeat: { over: figure!.repeat!.over, count: $event } })"
       /></label>
       <label v-if="figure.kind === 'budget'" class="flex items-center justify-between gap-2"
         ><span class="text-muted">Version</span
@@ -284,14 +259,12 @@ const number = (event: Event, least: number, most: number) => Math.max(least, Ma
     </template>
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Width, points</span
-      ><input
-        type="number"
-        min="0"
-        class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+      ><NumberField
+        :least="0"
+        class="w-20"
         :value="figure.width"
         title="0: as wide as its figures"
-        @keydown.stop
-        @change="set('Width', { width: number($event, 0, 600) })"
+        @write="set('Width', { width: $event })"
     /></label>
     <label class="flex items-center gap-2"
       ><input

@@ -7,7 +7,6 @@ import { readAccounts } from '../../../core/statement/accounts'
 
 /** The selected line of a statement: which accounts, what formula, how it stands. */
 const { report, sheet, statement, line, selection } = useSheetSelection()
-const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
 const words = {
   heading: 'heading',
@@ -58,14 +57,14 @@ const figures = computed(() =>
   <SheetSection v-if="statement && line && selection?.part !== 'titles'" title="This line" :note="words[line.kind]">
     <label v-if="line.kind !== 'blank' && line.kind !== 'rule' && line.kind !== 'break'" class="block"
       ><span class="text-muted">Called in formulas</span
-      ><input
-        class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
+      ><TextField
+        mono
+        class="mt-0.5 w-full"
         :value="line.id"
-        @keydown.stop
-        @change="
+        @write="
           $event => {
-            set('Name of the line', { id: value($event).trim() })
-            sheet.selection = { ...selection!, rowId: value($event).trim() }
+            set('Name of the line', { id: $event.trim() })
+            sheet.selection = { ...selection!, rowId: $event.trim() }
           }
         "
     /></label>
@@ -134,12 +133,12 @@ const figures = computed(() =>
     >
     <label v-if="line.kind === 'formula'" class="flex items-center justify-between gap-2"
       ><span class="text-muted">Format</span
-      ><input
-        class="w-36 rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
+      ><TextField
+        mono
+        class="w-36"
         :value="line.format ?? ''"
         placeholder="an amount"
-        @keydown.stop
-        @change="set('Format', { format: value($event).trim() || undefined })"
+        @write="set('Format', { format: $event.trim() || undefined })"
     /></label>
     <template v-if="line.kind === 'accounts'"
       ><SheetUnitField
@@ -151,14 +150,13 @@ const figures = computed(() =>
     /></template>
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Indent</span
-      ><input
-        type="number"
-        min="0"
-        max="20"
-        class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+      ><NumberField
+        whole
+        :least="0"
+        :most="20"
+        class="w-20"
         :value="line.indent ?? 0"
-        @keydown.stop
-        @change="set('Indent', { indent: Math.max(0, Math.min(20, Math.round(Number(value($event))))) || undefined })"
+        @write="set('Indent', { indent: $event || undefined })"
     /></label>
     <SheetStyleFields :style="line.style ?? {}" :full="false" @set="set('Look of the line', { style: { ...line!.style, ...$event } })" />
     <div class="flex items-center justify-between gap-2">

@@ -5,7 +5,6 @@ import { isStatementBlock, type StatementBlock } from '../../../core/definition/
 
 /** The selected statement as a whole: its scale, signs, footnotes and hidden columns. */
 const { report, statement } = useSheetSelection()
-const value = (event: Event) => (event.target as HTMLInputElement).value
 const on = (event: Event) => (event.target as HTMLInputElement).checked
 const set = (label: string, change: Partial<StatementBlock>) =>
   report.edit(label, now => changeStatement(now, statement.value!.id, block => ({ ...block, ...change })))
@@ -76,14 +75,7 @@ function addNote(): void {
     >
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Decimals</span
-      ><input
-        type="number"
-        min="0"
-        max="6"
-        class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
-        :value="statement.decimals"
-        @keydown.stop
-        @change="set('Decimals', { decimals: Math.max(0, Math.min(6, Math.round(Number(value($event))))) })"
+      ><NumberField whole :least="0" :most="6" class="w-20" :value="statement.decimals" @write="set('Decimals', { decimals: $event })"
     /></label>
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Negatives</span
@@ -95,13 +87,12 @@ function addNote(): void {
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Currency</span
       ><span class="flex gap-1"
-        ><input
-          class="w-14 rounded-md border border-default bg-default px-2 py-1 text-xs"
+        ><TextField
+          class="w-14"
           :value="statement.currency ?? ''"
           placeholder="none"
           aria-label="Currency of the figures"
-          @keydown.stop
-          @change="set('Currency', { currency: value($event).trim() })"
+          @write="set('Currency', { currency: $event.trim() })"
         /><PickField
           class="w-[8.4rem]"
           aria-label="Where the currency stands"
@@ -180,13 +171,12 @@ function addNote(): void {
     <div class="space-y-1">
       <span class="text-muted">Footnotes</span>
       <div v-for="(each, index) in notes" :key="each.id" class="flex items-start gap-1">
-        <span class="w-4 shrink-0 pt-1 text-xs text-dimmed">{{ index + 1 }}</span><textarea
+        <span class="w-4 shrink-0 pt-1 text-xs text-dimmed">{{ index + 1 }}</span><TextField
           rows="2"
-          class="grow rounded-md border border-default bg-default px-2 py-1 text-xs"
+          class="grow"
           :aria-label="`Footnote ${index + 1}`"
           :value="each.text"
-          @keydown.stop
-          @change="set('Footnote', { footnotes: notes.map(note => (note.id === each.id ? { ...note, text: value($event) } : note)) })"
+          @write="set('Footnote', { footnotes: notes.map(note => (note.id === each.id ? { ...note, text: $event } : note)) })"
         /><UButton
           size="xs"
           variant="ghost"

@@ -44,16 +44,14 @@ const aligns: { align: Align; icon: string }[] = [
       >
         i
       </button>
-      <input
-        type="number"
-        min="4"
-        max="72"
-        step="0.5"
-        class="h-7 w-14 rounded-md border border-default bg-default px-1.5 text-right"
+      <NumberField
+        :least="4"
+        :most="72"
+        :step="0.5"
+        class="h-7 w-14"
         aria-label="Size in points"
         :value="style.size ?? theme.body.size"
-        @keydown.stop
-        @change="Number(value($event)) >= 4 && emit('set', { size: Number(value($event)) })"
+        @write="emit('set', { size: $event })"
       />
       <label class="relative" :class="toggle" title="Colour of the letters"
         ><span class="size-3.5 rounded-full ring-1 ring-accented" :style="{ background: style.colour ?? theme.body.colour }" /><input
@@ -133,15 +131,12 @@ const aligns: { align: Align; icon: string }[] = [
         >
         <label class="flex items-center justify-between gap-2"
           ><span class="text-muted">Indent, mm</span
-          ><input
-            type="number"
-            min="0"
-            step="1"
-            class="w-20 rounded-md border border-default bg-default px-2 py-1 text-right"
+          ><NumberField
+            :least="0"
+            class="w-20"
             aria-label="Indent in millimetres"
             :value="Math.round(((style.indent ?? 0) / 72) * 254) / 10"
-            @keydown.stop
-            @change="emit('set', { indent: Number(value($event)) > 0 ? (Number(value($event)) * 72) / 25.4 : undefined })"
+            @write="emit('set', { indent: $event > 0 ? ($event * 72) / 25.4 : undefined })"
         /></label>
         <label class="flex items-center gap-2"
           ><input

@@ -109,12 +109,12 @@ watch(page, value => sheet.want(value, value + 1), { immediate: true })
                 ><span v-if="version.number === report.published" class="ml-auto text-xs text-success">published</span
                 ><span v-else-if="version.state === 'conflict'" class="ml-auto text-xs text-error">kept beside</span>
               </button>
-              <input
-                class="w-full rounded border border-transparent bg-transparent px-1 hover:border-default focus:border-default"
+              <TextField
+                class="w-full"
                 placeholder="give it a name"
                 :aria-label="`Name of version ${version.number}`"
                 :value="version.name ?? ''"
-                @change="name(version, ($event.target as HTMLInputElement).value)"
+                @write="name(version, $event)"
               />
             </li>
           </ul>

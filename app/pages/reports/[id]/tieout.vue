@@ -99,7 +99,6 @@ function putOnPage(): void {
     ),
   )
 }
-const value = (event: Event) => (event.target as HTMLInputElement).value
 </script>
 
 <template>
@@ -204,11 +203,7 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
         <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close" @click="chosen = ''" />
       </div>
       <label class="block pb-2"
-        ><span class="text-muted">Name</span
-        ><input
-          class="mt-0.5 w-full rounded-md border border-default bg-default px-2 py-1"
-          :value="current.name"
-          @change="set({ name: value($event) })"
+        ><span class="text-muted">Name</span><TextField class="mt-0.5 w-full" :value="current.name" @write="set({ name: $event })"
       /></label>
       <TieFigureField
         v-for="side in ['left', 'right'] as const"
@@ -220,14 +215,10 @@ const value = (event: Event) => (event.target as HTMLInputElement).value
       />
       <label class="flex items-center justify-between gap-2 pb-3"
         ><span class="text-muted">May differ by</span
-        ><input
-          class="w-24 rounded-md border border-default bg-default px-2 py-1 text-right"
+        ><TextField
+          class="w-24"
           :value="current.tolerance"
-          @change="
-            /^\d+(\.\d+)?$/.test(value($event).trim())
-              ? set({ tolerance: value($event).trim() })
-              : (($event.target as HTMLInputElement).value = current!.tolerance)
-          "
+          @write="/^\d+(\.\d+)?$/.test($event.trim()) && set({ tolerance: $event.trim() })"
       /></label>
       <UButton
         size="xs"
