@@ -21,7 +21,11 @@ const { values, positionals } = parseArgs({
 async function ask(path, body) {
   const response = await fetch(
     new URL(path, values.url),
-    body && { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) },
+    body && {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', origin: new URL(values.url).origin },
+      body: JSON.stringify(body),
+    },
   )
   return response.json()
 }
