@@ -5,7 +5,7 @@ import { levelTree, tickedFields } from '../core/model/levels'
 import { planDataSet } from '../core/sql/plan'
 import { readRecords } from '../core/read/read'
 import type { ReportDefinition } from '../core/definition/report'
-import { type ReadingPorts, remoteFetch } from '../server/runs/remote'
+import { plainFetch, type ReadingPorts, remoteReading } from '../server/runs/remote'
 
 const { definition, catalog, schema, today, ports } = workerData as {
   definition: ReportDefinition
@@ -27,7 +27,7 @@ const plan = planDataSet({
 const before = process.memoryUsage().rss
 const began = performance.now()
 let [rows, memory] = [0, 0]
-for await (const chunk of readRecords(plan, remoteFetch(ports), { chunk: 2500 })) {
+for await (const chunk of readRecords(plan, plainFetch(remoteReading(ports)), { chunk: 2500 })) {
   rows += chunk.records.levels[1]!.count
   memory = Math.max(memory, process.memoryUsage().rss - before)
 }

@@ -27,7 +27,7 @@ if (task === 'read') {
   const estante = await openEstante({ folder })
   const input = await estante.input(tester, 'Lines', groupedLines(Number(wanted)), {})
   let records: DataRecords | undefined
-  for await (const chunk of readRecords(planRun(readyRun(input), false), query => askCompany(estante, query), {
+  for await (const chunk of readRecords(planRun(readyRun(input), 'pages'), query => askCompany(estante, query), {
     chunk: Number.MAX_SAFE_INTEGER,
   }))
     records = chunk.records

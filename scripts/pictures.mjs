@@ -44,7 +44,7 @@ const click = async (page, text) => {
   const { x, y } = await place(page, text)
   await page.mouse.click(x, y)
 }
-const shown = page => page.locator('[data-page="0"] [data-page-text]').waitFor({ state: 'attached' })
+const shown = page => page.locator('[data-page="0"] [data-page-text]').first().waitFor({ state: 'attached' })
 /** Opens an address and waits until nothing moves any more. */
 async function open(page, path, sheet = false) {
   await page.goto(base + path)

@@ -40,6 +40,7 @@ must('npx', ['nuxt', 'prepare', '--logLevel', 'silent'])
 check('lint', 'npx', ['eslint', '.', '--max-warnings', '0'])
 check('arrows of the house', 'npx', ['depcruise', 'core', 'server', 'app', 'cli', 'demo', '--config', '.dependency-cruiser.mjs'])
 check('types', 'npx', ['nuxt', 'typecheck'])
+check('types of tests and benchmarks', 'npx', ['tsc', '-p', 'tests/tsconfig.json'])
 suite(
   'unit tests',
   'npx',

@@ -6,7 +6,8 @@ const {
   most = 1e9,
   step = 1,
   whole = false,
-  size = 'sm',
+  size = 'md',
+  tight = false,
 } = defineProps<{
   value?: number | string | undefined
   least?: number | string
@@ -14,6 +15,8 @@ const {
   step?: number | string
   whole?: boolean
   size?: 'xs' | 'sm' | 'md'
+  /** in the middle of a narrow field */
+  tight?: boolean
 }>()
 const emit = defineEmits<{ write: [number: number] }>()
 
@@ -42,7 +45,7 @@ function count(event: KeyboardEvent): void {
     :model-value="shown"
     inputmode="decimal"
     :size="size"
-    :ui="{ base: 'text-right px-2' }"
+    :ui="{ base: tight ? 'text-center px-0.5' : 'text-right px-2' }"
     @keydown.stop="count"
     @update:model-value="type"
     @change="take"

@@ -6,7 +6,7 @@
 const {
   value = '',
   rows = 0,
-  size = 'sm',
+  size = 'md',
   mono = false,
   grows = false,
 } = defineProps<{

@@ -77,6 +77,7 @@ const edges = [
         ><NumberField
           v-for="side in ['top', 'right', 'bottom', 'left'] as const"
           :key="side"
+          tight
           :least="0"
           class="w-9"
           :title="side"
