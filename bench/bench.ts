@@ -460,13 +460,7 @@ async function statements(): Promise<void> {
       ['the trend', trend()],
       ['the wide one', wideTrend()],
     ] as const) {
-      const { id } = (await (
-        await fetch(`${address}/api/reports`, {
-          method: 'POST',
-          headers: { 'content-type': 'application/json' },
-          body: JSON.stringify({ name: `Bench ${Date.now()}`, shelf: 'Bench', definition }),
-        })
-      ).json()) as { id: string }
+      const id = await keepReport(address, definition)
       await tab.goto(`${address}/reports/${id}/page`)
       await tab.waitForFunction(() => document.querySelector('[data-page-text]')?.textContent?.includes('Personnel'))
       await tab.waitForTimeout(1500)
@@ -571,18 +565,22 @@ async function inBrowser(folder: string, work: (page: import('playwright-core').
   }
 }
 
+/** Keeps a report on a running server; its id. */
+async function keepReport(address: string, definition: ReportDefinition): Promise<string> {
+  const answer = await fetch(`${address}/api/reports`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json', origin: address },
+    body: JSON.stringify({ name: `Bench ${Date.now()}`, shelf: 'Bench', definition }),
+  })
+  const { id, message } = (await answer.json()) as { id?: string; message?: string }
+  if (id === undefined) throw new Error(`The report was not kept: ${message}`)
+  return id
+}
+
 /** Twelve named edits on a page of 60 rows and 10 columns with 200 pinned records, each from the press of a key to the painted page. */
 async function page(): Promise<void> {
   await inBrowser(await company(1), async (tab, address) => {
-    const post = async (definition: ReportDefinition) =>
-      (await (
-        await fetch(`${address}/api/reports`, {
-          method: 'POST',
-          headers: { 'content-type': 'application/json' },
-          body: JSON.stringify({ name: `Bench ${Date.now()}`, shelf: 'Bench', definition }),
-        })
-      ).json()) as { id: string }
-    const { id } = await post(wideList())
+    const id = await keepReport(address, wideList())
     await tab.goto(`${address}/reports/${id}/page`)
     await tab.waitForFunction(() => document.querySelector('[data-page-text]')?.textContent?.includes('Customer'))
     await tab.waitForTimeout(1500)
@@ -728,14 +726,8 @@ async function scroll(): Promise<void> {
     const definition = salesInvoice()
     definition.parameters = []
     definition.dataSets[0]!.root.filters = ['kind = "invoice"', 'id <= 2060']
-    const { id } = (await (
-      await fetch(`${address}/api/reports`, {
-        method: 'POST',
-        headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({ name: `Scroll ${Date.now()}`, shelf: 'Bench', definition }),
-      })
-    ).json()) as { id: string }
-    await fetch(`${address}/api/reports/${id}/publish`, { method: 'POST' })
+    const id = await keepReport(address, definition)
+    await fetch(`${address}/api/reports/${id}/publish`, { method: 'POST', headers: { origin: address } })
     await tab.goto(`${address}/run/${id}`)
     await tab.waitForFunction(() => /[12],\d\d\d pages/.test(document.querySelector('[data-run-count]')?.textContent ?? ''), undefined, {
       timeout: 120_000,
