@@ -1,26 +1,14 @@
-import { bodyWidth } from '../../core/compose/paperSize'
-import { addBooks, addLine, addStatementColumn, signaturePanel } from '../../core/definition/edits/statement'
-import { drawnLines, proposeChart } from '../../core/definition/edits/chart'
-import { isStatementBlock, type StatementBlock, type StatementLine, type StatementLineKind } from '../../core/definition/blocks/statement'
-import { holdsFigures } from '../../core/statement/columns'
-import { readyNames, type ReadyStatement, readyStatement, readyStatements } from '../../core/templates/statements'
 import { type DraftKind, draftLayout } from '../../core/templates/tables'
 import { findTable } from '../../core/catalog/types'
 import { listOfTable } from '../../core/templates/draft'
-import { addAgeColumns } from '../../core/definition/edits/ageing'
-import { columnTotals, columnValue, groupFields } from '../../core/compose/totals'
+import { columnTotals, groupFields } from '../../core/compose/totals'
 import {
   addGroup,
-  addItem,
   addTotalAcross,
   blocksOf,
   copyLayout,
   duplicateBlock,
-  freeId,
-  insertBlock,
   moveItems,
-  nestTable,
-  type NewItem,
   putLayout,
   removeLayout,
   renameLayout,
@@ -30,15 +18,10 @@ import {
   shiftBlock,
   wrapInRepeat,
 } from '../../core/definition/edits/edits'
-import { isRepeat, type Block } from '../../core/definition/blocks/block'
+import type { Block } from '../../core/definition/blocks/block'
 import { isTable, type TableBlock } from '../../core/definition/blocks/table'
-import { isPanel, type PanelBlock } from '../../core/definition/blocks/panel'
 import type { TextStyle } from '../../core/definition/style'
-import { type PlainColumn, plainTable } from '../../core/definition/upgrade'
 import { themes } from '../../core/compose/themes'
-import { tickedFields } from '../../core/model/levels'
-import type { LevelInfo } from '../../core/formula/typed'
-import { pathText } from '../../core/formula/syntax'
 import type { Command } from '../stores/commands'
 
 const clipboard = 'estante copied block'
@@ -53,75 +36,12 @@ export function useSheetCommands(view: {
   show: (page: number) => void
   trace: () => void
 }) {
-  const { report, sheet, definition, selection, block, table, statement, line, figure, item, style } = useSheetSelection()
+  const { report, sheet, definition, selection, block, table, item, style } = useSheetSelection()
   const toast = useToast()
+  const { insertions, add } = useSheetInsertions()
+  const { jumps } = useSheetJumps(view.show)
   const levels = computed(() => report.tree?.levels ?? [])
-  const taken = () => definition.value.layouts.flatMap(layout => blocksOf(layout).map(each => each.id))
 
-  /** A table of a level with its ticked fields. */
-  function tableOf(level: LevelInfo, stem = level.name): TableBlock {
-    const fields = tickedFields(level.definition)
-      .flatMap(path => level.fields.get(path) ?? [])
-      .filter(field => field.role !== 'key')
-      .slice(0, 6)
-    const shown = fields.length ? fields : [...level.fields.values()].filter(field => field.role !== 'key').slice(0, 5)
-    const ids: string[] = []
-    const columns = shown.map((field, index): PlainColumn => {
-      const id = freeId(field.path.replace(/[^\p{L}\p{N}_]+/gu, '_'), ids, true)
-      ids.push(id)
-      return {
-        id,
-        title: fieldTitle(field),
-        text: `{{ ${pathText(field.path)} }}`,
-        width: field.type === 'text' && !shown.slice(0, index).some(each => each.type === 'text') ? 0 : 66,
-        ...(field.type === 'number' ? { style: { align: 'right' } } : {}),
-      }
-    })
-    return plainTable(freeId(stem, taken(), true), level.name, columns, { after: 10 })
-  }
-  const panel = (): PanelBlock => ({
-    kind: 'panel',
-    id: freeId('panel', taken(), true),
-    height: 24,
-    after: 10,
-    items: [{ kind: 'text', id: 'text1', x: 0, y: 0, width: 240, text: 'Text' }],
-  })
-
-  /** Puts a block after the selected one, inside a selected repeat, or at the end. */
-  function add(label: string, fresh: Block, beside?: string): void {
-    const at = beside ?? selection.value?.block
-    const chosen = blocksOf(report.layout!).find(each => each.id === at)
-    const edge =
-      chosen && [report.layout!.top, report.layout!.foot, report.layout!.firstTop, report.layout!.firstFoot].includes(chosen as PanelBlock)
-    const before = new Set(taken())
-    report.edit(label, now =>
-      insertBlock(
-        now,
-        fresh,
-        !chosen || edge ? inLayout() : isRepeat(chosen) && !beside ? { within: chosen.id } : { beside: chosen.id, side: 'after' },
-      ),
-    )
-    const made = taken().find(id => !before.has(id))
-    if (made) sheet.selection = { block: made, part: 'block', page: selection.value?.page ?? 0, row: -1 }
-  }
-  /** Where nothing is selected: into the document that the page repeats, or at the layout's end. */
-  const inLayout = (): { within: string } | { layout: string } => {
-    const [only, more] = report.layout!.blocks
-    return isRepeat(only) && !more ? { within: only.id } : { layout: report.layout!.name }
-  }
-  const inPanel = computed(() => (isPanel(block.value) ? block.value : undefined))
-  function put(label: string, fresh: NewItem): void {
-    if (!inPanel.value) return
-    const lowest = Math.max(0, ...inPanel.value.items.map(each => each.y + 14))
-    const place = sheet.pages.get(selection.value!.page)?.boxes.find(box => box.block === inPanel.value!.id && !box.cell)
-    const before = new Set(inPanel.value.items.map(each => each.id))
-    report.edit(label, now =>
-      addItem(now, inPanel.value!.id, { ...fresh, y: place ? Math.min(lowest, Math.max(0, place.height - 10)) : lowest }),
-    )
-    const made = inPanel.value.items.find(each => !before.has(each.id))
-    if (made)
-      sheet.selection = { block: inPanel.value.id, part: 'item', cell: made.id, page: selection.value!.page, row: selection.value!.row }
-  }
   function group(formula: string, date: boolean): void {
     const own = grouped.value!
     const scope = { ...scopeOfBlock(definition.value, levels.value, own.id), row: 'line' as const }
@@ -175,260 +95,10 @@ export function useSheetCommands(view: {
         `nudge ${block.value!.id} ${item.value.id}`,
       )
   }
-  async function seek(what: Parameters<typeof sheet.seek>[0], words: string): Promise<void> {
-    const page = await sheet.seek(what, 'row' in what ? (selection.value?.page ?? -1) : -1)
-    if (page < 0) toast.add({ title: `There is no ${words} on these pages.`, icon: 'i-lucide-search-x' })
-    else view.show(page)
-  }
-  const nestable = computed(() =>
-    table.value ? levels.value.filter(level => level.parent === levels.value.findIndex(each => each.name === table.value!.level)) : [],
-  )
   /** the table that a group goes into: the selected one, or the only one there is */
   const grouped = computed(() => table.value ?? (tables.value.length === 1 ? (tables.value[0] as TableBlock) : undefined))
   const tables = computed(() => blocksOf(report.layout!).filter(each => isTable(each)))
 
-  const agesHere = computed(() =>
-    table.value ? (levels.value.find(level => level.name === table.value!.level)?.definition.ageings ?? []) : [],
-  )
-  /** a statement that stands on the books, where the report reads them */
-  const books = computed(() =>
-    report.catalog?.ledger && report.model?.tables.get(levels.value[0]?.definition.table ?? '')?.kind === 'ledger'
-      ? report.catalog.ledger
-      : undefined,
-  )
-  /** statements that can be drawn: the selected one, or all of the layout */
-  const charted = computed(() =>
-    statement.value ? [statement.value] : blocksOf(report.layout!).filter((each): each is StatementBlock => isStatementBlock(each)),
-  )
-  const lineKinds: [StatementLineKind, string, string, Partial<StatementLine>][] = [
-    ['accounts', 'Line of accounts', 'i-lucide-book-open', { caption: 'New line', accounts: 'type expense', indent: 1 }],
-    ['formula', 'Line with a formula', 'i-lucide-sigma', { caption: 'New formula', formula: '0', style: { bold: true } }],
-    ['sum', 'Sum of the lines above', 'i-lucide-plus', { caption: 'Total', style: { bold: true, above: 'thin' } }],
-    ['heading', 'Heading', 'i-lucide-heading', { caption: 'Heading' }],
-    ['blank', 'Blank line', 'i-lucide-minus', {}],
-    ['rule', 'Rule', 'i-lucide-separator-horizontal', {}],
-    ['break', 'Page break', 'i-lucide-file-plus-2', {}],
-  ]
-  function addStatement(kind: ReadyStatement): void {
-    const period = definition.value.parameters.find(each => each.kind === 'period')?.name
-    report.edit(readyNames[kind], now => (period ? now : addBooks(now).report))
-    const anchor = `param.${definition.value.parameters.find(each => each.kind === 'period')!.name}`
-    add(readyNames[kind], {
-      kind: 'statement',
-      id: freeId(kind, taken(), true),
-      level: levels.value[0]!.name,
-      left: 0,
-      width: 0,
-      after: 10,
-      repeatTitles: true,
-      ...readyStatement(kind, books.value!, anchor),
-    })
-  }
-  const insertions = computed<Command[]>(() => [
-    ...(statement.value
-      ? lineKinds.map(([kind, label, icon, more]): Command => ({
-          id: `line ${kind}`,
-          group: line.value ? 'Under this line' : 'Lines of this statement',
-          label,
-          icon,
-          run: () => {
-            const own = statement.value!
-            report.edit('Add line', now => addLine(now, own.id, { ...more, kind }, line.value?.id ?? own.lines.at(-1)?.id))
-          },
-        }))
-      : []),
-    ...(statement.value
-      ? (
-          [
-            ['activity', 'Actual'],
-            ['balance', 'Balance'],
-            ['budget', 'Budget'],
-            ['difference', 'Difference'],
-            ['percent', 'Per cent of difference'],
-            ['total', 'Total of columns'],
-            ['share', 'Per cent of a line'],
-          ] as const
-        ).map(([kind, label]): Command => ({
-          id: `column ${kind}`,
-          group: 'Columns of this statement',
-          label,
-          icon: 'i-lucide-columns-3',
-          run: () => {
-            const own = statement.value!
-            const measured = own.columns.filter(each => each.span)
-            const anchor =
-              measured[0]?.span?.anchor ?? `param.${definition.value.parameters.find(each => each.kind === 'period')?.name ?? 'period'}`
-            const last = measured.slice(-2).map(each => each.id)
-            report.edit('Add column', now =>
-              addStatementColumn(
-                now,
-                own.id,
-                {
-                  kind,
-                  width: 0,
-                  ...(holdsFigures({ id: '', kind, width: 0 })
-                    ? { span: { unit: 'period', anchor } }
-                    : {
-                        of: kind === 'share' ? last.slice(-1) : kind === 'total' ? measured.map(each => each.id) : last,
-                        ...(kind === 'share'
-                          ? { line: own.lines.find(each => each.kind === 'sum' || each.kind === 'accounts')?.id ?? '' }
-                          : {}),
-                      }),
-                },
-                figure.value?.id,
-              ),
-            )
-          },
-        }))
-      : []),
-    ...charted.value.map((each): Command => ({
-      id: `chart ${each.id}`,
-      group: 'Blocks',
-      label:
-        line.value && statement.value?.id === each.id && drawnLines(each).includes(line.value)
-          ? 'Chart of this line'
-          : charted.value.length > 1
-            ? `Chart of “${each.id}”`
-            : 'Chart of the statement',
-      icon: 'i-lucide-chart-column',
-      run: () =>
-        add('Add chart', proposeChart(freeId('chart', taken(), true), each, statement.value?.id === each.id ? line.value?.id : undefined)),
-    })),
-    ...(books.value
-      ? readyStatements.map((kind): Command => ({
-          id: `statement ${kind}`,
-          group: 'Statements',
-          label: readyNames[kind],
-          icon: 'i-lucide-scale',
-          run: () => addStatement(kind),
-        }))
-      : []),
-    ...(inPanel.value
-      ? [
-          {
-            id: 'text',
-            label: 'Text',
-            icon: 'i-lucide-type',
-            run: () => put('Add text', { kind: 'text', x: 0, y: 0, width: 160, text: 'Text' }),
-          },
-          {
-            id: 'picture',
-            label: 'Picture',
-            icon: 'i-lucide-image',
-            run: () =>
-              put('Add picture', {
-                kind: 'image',
-                x: 0,
-                y: 0,
-                width: 60,
-                height: 60,
-                svg:
-                  '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 60 60"><rect width="60" height="60" ' +
-                  'fill="#e5ded3"/><path d="M8 48L24 26L34 38L42 30L54 48Z" fill="#b7a68d"/></svg>',
-              }),
-          },
-          {
-            id: 'line',
-            label: 'Line',
-            icon: 'i-lucide-minus',
-            run: () => put('Add line', { kind: 'rule', x: 0, y: 0, width: 200, thickness: 0.75, colour: '#26221d' }),
-          },
-          {
-            id: 'box',
-            label: 'Box',
-            icon: 'i-lucide-square',
-            run: () => put('Add box', { kind: 'box', x: 0, y: 0, width: 160, height: 40, border: '#26221d', thickness: 0.75 }),
-          },
-          {
-            id: 'qr',
-            label: 'QR code',
-            icon: 'i-lucide-qr-code',
-            run: () => put('Add code', { kind: 'code', x: 0, y: 0, width: 56, height: 56, code: 'qrcode', text: 'Text' }),
-          },
-          {
-            id: 'bars',
-            label: 'Barcode',
-            icon: 'i-lucide-barcode',
-            run: () => put('Add code', { kind: 'code', x: 0, y: 0, width: 140, height: 32, code: 'code128', text: '12345' }),
-          },
-        ].map(each => ({ ...each, group: 'Into this panel' }))
-      : []),
-    ...agesHere.value.map(ageing => ({
-      id: `ages ${ageing.name}`,
-      group: 'Columns',
-      label: `Columns of ages ${ageing.name}`,
-      icon: 'i-lucide-calendar-range',
-      run: () => report.edit('Columns of ages', now => addAgeColumns(now, table.value!.id, ageing, selection.value?.cell)),
-    })),
-    ...nestable.value.map(level => ({
-      id: `nest ${level.name}`,
-      group: 'Under each row',
-      label: `${level.caption} under each row`,
-      icon: 'i-lucide-list-tree',
-      run: () => report.edit('Details under each row', now => nestTable(now, table.value!.id, { ...tableOf(level), left: 18 })),
-    })),
-    ...(charted.value.length
-      ? [
-          {
-            id: 'signatures',
-            group: 'Blocks',
-            label: 'Prepared-by lines',
-            icon: 'i-lucide-signature',
-            run: () => add('Prepared-by lines', signaturePanel(freeId('signatures', taken(), true), bodyWidth(report.layout!.page))),
-          },
-        ]
-      : []),
-    { id: 'panel', group: 'Blocks', label: 'Panel', icon: 'i-lucide-layout-template', run: () => add('Add panel', panel()) },
-    ...levels.value.map(level => ({
-      id: `table ${level.name}`,
-      group: 'Blocks',
-      label: `Table of ${manyOf(level.caption)}`,
-      icon: 'i-lucide-table',
-      run: () => add('Add table', tableOf(level)),
-    })),
-    ...levels.value.map(level => ({
-      id: `repeat ${level.name}`,
-      group: 'Blocks',
-      label: `Repeat for each ${oneOf(level.caption)}`,
-      icon: 'i-lucide-repeat',
-      run: () =>
-        add('Add repeat', {
-          kind: 'repeat',
-          id: freeId(`each_${level.name}`, taken(), true),
-          level: level.name,
-          newPage: false,
-          restartNumbers: false,
-          after: 0,
-          blocks: [panel()],
-        }),
-    })),
-    ...(definition.value.tieOuts?.length
-      ? [
-          {
-            id: 'ties',
-            group: 'Blocks',
-            label: 'Tie-outs of the run',
-            icon: 'i-lucide-scale',
-            run: () =>
-              add('Tie-outs on the page', {
-                kind: 'ties',
-                id: freeId('tieOuts', taken(), true),
-                left: 0,
-                width: 0,
-                failedOnly: false,
-                after: 8,
-              }),
-          },
-        ]
-      : []),
-    {
-      id: 'break',
-      group: 'Blocks',
-      label: 'Page break',
-      icon: 'i-lucide-separator-horizontal',
-      run: () => add('Add page break', { kind: 'break', id: freeId('break', taken(), true), after: 0 }),
-    },
-  ])
   const drafts: Command[] = (
     [
       ['document', 'a document for each record', 'i-lucide-file-text'],
@@ -442,55 +112,6 @@ export function useSheetCommands(view: {
     icon,
     run: () => draft(kind),
   }))
-  const jumps = computed<Command[]>(() => [
-    ...tables.value.flatMap(each =>
-      isTable(each)
-        ? [
-            ...each.rows
-              .filter(row => row.kind !== 'titles')
-              .map((row): Command => ({
-                id: `row ${each.id} ${row.id}`,
-                group: `In “${each.id}”`,
-                label: `next ${
-                  row.group
-                    ? `${partWords[row.kind]} of ` + `${row.group.replaceAll('_', ' ')}`
-                    : row.id === row.kind
-                      ? partWords[row.kind]
-                      : `row “${row.id}”`
-                }`,
-                run: () => seek({ block: each.id, row: row.id }, partWords[row.kind]),
-              })),
-            ...each.columns
-              .filter(own => !own.hidden && columnValue(each, own.id))
-              .map((own): Command =>
-                own.style?.align === 'right'
-                  ? {
-                      id: `largest ${each.id} ${own.id}`,
-                      group: `In “${each.id}”`,
-                      label: `the largest ${own.id.replaceAll('_', ' ')}`,
-                      run: () => seek({ block: each.id, largest: own.id }, 'line'),
-                    }
-                  : {
-                      id: `longest ${each.id} ${own.id}`,
-                      group: `In “${each.id}”`,
-                      label: `the longest ${own.id.replaceAll('_', ' ')}`,
-                      run: () => seek({ block: each.id, longest: own.id }, 'line'),
-                    },
-              ),
-          ]
-        : [],
-    ),
-    { id: 'most lines', group: 'Records', label: 'the one with most lines', run: () => seek({ mostLines: '' }, 'record with lines') },
-    ...sheet.notices
-      .filter(notice => notice.page !== undefined)
-      .slice(0, 8)
-      .map((notice): Command => ({
-        id: `notice ${notice.sentence}`,
-        group: 'Notices',
-        label: notice.sentence,
-        run: () => view.show(notice.page!),
-      })),
-  ])
   const layouts = computed<Command[]>(() => [
     ...definition.value.layouts.map((layout): Command => ({
       id: `layout ${layout.name}`,
@@ -689,5 +310,5 @@ export function useSheetCommands(view: {
       run: () => navigateTo(`/reports/${report.id}/parameters`),
     },
   ])
-  return { commands, insertions, drafts, jumps, layouts, rename, add, panel, copyBlock, pasteBlock, nudge, tableOf }
+  return { commands, insertions, drafts, jumps, layouts, rename, add, copyBlock, pasteBlock, nudge }
 }

@@ -350,3 +350,6 @@ export function filterWords(
     }
   }
 }
+
+/** A clause on a level below as its parent says it: the parent has such a record, or has none. */
+export const hasClause = (level: string, clause: string, not: boolean): string => `${not ? 'not ' : ''}has(${level}, ${clause})`

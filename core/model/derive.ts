@@ -1,6 +1,11 @@
+import { blankLevel, type SummaryTable, tableNames } from '../definition/edits/ownTables'
 import type { LevelDefinition, RelatedDefinition } from '../definition/levels'
+import { freeId } from '../definition/names'
+import type { ReportDefinition } from '../definition/report'
+import { levelNames } from '../definition/walk'
+import { checkFormula } from '../formula/check'
 import { FormulaError, parseFormula, pathsOf, pathText } from '../formula/syntax'
-import type { LevelInfo } from '../formula/typed'
+import type { FieldInfo, LevelInfo, Scope } from '../formula/typed'
 
 /** A level as the base of a summary over all of it, and the filters of the levels above that could not be brought along. */
 export interface DerivedBase {
@@ -70,3 +75,60 @@ function moveFilter(text: string, level: LevelInfo, prefix: string): string | un
     throw error
   }
 }
+
+/**
+ * A summary to begin with: of a level (over all of its records, or, `under` the level above it, grouped by what links them), or of a table.
+ * `left` are filters of the levels above that have no counterpart.
+ */
+export function newSummary(
+  report: ReportDefinition,
+  levels: readonly LevelInfo[],
+  { of, under }: { of: string; under?: boolean },
+): { table: SummaryTable; left: string[] } {
+  const level = levels.find(each => each.name === of)
+  const derived =
+    level && (under ? { base: { ...level.definition, details: [], on: [] } as LevelDefinition, left: [] } : baseOf(levels, level.index))
+  const inner = derived?.base ?? blankLevel('rows', of)
+  return {
+    table: {
+      kind: 'summary',
+      name: freeId(`${(level?.name ?? of.replace(/\W+/g, '')) || 'rows'}_summary`, tableNames(report), true),
+      base: { ...inner, name: freeId(`${inner.name}_rows`, levelNames(report), true) },
+      by: under && level ? level.definition.on.map(pair => ({ name: pair.to.replaceAll('.', '_'), formula: pathText(pair.to) })) : [],
+      measures: [],
+    },
+    left: derived?.left ?? [],
+  }
+}
+
+/**
+ * What is wrong with a formula of a summary, in a sentence; nothing where it can be used. A measure may speak of the measures before it.
+ * Nothing is said of one that is not written yet.
+ */
+export function summaryFault(
+  formula: string,
+  levels: readonly LevelInfo[],
+  parameters: Scope['parameters'],
+  earlier?: readonly { name: string }[],
+): string {
+  if (!levels.length || !formula.trim()) return ''
+  const measures = earlier && new Map(earlier.map(({ name }) => [name, measureField(name)]))
+  try {
+    checkFormula(formula, { levels, level: 0, parameters, ...(measures ? { measure: true, measures } : { filter: true }) })
+    return ''
+  } catch (error) {
+    if (error instanceof FormulaError) return error.message
+    throw error
+  }
+}
+
+/** A measure as the measures after it see it. */
+const measureField = (name: string): FieldInfo => ({
+  level: 0,
+  path: name,
+  type: 'number',
+  role: 'measure',
+  caption: name,
+  record: '',
+  column: { name, type: 'number', databaseType: 'numeric', required: false },
+})

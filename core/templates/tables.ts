@@ -19,7 +19,7 @@ export const draftKinds = ['document', 'grouped', 'list'] as const
 export type DraftKind = (typeof draftKinds)[number]
 
 /** Fields that a page shows first: those ticked in Data without keys, or all that are no keys. */
-function fieldsToPrint(level: LevelInfo, most: number): FieldInfo[] {
+export function fieldsToPrint(level: LevelInfo, most: number): FieldInfo[] {
   const ticked = tickedFields(level.definition).flatMap(path => level.fields.get(path) ?? [])
   const useful = (ticked.length ? ticked : [...level.fields.values()]).filter(field => field.role !== 'key' || field.type !== 'number')
   return useful.slice(0, most)
@@ -37,7 +37,7 @@ const caption = (field: FieldInfo) => {
 }
 
 /** Columns of a level's fields: numbers at the right, the longest texts share what is left of the width. */
-function columnsOf(level: LevelInfo, fields: readonly FieldInfo[]): PlainColumn[] {
+export function columnsOf(level: LevelInfo, fields: readonly FieldInfo[]): PlainColumn[] {
   const texts = fields.filter(field => field.type === 'text')
   const wide = texts.filter(field => /name|description|title|note|address|text/.test(field.column.name))
   const stretching = new Set(wide.length ? wide : texts.slice(0, 1))

@@ -1,6 +1,6 @@
 import { execFileSync, spawnSync } from 'node:child_process'
 import { readFileSync, writeFileSync } from 'node:fs'
-import { cellPlace, clickCell, expect, ours, pageText, pdfText, pick, reportId, test } from './support'
+import { cellPlace, clickCell, copyOf, expect, ours, pageText, pdfText, pick, reportId, test } from './support'
 
 test('the library shows the report as its own first page', async ({ page }) => {
   await page.goto('/')
@@ -13,7 +13,7 @@ test('the library shows the report as its own first page', async ({ page }) => {
 })
 
 test('Data: the ladder, the rows nested and flat, the statements; joining and ticking change the rows', async ({ page }) => {
-  await page.goto(`/reports/${await reportId(page)}/data`)
+  await page.goto(`/reports/${await copyOf(page, 'Sales invoice', 'Data looked at')}/data`)
   for (const level of ['invoice', 'lines', 'taxes']) await expect(page.locator(`[data-level="${level}"]`)).toBeVisible()
   await expect(page.locator('[data-level="invoice"]')).toContainText(
     /branch[\s\S]*customer[\s\S]*town[\s\S]*region[\s\S]*payment term[\s\S]*salesperson/,
@@ -62,7 +62,7 @@ test('Data: the ladder, the rows nested and flat, the statements; joining and ti
 })
 
 test('Data: a filter that cannot be used says so and changes nothing', async ({ page }) => {
-  await page.goto(`/reports/${await reportId(page)}/data`)
+  await page.goto(`/reports/${await copyOf(page, 'Sales invoice', 'Filtered wrongly')}/data`)
   await page.getByRole('button', { name: 'Add a filter' }).click()
   await page.getByRole('button', { name: 'As a formula' }).click()
   await page.getByLabel('Filter formula').fill('totl > 5')
@@ -75,7 +75,8 @@ test('Data: a filter that cannot be used says so and changes nothing', async ({ 
 })
 
 test('Page: select, write, format, add columns, widen, delete, undo and redo', async ({ page }) => {
-  await page.goto(`/reports/${await reportId(page)}/page`)
+  const id = await copyOf(page, 'Sales invoice', 'Edited')
+  await page.goto(`/reports/${id}/page`)
   const text = pageText(page)
   await expect(text).toContainText(/Invoice INV-\d+ · page 1 of \d/)
   // a title, written in place by double click
@@ -144,12 +145,12 @@ test('Page: select, write, format, add columns, widen, delete, undo and redo', a
   await expect(text).not.toContainText('Category')
   await expect(page.locator('[data-save-state]')).toHaveText('Saved')
   // all of it is in the store
-  const saved = (await (await page.request.get(`/api/reports/${await reportId(page)}`)).json()) as { definition: { layouts: unknown[] } }
+  const saved = (await (await page.request.get(`/api/reports/${id}`)).json()) as { definition: { layouts: unknown[] } }
   expect(JSON.stringify(saved.definition.layouts)).toContain('"text":"Quantity"')
 })
 
 test('Page: a faulty formula is a notice; its page stays usable', async ({ page }) => {
-  await page.goto(`/reports/${await reportId(page)}/page`)
+  await page.goto(`/reports/${await copyOf(page, 'Sales invoice', 'Faulty')}/page`)
   await expect(pageText(page)).toContainText('Total due')
   await clickCell(page, 'Price')
   await page.keyboard.press('ArrowDown')
@@ -224,10 +225,19 @@ for (const report of [
     await page.goto(`/run/${id}`)
     await expect(page.locator('[data-run-count]')).toContainText('rows as of', { timeout: 60_000 })
     await expect(pageText(page)).toContainText('Cais Velho')
-    await page.waitForTimeout(500)
-    const canvas = await page
-      .locator('[data-page="0"] canvas')
-      .evaluate((element: HTMLCanvasElement) => ({ data: element.toDataURL('image/png'), width: element.width, height: element.height }))
+    const drawn = () =>
+      page
+        .locator('[data-page="0"] canvas')
+        .evaluate((element: HTMLCanvasElement) => ({ data: element.toDataURL('image/png'), width: element.width, height: element.height }))
+    let canvas = await drawn()
+    // it is drawn when nothing is added to it any more
+    await expect
+      .poll(async () => {
+        const before = canvas.data
+        canvas = await drawn()
+        return canvas.data === before
+      })
+      .toBe(true)
     const order = await page.request.post('/api/order', { ...ours, data: { report, answers: {}, output: { format: 'pdf' } } })
     const file = info.outputPath('page.pdf')
     writeFileSync(file, await order.body())
@@ -293,7 +303,7 @@ test('a month without invoices, a wrong answer, and a link that is wrong each ge
 })
 
 test('two tabs editing: the second is told, and its changes are kept', async ({ page, context }) => {
-  const id = await reportId(page)
+  const id = await copyOf(page, 'Sales invoice', 'Two tabs')
   await page.goto(`/reports/${id}/page`)
   await expect(pageText(page)).toContainText('Total due')
   const second = await context.newPage()
@@ -315,9 +325,9 @@ test('two tabs editing: the second is told, and its changes are kept', async ({ 
 })
 
 test('a save that fails keeps the changes and says so', async ({ page }) => {
-  const id = await reportId(page)
+  const id = await copyOf(page, 'Sales invoice', 'Not saved')
   await page.goto(`/reports/${id}/page`)
-  await expect(pageText(page)).toContainText('Goods')
+  await expect(pageText(page)).toContainText('Total due')
   await page.route(`**/api/reports/${id}`, route =>
     route.request().method() === 'PUT'
       ? route.fulfill({
@@ -328,7 +338,7 @@ test('a save that fails keeps the changes and says so', async ({ page }) => {
         })
       : route.continue(),
   )
-  await clickCell(page, 'Goods', { double: true })
+  await clickCell(page, 'Item', { double: true })
   await page.getByLabel('Text of the cell').fill('Kept')
   await page.keyboard.press('Enter')
   await expect(page.getByRole('alert')).toContainText('The disk of the data folder is full')

@@ -1,12 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { strFromU8, unzipSync } from 'fflate'
 import Papa from 'papaparse'
-import { copyOf, expect, ours, pageText, test } from './support'
-
-const reportNamed = async (page: import('@playwright/test').Page, name: string) => {
-  const library = (await (await page.request.get('/api/library')).json()) as { reports: { id: string; name: string }[] }[]
-  return library.flatMap(shelf => shelf.reports).find(report => report.name === name)!.id
-}
+import { copyOf, expect, ours, pageText, reportId, test } from './support'
 
 test('ages are a setting: another edge and label, and the tables of the page follow', async ({ page }) => {
   const id = await copyOf(page, 'Customer ageing', 'Ages changed')
@@ -62,7 +57,7 @@ test('open items of suppliers from an empty report, aged, and read by its first 
 })
 
 test('a run is taken away as a spreadsheet and as CSV, as asked', async ({ page }) => {
-  await page.goto(`/run/${await reportNamed(page, 'Supplier ageing')}`)
+  await page.goto(`/run/${await reportId(page, 'Supplier ageing')}`)
   await expect(page.locator('[data-run-count]')).toBeVisible({ timeout: 60_000 })
   await page.getByRole('button', { name: 'Download as …' }).click()
   const menu = page.locator('[data-download]')
@@ -85,7 +80,7 @@ test('a run is taken away as a spreadsheet and as CSV, as asked', async ({ page 
 })
 
 test('a refresh address gives the rows to whoever has it, until it is taken back', async ({ page }) => {
-  await page.goto(`/run/${await reportNamed(page, 'Reorder list')}`)
+  await page.goto(`/run/${await reportId(page, 'Reorder list')}`)
   await expect(page.locator('[data-run-count]')).toBeVisible({ timeout: 60_000 })
   await page.getByRole('button', { name: 'Refresh addresses for a spreadsheet' }).click()
   const panel = page.locator('[data-refresh]')
@@ -118,7 +113,7 @@ test('a refresh address gives the rows to whoever has it, until it is taken back
 })
 
 test('a run goes on when it is left, and is found again under Runs', async ({ page }) => {
-  const id = await reportNamed(page, 'Statement of account')
+  const id = await reportId(page, 'Statement of account')
   await page.goto(`/run/${id}`)
   await expect(pageText(page)).toContainText('Balance brought forward', { timeout: 60_000 })
   await page.getByRole('link', { name: 'Estante, to the library' }).click()

@@ -1,12 +1,8 @@
 import type { Page } from '@playwright/test'
 import { statement } from '../../demo/reports/statements'
-import { expect, ours, pageText, pick, test } from './support'
+import { copyOf, expect, ours, pageText, pick, reportId, test } from './support'
 
 const idOf = (page: Page) => /reports\/([\w-]+)/.exec(page.url())![1]!
-const reportNamed = async (page: Page, name: string) => {
-  const library = (await (await page.request.get('/api/library')).json()) as { reports: { id: string; name: string }[] }[]
-  return library.flatMap(shelf => shelf.reports).find(report => report.name === name)!.id
-}
 /** Figures of a line as the page prints them, by the button that follows each of them back. */
 const figure = (page: Page, line: string, column: string) => page.getByRole('button', { name: `Trace ${line}, ${column}`, exact: true })
 /** A figure of the Run view, read from its trace. */
@@ -47,7 +43,7 @@ test('a trend from an empty report: begun from the books, a line and a column ch
 })
 
 test('an entry posted at the company desk stands in a statement at its next refresh, and nothing else changes', async ({ page }) => {
-  const id = await reportNamed(page, 'Income statement')
+  const id = await reportId(page, 'Income statement')
   await page.goto(`/run/${id}`)
   await expect(pageText(page)).toContainText('Operating expenses')
   const before = [
@@ -126,7 +122,7 @@ test('the books are said otherwise: fiscal years of weeks, kept for all reports,
   await expect(books.getByRole('list', { name: 'Checks' })).toContainText('accounts have a type that is known')
   await books.getByRole('button', { name: 'Keep with the source' }).click()
   await expect(books).toContainText('as somebody said it')
-  const id = await reportNamed(page, 'Income statement')
+  const id = await reportId(page, 'Income statement')
   await page.goto(`/run/${id}`)
   await expect(pageText(page)).toContainText('P8 2026/27')
   await page.goto('/sources')
@@ -138,14 +134,14 @@ test('the books are said otherwise: fiscal years of weeks, kept for all reports,
 })
 
 test('in a run, accounts are folded away and shown again, and a journal line leads to its document', async ({ page }) => {
-  await page.goto(`/run/${await reportNamed(page, 'Trial balance')}`)
+  await page.goto(`/run/${await reportId(page, 'Trial balance')}`)
   await expect(pageText(page)).toContainText(/4010\s+Sales, rope/)
   await page.getByRole('button', { name: 'Fold the accounts away' }).click()
   await expect(pageText(page)).not.toContainText(/4010\s+Sales, rope/)
   await expect(pageText(page)).toContainText('All accounts')
   await page.getByRole('button', { name: 'Show the accounts', exact: true }).first().click()
   await expect(pageText(page)).toContainText(/4010\s+Sales, rope/)
-  await page.goto(`/run/${await reportNamed(page, 'Income statement')}`)
+  await page.goto(`/run/${await reportId(page, 'Income statement')}`)
   await figure(page, 'Sales', 'actual').click()
   await page.locator('[data-trace-lines]').getByRole('button', { name: /^INV-/ }).first().click()
   await expect(page.locator('[data-document]')).toContainText('Invoice lines')
@@ -203,7 +199,7 @@ test('a line is drawn: its chart stands on the sheet, changes, follows its name,
 })
 
 test('tie-outs stand on the page where they are wanted', async ({ page }) => {
-  await page.goto(`/reports/${await reportNamed(page, 'Balance sheet')}/tieout`)
+  await page.goto(`/reports/${await copyOf(page, 'Balance sheet', 'Tied on the page')}/tieout`)
   await page.getByRole('button', { name: 'Print them on the page' }).click()
   await expect(page.locator('[data-save-state]')).toHaveText('Saved')
   await page.getByRole('link', { name: 'Page', exact: true }).click()
@@ -216,7 +212,7 @@ test('tie-outs stand on the page where they are wanted', async ({ page }) => {
 test('an invoice, a receipt and a bill of the desk stand in the statement, the ageing still ties out, and what changed is shown', async ({
   page,
 }) => {
-  const id = await reportNamed(page, 'Income statement')
+  const id = await reportId(page, 'Income statement')
   await page.goto(`/run/${id}`)
   await expect(pageText(page)).toContainText('Operating expenses')
   const before = [await traced(page, 'Services', 'actual'), await traced(page, 'Operating expenses', 'actual')]
@@ -270,6 +266,6 @@ test('an invoice, a receipt and a bill of the desk stand in the statement, the a
   const changes = page.getByRole('complementary', { name: 'Changes' })
   await expect(changes).toContainText('Services')
   await expect(changes).toContainText('1,000.00')
-  await page.goto(`/run/${await reportNamed(page, 'Customer ageing')}`)
+  await page.goto(`/run/${await reportId(page, 'Customer ageing')}`)
   await expect(page.locator('[data-run-ties]')).toHaveText(/ties out|all .* tie out/i)
 })

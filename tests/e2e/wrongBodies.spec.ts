@@ -79,9 +79,7 @@ test('every route answers wrong names and bodies with a sentence', async () => {
     for (const each of own) {
       const reads = method === 'GET' || method === 'DELETE'
       if (reads) await ask({ method, path: each }, true, '')
-      else
-        for (const body of bodies)
-          await ask({ method, path: each, body }, body === '{}' && asksNothing(path), body.slice(0, 30))
+      else for (const body of bodies) await ask({ method, path: each, body }, body === '{}' && asksNothing(path), body.slice(0, 30))
     }
   }
 })

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { readable } from '../../../core/catalog/types'
-import { baseOf } from '../../../core/model/derive'
+import { newSummary, summaryFault } from '../../../core/model/derive'
 import { tablesOf } from '../../../core/model/model'
-import { addDataSet, putTable, removeTable } from '../../../core/definition/edits/dataSets'
+import { splitText } from '../../../core/model/split'
+import { rootOf, stackedOn } from '../../../core/model/stack'
+import { putTable, removeTable } from '../../../core/definition/edits/dataSets'
 import { freeId } from '../../../core/definition/edits/edits'
-import { addDetail } from '../../../core/definition/edits/levels'
-import { levelNames } from '../../../core/definition/walk'
+import { keepTable, tableNames } from '../../../core/definition/edits/ownTables'
 import type { LevelDefinition } from '../../../core/definition/levels'
 import type { TableColumn, TableDefinition } from '../../../core/definition/tables'
-import { checkFormula } from '../../../core/formula/check'
 import { isPlainName, pathText } from '../../../core/formula/syntax'
 
 /** A table of the report's own: an SQL text, a summary, or stacked sets. */
@@ -30,19 +30,7 @@ const left = ref<string[]>([])
 /** tables of open items and of the books have a panel of their own */
 type WrittenTable = Exclude<TableDefinition, { kind: 'openItems' | 'ledger' }>
 const own = ref<WrittenTable>({ kind: 'sql', name: '', text: '', columns: [], key: [] })
-const taken = computed(() =>
-  [...report.definition!.dataSets, ...(report.definition!.tables ?? [])].map(each => each.name).filter(each => each !== name),
-)
-const blank = (levelName: string, table: string): LevelDefinition => ({
-  name: levelName,
-  table,
-  on: [],
-  fields: [],
-  related: [],
-  details: [],
-  filters: [],
-  sort: [],
-})
+const taken = computed(() => tableNames(report.definition!).filter(each => each !== name))
 
 watch(
   () => [kind, name, base, parent],
@@ -52,29 +40,13 @@ watch(
     else if (kind === 'sql') own.value = { kind, name: freeId('flat', taken.value, true), text: '', columns: [], key: [] }
     else if (kind === 'stack') own.value = { kind, name: freeId('movements', taken.value, true), origin: 'kind', columns: [], parts: [] }
     else {
-      const level = data.level(base)
-      // over all: the records above come along with their filters; under a parent they are there already
-      const derived =
-        level && (parent ? { base: { ...level.definition, details: [], on: [] }, left: [] } : baseOf(data.tree!.levels, level.index))
-      left.value = derived?.left ?? []
-      const inner = derived ? plain(derived.base) : blank('rows', base)
-      own.value = {
-        kind: 'summary',
-        name: freeId(`${(level?.name ?? base.replace(/\W+/g, '')) || 'rows'}_summary`, taken.value, true),
-        base: { ...inner, name: freeId(`${inner.name}_rows`, levelNames(report.definition!), true) },
-        by: derivedBy(level?.name),
-        measures: [],
-      }
+      const made = newSummary(report.definition!, data.tree?.levels ?? [], { of: base, under: !!parent })
+      left.value = made.left
+      own.value = plain(made.table)
     }
   },
   { immediate: true },
 )
-
-/** Under a parent, a summary is grouped by what links it. */
-function derivedBy(of: string | undefined): { name: string; formula: string }[] {
-  const level = of ? data.level(of) : undefined
-  return parent && level ? level.definition.on.map(pair => ({ name: pair.to.replaceAll('.', '_'), formula: pair.to })) : []
-}
 
 const trial = computed(() => putTable(report.definition!, plain(own.value), name || undefined))
 const summaryLevels = computed(() => {
@@ -177,70 +149,17 @@ const changed = computed(() => changing.value.filter(each => constants.value.inc
 function split(): void {
   if (own.value.kind !== 'sql') return
   const flat = plain(own.value)
-  const header = freeId(`${flat.name}_headers`, taken.value, true)
-  const rows = flat.columns
-    .map(column => column.name)
-    .filter(column => !splitKey.value.includes(column) && !constants.value.includes(column))
-  report.edit('Split', definition => {
-    const names = levelNames(definition)
-    const withTables = putTable(putTable(definition, flat, name || undefined), {
-      kind: 'summary',
-      name: header,
-      base: blank(freeId(`${flat.name}_rows`, names, true), `@${flat.name}`),
-      by: [...splitKey.value, ...constants.value].map(column => ({ name: column, formula: pathText(column) })),
-      measures: [],
-    })
-    return addDataSet(withTables, freeId(`${flat.name}_split`, taken.value, true), {
-      ...blank(freeId('header', names, true), `@${header}`),
-      caption: 'Header',
-      fields: [...splitKey.value, ...constants.value],
-      sort: splitKey.value.map(field => ({ field, descending: false })),
-      details: [
-        {
-          ...blank(freeId('rows', names, true), `@${flat.name}`),
-          caption: 'Rows',
-          fields: rows,
-          on: splitKey.value.map(column => ({ from: column, to: column })),
-        },
-      ],
-    })
-  })
+  const choice = { key: splitKey.value, constants: constants.value, before: name || undefined }
+  report.edit('Split', definition => splitText(definition, flat, choice))
   data.index = report.definition!.dataSets.length - 1
   data.panel = undefined
 }
 
 // ── summary
-const listFault = (formula: string, measure: boolean, index: number) => {
-  const [level] = summaryLevels.value
-  if (!level || own.value.kind !== 'summary' || !formula.trim()) return ''
-  try {
-    const earlier = new Map(
-      own.value.measures
-        .slice(0, index)
-        .map(each => [
-          each.name,
-          {
-            level: 0,
-            path: each.name,
-            type: 'number' as const,
-            role: 'measure' as const,
-            caption: each.name,
-            record: '',
-            column: { name: each.name, type: 'number' as const, databaseType: 'numeric', required: false },
-          },
-        ]),
-    )
-    checkFormula(formula, {
-      levels: summaryLevels.value,
-      level: 0,
-      parameters: report.model!.parameterTypes,
-      ...(measure ? { measure: true, measures: earlier } : { filter: true }),
-    })
-    return ''
-  } catch (error) {
-    return (error as Error).message
-  }
-}
+const listFault = (formula: string, measure: boolean, index: number) =>
+  own.value.kind === 'summary'
+    ? summaryFault(formula, summaryLevels.value, report.model!.parameterTypes, measure ? own.value.measures.slice(0, index) : undefined)
+    : ''
 const addBy = () =>
   own.value.kind === 'summary' &&
   own.value.by.push({
@@ -284,52 +203,9 @@ function setBy(index: number, path: string): void {
 // ── stack
 const sets = computed(() => report.definition!.dataSets.map(each => each.name))
 function addPart(dataSet: string): void {
-  if (own.value.kind !== 'stack') return
-  const root = report.model!.trees[report.definition!.dataSets.findIndex(each => each.name === dataSet)]!.levels[0]!
-  const ticked = root.definition.fields
-  const { origin } = own.value
-  const columns = own.value.columns.length
-    ? own.value.columns
-    : [
-        ...new Set([
-          ...root.definition.fields,
-          ...[...root.fields.values()]
-            .filter(field => field.role === 'key' && !field.record && field.path !== 'id')
-            .map(field => field.path),
-        ]),
-      ]
-        .filter(column => column !== origin)
-        .slice(0, 8)
-  const match = (column: string) =>
-    root.fields.has(column)
-      ? column
-      : (ticked.find(field => root.fields.get(field)!.type === kindOf(column) && !columns.includes(field)) ?? '')
-  own.value = {
-    ...own.value,
-    columns,
-    parts: [
-      ...own.value.parts,
-      {
-        dataSet,
-        label: readable(dataSet),
-        fields: Object.fromEntries(columns.map(column => [column, match(column)]).filter(([, field]) => field)) as Record<string, string>,
-      },
-    ],
-  }
+  if (own.value.kind === 'stack') own.value = stackedOn(report.definition!, report.model!, own.value, dataSet)
 }
-function kindOf(column: string): string {
-  if (own.value.kind !== 'stack') return ''
-  for (const part of own.value.parts) {
-    const field = part.fields[column]
-    const found =
-      field && report.model!.trees[report.definition!.dataSets.findIndex(each => each.name === part.dataSet)]?.levels[0]!.fields.get(field)
-    if (found) return found.type
-  }
-  return ''
-}
-const rootFields = (dataSet: string) => [
-  ...(report.model!.trees[report.definition!.dataSets.findIndex(each => each.name === dataSet)]?.levels[0]!.fields.keys() ?? []),
-]
+const rootFields = (dataSet: string) => [...(rootOf(report.definition!, report.model!, dataSet)?.fields.keys() ?? [])]
 const newColumn = ref('')
 /** A column more for the stack, unless it has one of that name. */
 function addColumn(): void {
@@ -362,29 +238,8 @@ const ready = computed(() => {
 function save(): void {
   if (!ready.value) return
   const table = plain(own.value)
-  const columns =
-    table.kind === 'sql'
-      ? table.columns.map(each => each.name)
-      : table.kind === 'stack'
-        ? [table.origin, ...table.columns]
-        : [...table.by, ...table.measures].map(each => each.name)
-  report.edit(`${readable(table.name)}`, definition => {
-    const next = putTable(definition, table, name || undefined)
-    if (name) return next
-    const on =
-      parent && table.kind === 'summary'
-        ? data.level(base)!.definition.on.map(pair => ({ from: pair.from, to: pair.to.replaceAll('.', '_') }))
-        : []
-    if (on.length)
-      return addDetail(next, parent, {
-        name: table.name,
-        caption: readable(table.name),
-        table: `@${table.name}`,
-        on,
-        fields: columns.filter(each => !on.some(pair => pair.to === each)),
-      })
-    return addDataSet(next, `${table.name}_set`, { ...blank(table.name, `@${table.name}`), caption: readable(table.name), fields: columns })
-  })
+  const under = parent && table.kind === 'summary' ? { level: parent, on: data.level(base)!.definition.on } : undefined
+  report.edit(`${readable(table.name)}`, definition => keepTable(definition, table, { before: name || undefined, under }))
   if (!name && !(parent && table.kind === 'summary')) data.index = report.definition!.dataSets.length - 1
   data.panel = undefined
 }

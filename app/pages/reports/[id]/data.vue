@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import type { FieldInfo, LevelInfo } from '../../../../core/formula/typed'
+import { flatRows as flatRowsOf } from '../../../../core/formula/flatRows'
+import { hasClause } from '../../../../core/formula/clauses'
 import { removeCalculated, removeTotal, setFilters, setSort, tickField } from '../../../../core/definition/edits/levels'
 import type { GridColumn } from '../../../components/data/RowGrid.vue'
 
@@ -36,33 +38,9 @@ const details = computed(() => levels.value.filter(level => level.parent >= 0))
 const flat = computed(() => details.value.find(level => level.name === flatLevel.value) ?? details.value[0])
 const flatMost = 500
 /** One row per record of a level, with the fields of all levels above it. */
-const flatRows = computed(() => {
-  if (!flat.value || !records.value) return { above: [], rows: [], total: 0 }
-  const above: LevelInfo[] = []
-  for (let at = flat.value.parent; at >= 0; at = levels.value[at]!.parent) above.unshift(levels.value[at]!)
-  const total = records.value.levels[flat.value.index]!.count
-  const parentOf = (level: LevelInfo, row: number) => {
-    const { starts } = records.value!.levels[level.index]!
-    let [low, high] = [0, starts.length - 2]
-    while (low < high) {
-      const middle = (low + high + 1) >> 1
-      if (starts[middle]! <= row) low = middle
-      else high = middle - 1
-    }
-    return low
-  }
-  const rows = Array.from({ length: Math.min(total, flatMost) }, (_, row) => {
-    const chain = new Map([[flat.value!.index, row]])
-    let [level, at] = [flat.value!, row]
-    while (level.parent >= 0) {
-      at = parentOf(level, at)
-      level = levels.value[level.parent]!
-      chain.set(level.index, at)
-    }
-    return chain
-  })
-  return { above, rows, total }
-})
+const flatRows = computed(() =>
+  flat.value && records.value ? flatRowsOf(levels.value, records.value, flat.value, flatMost) : { above: [], rows: [], total: 0 },
+)
 const gridColumns = (of: readonly LevelInfo[], faint?: LevelInfo): GridColumn[] =>
   of.flatMap(level =>
     fields(level).map(field => ({
@@ -110,7 +88,7 @@ function toParents(clause: string, not: boolean): void {
   const level = filtered.value!
   const parent = levels.value[level.parent]!
   report.edit('Filter', definition =>
-    setFilters(definition, parent.name, [...parent.definition.filters, `${not ? 'not ' : ''}has(${level.name}, ${clause})`]),
+    setFilters(definition, parent.name, [...parent.definition.filters, hasClause(level.name, clause, not)]),
   )
   focus.value = parent.name
 }

@@ -1,0 +1,230 @@
+import { bodyWidth } from '../../core/compose/paperSize'
+import { addBooks, addLine, addStatementColumn, signaturePanel } from '../../core/definition/edits/statement'
+import { drawnLines, proposeChart } from '../../core/definition/edits/chart'
+import { isStatementBlock, type StatementBlock, type StatementLineKind } from '../../core/definition/blocks/statement'
+import { newBreak, newColumn, newItems, newLines, newPanel, newRepeat, newTable, newTies } from '../../core/templates/blocks'
+import { readyNames, type ReadyStatement, readyStatement, readyStatements } from '../../core/templates/statements'
+import { addAgeColumns } from '../../core/definition/edits/ageing'
+import { addItem, blocksOf, freeId, insertBlock, nestTable, type NewItem } from '../../core/definition/edits/edits'
+import { isRepeat, type Block } from '../../core/definition/blocks/block'
+import { isPanel, type PanelBlock } from '../../core/definition/blocks/panel'
+import type { Command } from '../stores/commands'
+
+/** All that can be put on the sheet: blocks, items of a panel, lines and columns of a statement. */
+export function useSheetInsertions() {
+  const { report, sheet, definition, selection, block, table, statement, line, figure } = useSheetSelection()
+  const levels = computed(() => report.tree?.levels ?? [])
+  const taken = () => definition.value.layouts.flatMap(layout => blocksOf(layout).map(each => each.id))
+
+  /** Puts a block after the selected one, inside a selected repeat, or at the end. */
+  function add(label: string, fresh: Block, beside?: string): void {
+    const at = beside ?? selection.value?.block
+    const chosen = blocksOf(report.layout!).find(each => each.id === at)
+    const edge =
+      chosen && [report.layout!.top, report.layout!.foot, report.layout!.firstTop, report.layout!.firstFoot].includes(chosen as PanelBlock)
+    const before = new Set(taken())
+    report.edit(label, now =>
+      insertBlock(
+        now,
+        fresh,
+        !chosen || edge ? inLayout() : isRepeat(chosen) && !beside ? { within: chosen.id } : { beside: chosen.id, side: 'after' },
+      ),
+    )
+    const made = taken().find(id => !before.has(id))
+    if (made) sheet.selection = { block: made, part: 'block', page: selection.value?.page ?? 0, row: -1 }
+  }
+  /** Where nothing is selected: into the document that the page repeats, or at the layout's end. */
+  const inLayout = (): { within: string } | { layout: string } => {
+    const [only, more] = report.layout!.blocks
+    return isRepeat(only) && !more ? { within: only.id } : { layout: report.layout!.name }
+  }
+  const inPanel = computed(() => (isPanel(block.value) ? block.value : undefined))
+  function put(label: string, fresh: NewItem): void {
+    if (!inPanel.value) return
+    const lowest = Math.max(0, ...inPanel.value.items.map(each => each.y + 14))
+    const place = sheet.pages.get(selection.value!.page)?.boxes.find(box => box.block === inPanel.value!.id && !box.cell)
+    const before = new Set(inPanel.value.items.map(each => each.id))
+    report.edit(label, now =>
+      addItem(now, inPanel.value!.id, { ...fresh, y: place ? Math.min(lowest, Math.max(0, place.height - 10)) : lowest }),
+    )
+    const made = inPanel.value.items.find(each => !before.has(each.id))
+    if (made)
+      sheet.selection = { block: inPanel.value.id, part: 'item', cell: made.id, page: selection.value!.page, row: selection.value!.row }
+  }
+  const nestable = computed(() =>
+    table.value ? levels.value.filter(level => level.parent === levels.value.findIndex(each => each.name === table.value!.level)) : [],
+  )
+  const agesHere = computed(() =>
+    table.value ? (levels.value.find(level => level.name === table.value!.level)?.definition.ageings ?? []) : [],
+  )
+  /** a statement that stands on the books, where the report reads them */
+  const books = computed(() =>
+    report.catalog?.ledger && report.model?.tables.get(levels.value[0]?.definition.table ?? '')?.kind === 'ledger'
+      ? report.catalog.ledger
+      : undefined,
+  )
+  /** statements that can be drawn: the selected one, or all of the layout */
+  const charted = computed(() =>
+    statement.value ? [statement.value] : blocksOf(report.layout!).filter((each): each is StatementBlock => isStatementBlock(each)),
+  )
+  const lineKinds: [StatementLineKind, string, string][] = [
+    ['accounts', 'Line of accounts', 'i-lucide-book-open'],
+    ['formula', 'Line with a formula', 'i-lucide-sigma'],
+    ['sum', 'Sum of the lines above', 'i-lucide-plus'],
+    ['heading', 'Heading', 'i-lucide-heading'],
+    ['blank', 'Blank line', 'i-lucide-minus'],
+    ['rule', 'Rule', 'i-lucide-separator-horizontal'],
+    ['break', 'Page break', 'i-lucide-file-plus-2'],
+  ]
+  function addStatement(kind: ReadyStatement): void {
+    const period = definition.value.parameters.find(each => each.kind === 'period')?.name
+    report.edit(readyNames[kind], now => (period ? now : addBooks(now).report))
+    const anchor = `param.${definition.value.parameters.find(each => each.kind === 'period')!.name}`
+    add(readyNames[kind], {
+      kind: 'statement',
+      id: freeId(kind, taken(), true),
+      level: levels.value[0]!.name,
+      left: 0,
+      width: 0,
+      after: 10,
+      repeatTitles: true,
+      ...readyStatement(kind, books.value!, anchor),
+    })
+  }
+  const insertions = computed<Command[]>(() => [
+    ...(statement.value
+      ? lineKinds.map(([kind, label, icon]): Command => ({
+          id: `line ${kind}`,
+          group: line.value ? 'Under this line' : 'Lines of this statement',
+          label,
+          icon,
+          run: () => {
+            const own = statement.value!
+            report.edit('Add line', now => addLine(now, own.id, { ...newLines[kind], kind }, line.value?.id ?? own.lines.at(-1)?.id))
+          },
+        }))
+      : []),
+    ...(statement.value
+      ? (
+          [
+            ['activity', 'Actual'],
+            ['balance', 'Balance'],
+            ['budget', 'Budget'],
+            ['difference', 'Difference'],
+            ['percent', 'Per cent of difference'],
+            ['total', 'Total of columns'],
+            ['share', 'Per cent of a line'],
+          ] as const
+        ).map(([kind, label]): Command => ({
+          id: `column ${kind}`,
+          group: 'Columns of this statement',
+          label,
+          icon: 'i-lucide-columns-3',
+          run: () => {
+            const own = statement.value!
+            const period = `param.${definition.value.parameters.find(each => each.kind === 'period')?.name ?? 'period'}`
+            report.edit('Add column', now => addStatementColumn(now, own.id, newColumn(own, kind, period), figure.value?.id))
+          },
+        }))
+      : []),
+    ...charted.value.map((each): Command => ({
+      id: `chart ${each.id}`,
+      group: 'Blocks',
+      label:
+        line.value && statement.value?.id === each.id && drawnLines(each).includes(line.value)
+          ? 'Chart of this line'
+          : charted.value.length > 1
+            ? `Chart of “${each.id}”`
+            : 'Chart of the statement',
+      icon: 'i-lucide-chart-column',
+      run: () =>
+        add('Add chart', proposeChart(freeId('chart', taken(), true), each, statement.value?.id === each.id ? line.value?.id : undefined)),
+    })),
+    ...(books.value
+      ? readyStatements.map((kind): Command => ({
+          id: `statement ${kind}`,
+          group: 'Statements',
+          label: readyNames[kind],
+          icon: 'i-lucide-scale',
+          run: () => addStatement(kind),
+        }))
+      : []),
+    ...(inPanel.value
+      ? (
+          [
+            ['text', 'Text', 'i-lucide-type'],
+            ['picture', 'Picture', 'i-lucide-image'],
+            ['line', 'Line', 'i-lucide-minus'],
+            ['box', 'Box', 'i-lucide-square'],
+            ['qr', 'QR code', 'i-lucide-qr-code'],
+            ['bars', 'Barcode', 'i-lucide-barcode'],
+          ] as const
+        ).map(([id, label, icon]) => ({
+          id,
+          group: 'Into this panel',
+          label,
+          icon,
+          run: () => put(`Add ${id === 'qr' || id === 'bars' ? 'code' : id}`, newItems[id]),
+        }))
+      : []),
+    ...agesHere.value.map(ageing => ({
+      id: `ages ${ageing.name}`,
+      group: 'Columns',
+      label: `Columns of ages ${ageing.name}`,
+      icon: 'i-lucide-calendar-range',
+      run: () => report.edit('Columns of ages', now => addAgeColumns(now, table.value!.id, ageing, selection.value?.cell)),
+    })),
+    ...nestable.value.map(level => ({
+      id: `nest ${level.name}`,
+      group: 'Under each row',
+      label: `${level.caption} under each row`,
+      icon: 'i-lucide-list-tree',
+      run: () => report.edit('Details under each row', now => nestTable(now, table.value!.id, { ...newTable(level, taken()), left: 18 })),
+    })),
+    ...(charted.value.length
+      ? [
+          {
+            id: 'signatures',
+            group: 'Blocks',
+            label: 'Prepared-by lines',
+            icon: 'i-lucide-signature',
+            run: () => add('Prepared-by lines', signaturePanel(freeId('signatures', taken(), true), bodyWidth(report.layout!.page))),
+          },
+        ]
+      : []),
+    { id: 'panel', group: 'Blocks', label: 'Panel', icon: 'i-lucide-layout-template', run: () => add('Add panel', newPanel(taken())) },
+    ...levels.value.map(level => ({
+      id: `table ${level.name}`,
+      group: 'Blocks',
+      label: `Table of ${manyOf(level.caption)}`,
+      icon: 'i-lucide-table',
+      run: () => add('Add table', newTable(level, taken())),
+    })),
+    ...levels.value.map(level => ({
+      id: `repeat ${level.name}`,
+      group: 'Blocks',
+      label: `Repeat for each ${oneOf(level.caption)}`,
+      icon: 'i-lucide-repeat',
+      run: () => add('Add repeat', newRepeat(level, taken())),
+    })),
+    ...(definition.value.tieOuts?.length
+      ? [
+          {
+            id: 'ties',
+            group: 'Blocks',
+            label: 'Tie-outs of the run',
+            icon: 'i-lucide-scale',
+            run: () => add('Tie-outs on the page', newTies(taken())),
+          },
+        ]
+      : []),
+    {
+      id: 'break',
+      group: 'Blocks',
+      label: 'Page break',
+      icon: 'i-lucide-separator-horizontal',
+      run: () => add('Add page break', newBreak(taken())),
+    },
+  ])
+  return { insertions, add }
+}
