@@ -53,6 +53,8 @@ const outline = ref<{ page: number; label: string }[]>([])
 const problem = ref('')
 const { pages, want, wantInView, renew } = useRunPages(runId, count, problem)
 const slow = ref(false)
+/** the pages in view are those of the run before, until the first of this one comes */
+const stale = ref(false)
 const search = ref('')
 const plainZoom = 1.12
 const zoom = ref(plainZoom)
@@ -145,6 +147,7 @@ async function run(kept = ''): Promise<void> {
     return
   }
   slow.value = false
+  stale.value = count.value > 0
   const timer = setTimeout(() => (slow.value = true), 500)
   try {
     const { id } = kept
@@ -168,7 +171,7 @@ async function run(kept = ''): Promise<void> {
       )
       if (mine !== turn) return
       if (fresh) pages.value = new Map()
-      fresh = false
+      fresh = stale.value = false
       outline.value.push(...news.outline)
       count.value = news.pages
       startedAt.value = news.startedAt
@@ -191,7 +194,7 @@ async function run(kept = ''): Promise<void> {
     }
   } finally {
     clearTimeout(timer)
-    if (mine === turn) slow.value = false
+    if (mine === turn) slow.value = stale.value = false
   }
 }
 
@@ -283,13 +286,8 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
   <div class="flex h-dvh flex-col">
     <TopBar :crumbs="report ? [{ label: report.shelf, to: '/' }, { label: report.name }] : []">
       <span v-if="state === 'running' && slow" class="flex items-center gap-2 text-sm text-muted"
-        ><UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{ count.toLocaleString('en') }} pages so far<UButton
-          size="xs"
-          variant="outline"
-          color="neutral"
-          @click="cancel"
-          >Cancel</UButton
-        ></span
+        ><UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{ (stale ? 0 : count).toLocaleString('en') }} pages so
+        far<UButton size="xs" variant="outline" color="neutral" @click="cancel">Cancel</UButton></span
       >
       <span v-else-if="state === 'cancelled'" class="text-sm text-muted">Cancelled after {{ count.toLocaleString('en') }} pages</span>
       <span v-else-if="count" class="text-sm text-muted" data-run-count
@@ -438,6 +436,9 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
         <SheetView
           v-else
           ref="view"
+          class="transition-opacity delay-150"
+          :class="stale ? 'pointer-events-none opacity-40' : ''"
+          :aria-busy="stale"
           :count="count"
           :pages="folded"
           :width="size.width"

@@ -153,6 +153,32 @@ describe('the queue', () => {
     stop.abort(new Error('enough'))
     expect(await running).toBe('enough')
   })
+  it('one that is cancelled while its rows come ends between them; the engine is not opened anew', async () => {
+    const thread = () => (engine as unknown as { worker: object }).worker
+    await engine.query(tester, quick(1))
+    const before = thread()
+    const stop = new AbortController()
+    let parts = 0
+    const many = query('select generate_series(1, 20000000) as x')
+    const onPart = () => ++parts === 3 && stop.abort(new Error('enough'))
+    expect(await engine.query(tester, many, { signal: stop.signal, onPart }).catch((error: Error) => error.message)).toBe('enough')
+    const next = await engine.query(tester, quick(7))
+    expect(decimalText(valueAt(next.columns[0]!, 0) as Decimal)).toBe('7')
+    expect(thread()).toBe(before)
+    // of 4,000 parts
+    expect(parts).toBeLessThan(400)
+  })
+  it('one that is cancelled and does not end is ended with its thread, and the others are answered by the next', async () => {
+    const thread = () => (engine as unknown as { worker: object }).worker
+    const before = thread()
+    const stop = new AbortController()
+    const stopped = engine.query(tester, slow, { signal: stop.signal }).catch((error: Error) => error.message)
+    const next = engine.query(tester, quick(8), { task: 'b' })
+    setTimeout(() => stop.abort(new Error('enough')), 100)
+    expect(await stopped).toBe('enough')
+    expect(decimalText(valueAt((await next).columns[0]!, 0) as Decimal)).toBe('8')
+    expect(thread()).not.toBe(before)
+  })
   it('stops at its time limit with a sentence; queries waiting beside it are answered unasked', async () => {
     const stopped = engine.query(tester, slow, { task: 'a', timeLimit: 600 }).catch((error: Error) => error.message)
     const waiting = [1, 2, 3].map(value => engine.query(tester, quick(value), { task: `b${value}` }))

@@ -51,6 +51,12 @@ type Answer =
     }
 
 /**
+ * How long a statement that nobody waits for any more may go on, in milliseconds: opening the engine anew takes as long, and keeps all
+ * others waiting too.
+ */
+const patience = 2000
+
+/**
  * The embedded engine: a PGlite of its own in a worker thread. It answers one query at a time. A running query can only be
  * stopped by ending
  * the thread; it is then opened again and the waiting queries go on as if nothing had happened.
@@ -59,7 +65,7 @@ export class EmbeddedEngine {
   private worker: Worker | undefined
   private ready: Promise<void> | undefined
   private readonly waiting = new Turns<Job>()
-  private running: { id: number; job: Job; timer: NodeJS.Timeout } | undefined
+  private running: { id: number; job: Job; timer: NodeJS.Timeout; unwanted?: boolean } | undefined
   private lastId = 0
   private closed = false
   private away: SourceState['away']
@@ -71,6 +77,8 @@ export class EmbeddedEngine {
   private writing = 0
 
   private readonly there: boolean
+  /** the number of a question that nobody waits for any more: its thread looks between parts */
+  private readonly unwanted = new Int32Array(new SharedArrayBuffer(Int32Array.BYTES_PER_ELEMENT))
 
   constructor(private readonly options: EngineOptions) {
     this.there = existsSync(join(options.folder, 'PG_VERSION'))
@@ -80,7 +88,7 @@ export class EmbeddedEngine {
   open(): Promise<void> {
     return (this.ready ??= new Promise<void>((resolve, reject) => {
       const worker = new Worker(this.options.thread, {
-        workerData: { folder: this.options.folder, schema: this.options.schema, ...this.options.data },
+        workerData: { folder: this.options.folder, schema: this.options.schema, unwanted: this.unwanted, ...this.options.data },
       })
       this.worker = worker
       worker.on('message', (answer: Answer) => (answer.kind === 'open' ? resolve() : this.answered(answer)))
@@ -265,7 +273,7 @@ export class EmbeddedEngine {
     const seconds = Math.round(job.timeLimit / 1000)
     const late = () =>
       job.request.kind !== 'write' &&
-      this.cancel(job, new SourceError(`The query took longer than ${seconds} seconds and was stopped; narrow it with a filter.`))
+      this.giveUp(job, new SourceError(`The query took longer than ${seconds} seconds and was stopped; narrow it with a filter.`))
     this.running = { id, job, timer: setTimeout(late, job.timeLimit) }
     const { request } = job
     // a thread that was opened anew does not know the ports of the one before: its rows come by this one
@@ -276,7 +284,7 @@ export class EmbeddedEngine {
   private answered(answer: Exclude<Answer, { kind: 'open' }>): void {
     const { running } = this
     if (!running || answer.id !== running.id) return
-    if (answer.kind === 'rows') return running.job.onPart(answer.rows)
+    if (answer.kind === 'rows') return running.unwanted ? undefined : running.job.onPart(answer.rows)
     clearTimeout(running.timer)
     this.running = undefined
     if (answer.kind === 'error') {
@@ -291,12 +299,24 @@ export class EmbeddedEngine {
   }
 
   private cancel(job: Job, reason: Error): void {
-    if (this.running?.job === job) {
-      clearTimeout(this.running.timer)
-      this.running = undefined
+    const { running } = this
+    if (running?.job === job) {
+      if (running.unwanted) return
+      clearTimeout(running.timer)
+      running.unwanted = true
+      Atomics.store(this.unwanted, 0, running.id)
+      running.timer = setTimeout(() => this.giveUp(job, reason), patience)
       job.fail(reason)
-      this.restart()
     } else if (this.waiting.remove(job)) job.fail(reason)
+  }
+
+  /** Ends the thread in the middle of a question, and opens the engine anew. */
+  private giveUp(job: Job, reason: Error): void {
+    if (this.running?.job !== job) return
+    clearTimeout(this.running.timer)
+    this.running = undefined
+    job.fail(reason)
+    this.restart()
   }
 
   private restart(): void {

@@ -31,7 +31,7 @@ export interface ThreadHooks {
 
 /** Opens the database of the thread's data and answers one request at a time, in their order. */
 export async function runEngine(hooks: ThreadHooks = {}): Promise<void> {
-  const { folder, schema, ...data } = workerData as { folder: string; schema: string }
+  const { folder, schema, unwanted, ...data } = workerData as { folder: string; schema: string; unwanted?: Int32Array }
   const port = parentPort!
   if (!isMade(folder)) await makeFolder(folder, async fresh => hooks.prepare?.(fresh, schema, data))
   const { db, note } = await openFolder(folder)
@@ -103,6 +103,7 @@ export async function runEngine(hooks: ThreadHooks = {}): Promise<void> {
         const direct = request.port === undefined ? undefined : ports.get(request.port)
         let parts = 0
         const count = await streamQuery(db, request.query, request.rowLimit, rows => {
+          if (unwanted && Atomics.load(unwanted, 0) === id) throw new StatementError('nobody waits for the rest of it')
           parts++
           if (direct) direct.postMessage({ tag: request.query.tag, rows }, buffersOf(rows))
           else port.postMessage({ id, kind: 'rows', rows }, buffersOf(rows))
