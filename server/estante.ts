@@ -113,7 +113,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       pool,
       planner,
       runs,
-      miniatures: new Miniatures(join(options.folder, 'miniatures')),
+      miniatures: new Miniatures(join(options.folder, 'miniatures'), () => pool.busy()),
       input,
       checkedInput: async (context, name, definition, answers, { version, layout } = {}) => {
         if (layout && !definition.layouts.some(each => each.name === layout))

@@ -1,12 +1,16 @@
 import { mkdirSync, readFileSync } from 'node:fs'
 import { rename, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
+import { setTimeout as wait } from 'node:timers/promises'
 import type { Page } from '../../core/compose/page'
 
 interface Miniature {
   version: number
   page: Page | null
 }
+
+/** How long one waits for people's own work, in milliseconds. */
+const mostWaiting = 10_000
 
 /**
  * First pages of reports as they stand on the shelf. They are company data, kept in the data folder apart from the definitions: the one of
@@ -15,7 +19,14 @@ interface Miniature {
 export class Miniatures {
   private readonly made = new Map<string, Promise<Page | null>>()
 
-  constructor(private readonly folder: string) {
+  /** they are made one after another */
+  private last: Promise<unknown> = Promise.resolve()
+
+  /** `busy` tells whether somebody's own work is being done: that goes first, for a while. */
+  constructor(
+    private readonly folder: string,
+    private readonly busy: () => boolean = () => false,
+  ) {
     mkdirSync(folder, { recursive: true })
   }
 
@@ -26,7 +37,7 @@ export class Miniatures {
     const kept = made ? undefined : this.kept(report, version)
     if (!made) {
       // what is shown at once waits for nobody; its successor waits until whoever looks has seen it
-      made = (kept ? new Promise<void>(resolve => setTimeout(resolve, 1500)) : Promise.resolve()).then(make)
+      made = (kept ? wait(1500) : Promise.resolve()).then(() => this.inTurn(make))
       this.made.set(key, made)
       made.then(
         page => this.keep(report, { version, page }).catch(() => {}),
@@ -34,6 +45,15 @@ export class Miniatures {
       )
     }
     return kept ? kept.page : made
+  }
+
+  private inTurn(make: () => Promise<Page | null>): Promise<Page | null> {
+    const mine = this.last.then(async () => {
+      for (let waited = 0; this.busy() && waited < mostWaiting; waited += 100) await wait(100)
+      return make()
+    })
+    this.last = mine.catch(() => {})
+    return mine
   }
 
   private file(report: string): string {

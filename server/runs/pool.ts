@@ -85,6 +85,11 @@ export class RunPool {
     await this.threads.task(context, { kind: 'pdf', title, kept, file })
   }
 
+  /** Is anything being done, or waiting to be? */
+  busy(): boolean {
+    return this.threads.busy()
+  }
+
   close(): Promise<void> {
     return this.threads.close()
   }

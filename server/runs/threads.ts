@@ -63,6 +63,10 @@ export class Threads {
     await this.pool.destroy()
   }
 
+  busy(): boolean {
+    return this.open.size > 0
+  }
+
   /** A task over a report and its answers, with the port by which it asks for the catalog and reads a snapshot, where it has one. */
   async over(
     context: Context,
