@@ -1,12 +1,16 @@
 import { machineSentence } from '../failures'
 import { estante } from '../utils/app'
 
+/** The library is shown first; the threads of runs begin so many milliseconds after, or with the first run. */
+const restful = 1500
+
 /** Opens the data folder when the server starts, tells its address, and lets go of it at the end. */
 export default defineNitroPlugin(nitro => {
   const port = process.env.NITRO_PORT ?? process.env.PORT ?? '3000'
   const start = estante().then(app => {
     app.tellAddress(`http://127.0.0.1:${port}`)
     console.log('Estante is ready.')
+    setTimeout(() => [app.pool, app.planner].forEach(each => each.warm()), restful).unref()
     return app
   })
   start.catch((error: Error) => {

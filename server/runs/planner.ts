@@ -31,6 +31,11 @@ export class Planner {
     return (await this.threads.over(context, input, (sent, ports) => ({ kind: 'plan', input: sent, question, ports }))) as Planned
   }
 
+  /** Begins its thread; the first question would. */
+  warm(): void {
+    this.threads.warm()
+  }
+
   close(): Promise<void> {
     return this.threads.close()
   }

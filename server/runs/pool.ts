@@ -85,6 +85,11 @@ export class RunPool {
     await this.threads.task(context, { kind: 'pdf', title, kept, file })
   }
 
+  /** Begins its threads; the first task would. */
+  warm(): void {
+    this.threads.warm()
+  }
+
   /** Is anything being done, or waiting to be? */
   busy(): boolean {
     return this.threads.busy()

@@ -35,16 +35,22 @@ interface TaskMeans {
  * takes the process with it.
  */
 export class Threads {
-  private readonly pool: Piscina
+  private made: { pool: Piscina; ready: Promise<unknown> } | undefined
   private readonly open = new Set<Promise<unknown>>()
   private readonly stops = new Set<(reason: Error) => void>()
   private closing = false
-  /** all of them have loaded what they need */
-  private readonly ready: Promise<unknown>
 
-  constructor(private readonly limits: ThreadLimits) {
-    const { threads, megabytes } = limits
-    this.pool = new Piscina({
+  constructor(private readonly limits: ThreadLimits) {}
+
+  /** Begins the threads, where they have not begun: what has to be there first is not kept waiting by them. */
+  warm(): void {
+    void this.begun()
+  }
+
+  private begun(): { pool: Piscina; ready: Promise<unknown> } {
+    if (this.made) return this.made
+    const { threads, megabytes } = this.limits
+    const pool = new Piscina({
       filename: workerFile('run'),
       minThreads: threads,
       maxThreads: threads,
@@ -52,15 +58,17 @@ export class Threads {
       resourceLimits: { maxOldGenerationSizeMb: megabytes },
       atomics: 'disabled',
     })
-    this.ready = Promise.all(Array.from({ length: threads }, () => this.pool.run({ kind: 'warm' } satisfies RunTask).catch(() => {})))
+    // all of them have loaded what they need
+    const ready = Promise.all(Array.from({ length: threads }, () => pool.run({ kind: 'warm' } satisfies RunTask).catch(() => {})))
+    return (this.made = { pool, ready })
   }
 
   /** What is at work is told to stop; threads end when they have, or after a while. */
   async close(): Promise<void> {
     this.closing = true
     for (const stop of this.stops) stop(new RunError(['Estante was stopped.']))
-    await Promise.all([this.ready, ...this.open].map(each => Promise.resolve(each).catch(() => {})))
-    await this.pool.destroy()
+    await Promise.all([this.made?.ready, ...this.open].map(each => Promise.resolve(each).catch(() => {})))
+    await this.made?.pool.destroy()
   }
 
   busy(): boolean {
@@ -125,7 +133,7 @@ export class Threads {
     signal?.addEventListener('abort', cancel, { once: true })
     if (signal?.aborted) cancel()
     setMaxListeners(0, end.signal)
-    const done = this.pool.run({ ...task, signs }, { transferList: (more.ports ?? []) as never[], signal: end.signal })
+    const done = this.begun().pool.run({ ...task, signs }, { transferList: (more.ports ?? []) as never[], signal: end.signal })
     this.open.add(done)
     try {
       const result = await done
