@@ -43,6 +43,8 @@ export default defineNuxtConfig({
     // packages stay in node_modules beside the project; workers and migrations are found from its folder
     externals: {
       external: ['@electric-sql/pglite', 'piscina', 'pg'],
+      // hundreds of small files that would all be opened at once
+      inline: ['date-fns', 'drizzle-orm'],
       traceOptions: { conditions: ['node', 'production', 'module-sync'] } as never,
     },
   },

@@ -23,7 +23,10 @@ const types = { number: 'xs:decimal', text: 'xs:string', date: 'xs:date', boolea
 export const elementName = (text: string) => text.replace(/[^\p{L}\p{N}_.-]/gu, '_').replace(/^[^\p{L}_]/u, '_$&')
 
 /** Characters that XML 1.0 cannot hold (2.2, “Char”) are left out, halves of characters among them. */
-export const allowed = (text: string) => text.replace(/[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\u{10000}-\u{10ffff}]/gu, '')
+export const allowed = (text: string): string =>
+  plainText.test(text) ? text : text.replace(/[^\t\n\r\u0020-\ud7ff\ue000-\ufffd\u{10000}-\u{10ffff}]/gu, '')
+/** most texts have nothing that would have to be looked at sign by sign */
+const plainText = /^[\t\n\r -\ud7ff\ue000-\ufffd]*$/
 
 function written(value: Value): string {
   if (value === null) return ''
