@@ -167,6 +167,14 @@ export class GridMaker implements GridFlow {
   }
 
   private readonly plans = new Map<PreparedCell, CellPlan>()
+  private readonly adding = new Map<PreparedTable, boolean>()
+  /** Are rows of a table added up by others, as in a statement? Only there they are called by their ids. */
+  private addsRows(table: PreparedTable): boolean {
+    let found = this.adding.get(table)
+    if (found === undefined) this.adding.set(table, (found = table.rows.some(row => row.adds)))
+    return found
+  }
+
   /** What is the same for a cell in every row it is printed in. */
   private plan(row: PreparedRow, cell: PreparedCell): CellPlan {
     let found = this.plans.get(cell)
@@ -217,7 +225,7 @@ export class GridMaker implements GridFlow {
     }
     const made: GridRow = { kind: row.row.kind, cells, depth: more.depth, table: more.table, instance: more.instance, nodes: more.nodes }
     if (row.adds) made.adds = row.adds
-    if (row.adds || table.rows[0] !== row) made.id = row.row.id
+    if (row.adds || (table.rows[0] !== row && this.addsRows(table))) made.id = row.row.id
     if (row.fill) made.fill = row.fill
     if (row.above && row.above !== 'none') made.above = row.above
     if (row.below && row.below !== 'none') made.below = row.below
