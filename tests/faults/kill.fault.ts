@@ -1,10 +1,11 @@
 import { execFileSync, spawnSync } from 'node:child_process'
 import { existsSync, mkdirSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
-import { child, demoFolder, dice, end, scratch, wait } from './support'
+import { child, demoFolder, dice, end, filesIn, scratch, startServer, wait } from './support'
 
 /**
- * Processes that are killed while they save and post, on an embedded store, a store on a server, and the desk: nothing acknowledged is
+ * Processes that are killed while they save and post, on an embedded store, a store on a server, and the desk, and the whole program
+ * while it runs reports or loads: nothing acknowledged is
  * lost.
  */
 const kills = Number(process.argv[2] ?? 120)
@@ -27,6 +28,8 @@ function server(): { url: string; stop: () => void } | undefined {
   return { url: 'postgresql://estante@127.0.0.1:54329/postgres', stop: () => void as(`${bin}/pg_ctl -D ${data} -m fast -w stop`) }
 }
 const postgres = server()
+/** kills of the whole program */
+const runKills = 12
 const kinds = ['store', 'desk', ...(postgres ? ['server'] : [])]
 for (const what of kinds) {
   const data = join(folder, what)
@@ -57,9 +60,31 @@ for (const what of kinds) {
   torn += check.lines.filter(line => line.startsWith('torn')).length
 }
 postgres?.stop()
+// the whole program, in the middle of runs or while it loads: the next start opens, and finds nothing left of them
+const whole = join(folder, 'whole')
+await demoFolder(whole)
+let left = 0
+for (let kill = 0; kill <= runKills; kill++) {
+  const running = await startServer(whole).catch(() => undefined)
+  if (!running) {
+    closed++
+    continue
+  }
+  left += filesIn(join(whole, 'runs')).length
+  if (kill === runKills) {
+    await running.stop()
+    break
+  }
+  const body = { report: 'Sales invoice', answers: { month: '2026-09' } }
+  if (roll() < 0.8) void running.ask('/api/runs', { method: 'POST', body }).catch(() => {})
+  await wait(roll() * 1500)
+  const ended = new Promise(resolve => running.process.once('exit', resolve))
+  running.process.kill('SIGKILL')
+  await ended
+}
 end(
   'kill',
-  !lost && !torn && !closed && writes > 0,
+  !lost && !torn && !closed && !left && writes > 0,
   `${kills} kills (${kinds.join(', ')}${postgres ? '' : '; no PostgreSQL server here'}), ${writes} writes acknowledged, ${lost} lost, ` +
-    `${torn} torn, ${closed} that did not open again`,
+    `${torn} torn; ${runKills} kills of the program in runs, ${left} files left; ${closed} that did not open again`,
 )
