@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A number that is taken when its writer leaves the field or presses Enter, within its bounds; an emptied field says 0. */
+/** A number that is taken when its writer leaves the field or presses Enter, within its bounds. */
 const {
   value = '',
   least = -1e9,
@@ -8,6 +8,7 @@ const {
   whole = false,
   size = 'md',
   tight = false,
+  blank = false,
 } = defineProps<{
   value?: number | string | undefined
   least?: number | string
@@ -17,6 +18,8 @@ const {
   size?: 'xs' | 'sm' | 'md'
   /** in the middle of a narrow field */
   tight?: boolean
+  /** an emptied field says 0 even where that is out of bounds: none */
+  blank?: boolean
 }>()
 const emit = defineEmits<{ write: [number: number] }>()
 
@@ -25,7 +28,7 @@ const { shown, type, take, keys } = useDraft(
   text => {
     const read = Number(text.trim().replace(',', '.'))
     if (Number.isNaN(read)) return
-    const kept = Math.max(Number(least), Math.min(Number(most), whole ? Math.round(read) : read))
+    const kept = blank && !text.trim() ? 0 : Math.max(Number(least), Math.min(Number(most), whole ? Math.round(read) : read))
     emit('write', kept)
   },
 )

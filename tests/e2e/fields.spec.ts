@@ -25,4 +25,9 @@ test('what is typed in a setting goes to what was chosen then, within its bounds
   await expect(width).toHaveValue('6')
   await width.press('ArrowUp')
   await expect(width).toHaveValue('7')
+  // without a width the column takes what is left
+  await width.fill('')
+  await width.press('Enter')
+  await expect(width).toHaveValue('')
+  await expect(width).toHaveAttribute('placeholder', 'rest')
 })

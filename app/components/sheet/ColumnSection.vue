@@ -103,6 +103,7 @@ function beside(formula: string, heading: string, pattern = ''): void {
       <span class="text-muted">Width, mm</span
       ><span class="flex items-center gap-1">
         <NumberField
+          blank
           :least="6"
           class="w-16"
           aria-label="Width in millimetres"
