@@ -260,7 +260,9 @@ const only = (which: 'branches' | 'departments', codes: string[]) =>
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">Width, points</span
       ><NumberField
+        whole
         :least="0"
+        :most="600"
         class="w-20"
         :value="figure.width"
         title="0: as wide as its figures"
