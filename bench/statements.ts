@@ -1,129 +1,80 @@
-import { laidStatement } from '../core/compose/statement/lay'
+import { company, median, ms, note, scale } from './harness'
+import { inBrowser, keepReport, paintedEdits } from './browser'
 import { askCompany, sourceSchema } from './support'
-import { assembleReport, usedFields } from '../core/compose/assemble'
-import { Composer } from '../core/compose/flow'
-import type { Page } from '../core/compose/page'
-import type { PreparedStatement } from '../core/compose/statement/prepare'
-import { planDataSet } from '../core/sql/plan'
-import { readRecords } from '../core/read/read'
-import type { DataRecords } from '../core/value/records'
-import { changeStatement } from '../core/definition/edits/statement'
-import type { ReportDefinition } from '../core/definition/report'
-import { readAnswers } from '../core/parameter/answers'
-import { type Decimal, toNumber } from '../core/value/decimal'
 import { valueAt } from '../core/value/columns'
-import { clock } from '../demo/company/clock'
-import { statement } from '../demo/reports/statements'
-import type { Estante } from '../server/estante'
+import { openEstante } from '../server/estante'
+import { type Decimal, toNumber } from '../core/value/decimal'
+import { byHand, fullTrend, laid, lineEdits, trend, wideTrend } from './statementReports'
 
-/** An income statement over thirteen periods with their total. */
-export function trend(): ReportDefinition {
-  return changeStatement(statement('months'), 'statement', block => ({
-    ...block,
-    columns: block.columns.map(column => (column.repeat ? { ...column, repeat: { over: 'period', count: 13 } } : column)),
-  }))
-}
-
-/** The same with the thirteen periods a year before, their budget, and each branch. */
-export function wideTrend(): ReportDefinition {
-  return changeStatement(trend(), 'statement', block => ({
-    ...block,
-    columns: [
-      ...block.columns,
-      { id: 'before', kind: 'activity', width: 0, span: { unit: 'last', anchor: 'param.period', count: 13, back: 1, backBy: 'year' } },
-      { id: 'budget', kind: 'budget', width: 0, span: { unit: 'last', anchor: 'param.period', count: 13 } },
-      { id: 'branch', kind: 'activity', width: 0, span: { unit: 'last', anchor: 'param.period', count: 13 }, repeat: { over: 'branch' } },
-    ],
-  }))
-}
-
-export interface Laid {
-  data: DataRecords
-  pages: Page[]
-  /** the result of the thirteen periods */ result: number
-}
-
-/** The same with a column for each of the thirteen periods of the year before and of the budget. */
-export function fullTrend(): ReportDefinition {
-  const each = { repeat: { over: 'period' as const, count: 13 } }
-  return changeStatement(wideTrend(), 'statement', block => ({
-    ...block,
-    columns: block.columns.map(column =>
-      column.id === 'before'
-        ? { ...column, span: { unit: 'period', anchor: 'param.period', back: 12, backBy: 'period' }, ...each }
-        : column.id === 'budget'
-          ? { ...column, span: { unit: 'period', anchor: 'param.period' }, ...each }
-          : column,
-    ),
-  }))
-}
-
-/** From the request to the pages. */
-export async function laid(estante: Estante, definition: ReportDefinition): Promise<Laid> {
-  const catalog = (await estante.sources.catalog('')).catalog
-  const report = assembleReport(definition, catalog)
-  const { values } = readAnswers(definition.parameters, { period: '2026-P07' }, { today: clock, calendar: catalog.calendar! })
-  const plan = planDataSet({
-    levels: report.tree.levels,
-    catalog: report.model.catalog,
-    tables: report.model.tables,
-    schema: sourceSchema,
-    used: usedFields(report, false),
-    parameterTypes: report.parameterTypes,
-    parameters: values,
-    today: clock,
-  })
-  let data: DataRecords | undefined
-  for await (const chunk of readRecords(plan, query => askCompany(estante, query), { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
-  const composer = new Composer(report.layout, {
-    levels: report.tree.levels,
-    parameters: values,
-    today: clock,
-    calendar: catalog.calendar!,
-    boxes: true,
-  })
-  const pages = [...composer.add(data!), ...composer.end()]
-  const { shaped, columns } = laidStatement(report.layout.blocks[0] as PreparedStatement, composer)
-  const at = columns.findIndex(each => each.id === 'all')
-  return { data: data!, pages, result: toNumber(shaped.rows.find(row => row.line.id === 'result')!.exact[at]!) }
-}
-
-/** The figures of the trend by hand: each class of income and expense in each period, adjustments with the last. */
-export async function byHand(estante: Estante): Promise<number> {
-  const s = `"${sourceSchema}".`
-  const rows = await askCompany(estante, {
-    text: `select a.class, j.fiscal_year_id::numeric, least(j.period_number, 12)::numeric, sum(l.credit - l.debit) from
-      ${s}journal_lines l join ${s}journals j on j.id = l.journal_id join ${s}accounts a on a.code = l.account_code
-    where a.type in ('income', 'expense') and not j.is_closing and (j.fiscal_year_id, j.period_number) between (2025, 7) and (2026,
-    7) group by 1, 2, 3`,
-    values: [],
-    columns: [
-      { path: 'class', type: 'text' },
-      { path: 'year', type: 'number', scale: 0 },
-      { path: 'period', type: 'number', scale: 0 },
-      { path: 'amount', type: 'number', scale: 2 },
-    ],
-  })
-  return Array.from({ length: rows.count }, (_, row) => toNumber(valueAt(rows.columns[3]!, row) as Decimal)).reduce(
-    (sum, value) => sum + value,
-    0,
+/**
+ * An income statement over thirteen periods of the whole ledger, against a statement by hand that returns its figures; then with prior
+ * year, budget and branches, and edits of its lines.
+ */
+export async function statements(): Promise<void> {
+  const estante = await openEstante({ folder: await company(Math.min(scale, 40)) })
+  const counted = (
+    await askCompany(estante, {
+      text: `select count(*)::numeric as n from "${sourceSchema}".journal_lines`,
+      values: [],
+      columns: [{ path: 'n', type: 'number', scale: 0 }],
+    })
+  ).columns[0]!
+  const times = { ours: [] as number[], wide: [] as number[], full: [] as number[], hand: [] as number[] }
+  for (let round = 0; round <= 5; round++) {
+    const timed = async <T>(list: number[], work: () => Promise<T>): Promise<T> => {
+      const began = performance.now()
+      const result = await work()
+      if (round) list.push(performance.now() - began)
+      return result
+    }
+    const hand = await timed(times.hand, () => byHand(estante))
+    const found = [
+      await timed(times.ours, () => laid(estante, trend())),
+      await timed(times.wide, () => laid(estante, wideTrend())),
+      await timed(times.full, () => laid(estante, fullTrend())),
+    ]
+    for (const each of found)
+      if (Math.abs(each.result - hand) > 0.005) throw new Error(`The statement says ${each.result}, the ledger by hand ${hand}.`)
+  }
+  const [hand, ours, wide, full] = [median(times.hand), median(times.ours), median(times.wide), median(times.full)]
+  note(
+    `income statement over 13 periods from ${Number(toNumber(valueAt(counted, 0) as Decimal)).toLocaleString('en')} journal lines, ` +
+      'request to page',
+    `${(ours / hand).toFixed(2)} × the statement by hand (${ms(ours)}, ${ms(hand)})`,
+    '≤ 1.2 ×',
+    ours / hand <= 1.2,
   )
+  note(
+    'the same with the year before, budget and three branches as columns',
+    `${(wide / hand).toFixed(2)} × that statement (${ms(wide)})`,
+    '≤ 2 ×',
+    wide / hand <= 2,
+  )
+  note(
+    'the same with thirteen columns each of the year before and of the budget, 43 in all',
+    `${(full / hand).toFixed(2)} × that statement (${ms(full)})`,
+    '≤ 1.15 ×',
+    full / hand <= 1.15,
+  )
+  await estante.close()
+  await inBrowser(await company(1), async (tab, address) => {
+    for (const [what, definition] of [
+      ['the trend', trend()],
+      ['the wide one', wideTrend()],
+    ] as const) {
+      const id = await keepReport(address, definition)
+      await tab.goto(`${address}/reports/${id}/page`)
+      await tab.waitForFunction(() => document.querySelector('[data-page-text]')?.textContent?.includes('Personnel'))
+      await tab.waitForTimeout(1500)
+      const times = await paintedEdits(tab, lineEdits, 12)
+      const sorted = [...times].sort((a, b) => a - b)
+      const high = sorted[Math.floor(sorted.length * 0.95)]!
+      note(
+        `an edit of a line of ${what} on the sheet, key to painted page`,
+        `median ${ms(median(times))}, 95th percentile ${ms(high)}`,
+        '≤ 30 ms, ≤ 60 ms',
+        median(times) <= 30 && high <= 60,
+      )
+    }
+  })
 }
-
-/** Edits of lines as the sheet's hook takes them. */
-export const lineEdits: [string, ...unknown[]][] = [
-  ['setLine', 'statement', 'operatingExpenses', { expand: true }],
-  ['setLine', 'statement', 'operatingExpenses', { accounts: '61*' }],
-  ['setLine', 'statement', 'sales', { caption: 'Sales of goods' }],
-  ['setLine', 'statement', 'grossProfit', { formula: 'totalIncome - costOfSales - services' }],
-  ['addLine', 'statement', { kind: 'accounts', caption: 'Rent', accounts: '6110', indent: 1 }, 'personnel'],
-  ['moveLine', 'statement', 'rent', 1],
-  ['removeLine', 'statement', 'rent'],
-  ['undo'],
-  ['undo'],
-  ['undo'],
-  ['undo'],
-  ['undo'],
-  ['undo'],
-  ['undo'],
-]
