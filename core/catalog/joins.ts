@@ -1,4 +1,3 @@
-import { PgDialect } from 'drizzle-orm/pg-core'
 import { type Relation, relationsOf, singular } from './relations'
 import { type CatalogTable, findTable, readable, type TableCatalog } from './types'
 
@@ -94,8 +93,6 @@ export function joinCandidates(catalog: TableCatalog, table: string): JoinCandid
   }
   return [...known.filter(each => each.origin === 'declared'), ...known.filter(each => each.origin === 'kept'), ...guessed]
 }
-
-export const dialect = new PgDialect()
 
 export function pluralOf(word: string): string {
   return /[^aeiou]y$/.test(word) ? word.replace(/y$/, 'ies') : /(x|sh|ch|s)$/.test(word) ? `${word}es` : `${word}s`

@@ -4,6 +4,7 @@ import { addMonths, dateParts, dayOf, monthEnd, monthStart, quarterEnd, weekEnd 
 import { absolute, ceiling, compareDecimals, type Decimal, decimal, floor, round, toNumber } from '../value/decimal'
 import { amountWords } from '../value/amountWords'
 import { folded } from '../value/text'
+import { raised, lowered, foldedSql } from '../catalog/dialect'
 
 /** A function of single values. Its two back ends must give the same answer for all inputs. */
 export interface ScalarFunction {
@@ -32,9 +33,6 @@ const sqlInt = (value: SQL) => sql`round(${value})::int`
 const dayWithin = (value: number): number | null => (value >= firstDay && value <= lastDay ? value : null)
 const [firstDay, lastDay] = [dayOf(1, 1, 1), dayOf(9999, 12, 31)]
 const points = (value: Value) => Array.from(text(value))
-/** A text without case and accents, as SQL: the same as `folded`. */
-export const foldedSql = (value: SQL) =>
-  sql`regexp_replace(normalize(lower(${value} collate "pg_unicode_fast"), NFD), '[' || chr(768) || '-' || chr(879) || ']', '', 'g')`
 const clampedLeft = (value: Value, count: Value) =>
   points(value)
     .slice(0, Math.max(0, int(count)))
@@ -47,7 +45,7 @@ export const scalarFunctions: Record<string, ScalarFunction> = {
     takes: ['text'],
     gives: 'text',
     evaluate: a => text(a).toUpperCase(),
-    sql: a => sql`upper(${a} collate "pg_unicode_fast")`,
+    sql: raised,
   },
   lower: {
     usage: 'lower(text)',
@@ -55,7 +53,7 @@ export const scalarFunctions: Record<string, ScalarFunction> = {
     takes: ['text'],
     gives: 'text',
     evaluate: a => text(a).toLowerCase(),
-    sql: a => sql`lower(${a} collate "pg_unicode_fast")`,
+    sql: lowered,
   },
   trim: {
     usage: 'trim(text)',

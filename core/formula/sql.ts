@@ -7,6 +7,7 @@ import { decimalText, divisionScale } from '../value/decimal'
 import { partsOf } from './parts'
 import { periodValue, valueFrom } from './evaluate'
 import { scalarFunctions } from './functions'
+import { arrayOf, sqlTypes, sorted } from '../catalog/dialect'
 
 /** What the SQL of a formula is made from. */
 export interface SqlSurroundings {
@@ -111,15 +112,8 @@ function anySql(value: SQL, values: readonly Value[], type: Typed['type'], requi
   const texts = values
     .filter(each => each !== null)
     .map(each => (typeof each === 'object' ? decimalText(each) : type === 'date' ? dayText(each as Day) : each))
-  const word = { number: 'numeric', date: 'date', boolean: 'boolean', text: 'text', empty: 'text' }[type]
-  const test = sql`(${value} = any(${sql.param(arrayText(texts))}::${sql.raw(word)}[]))`
+  const test = sql`(${value} = any(${arrayOf(texts, type === 'empty' ? 'text' : sqlTypes[type])}))`
   return required ? test : sql`coalesce(${test}, false)`
-}
-
-/** An array literal of PostgreSQL (manual, section 8.15.2), bound as one value. */
-export function arrayText(values: readonly unknown[]): string {
-  const written = (value: unknown) => (typeof value === 'number' ? String(value) : `"${String(value).replace(/["\\]/g, '\\$&')}"`)
-  return `{${values.map(value => (value === null || value === undefined ? 'NULL' : written(value))).join(',')}}`
 }
 
 /** A total over the records of a group. A sum of nothing is zero, as everywhere (rule 14). */
@@ -139,7 +133,7 @@ function totalSql(node: Typed & { is: 'total' }, around: SqlSurroundings): SQL {
     case 'max':
       return node.type === 'boolean'
         ? sql`(${sql.raw(node.name)}((${value!})::int)${filter} = 1)`
-        : sql`${sql.raw(node.name)}(${node.type === 'text' ? sql`${value!} collate "unicode"` : value!})${filter}`
+        : sql`${sql.raw(node.name)}(${node.type === 'text' ? sorted(value!) : value!})${filter}`
     default:
       throw new Error(`${node.name} of a group has no SQL.`)
   }
@@ -162,8 +156,7 @@ function periodSql(node: Typed & { is: 'period' }, parts: SQL[], around: SqlSurr
   }
   const { calendar } = around
   const periods = calendar?.periods ?? []
-  const column = (of: (period: FiscalPeriod) => unknown, type: 'text' | 'date' | 'int' | 'boolean') =>
-    sql`${sql.param(arrayText(periods.map(of)))}::${sql.raw(type)}[]`
+  const column = (of: (period: FiscalPeriod) => unknown, type: 'text' | 'date' | 'int' | 'boolean') => arrayOf(periods.map(of), type)
   const list = sql`unnest(${column(period => period.code, 'text')}, ${column(period => dayText(period.start), 'date')},
     ${column(period => dayText(period.end), 'date')}, ${column(period => ordinaryPlace(calendar, period.code), 'int')},
     ${column(period => period.adjustment, 'boolean')},
@@ -250,7 +243,7 @@ function equalSql(left: Typed, right: Typed, of: (node: Typed) => SQL, around: S
 
 /** A value to be compared for order: text by the Unicode root collation. */
 function ordered(node: Typed, of: (node: Typed) => SQL): SQL {
-  return node.type === 'text' ? sql`${of(node)} collate "unicode"` : of(node)
+  return node.type === 'text' ? sorted(of(node)) : of(node)
 }
 
 /** A value as text, an empty one as no text, as `&` writes it. */

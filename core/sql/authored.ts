@@ -2,10 +2,10 @@ import { PostgreSQL } from '@codemirror/lang-sql'
 import { sql, type SQL } from 'drizzle-orm'
 import type { ParameterType } from '../definition/parameters'
 import { suggestion } from '../value/suggestion'
-import { arrayText } from '../formula/sql'
 import { dayText } from '../value/date'
 import { decimalText } from '../value/decimal'
 import type { Answer } from '../value/value'
+import { arrayText } from '../catalog/dialect'
 
 /** A text that cannot be run: one sentence, and the stretch of it that is meant. */
 export class SqlTextError extends Error {

@@ -1,15 +1,12 @@
 import { sql, type SQL } from 'drizzle-orm'
-import { PgDialect } from 'drizzle-orm/pg-core'
 import { findTable } from '../catalog/types'
 import type { ParameterDefinition } from '../definition/parameters'
 import { PlanError, type Query } from './query'
-import { type PlanInput, tableSql } from './plan'
-import { foldedSql } from '../formula/functions'
-import { arrayText } from '../formula/sql'
 import { folded } from '../value/text'
 import type { Narrowing } from '../parameter/narrowing'
-
-const dialect = new PgDialect()
+import { arrayOf, foldedSql, sorted, bound } from '../catalog/dialect'
+import type { PlanInput } from './planInput'
+import { tableSql } from './planner'
 
 export interface ChoicesWanted {
   search?: string
@@ -46,9 +43,8 @@ export function choicesQueries(
   const of = (column: string) => sql`${sql.identifier('choices')}.${sql.identifier(column)}`
   const [value, text] = [sql`${of(choices.value)}::text`, sql`${of(label)}::text`]
   const conditions: SQL[] = [sql`${of(choices.value)} is not null`]
-  for (const { column, values } of wanted.narrowing)
-    conditions.push(sql`${of(column)}::text = any(${sql.param(arrayText(values))}::text[])`)
-  if (wanted.values) conditions.push(sql`${value} = any(${sql.param(arrayText(wanted.values))}::text[])`)
+  for (const { column, values } of wanted.narrowing) conditions.push(sql`${of(column)}::text = any(${arrayOf(values, 'text')})`)
+  if (wanted.values) conditions.push(sql`${value} = any(${arrayOf(wanted.values, 'text')})`)
   const whole = sql`where ${sql.join([...conditions], sql` and `)}`
   if (wanted.search?.trim()) {
     const search = wanted.search.trim()
@@ -67,19 +63,18 @@ export function choicesQueries(
   const rows = (which: SQL) =>
     unique
       ? sql`select ${value} as value, ${text} as label ${from} ${which}`
-      : sql`select ${value} as value, min(${text} collate "unicode") as label ${from} ${which} group by 1`
+      : sql`select ${value} as value, min(${sorted(text)}) as label ${from} ${which} group by 1`
   const query = (statement: SQL, columns: Query['columns']): Query => {
-    const { sql: written, params } = dialect.sqlToQuery(statement)
-    return { text: written, values: params, columns, ...(source.authored ? { authored: true } : {}) }
+    return { ...bound(statement, source.authored), columns, ...(source.authored ? { authored: true } : {}) }
   }
   const columns: Query['columns'] = [
     { path: 'value', type: 'text' },
     { path: 'label', type: 'text' },
   ]
-  const sorted = (which: SQL) => sql`select value, label from (${rows(which)}) as page order by label collate "unicode" nulls last, value`
+  const inOrder = (which: SQL) => sql`select value, label from (${rows(which)}) as page order by ${sorted(sql`label`)} nulls last, value`
   return {
-    all: query(sorted(whole), columns),
-    page: query(sql`${sorted(where)} limit ${wanted.limit} offset ${wanted.offset ?? 0}`, columns),
+    all: query(inOrder(whole), columns),
+    page: query(sql`${inOrder(where)} limit ${wanted.limit} offset ${wanted.offset ?? 0}`, columns),
     count: query(unique ? sql`select count(*) ${from} ${where}` : sql`select count(distinct ${value}) ${from} ${where}`, [
       { path: 'count', type: 'number', scale: 0 },
     ]),

@@ -1,12 +1,11 @@
-import { bound } from './query'
 import { sql, type SQL } from 'drizzle-orm'
 import type { CatalogColumn } from '../catalog/types'
 import type { StatementColumn } from '../definition/blocks/statement'
-import { arrayText } from '../formula/sql'
 import { neededPeriods, standingColumns, withVersion } from '../statement/columns'
 import { debitNatured, type LedgerMap, type UnitTable } from '../books/ledger'
 import { dayText } from '../value/date'
 import { type OwnLedger, text } from '../model/ledger'
+import { bound, arrayOf } from '../catalog/dialect'
 
 /** The chart of accounts by its codes, as ledgerWords wants it: a statement with its values. */
 export function chartQuery(accounts: LedgerMap['accounts'], schema: string): { text: string; values: unknown[] } {
@@ -94,8 +93,7 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
     date: string | undefined,
   ): { join: SQL; where: SQL[]; period: SQL } => {
     const codes = [...wanted.before.map(code => [code, 0] as const), ...wanted.periods.map((code, index) => [code, index + 1] as const)]
-    const array = (values: readonly unknown[], type: string) => sql`${sql.param(arrayText(values))}::${sql.raw(type)}[]`
-    const label = sql`case when slot.place = 0 then '' else (${array(wanted.periods, 'text')})[slot.place] end`
+    const label = sql`case when slot.place = 0 then '' else (${arrayOf(wanted.periods, 'text')})[slot.place] end`
     if (period) {
       // the place of a period is looked up in a list by its year and number: a join to a few periods would make the planner expect few
       // journals
@@ -112,7 +110,7 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
       if (!parts.length)
         return { join: sql`cross join lateral (select null::integer as place) as slot`, where: [sql`false`], period: label }
       return {
-        join: sql`cross join lateral (select (${array(places, 'integer')})[((${year} - ${first}::integer) * ${wide}::integer +
+        join: sql`cross join lateral (select (${arrayOf(places, 'integer')})[((${year} - ${first}::integer) * ${wide}::integer +
           ${number} + 1)::integer] as place) as slot`,
         where: [
           sql`${year} between ${first}::integer and ${last}::integer`,
@@ -133,7 +131,7 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
     for (const { start, end, place } of dated) days.fill(place, start - first, end - first + 1)
     const day = of(alias, date!)
     return {
-      join: sql`cross join lateral (select (${array(days, 'integer')})[${day} - ${dayText(first)}::date + 1] as place) as slot`,
+      join: sql`cross join lateral (select (${arrayOf(days, 'integer')})[${day} - ${dayText(first)}::date + 1] as place) as slot`,
       where: [sql`${day} between ${dayText(first)}::date and ${dayText(last)}::date`, sql`slot.place >= 0`],
       period: label,
     }
@@ -208,7 +206,7 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
     own.types
       ? [
           sql`${of(alias, account)} in (select ${sql.identifier(map.accounts.code)} from ${table(map.accounts.table)} where
-            ${sql.identifier(map.accounts.type)}::text = any(${sql.param(arrayText(own.types))}::text[]))`,
+            ${sql.identifier(map.accounts.type)}::text = any(${arrayOf(own.types, 'text')}))`,
         ]
       : []
   const { lines, journals, budgets } = map
@@ -239,7 +237,7 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
     const natural = budgets.sign === 'natural'
     const isCredit = map.accounts.side
       ? sql`${of('chart', map.accounts.side)} ilike 'c%'`
-      : sql`${of('chart', map.accounts.type)} = any(${sql.param(arrayText(words))}::text[])`
+      : sql`${of('chart', map.accounts.type)} = any(${arrayOf(words, 'text')})`
     const amount = of('plan', budgets.amount)
     const from = sql`${table(budgets.table)} as
       plan${
@@ -261,7 +259,7 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
         { branch: budgets.branch },
         natural ? sql`case when ${isCredit} then 0 else ${amount} end` : sql`greatest(${amount}, 0)`,
         natural ? sql`case when ${isCredit} then ${amount} else 0 end` : sql`greatest(-${amount}, 0)`,
-        versions.has(undefined) || !budgets.version ? [] : [sql`${version} = any(${sql.param(arrayText([...versions]))}::text[])`],
+        versions.has(undefined) || !budgets.version ? [] : [sql`${version} = any(${arrayOf([...versions], 'text')})`],
       ),
     )
   }
@@ -322,6 +320,6 @@ export function ledgerSql(own: OwnLedger, needs: LedgerNeeds): SQL {
   return sql`with figures as materialized (${sql.join(parts, sql` union all `)}) ${main} union all
     ${columns(sql`null::numeric, null::numeric, null::numeric, f.debit - f.credit, f.account`)} from figures as f join
     ${table(accounts.table)} as result on ${of('result', accounts.code)}::text = f.account and ${of('result', accounts.type)}::text =
-    any(${sql.param(arrayText(results))}::text[]) join ${table(accounts.table)} as chart on ${of('chart', accounts.code)}::text =
+    any(${arrayOf(results, 'text')}) join ${table(accounts.table)} as chart on ${of('chart', accounts.code)}::text =
     ${map.retainedEarnings} where ${sql.join([sql`f.version = ''`, sql`f.debit is not null`, ...outside], sql` and `)}`
 }

@@ -1,13 +1,13 @@
 import { sql, type SQL } from 'drizzle-orm'
 import { readable } from '../catalog/types'
-import { arrayText } from '../formula/sql'
 import type { LedgerMap } from '../books/ledger'
 import type { FiscalCalendar } from '../books/calendar'
 import { dayText } from '../value/date'
 import { type Decimal, toNumber } from '../value/decimal'
 import { numberFormat } from '../value/numberFormat'
-import { bound, type Query, type Rows } from './query'
+import type { Query, Rows } from './query'
 import { valueAt } from '../value/columns'
+import { bound, arrayOf } from '../catalog/dialect'
 
 /** What was found out about the books of a source: one sentence, and whether it is as it should be. */
 export interface LedgerCheck {
@@ -66,7 +66,7 @@ export async function checkLedger(
   )
   const words = Object.keys(types)
   const [strange, known] = await numbers(
-    sql`select count(*) filter (where ${of('chart', accounts.type)}::text <> all(${sql.param(arrayText(words))}::text[]) or
+    sql`select count(*) filter (where ${of('chart', accounts.type)}::text <> all(${arrayOf(words, 'text')}) or
       ${of('chart', accounts.type)} is null)::numeric, count(*)::numeric from ${table(accounts.table)} as chart`,
     2,
   )
@@ -150,20 +150,19 @@ function outsidePeriods(
   table: (name: string) => SQL,
   of: (alias: string, name: string) => SQL,
 ): SQL {
-  const array = (values: readonly unknown[], type: string) => sql`${sql.param(arrayText(values))}::${sql.raw(type)}[]`
   const from = sql`${table(journals?.table ?? lines.table)} as head`
   if (!period)
-    return sql`select count(distinct ${of('head', date)})::numeric from ${from} where not exists (select 1 from unnest(${array(
+    return sql`select count(distinct ${of('head', date)})::numeric from ${from} where not exists (select 1 from unnest(${arrayOf(
       periods.map(each => dayText(each.start)),
       'date',
-    )}, ${array(
+    )}, ${arrayOf(
       periods.map(each => dayText(each.end)),
       'date',
     )}) as own(first, last) where ${of('head', date)} between own.first and own.last)`
   const parts = periods.map(each => /^(.*)-P(\d+)$/.exec(each.code)!)
-  return sql`select count(*)::numeric from ${from} where not exists (select 1 from unnest(${array(
+  return sql`select count(*)::numeric from ${from} where not exists (select 1 from unnest(${arrayOf(
     parts.map(part => Number(part[1])),
     'integer',
-  )}, ${array(parts.map(part => part[2]).map(Number), 'integer')}) as own(year, number) where own.year = ${of('head', period.year)}
+  )}, ${arrayOf(parts.map(part => part[2]).map(Number), 'integer')}) as own(year, number) where own.year = ${of('head', period.year)}
   and own.number = ${of('head', period.number)})`
 }

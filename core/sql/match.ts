@@ -1,6 +1,7 @@
 import { type SQL, sql } from 'drizzle-orm'
-import { bound, type Query } from './query'
+import type { Query } from './query'
 import { pluralOf } from '../catalog/joins'
+import { bound } from '../catalog/dialect'
 
 /** How well a join fits, worked out from the data. */
 export interface JoinMatch {

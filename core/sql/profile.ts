@@ -1,9 +1,10 @@
 import { sql, type SQL } from 'drizzle-orm'
-import { foldedSql } from '../formula/functions'
-import { fieldSelect, type PlanInput } from './plan'
-import { bound, type Query } from './query'
+import type { Query } from './query'
 import { type Column, valueAt } from '../value/columns'
 import type { Value, ValueType } from '../value/value'
+import { sorted, foldedSql, bound } from '../catalog/dialect'
+import type { PlanInput } from './planInput'
+import { fieldSelect } from './planner'
 
 /** What a field really holds. Values are texts, as the database writes them (dates as ISO 8601, numbers with their digits). */
 export interface FieldProfile {
@@ -33,7 +34,7 @@ export function profileQuery(input: PlanInput, level: number, path: string, sear
   const { type } = input.levels[level]!.fields.get(path)!
   const measured = type === 'number' || type === 'date'
   const place = type === 'date' ? sql`(x - date '1970-01-01')::numeric` : sql`x::numeric`
-  const order = type === 'text' ? sql`v.x collate "unicode"` : sql`v.x`
+  const order = type === 'text' ? sorted(sql`v.x`) : sql`v.x`
   const part = (kind: string, ...values: SQL[]) =>
     sql`select ${sql.raw(`'${kind}'`)}::text as kind, ${sql.join(
       [0, 1, 2, 3, 4, 5].map(index => (values[index] ? sql`(${values[index]})::text` : sql`null::text`)),

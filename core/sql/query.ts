@@ -1,5 +1,3 @@
-import type { SQL } from 'drizzle-orm'
-import { PgDialect } from 'drizzle-orm/pg-core'
 import type { ValueType } from '../value/value'
 import type { Column } from '../value/columns'
 
@@ -21,17 +19,4 @@ export class PlanError extends Error {}
 export interface Rows {
   count: number
   columns: Column[]
-}
-
-const dialect = new PgDialect()
-
-/**
- * A statement as text, identifiers quoted, with its bound values. Our own statements stand on one line; a text of an author's stays as
- * it is.
- */
-export function bound(statement: SQL, authored = false): { text: string; values: unknown[] } {
-  const { sql: text, params: values } = dialect.sqlToQuery(statement)
-  if (authored) return { text, values }
-  // what is quoted stays as it is
-  return { text: text.replace(/"(?:[^"]|"")*"|'(?:[^']|'')*'|\s*\n\s*/g, part => (part.trim() ? part : ' ')).trim(), values }
 }

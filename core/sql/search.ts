@@ -1,5 +1,6 @@
+import { bound } from '../catalog/dialect'
 import type { CatalogTable } from '../catalog/types'
-import { bound, type Query } from './query'
+import type { Query } from './query'
 import { type SQL, sql } from 'drizzle-orm'
 
 /**

@@ -1,6 +1,5 @@
 import { sql, type SQL } from 'drizzle-orm'
 import { array, object, type Schema, string } from 'yup'
-import { bound } from '../../core/sql/query'
 import { valueAt } from '../../core/value/columns'
 import { dayText } from '../../core/value/date'
 import { plainText } from '../../core/value/plain'
@@ -8,6 +7,7 @@ import type { Context } from '../../server/access/context'
 import { type Desk, SourceError } from '../../server/sources/contract'
 import type { EmbeddedEngine } from '../../server/sources/embedded/engine'
 import type { DeskDocument } from '../../core/api/desk'
+import { bound } from '../../core/catalog/dialect'
 
 const text = () => string().strict().defined().max(500)
 const optional = () => string().strict().max(500)

@@ -1,6 +1,6 @@
 import { assembleReport } from '../../core/compose/assemble'
 import { readAnswers } from '../../core/parameter/answers'
-import type { PlanInput } from '../../core/sql/plan'
+import type { PlanInput } from '../../core/sql/planInput'
 import type { RunInput } from './input'
 
 /** What a parameter's statements are planned with; faults in other answers do not matter here. */

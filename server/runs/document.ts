@@ -1,10 +1,11 @@
 import { sql, type SQL } from 'drizzle-orm'
 import type { Catalog } from '../../core/books/catalog'
 import { type CatalogColumn, type CatalogTable, columnCaption, findTable, readable } from '../../core/catalog/types'
-import { bound, type Query } from '../../core/sql/query'
+import type { Query } from '../../core/sql/query'
 import type { Fetch } from '../../core/read/read'
 import { valueAt } from '../../core/value/columns'
 import type { SourceDocument } from '../../core/api/answers'
+import { bound } from '../../core/catalog/dialect'
 
 /** Rows of each part that are shown. */
 const shownRows = 60

@@ -4,12 +4,13 @@ import type { Values } from '../../core/compose/values'
 import type { GridColumns, GridEvent } from '../../core/compose/gridRows'
 import { GridMaker } from '../../core/compose/grid'
 import type { Page } from '../../core/compose/page'
-import { type Plan, planDataSet, type PlanInput } from '../../core/sql/plan'
+import { type Plan, planDataSet } from '../../core/sql/plan'
 import { earlyOrder, earlyRecords } from '../../core/compose/early'
 import { type Chunk, type Fetch, readRecords, type ReadOptions } from '../../core/read/read'
 import type { ReadyRun } from './input'
 import { RunMeter } from './meter'
 import { goOn } from './stop'
+import type { PlanInput } from '../../core/sql/planInput'
 
 /** Roots read at a time, and at first: the first page comes sooner with few. */
 const rootsPerChunk = 500

@@ -2,13 +2,14 @@ import { sql } from 'drizzle-orm'
 import { findTable, type JoinPair } from '../../core/catalog/types'
 import { type ChoicesWanted, choicesQueries } from '../../core/sql/choices'
 import { matchQuery } from '../../core/sql/match'
-import { tableSql } from '../../core/sql/plan'
 import { profileQuery } from '../../core/sql/profile'
-import { bound, type Query } from '../../core/sql/query'
+import type { Query } from '../../core/sql/query'
 import type { ValueType } from '../../core/value/value'
 import { planningOf, planRun } from './execute'
 import { type ReadyRun, readyRun, RunError, type RunInput } from './input'
 import { choicesPlanning } from './choicesPlanning'
+import { bound } from '../../core/catalog/dialect'
+import { tableSql } from '../../core/sql/planner'
 
 /** What an author asks of a report's rows while it is made, and readers of its choices. */
 export type Question =

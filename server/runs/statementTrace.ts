@@ -4,14 +4,12 @@ import { assembleReport } from '../../core/compose/assemble'
 import { laidStatement } from '../../core/compose/statement/lay'
 import { statementAmong } from '../../core/compose/statement/prepare'
 import type { LedgerNeeds } from '../../core/sql/ledger'
-import { ledgerFilters } from '../../core/sql/plan'
-import { bound, type Query } from '../../core/sql/query'
+import type { Query } from '../../core/sql/query'
 import { type Fetch, readRecords } from '../../core/read/read'
 import type { DataRecords } from '../../core/value/records'
 import { valueAt } from '../../core/value/columns'
 import type { Value } from '../../core/value/value'
 import { layoutOf } from '../../core/definition/walk'
-import { arrayText } from '../../core/formula/sql'
 import { findPeriod } from '../../core/books/calendar'
 import type { StandingColumn } from '../../core/statement/columns'
 import { columnsBehind, type PostingSet, traceFigure } from '../../core/statement/trace'
@@ -20,6 +18,8 @@ import { dayText } from '../../core/value/date'
 import { composerOf, planningOf, planRun } from './execute'
 import { type ReadyRun, RunError } from './input'
 import type { StatementTrace } from '../../core/api/answers'
+import { arrayOf, bound } from '../../core/catalog/dialect'
+import { ledgerFilters } from '../../core/sql/planner'
 
 /** A figure of a statement: of one of a line's accounts, where that is named. */
 export interface FigureWanted {
@@ -105,23 +105,22 @@ async function journalLines(
   const table = (name: string) => sql`${sql.identifier(run.schema)}.${sql.identifier(name)}`
   const head = map.journals ? 'head' : 'line'
   const of = (alias: string, name: string) => sql`${sql.identifier(alias)}.${sql.identifier(name)}`
-  const array = (values: readonly unknown[], type: string): SQL => sql`${sql.param(arrayText(values))}::${sql.raw(type)}[]`
   const inPeriods = (codes: readonly string[]): SQL => {
     if (map.period) {
       const parts = codes.map(code => /^(.*)-P(\d+)$/.exec(code)!)
-      return sql`(${of(head, map.period.year)}, ${of(head, map.period.number)}) in (select * from unnest(${array(
+      return sql`(${of(head, map.period.year)}, ${of(head, map.period.number)}) in (select * from unnest(${arrayOf(
         parts.map(part => Number(part[1])),
         'integer',
-      )}, ${array(
+      )}, ${arrayOf(
         parts.map(part => Number(part[2])),
         'integer',
       )}))`
     }
     const own = codes.map(code => findPeriod(calendar, code)!)
-    return sql`exists (select 1 from unnest(${array(
+    return sql`exists (select 1 from unnest(${arrayOf(
       own.map(each => dayText(each.start)),
       'date',
-    )}, ${array(
+    )}, ${arrayOf(
       own.map(each => dayText(each.end)),
       'date',
     )}) as p(first, last) where ${of(head, map.date)} between p.first and p.last)`
@@ -142,14 +141,14 @@ async function journalLines(
   })
   const codeOf = (name: string) => units.find(unit => unit.name === name)?.code
   const within = (name: string, lists: readonly (readonly string[])[]) =>
-    lists.flatMap(list => (codeOf(name) ? [sql`${codeOf(name)!} = any(${array(list, 'text')})`] : []))
+    lists.flatMap(list => (codeOf(name) ? [sql`${codeOf(name)!} = any(${arrayOf(list, 'text')})`] : []))
   // a posting stands once for each set that it counts in; what counts the other way than the first set has its sides turned
   const counted = sql` cross join lateral (${sql.join(
     sets.map(
       set =>
         sql`select ${sql.raw(String(set.by * sets[0]!.by))} as by where ${sql.join(
           [
-            sql`${of('line', map.lines.account)}::text = any(${array(set.accounts, 'text')})`,
+            sql`${of('line', map.lines.account)}::text = any(${arrayOf(set.accounts, 'text')})`,
             inPeriods(set.periods),
             ...within('branch', set.branches),
             ...within('department', set.departments),

@@ -1,8 +1,8 @@
 import type { TableColumn, TableDefinition } from '../../core/definition/tables'
 import { parameterTypes } from '../../core/definition/parameters'
 import { bindNames, SqlTextError } from '../../core/sql/authored'
-import { bound } from '../../core/sql/query'
 import { RunError, type RunInput } from './input'
+import { bound } from '../../core/catalog/dialect'
 
 const words = { number: 'a number', text: 'a text', date: 'a date', boolean: 'yes or no' } as const
 const digits = (scale: number | undefined) =>

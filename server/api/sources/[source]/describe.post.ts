@@ -1,7 +1,8 @@
+import { bound } from '../../../../core/catalog/dialect'
 import { parameterTypes } from '../../../../core/definition/parameters'
 import { bindNames, placeInText, SqlTextError } from '../../../../core/sql/authored'
-import { bound } from '../../../../core/sql/query'
 import { SourceError } from '../../../sources/contract'
+import { route, bodyOf, partOf } from '../../../utils/app'
 
 /** The columns that a statement would give, or the place in it that is at fault. */
 export default route(async (context, event, app) => {

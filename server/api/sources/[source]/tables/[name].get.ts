@@ -1,8 +1,8 @@
 import { sql } from 'drizzle-orm'
 import { findTable } from '../../../../../core/catalog/types'
-import { bound } from '../../../../../core/sql/query'
 import { packEnvelope } from '../../../../../core/value/envelope'
 import { StoreError } from '../../../../store/store'
+import { bound } from '../../../../../core/catalog/dialect'
 
 /** The first rows of a table, as they come, packed: see packEnvelope. */
 export default route(async (context, event, app) => {
