@@ -1,4 +1,4 @@
-import { addGroup } from '../core/definition/edits/table'
+import { addGroup } from '../core/definition/edits/tableGroups'
 import type { GroupDefinition } from '../core/definition/blocks/table'
 import { formatVersion, type ReportDefinition } from '../core/definition/report'
 import { plainTable } from '../core/definition/upgrade'

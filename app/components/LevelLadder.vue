@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { addBooks } from '../../core/definition/edits/statement'
+import { addBooks } from '../../core/definition/edits/books'
 import { singular } from '../../core/catalog/relations'
 import { columnCaption, findTable, readable } from '../../core/catalog/types'
 import type { LevelInfo } from '../../core/formula/typed'

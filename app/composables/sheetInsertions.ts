@@ -1,5 +1,6 @@
 import { bodyWidth } from '../../core/compose/paperSize'
-import { addBooks, addLine, addStatementColumn, signaturePanel } from '../../core/definition/edits/statement'
+import { addLine, addStatementColumn } from '../../core/definition/edits/statement'
+import { signaturePanel, addBooks } from '../../core/definition/edits/books'
 import { drawnLines, proposeChart } from '../../core/definition/edits/chart'
 import { isStatementBlock, type StatementBlock, type StatementLineKind } from '../../core/definition/blocks/statement'
 import { newBreak, newColumn, newItems, newLines, newPanel, newRepeat, newTable, newTies } from '../../core/templates/blocks'

@@ -1,6 +1,6 @@
 import { area, scaleBand, scaleLinear, stack, stackOffsetDiverging } from 'd3'
 import { holdsFigures } from '../statement/columns'
-import { scalePowers } from '../statement/shape'
+import { scalePowers } from '../statement/rounding'
 import type { ChartBlock } from '../definition/blocks/chart'
 import type { ThemeDefinition } from '../definition/style'
 import type { PreparedBlock } from './prepared'

@@ -6,7 +6,8 @@ import type { LevelRecords } from '../value/records'
 import type { StatementBlock } from '../definition/blocks/statement'
 import type { StandingColumn } from './columns'
 import { LedgerFigures } from './figures'
-import { shapeStatement, spread } from './shape'
+import { shapeStatement } from './shape'
+import { spread } from './rounding'
 
 describe('rounding that adds up (largest remainder)', () => {
   const cents = fc.integer({ min: -10_000_000, max: 10_000_000 })

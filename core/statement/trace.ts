@@ -4,7 +4,7 @@ import type { Account } from './accounts'
 import type { FiscalCalendar } from '../books/calendar'
 import { holdsFigures, type StandingColumn } from './columns'
 import type { LedgerFigures } from './figures'
-import type { ReadyLine } from './shape'
+import type { ReadyLine } from './rounding'
 
 /** Which accounts stand behind a figure of a statement, over which periods, and what each adds to it. */
 export interface TracedFigure {

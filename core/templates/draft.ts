@@ -1,7 +1,7 @@
 import { isPanel } from '../definition/blocks/panel'
 import { bodyWidth } from '../compose/paperSize'
 import { type ReadyStatement, readyStatement } from './statements'
-import { addBooks, askAccounts, askBranches, askVersion, signaturePanel } from '../definition/edits/statement'
+import { signaturePanel, askVersion, askAccounts, askBranches, addBooks } from '../definition/edits/books'
 import { isKeyColumn, singular } from '../catalog/relations'
 import type { Catalog } from '../books/catalog'
 import { columnCaption, findTable, readable } from '../catalog/types'

@@ -1,5 +1,5 @@
 import { aheadColumns, pastColumns } from '../../core/definition/edits/ageing'
-import { addGroup, setGroup } from '../../core/definition/edits/table'
+import { setGroup, addGroup } from '../../core/definition/edits/tableGroups'
 import type { DataSetDefinition, RelatedDefinition } from '../../core/definition/levels'
 import { formatVersion, type LayoutDefinition, type ReportDefinition } from '../../core/definition/report'
 import type { RowDefinition, TableBlock } from '../../core/definition/blocks/table'

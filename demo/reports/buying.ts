@@ -1,4 +1,4 @@
-import { addGroup, setGroup } from '../../core/definition/edits/table'
+import { addGroup, setGroup } from '../../core/definition/edits/tableGroups'
 import { formatVersion, type LayoutDefinition, type ReportDefinition } from '../../core/definition/report'
 import type { TableBlock } from '../../core/definition/blocks/table'
 import type { ParameterDefinition } from '../../core/definition/parameters'

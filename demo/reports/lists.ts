@@ -1,4 +1,5 @@
-import { addGroup, setGroup, setTotal } from '../../core/definition/edits/table'
+import { setTotal } from '../../core/definition/edits/table'
+import { setGroup, addGroup } from '../../core/definition/edits/tableGroups'
 import { formatVersion, type ReportDefinition } from '../../core/definition/report'
 import type { TableBlock } from '../../core/definition/blocks/table'
 import { plainTable } from '../../core/definition/upgrade'

@@ -6,7 +6,7 @@ import type { LaidStatement } from '../../core/compose/statement/lay'
 import type { StatementBlock } from '../../core/definition/blocks/statement'
 import type { Block } from '../../core/definition/blocks/block'
 import type { ReportDefinition } from '../../core/definition/report'
-import { askDay } from '../../core/definition/edits/statement'
+import { askDay } from '../../core/definition/edits/books'
 import type { ReadyStatement } from '../../core/templates/statements'
 import { dayText, parseDay } from '../../core/value/date'
 import {
@@ -414,8 +414,7 @@ describe('answers of a run', () => {
       { fromAccount: '3000', toAccount: '3999' },
       { fromAccount: '3900' },
     ]
-    for (const range of ranges)
-      expect(await equity(range), JSON.stringify(range)).toEqual(whole)
+    for (const range of ranges) expect(await equity(range), JSON.stringify(range)).toEqual(whole)
     expect(await equity({}, 'account_type = "equity"')).toEqual(whole)
     expect(await equity({ branches: 'NQ', fromAccount: '3000', toAccount: '3999' })).toEqual(await equity({ branches: 'NQ' }))
   })

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { askVersion, setStatementColumn, moveStatementColumn, removeStatementColumn } from '../../../core/definition/edits/statement'
+import { askVersion } from '../../../core/definition/edits/books'
+import { setStatementColumn, moveStatementColumn, removeStatementColumn } from '../../../core/definition/edits/statement'
 import type { StatementColumn, StatementSpan } from '../../../core/definition/blocks/statement'
 import { columnName, holdsFigures } from '../../../core/statement/columns'
 

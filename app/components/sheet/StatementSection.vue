@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { freeId } from '../../../core/definition/edits/edits'
-import { askAccounts, askBranches, askDay, changeStatement } from '../../../core/definition/edits/statement'
+import { askAccounts, askBranches, askDay } from '../../../core/definition/edits/books'
+import { changeStatement } from '../../../core/definition/edits/statement'
 import { isStatementBlock, type StatementBlock } from '../../../core/definition/blocks/statement'
 
 /** The selected statement as a whole: its scale, signs, footnotes and hidden columns. */

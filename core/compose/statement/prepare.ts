@@ -1,7 +1,7 @@
 import type { StatementBlock, StatementLine } from '../../definition/blocks/statement'
 import type { LevelInfo, Typed } from '../../formula/typed'
 import type { ThemeDefinition } from '../../definition/style'
-import type { ReadyLine } from '../../statement/shape'
+import type { ReadyLine } from '../../statement/rounding'
 import type { CheckedText } from '../text'
 import type { LedgerMap } from '../../books/ledger'
 import type { PreparedBlock } from '../prepared'

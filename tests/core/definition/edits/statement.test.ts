@@ -7,20 +7,17 @@ import { readDefinition } from '../../../../core/definition/schema'
 import {
   addLine,
   addStatementColumn,
-  askAccounts,
-  askBranches,
-  askVersion,
   moveLine,
   moveStatementColumn,
   removeStatementColumn,
   setLine,
   setStatement,
   setStatementText,
-  signaturePanel,
   statementNamed,
   statementText,
   wordOf,
 } from '../../../../core/definition/edits/statement'
+import { signaturePanel, askVersion, askAccounts, askBranches } from '../../../../core/definition/edits/books'
 import { readStatementRow, type StatementBlock, type StatementColumn, statementRowId } from '../../../../core/definition/blocks/statement'
 import type { ReportDefinition } from '../../../../core/definition/report'
 
