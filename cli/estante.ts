@@ -12,7 +12,7 @@ import type { Context } from '../server/access/context'
 import type { RunOutput } from '../server/runs/output'
 import type { RunResult } from '../server/runs/tasks'
 import { holderOf } from '../server/store/lock'
-import { StoreError } from '../server/store/store'
+import { StoreError } from '../server/store/records'
 
 /** Something the person at the keyboard can put right: one sentence. */
 class UsageError extends Error {}

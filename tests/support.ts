@@ -6,10 +6,8 @@ import { PGlite } from '@electric-sql/pglite'
 import { afterAll } from 'vitest'
 import type { Catalog } from '../core/books/catalog'
 import type { Query, Rows } from '../core/sql/query'
-import { type Column, columnOf } from '../core/value/columns'
-import type { Value } from '../core/value/value'
-import { parseDay } from '../core/value/date'
-import { parseDecimal } from '../core/value/decimal'
+import type { Column } from '../core/value/columns'
+import { columnBuilder, unpackColumn } from '../core/value/packed'
 import { companyFolder, schema as sourceSchema, sourceId } from '../demo/source'
 import type { Context } from '../server/access/context'
 import type { Estante } from '../server/estante'
@@ -53,20 +51,27 @@ export async function demoDatabase(): Promise<{ db: PGlite; catalog: Catalog }> 
 
 const rawTypes = Object.fromEntries([16, 20, 21, 23, 700, 701, 1042, 1043, 1082, 1700, 25].map(id => [id, (text: string) => text]))
 
-/** Runs planned statements through the plain query interface: slower than the engine's own way and independent of it. */
+const encoder = new TextEncoder()
+
+/**
+ * Runs planned statements through the plain query interface, independent of the engine's own reader of the wire; the cells go through the
+ * packed form, as those of runs do.
+ */
 export function plainFetch(db: PGlite): (query: Query) => Promise<Rows> {
   return async query => {
     const result = await db.query<(string | null)[]>(query.text, query.values, { rowMode: 'array', parsers: rawTypes, serializers: {} })
-    const columns = query.columns.map(({ type }, index): Column =>
-      columnOf(
-        type,
-        result.rows.map((row): Value => {
-          const cell = row[index]!
-          if (cell === null) return null
-          return type === 'number' ? parseDecimal(cell)! : type === 'date' ? parseDay(cell)! : type === 'boolean' ? cell === 't' : cell
-        }),
-      ),
-    )
+    const columns = query.columns.map(({ type, scale }, index): Column => {
+      const packed = columnBuilder(type, scale, result.rows.length)
+      for (const row of result.rows) {
+        const cell = row[index]!
+        if (cell === null) packed.empty()
+        else {
+          const bytes = encoder.encode(cell)
+          packed.add(bytes, 0, bytes.length)
+        }
+      }
+      return unpackColumn(packed.take())
+    })
     return { count: result.rows.length, columns }
   }
 }

@@ -47,13 +47,17 @@ beforeAll(async () => {
 /** All pages, composed in one go. */
 function expected(definition: ReportDefinition): Page[] {
   const { tree, layout } = assembleReport(definition, catalog)
-  const composer = new Composer(layout, {
-    levels: tree.levels,
-    parameters: { month: parseDay('2026-09-01')!, customer: null },
-    today: clock,
-    boxes: true,
-  })
-  return [...composer.add(records), ...composer.end()]
+  const pages = (pageCount: number) => {
+    const composer = new Composer(layout, {
+      levels: tree.levels,
+      parameters: { month: parseDay('2026-09-01')!, customer: null },
+      today: clock,
+      boxes: true,
+      pageCount,
+    })
+    return [...composer.add(records), ...composer.end()]
+  }
+  return pages(pages(0).length)
 }
 /** A page without its place in the run, which an edit of the pages in view leaves open until all are made. */
 const apart = ({ overall: _, ...page }: Page) => page
@@ -104,6 +108,22 @@ describe('pages made for the screen', () => {
     await compose(salesInvoice(), { from: 0, to: 2 })
     ask({ kind: 'pages', turn, from: 40, to: 43 })
     expect(bare((replies.at(-1) as { pages: Page[] }).pages)).toEqual(whole.slice(40, 43))
+  })
+  it('pages “of n” are taken to be as many as before, and made again where they are not', async () => {
+    const numbered = (definition: ReportDefinition) =>
+      setText(definition, { block: 'pageFoot', cell: 'footBranch' }, '{{ page.overall }} of {{ page.overallCount }}')
+    const [before, after] = [numbered(salesInvoice()), numbered(setPage(salesInvoice(), { orientation: 'landscape' }))]
+    const [wholeBefore, wholeAfter] = [expected(before), expected(after)]
+    expect(wholeAfter.length).not.toBe(wholeBefore.length)
+    ask({ kind: 'rows', rows: packEnvelope({}, records.levels), catalog, today: clock })
+    for (const [definition, whole] of [
+      [before, wholeBefore],
+      [after, wholeAfter],
+    ] as const) {
+      const { last } = await compose(definition, { from: 0, to: 3 })
+      expect(bare((last as { pages: Page[] }).pages)).toEqual(whole.slice(0, 3))
+      expect((last as { total: number }).total).toBe(whole.length)
+    }
   })
   it('rows that lack a field are asked for again', async () => {
     const { first } = await compose(setText(salesInvoice(), { block: 'lines', cell: 'unit', part: 'line' }, '{{ item.cost }}'), {

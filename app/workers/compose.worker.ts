@@ -91,6 +91,10 @@ let work:
       turn: number
       pages: Page[]
       source: Generator<Page> | undefined
+      /** makes the pages from the first on, where so many are printed as “of n” */
+      again: (pageCount?: number) => Generator<Page>
+      /** pages are taken to be so many; where they are not, they are made again */
+      assumed: number | undefined
       problems: LayoutProblem[]
       notices: () => LayoutNotice[]
       from: number
@@ -110,7 +114,7 @@ self.onmessage = ({ data }: MessageEvent<ComposeRequest>) => {
     // a catalog that says the same is the one that is known: what was made ready for it stays
     const catalog = shared(rows?.catalog, data.catalog)
     rows = { ...around, catalog, records: { levels: readEnvelope(packed).levels } }
-    work = undefined
+    work = counted = undefined
   } else if (data.kind === 'compose') compose(data)
   else if (data.kind === 'trace') trace(data)
   else if (data.kind === 'seek') seek(data)
@@ -124,6 +128,8 @@ self.onmessage = ({ data }: MessageEvent<ComposeRequest>) => {
 /** The definition and answers as they were last: parts that stay the same stay the same objects. */
 let known: ReportDefinition | undefined
 let answered: ReturnType<typeof readAnswers>['values'] | undefined
+/** How many pages there were last. */
+let counted: number | undefined
 /** What formulas and statements have come to, as long as records, answers and levels stay. */
 let worked: { from: readonly unknown[]; values: Values } | undefined
 
@@ -168,22 +174,25 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
       ...(request.tieOuts ? { tieOuts: request.tieOuts } : {}),
     }
     let composing: Composer | undefined
-    const source = function* (pageCount?: number): Generator<Page> {
+    const source = function* (pageCount?: number, dry = false): Generator<Page> {
       const composer = new Composer(
         report.layout,
-        pageCount === undefined ? options : { ...options, pageCount },
+        { ...options, ...(pageCount === undefined ? {} : { pageCount }), ...(dry ? { dry, boxes: false } : {}) },
         valuesFor(report, records, options),
       )
       composing = composer
       if (records.levels[0]!.count) yield* composer.add(records)
       yield* composer.end()
     }
-    let pageCount: number | undefined
-    if (report.layout.needsPageCount) pageCount = [...source(0)].length
+    // an edit rarely changes how many pages there are
+    let assumed: number | undefined
+    if (report.layout.needsPageCount) assumed = counted ??= [...source(0, true)].length
     work = {
       turn: request.turn,
       pages: [],
-      source: source(pageCount),
+      source: source(assumed),
+      again: source,
+      assumed,
       problems: report.layout.problems,
       notices: () => [...report.layout.notices, ...(composing?.notices() ?? [])],
       from: request.from,
@@ -233,8 +242,13 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
 function advance(count: number): void {
   while (work?.source && work.pages.length < count) {
     const next = work.source.next()
-    if (next.done) work.source = undefined
-    else work.pages.push(next.value)
+    if (!next.done) work.pages.push(next.value)
+    else if (work.layout.needsPageCount && work.assumed !== work.pages.length) {
+      counted = work.assumed = work.pages.length
+      work.pages = []
+      work.shown = 0
+      work.source = work.again(counted)
+    } else work.source = undefined
   }
 }
 

@@ -1,10 +1,10 @@
 import type { FieldInfo, Scope, Typed } from '../formula/typed'
 import type { Value, ValueType } from '../value/value'
-import { checkFormula, scaleOf } from '../formula/check'
+import { checkFormula } from '../formula/check'
+import { scaleOf } from '../formula/scale'
 import { currencyOf, noCurrency } from '../formula/currency'
 import { byCurrency, somePart } from '../formula/parts'
-import type { Evaluate } from '../formula/evaluate'
-import type { Standing } from '../formula/standing'
+import type { Evaluate, Standing } from '../formula/standing'
 import { plainText } from '../value/plain'
 import { compareText } from '../value/text'
 import { FormulaError } from '../formula/syntax'
@@ -23,11 +23,13 @@ export interface CheckedText {
   /** the same in another language: its marks and month names, and the texts that have a translation */
   inLanguage?: (language: string) => CheckedText
 }
+
 export interface CheckedValue {
   typed: Typed
   pattern?: string
   print: (value: Value) => string
 }
+
 export type CheckedPart = { literal: string } | CheckedValue
 export type Translations = Readonly<Record<string, Readonly<Record<string, string>>>>
 

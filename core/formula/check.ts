@@ -1,15 +1,4 @@
-import {
-  type FieldInfo,
-  type FormulaType,
-  type GroupWord,
-  groupWords,
-  type LevelInfo,
-  type Over,
-  type PageWord,
-  pageWords,
-  type Scope,
-  type Typed,
-} from './typed'
+import { type FormulaType, type GroupWord, groupWords, type Over, type PageWord, pageWords, type Scope, type Typed } from './typed'
 import { isWithin } from './lineage'
 import type { ValueType } from '../value/value'
 import { periodFunctions, scalarFunctions, totalFunctions } from './functions'
@@ -17,6 +6,7 @@ import { type Expression, FormulaError, parseFormula, pathsOf } from './syntax'
 import { somePart } from './parts'
 import { partTotal, ratioOf } from './ratio'
 import { suggestion } from '../value/suggestion'
+import { findField, findLevel } from './finding'
 
 /** An expression that is always empty, as an empty value of the type that its place wants. */
 function settled(typed: Typed, type: FormulaType | undefined): Typed {
@@ -160,45 +150,6 @@ function checkPath(node: Expression & { is: 'path' }, scope: Scope): Typed {
     )
   }
   return { is: 'field', type: found.type, level: found.level, path: found.path, field: found }
-}
-
-/**
- * A path is looked up on the level where the formula stands, then on the levels above it, by its own fields and by the detail levels
- * under each.
- */
-function findField(scope: Scope, names: readonly string[]): FieldInfo | undefined {
-  for (let at = scope.level; at >= 0; at = scope.levels[at]!.parent) {
-    const found = fieldUnder(scope.levels, at, names)
-    if (found) return found
-    if (scope.levels[at]!.name === names[0]) {
-      const named = fieldUnder(scope.levels, at, names.slice(1))
-      if (named) return named
-    }
-  }
-  return undefined
-}
-
-function fieldUnder(levels: readonly LevelInfo[], level: number, names: readonly string[]): FieldInfo | undefined {
-  const own = levels[level]!.fields.get(names.join('.'))
-  if (own) return own
-  const child = levels[level]!.children.find(index => levels[index]!.name === names[0])
-  return child === undefined ? undefined : fieldUnder(levels, child, names.slice(1))
-}
-
-function findLevel(scope: Scope, names: readonly string[]): LevelInfo | undefined {
-  for (let at = scope.level; at >= 0; at = scope.levels[at]!.parent) {
-    let level = scope.levels[at]!
-    let left = names
-    if (level.name === left[0]) left = left.slice(1)
-    while (left.length) {
-      const child = level.children.find(index => scope.levels[index]!.name === left[0])
-      if (child === undefined) break
-      level = scope.levels[child]!
-      left = left.slice(1)
-    }
-    if (!left.length) return level
-  }
-  return undefined
 }
 
 function checkCall(node: Expression & { is: 'call' }, scope: Scope): Typed {
@@ -457,59 +408,3 @@ const functionNames = [
   'ifEmpty',
   'today',
 ]
-const wholeFunctions = new Set(['length', 'floor', 'ceiling', 'daysBetween', 'year', 'quarter', 'month', 'bucket'])
-
-/** Digits after the mark that a number can have at most, where its parts say so. */
-export function scaleOf(typed: Typed): number | undefined {
-  const most = (...parts: Typed[]) => {
-    const scales = parts.filter(part => part.type !== 'empty' && !(part.is === 'constant' && part.value === null)).map(scaleOf)
-    return scales.includes(undefined) ? undefined : Math.max(0, ...(scales as number[]))
-  }
-  switch (typed.is) {
-    case 'constant':
-      return typed.value !== null && typeof typed.value === 'object' ? typed.value.scale : undefined
-    case 'field':
-      return typed.field.scale
-    case 'negative':
-      return scaleOf(typed.value)
-    case 'running':
-      return scaleOf(typed.value)
-    case 'ifEmpty':
-      return most(typed.value, typed.otherwise)
-    case 'if':
-      return most(...typed.cases.map(each => each.result), typed.otherwise)
-    case 'rank':
-      return 0
-    case 'total':
-      return typed.name === 'count' || typed.name === 'distinct'
-        ? 0
-        : typed.name === 'average' || typed.name === 'median'
-          ? undefined
-          : typed.value && scaleOf(typed.value)
-    case 'binary': {
-      // a date less a date is a number of days
-      if (typed.left.type === 'date') return 0
-      if (typed.operator === '+' || typed.operator === '-') return most(typed.left, typed.right)
-      const [left, right] = [scaleOf(typed.left), scaleOf(typed.right)]
-      return typed.operator === '*' && left !== undefined && right !== undefined ? left + right : undefined
-    }
-    case 'call': {
-      if (typed.name === 'round') {
-        const digits = typed.arguments[1]
-        return digits === undefined
-          ? 0
-          : digits.is === 'constant' &&
-              digits.value !== null &&
-              typeof digits.value === 'object' &&
-              typeof digits.value.units === 'number' &&
-              digits.value.scale === 0 &&
-              digits.value.units >= 0
-            ? digits.value.units
-            : undefined
-      }
-      return typed.name === 'abs' ? scaleOf(typed.arguments[0]!) : wholeFunctions.has(typed.name) ? 0 : undefined
-    }
-    default:
-      return undefined
-  }
-}

@@ -3,30 +3,17 @@ import type { LevelInfo, Over, Typed } from './typed'
 import type { Answer, Value } from '../value/value'
 import type { DataRecords } from '../value/records'
 import { valueAt } from '../value/columns'
-import { addPeriods, findPeriod, type FiscalCalendar, periodOf, yearStart } from '../books/calendar'
+import type { FiscalCalendar } from '../books/calendar'
 import { type Day, dayText, parseDay } from '../value/date'
-import {
-  add,
-  compareDecimals,
-  type Decimal,
-  decimal,
-  divide,
-  multiply,
-  negate,
-  parseDecimal,
-  round,
-  subtract,
-  toNumber,
-  zero,
-} from '../value/decimal'
-import { type Covered, type GroupNode, nodeAt, type Standing } from './standing'
+import { add, compareDecimals, type Decimal, decimal, divide, negate, parseDecimal, zero } from '../value/decimal'
+import { type Covered, type Evaluate, type GroupNode, nodeAt, type Standing } from './standing'
 import { totalledCurrency } from './currency'
 import { partsOf } from './parts'
 import { plainText } from '../value/plain'
 import { scalarFunctions } from './functions'
 import { compareText } from '../value/text'
-
-export type Evaluate = (at: Standing) => Value
+import { best, binary, equal, exactSum, mostFrequent, order } from './values'
+import { periodValue } from './periodValue'
 
 /** The records and answers that formulas are worked out from. */
 export interface Surroundings {
@@ -447,22 +434,6 @@ export function valueFrom(text: string, type: Typed['type']): Value {
   }
 }
 
-/** What a function of the fiscal calendar gives; empty where the calendar does not reach. */
-export function periodValue(name: string, values: readonly Value[], calendar: FiscalCalendar | undefined): Value {
-  switch (name) {
-    case 'period':
-      return periodOf(calendar, values[0] as Day)?.code ?? null
-    case 'periodStart':
-      return findPeriod(calendar, values[0] as string)?.start ?? null
-    case 'periodEnd':
-      return findPeriod(calendar, values[0] as string)?.end ?? null
-    case 'yearStart':
-      return yearStart(calendar, values[0] as string) ?? null
-    default:
-      return addPeriods(calendar, values[0] as string, toNumber(round(values[1] as Decimal, 0)))?.code ?? null
-  }
-}
-
 /** How values of rows come together one after another. */
 interface Gathering<S> {
   start: () => S
@@ -497,89 +468,4 @@ const standsForGroup = (covered: Covered) => !covered.line
 
 function groupsIn(node: GroupNode, depth: number): GroupNode[] {
   return node.depth === depth - 1 ? node.children : node.children.flatMap(each => groupsIn(each, depth))
-}
-
-function mostFrequent(values: Iterable<Value>): Value {
-  const counts = new Map<string, { value: Value; count: number }>()
-  for (const value of values) {
-    const key = plainText(value, dayText)
-    const found = counts.get(key)
-    if (found) found.count++
-    else counts.set(key, { value, count: 1 })
-  }
-  let best: { value: Value; count: number } | undefined
-  for (const each of counts.values())
-    if (!best || each.count > best.count || (each.count === best.count && order(each.value, best.value) < 0)) best = each
-  return best?.value ?? null
-}
-
-function exactSum(values: Iterable<Value>): Decimal {
-  let sum = zero
-  for (const value of values) sum = add(sum, value as Decimal)
-  return sum
-}
-
-function best(values: Iterable<Value>, direction: 1 | -1): Value {
-  let found: Value = null
-  for (const value of values) if (found === null || order(value, found) * direction > 0) found = value
-  return found
-}
-
-function binary(node: Typed & { is: 'binary' }, left: Evaluate, right: Evaluate): Evaluate {
-  const arithmetic =
-    (work: (a: Decimal, b: Decimal) => Value): Evaluate =>
-    at => {
-      const a = left(at) as Decimal | null
-      if (a === null) return null
-      const b = right(at) as Decimal | null
-      return b === null ? null : work(a, b)
-    }
-  const compared =
-    (test: (difference: number) => boolean): Evaluate =>
-    at => {
-      const [a, b] = [left(at), right(at)]
-      return a !== null && b !== null && test(order(a, b))
-    }
-  switch (node.operator) {
-    case '+':
-      return arithmetic(add)
-    case '-':
-      return arithmetic(subtract)
-    case '*':
-      return arithmetic(multiply)
-    case '/':
-      return arithmetic((a, b) => divide(a, b) ?? null)
-    case '&':
-      return at => plainText(left(at), dayText) + plainText(right(at), dayText)
-    case '=':
-      return at => equal(left(at), right(at))
-    case '!=':
-      return at => !equal(left(at), right(at))
-    case '<':
-      return compared(difference => difference < 0)
-    case '<=':
-      return compared(difference => difference <= 0)
-    case '>':
-      return compared(difference => difference > 0)
-    case '>=':
-      return compared(difference => difference >= 0)
-    case 'and':
-      return at => left(at) === true && right(at) === true
-    case 'or':
-      return at => left(at) === true || right(at) === true
-  }
-}
-
-/** Equality: empty equals only empty; text by its exact characters. */
-export function equal(a: Value, b: Value): boolean {
-  if (a === null || b === null) return a === b
-  if (typeof a === 'object' && typeof b === 'object') return compareDecimals(a, b) === 0
-  return a === b
-}
-
-/** Order of two values of one type that are not empty. */
-export function order(a: Value, b: Value): number {
-  if (typeof a === 'object' && typeof b === 'object') return compareDecimals(a!, b!)
-  if (typeof a === 'string' && typeof b === 'string') return compareText(a, b)
-  return Number(a) - Number(b)
 }

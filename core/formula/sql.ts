@@ -5,7 +5,8 @@ import { type FiscalCalendar, type FiscalPeriod, ordinaryPlace } from '../books/
 import { type Day, dayText } from '../value/date'
 import { decimalText, divisionScale } from '../value/decimal'
 import { partsOf } from './parts'
-import { periodValue, valueFrom } from './evaluate'
+import { valueFrom } from './evaluate'
+import { periodValue } from './periodValue'
 import { scalarFunctions } from './functions'
 import { arrayOf, sqlTypes, sorted } from '../catalog/dialect'
 

@@ -1,3 +1,4 @@
+import type { Value } from '../value/value'
 import type { PageWord } from './typed'
 
 /** Where a formula stands: the records `from` up to (not including) `to` of a level; single values are those of the first. */
@@ -50,3 +51,5 @@ export function nodeAt(node: GroupNode, depth: number): GroupNode {
   while (at.depth > depth && at.parent) at = at.parent
   return at
 }
+/** A formula made ready: its value where it stands. */
+export type Evaluate = (at: Standing) => Value

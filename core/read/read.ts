@@ -1,4 +1,4 @@
-import { order } from '../formula/evaluate'
+import { order } from '../formula/values'
 import { decimalText, trim } from '../value/decimal'
 import { dayText } from '../value/date'
 import type { LevelInfo } from '../formula/typed'

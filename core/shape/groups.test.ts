@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { order } from '../formula/evaluate'
+import { order } from '../formula/values'
 import { compareText } from '../value/text'
 import { decimal } from '../value/decimal'
 import { type GroupNode, nodeAt } from '../formula/standing'

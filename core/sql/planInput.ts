@@ -3,7 +3,7 @@ import type { Catalog } from '../books/catalog'
 import type { ParameterType } from '../definition/parameters'
 import type { LevelInfo } from '../formula/typed'
 import type { Day } from '../value/date'
-import type { OwnTable } from '../model/model'
+import type { OwnTable } from '../model/ownTable'
 import type { Answer } from '../value/value'
 
 /** What a statement over a data set is planned from. */

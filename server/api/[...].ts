@@ -1,4 +1,4 @@
-import { StoreError } from '../store/store'
+import { StoreError } from '../store/records'
 
 /** Anything else under /api: there is nothing there, or not for this method. */
 export default route((_context, event) => {

@@ -1,4 +1,4 @@
-import { StoreError } from '../store/store'
+import { StoreError } from '../store/records'
 
 /**
  * What stands behind a figure of a statement: of a run that is kept, of a definition as it is being edited, or of a report as it is

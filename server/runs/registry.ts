@@ -6,7 +6,7 @@ import { type FileHandle, open } from 'node:fs/promises'
 import { join } from 'node:path'
 import { RunError, type RunInput } from './input'
 import type { RunChanges, StatementTrace } from '../../core/api/answers'
-import { StoreError } from '../store/store'
+import { StoreError } from '../store/records'
 import type { FigureWanted } from './statementTrace'
 import { type KeptRead, rowsFile } from './keptRows'
 import type { RunPool } from './pool'
@@ -48,6 +48,7 @@ export interface RunFile {
   state: 'making' | 'done' | 'failed'
   made: Promise<void>
 }
+
 /** What a run can be written as: its kept pages, or the rows read again with the same answers. */
 export type FileOutput = Exclude<Output, { format: 'svg' }>
 

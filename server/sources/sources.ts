@@ -5,7 +5,8 @@ import type { LedgerMap } from '../../core/books/ledger'
 import { applySettings, type SourceSettings } from '../../core/books/settings'
 import { valueAt } from '../../core/value/columns'
 import { type Context, ownContext } from '../access/context'
-import { type Store, StoreError } from '../store/store'
+import type { Store } from '../store/store'
+import { StoreError } from '../store/records'
 import type { Snapshot, Source } from './contract'
 
 interface Known {

@@ -1,7 +1,7 @@
 import { existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync, writeSync, closeSync } from 'node:fs'
 import { hostname } from 'node:os'
 import { join } from 'node:path'
-import { StoreError } from './store'
+import { StoreError } from './records'
 
 /** Who holds a data folder. */
 export interface Holder {

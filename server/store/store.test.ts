@@ -7,7 +7,8 @@ import { setColumnWidth } from '../../core/definition/edits/edits'
 import { salesInvoice } from '../../demo/reports/invoice'
 import { temporaryFolder, tester } from '../../tests/support'
 import { holderOf, takeFolder } from './lock'
-import { ConflictError, Store } from './store'
+import { Store } from './store'
+import { ConflictError } from './records'
 
 const wide = (width: number) => setColumnWidth(salesInvoice(), 'lines', 'amount', width)
 

@@ -18,58 +18,10 @@ import type { ReportDefinition } from '../../core/definition/report'
 import { projectRoot } from '../root'
 import { LiteStore } from './lite'
 import * as tables from './schema'
-import type { LibraryShelf, RefreshOutput } from '../../core/api/answers'
+import type { LibraryShelf } from '../../core/api/answers'
+import { ConflictError, StoreError, type RefreshAddress, type ReportRecord, type VersionInfo } from './records'
 
 const { shelves, reports, versions, sources, settings, pinnedRows, savedAnswers, refreshAddresses } = tables
-
-/** What the store refuses: one sentence, with the status that an answer over HTTP takes. */
-export class StoreError extends Error {
-  constructor(
-    message: string,
-    readonly status: number,
-  ) {
-    super(message)
-  }
-}
-
-/** A save that was based on an older draft: both are kept. */
-export class ConflictError extends StoreError {
-  constructor(
-    readonly current: number,
-    readonly kept: number,
-  ) {
-    super(
-      `Somebody else saved this report in the meantime (version ${current}); your changes are kept beside it as version ${kept}. ` +
-        `Open the current version and bring them over.`,
-      409,
-    )
-  }
-}
-
-export interface ReportRecord {
-  id: string
-  name: string
-  shelf: string
-  version: number
-  published: number | null
-  definition: ReportDefinition
-}
-
-/**
- * Rows of a report under an address of their own, for a spreadsheet to read again. `until` is the last day on which it answers, as text.
- */
-export interface RefreshAddress {
-  id: string
-  reportId: string
-  label: string
-  answers: Record<string, string>
-  output: RefreshOutput
-  until: string
-  createdAt: Date
-  revokedAt: Date | null
-  lastUsedAt: Date | null
-  uses: number
-}
 
 /** What stands in an address is kept only as its hash (SHA-256): who reads the store cannot use it. */
 const hashed = (token: string) => createHash('sha256').update(token).digest('hex')
@@ -88,14 +40,6 @@ function isFull(error: unknown): boolean {
 const letterheadId = 'letterhead'
 const offeredId = 'offered reports'
 const sourceSettingsId = (source: string) => `source ${source}`
-
-/** A version as lists show it. */
-export interface VersionInfo {
-  number: number
-  name: string | null
-  state: 'saved' | 'conflict'
-  savedAt: Date
-}
 
 /** Checks a definition that is kept or was. @throws DefinitionError */
 export type CheckDefinition = (value: unknown) => Promise<ReportDefinition>

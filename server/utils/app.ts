@@ -14,7 +14,7 @@ import { checkText, SentError } from '../../core/value/checking'
 import { RunError } from '../runs/input'
 import { jsonOf, TooLargeError } from './body'
 import { SourceError } from '../sources/contract'
-import { ConflictError, StoreError } from '../store/store'
+import { ConflictError, StoreError } from '../store/records'
 
 let opened: Promise<Estante> | undefined
 

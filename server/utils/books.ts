@@ -3,7 +3,7 @@ import { checkLedger } from '../../core/sql/ledgerChecks'
 import { ledgerLack } from '../../core/books/ledger'
 import type { Context } from '../access/context'
 import type { Estante } from '../estante'
-import { StoreError } from '../store/store'
+import { StoreError } from '../store/records'
 import type { Books } from '../../core/api/answers'
 
 /**

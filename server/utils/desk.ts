@@ -1,7 +1,7 @@
 import type { H3Event } from 'h3'
 import type { Estante } from '../estante'
 import type { Desk } from '../sources/contract'
-import { StoreError } from '../store/store'
+import { StoreError } from '../store/records'
 
 /** The desk of the source that a request names. @throws StoreError */
 export function deskOf(event: H3Event, app: Estante): Desk {

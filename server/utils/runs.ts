@@ -2,7 +2,7 @@ import type { H3Event } from 'h3'
 import type { Context } from '../access/context'
 import type { Estante } from '../estante'
 import type { RunRecord } from '../runs/registry'
-import { StoreError } from '../store/store'
+import { StoreError } from '../store/records'
 
 /** The run that a request names. @throws StoreError */
 export function runOf(context: Context, event: H3Event, app: Estante): RunRecord {

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { type Column, valueAt } from '../../../core/value/columns'
 import { putCalculated, removeCalculated } from '../../../core/definition/edits/levels'
-import { checkFormula, scaleOf } from '../../../core/formula/check'
+import { checkFormula } from '../../../core/formula/check'
+import { scaleOf } from '../../../core/formula/scale'
 import { isRatio, type TotalledAs } from '../../../core/formula/ratio'
 import type { Typed } from '../../../core/formula/typed'
 import { hasSql } from '../../../core/formula/sql'

@@ -4,7 +4,7 @@ import { type JoinMatch, matchWords } from '../../../core/sql/match'
 import { singular } from '../../../core/catalog/relations'
 import type { SourceSettings } from '../../../core/books/settings'
 import { findTable, type JoinPair, readable } from '../../../core/catalog/types'
-import { recordAt } from '../../../core/model/model'
+import { recordAt } from '../../../core/model/ownTable'
 import { usualFields } from '../../../core/templates/draft'
 import { addDetail, addRelated } from '../../../core/definition/edits/levels'
 

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { tableLevel } from '../../../core/model/levels'
-import { recordAt } from '../../../core/model/model'
+import { recordAt } from '../../../core/model/ownTable'
 import { findTable, readable } from '../../../core/catalog/types'
 import { removeRelated, setRelated } from '../../../core/definition/edits/levels'
 import type { RelatedDefinition } from '../../../core/definition/levels'

@@ -1,4 +1,4 @@
-import { StoreError } from '../../store/store'
+import { StoreError } from '../../store/records'
 
 /** A refresh address is asked for its rows and nothing else. */
 export default route(() => {

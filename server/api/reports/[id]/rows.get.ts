@@ -1,4 +1,4 @@
-import { StoreError } from '../../../store/store'
+import { StoreError } from '../../../store/records'
 
 /** The pinned rows as a file: JSON of all levels, or CSV of one. */
 export default route(async (context, event, app) => {

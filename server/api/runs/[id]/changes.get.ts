@@ -1,4 +1,4 @@
-import { StoreError } from '../../../store/store'
+import { StoreError } from '../../../store/records'
 
 /** What a run differs in from an earlier one of the same report: rows new, gone and changed. */
 export default route(async (context, event, app) => {

@@ -1,7 +1,7 @@
 import { fileName } from '../../../../core/parameter/fileName'
 import { outputs, readOutput, runFormats } from '../../../../core/api/outputs'
 import type { FileOutput } from '../../../runs/registry'
-import { StoreError } from '../../../store/store'
+import { StoreError } from '../../../store/records'
 
 /**
  * A finished run as a file: its pages as they were, or its rows read again with the same answers. It is made once and kept with the run.

@@ -1,7 +1,7 @@
 import { ValidationError } from 'yup'
 import { faultOf } from '../../../../core/value/checking'
 import { noSettings, readSettings } from '../../../../core/books/settings'
-import { StoreError } from '../../../store/store'
+import { StoreError } from '../../../store/records'
 
 /** The same for what somebody is about to say: looked at before it is kept. */
 export default route(async (context, event, app) => {

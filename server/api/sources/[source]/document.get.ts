@@ -1,5 +1,5 @@
 import { sourceDocument } from '../../../runs/document'
-import { StoreError } from '../../../store/store'
+import { StoreError } from '../../../store/records'
 
 /** The document that a journal names. */
 export default route(async (context, event, app) => {

@@ -2,7 +2,7 @@ import { ValidationError } from 'yup'
 import { faultOf } from '../../../../core/value/checking'
 import { readSettings } from '../../../../core/books/settings'
 import { settingsFault } from '../../../../core/model/settings'
-import { StoreError } from '../../../store/store'
+import { StoreError } from '../../../store/records'
 
 /** Keeps relations, captions, formats, calculated fields and the books with the source, on the version that was seen. */
 export default route(async (context, event, app) => {

@@ -1,7 +1,7 @@
 import { OutputError, readOutput, refreshFormats } from '../../../../../core/api/outputs'
 import type { RefreshOutput } from '../../../../../core/api/answers'
 import { parseDay } from '../../../../../core/value/date'
-import { StoreError } from '../../../../store/store'
+import { StoreError } from '../../../../store/records'
 
 /** Makes a refresh address for the published version with fixed answers; its secret is told only in this answer. */
 export default route(async (context, event, app) => {

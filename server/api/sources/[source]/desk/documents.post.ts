@@ -1,5 +1,5 @@
 import { LRUCache } from 'lru-cache'
-import { StoreError } from '../../../../store/store'
+import { StoreError } from '../../../../store/records'
 
 /** Documents that were posted last, by the key that their form made: a second click posts nothing. */
 const posted = new LRUCache<string, Promise<string>>({ max: 5000 })

@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm'
 import { findTable } from '../../../../../core/catalog/types'
 import { packEnvelope } from '../../../../../core/value/envelope'
-import { StoreError } from '../../../../store/store'
+import { StoreError } from '../../../../store/records'
 import { bound } from '../../../../../core/catalog/dialect'
 
 /** The first rows of a table, as they come, packed: see packEnvelope. */
