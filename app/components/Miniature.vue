@@ -2,11 +2,23 @@
 import type { Page } from '../../core/compose/page'
 
 const { report, version } = defineProps<{ report: string; version: number }>()
+const place = useTemplateRef('place')
+const seen = ref(false)
+const { stop } = useIntersectionObserver(
+  place,
+  ([entry]) => {
+    if (!entry?.isIntersecting) return
+    seen.value = true
+    stop()
+  },
+  { rootMargin: '300px' },
+)
 const page = shallowRef<Page | null>()
 const problem = ref('')
 watch(
-  () => [report, version],
+  () => [report, version, seen.value],
   async () => {
+    if (!seen.value) return
     try {
       page.value = await api<Page | null>(`/api/reports/${report}/first-page`)
       problem.value = ''
@@ -14,13 +26,13 @@ watch(
       problem.value = (error as Error).message
     }
   },
-  { immediate: true },
 )
 const zoom = computed(() => 150 / (page.value?.width ?? 595))
 </script>
 
 <template>
   <div
+    ref="place"
     class="overflow-hidden bg-white"
     :style="{
       width: '150px',

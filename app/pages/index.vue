@@ -15,7 +15,9 @@ async function load(): Promise<void> {
     problem.value = (error as Error).message
   }
 }
-onMounted(load)
+void load()
+// what the miniatures are drawn with comes meanwhile
+void paperFonts()
 
 const menu = (report: LibraryShelf['reports'][number]) => [
   [

@@ -2,7 +2,7 @@ import { existsSync, fsyncSync, mkdirSync, readdirSync, rmSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { PGlite, type PGliteOptions } from '@electric-sql/pglite'
 import { NodeFS } from '@electric-sql/pglite/nodefs'
-import { copyTree, needRoom, putInPlace, sizeOf, syncPath, syncTree } from './files'
+import { copyTree, copyTreeAside, needRoom, putInPlace, sizeOf, syncPath, syncTree } from './files'
 
 /**
  * The embedded engine on a disk that can lose its power. By itself it never asks the disk to keep anything. Here it does as a PostgreSQL
@@ -71,6 +71,8 @@ const durableOptions = (folder: string): PGliteOptions => ({ fs: new DurableFile
 /** Copies are made of folders up to this size. */
 const mostCopied = 400 * 2 ** 20
 const copies = (folder: string) => [`${folder}.sound`, `${folder}.sound-before`]
+/** Is there a copy of a folder to fall back on? */
+export const isCopied = (folder: string): boolean => copies(folder).some(existsSync)
 const making = (folder: string) => `${folder}.making`
 
 /** Is there a folder that an engine can be opened on? */
@@ -175,7 +177,7 @@ function clearTemporary(folder: string): void {
       for (const name of readdirSync(base)) if (name === 'pgsql_tmp') rmSync(join(base, name), { recursive: true, force: true })
 }
 
-/** A copy of an open folder as it is at this moment: nothing is written meanwhile, since nobody else runs in this thread. */
+/** A copy of an open folder as it is at this moment: its engine answers nobody meanwhile, while this thread goes on. */
 export async function keepCopy(db: PGlite, folder: string): Promise<void> {
   const [last, before] = copies(folder) as [string, string]
   const size = sizeOf(folder)
@@ -183,9 +185,8 @@ export async function keepCopy(db: PGlite, folder: string): Promise<void> {
   needRoom(folder, size + 64 * 2 ** 20)
   const fresh = `${last}.new`
   await db.exec('checkpoint')
-  copyTree(folder, fresh)
+  await db.runExclusive(() => copyTreeAside(folder, fresh))
   rmSync(join(fresh, 'postmaster.pid'), { force: true })
-  syncTree(fresh)
   rmSync(before, { recursive: true, force: true })
   if (existsSync(last)) putInPlace(last, before)
   putInPlace(fresh, last)

@@ -1,4 +1,5 @@
 import { closeSync, cpSync, existsSync, fsyncSync, openSync, readdirSync, renameSync, rmSync, statfsSync, statSync } from 'node:fs'
+import { cp, open, readdir, rm } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
 
 /** What must be free before anything is written: the engine's journal grows by files of 16 MB, and it must never find no room for one. */
@@ -38,6 +39,24 @@ export function syncTree(folder: string): void {
     else if (entry.isFile()) syncPath(path)
   }
   syncPath(folder)
+}
+
+/** The same without holding up the thread: what it copies must stay as it is meanwhile. */
+export async function copyTreeAside(from: string, to: string): Promise<void> {
+  await rm(to, { recursive: true, force: true })
+  await cp(from, to, { recursive: true, preserveTimestamps: true })
+  const folders = [to]
+  for (const entry of await readdir(to, { withFileTypes: true, recursive: true })) {
+    const path = join(entry.parentPath, entry.name)
+    if (entry.isDirectory()) folders.push(path)
+    else if (entry.isFile()) await syncPathAside(path)
+  }
+  for (const folder of folders) await syncPathAside(folder)
+}
+
+async function syncPathAside(path: string): Promise<void> {
+  const handle = await open(path, 'r')
+  await handle.sync().finally(() => handle.close())
 }
 
 /** Gives a folder its name, for good. */

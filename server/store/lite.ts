@@ -1,9 +1,11 @@
 import type { PGlite } from '@electric-sql/pglite'
-import { isDead, isMade, journalPerCopy, journalPlace, keepCopy, makeFolder, openFolder } from '../engine/durable'
+import { isCopied, isDead, isMade, journalPerCopy, journalPlace, keepCopy, makeFolder, openFolder } from '../engine/durable'
 import { needRoom } from '../engine/files'
 
 /** How often it is looked whether a copy of the store is due. */
 const look = 10 * 60_000
+/** The first time it is, in milliseconds. */
+const restful = 20_000
 
 /**
  * The store's own engine in a folder: opened again where it has come to its end (a disk that became full in the middle of a write), and
@@ -12,8 +14,11 @@ const look = 10 * 60_000
 export class LiteStore {
   private db: Promise<PGlite> | undefined
   private copied = 0
+  private first: NodeJS.Timeout | undefined
   private timer: NodeJS.Timeout | undefined
+  private copying: Promise<void> | undefined
   private closed = false
+  private closing: Promise<void> | undefined
   /** what had to be done to open it, in sentences */
   readonly notes: string[] = []
 
@@ -24,8 +29,10 @@ export class LiteStore {
     if (!isMade(this.folder)) await makeFolder(this.folder, migrate)
     const db = await this.engine()
     await migrate(db)
-    await this.copy().catch(() => {})
-    this.timer = setInterval(() => void this.copyWhereDue().catch(() => {}), look)
+    // where there is a copy already, the journal since keeps all that came after it: the library is shown first
+    if (!isCopied(this.folder)) await this.copy().catch(() => {})
+    else this.first = setTimeout(() => this.aside(() => this.copy()), restful).unref()
+    this.timer = setInterval(() => this.aside(() => this.copyWhereDue()), look)
     this.timer.unref()
   }
 
@@ -49,9 +56,15 @@ export class LiteStore {
     needRoom(this.folder)
   }
 
-  async close(): Promise<void> {
+  close(): Promise<void> {
+    return (this.closing ??= this.end())
+  }
+
+  private async end(): Promise<void> {
     this.closed = true
+    clearTimeout(this.first)
     clearInterval(this.timer)
+    await this.copying
     const db = await this.db?.catch(() => undefined)
     await db?.close()
   }
@@ -77,9 +90,12 @@ export class LiteStore {
 
   private async copy(): Promise<void> {
     const db = await this.engine()
-    await db.runExclusive(async () => {})
     await keepCopy(db, this.folder)
     this.copied = await journalPlace(db)
+  }
+
+  private aside(work: () => Promise<void>): void {
+    if (!this.closed) this.copying = work().catch(() => {})
   }
 
   private async copyWhereDue(): Promise<void> {

@@ -134,6 +134,12 @@ export class Store {
     return found
   }
 
+  /** The draft of a report by its id, without its definition; nothing where there is none. */
+  async draft(_: Context, id: string): Promise<{ id: string; version: number } | undefined> {
+    const [row] = await this.db.select({ id: reports.id, version: reports.draft }).from(reports).where(eq(reports.id, id))
+    return row
+  }
+
   /** A report by id or by name, as authors see it (`draft`) or as readers run it (`published`). */
   async report(context: Context, idOrName: string, which: 'draft' | 'published' = 'draft'): Promise<ReportRecord> {
     const [row] = await this.db
