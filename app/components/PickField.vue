@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import equal from 'fast-deep-equal'
 import { Fragment, isVNode, type VNode } from 'vue'
 
 /** One of a few values, which its `option` children name, as those of a form do; groups of them have a heading. */
@@ -47,6 +48,12 @@ function itemsOf(nodes: readonly VNode[] = []): Item[] {
     return [{ label, value: own || none, ...(props.disabled === undefined || props.disabled === false ? {} : { disabled: true }) }]
   })
 }
+/** The list as it was, where it says the same: then nothing is drawn anew. */
+let kept: Item[] = []
+function steady(items: Item[]): Item[] {
+  if (!equal(items, kept)) kept = items
+  return kept
+}
 function picked(found: unknown): void {
   const text = found === none ? '' : String(found)
   emit('pick', text)
@@ -57,7 +64,7 @@ function picked(found: unknown): void {
 <template>
   <USelect
     :model-value="String(modelValue ?? value ?? '') || none"
-    :items="itemsOf($slots.default?.())"
+    :items="steady(itemsOf($slots.default?.()))"
     :size="size"
     :disabled="disabled"
     :placeholder="placeholder"

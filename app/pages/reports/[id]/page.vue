@@ -2,7 +2,6 @@
 import { isPanel } from '../../../../core/definition/blocks/panel'
 import { isTable } from '../../../../core/definition/blocks/table'
 import { pageSize } from '../../../../core/compose/paperSize'
-import { textParts } from '../../../../core/value/textParts'
 import type { Box } from '../../../../core/compose/page'
 import {
   addTextItem,
@@ -17,7 +16,6 @@ import {
 } from '../../../../core/definition/edits/edits'
 import { moveLine, removeLine, removeStatementColumn } from '../../../../core/definition/edits/statement'
 import { readStatementRow } from '../../../../core/definition/blocks/statement'
-import type { Command } from '../../../stores/commands'
 
 const { report, sheet, selection, block, place, text, statement, line, figure } = useSheetSelection()
 const view = useTemplateRef<{ current: number; width: number; scrollTo: (page: number) => void }>('view')
@@ -27,8 +25,6 @@ const zoom = ref(1.06)
 const side = ref(false)
 const tracing = ref(false)
 const finding = ref(false)
-const wanted = ref('')
-const found = ref('')
 const comparing = ref(false)
 const size = computed(() => pageSize(report.layout!.page))
 onMounted(() => {
@@ -49,25 +45,6 @@ onBeforeUnmount(() => {
   sheet.selection = undefined
 })
 
-const level = computed(() =>
-  selection.value && report.tree
-    ? report.tree.levels[levelOfBlock(report.definition!, report.tree.levels, selection.value.block)]
-    : undefined,
-)
-const formulas = computed(() =>
-  text.value === undefined
-    ? ''
-    : statement.value && selection.value?.cell !== 'caption'
-      ? text.value
-      : textParts(text.value)
-          .flatMap(part => ('formula' in part ? [part.formula] : []))
-          .join('   ·   ') || `“${text.value}”`,
-)
-const current = computed(() => sheet.pages.get(view.value?.current ?? 0))
-const rootCaption = computed(() => report.tree?.levels[0]?.caption.toLowerCase() ?? '')
-const rootCount = computed(() => report.rows?.records.levels[0]?.count ?? 0)
-/** Rule 23: figures over all records stand on the pinned ones only, as long as these are not all. */
-const sample = computed(() => (sheet.needsAll && report.rows && report.rows.total === undefined ? 'totals of the pinned rows' : ''))
 const show = (page: number) => view.value?.scrollTo(page)
 const box = computed(() => {
   const at = selection.value
@@ -91,15 +68,11 @@ watch([box, tracing], () => {
 })
 /** The account that a row of a statement shows, where it shows one. */
 const accountOf = (row: string | undefined) => (row === undefined ? '' : (readStatementRow(row).path.at(-1) ?? ''))
-/** How many records stand behind the selected figure, and what they add up to. */
-const behind = computed(() => {
-  const first = sheet.traced?.[0]
-  return first && `${counted(first.count, report.tree!.levels[first.level]!.caption)} behind it`
-})
 const fit = () => (zoom.value = Math.round(Math.min(3, Math.max(0.3, (room.value - 150) / size.value.width)) * 100) / 100)
+const bar = useTemplateRef<{ select: () => void }>('bar')
 const find = () => {
-  finding.value = true
-  void nextTick(() => document.querySelector<HTMLInputElement>('[data-find]')?.select())
+  if (finding.value) bar.value?.select()
+  else finding.value = true
 }
 const { commands, insertions, drafts, jumps, layouts, rename, copyBlock, pasteBlock, nudge } = useSheetCommands({
   zoom,
@@ -110,12 +83,14 @@ const { commands, insertions, drafts, jumps, layouts, rename, copyBlock, pasteBl
   trace: () => (tracing.value = true),
 })
 useCommands().offer(() => commands.value)
+/** As getters: what a menu holds is worked out when it opens. */
+const menus = { layouts: () => layouts.value, insertions: () => insertions.value, drafts: () => drafts, jumps: () => jumps.value }
 
-async function findNext(): Promise<void> {
-  if (!wanted.value.trim()) return
-  const page = await sheet.seek({ text: wanted.value.trim() }, view.value?.current ?? -1)
-  found.value = page < 0 ? 'not on these pages' : `page ${page + 1}`
+/** Looks for a text from the page in view on, and shows the page. */
+async function seek(text: string): Promise<number> {
+  const page = await sheet.seek({ text }, view.value?.current ?? -1)
   if (page >= 0) show(page)
+  return page
 }
 
 /** A field as a column of its own, as a cell's text, or as a text of a panel. */
@@ -269,32 +244,6 @@ useEventListener('keydown', event => {
     find()
   }
 })
-const step = (by: number) => show(Math.min(sheet.count - 1, Math.max(0, (view.value?.current ?? 0) + by)))
-const zoomBy = (factor: number) => (zoom.value = Math.round(Math.min(3, Math.max(0.3, zoom.value * factor)) * 100) / 100)
-/** Commands as a menu, in their groups. */
-const menu = (list: readonly Command[]) =>
-  [...new Set(list.map(each => each.group))].map(name => [
-    { label: name, type: 'label' as const },
-    ...list
-      .filter(each => each.group === name)
-      .map(each => ({
-        label: each.label,
-        ...(each.icon ? { icon: each.icon } : {}),
-        ...(each.hint ? { description: each.hint } : {}),
-        onSelect: () => void each.run(),
-      })),
-  ])
-// typed into a copy: pages that come meanwhile draw the bar anew, and what is typed stays
-const layoutName = ref('')
-watch(
-  () => report.layout?.name,
-  name => (layoutName.value = name ?? ''),
-  { immediate: true },
-)
-function nameLayout(): void {
-  rename(layoutName.value)
-  layoutName.value = report.layout!.name
-}
 const addOpen = ref(false)
 function addAfter(beside: string): void {
   sheet.selection = { block: beside, part: 'block', page: selection.value?.page ?? 0, row: -1 }
@@ -304,75 +253,17 @@ function addAfter(beside: string): void {
 
 <template>
   <div class="flex min-h-0 flex-col">
-    <div class="bar flex h-10 shrink-0 items-center gap-1.5 border-b border-default px-3 text-sm" role="toolbar" aria-label="Sheet">
-      <UDropdownMenu :items="menu(layouts)" :content="{ align: 'start' }"
-        ><UButton
-          size="sm"
-          variant="ghost"
-          color="neutral"
-          icon="i-lucide-files"
-          trailing-icon="i-lucide-chevron-down"
-          aria-label="Layouts"
-          title="Layouts"
-      /></UDropdownMenu>
-      <input
-        v-model="layoutName"
-        class="w-28 rounded-md border border-transparent bg-transparent px-1.5 py-0.5 font-medium hover:border-default focus:border-default"
-        aria-label="Name of this layout"
-        @change="nameLayout"
-      />
-      <span class="mx-1 h-5 border-l border-default" />
-      <UDropdownMenu v-model:open="addOpen" :items="menu(insertions)" :content="{ align: 'start' }" :ui="{ content: 'max-h-96' }"
-        ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-plus" trailing-icon="i-lucide-chevron-down"
-          >Add</UButton
-        ></UDropdownMenu
-      >
-      <UDropdownMenu :items="menu(drafts)" :content="{ align: 'start' }"
-        ><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-wand-sparkles" trailing-icon="i-lucide-chevron-down"
-          >Draft</UButton
-        ></UDropdownMenu
-      >
-      <UDropdownMenu :items="menu(jumps)" :content="{ align: 'start' }" :ui="{ content: 'max-h-96' }"
-        ><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-crosshair" trailing-icon="i-lucide-chevron-down"
-          >Show me</UButton
-        ></UDropdownMenu
-      >
-      <UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-history" @click="comparing = true">Versions</UButton>
-      <form v-if="finding" class="ml-auto flex items-center gap-1.5" @submit.prevent="findNext">
-        <input
-          v-model="wanted"
-          data-find
-          class="w-44 rounded-md border border-default bg-default px-2 py-1"
-          placeholder="Find on the sheet"
-          aria-label="Find on the sheet"
-          @keydown.esc.stop="finding = false"
-        /><span class="w-28 text-xs text-muted" aria-live="polite">{{ found }}</span
-        ><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close find" @click="finding = false" />
-      </form>
-      <UButton
-        v-else
-        class="ml-auto"
-        size="sm"
-        variant="ghost"
-        color="neutral"
-        icon="i-lucide-search"
-        aria-label="Find on the sheet"
-        @click="find"
-      />
-      <UTooltip :text="side ? 'One page under the other' : 'Pages side by side'"
-        ><UButton
-          size="sm"
-          :variant="side ? 'soft' : 'ghost'"
-          color="neutral"
-          icon="i-lucide-columns-2"
-          aria-label="Pages side by side"
-          :aria-pressed="side"
-          @click="side = !side"
-      /></UTooltip>
-      <UTooltip text="Fit the width" :kbds="['ctrl', '0']"
-        ><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-maximize-2" aria-label="Fit the width" @click="fit"
-      /></UTooltip>
-    </div>
+    <SheetToolbar
+      ref="bar"
+      v-model:finding="finding"
+      v-model:side="side"
+      v-model:add-open="addOpen"
+      :menus="menus"
+      :seek="seek"
+      :rename="rename"
+      @fit="fit"
+      @compare="comparing = true"
+    />
     <div class="flex min-h-0 grow">
       <FieldList @put="putAtSelection" />
       <main ref="desk" class="relative min-w-0 grow" aria-label="Sheet" @keydown="key">
@@ -411,47 +302,6 @@ function addAfter(beside: string): void {
     />
     <SheetTraceDrawer v-else-if="tracing && selection?.cell && !statement" @close="tracing = false" />
     <LazySheetVersionCompare v-if="comparing" @close="comparing = false" />
-    <footer
-      class="bar flex h-11 shrink-0 items-center gap-3 border-t border-default px-4 text-sm"
-      :style="level ? { '--level': levelColour(level.index) } : {}"
-    >
-      <template v-if="level"
-        ><span class="level-mark" /><span class="font-semibold">{{ level.caption }}</span
-        ><code class="truncate font-mono text-xs" data-formula>{{ formulas }}</code>
-        <UButton
-          v-if="selection?.cell"
-          size="xs"
-          variant="outline"
-          color="neutral"
-          class="shrink-0"
-          :aria-expanded="tracing"
-          @click="tracing = !tracing"
-          >{{ behind ?? 'Trace' }}</UButton
-        >
-      </template>
-      <span v-else class="truncate text-muted"
-        >Click a cell to select it, double-click or Enter to write in it; drag a field onto the sheet. Ctrl K finds every command.</span
-      >
-      <span class="ml-auto flex shrink-0 items-center gap-1 text-muted">
-        <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-zoom-out" aria-label="Smaller" @click="zoomBy(1 / 1.15)" />{{
-          Math.round((zoom / (96 / 72)) * 100)
-        }}
-        %<UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-zoom-in" aria-label="Larger" @click="zoomBy(1.15)" />
-        <span class="pl-3" data-page-count
-          ><span v-if="sample" class="text-apricot-700 dark:text-apricot-300" title="A full run reads them all">{{ sample }} · </span
-          ><template v-if="(current?.record ?? -1) >= 0">{{ rootCaption }} {{ current!.record + 1 }} of {{ rootCount }}</template
-          ><template v-else>{{ counted(rootCount, rootCaption) }}</template> · page {{ (view?.current ?? 0) + 1 }} of
-          {{ sheet.total ?? '…' }}</span
-        >
-        <UButton
-          size="xs"
-          variant="ghost"
-          color="neutral"
-          icon="i-lucide-chevron-left"
-          aria-label="Page before"
-          @click="step(-1)"
-        /><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-chevron-right" aria-label="Next page" @click="step(1)" />
-      </span>
-    </footer>
+    <SheetFooter v-model:zoom="zoom" v-model:tracing="tracing" :current="view?.current ?? 0" @show="show" />
   </div>
 </template>
