@@ -1,3 +1,4 @@
+import equal from 'fast-deep-equal'
 import { isTies } from '../../core/definition/blocks/ties'
 import { defineStore } from 'pinia'
 import * as edits from '../../core/definition/edits/edits'
@@ -26,8 +27,18 @@ export interface Selection {
 }
 
 /** The moment, as pages print it. */
-export const printedNow = (language: string) =>
-  new Intl.DateTimeFormat(language, { dateStyle: 'medium', timeStyle: 'short' }).format(new Date())
+export function printedNow(language: string): string {
+  let format = moments.get(language)
+  if (!format) moments.set(language, (format = new Intl.DateTimeFormat(language, { dateStyle: 'medium', timeStyle: 'short' })))
+  return format.format(new Date())
+}
+const moments = new Map<string, Intl.DateTimeFormat>()
+
+function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
+  if (a.length !== b.length) return false
+  for (let at = 0; at < a.length; at++) if (a[at] !== b[at]) return false
+  return true
+}
 
 /** The pages of the report being edited, made in a web worker from its pinned rows. */
 export const useSheet = defineStore('sheet', () => {
@@ -88,7 +99,17 @@ export const useSheet = defineStore('sheet', () => {
 
   const post = (request: ComposeRequest) => worker?.postMessage(request)
 
+  /** What the worker has: rows that were read again and are the same stay where they are. */
+  let sent: { rows: NonNullable<typeof report.rows>; catalog: typeof report.catalog; today: number } | undefined
+  const isSent = () =>
+    sent &&
+    sent.catalog === report.catalog &&
+    sent.today === report.today &&
+    equal(sent.rows.labels, report.rows!.labels) &&
+    sameBytes(sent.rows.bytes, report.rows!.bytes)
+
   function sendRows(): void {
+    sent = { rows: report.rows!, catalog: report.catalog, today: report.today }
     post({
       kind: 'rows',
       rows: toRaw(report.rows!.bytes),
@@ -137,8 +158,9 @@ export const useSheet = defineStore('sheet', () => {
       return
     }
     failed.value = ''
-    problems.value = reply.problems
-    notices.value = reply.notices
+    // what says the same is not drawn anew
+    if (!equal(problems.value, reply.problems)) problems.value = reply.problems
+    if (!equal(notices.value, reply.notices)) notices.value = reply.notices
     needsAll.value = reply.needsAll
     // pages of an older turn stay in view until their new ones come
     if (shown !== turn) made.clear()
@@ -219,7 +241,7 @@ export const useSheet = defineStore('sheet', () => {
   )
   watch(
     () => report.rows,
-    rows => rows && worker && sendRows(),
+    rows => rows && worker && !isSent() && sendRows(),
   )
   watch(
     () => [report.definition, report.layout?.name, report.letterhead],
