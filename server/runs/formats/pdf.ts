@@ -1,4 +1,5 @@
 import { createRequire } from 'node:module'
+import { deflateSync } from 'node:zlib'
 import PDFDocument from 'pdfkit'
 import { fontFile, type FontName, minusSign, uprightOf } from '../../../core/compose/fonts'
 import type { Page } from '../../../core/compose/page'
@@ -12,6 +13,16 @@ interface EmbeddedFont {
   ref(): unknown
   encode(text: string): [string[], unknown[]]
 }
+
+/** A content stream of PDFKit's that is not written yet. */
+interface ContentStream {
+  buffer: Uint8Array[]
+  compress: boolean
+  data: Record<string, unknown>
+}
+
+/** Pages are deflated at this level: in half the time of the usual 6, for files that are some percent larger. */
+const contentLevel = 3
 
 interface Face {
   font: EmbeddedFont
@@ -95,10 +106,12 @@ export class PdfWriter {
       }
     }
     if (writing) out.push('ET')
-    const raw = document as unknown as { addContent(text: string): void; page: { height: number } }
     // PDFKit turns each page upside down at its start; this turns it back, so that PDF's own axes hold
-    raw.addContent(`1 0 0 -1 0 ${n(page.height)} cm`)
-    raw.addContent(out.join('\n'))
+    const { content } = document.page as unknown as { content: ContentStream }
+    const whole = [...content.buffer, Buffer.from(`1 0 0 -1 0 ${n(page.height)} cm\n${out.join('\n')}\n`, 'latin1')]
+    content.buffer = [deflateSync(Buffer.concat(whole), { level: contentLevel })]
+    content.compress = false
+    content.data.Filter = 'FlateDecode'
   }
 
   /** Finishes the file. */
