@@ -4,7 +4,7 @@ import type { Answer, Value } from '../value/value'
 import { type FiscalCalendar, type FiscalPeriod, ordinaryPlace } from '../books/calendar'
 import { type Day, dayText } from '../value/date'
 import { decimalText, divisionScale } from '../value/decimal'
-import { partsOf } from './parts'
+import { partsOf, weightOf } from './parts'
 import { valueFrom } from './evaluate'
 import { periodValue } from './periodValue'
 import { scalarFunctions } from './functions'
@@ -208,7 +208,7 @@ function binarySql(typed: Typed & { is: 'binary' }, around: SqlSurroundings, req
     case '*':
       return sql`(${of(left)} * ${of(right)})`
     case '/':
-      return divisionSql(of(left), of(right))
+      return divisionSql(of(left), of(right), weightOf(left) * 2 + weightOf(right) * 5 <= mostRepeated && ![left, right].some(divides))
   }
 }
 
@@ -262,9 +262,24 @@ function textSql(node: Typed, of: (node: Typed) => SQL): SQL {
   }
 }
 
-/** Exact quotient to twelve digits, half away from zero; empty for a zero divisor. */
-function divisionSql(left: SQL, right: SQL): SQL {
+/** Parts that are written out several times rather than put into a query of their own, which costs more than to work them out again. */
+const mostRepeated = 60
+const divides = (typed: Typed): boolean =>
+  (typed.is === 'binary' && typed.operator === '/') ||
+  (typed.is === 'field' && !!typed.field.formula && divides(typed.field.formula)) ||
+  partsOf(typed).some(divides)
+
+/**
+ * Exact quotient to twelve digits, half away from zero; empty for a zero divisor. Both sides stand in it several times: `plain` ones are
+ * written out.
+ */
+function divisionSql(left: SQL, right: SQL, plain = false): SQL {
   const raise = sql.raw(`1${'0'.repeat(divisionScale)}`)
-  return sql`(select case when q.b = 0 then null else trim_scale(sign(q.a) * sign(q.b) * div(2 * abs(q.a) * ${raise} + abs(q.b), 2
-    * abs(q.b)) / ${raise}::numeric(40,${sql.raw(String(divisionScale))})) end from (select ${left} as a, ${right} as b) as q)`
+  const quotient = (a: SQL, b: SQL) =>
+    sql`case when ${b} = 0 then null else trim_scale(sign(${a}) * sign(${b}) * div(2 * abs(${a}) * ${
+      raise
+    } + abs(${b}), 2 * abs(${b})) / ${raise}::numeric(40,${sql.raw(String(divisionScale))})) end`
+  return plain
+    ? sql`(${quotient(left, right)})`
+    : sql`(select ${quotient(sql`q.a`, sql`q.b`)} from (select ${left} as a, ${right} as b) as q)`
 }

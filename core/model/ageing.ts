@@ -14,13 +14,23 @@ export const ageColumns = (ageing: AgeingDefinition): string[] => ageing.columns
 /** Fields of an ageing that are shown beside the level's own: amounts by column, the date that counts, and the days. */
 export const ageingShown = (ageing: AgeingDefinition): string[] => [`${ageing.name}_due`, `${ageing.name}_days`, ...ageColumns(ageing)]
 
-/** Does a date in `due` belong to this column or one before it? */
-function within(column: AgeColumn, ageing: AgeingDefinition): string {
+/** Does a date in `due` belong to this column or one before it (“<=”), or to one after it (“>”)? One that is empty does neither. */
+function within(column: AgeColumn, ageing: AgeingDefinition, side: '<=' | '>' = '<='): string {
   const due = `${ageing.name}_due`
-  if (typeof column.upTo === 'string') return `${due} <= ${column.upTo}(${ageing.asOf})`
+  if (typeof column.upTo === 'string') return `${due} ${side} ${column.upTo}(${ageing.asOf})`
   return ageing.direction === 'past'
-    ? `${ageing.name}_days <= ${column.upTo ?? 0}`
-    : `${due} <= addDays(${ageing.asOf}, ${column.upTo ?? 0})`
+    ? `${ageing.name}_days ${side} ${column.upTo ?? 0}`
+    : `${due} ${side} addDays(${ageing.asOf}, ${column.upTo ?? 0})`
+}
+
+/** Does a record stand in this column and in none before it? Edges in days rise, so that the one before it speaks for all of them. */
+function inside(index: number, ageing: AgeingDefinition): string {
+  const { columns, name } = ageing
+  const before = columns.slice(0, index)
+  const after = before.every(column => typeof column.upTo === 'number') ? before.slice(-1) : before
+  const upper = index < columns.length - 1 ? [within(columns[index]!, ageing)] : []
+  const tests = [...after.map(column => within(column, ageing, '>')), ...upper]
+  return index === 0 ? [`${name}_due = empty`, ...tests].join(' or ') : tests.join(' and ')
 }
 
 /**
@@ -56,7 +66,7 @@ export function ageingFields(ageing: AgeingDefinition): AgeingField[] {
     { name: `${name}_weight`, formula: `(${amount}) * ${name}_days`, caption: 'Amount times days' },
     ...columns.map((column, index) => ({
       name: `${name}_${index}`,
-      formula: `if(${name}_column = ${index}, ${amount}, empty)`,
+      formula: columns.length > 1 ? `if(${inside(index, ageing)}, ${amount}, empty)` : amount,
       caption: column.label,
     })),
   ]

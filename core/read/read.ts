@@ -7,6 +7,7 @@ import type { Query, Rows } from '../sql/query'
 import { type Column, takeRows, valueAt } from '../value/columns'
 import type { DataRecords, LevelRecords } from '../value/records'
 import type { Value } from '../value/value'
+import { compareText } from '../value/text'
 
 /** Runs one statement and gives its rows. */
 export type Fetch = (query: Query) => Promise<Rows>
@@ -169,20 +170,33 @@ export function sortedRows(count: number, by: readonly SortColumn[]): Int32Array
 }
 
 function comparison(column: Column, direction: 1 | -1): (a: number, b: number) => number {
-  if (column.kind === 'date' || (column.kind === 'number' && !column.wide)) {
-    const { values } = column
+  const values =
+    column.kind === 'text'
+      ? placesOf(column.values)
+      : column.kind === 'date' || (column.kind === 'number' && !column.wide)
+        ? column.values
+        : undefined
+  if (values)
     return (a, b) => {
       const [x, y] = [values[a]!, values[b]!]
       if (x === y) return 0
       if (x !== x || y !== y) return x !== x ? (y !== y ? 0 : 1) : -1
       return (x - y) * direction
     }
-  }
   return (a, b) => {
     const [x, y] = [valueAt(column, a), valueAt(column, b)]
     if (x === null || y === null) return x === y ? 0 : x === null ? 1 : -1
     return order(x, y) * direction
   }
+}
+
+/** The place of each text among all of them in order, so that each is compared once and not with every record that holds it. */
+function placesOf(texts: readonly (string | null)[]): Float64Array {
+  const places = new Map<string | null, number>([[null, NaN]])
+  for (const text of texts) places.set(text, NaN)
+  const distinct = [...places.keys()].filter(text => text !== null).sort(compareText)
+  distinct.forEach((text, place) => places.set(text, place))
+  return Float64Array.from(texts, text => places.get(text)!)
 }
 
 /** A value as it is bound to a statement. */

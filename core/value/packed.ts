@@ -260,7 +260,12 @@ export function joinRows(parts: readonly PackedRows[]): { count: number; columns
   const columns = (parts[0]?.columns ?? []).map((first, index): Column => {
     const each = parts.map(part => unpackColumn(part.columns[index]!))
     if (each.length === 1) return each[0]!
-    if (first.kind === 'text') return { kind: 'text', values: each.flatMap(column => (column as { values: (string | null)[] }).values) }
+    if (first.kind === 'text') {
+      const texts = new Array<string | null>(count)
+      let at = 0
+      for (const column of each) for (const text of (column as { values: (string | null)[] }).values) texts[at++] = text
+      return { kind: 'text', values: texts }
+    }
     const simple = each.every(column => column.kind !== 'number' || (!column.wide && column.scale === (each[0] as NumberColumn).scale))
     if (!simple) return each.reduce(appendColumn)
     const values = first.kind === 'boolean' ? new Uint8Array(count) : new Float64Array(count)
