@@ -158,6 +158,8 @@ async function compared(rounds: number, ours: () => Promise<number>, theirs: () 
 }
 
 export function ageing(estante: Estante, day: string, rounds: number): Promise<Compared> {
+  // as the server holds it: one definition, assembled once
+  const definition = ageingByCustomer()
   const s = `"${sourceSchema}".`
   const sums = numbers(['open', 'a0', 'a1', 'a2', 'a3', 'a4'])
   const query = handwritten(
@@ -167,7 +169,7 @@ export function ageing(estante: Estante, day: string, rounds: number): Promise<C
   )
   return compared(
     rounds,
-    async () => (await shaped(estante, ageingByCustomer(), { asOf: day })).rows,
+    async () => (await shaped(estante, definition, { asOf: day })).rows,
     async () => (await askCompany(estante, query)).count,
   )
 }
@@ -203,6 +205,7 @@ function scheduleItems(): ReportDefinition {
 
 /** The schedule with each open item, against a statement that returns the same items in the order of their customers. */
 export function ageingItems(estante: Estante, day: string, rounds: number): Promise<Compared> {
+  const definition = scheduleItems()
   const s = `"${sourceSchema}".`
   const query = handwritten(
     `${itemsText(day)} select what, number, b.name as branch, c.name, c.code, aged.currency_code::text, dated, due, days::numeric,
@@ -218,12 +221,13 @@ export function ageingItems(estante: Estante, day: string, rounds: number): Prom
   )
   return compared(
     rounds,
-    async () => (await shaped(estante, scheduleItems(), { asOf: day })).rows,
+    async () => (await shaped(estante, definition, { asOf: day })).rows,
     async () => (await askCompany(estante, query)).count,
   )
 }
 
 export function reorder(estante: Estante, rounds: number): Promise<Compared> {
+  const definition = reorderList()
   const s = `"${sourceSchema}".`
   const query = handwritten(
     `with offers as (select distinct on (item_id) * from ${s}item_suppliers where valid_from <= '2026-10-31' and (valid_to is null
@@ -247,7 +251,7 @@ export function reorder(estante: Estante, rounds: number): Promise<Compared> {
   )
   return compared(
     rounds,
-    async () => (await shaped(estante, reorderList(), {})).rows,
+    async () => (await shaped(estante, definition, {})).rows,
     async () => (await askCompany(estante, query)).count,
   )
 }

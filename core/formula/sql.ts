@@ -190,7 +190,7 @@ function binarySql(typed: Typed & { is: 'binary' }, around: SqlSurroundings, req
     case '=':
       return equalSql(left, right, of, around, required)
     case '!=':
-      return sql`(${of(left)} is distinct from ${of(right)})`
+      return differentSql(left, right, of, around)
     case '<':
       return settled(sql`(${ordered(left, of)} < ${ordered(right, of)})`)
     case '<=':
@@ -238,8 +238,23 @@ function isKnown(node: Typed, around: SqlSurroundings): boolean {
 }
 
 function equalSql(left: Typed, right: Typed, of: (node: Typed) => SQL, around: SqlSurroundings, required: boolean): SQL {
+  const asked = besideEmpty(left, right, around)
+  if (asked) return sql`(${of(asked)} is null)`
   if (required && (isKnown(left, around) || isKnown(right, around))) return sql`(${of(left)} = ${of(right)})`
   return sql`(${of(left)} is not distinct from ${of(right)})`
+}
+
+function differentSql(left: Typed, right: Typed, of: (node: Typed) => SQL, around: SqlSurroundings): SQL {
+  const asked = besideEmpty(left, right, around)
+  return asked ? sql`(${of(asked)} is not null)` : sql`(${of(left)} is distinct from ${of(right)})`
+}
+
+/** Of a comparison with what is known to be empty, the other side: databases know how many are, which they do not of “distinct”. */
+function besideEmpty(left: Typed, right: Typed, around: SqlSurroundings): Typed | undefined {
+  const isEmpty = (node: Typed) =>
+    (node.is === 'constant' && node.value === null) ||
+    (node.is === 'parameter' && !node.several && (around.parameters[node.name] ?? null) === null)
+  return isEmpty(right) ? left : isEmpty(left) ? right : undefined
 }
 
 /** A value to be compared for order: text by the Unicode root collation. */

@@ -159,7 +159,7 @@ function sortColumns(level: LevelInfo, column: (path: string) => Column): SortCo
 /** Row numbers in the order of some columns; empty comes last in either direction. */
 export function sortedRows(count: number, by: readonly SortColumn[]): Int32Array {
   const rows = Int32Array.from({ length: count }, (_, index) => index)
-  const comparisons = by.map(({ column, descending }) => comparison(column, descending ? -1 : 1))
+  const comparisons = by.map(({ column, descending }, at) => comparison(column, descending ? -1 : 1, at === 0))
   return rows.sort((a, b) => {
     for (const compare of comparisons) {
       const difference = compare(a, b)
@@ -169,9 +169,10 @@ export function sortedRows(count: number, by: readonly SortColumn[]): Int32Array
   })
 }
 
-function comparison(column: Column, direction: 1 | -1): (a: number, b: number) => number {
+/** The first column is compared for all records, those after it only where it leaves two alike. */
+function comparison(column: Column, direction: 1 | -1, first: boolean): (a: number, b: number) => number {
   const values =
-    column.kind === 'text'
+    column.kind === 'text' && first
       ? placesOf(column.values)
       : column.kind === 'date' || (column.kind === 'number' && !column.wide)
         ? column.values

@@ -80,11 +80,9 @@ export function planDataSet(input: PlanInput): Plan {
   const root = levels[0]!
   const first = (input.order ?? []).map(({ path, descending }) => ({ field: path, descending }))
   const keyPaths = [...new Set([...root.key, ...root.definition.sort.map(sort => sort.field), ...first.map(each => each.field)])]
-  return {
-    levels,
-    link,
-    made: root.definition.table.startsWith('@'),
-    keys: query(
+  const made = root.definition.table.startsWith('@')
+  const keys = once(() =>
+    query(
       planner.select(root, keyPaths, place => {
         if (input.limit === undefined) return { conditions: [] }
         const order = [...first, ...root.definition.sort, ...root.key.map(field => ({ field, descending: false }))].map(sort => {
@@ -96,11 +94,30 @@ export function planDataSet(input: PlanInput): Plan {
       }),
       described(root, keyPaths),
     ),
-    roots: query(
+  )
+  const roots = once(() =>
+    query(
       planner.select(root, wanted[0]!, () => ({ conditions: [] })),
       described(root, wanted[0]!),
     ),
-    count: query(planner.count(root), [{ path: 'count', type: 'number', scale: 0 }]),
+  )
+  const count = once(() => query(planner.count(root), [{ path: 'count', type: 'number', scale: 0 }]))
+  // what cannot be planned is told now; a table that is made is written out for what is asked of it only, since it is long
+  roots()
+  if (!made) keys()
+  return {
+    levels,
+    link,
+    made,
+    get keys() {
+      return keys()
+    },
+    get roots() {
+      return roots()
+    },
+    get count() {
+      return count()
+    },
     records: (level, parents) => {
       const own = link(level).own
       const info = levels[level]!
@@ -173,4 +190,10 @@ function elementType(level: LevelInfo, path: string): ElementType {
   const { column, type } = level.fields.get(path)!
   if (type === 'number') return column.databaseType === 'integer' ? 'integer' : column.databaseType === 'bigint' ? 'bigint' : 'numeric'
   return sqlTypes[type]
+}
+
+/** Worked out when it is first asked for. */
+function once<T>(work: () => T): () => T {
+  let found: { value: T } | undefined
+  return () => (found ??= { value: work() }).value
 }

@@ -63,6 +63,8 @@ const startParams = [
   ...setting('wal_sync_method', 'fsync'),
   // the journal since the copy before is there when a copy has to be opened
   ...setting('wal_keep_size', '256MB'),
+  // sorts and joins of whole ledgers stay in memory: files are dear here
+  ...setting('work_mem', '24MB'),
 ]
 
 /** Options of an engine over a folder that is kept. */
