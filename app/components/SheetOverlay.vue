@@ -4,10 +4,7 @@ import { isTable } from '../../core/definition/blocks/table'
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
 import type { Box, Page } from '../../core/compose/page'
 import {
-  blocksOf,
   findBlock,
-  layoutOf,
-  moveBlock,
   moveItems,
   setColumn,
   setColumnWidth,
@@ -17,9 +14,8 @@ import {
   textAt,
   type TextPlace,
 } from '../../core/definition/edits/edits'
-import { isRepeat, type Block } from '../../core/definition/blocks/block'
 
-/** Over one page: selection, handles, the rail at its left, dropping of fields, and writing in place. */
+/** Over one page: selection, handles, dropping of fields, and writing in place. */
 const { page, index, zoom } = defineProps<{ page: Page | undefined; index: number; zoom: number }>()
 const emit = defineEmits<{
   add: [beside: string, event: MouseEvent]
@@ -183,8 +179,9 @@ function startMove(event: PointerEvent, box: Box): void {
   const still = block.items.filter(each => !moved.includes(each.id))
   const own = boxes.value.find(each => each.block === box.block && !each.cell)!
   let [doneX, doneY] = [0, 0]
-  drag(
+  followPointer(
     event,
+    () => zoom,
     (dx, dy) => {
       const near = (value: number, edges: number[]) =>
         edges
@@ -226,8 +223,10 @@ function startItemWidth(event: PointerEvent): void {
   const block = findBlock(definition.value, box.block)
   const item = isPanel(block) ? block.items.find(each => each.id === box.cell) : undefined
   if (item)
-    drag(event, dx =>
-      report.edit('Width', current => setItemWidth(current, box.block, item.id, item.width + dx), `width ${event.timeStamp}`),
+    followPointer(
+      event,
+      () => zoom,
+      dx => report.edit('Width', current => setItemWidth(current, box.block, item.id, item.width + dx), `width ${event.timeStamp}`),
     )
 }
 /** Double-click on an edge: as wide as the longest value on the pages at hand needs. */
@@ -237,34 +236,21 @@ function fitWidth(edge: (typeof columnEdges.value)[number]): void {
 /** An edge between two columns: the left one takes or gives, and the right one too where both are fixed. */
 function startWidth(event: PointerEvent, edge: (typeof columnEdges.value)[number]): void {
   const block = sheet.selection!.block
-  drag(event, dx => {
-    report.edit(
-      'Column width',
-      current => {
-        if (edge.column.width === 0 && edge.next) return setColumnWidth(current, block, edge.next.id, edge.nextWidth - dx)
-        return setColumnWidth(current, block, edge.column.id, edge.width + dx)
-      },
-      `width ${edge.column.id} ${event.timeStamp}`,
-    )
-  })
+  followPointer(
+    event,
+    () => zoom,
+    dx => {
+      report.edit(
+        'Column width',
+        current => {
+          if (edge.column.width === 0 && edge.next) return setColumnWidth(current, block, edge.next.id, edge.nextWidth - dx)
+          return setColumnWidth(current, block, edge.column.id, edge.width + dx)
+        },
+        `width ${edge.column.id} ${event.timeStamp}`,
+      )
+    },
+  )
 }
-function drag(event: PointerEvent, move: (dx: number, dy: number) => void, threshold = 0, end: () => void = () => {}): void {
-  const start = { x: event.clientX, y: event.clientY }
-  let going = threshold === 0
-  const onMove = (next: PointerEvent) => {
-    const [dx, dy] = [next.clientX - start.x, next.clientY - start.y]
-    going ||= Math.hypot(dx, dy) > threshold
-    if (going) move(dx / zoom, dy / zoom)
-  }
-  const onUp = () => {
-    window.removeEventListener('pointermove', onMove)
-    window.removeEventListener('pointerup', onUp)
-    end()
-  }
-  window.addEventListener('pointermove', onMove)
-  window.addEventListener('pointerup', onUp)
-}
-
 // fields dropped from the list
 const target = shallowRef<{ box: Box; side: 'before' | 'after' | 'into' }>()
 function targetAt(input: { clientX: number; clientY: number }): typeof target.value {
@@ -306,205 +292,22 @@ const dropMark = computed(() => {
   }
 })
 
-// the rail: brackets of the blocks and of the rows of tables on this page
-interface Bracket {
-  id: string
-  label: string
-  level: number
-  depth: number
-  top: number
-  bottom: number
-  /** others stand inside it */ inner?: boolean
-}
 const layout = computed(() => report.layout!)
-const brackets = computed<Bracket[]>(() => {
-  if (!page || !report.tree) return []
-  const { levels } = report.tree
-  const extents = new Map<string, { top: number; bottom: number }>()
-  for (const box of boxes.value) {
-    const known = extents.get(box.block)
-    if (known) Object.assign(known, { top: Math.min(known.top, box.y), bottom: Math.max(known.bottom, box.y + box.height) })
-    else extents.set(box.block, { top: box.y, bottom: box.y + box.height })
-  }
-  const list: Bracket[] = []
-  const visit = (blocks: readonly Block[], depth: number): { top: number; bottom: number } | undefined => {
-    let whole: { top: number; bottom: number } | undefined
-    for (const block of blocks) {
-      const at = list.length
-      const own = isRepeat(block) ? visit(block.blocks, depth + 1) : extents.get(block.id)
-      if (!own) continue
-      const label = isRepeat(block)
-        ? levels[levelOfBlock(definition.value, levels, block.id)]!.caption.toLowerCase()
-        : 'level' in block
-          ? block.level
-          : block.id.replace(/([A-Z])/g, ' $1').toLowerCase()
-      list.splice(at, 0, {
-        id: block.id,
-        label,
-        level: levelOfBlock(definition.value, levels, block.id),
-        depth,
-        ...own,
-        ...(isRepeat(block) ? { inner: true } : {}),
-      })
-      whole = { top: Math.min(whole?.top ?? own.top, own.top), bottom: Math.max(whole?.bottom ?? own.bottom, own.bottom) }
-    }
-    return whole
-  }
-  visit(layout.value.blocks, 0)
-  for (const [block, label] of [
-    [layout.value.top, 'top'],
-    [layout.value.firstTop, 'first top'],
-    [layout.value.foot, 'foot'],
-    [layout.value.firstFoot, 'first foot'],
-  ] as const) {
-    const own = block && extents.get(block.id)
-    if (own) list.push({ id: block.id, label, level: -1, depth: 1, ...own })
-  }
-  return list
-})
-/** Kinds of rows of the selected table, where each first stands on this page. */
-interface RowMark {
-  rowId: string
-  part: Box['part']
-  label: string
-  top: number
-  bottom: number
-  colour: string
-  box: Box
-}
-const rowMarks = computed<RowMark[]>(() => {
-  const block = sheet.selection && findBlock(definition.value, sheet.selection.block)
-  // too small to be read
-  if (!isTable(block) || !report.tree || zoom < 0.55) return []
-  const colour = levelColour(levelOfBlock(definition.value, report.tree.levels, block.id))
-  const marks: RowMark[] = []
-  const seen = new Set<string>()
-  for (const box of boxes.value) {
-    if (box.block !== block.id || !box.rowId || box.cell || seen.has(box.rowId)) continue
-    seen.add(box.rowId)
-    const row = block.rows.find(each => each.id === box.rowId)
-    if (row)
-      marks.push({
-        rowId: row.id,
-        part: row.kind,
-        label: row.group ? `${partWords[row.kind]}: ${row.group.replaceAll('_', ' ')}` : partWords[row.kind],
-        top: box.y,
-        bottom: box.y + box.height,
-        colour,
-        box,
-      })
-  }
-  return marks
-})
-function selectRow(mark: RowMark): void {
-  const first = boxes.value.find(box => box.block === mark.box.block && box.rowId === mark.rowId && box.cell)
-  sheet.editing = false
-  sheet.selection = {
-    block: mark.box.block,
-    part: mark.part,
-    rowId: mark.rowId,
-    page: index,
-    row: mark.box.row,
-    ...(first?.cell ? { cell: first.cell } : {}),
-  }
-  surface.value?.focus({ preventScroll: true })
-}
-/** A bracket is dragged to another one: its block goes before or after that one. */
-const dropAt = shallowRef<{ id: string; side: 'before' | 'after'; y: number }>()
-function grab(event: PointerEvent, bracket: Bracket): void {
-  sheet.editing = false
-  sheet.selection = { block: bracket.id, part: 'block', page: index, row: -1 }
-  surface.value?.focus({ preventScroll: true })
-  if (bracket.level < 0) return
-  const start = (event.currentTarget as HTMLElement).parentElement!.getBoundingClientRect()
-  const fromY = (event.clientY - start.top) / zoom
-  drag(
-    event,
-    (_, dy) => {
-      const y = fromY + dy
-      const over = brackets.value.filter(each => each.id !== bracket.id && each.level >= 0 && y >= each.top && y <= each.bottom).at(-1)
-      const side = over && y < (over.top + over.bottom) / 2 ? 'before' : 'after'
-      dropAt.value = over ? { id: over.id, side, y: side === 'before' ? over.top : over.bottom } : undefined
-    },
-    4,
-    () => {
-      const to = dropAt.value
-      dropAt.value = undefined
-      if (to) report.edit('Move block', current => moveBlock(current, bracket.id, to.id, to.side))
-    },
-  )
-}
-/** A row that begins where a block's name stands says its own under it, where there is room for both. */
-const besideName = (mark: { top: number }) => brackets.value.some(each => Math.abs(each.top - mark.top) * zoom < 13)
-const named = (mark: { top: number; bottom: number }) => !besideName(mark) || (mark.bottom - mark.top) * zoom >= 24
-const bracketColour = ({ level }: Bracket) => (level < 0 ? 'var(--ui-text-dimmed)' : levelColour(level))
-const isChosen = (bracket: Bracket) => sheet.selection?.block === bracket.id
-const canAdd = (bracket: Bracket) =>
-  bracket.level >= 0 &&
-  !!layoutOf(definition.value, bracket.id) &&
-  blocksOf(layout.value).some(each => each.id === bracket.id && !isRepeat(each))
+const brackets = computed(() => (report.tree ? bracketsOf(boxes.value, definition.value, layout.value, report.tree.levels) : []))
+/** The selected block, where it is selected as a whole. */
+const framed = computed(() => brackets.value.find(each => each.id === sheet.selection?.block))
 </script>
 
 <template>
   <div>
-    <div class="absolute inset-y-0 right-full w-28" role="group" aria-label="Rail">
-      <template v-for="bracket in brackets" :key="bracket.id">
-        <button
-          class="absolute cursor-grab touch-none rounded-l-md border-y-2 border-l-2 text-left text-toned"
-          :data-bracket="bracket.id"
-          :style="{
-            top: px(bracket.top),
-            height: `${Math.max(14, (bracket.bottom - bracket.top) * zoom)}px`,
-            left: `${4 + bracket.depth * 50}px`,
-            right: '4px',
-            borderColor: `color-mix(in srgb, ${bracketColour(bracket)} ${isChosen(bracket) ? 100 : 60}%, transparent)`,
-            background: isChosen(bracket) ? `color-mix(in srgb, ${bracketColour(bracket)} 7%, transparent)` : '',
-          }"
-          :aria-label="`Select ${bracket.label}`"
-          :title="`${bracket.label}: drag to move`"
-          @pointerdown.prevent="grab($event, bracket)"
-          @keydown.enter="sheet.selection = { block: bracket.id, part: 'block', page: index, row: -1 }"
-        >
-          <span class="absolute left-1 top-0 truncate text-[11px] leading-tight" :style="{ maxWidth: bracket.inner ? '44px' : '100%' }">{{
-            bracket.label
-          }}</span>
-        </button>
-        <button
-          v-if="canAdd(bracket)"
-          :class="[
-            'absolute z-10 grid size-4 place-items-center rounded-full border border-default',
-            'bg-default text-xs leading-none text-muted opacity-0 hover:opacity-100 focus-visible:opacity-100',
-            sheet.selection?.block === bracket.id ? 'opacity-100' : '',
-          ]"
-          :style="{ top: `${bracket.bottom * zoom - 8}px`, right: '-6px' }"
-          :aria-label="`Add a block after ${bracket.label}`"
-          title="Add a block here"
-          @click="emit('add', bracket.id, $event)"
-        >
-          +
-        </button>
-      </template>
-      <button
-        v-for="mark in rowMarks"
-        :key="mark.rowId"
-        class="absolute z-10 max-w-[92px] truncate rounded-l px-1 text-right text-[10px] leading-none text-toned"
-        :data-row-mark="mark.rowId"
-        :class="sheet.selection?.rowId === mark.rowId ? 'font-semibold' : ''"
-        :style="{
-          top: px(mark.top),
-          height: `${Math.max(11, (mark.bottom - mark.top) * zoom)}px`,
-          right: '5px',
-          borderRight: `3px solid ${mark.colour}`,
-          background: 'var(--desk)',
-        }"
-        :aria-label="`Select row ${mark.label}`"
-        :title="mark.label"
-        @click="selectRow(mark)"
-      >
-        <span v-if="named(mark)" :class="besideName(mark) ? 'mt-3 block truncate' : ''">{{ mark.label }}</span>
-      </button>
-      <div v-if="dropAt" class="pointer-events-none absolute inset-x-1 h-[3px] bg-apricot-500" :style="{ top: px(dropAt.y) }" />
-    </div>
+    <SheetRail
+      :boxes="boxes"
+      :brackets="brackets"
+      :index="index"
+      :zoom="zoom"
+      @add="(beside, event) => emit('add', beside, event)"
+      @focus="surface?.focus({ preventScroll: true })"
+    />
     <StatementFolds v-if="page" :folds="sheet.folds(page)" :zoom="zoom" @toggle="sheet.toggleFold" />
     <div
       ref="surface"
@@ -521,16 +324,12 @@ const canAdd = (bracket: Bracket) =>
         v-if="sheet.selection?.part === 'block'"
         class="pointer-events-none absolute border-2 border-apricot-500/60"
         :style="
-          brackets.find(each => each.id === sheet.selection!.block)
+          framed
             ? {
                 left: px(page?.width ? layout.page.margins.left - 3 : 0),
                 right: px(layout.page.margins.right - 3),
-                top: px(brackets.find(each => each.id === sheet.selection!.block)!.top - 2),
-                height: px(
-                  brackets.find(each => each.id === sheet.selection!.block)!.bottom -
-                    brackets.find(each => each.id === sheet.selection!.block)!.top +
-                    4,
-                ),
+                top: px(framed.top - 2),
+                height: px(framed.bottom - framed.top + 4),
               }
             : { display: 'none' }
         "
