@@ -3,6 +3,7 @@
 const core = {
   'core/value': [],
   'core/catalog': ['core/value'],
+  'core/intake': ['core/value', 'core/catalog'],
   'core/books': ['core/value', 'core/catalog'],
   'core/definition': ['core/value', 'core/catalog', 'core/books'],
   'core/formula': ['core/value', 'core/catalog', 'core/books', 'core/definition'],
@@ -16,7 +17,7 @@ core['core/read'] = [...core['core/sql'], 'core/sql', 'core/shape']
 core['core/compose'] = [...core['core/model'], 'core/model', 'core/shape', 'core/statement']
 const below = [...new Set([...core['core/compose'], ...core['core/read'], 'core/compose', 'core/read'])]
 for (const room of ['core/draw', 'core/compare', 'core/tieout', 'core/templates']) core[room] = below
-core['core/api'] = [...below, 'core/parameter', 'core/draw', 'core/compare', 'core/tieout', 'core/templates']
+core['core/api'] = [...below, 'core/intake', 'core/parameter', 'core/draw', 'core/compare', 'core/tieout', 'core/templates']
 
 const rooms = Object.entries(core).map(([room, known]) => ({
   name: `arrows of ${room}`,

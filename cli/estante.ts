@@ -13,9 +13,8 @@ import type { RunOutput } from '../server/runs/output'
 import type { RunResult } from '../server/runs/tasks'
 import { holderOf } from '../server/store/lock'
 import { StoreError } from '../server/store/records'
-
-/** Something the person at the keyboard can put right: one sentence. */
-class UsageError extends Error {}
+import { sourceCommand } from './source'
+import { UsageError } from './usage'
 
 const usage =
   'estante params "<report>" [--data <folder>], or estante run "<report>" --format ' +
@@ -70,7 +69,7 @@ function readOrder(args: string[]): Order | Listing {
   const [command, report, ...rest] = parsed.positionals
   if (!command) throw new UsageError(`A command is missing. It is written: ${usage}`)
   if (command !== 'run' && command !== 'params')
-    throw new UsageError(`There is no command “${command}”${suggestion(command, ['run', 'params'])}. It is written: ${usage}`)
+    throw new UsageError(`There is no command “${command}”${suggestion(command, ['run', 'params', 'source'])}. It is written: ${usage}`)
   if (!report || rest.length) throw new UsageError(`Name one report, in quotes if it has spaces. It is written: ${usage}`)
   const folder = parsed.values.data ? resolve(parsed.values.data) : dataFolder()
   if (command === 'params') return { command, report, folder }
@@ -168,6 +167,10 @@ async function parametersHere(folder: string, report: string): Promise<ListedPar
 }
 
 try {
+  if (process.argv[2] === 'source') {
+    await sourceCommand(process.argv.slice(3))
+    process.exit(0)
+  }
   const order = readOrder(process.argv.slice(2))
   const holder = holderOf(order.folder)
   if (order.command === 'params') {

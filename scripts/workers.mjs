@@ -26,7 +26,12 @@ const options = {
 const sets = [
   {
     ...options,
-    entryPoints: { demo: 'demo/engine.worker.ts', run: 'server/runs/run.worker.ts' },
+    entryPoints: {
+      demo: 'demo/engine.worker.ts',
+      engine: 'server/sources/embedded/engine.worker.ts',
+      run: 'server/runs/run.worker.ts',
+      take: 'server/sources/files/take.worker.ts',
+    },
     outdir: '.build/workers',
     outExtension: { '.js': '.mjs' },
   },

@@ -11,9 +11,14 @@ import { Miniatures } from './runs/miniatures'
 import { RunPool } from './runs/pool'
 import { RunRegistry } from './runs/registry'
 import { registeredSources } from './sources/registry'
+import { connected } from './sources/connections'
 import { Sources } from './sources/sources'
 import { takeFolder } from './store/lock'
 import { Store } from './store/store'
+import { type TakingProgress, addFiles } from './sources/files/addFiles'
+import { BroughtFiles } from './sources/files/brought'
+import type { TakenTable } from './sources/files/take'
+import type { GivenFile } from './sources/files/take.worker'
 
 /** The parts of a running Estante: what the server's routes and the command line both work with. */
 export interface Estante {
@@ -39,6 +44,15 @@ export interface Estante {
     answers: Record<string, string>,
     more?: { version?: string; layout?: string | undefined },
   ) => Promise<RunInput>
+  /** takes files in as a source of their own @throws StoreError */
+  addFiles: (
+    context: Context,
+    name: string,
+    files: readonly GivenFile[],
+    progress?: (progress: TakingProgress) => void,
+  ) => Promise<{ id: string; tables: TakenTable[] }>
+  /** files that were brought, and wait to be taken in */
+  brought: BroughtFiles
   tellAddress: (address: string) => void
   close: () => Promise<void>
 }
@@ -57,6 +71,12 @@ function clearRuns(folder: string): void {
   if (!existsSync(folder)) return
   const ours = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}\./
   for (const name of readdirSync(folder)) if (ours.test(name)) rmSync(join(folder, name), { recursive: true, force: true })
+}
+
+/** Folders of copies that were being made when the program was ended: no source is in them. */
+function clearCopies(folder: string, known: readonly string[]): void {
+  for (const name of readdirSync(folder))
+    if (/-[0-9a-f]{8}$/.test(name) && !known.includes(name)) rmSync(join(folder, name), { recursive: true, force: true })
 }
 
 /** Folder of the data where none is named. */
@@ -85,7 +105,14 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       ownContext,
       plugins.flatMap(plugin => plugin.reports()),
     )
-    const sources = new Sources(opened, store)
+    const connections = await store.connections(ownContext)
+    const added = connections.map(connection => connected(connection, join(options.folder, 'sources')))
+    // on a store that several folders share, another one's copies are not here to be cleared
+    clearCopies(
+      join(options.folder, 'sources'),
+      connections.map(each => each.id),
+    )
+    const sources = new Sources([...opened, ...added], store)
     const pool = new RunPool(sources)
     // a source that is away does not keep the library closed
     await Promise.all(ready.filter((_, at) => !options.impatient || !opened[at]!.made()))
@@ -125,6 +152,9 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
         if (problems.length) throw new RunError(problems)
         return found
       },
+      addFiles: (context, name, files, progress) =>
+        addFiles(context, { store, sources, folder: join(options.folder, 'sources') }, name, files, progress ? { progress } : {}),
+      brought: new BroughtFiles(join(options.folder, 'intake')),
       tellAddress: lock.tell,
       close: async () => {
         runs.close()

@@ -11,6 +11,7 @@ export class ApiError extends Error {
 
 interface ApiOptions {
   method?: string
+  /** a file is sent as it is, all else as JSON */
   body?: unknown
   signal?: AbortSignal
 }
@@ -35,7 +36,11 @@ async function asked(path: string, options: ApiOptions): Promise<Response> {
     return await fetch(path, {
       method: options.method ?? 'GET',
       signal: options.signal,
-      ...(options.body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(options.body) }),
+      ...(options.body === undefined
+        ? {}
+        : options.body instanceof Blob
+          ? { headers: { 'content-type': 'application/octet-stream' }, body: options.body }
+          : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(options.body) }),
     })
   } catch (error) {
     if (options.signal?.aborted) throw error

@@ -14,14 +14,22 @@ const problem = ref('')
 const name = ref('')
 const making = ref(false)
 useHead({ title: 'New report · Estante' })
-onMounted(async () => {
+async function load(): Promise<void> {
   try {
     const { problem: _, ...found } = await api<Catalog & { problem: string }>(sources.path('catalog'))
     catalog.value = found
+    problem.value = ''
   } catch (error) {
     problem.value = (error as Error).message
   }
-})
+}
+onMounted(() => void load())
+/** The report is to be of another source. */
+function look(id: string): void {
+  sources.use(id)
+  ;[catalog.value, chosen.value] = [undefined, '']
+  void load()
+}
 const proposed = computed(() => (chosen.value ? readable(chosen.value) : ''))
 
 async function make(statement?: ReadyStatement): Promise<void> {
@@ -60,7 +68,17 @@ async function make(statement?: ReadyStatement): Promise<void> {
 <template>
   <div class="flex h-dvh flex-col">
     <TopBar :crumbs="[{ label: 'Library', to: '/' }, { label: 'New report' }]"
-      ><span class="text-sm text-muted">Which table holds one row per line or document of the report?</span></TopBar
+      ><PickField
+        v-if="sources.list.length > 1"
+        class="w-44"
+        size="sm"
+        aria-label="Source"
+        :value="sources.current?.id ?? ''"
+        @pick="look($event)"
+      >
+        <option v-for="source in sources.list" :key="source.id" :value="source.id">{{ source.name }}</option>
+      </PickField>
+      <span class="text-sm text-muted">Which table holds one row per line or document of the report?</span></TopBar
     >
     <Notice v-if="problem" :text="problem" kind="error" />
     <div v-if="catalog?.ledger" class="bar flex flex-wrap items-center gap-1.5 border-b border-default px-4 py-2 text-sm" data-ready>

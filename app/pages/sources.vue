@@ -3,6 +3,7 @@ import equal from 'fast-deep-equal'
 import type { SourceSettings } from '../../core/books/settings'
 import type { Catalog } from '../../core/books/catalog'
 import { readable } from '../../core/catalog/types'
+import type { AddedSource } from '../../core/api/intake'
 import type { Use } from '../../core/compose/uses'
 
 const sources = useSources()
@@ -16,6 +17,8 @@ const column = ref('')
 const settings = ref<SourceSettings>()
 /** the panel that says where the books are */
 const books = ref(false)
+/** files that become a source are being looked at */
+const adding = ref(false)
 const uses = ref<{ id: string; name: string; uses: Use[] }[]>()
 useHead({ title: 'Sources · Estante' })
 
@@ -33,7 +36,18 @@ async function load(again = false): Promise<void> {
     problem.value = (error as Error).message
   }
 }
-onMounted(load)
+onMounted(() => void load())
+/** Another source comes into view. */
+function look(id: string): void {
+  sources.use(id)
+  ;[catalog.value, chosen.value, column.value, books.value] = [undefined, '', '', false]
+  void load()
+}
+async function added({ id }: AddedSource): Promise<void> {
+  adding.value = false
+  await sources.load()
+  look(id)
+}
 watch(
   [chosen, column],
   async ([table, name]) => {
@@ -70,10 +84,23 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
 <template>
   <div class="flex h-dvh flex-col">
     <TopBar home
-      ><span v-if="catalog" class="text-sm text-muted"
-        >{{ sources.current?.name }} · {{ catalog.tables.length }} tables{{
+      ><PickField
+        v-if="sources.list.length > 1"
+        class="w-44"
+        size="sm"
+        aria-label="Source"
+        :value="sources.current?.id ?? ''"
+        @pick="look($event)"
+      >
+        <option v-for="source in sources.list" :key="source.id" :value="source.id">{{ source.name }}</option>
+      </PickField>
+      <span v-if="catalog" class="text-sm text-muted"
+        >{{ sources.list.length > 1 ? '' : `${sources.current?.name} · ` }}{{ catalog.tables.length }}
+        {{ catalog.tables.length === 1 ? 'table' : 'tables'
+        }}{{
           catalog.calendar ? ` · fiscal years ${catalog.calendar.periods[0]!.year} to ${catalog.calendar.periods.at(-1)!.year}` : ''
         }}</span
+      ><UButton size="sm" icon="i-lucide-file-plus" :disabled="adding" @click="adding = true">Add files</UButton
       ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-book-open" :aria-pressed="books" @click="books = !books"
         >The books</UButton
       ><UButton
@@ -88,8 +115,9 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
       ><UButton size="xs" variant="outline" color="neutral" @click="load()">Try again</UButton></Notice
     >
     <Notice v-if="away" :text="`${away} The tables are shown as they were read last.`" />
+    <SourcesAddFiles v-if="adding" @close="adding = false" @added="added" />
     <SourceBooks v-if="books && catalog" :catalog="catalog" @close="books = false" @problem="text => (problem = text)" @kept="load(true)" />
-    <TableFinder v-if="catalog" v-model="chosen" v-model:column="column" :catalog="catalog">
+    <TableFinder v-if="catalog && !adding" v-model="chosen" v-model:column="column" :catalog="catalog">
       <template #more>
         <div class="mt-4 flex flex-wrap gap-8">
           <section aria-label="Where used" data-uses>

@@ -29,6 +29,34 @@ export interface Asked {
   dataSet?: number | undefined
 }
 
+/** What somebody says of a file, against what was understood. */
+const form = object({
+  type: mixed<'text' | 'number' | 'date' | 'boolean'>().oneOf(['text', 'number', 'date', 'boolean']).required(),
+  decimal: mixed<'.' | ','>().oneOf(['.', ',']),
+  order: mixed<'ymd' | 'dmy' | 'mdy'>().oneOf(['ymd', 'dmy', 'mdy']),
+})
+  .noUnknown()
+  .test('whole', 'a number says its decimal mark, a date the order of day, month and year', value =>
+    value.type === 'number' ? !!value.decimal : value.type === 'date' ? !!value.order : true,
+  )
+const saidFields = {
+  table: string().strict().max(200),
+  titles: boolean().strict(),
+  forms: lazy((value: unknown) =>
+    value === undefined
+      ? mixed().notRequired()
+      : object(
+          Object.fromEntries(
+            namesOf(value)
+              .slice(0, 5000)
+              .map(key => [key, form]),
+          ),
+        )
+          .strict()
+          .required(),
+  ),
+}
+
 const pair = object({ from: name(), to: name() }).noUnknown()
 
 /** What the routes take in; each is checked before anything is done. */
@@ -80,6 +108,14 @@ export const requests = {
   settings: object({ basedOn: whole(), settings: words.required() }).noUnknown(),
   books: object({ ledger: mixed<object>(), fiscalYear: mixed<object>() }).noUnknown(),
   letterhead: object({ basedOn: whole(), panel: words.required() }).noUnknown(),
+  said: object(saidFields).noUnknown(),
+  addSource: object({
+    name: name(),
+    files: array(object({ id: name(), ...saidFields }).noUnknown())
+      .required()
+      .min(1)
+      .max(500),
+  }).noUnknown(),
   /** what a desk takes is checked by the source that has it */
   desk: words.required(),
 } as const

@@ -34,6 +34,11 @@ export class Sources {
     return found.source
   }
 
+  /** A source more. */
+  add(source: Source): void {
+    this.known.set(source.id, { source })
+  }
+
   list(): Source[] {
     return [...this.known.values()].map(each => each.source)
   }

@@ -58,3 +58,11 @@ export interface VersionInfo {
   state: 'saved' | 'conflict'
   savedAt: Date
 }
+
+/** A source that somebody has added. */
+export interface Connection {
+  id: string
+  name: string
+  kind: string
+  options: Record<string, unknown>
+}

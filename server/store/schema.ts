@@ -43,6 +43,16 @@ const bytes = customType<{ data: Uint8Array; driverData: Uint8Array }>({ dataTyp
 /** The catalog of a source as it was last read: a report can be worked on while the source is away. */
 export const sources = pgTable('sources', { id: text('id').primaryKey(), catalog: jsonb('catalog') })
 
+/** Sources that people have added; those that ship with the program are not among them. */
+export const connections = pgTable('connections', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull().unique(),
+  kind: text('kind').notNull(),
+  place: integer('place').notNull(),
+  /** what its kind needs to open it */
+  options: jsonb('options').notNull(),
+})
+
 /**
  * What is said once for all reports or for all of a source; every change makes a new version, so that nobody overwrites what
  * they have not seen.

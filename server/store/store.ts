@@ -19,9 +19,9 @@ import { projectRoot } from '../root'
 import { LiteStore } from './lite'
 import * as tables from './schema'
 import type { LibraryShelf } from '../../core/api/answers'
-import { ConflictError, StoreError, type RefreshAddress, type ReportRecord, type VersionInfo } from './records'
+import { ConflictError, StoreError, type RefreshAddress, type ReportRecord, type VersionInfo, type Connection } from './records'
 
-const { shelves, reports, versions, sources, settings, pinnedRows, savedAnswers, refreshAddresses } = tables
+const { shelves, reports, versions, sources, connections, settings, pinnedRows, savedAnswers, refreshAddresses } = tables
 
 /** What stands in an address is kept only as its hash (SHA-256): who reads the store cannot use it. */
 const hashed = (token: string) => createHash('sha256').update(token).digest('hex')
@@ -315,6 +315,22 @@ export class Store {
   /** @throws StoreError where it was changed since `basedOn` */
   saveSettings(_: Context, source: string, value: SourceSettings, basedOn?: number): Promise<number> {
     return this.say(sourceSettingsId(source), value, basedOn, 'the settings of this source')
+  }
+
+  /** The sources that people have added, in their order. */
+  async connections(_: Context): Promise<Connection[]> {
+    const rows = await this.db.select().from(connections).orderBy(asc(connections.place))
+    return rows.map(({ id, name, kind, options }) => ({ id, name, kind, options: options as Connection['options'] }))
+  }
+
+  /** Keeps a source that was added. */
+  async connect(_: Context, connection: Connection): Promise<void> {
+    await this.saved(() =>
+      this.db.transaction(async change => {
+        const [last] = await change.select({ place: connections.place }).from(connections).orderBy(desc(connections.place)).limit(1)
+        await change.insert(connections).values({ ...connection, place: (last?.place ?? 0) + 1 })
+      }),
+    )
   }
 
   /** The catalog of a source as it was last read. */

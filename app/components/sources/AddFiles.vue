@@ -1,0 +1,262 @@
+<script setup lang="ts">
+import type { AddedSource, BroughtFile, UnderstoodTable } from '../../../core/api/intake'
+import type { ColumnForm } from '../../../core/intake/cells'
+import type { ProposedColumn } from '../../../core/intake/understand'
+
+/** Files that become a source: what was understood of each, and what is said against it, before they are taken in. */
+const emit = defineEmits<{ close: []; added: [source: AddedSource] }>()
+
+interface Given {
+  key: number
+  name: string
+  size: number
+  /** in the hands of the server */
+  id?: string
+  understood?: UnderstoodTable
+  problem?: string
+  reading: boolean
+}
+const files = ref<Given[]>([])
+const chosen = ref(-1)
+const name = ref('')
+const problem = ref('')
+const taking = ref(false)
+const over = ref(false)
+const chooser = useTemplateRef('chooser')
+/** forms that somebody has said, by file and column */
+const said = ref<Record<number, Record<string, ColumnForm>>>({})
+const current = computed(() => files.value.find(each => each.key === chosen.value))
+const ready = computed(
+  () => name.value.trim() && files.value.length > 0 && files.value.every(each => each.understood && !each.reading) && !taking.value,
+)
+let lastKey = 0
+
+async function bring(list: Iterable<File>): Promise<void> {
+  for (const file of list) {
+    const given: Given = reactive({ key: ++lastKey, name: file.name, size: file.size, reading: true })
+    files.value.push(given)
+    if (chosen.value < 0) chosen.value = given.key
+    if (!name.value) name.value = file.name.replace(/\.[^.]*$/, '').replace(/[_-]+/g, ' ')
+    try {
+      const { id, understood } = await api<BroughtFile>(`/api/intake?${new URLSearchParams({ name: file.name })}`, {
+        method: 'POST',
+        body: file,
+      })
+      Object.assign(given, { id, understood })
+    } catch (error) {
+      given.problem = (error as Error).message
+    } finally {
+      given.reading = false
+    }
+  }
+}
+function drop(event: DragEvent): void {
+  over.value = false
+  void bring(event.dataTransfer?.files ?? [])
+}
+function choose(event: Event): void {
+  const input = event.target as HTMLInputElement
+  void bring([...(input.files ?? [])])
+  input.value = ''
+}
+function leave(file: Given): void {
+  files.value = files.value.filter(each => each.key !== file.key)
+  if (chosen.value === file.key) chosen.value = files.value[0]?.key ?? -1
+  if (file.id) void api(`/api/intake/${file.id}`, { method: 'DELETE' }).catch(() => {})
+}
+function close(): void {
+  files.value.forEach(leave)
+  emit('close')
+}
+
+/** Forms as their words in the list. */
+const forms: Record<string, { label: string; form: ColumnForm }> = {
+  text: { label: 'Text', form: { type: 'text' } },
+  'number .': { label: 'Number 1,234.50', form: { type: 'number', decimal: '.' } },
+  'number ,': { label: 'Number 1.234,50', form: { type: 'number', decimal: ',' } },
+  'date ymd': { label: 'Date 2026-03-31', form: { type: 'date', order: 'ymd' } },
+  'date dmy': { label: 'Date 31/03/2026', form: { type: 'date', order: 'dmy' } },
+  'date mdy': { label: 'Date 03/31/2026', form: { type: 'date', order: 'mdy' } },
+  boolean: { label: 'Yes or no', form: { type: 'boolean' } },
+}
+const wordOf = (form: ColumnForm) =>
+  form.type === 'number' ? `number ${form.decimal}` : form.type === 'date' ? `date ${form.order}` : form.type
+const formOf = (file: Given, column: ProposedColumn) => said.value[file.key]?.[column.name] ?? column.form
+function say(file: Given, column: ProposedColumn, word: string): void {
+  said.value = { ...said.value, [file.key]: { ...said.value[file.key], [column.name]: forms[word]!.form } }
+}
+/** The file is read again where its titles are another row: its columns are named anew. */
+async function sayTitles(file: Given, titles: boolean): Promise<void> {
+  file.reading = true
+  try {
+    file.understood = await api<UnderstoodTable>(`/api/intake/${file.id}`, { method: 'POST', body: { titles } })
+    said.value = { ...said.value, [file.key]: {} }
+    problem.value = ''
+  } catch (error) {
+    problem.value = (error as Error).message
+  } finally {
+    file.reading = false
+  }
+}
+
+async function takeIn(): Promise<void> {
+  taking.value = true
+  problem.value = ''
+  try {
+    const added = await api<AddedSource>('/api/sources', {
+      method: 'POST',
+      body: {
+        name: name.value,
+        files: files.value.map(file => ({ id: file.id, titles: file.understood!.titles, forms: said.value[file.key] ?? {} })),
+      },
+    })
+    emit('added', added)
+  } catch (error) {
+    problem.value = (error as Error).message
+  } finally {
+    taking.value = false
+  }
+}
+const separatorWords: Record<string, string> = { ',': 'commas', ';': 'semicolons', '\t': 'tabs', '|': 'bars' }
+const isNumber = (file: Given, at: number) => formOf(file, file.understood!.columns[at]!).type === 'number'
+</script>
+
+<template>
+  <section
+    class="flex min-h-0 grow flex-col border-b border-default"
+    aria-label="New source from files"
+    data-add-files
+    @dragover.prevent="over = true"
+    @dragleave="over = false"
+    @drop.prevent="drop"
+  >
+    <header class="flex items-end gap-3 border-b border-default px-11 py-3">
+      <UFormField label="Name of the source" size="sm" class="w-72"><UInput v-model="name" size="sm" class="w-full" /></UFormField>
+      <input
+        ref="chooser"
+        type="file"
+        multiple
+        accept=".csv,.tsv,.tab,.txt,text/csv"
+        class="hidden"
+        aria-label="Files of a new source"
+        @change="choose"
+      />
+      <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-file-plus" @click="chooser?.click()">Choose files</UButton>
+      <span class="grow" />
+      <UButton size="sm" variant="ghost" color="neutral" @click="close">Leave them</UButton>
+      <UButton size="sm" icon="i-lucide-check" :disabled="!ready" :loading="taking" @click="takeIn">
+        {{ taking ? 'Taking in …' : files.length > 1 ? `Take in ${files.length} tables` : 'Take in' }}
+      </UButton>
+    </header>
+    <Notice v-if="problem" :text="problem" kind="error" />
+    <div
+      v-if="!files.length"
+      class="m-11 grid grow place-items-center rounded-lg border-2 border-dashed"
+      :class="over ? 'border-petrol-600 bg-petrol-50 dark:bg-petrol-950' : 'border-default'"
+    >
+      <div class="text-center">
+        <p class="font-display text-lg">Drop files here, or choose them.</p>
+        <p class="mt-1 text-sm text-muted">Each file of separated values (CSV, TSV) becomes a table. What is understood is shown first.</p>
+      </div>
+    </div>
+    <div v-else class="flex min-h-0 grow">
+      <nav class="w-64 shrink-0 overflow-auto border-r border-default py-3 pl-11 pr-3" aria-label="Files">
+        <div v-for="file in files" :key="file.key" class="group flex items-start gap-1">
+          <button
+            class="min-w-0 grow rounded-md px-2 py-1.5 text-left text-sm"
+            :class="file.key === chosen ? 'bg-elevated font-semibold' : 'hover:bg-elevated/60'"
+            :aria-current="file.key === chosen"
+            @click="chosen = file.key"
+          >
+            <span class="block truncate">{{ file.name }}</span>
+            <span v-if="file.problem" class="block text-xs font-normal text-error">cannot be taken in</span>
+            <span v-else-if="file.reading" class="block text-xs font-normal text-muted">being read …</span>
+            <span v-else-if="file.understood" class="block text-xs font-normal text-muted"
+              >{{ file.understood.rows.toLocaleString('en') }} {{ file.understood.rows === 1 ? 'row' : 'rows' }} ·
+              {{ file.understood.columns.length }} {{ file.understood.columns.length === 1 ? 'column' : 'columns' }}</span
+            >
+          </button>
+          <UButton
+            size="xs"
+            variant="ghost"
+            color="neutral"
+            icon="i-lucide-x"
+            class="mt-1"
+            :aria-label="`Leave ${file.name} out`"
+            @click="leave(file)"
+          />
+        </div>
+      </nav>
+      <div v-if="current" class="min-w-0 grow overflow-auto px-6 py-3">
+        <p v-if="current.problem" class="text-error" role="alert">{{ current.problem }}</p>
+        <p v-else-if="current.reading" class="text-muted">The file is being read …</p>
+        <template v-else-if="current.understood">
+          <div class="flex flex-wrap items-center gap-x-5 gap-y-1 text-sm">
+            <h2 class="font-display text-lg font-semibold">{{ current.understood.table }}</h2>
+            <span class="text-muted"
+              >{{ separatorWords[current.understood.separator] }} between cells · {{ current.understood.encoding.toUpperCase() }}</span
+            >
+            <label class="flex items-center gap-2"
+              ><input
+                type="checkbox"
+                class="accent-petrol-700"
+                :checked="current.understood.titles"
+                @change="sayTitles(current, ($event.target as HTMLInputElement).checked)"
+              />The first row holds the titles</label
+            >
+          </div>
+          <p v-for="note in current.understood.notes" :key="note" class="mt-1 text-sm text-apricot-700 dark:text-apricot-300" role="status">
+            {{ note }}
+          </p>
+          <table class="mt-3 border-separate border-spacing-0 text-sm" data-understood>
+            <thead class="sticky top-0 bg-default">
+              <tr>
+                <th
+                  v-for="column in current.understood.columns"
+                  :key="column.name"
+                  class="border-b border-default px-2 py-1.5 text-left align-top"
+                >
+                  <span class="block max-w-52 truncate" :title="column.title">{{ column.title }}</span>
+                  <PickField
+                    class="mt-1 w-40 font-normal"
+                    size="xs"
+                    :aria-label="`Type of ${column.title}`"
+                    :value="wordOf(formOf(current, column))"
+                    @pick="say(current, column, $event)"
+                  >
+                    <option v-for="(each, word) in forms" :key="word" :value="word">{{ each.label }}</option>
+                  </PickField>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="(row, at) in current.understood.first" :key="at">
+                <td
+                  v-for="(column, index) in current.understood.columns"
+                  :key="column.name"
+                  class="max-w-72 truncate border-b border-default/60 px-2 py-0.5"
+                  :class="isNumber(current, index) ? 'text-right tabular-nums' : ''"
+                >
+                  {{ row[index] }}
+                </td>
+              </tr>
+            </tbody>
+          </table>
+          <p v-if="current.understood.rows > current.understood.first.length" class="mt-2 text-sm text-muted">
+            and {{ (current.understood.rows - current.understood.first.length).toLocaleString('en') }} more
+          </p>
+          <ul
+            v-if="current.understood.columns.some(each => each.notes.length)"
+            class="mt-3 space-y-0.5 text-sm text-apricot-700 dark:text-apricot-300"
+          >
+            <template v-for="column in current.understood.columns" :key="column.name">
+              <li v-for="note in column.notes" :key="note">
+                <b>{{ column.title }}</b>: {{ note }}
+              </li>
+            </template>
+          </ul>
+        </template>
+      </div>
+    </div>
+  </section>
+</template>

@@ -1,0 +1,131 @@
+import { createReadStream, existsSync, readdirSync, statSync } from 'node:fs'
+import { basename, extname, join, resolve } from 'node:path'
+import { Readable } from 'node:stream'
+import { parseArgs } from 'node:util'
+import type { SourceInfo } from '../core/api/answers'
+import type { AddedSource, BroughtFile } from '../core/api/intake'
+import { suggestion } from '../core/value/suggestion'
+import type { Context } from '../server/access/context'
+import { dataFolder, type Estante, openEstante } from '../server/estante'
+import { holderOf } from '../server/store/lock'
+import { UsageError } from './usage'
+
+const usage = 'estante source add "<name>" --files <folder or file> [--files …] [--data <folder>], or estante source list [--data <folder>]'
+/** Files that become tables. */
+const endings = ['.csv', '.tsv', '.tab', '.txt']
+const context: Context = { person: 'command line' }
+
+interface Order {
+  what: 'add' | 'list'
+  name: string
+  files: string[]
+  folder: string
+}
+
+function readOrder(args: string[]): Order {
+  let parsed
+  try {
+    parsed = parseArgs({
+      args,
+      allowPositionals: true,
+      options: { files: { type: 'string', multiple: true, default: [] }, data: { type: 'string' } },
+    })
+  } catch (error) {
+    throw new UsageError(`${(error as Error).message.split('. ')[0]!.replace(/\.?$/, '.')} It is written: ${usage}`)
+  }
+  const [what = '', name = '', ...rest] = parsed.positionals
+  if (what !== 'add' && what !== 'list')
+    throw new UsageError(`There is no command “source ${what}”${suggestion(what, ['add', 'list'])}. It is written: ${usage}`)
+  if (what === 'add' && (!name || rest.length))
+    throw new UsageError(`Give the source one name, in quotes if it has spaces. It is written: ${usage}`)
+  const base = process.env.INIT_CWD ?? process.cwd()
+  const files = parsed.values.files.flatMap(each => filesAt(resolve(base, each)))
+  if (what === 'add' && !files.length) throw new UsageError(`Say which files with --files. It is written: ${usage}`)
+  return { what, name, files, folder: parsed.values.data ? resolve(base, parsed.values.data) : dataFolder() }
+}
+
+/** A file, or the files of a folder that become tables. */
+function filesAt(path: string): string[] {
+  if (!existsSync(path)) throw new UsageError(`There is nothing at ${path}; name a folder or a file with --files.`)
+  if (!statSync(path).isDirectory()) return [path]
+  const found = readdirSync(path)
+    .filter(each => endings.includes(extname(each).toLowerCase()))
+    .sort()
+    .map(each => join(path, each))
+  if (!found.length) throw new UsageError(`The folder ${path} has no files that become tables (${endings.join(', ')}).`)
+  return found
+}
+
+/** What the answer of a server brings; its cookie says who asks. */
+class ByServer {
+  private cookie = ''
+  constructor(private readonly address: string) {}
+
+  async ask<T>(path: string, init: RequestInit = {}): Promise<T> {
+    const response = await fetch(new URL(path, this.address), {
+      ...init,
+      headers: { origin: new URL(this.address).origin, ...(this.cookie ? { cookie: this.cookie } : {}), ...(init.headers as object) },
+    })
+    this.cookie ||= response.headers.get('set-cookie')?.split(';')[0] ?? ''
+    const answer = (await response.json().catch(() => ({}))) as T & { message?: string }
+    if (!response.ok) throw new UsageError(answer.message ?? `The server at ${this.address} answered ${response.status}.`)
+    return answer
+  }
+
+  async add(name: string, files: readonly string[]): Promise<AddedSource> {
+    const brought: BroughtFile[] = []
+    for (const path of files)
+      brought.push(
+        await this.ask<BroughtFile>(`/api/intake?${new URLSearchParams({ name: basename(path) })}`, {
+          method: 'POST',
+          headers: { 'content-type': 'application/octet-stream', 'content-length': String(statSync(path).size) },
+          body: Readable.toWeb(createReadStream(path)) as never,
+          duplex: 'half',
+        } as RequestInit),
+      )
+    return this.ask<AddedSource>('/api/sources', {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ name, files: brought.map(({ id }) => ({ id })) }),
+    })
+  }
+}
+
+async function here<T>(folder: string, work: (estante: Estante) => Promise<T> | T): Promise<T> {
+  const estante = await openEstante({
+    folder,
+    scale: Number(process.env.ESTANTE_SCALE ?? 1),
+    ...(process.env.DATABASE_URL ? { databaseUrl: process.env.DATABASE_URL } : {}),
+  })
+  try {
+    return await work(estante)
+  } finally {
+    await estante.close()
+  }
+}
+
+/** estante source …: each line that it writes is one JSON object. @throws UsageError or StoreError with one sentence */
+export async function sourceCommand(args: string[]): Promise<void> {
+  const { what, name, files, folder } = readOrder(args)
+  const address = holderOf(folder)?.address
+  const server = address ? new ByServer(address) : undefined
+  const write = (line: object) => process.stdout.write(`${JSON.stringify(line)}\n`)
+  if (what === 'list') {
+    const list = server
+      ? await server.ask<SourceInfo[]>('/api/sources')
+      : await here(folder, estante => estante.sources.list().map(each => ({ id: each.id, name: each.name, kind: each.kind })))
+    for (const { id, name: called, kind } of list) write({ id, name: called, kind })
+    return
+  }
+  const added = server
+    ? await server.add(name, files)
+    : await here(folder, async estante => ({
+        name: name.trim(),
+        ...(await estante.addFiles(
+          context,
+          name,
+          files.map(path => ({ path, name: basename(path) })),
+        )),
+      }))
+  write({ source: added.name, id: added.id, tables: added.tables })
+}

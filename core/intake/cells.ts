@@ -1,0 +1,71 @@
+import { dayOf, monthEnd, dateParts, type Day } from '../value/date'
+
+/** How a column writes its values. */
+export type ColumnForm =
+  | { type: 'text' }
+  /** `decimal`: the mark before the decimals; digits may be grouped by the other one, by spaces or by ’ */
+  | { type: 'number'; decimal: '.' | ',' }
+  | { type: 'date'; order: 'ymd' | 'dmy' | 'mdy' }
+  | { type: 'boolean' }
+
+const yes = new Set(['yes', 'true', 'y', 't', 'ja', 'sim', 'oui', 'si', 'sí', 'wahr', 'verdadeiro', 'vrai', 'on', 'x'])
+const no = new Set(['no', 'false', 'n', 'f', 'nein', 'não', 'nao', 'non', 'falsch', 'falso', 'faux', 'off'])
+
+/** Words that stand for an empty cell where a column is of numbers, dates or yes and no. */
+export const emptyWords = new Set(['', 'null', 'n/a', 'na', '#n/a', 'none', 'nil', '-', '–', '—', '(blank)', '\\n'])
+export const isEmptyWord = (cell: string) => cell.length < 8 && emptyWords.has(cell.trim().toLowerCase())
+
+/**
+ * A number as it is written, in plain digits with a point: "1.234,5-" with a decimal comma is "-1234.5", "(12)" is "-12". Nothing where it
+ * is no number of the form: groups that are not of three, two marks, letters. Digits are never lost.
+ */
+export function plainNumber(cell: string, decimal: '.' | ','): string | undefined {
+  let text = cell.trim()
+  if (!text || text.length > 1100) return undefined
+  let negative = false
+  if (text.startsWith('(') && text.endsWith(')')) {
+    negative = true
+    text = text.slice(1, -1).trim()
+  }
+  const sign = /^[-+−]|[-−]$/.exec(text)
+  if (sign) {
+    if (negative) return undefined
+    negative = sign[0] !== '+'
+    text = (sign.index === 0 ? text.slice(1) : text.slice(0, -1)).trim()
+  }
+  const group = decimal === '.' ? ',' : '.'
+  const at = text.indexOf(decimal)
+  const [whole, rest] = at < 0 ? [text, ''] : [text.slice(0, at), text.slice(at + 1)]
+  if (at >= 0 && !/^\d+$/.test(rest)) return undefined
+  let digits = whole
+  if (!/^\d*$/.test(whole)) {
+    const mark = [group, ' ', '\u00a0', '\u202f', '’', "'"].find(each => whole.includes(each))
+    if (mark === undefined) return undefined
+    const parts = whole.split(mark)
+    if (!/^\d{1,3}$/.test(parts[0]!) || parts.slice(1).some(part => !/^\d{3}$/.test(part))) return undefined
+    digits = parts.join('')
+  }
+  if (!digits && !rest) return undefined
+  return `${negative ? '-' : ''}${digits || '0'}${rest ? `.${rest}` : ''}`
+}
+
+/** Does a number lead with a zero that would be lost, as codes do? */
+export const leadsWithZero = (cell: string) => /^\s*0\d/.test(cell)
+
+/** A day that is written in this order, with four digits of the year; nothing where there is no such day. */
+export function dayFrom(cell: string, order: 'ymd' | 'dmy' | 'mdy'): Day | undefined {
+  const found = /^\s*(\d{1,4})([-/.])(\d{1,2})\2(\d{1,4})(?:[T ]00:00(?::00(?:\.0+)?)?)?\s*$/.exec(cell)
+  if (!found) return undefined
+  const [first, second, third] = [found[1]!, found[3]!, found[4]!]
+  const [year, month, day] = order === 'ymd' ? [first, second, third] : order === 'dmy' ? [third, second, first] : [third, first, second]
+  if (year.length !== 4 || day.length > 2 || month.length > 2) return undefined
+  const [y, m, d] = [Number(year), Number(month), Number(day)]
+  if (y < 1 || m < 1 || m > 12 || d < 1 || d > dateParts(monthEnd(dayOf(y, m, 1))).day) return undefined
+  return dayOf(y, m, d)
+}
+
+/** Yes or no in words; nothing where it is neither. Digits are numbers. */
+export function answerFrom(cell: string): boolean | undefined {
+  const word = cell.trim().toLowerCase()
+  return yes.has(word) ? true : no.has(word) ? false : undefined
+}

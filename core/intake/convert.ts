@@ -1,0 +1,42 @@
+import { dayText } from '../value/date'
+import { answerFrom, type ColumnForm, dayFrom, isEmptyWord, leadsWithZero, plainNumber } from './cells'
+
+/** A cell that does not fit its column. */
+export interface Misfit {
+  line: number
+  column: string
+  cell: string
+}
+
+/**
+ * A cell as the database takes it: numbers in plain digits, days as ISO 8601, yes and no as t and f; null where it is empty, undefined
+ * where it does not fit.
+ */
+export function converted(cell: string, form: ColumnForm): string | null | undefined {
+  if (form.type === 'text') return cell === '' ? null : cell
+  if (!cell || isEmptyWord(cell)) return null
+  switch (form.type) {
+    case 'number':
+      return leadsWithZero(cell) ? undefined : plainNumber(cell, form.decimal)
+    case 'date': {
+      const day = dayFrom(cell, form.order)
+      return day === undefined ? undefined : dayText(day)
+    }
+    case 'boolean': {
+      const answer = answerFrom(cell)
+      return answer === undefined ? undefined : answer ? 't' : 'f'
+    }
+  }
+}
+
+/** A row of PostgreSQL's text format for COPY (manual, section COPY: Text Format). */
+export function copyRow(cells: readonly (string | null)[]): string {
+  let row = ''
+  for (let at = 0; at < cells.length; at++) {
+    const cell = cells[at]!
+    if (at) row += '\t'
+    row += cell === null ? '\\N' : /[\\\t\n\r]/.test(cell) ? cell.replace(/[\\\t\n\r]/g, char => escapes[char]!) : cell
+  }
+  return `${row}\n`
+}
+const escapes: Record<string, string> = { '\\': '\\\\', '\t': '\\t', '\n': '\\n', '\r': '\\r' }

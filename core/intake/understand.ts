@@ -1,0 +1,295 @@
+import { answerFrom, type ColumnForm, dayFrom, isEmptyWord, leadsWithZero, plainNumber } from './cells'
+
+/** A column as it was understood. */
+export interface ProposedColumn {
+  /** as statements call it */
+  name: string
+  /** as the file calls it */
+  title: string
+  form: ColumnForm
+  /** decimals of a number, the most that any has */
+  scale?: number
+  /** digits before the mark, the most that any has */
+  digits?: number
+  /** cells that are empty, or hold a word that stands for it */
+  empty: number
+  /** what whoever takes the file in should know, in sentences */
+  notes: string[]
+}
+
+export interface ProposedTable {
+  columns: ProposedColumn[]
+  rows: number
+  /** the titles as the file writes them, where it has any */
+  titles?: string[]
+  /** rows stand after this line */
+  after: number
+  /** rows that have fewer or more cells than there are columns */
+  ragged: { line: number; cells: number }[]
+  notes: string[]
+}
+
+const forms: readonly ColumnForm[] = [
+  { type: 'number', decimal: '.' },
+  { type: 'number', decimal: ',' },
+  { type: 'date', order: 'ymd' },
+  { type: 'date', order: 'dmy' },
+  { type: 'date', order: 'mdy' },
+  { type: 'boolean' },
+]
+const [point, comma, ymd, dmy, mdy, answer] = [1, 2, 4, 8, 16, 32]
+
+/** Which forms a cell fits, as bits in the order of `forms`. */
+function fits(cell: string): number {
+  const first = cell.charCodeAt(0)
+  // most cells are plain digits or words
+  let digits = true
+  for (let at = 0; at < cell.length && digits; at++) digits = cell.charCodeAt(at) >= 48 && cell.charCodeAt(at) <= 57
+  if (digits) return cell.length > 1 && first === 48 ? 0 : point! | comma!
+  if ((first >= 65 && first <= 90) || (first >= 97 && first <= 122) || first > 0x2fff)
+    return cell.length < 12 && answerFrom(cell) !== undefined ? answer! : 0
+  let found = 0
+  if (!leadsWithZero(cell)) {
+    if (plainNumber(cell, '.') !== undefined) found |= point!
+    if (plainNumber(cell, ',') !== undefined) found |= comma!
+  }
+  if (cell.length >= 8 && cell.length < 32) {
+    if (dayFrom(cell, 'ymd') !== undefined) found |= ymd!
+    if (dayFrom(cell, 'dmy') !== undefined) found |= dmy!
+    if (dayFrom(cell, 'mdy') !== undefined) found |= mdy!
+  }
+  return found
+}
+
+interface Tally {
+  filled: number
+  empty: number
+  /** words that stand for an empty cell, other than nothing at all */
+  words: number
+  fails: number[]
+  misfits: ({ line: number; cell: string } | undefined)[]
+  scales: [number, number]
+  digits: [number, number]
+  zeros: number
+  marked: boolean
+  dotted: boolean
+}
+
+/** Looks at each row of a table and says what its columns are: by all of them, never by a guess from the first. */
+export class Understanding {
+  private tallies: Tally[] = []
+  private titles: string[] | undefined
+  private titleLine = 0
+  private start: { cells: string[]; line: number }[] | undefined = []
+  private width = 0
+  private rows = 0
+  private skipped = 0
+  private readonly ragged: { line: number; cells: number }[] = []
+  private raggedRows = 0
+  private repeated = 0
+
+  /** `titles`: has the file a row of them? Found out from its first rows where nothing is said. */
+  constructor(private readonly said: { titles?: boolean } = {}) {}
+
+  row(cells: string[], line: number): void {
+    if (cells.length === 1 && !cells[0]!.trim()) return
+    if (this.start) {
+      this.start.push({ cells, line })
+      if (this.start.length >= 60) this.begin()
+    } else this.add(cells, line)
+  }
+
+  private lastSkipped = 0
+
+  private begin(): void {
+    const first = this.start!
+    this.start = undefined
+    const counts = new Map<number, number>()
+    for (const { cells } of first) counts.set(cells.length, (counts.get(cells.length) ?? 0) + 1)
+    this.width = [...counts].sort((a, b) => b[1] - a[1] || b[0] - a[0])[0]?.[0] ?? 0
+    // lines above the table have fewer cells, or only their first one is filled
+    let at = 0
+    while (at < first.length - 1 && !isWhole(first[at]!.cells, this.width)) at++
+    if (!isWhole(first[at]?.cells ?? [], this.width)) at = 0
+    this.skipped = at
+    this.lastSkipped = at ? first[at - 1]!.line : 0
+    const top = first[at]
+    if (top && (this.said.titles ?? areTitles(top.cells, first.slice(at + 1, at + 40)))) {
+      this.titles = top.cells
+      this.titleLine = top.line
+      at++
+    }
+    this.tallies = Array.from({ length: this.width }, () => ({
+      filled: 0,
+      empty: 0,
+      words: 0,
+      fails: forms.map(() => 0),
+      misfits: forms.map(() => undefined),
+      scales: [0, 0],
+      digits: [0, 0],
+      zeros: 0,
+      marked: false,
+      dotted: false,
+    }))
+    for (const { cells, line } of first.slice(at)) this.add(cells, line)
+  }
+
+  private add(cells: string[], line: number): void {
+    if (this.titles && areSame(cells, this.titles)) {
+      this.repeated++
+      return
+    }
+    this.rows++
+    if (cells.length !== this.width) {
+      this.raggedRows++
+      if (this.ragged.length < 100) this.ragged.push({ line, cells: cells.length })
+    }
+    for (let at = 0; at < this.width; at++) {
+      const tally = this.tallies[at]!
+      const cell = cells[at] ?? ''
+      if (!cell || isEmptyWord(cell)) {
+        tally.empty++
+        if (cell.trim()) tally.words++
+        continue
+      }
+      tally.filled++
+      const found = fits(cell)
+      if (leadsWithZero(cell)) tally.zeros++
+      for (let form = 0; form < forms.length; form++)
+        if (!(found & (1 << form))) {
+          tally.fails[form]!++
+          tally.misfits[form] ??= { line, cell }
+        }
+      for (const form of [0, 1] as const) {
+        if (!(found & (1 << form))) continue
+        const text = plainNumber(cell, form ? ',' : '.')!
+        const mark = text.indexOf('.')
+        const whole = (mark < 0 ? text.length : mark) - (text.startsWith('-') ? 1 : 0)
+        tally.scales[form] = Math.max(tally.scales[form], mark < 0 ? 0 : text.length - mark - 1)
+        tally.digits[form] = Math.max(tally.digits[form], whole)
+      }
+      if (!tally.marked && /[.,]/.test(cell)) tally.marked = true
+      if (!tally.dotted && cell.includes('.')) tally.dotted = true
+    }
+  }
+
+  /** What all rows said. */
+  result(): ProposedTable {
+    if (this.start) this.begin()
+    const fit = (tally: Tally, form: number) => tally.filled > 0 && tally.fails[form] === 0
+    // columns that can be read one way only speak for those that can be read both ways
+    const votes = (one: number, other: number) =>
+      Math.sign(
+        this.tallies.filter(each => fit(each, one) && !fit(each, other)).length -
+          this.tallies.filter(each => fit(each, other) && !fit(each, one)).length,
+      )
+    const decimal = votes(0, 1)
+    const dayFirst = votes(3, 4)
+    const names = namesFor(this.titles ?? Array.from({ length: this.width }, (_, at) => `Column ${at + 1}`))
+    const columns = this.tallies.map((tally, at): ProposedColumn => {
+      const notes: string[] = []
+      const [asPoint, asComma] = [fit(tally, 0), fit(tally, 1)]
+      let form: number | undefined
+      if (asPoint || asComma) {
+        form = asPoint && asComma ? (tally.marked && decimal < 0 ? 1 : 0) : asPoint ? 0 : 1
+        if (asPoint && asComma && tally.marked && tally.scales[0] !== tally.scales[1])
+          notes.push(
+            `Its numbers can be read with a decimal ${form ? 'comma' : 'point'} or a decimal ${form ? 'point' : 'comma'}; the ` +
+              `${form ? 'comma' : 'point'} is taken.`,
+          )
+      } else if (fit(tally, 2)) form = 2
+      else if (fit(tally, 3) || fit(tally, 4)) {
+        const both = fit(tally, 3) && fit(tally, 4)
+        form = both ? (dayFirst < 0 ? 4 : 3) : fit(tally, 3) ? 3 : 4
+        if (both && !dayFirst && !tally.dotted) notes.push('Its dates can be read with the day or the month first; the day first is taken.')
+      } else if (fit(tally, 5)) form = 5
+      if (form === undefined && tally.filled) {
+        // nearly all of them fit: what keeps the column a text is worth a look
+        const least = Math.min(...tally.fails)
+        const near = tally.fails.indexOf(least)
+        const found = tally.misfits[near]
+        if (tally.zeros && tally.fails[0] === tally.zeros) notes.push('Its numbers lead with zeros, so it stays a text.')
+        else if (found && least <= Math.max(1, tally.filled * 0.05) && tally.filled > 3)
+          notes.push(
+            `${least === 1 ? 'One of its cells is' : `${least.toLocaleString('en')} of its cells are`} no ${words[forms[near]!.type]} ` +
+              `(line ${found.line.toLocaleString('en')}: “${found.cell.slice(0, 40)}”), so it stays a text.`,
+          )
+      }
+      const own = form === undefined ? ({ type: 'text' } as const) : forms[form]!
+      return {
+        name: names[at]!,
+        title: (this.titles?.[at] ?? '').trim() || `Column ${at + 1}`,
+        form: own,
+        ...(own.type === 'number' ? { scale: tally.scales[form as 0 | 1], digits: tally.digits[form as 0 | 1] } : {}),
+        // a word that stands for empty is a text like any other in a column of texts
+        empty: own.type === 'text' ? tally.empty - tally.words : tally.empty,
+        notes,
+      }
+    })
+    const notes = [
+      ...(this.skipped ? [`${counted(this.skipped, 'line')} above the table ${this.skipped === 1 ? 'is' : 'are'} left out.`] : []),
+      ...(this.repeated ? [`The titles stand ${counted(this.repeated, 'time')} more among the rows; those rows are left out.`] : []),
+      ...(this.raggedRows
+        ? [
+            `${counted(this.raggedRows, 'row')} ${this.raggedRows === 1 ? 'has' : 'have'} not ${counted(this.width, 'cell')} (line ` +
+              `${this.ragged[0]!.line.toLocaleString('en')} has ${this.ragged[0]!.cells}).`,
+          ]
+        : []),
+    ]
+    return {
+      columns,
+      rows: this.rows,
+      ...(this.titles ? { titles: this.titles } : {}),
+      after: Math.max(this.titleLine, this.lastSkipped),
+      ragged: this.ragged,
+      notes,
+    }
+  }
+}
+
+const areSame = (cells: readonly string[], titles: readonly string[]) =>
+  cells.length === titles.length && cells.every((cell, at) => cell === titles[at])
+
+/** Is it a row of the table, and not what stands above it, an empty line, or its titles once more? */
+export function isRow(table: Pick<ProposedTable, 'titles' | 'after'>, cells: readonly string[], line: number): boolean {
+  return line > table.after && !(cells.length === 1 && !cells[0]!.trim()) && !(table.titles && areSame(cells, table.titles))
+}
+
+const words = { number: 'number', date: 'date', boolean: 'yes or no', text: 'text' } as const
+const counted = (count: number, word: string) => `${count.toLocaleString('en')} ${word}${count === 1 ? '' : 's'}`
+
+const isWhole = (cells: readonly string[], width: number) =>
+  cells.length === width && (width === 1 || cells.filter(cell => cell.trim()).length > width / 2)
+
+/** Are these the titles of the rows under them: all filled, each another, none a number or a date where those under it are? */
+function areTitles(cells: readonly string[], rows: readonly { cells: readonly string[] }[]): boolean {
+  const own = cells.map(cell => cell.trim().toLowerCase())
+  if (own.some(cell => !cell) || new Set(own).size !== own.length) return false
+  if (cells.some(cell => fits(cell) & ~answer!)) return false
+  if (!rows.length) return true
+  // texts only: titles are not among the values under them
+  return cells.some(
+    (_, at) => rows.some(row => fits(row.cells[at] ?? '')) || !rows.some(row => (row.cells[at] ?? '').trim().toLowerCase() === own[at]),
+  )
+}
+
+/** Names that statements can use, made of titles, each another. */
+export function namesFor(titles: readonly string[]): string[] {
+  const taken = new Set<string>()
+  return titles.map((title, at) => {
+    const plain = title
+      .normalize('NFD')
+      .replace(/[\u0300-\u036f]/g, '')
+      .replace(/ß/g, 'ss')
+      .replace(/([a-z])([A-Z])/g, '$1_$2')
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '_')
+      .replace(/^_+|_+$/g, '')
+      .slice(0, 55)
+    const base = !plain ? `column_${at + 1}` : /^\d/.test(plain) ? `_${plain}` : plain
+    let name = base
+    for (let number = 2; taken.has(name); number++) name = `${base}_${number}`
+    taken.add(name)
+    return name
+  })
+}

@@ -1,0 +1,16 @@
+import { join } from 'node:path'
+import { type Connection, StoreError } from '../store/records'
+import type { Source } from './contract'
+import { copySource } from './copies/copySource'
+
+/** Kinds of sources that people add, and how each is opened: a line for each. */
+const kinds: Record<string, (connection: Connection, folder: string) => Source> = {
+  files: ({ id, name, options }, folder) => copySource({ id, name, folder: join(folder, id), generation: Number(options.generation) }),
+}
+
+/** A source as it was added. @throws StoreError */
+export function connected(connection: Connection, folder: string): Source {
+  const open = kinds[connection.kind]
+  if (!open) throw new StoreError(`“${connection.name}” is a source of a kind that this program does not know; use a newer one.`, 500)
+  return open(connection, folder)
+}

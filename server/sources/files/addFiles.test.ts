@@ -1,0 +1,128 @@
+import { mkdtempSync, readdirSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { stringify } from 'csv-stringify/sync'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { findTable } from '../../../core/catalog/types'
+import { listOfTable } from '../../../core/templates/draft'
+import { decimalText } from '../../../core/value/decimal'
+import { dayText } from '../../../core/value/date'
+import { valueAt } from '../../../core/value/columns'
+import type { Value } from '../../../core/value/value'
+import { demoData, temporaryFolder, tester } from '../../../tests/support'
+import { type Estante, openEstante } from '../../estante'
+import { StoreError } from '../../store/records'
+
+let estante: Estante
+let data: string
+beforeAll(async () => {
+  data = demoData()
+  estante = await openEstante({ folder: data })
+}, 60_000)
+afterAll(() => estante?.close())
+
+const folder = () => mkdtempSync(join(temporaryFolder(), 'files-'))
+const file = (name: string, text: string | Uint8Array) => {
+  const path = join(folder(), name)
+  writeFileSync(path, text)
+  return { path, name }
+}
+const shown = (value: Value) =>
+  value === null ? null : typeof value === 'object' ? decimalText(value) : typeof value === 'number' ? dayText(value) : value
+/** All rows of a table of a source, through the source itself. */
+async function rowsOf(source: string, table: string): Promise<unknown[][]> {
+  const { catalog } = await estante.sources.catalog(source)
+  const { columns, schema } = findTable(catalog, table)!
+  const quoted = columns.map(each => `"${each.name}"`).join(', ')
+  const found = await estante.sources.reading(tester, source, snapshot =>
+    snapshot.query({
+      text: `select ${quoted} from "${schema}"."${table}" order by 1`,
+      values: [],
+      columns: columns.map(each => ({ path: each.name, type: each.type, ...(each.scale === undefined ? {} : { scale: each.scale }) })),
+    }),
+  )
+  return Array.from({ length: found.count }, (_, row) => found.columns.map(column => shown(valueAt(column, row))))
+}
+
+describe('a source of files', () => {
+  it('has the tables that the files hold, value by value, and stays after a restart', async () => {
+    const customers = [
+      ['Code', 'Customer name', 'Since', 'Limit', 'Active'],
+      ['C-01', 'Cais, Lda', '2021-03-31', '1,250.50', 'yes'],
+      ['C-02', 'Brise "Marine"', '', '-7', 'no'],
+      ['C-03', 'Öresund\nTrade', '2024-02-29', 'n/a', ''],
+    ]
+    const orders = [
+      ['Order', 'Customer code', 'Day', 'Total'],
+      ...Array.from({ length: 2500 }, (_, at) => [
+        String(at + 1),
+        `C-0${(at % 3) + 1}`,
+        `${String((at % 28) + 1).padStart(2, '0')}.03.2026`,
+        `${at},${String(at % 100).padStart(2, '0')}`,
+      ]),
+    ]
+    const { id, tables } = await estante.addFiles(tester, 'Books', [
+      file('customers.csv', `\ufeff${stringify(customers)}`),
+      file('Orders 2026.csv', stringify(orders, { delimiter: ';' })),
+    ])
+    expect(tables.map(({ name, rows, key, problems }) => ({ name, rows, key, problems }))).toEqual([
+      { name: 'customers', rows: 3, key: ['code'], problems: [] },
+      { name: 'orders_2026', rows: 2500, key: ['order'], problems: [] },
+    ])
+    expect(await rowsOf(id, 'customers')).toEqual([
+      ['2', 'C-01', 'Cais, Lda', '2021-03-31', '1250.50', true],
+      ['3', 'C-02', 'Brise "Marine"', null, '-7.00', false],
+      ['4', 'C-03', 'Öresund\nTrade', '2024-02-29', null, null],
+    ])
+    const found = await rowsOf(id, 'orders_2026')
+    // the same by a loop over what was written
+    expect(found.map(row => row.slice(1))).toEqual(
+      orders
+        .slice(1)
+        .map(([order, customer, day, total]) => [order, customer, day!.split('.').reverse().join('-'), total!.replace(',', '.')]),
+    )
+    await estante.close()
+    estante = await openEstante({ folder: data })
+    expect(estante.sources.list().map(each => each.name)).toContain('Books')
+    expect((await rowsOf(id, 'customers')).length).toBe(3)
+    // a report on it runs like any other
+    const { catalog } = await estante.sources.catalog(id)
+    const report = listOfTable(catalog, 'orders_2026', id, 'Orders')
+    const page = await estante.pool.firstPage(tester, await estante.input(tester, 'Orders', report, {}))
+    const text = page!.items.flatMap(item => (item.kind === 'text' ? [item.text] : []))
+    expect(text).toContain('C-03')
+  }, 120_000)
+
+  it('written in Windows-1252 or UTF-16 is read as it is written', async () => {
+    const text = 'name,price\nCafé – 5 €,1.50\nØl,2.00\n'
+    const latin = Uint8Array.from(text, char => ({ '€': 0x80, '–': 0x96 })[char] ?? char.charCodeAt(0))
+    const wide = Buffer.from(`\ufeff${text}`, 'utf16le')
+    const { id } = await estante.addFiles(tester, 'Encodings', [file('latin.csv', latin), file('wide.csv', wide)])
+    const wanted = [
+      ['2', 'Café – 5 €', '1.50'],
+      ['3', 'Øl', '2.00'],
+    ]
+    expect(await rowsOf(id, 'latin')).toEqual(wanted)
+    expect(await rowsOf(id, 'wide')).toEqual(wanted)
+  }, 60_000)
+
+  it('that cannot be taken in is told in one sentence with its place, and leaves nothing behind', async () => {
+    const before = readdirSync(join(data, 'sources'))
+    const refused = async (name: string, files: { path: string; name: string; forms?: Record<string, never> }[]) =>
+      estante.addFiles(tester, name, files).then(
+        () => 'taken',
+        (error: unknown) => (error instanceof StoreError ? error.message : `no sentence: ${String(error)}`),
+      )
+    expect(await refused('Open quote', [file('bad.csv', 'a,b\n1,"2\n')])).toBe(
+      '“bad.csv” cannot be read: A quote that opens on line 2 is never closed; close it there, or double it where it belongs to the text.',
+    )
+    expect(await refused('Long row', [file('good.csv', 'a,b\n1,2\n'), file('long.csv', 'a,b\n1,2\n3,4,5\n6,7\n')])).toBe(
+      'Line 3 of “long.csv” has 3 cells where there are 2 columns; put text that holds the separator into quotes.',
+    )
+    expect(
+      await refused('Said wrong', [{ ...file('said.csv', 'a,b\n1,x\n2,7\n'), forms: { b: { type: 'number', decimal: '.' } as never } }]),
+    ).toBe('“x” on line 2 of “said.csv” does not fit the column “b”; correct it in the file, or take the column as text.')
+    expect(await refused('Empty', [file('empty.csv', '')])).toBe('“empty.csv” holds no rows; choose a file with a table in it.')
+    expect(await refused('Cais Velho', [file('a.csv', 'a,b\n1,2\n')])).toBe('There is a source “Cais Velho” already; choose another name.')
+    expect(readdirSync(join(data, 'sources'))).toEqual(before)
+  }, 120_000)
+})

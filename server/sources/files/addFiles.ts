@@ -1,0 +1,88 @@
+import { randomUUID } from 'node:crypto'
+import { join } from 'node:path'
+import { Worker } from 'node:worker_threads'
+import type { UnderstoodTable } from '../../../core/api/intake'
+import type { Context } from '../../access/context'
+import { workerFile } from '../../root'
+import type { Store } from '../../store/store'
+import { StoreError } from '../../store/records'
+import { copySchema, copySource, generationFolder, removeCopy } from '../copies/copySource'
+import type { Sources } from '../sources'
+import type { TakenTable } from './take'
+import type { GivenFile, TakeAnswer, TakeOrder } from './take.worker'
+
+/** How far the reading of files has come: bytes so far, of all that are read, and the file at hand. */
+export type TakingProgress = Pick<TakeAnswer & { kind: 'progress' }, 'done' | 'of' | 'file'>
+
+interface Waiting {
+  progress?: (progress: TakingProgress) => void
+  signal?: AbortSignal
+}
+
+/** Gives files to a thread of their own. @throws StoreError with one sentence */
+function inThread(order: TakeOrder, { progress, signal }: Waiting): Promise<Exclude<TakeAnswer, { kind: 'progress' | 'failed' }>> {
+  return new Promise((resolve, reject) => {
+    const worker = new Worker(workerFile('take'), { workerData: order })
+    const stop = () => void worker.terminate().then(() => reject(signal!.reason as Error))
+    signal?.addEventListener('abort', stop, { once: true })
+    worker.on('message', (answer: TakeAnswer) => {
+      if (answer.kind === 'progress') progress?.(answer)
+      else if (answer.kind === 'failed') reject(new StoreError(answer.sentence, 422))
+      else resolve(answer)
+    })
+    worker.on('error', error => reject(new StoreError(`The files could not be read: ${error.message}`, 422)))
+    worker.on('exit', () => {
+      signal?.removeEventListener('abort', stop)
+      reject(new StoreError('The files could not be read: the thread that reads them ended.', 422))
+    })
+  })
+}
+
+/** What a file holds. @throws StoreError with one sentence */
+export async function understood(file: GivenFile, more: Waiting = {}): Promise<UnderstoodTable> {
+  const answer = await inThread({ task: 'understand', file }, more)
+  return (answer as TakeAnswer & { kind: 'understood' }).table
+}
+
+/** Makes a folder of files: all of them or nothing. @throws StoreError with one sentence */
+async function takeFiles(folder: string, files: readonly GivenFile[], more: Waiting): Promise<TakenTable[]> {
+  const answer = await inThread({ task: 'take', folder, schema: copySchema, files: [...files] }, more)
+  return (answer as TakeAnswer & { kind: 'taken' }).tables
+}
+
+/**
+ * A new source of files: each becomes a table. The source is there, with all of its tables, or nothing is.
+ * @throws StoreError with one sentence
+ */
+export async function addFiles(
+  context: Context,
+  { store, sources, folder }: { store: Store; sources: Sources; folder: string },
+  name: string,
+  files: readonly GivenFile[],
+  more: { progress?: (progress: TakingProgress) => void } = {},
+): Promise<{ id: string; tables: TakenTable[] }> {
+  const wanted = name.trim()
+  if (!wanted) throw new StoreError('The source needs a name; give it one.', 422)
+  if (!files.length) throw new StoreError('There are no files to take in; choose one at least.', 422)
+  if (sources.list().some(each => each.name.toLowerCase() === wanted.toLowerCase()))
+    throw new StoreError(`There is a source “${wanted}” already; choose another name.`, 409)
+  const slug = wanted
+    .normalize('NFD')
+    .replace(/[^a-zA-Z0-9]+/g, '-')
+    .replace(/^-+|-+$/g, '')
+    .toLowerCase()
+    .slice(0, 40)
+  const id = `${slug || 'source'}-${randomUUID().slice(0, 8)}`
+  const own = join(folder, id)
+  try {
+    const tables = await takeFiles(generationFolder(own, 1), files, { ...more, ...(context.signal ? { signal: context.signal } : {}) })
+    const source = copySource({ id, name: wanted, folder: own, generation: 1 })
+    await source.open()
+    await store.connect(context, { id, name: wanted, kind: 'files', options: { generation: 1, takenAt: new Date().toISOString() } })
+    sources.add(source)
+    return { id, tables }
+  } catch (error) {
+    removeCopy(own)
+    throw error
+  }
+}

@@ -1,0 +1,62 @@
+import { randomUUID } from 'node:crypto'
+import { createWriteStream, mkdirSync, rmSync, statSync } from 'node:fs'
+import { basename, join } from 'node:path'
+import { pipeline } from 'node:stream/promises'
+import type { Readable } from 'node:stream'
+import type { Context } from '../../access/context'
+import { needRoom } from '../../engine/files'
+import { StoreError } from '../../store/records'
+import type { GivenFile } from './take.worker'
+
+/** Bytes of a file that is brought. */
+const mostBytes = 4 * 2 ** 30
+
+/** Files that people have brought and that are not taken in yet: each belongs to who brought it, and all go with the program. */
+export class BroughtFiles {
+  private readonly known = new Map<string, { person: string; file: GivenFile }>()
+
+  constructor(private readonly folder: string) {
+    rmSync(folder, { recursive: true, force: true })
+    mkdirSync(folder, { recursive: true })
+  }
+
+  /** Keeps what comes. @throws StoreError where it is too large, FullDiskError */
+  async receive(context: Context, name: string, bytes: Readable, length: number): Promise<{ id: string; size: number; file: GivenFile }> {
+    if (length > mostBytes)
+      throw new StoreError(`“${name}” is larger than 4 GB; bring it in parts, or connect the server it comes from.`, 413)
+    needRoom(this.folder, length + 20 * 2 ** 20)
+    const id = randomUUID()
+    const file = { path: join(this.folder, id), name: basename(name) }
+    let size = 0
+    try {
+      await pipeline(
+        bytes,
+        async function* (pieces: AsyncIterable<Buffer>) {
+          for await (const piece of pieces) {
+            if ((size += piece.length) > mostBytes) throw new StoreError(`“${name}” is larger than 4 GB; bring it in parts.`, 413)
+            yield piece
+          }
+        },
+        createWriteStream(file.path),
+      )
+    } catch (error) {
+      rmSync(file.path, { force: true })
+      throw error
+    }
+    this.known.set(id, { person: context.person, file })
+    return { id, size: statSync(file.path).size, file }
+  }
+
+  /** A file that this person brought. @throws StoreError */
+  get(context: Context, id: string): GivenFile {
+    const found = this.known.get(id)
+    if (found?.person !== context.person) throw new StoreError('This file is not here any more; bring it once more.', 404)
+    return found.file
+  }
+
+  drop(context: Context, id: string): void {
+    const file = this.get(context, id)
+    this.known.delete(id)
+    rmSync(file.path, { force: true })
+  }
+}
