@@ -43,6 +43,10 @@ function look(id: string): void {
   ;[catalog.value, chosen.value, column.value, books.value] = [undefined, '', '', false]
   void load()
 }
+/** Files that are dragged over the page can be dropped. */
+function carried(event: DragEvent): void {
+  if (event.dataTransfer?.types.includes('Files')) adding.value = true
+}
 async function added({ id }: AddedSource): Promise<void> {
   adding.value = false
   await sources.load()
@@ -82,7 +86,7 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
 </script>
 
 <template>
-  <div class="flex h-dvh flex-col">
+  <div class="flex h-dvh flex-col" @dragenter="carried">
     <TopBar home
       ><PickField
         v-if="sources.list.length > 1"

@@ -58,6 +58,12 @@ test('every main view reads well for eyes and for screen readers, in light and d
   await visit(`/reports/${id}/parameters`, 'main')
   await visit(`/reports/${income}/tieout`, 'main')
   await visit('/sources', 'main')
+  await page.getByRole('button', { name: 'Add files' }).click()
+  await page
+    .getByLabel('Files of a new source')
+    .setInputFiles({ name: 'prices.csv', mimeType: 'text/csv', buffer: Buffer.from('Item,Price\nA,1.50\nB,about 2\nC,3\nD,4\n') })
+  await expect(page.locator('[data-understood]')).toBeVisible()
+  await look('files of a new source')
   await visit('/runs', 'main')
   await visit('/desk', 'main')
   await visit('/changes', 'main')

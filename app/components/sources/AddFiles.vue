@@ -29,6 +29,10 @@ const current = computed(() => files.value.find(each => each.key === chosen.valu
 const ready = computed(
   () => name.value.trim() && files.value.length > 0 && files.value.every(each => each.understood && !each.reading) && !taking.value,
 )
+const able = computed(() => files.value.filter(each => each.understood).length)
+/** Files that keep the others from being taken in. */
+const faulty = computed(() => files.value.filter(each => each.problem).map(each => `“${each.name}”`))
+const them = computed(() => (faulty.value.length === 1 ? 'it' : 'them'))
 let lastKey = 0
 
 async function bring(list: Iterable<File>): Promise<void> {
@@ -143,16 +147,20 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
       />
       <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-file-plus" @click="chooser?.click()">Choose files</UButton>
       <span class="grow" />
-      <UButton size="sm" variant="ghost" color="neutral" @click="close">Leave them</UButton>
+      <UButton size="sm" variant="ghost" color="neutral" @click="close">{{ files.length ? 'Leave them' : 'Close' }}</UButton>
       <UButton size="sm" icon="i-lucide-check" :disabled="!ready" :loading="taking" @click="takeIn">
-        {{ taking ? 'Taking in …' : files.length > 1 ? `Take in ${files.length} tables` : 'Take in' }}
+        {{ taking ? 'Taking in …' : able > 1 ? `Take in ${able} tables` : 'Take in' }}
       </UButton>
     </header>
     <Notice v-if="problem" :text="problem" kind="error" />
+    <Notice
+      v-else-if="faulty.length"
+      :text="`${faulty.join(', ')} cannot be taken in. Correct ${them} and bring ${them} again, or leave ${them} out.`"
+    />
     <div
       v-if="!files.length"
       class="m-11 grid grow place-items-center rounded-lg border-2 border-dashed"
-      :class="over ? 'border-petrol-600 bg-petrol-50 dark:bg-petrol-950' : 'border-default'"
+      :class="over ? 'border-petrol-600 bg-petrol-50 dark:bg-petrol-950' : 'border-accented'"
     >
       <div class="text-center">
         <p class="font-display text-lg">Drop files here, or choose them.</p>
@@ -208,6 +216,15 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
           <p v-for="note in current.understood.notes" :key="note" class="mt-1 text-sm text-apricot-700 dark:text-apricot-300" role="status">
             {{ note }}
           </p>
+          <div v-if="current.understood.columns.some(each => each.notes.length)" role="status">
+            <ul class="mt-1 space-y-0.5 text-sm text-apricot-700 dark:text-apricot-300">
+              <template v-for="column in current.understood.columns" :key="column.name">
+                <li v-for="note in column.notes" :key="note">
+                  <b>{{ column.title }}</b>: {{ note }}
+                </li>
+              </template>
+            </ul>
+          </div>
           <table class="mt-3 border-separate border-spacing-0 text-sm" data-understood>
             <thead class="sticky top-0 bg-default">
               <tr>
@@ -245,16 +262,6 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
           <p v-if="current.understood.rows > current.understood.first.length" class="mt-2 text-sm text-muted">
             and {{ (current.understood.rows - current.understood.first.length).toLocaleString('en') }} more
           </p>
-          <ul
-            v-if="current.understood.columns.some(each => each.notes.length)"
-            class="mt-3 space-y-0.5 text-sm text-apricot-700 dark:text-apricot-300"
-          >
-            <template v-for="column in current.understood.columns" :key="column.name">
-              <li v-for="note in column.notes" :key="note">
-                <b>{{ column.title }}</b>: {{ note }}
-              </li>
-            </template>
-          </ul>
         </template>
       </div>
     </div>

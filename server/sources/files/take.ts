@@ -120,8 +120,8 @@ export async function takeFile(
   const { columns } = proposed
   const called = file.name
   const table = sql`${sql.identifier(schema)}.${sql.identifier(file.table)}`
-  // the line in the file is the key where no column is one
-  const lineName = namesFor([...columns.map(each => each.name), 'line']).at(-1)!
+  // the line in the file is the key where no column is one; it is called after the file, since it means nothing in another
+  const lineName = namesFor([...columns.map(each => each.name), `${file.table} line`]).at(-1)!
   await run(
     db,
     sql`create table ${table} (${sql.join(
