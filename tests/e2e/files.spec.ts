@@ -60,5 +60,5 @@ test('files become a source: what is understood is shown, a type is corrected, a
   await page.request.post(`/api/reports/${report.id}/publish`, { headers: { origin: new URL(page.url()).origin } })
   await page.goto(`/run/${report.id}`)
   await expect(page.locator('[data-run-count]')).toContainText('2 pages')
-  await expect(page.locator('[data-page="0"] [data-page-text]')).toContainText('on request')
+  await expect(page.locator('[data-page="0"] [data-page-text]')).toContainText('Rope 3')
 })

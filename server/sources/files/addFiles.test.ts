@@ -69,13 +69,13 @@ describe('a source of files', () => {
       { name: 'orders_2026', rows: 2500, key: ['order'], problems: [] },
     ])
     expect(await rowsOf(id, 'customers')).toEqual([
-      ['2', 'C-01', 'Cais, Lda', '2021-03-31', '1250.50', true],
-      ['3', 'C-02', 'Brise "Marine"', null, '-7.00', false],
-      ['4', 'C-03', 'Öresund\nTrade', '2024-02-29', null, null],
+      ['C-01', 'Cais, Lda', '2021-03-31', '1250.50', true],
+      ['C-02', 'Brise "Marine"', null, '-7.00', false],
+      ['C-03', 'Öresund\nTrade', '2024-02-29', null, null],
     ])
     const found = await rowsOf(id, 'orders_2026')
     // the same by a loop over what was written
-    expect(found.map(row => row.slice(1))).toEqual(
+    expect(found).toEqual(
       orders
         .slice(1)
         .map(([order, customer, day, total]) => [order, customer, day!.split('.').reverse().join('-'), total!.replace(',', '.')]),
@@ -98,8 +98,8 @@ describe('a source of files', () => {
     const wide = Buffer.from(`\ufeff${text}`, 'utf16le')
     const { id } = await estante.addFiles(tester, 'Encodings', [file('latin.csv', latin), file('wide.csv', wide)])
     const wanted = [
-      ['2', 'Café – 5 €', '1.50'],
-      ['3', 'Øl', '2.00'],
+      ['Café – 5 €', '1.50'],
+      ['Øl', '2.00'],
     ]
     expect(await rowsOf(id, 'latin')).toEqual(wanted)
     expect(await rowsOf(id, 'wide')).toEqual(wanted)

@@ -178,6 +178,7 @@ export async function takeFile(
     )
   }
   const key = await keyOf(db, schema, file.table, columns, rows)
+  if (key.length) await run(db, sql`alter table ${table} drop column ${sql.identifier(lineName)}`)
   await run(
     db,
     sql`alter table ${table} add primary key (${sql.join(
