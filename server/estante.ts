@@ -12,6 +12,7 @@ import { RunPool } from './runs/pool'
 import { RunRegistry } from './runs/registry'
 import { registeredSources } from './sources/registry'
 import { connected } from './sources/connections'
+import { putSourceAway } from './sources/putAway'
 import { Sources } from './sources/sources'
 import { takeFolder } from './store/lock'
 import { Store } from './store/store'
@@ -51,6 +52,8 @@ export interface Estante {
     files: readonly GivenFile[],
     progress?: (progress: TakingProgress) => void,
   ) => Promise<{ id: string; tables: TakenTable[] }>
+  /** lets a source that was added go, with its tables @throws StoreError */
+  putSourceAway: (context: Context, id: string) => Promise<void>
   /** files that were brought, and wait to be taken in */
   brought: BroughtFiles
   tellAddress: (address: string) => void
@@ -154,6 +157,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       },
       addFiles: (context, name, files, progress) =>
         addFiles(context, { store, sources, folder: join(options.folder, 'sources') }, name, files, progress ? { progress } : {}),
+      putSourceAway: (context, id) => putSourceAway(context, { store, sources, folder: join(options.folder, 'sources') }, id),
       brought: new BroughtFiles(join(options.folder, 'intake')),
       tellAddress: lock.tell,
       close: async () => {

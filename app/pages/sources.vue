@@ -47,6 +47,18 @@ function look(id: string): void {
 function carried(event: DragEvent): void {
   if (event.dataTransfer?.types.includes('Files')) adding.value = true
 }
+/** The source at hand is to go, with its tables. */
+const leaving = ref(false)
+async function putAway(): Promise<void> {
+  leaving.value = false
+  try {
+    await api(`/api/sources/${encodeURIComponent(sources.current!.id)}`, { method: 'DELETE' })
+    await sources.load()
+    look('')
+  } catch (error) {
+    problem.value = (error as Error).message
+  }
+}
 async function added({ id }: AddedSource): Promise<void> {
   adding.value = false
   await sources.load()
@@ -108,6 +120,14 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
       ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-book-open" :aria-pressed="books" @click="books = !books"
         >The books</UButton
       ><UButton
+        v-if="sources.current?.kind === 'files'"
+        size="sm"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-trash-2"
+        aria-label="Put this source away"
+        title="Put this source away"
+        @click="leaving = true" /><UButton
         size="sm"
         variant="outline"
         color="neutral"
@@ -117,6 +137,10 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
     /></TopBar>
     <Notice v-if="problem" :text="problem" kind="error"
       ><UButton size="xs" variant="outline" color="neutral" @click="load()">Try again</UButton></Notice
+    >
+    <Notice v-if="leaving" :text="`“${sources.current?.name}” goes with all of its tables; the files themselves stay where they are.`"
+      ><UButton size="xs" color="error" @click="putAway">Put it away</UButton
+      ><UButton size="xs" variant="outline" color="neutral" @click="leaving = false">Keep it</UButton></Notice
     >
     <Notice v-if="away" :text="`${away} The tables are shown as they were read last.`" />
     <SourcesAddFiles v-if="adding" @close="adding = false" @added="added" />

@@ -39,6 +39,13 @@ export class Sources {
     this.known.set(source.id, { source })
   }
 
+  /** A source is not there any more; what is read through it ends. */
+  async remove(id: string): Promise<void> {
+    const source = this.get(id)
+    this.known.delete(source.id)
+    await source.close()
+  }
+
   list(): Source[] {
     return [...this.known.values()].map(each => each.source)
   }

@@ -333,6 +333,17 @@ export class Store {
     )
   }
 
+  /** Lets go of a source that was added, with all that is kept with it. */
+  async disconnect(_: Context, id: string): Promise<void> {
+    await this.saved(() =>
+      this.db.transaction(async change => {
+        await change.delete(connections).where(eq(connections.id, id))
+        await change.delete(sources).where(eq(sources.id, id))
+        await change.delete(settings).where(eq(settings.id, sourceSettingsId(id)))
+      }),
+    )
+  }
+
   /** The catalog of a source as it was last read. */
   async lastCatalog(_: Context, source: string): Promise<Catalog | undefined> {
     const [row] = await this.db.select({ catalog: sources.catalog }).from(sources).where(eq(sources.id, source))

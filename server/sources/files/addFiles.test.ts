@@ -8,6 +8,7 @@ import { decimalText } from '../../../core/value/decimal'
 import { dayText } from '../../../core/value/date'
 import { valueAt } from '../../../core/value/columns'
 import type { Value } from '../../../core/value/value'
+import { sourceId } from '../../../demo/source'
 import { demoData, temporaryFolder, tester } from '../../../tests/support'
 import { type Estante, openEstante } from '../../estante'
 import { StoreError } from '../../store/records'
@@ -125,4 +126,20 @@ describe('a source of files', () => {
     expect(await refused('Cais Velho', [file('a.csv', 'a,b\n1,2\n')])).toBe('There is a source “Cais Velho” already; choose another name.')
     expect(readdirSync(join(data, 'sources'))).toEqual(before)
   }, 120_000)
+
+  it('goes with its tables when it is put away, unless a report reads it; the demo stays', async () => {
+    const { id } = await estante.addFiles(tester, 'For a day', [file('day.csv', 'code,total\nA,1\nB,2\n')])
+    const { catalog } = await estante.sources.catalog(id)
+    const report = await estante.store.create(tester, 'Trial', 'Day list', listOfTable(catalog, 'day', id, 'Day list'), false)
+    await expect(estante.putSourceAway(tester, id)).rejects.toThrow('“Day list” reads “For a day”; put that report away first.')
+    expect(await rowsOf(id, 'day')).toEqual([
+      ['A', '1'],
+      ['B', '2'],
+    ])
+    await estante.store.remove(tester, report)
+    await estante.putSourceAway(tester, id)
+    expect(readdirSync(join(data, 'sources'))).not.toContain(id)
+    expect(() => estante.sources.get(id)).toThrow(/is not here/)
+    await expect(estante.putSourceAway(tester, sourceId)).rejects.toThrow('“Cais Velho” belongs to the program and cannot be put away.')
+  }, 60_000)
 })

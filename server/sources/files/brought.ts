@@ -10,6 +10,8 @@ import type { GivenFile } from './take.worker'
 
 /** Bytes of a file that is brought. */
 const mostBytes = 4 * 2 ** 30
+/** Files that wait to be taken in, of everybody's; the oldest go. */
+const mostWaiting = 1000
 
 /** Files that people have brought and that are not taken in yet: each belongs to who brought it, and all go with the program. */
 export class BroughtFiles {
@@ -22,8 +24,7 @@ export class BroughtFiles {
 
   /** Keeps what comes. @throws StoreError where it is too large, FullDiskError */
   async receive(context: Context, name: string, bytes: Readable, length: number): Promise<{ id: string; size: number; file: GivenFile }> {
-    if (length > mostBytes)
-      throw new StoreError(`“${name}” is larger than 4 GB; bring it in parts, or connect the server it comes from.`, 413)
+    if (length > mostBytes) throw new StoreError(`“${name}” is larger than 4 GB; bring it in parts.`, 413)
     needRoom(this.folder, length + 20 * 2 ** 20)
     const id = randomUUID()
     const file = { path: join(this.folder, id), name: basename(name) }
@@ -44,6 +45,11 @@ export class BroughtFiles {
       throw error
     }
     this.known.set(id, { person: context.person, file })
+    for (const [oldest, { file: old }] of this.known) {
+      if (this.known.size <= mostWaiting) break
+      this.known.delete(oldest)
+      rmSync(old.path, { force: true })
+    }
     return { id, size: statSync(file.path).size, file }
   }
 

@@ -1,0 +1,39 @@
+import { join } from 'node:path'
+import type { Context } from '../access/context'
+import { StoreError } from '../store/records'
+import type { Store } from '../store/store'
+import { removeCopy } from './copies/copySource'
+import type { Sources } from './sources'
+
+/** Names that are said of reports which keep a source from going. */
+const mostNamed = 3
+
+/**
+ * Puts a source away that somebody has added, with its tables. One that reports read stays. @throws StoreError with one sentence
+ */
+export async function putSourceAway(
+  context: Context,
+  { store, sources, folder }: { store: Store; sources: Sources; folder: string },
+  id: string,
+): Promise<void> {
+  const source = sources.get(id)
+  if (!(await store.connections(context)).some(each => each.id === source.id))
+    throw new StoreError(`“${source.name}” belongs to the program and cannot be put away.`, 422)
+  const using: string[] = []
+  for (const { reports } of await store.library(context))
+    for (const report of reports) {
+      // what readers run may still read what its author has let go of
+      const versions = [report.version, ...(report.published === null ? [] : [report.published])]
+      const definitions = await Promise.all(versions.map(version => store.version(context, report.id, version)))
+      if (definitions.some(({ dataSets }) => dataSets.some(set => set.source === source.id))) using.push(`“${report.name}”`)
+    }
+  if (using.length)
+    throw new StoreError(
+      `${using.slice(0, mostNamed).join(', ')}${using.length > mostNamed ? ` and ${using.length - mostNamed} more` : ''} ` +
+        `${using.length === 1 ? 'reads' : 'read'} “${source.name}”; put ${using.length === 1 ? 'that report' : 'those reports'} away first.`,
+      409,
+    )
+  await store.disconnect(context, source.id)
+  await sources.remove(source.id)
+  removeCopy(join(folder, source.id))
+}
