@@ -27,12 +27,9 @@ export async function putSourceAway(
       const definitions = await Promise.all(versions.map(version => store.version(context, report.id, version)))
       if (definitions.some(({ dataSets }) => dataSets.some(set => set.source === source.id))) using.push(`“${report.name}”`)
     }
-  if (using.length)
-    throw new StoreError(
-      `${using.slice(0, mostNamed).join(', ')}${using.length > mostNamed ? ` and ${using.length - mostNamed} more` : ''} ` +
-        `${using.length === 1 ? 'reads' : 'read'} “${source.name}”; put ${using.length === 1 ? 'that report' : 'those reports'} away first.`,
-      409,
-    )
+  const [are, them] = using.length === 1 ? ['reads', 'that report'] : ['read', 'those reports']
+  const named = `${using.slice(0, mostNamed).join(', ')}${using.length > mostNamed ? ` and ${using.length - mostNamed} more` : ''}`
+  if (using.length) throw new StoreError(`${named} ${are} “${source.name}”; put ${them} away first.`, 409)
   await store.disconnect(context, source.id)
   await sources.remove(source.id)
   removeCopy(join(folder, source.id))
