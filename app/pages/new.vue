@@ -68,16 +68,7 @@ async function make(statement?: ReadyStatement): Promise<void> {
 <template>
   <div class="flex h-dvh flex-col">
     <TopBar :crumbs="[{ label: 'Library', to: '/' }, { label: 'New report' }]"
-      ><PickField
-        v-if="sources.list.length > 1"
-        class="w-44"
-        size="sm"
-        aria-label="Source"
-        :value="sources.current?.id ?? ''"
-        @pick="look($event)"
-      >
-        <option v-for="source in sources.list" :key="source.id" :value="source.id">{{ source.name }}</option>
-      </PickField>
+      ><SourcePick @pick="look($event)" />
       <span class="text-sm text-muted">Which table holds one row per line or document of the report?</span></TopBar
     >
     <Notice v-if="problem" :text="problem" kind="error" />

@@ -100,16 +100,7 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
 <template>
   <div class="flex h-dvh flex-col" @dragenter="carried">
     <TopBar home
-      ><PickField
-        v-if="sources.list.length > 1"
-        class="w-44"
-        size="sm"
-        aria-label="Source"
-        :value="sources.current?.id ?? ''"
-        @pick="look($event)"
-      >
-        <option v-for="source in sources.list" :key="source.id" :value="source.id">{{ source.name }}</option>
-      </PickField>
+      ><SourcePick @pick="look($event)" />
       <span v-if="catalog" class="text-sm text-muted"
         >{{ sources.list.length > 1 ? '' : `${sources.current?.name} · ` }}{{ catalog.tables.length }}
         {{ catalog.tables.length === 1 ? 'table' : 'tables'
