@@ -85,7 +85,7 @@ export const useSheet = defineStore('sheet', () => {
 
   function start(): void {
     worker ??= new Worker(new URL('../workers/compose.worker.ts', import.meta.url), { type: 'module' })
-    worker.onmessage = ({ data }: MessageEvent<ComposeReply>) => answered(data)
+    worker.onmessage = ({ data }: MessageEvent<ComposeReply>) => receive(data)
     if (report.rows) sendRows()
   }
 
@@ -101,10 +101,13 @@ export const useSheet = defineStore('sheet', () => {
 
   /** What the worker has: rows that were read again and are the same stay where they are. */
   let sent: { rows: NonNullable<typeof report.rows>; catalog: typeof report.catalog; today: number } | undefined
+  /** the answers that the pages were made with last */
+  let answered: Record<string, string> = {}
   const isSent = () =>
     sent &&
     sent.catalog === report.catalog &&
     sent.today === report.today &&
+    equal(answered, report.answers) &&
     equal(sent.rows.labels, report.rows!.labels) &&
     sameBytes(sent.rows.bytes, report.rows!.bytes)
 
@@ -131,14 +134,14 @@ export const useSheet = defineStore('sheet', () => {
       layout: report.layout!.name,
       printed: printedNow(report.definition.language),
       ...(ties.value ? { tieOuts: ties.value } : {}),
-      answers: { ...report.answers },
+      answers: (answered = { ...report.answers }),
       ...range,
       view: inView,
       ...(anchor ? { anchor } : {}),
     })
   }
 
-  function answered(reply: ComposeReply): void {
+  function receive(reply: ComposeReply): void {
     if (reply.turn !== turn) return
     if (reply.kind === 'missing') {
       if (!report.reading) void report.readRows()

@@ -47,6 +47,8 @@ async function bring(list: Iterable<File>): Promise<void> {
         body: file,
       })
       Object.assign(given, { id, understood })
+      // left out while it was on its way
+      if (!files.value.includes(given)) leave(given)
     } catch (error) {
       given.problem = (error as Error).message
     } finally {

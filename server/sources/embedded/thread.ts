@@ -33,7 +33,11 @@ export interface ThreadHooks {
 export async function runEngine(hooks: ThreadHooks = {}): Promise<void> {
   const { folder, schema, unwanted, ...data } = workerData as { folder: string; schema: string; unwanted?: Int32Array }
   const port = parentPort!
-  if (!isMade(folder)) await makeFolder(folder, async fresh => hooks.prepare?.(fresh, schema, data))
+  if (!isMade(folder)) {
+    // what was taken in once cannot be made again from nothing: an empty source in its place would be a wrong answer
+    if (!hooks.prepare) throw new Error(`its folder ${folder} is gone; put a backup in its place, or put the source away`)
+    await makeFolder(folder, async fresh => hooks.prepare!(fresh, schema, data))
+  }
   const { db, note } = await openFolder(folder)
   if (note) console.error(note)
   await hooks.prepare?.(db, schema, data)

@@ -1,4 +1,4 @@
-import { mkdtempSync, readdirSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { stringify } from 'csv-stringify/sync'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -141,5 +141,16 @@ describe('a source of files', () => {
     expect(readdirSync(join(data, 'sources'))).not.toContain(id)
     expect(() => estante.sources.get(id)).toThrow(/is not here/)
     await expect(estante.putSourceAway(tester, sourceId)).rejects.toThrow('“Cais Velho” belongs to the program and cannot be put away.')
+  }, 60_000)
+
+  it('whose folder is gone is away with a sentence, and no empty source stands in its place', async () => {
+    const { id } = await estante.addFiles(tester, 'Lost', [file('lost.csv', 'code,total\nA,1\n')])
+    await estante.close()
+    rmSync(join(data, 'sources', id), { recursive: true })
+    estante = await openEstante({ folder: data })
+    await expect(rowsOf(id, 'lost')).rejects.toThrow(/is gone; put a backup in its place, or put the source away/)
+    expect(existsSync(join(data, 'sources', id))).toBe(false)
+    await estante.putSourceAway(tester, id)
+    expect(estante.sources.list().map(each => each.name)).not.toContain('Lost')
   }, 60_000)
 })
