@@ -2,19 +2,14 @@ import { preparedInside } from '../core/compose/layoutWalk'
 import type { PreparedTable } from '../core/compose/prepared'
 import { shapedRows } from '../core/compose/table/grouping'
 import { isRepeat } from '../core/definition/blocks/block'
-import { askCompany, sourceSchema } from './support'
-import { assembleReport, usedFields } from '../core/compose/assemble'
+import { askCompany, readWhole, sourceSchema } from './support'
 import { Composer } from '../core/compose/flow'
-import { planDataSet } from '../core/sql/plan'
 import type { Query } from '../core/sql/query'
-import { readRecords } from '../core/read/read'
 import type { DataRecords } from '../core/value/records'
 import type { ReportDefinition } from '../core/definition/report'
-import { readAnswers } from '../core/parameter/answers'
 import { pastColumns } from '../core/definition/edits/ageing'
 import { customerAgeing } from '../demo/reports/ageing'
 import { reorderList } from '../demo/reports/buying'
-import { clock } from '../demo/company/clock'
 import { by, level } from '../demo/reports/invoice'
 import type { Estante } from '../server/estante'
 
@@ -65,39 +60,24 @@ async function shaped(
   definition: ReportDefinition,
   answers: Record<string, string>,
 ): Promise<{ data: DataRecords; rows: number }> {
-  const catalog = (await estante.sources.catalog('')).catalog
-  const report = assembleReport(definition, catalog)
-  const { values } = readAnswers(definition.parameters, answers, { today: clock, calendar: catalog.calendar! })
-  const ticked = definition.layouts.every(layout => !layout.blocks.length)
-  const plan = planDataSet({
-    levels: report.tree.levels,
-    catalog: report.model.catalog,
-    tables: report.model.tables,
-    schema: sourceSchema,
-    used: usedFields(report, ticked),
-    parameterTypes: report.parameterTypes,
-    parameters: values,
-    today: clock,
-  })
-  let data: DataRecords | undefined
-  for await (const chunk of readRecords(plan, query => askCompany(estante, query), { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
-  const composer = new Composer(report.layout, {
-    levels: report.tree.levels,
-    parameters: values,
-    today: clock,
-    calendar: catalog.calendar!,
-  })
-  composer.values.use(data!)
+  const { report, data, around } = await readWhole(
+    estante,
+    definition,
+    answers,
+    definition.layouts.every(layout => !layout.blocks.length),
+  )
+  const composer = new Composer(report.layout, around)
+  composer.values.use(data)
   for (const block of preparedInside(report.layout.blocks)) {
     if (!('groups' in block)) continue
-    const { count } = data!.levels[block.level]!
+    const { count } = data.levels[block.level]!
     shapedRows(
       composer,
       block as PreparedTable,
       Int32Array.from({ length: count }, (_, row) => row),
     )
   }
-  return { data: data!, rows: data!.levels.at(-1)!.count }
+  return { data: data, rows: data.levels.at(-1)!.count }
 }
 
 const handwritten = (text: string, columns: Query['columns']): Query => ({ text, values: [], columns })

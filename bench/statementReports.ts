@@ -1,18 +1,13 @@
 import { laidStatement } from '../core/compose/statement/lay'
-import { askCompany, sourceSchema } from './support'
-import { assembleReport, usedFields } from '../core/compose/assemble'
+import { askCompany, readWhole, sourceSchema } from './support'
 import { Composer } from '../core/compose/flow'
 import type { Page } from '../core/compose/page'
 import type { PreparedStatement } from '../core/compose/statement/prepare'
-import { planDataSet } from '../core/sql/plan'
-import { readRecords } from '../core/read/read'
 import type { DataRecords } from '../core/value/records'
 import { changeStatement } from '../core/definition/edits/statement'
 import type { ReportDefinition } from '../core/definition/report'
-import { readAnswers } from '../core/parameter/answers'
 import { type Decimal, toNumber } from '../core/value/decimal'
 import { valueAt } from '../core/value/columns'
-import { clock } from '../demo/company/clock'
 import { statement } from '../demo/reports/statements'
 import type { Estante } from '../server/estante'
 
@@ -60,32 +55,12 @@ export function fullTrend(): ReportDefinition {
 
 /** From the request to the pages. */
 export async function laid(estante: Estante, definition: ReportDefinition): Promise<Laid> {
-  const catalog = (await estante.sources.catalog('')).catalog
-  const report = assembleReport(definition, catalog)
-  const { values } = readAnswers(definition.parameters, { period: '2026-P07' }, { today: clock, calendar: catalog.calendar! })
-  const plan = planDataSet({
-    levels: report.tree.levels,
-    catalog: report.model.catalog,
-    tables: report.model.tables,
-    schema: sourceSchema,
-    used: usedFields(report, false),
-    parameterTypes: report.parameterTypes,
-    parameters: values,
-    today: clock,
-  })
-  let data: DataRecords | undefined
-  for await (const chunk of readRecords(plan, query => askCompany(estante, query), { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
-  const composer = new Composer(report.layout, {
-    levels: report.tree.levels,
-    parameters: values,
-    today: clock,
-    calendar: catalog.calendar!,
-    boxes: true,
-  })
-  const pages = [...composer.add(data!), ...composer.end()]
+  const { report, data, around } = await readWhole(estante, definition, { period: '2026-P07' })
+  const composer = new Composer(report.layout, { ...around, boxes: true })
+  const pages = [...composer.add(data), ...composer.end()]
   const { shaped, columns } = laidStatement(report.layout.blocks[0] as PreparedStatement, composer)
   const at = columns.findIndex(each => each.id === 'all')
-  return { data: data!, pages, result: toNumber(shaped.rows.find(row => row.line.id === 'result')!.exact[at]!) }
+  return { data: data, pages, result: toNumber(shaped.rows.find(row => row.line.id === 'result')!.exact[at]!) }
 }
 
 /** The figures of the trend by hand: each class of income and expense in each period, adjustments with the last. */

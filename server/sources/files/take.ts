@@ -173,8 +173,8 @@ export async function takeFile(
   if (misfits.length) {
     const [first] = misfits
     throw new FileFault(
-      `“${first!.cell}” on line ${first!.line.toLocaleString('en')} of “${called}” does not fit the column “${first!.column}”; ` +
-        `correct it in the file, or take the column as text.`,
+      `“${first!.cell}” on line ${first!.line.toLocaleString('en')} of “${called}” does not fit the column ` +
+        `“${first!.column}”; correct it in the file, or take the column as text.`,
     )
   }
   const key = await keyOf(db, schema, file.table, columns, rows)
