@@ -1,5 +1,6 @@
 import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs'
 import { join, resolve } from 'node:path'
+import type { TriedServer } from '../core/api/intake'
 import type { ReportDefinition } from '../core/definition/report'
 import { withLetterhead } from '../core/definition/edits/layout'
 import { type Context, ownContext } from './access/context'
@@ -14,6 +15,8 @@ import { registeredSources } from './sources/registry'
 import { connected } from './sources/connections'
 import { putSourceAway } from './sources/putAway'
 import { Sources } from './sources/sources'
+import { type SaidServer, addServer } from './sources/postgres/addServer'
+import { Secrets } from './store/secrets'
 import { takeFolder } from './store/lock'
 import { Store } from './store/store'
 import { type TakingProgress, addFiles } from './sources/files/addFiles'
@@ -52,6 +55,8 @@ export interface Estante {
     files: readonly GivenFile[],
     progress?: (progress: TakingProgress) => void,
   ) => Promise<{ id: string; tables: TakenTable[] }>
+  /** connects a server as a source of its own @throws StoreError */
+  addServer: (context: Context, name: string, said: SaidServer) => Promise<{ id: string; tried: TriedServer }>
   /** lets a source that was added go, with its tables @throws StoreError */
   putSourceAway: (context: Context, id: string) => Promise<void>
   /** files that were brought, and wait to be taken in */
@@ -108,8 +113,9 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       ownContext,
       plugins.flatMap(plugin => plugin.reports()),
     )
+    const secrets = new Secrets(options.folder)
     const connections = await store.connections(ownContext)
-    const added = connections.map(connection => connected(connection, join(options.folder, 'sources')))
+    const added = connections.map(connection => connected(connection, join(options.folder, 'sources'), secrets))
     // on a store that several folders share, another one's copies are not here to be cleared
     clearCopies(
       join(options.folder, 'sources'),
@@ -157,6 +163,8 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       },
       addFiles: (context, name, files, progress) =>
         addFiles(context, { store, sources, folder: join(options.folder, 'sources') }, name, files, progress ? { progress } : {}),
+      addServer: (context, name, said) =>
+        addServer(context, { store, sources, secrets, folder: join(options.folder, 'sources') }, name, said),
       putSourceAway: (context, id) => putSourceAway(context, { store, sources, folder: join(options.folder, 'sources') }, id),
       brought: new BroughtFiles(join(options.folder, 'intake')),
       tellAddress: lock.tell,

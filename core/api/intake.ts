@@ -29,3 +29,27 @@ export interface AddedSource {
   name: string
   tables: { name: string; rows: number; columns: { name: string; title: string; type: string }[]; key: string[]; problems: string[] }[]
 }
+
+/** What was found at a server that somebody wants to connect. */
+export interface TriedServer {
+  /** who reads, where; without a password */
+  place: string
+  version: string
+  encrypted: boolean
+  /** its time zone, by its IANA name, and its clock, "2026-03-14 09:26" */
+  zone: string
+  now: string
+  superuser: boolean
+  /** schemas with tables that may be read; `rows` as the server estimates them */
+  schemas: { name: string; tables: number; rows: number }[]
+  /** what is to be known before: one sentence each */
+  notes: string[]
+}
+
+/** A server that was connected. */
+export interface AddedServer {
+  id: string
+  name: string
+  tried: TriedServer
+  tables: number
+}

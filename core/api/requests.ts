@@ -57,6 +57,16 @@ const saidFields = {
   ),
 }
 
+/** What somebody says of a server that is to be read in place. */
+const serverFields = {
+  url: string().strict().required().max(2000),
+  password: string().strict().max(1000),
+  schemas: array(name()).max(200),
+  zone: string().strict().max(100),
+  day: string().strict().max(10),
+  evenSuperuser: boolean().strict(),
+}
+
 const pair = object({ from: name(), to: name() }).noUnknown()
 
 /** What the routes take in; each is checked before anything is done. */
@@ -116,6 +126,8 @@ export const requests = {
       .min(1)
       .max(500),
   }).noUnknown(),
+  tryServer: object(serverFields).noUnknown(),
+  addServer: object({ name: name(), ...serverFields }).noUnknown(),
   /** what a desk takes is checked by the source that has it */
   desk: words.required(),
 } as const

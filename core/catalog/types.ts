@@ -9,6 +9,10 @@ export interface CatalogColumn {
   /** digits after the mark, for exact numbers that declare them */
   scale?: number
   required: boolean
+  /** its digits are those of a floating-point number: what stands in the source may be near to a number that people mean */
+  inexact?: boolean
+  /** the name under which its table also gives it as the database keeps it, where it is read as another type: for joins and keys */
+  raw?: string
   comment?: string
   /** caption and format that are kept with the source, for all reports */
   caption?: string

@@ -12,6 +12,7 @@ import { tableLevel } from '../model/levels'
 import type { OwnTable } from '../model/ownTable'
 import { bindNames } from './authored'
 import { PlanError } from './query'
+import { readAs } from '../catalog/readAs'
 import { sqlTypes } from '../catalog/dialect'
 import type { PlanInput, Place } from './planInput'
 
@@ -35,10 +36,12 @@ export function ownTableSql(planner: TablePlanner, name: string, own: OwnTable):
     case 'sql': {
       planner.authored = true
       const text = bindNames(own.definition.text, planner.input.parameterTypes, planner.input.parameters)
-      return own.definition.key.length
-        ? sql`select * from (${text}) as ${sql.identifier(name)}`
-        : sql`select row_number() over () as ${sql.identifier('row')}, ${sql.identifier(name)}.* from (${text}) as
-          ${sql.identifier(name)}`
+      const columns = own.definition.columns.map(({ name: column, databaseType }) => {
+        const as = sql.identifier(column)
+        return sql`${sql.identifier(name)}.${as}${sql.raw(readAs(databaseType).cast ?? '')} as ${as}`
+      })
+      const number = own.definition.key.length ? [] : [sql`row_number() over () as ${sql.identifier('row')}`]
+      return sql`select ${sql.join([...number, ...columns], sql`, `)} from (${text}) as ${sql.identifier(name)}`
     }
     case 'dataSet':
       return planner.within(own.tree.levels, inner => inner.named({ level: own.tree.levels[0]!, prefix: '' }, own.columns))

@@ -159,7 +159,8 @@ function unlinked(wanted: (table: string) => boolean): [string, string] {
   return [made.join('\n'), references.join('\n')]
 }
 
-async function comment(db: Pick<PGlite, 'exec'>, wanted: (table: string) => boolean): Promise<void> {
+/** Says of tables and columns what they mean. */
+export async function comment(db: { exec: (text: string) => Promise<unknown> }, wanted: (table: string) => boolean): Promise<void> {
   for (const [name, text] of Object.entries(comments)) {
     const [table, column] = name.split('.')
     if (wanted(table!))
@@ -171,18 +172,24 @@ async function comment(db: Pick<PGlite, 'exec'>, wanted: (table: string) => bool
   }
 }
 
+/** What makes the company, in its order: statements, and tables filled with rows in COPY's text format. */
+export function* companyParts(schema: string, scale: number): Generator<{ statement: string } | { table: string; rows: TableText }> {
+  yield { statement: `create schema ${quoted(schema)}; set local search_path to ${quoted(schema)};` }
+  const [made, references] = unlinked(() => true)
+  yield { statement: made }
+  for (const [table, rows] of demoRows(scale)) yield { table, rows }
+  yield { statement: references }
+  yield { statement: indexes }
+}
+
 /** Creates the company's schema and fills it by COPY, in one transaction, unless it is there already. */
 export async function fillDemo(db: PGlite, schema: string, scale: number): Promise<void> {
   const found = await db.query('select 1 from pg_namespace where nspname = $1', [schema])
   if (found.rows.length) return bringUpToDate(db, schema)
-  const rows = demoRows(scale)
   await db.transaction(async transaction => {
-    await transaction.exec(`create schema ${quoted(schema)}; set local search_path to ${quoted(schema)};`)
-    const [made, references] = unlinked(() => true)
-    await transaction.exec(made)
-    for (const [name, text] of rows) await transaction.query(`copy ${quoted(name)} from '/dev/blob'`, [], { blob: text.blob() })
-    await transaction.exec(references)
-    await transaction.exec(indexes)
+    for (const part of companyParts(schema, scale))
+      if ('statement' in part) await transaction.exec(part.statement)
+      else await transaction.query(`copy ${quoted(part.table)} from '/dev/blob'`, [], { blob: part.rows.blob() })
     await comment(transaction, () => true)
   })
   await db.exec('analyze')

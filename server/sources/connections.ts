@@ -1,16 +1,19 @@
 import { join } from 'node:path'
+import type { Secrets } from '../store/secrets'
 import { type Connection, StoreError } from '../store/records'
 import type { Source } from './contract'
 import { copySource } from './copies/copySource'
+import { serverSource } from './postgres/addServer'
 
 /** Kinds of sources that people add, and how each is opened: a line for each. */
-const kinds: Record<string, (connection: Connection, folder: string) => Source> = {
+const kinds: Record<string, (connection: Connection, folder: string, secrets: Secrets) => Source> = {
   files: ({ id, name, options }, folder) => copySource({ id, name, folder: join(folder, id), generation: Number(options.generation) }),
+  server: serverSource,
 }
 
 /** A source as it was added. @throws StoreError */
-export function connected(connection: Connection, folder: string): Source {
+export function connected(connection: Connection, folder: string, secrets: Secrets): Source {
   const open = kinds[connection.kind]
   if (!open) throw new StoreError(`“${connection.name}” is a source of a kind that this program does not know; use a newer one.`, 500)
-  return open(connection, folder)
+  return open(connection, folder, secrets)
 }

@@ -1,6 +1,7 @@
 import type { RequestBody } from '../../core/api/requests'
 import type { ColumnForm } from '../../core/intake/cells'
 import type { Said } from '../sources/files/take'
+import type { SaidServer } from '../sources/postgres/addServer'
 
 /** What a request says of a file. */
 export function saidOf({ table, titles, forms }: Pick<RequestBody<'said'>, 'table' | 'titles' | 'forms'>): Said {
@@ -8,5 +9,17 @@ export function saidOf({ table, titles, forms }: Pick<RequestBody<'said'>, 'tabl
     ...(table ? { table } : {}),
     ...(titles === undefined ? {} : { titles }),
     ...(forms ? { forms: forms as Record<string, ColumnForm> } : {}),
+  }
+}
+
+/** What a request says of a server; a field left empty is none. */
+export function saidServer({ url, password, schemas, zone, day, evenSuperuser }: RequestBody<'tryServer'>): SaidServer {
+  return {
+    url,
+    ...(password ? { password } : {}),
+    ...(schemas?.length ? { schemas } : {}),
+    ...(zone ? { zone } : {}),
+    ...(day ? { day } : {}),
+    ...(evenSuperuser ? { evenSuperuser } : {}),
   }
 }

@@ -1,21 +1,15 @@
 import { rmSync } from 'node:fs'
 import { join } from 'node:path'
-import { dayOf } from '../../../core/value/date'
 import { workerFile } from '../../root'
 import type { Source } from '../contract'
 import { EmbeddedEngine } from '../embedded/engine'
+import { ownDay } from '../ownDay'
 
 /** The schema of a copy's tables. */
 export const copySchema = 'data'
 
 /** Folder of a generation of a copy. */
 export const generationFolder = (folder: string, generation: number) => join(folder, `g${generation}`)
-
-/** The day of this machine. */
-export function ownDay(): number {
-  const now = new Date()
-  return dayOf(now.getFullYear(), now.getMonth() + 1, now.getDate())
-}
 
 /** Tables that Estante keeps itself, in an embedded engine: what files held when they were taken in. */
 export function copySource(options: { id: string; name: string; folder: string; generation: number }): Source {

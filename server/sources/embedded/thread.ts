@@ -5,9 +5,11 @@ import { buffersOf } from '../../../core/value/packed'
 import { isDead, isMade, makeFolder, openFolder } from '../../engine/durable'
 import { needRoom } from '../../engine/files'
 import { machineSentence } from '../../failures'
-import { columnType, readCatalog } from './introspect'
+import { typeOf } from '../../../core/catalog/readAs'
+import { readCatalog } from './introspect'
 import { readerRole, secureSource } from './roles'
-import { describeStatement, StatementError, streamQuery, UnansweredError, ValueError } from './wire'
+import { StatementError, UnansweredError, ValueError } from '../reading/wireReader'
+import { describeStatement, streamQuery } from './wire'
 
 /** What the engine's thread is asked. */
 type EngineRequest =
@@ -97,7 +99,7 @@ export async function runEngine(hooks: ThreadHooks = {}): Promise<void> {
           kind: 'described',
           columns: described.map(({ name }, index) => ({
             name,
-            ...columnType(types.rows[index]!.name),
+            ...typeOf(types.rows[index]!.name),
             databaseType: types.rows[index]!.name,
           })),
         }

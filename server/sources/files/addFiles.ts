@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
 import type { UnderstoodTable } from '../../../core/api/intake'
@@ -7,6 +6,7 @@ import { workerFile } from '../../root'
 import type { Store } from '../../store/store'
 import { StoreError } from '../../store/records'
 import { copySchema, copySource, generationFolder, removeCopy } from '../copies/copySource'
+import { newSource } from '../naming'
 import type { Sources } from '../sources'
 import type { TakenTable } from './take'
 import type { GivenFile, TakeAnswer, TakeOrder } from './take.worker'
@@ -61,18 +61,8 @@ export async function addFiles(
   files: readonly GivenFile[],
   more: { progress?: (progress: TakingProgress) => void } = {},
 ): Promise<{ id: string; tables: TakenTable[] }> {
-  const wanted = name.trim()
-  if (!wanted) throw new StoreError('The source needs a name; give it one.', 422)
+  const { id, name: wanted } = newSource(sources, name)
   if (!files.length) throw new StoreError('There are no files to take in; choose one at least.', 422)
-  if (sources.list().some(each => each.name.toLowerCase() === wanted.toLowerCase()))
-    throw new StoreError(`There is a source “${wanted}” already; choose another name.`, 409)
-  const slug = wanted
-    .normalize('NFD')
-    .replace(/[^a-zA-Z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '')
-    .toLowerCase()
-    .slice(0, 40)
-  const id = `${slug || 'source'}-${randomUUID().slice(0, 8)}`
   const own = join(folder, id)
   try {
     const tables = await takeFiles(generationFolder(own, 1), files, { ...more, ...(context.signal ? { signal: context.signal } : {}) })

@@ -1,0 +1,3 @@
+import { runServer } from './serverThread'
+
+runServer()

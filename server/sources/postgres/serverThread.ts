@@ -1,0 +1,275 @@
+import { type MessagePort, parentPort, workerData } from 'node:worker_threads'
+import pg from 'pg'
+import type { Catalog } from '../../../core/books/catalog'
+import type { TableColumn } from '../../../core/definition/tables'
+import type { Query } from '../../../core/sql/query'
+import { buffersOf, type PackedRows } from '../../../core/value/packed'
+import { withBooks } from '../reading/foundBooks'
+import { StatementError, ValueError } from '../reading/wireReader'
+import { clientConfig, reachSentence, type ServerAddress } from './address'
+import { typeOf } from '../../../core/catalog/readAs'
+import { guard, type Guarded, readGuarded, tableKey } from './guard'
+import { readServerCatalog } from './serverCatalog'
+import { LostError, savepoint, Session } from './session'
+import { collationsOf, inWordsOf, liveSchema, quoted, type ServerWords } from './words'
+
+/** What the thread of a server is opened with. */
+export interface ServerThreadData {
+  address: ServerAddress
+  password?: string
+  schemas: string[]
+  /** zone in which moments are shown, by its IANA name */
+  zone: string
+}
+
+/** What it is asked. `snapshot` is the number of a moment that was opened before. */
+export type ServerRequest =
+  | { id: number; kind: 'begin'; snapshot: number }
+  | { id: number; kind: 'query'; snapshot: number; query: Query; rowLimit: number; port?: number }
+  | { id: number; kind: 'describe'; snapshot: number; text: string }
+  | { id: number; kind: 'catalog' }
+  | { id: number; kind: 'cancel' }
+  | { id: number; kind: 'end' }
+  | { id: number; kind: 'port'; port: MessagePort }
+  | { id: number; kind: 'portClosed' }
+
+/** What it answers. */
+export type ServerAnswer =
+  | { id: number; kind: 'begun' }
+  | { id: number; kind: 'rows'; rows: PackedRows }
+  | { id: number; kind: 'done'; count: number; parts: number }
+  | { id: number; kind: 'catalog'; catalog: Catalog }
+  | { id: number; kind: 'described'; columns: TableColumn[] }
+  /** `ours`: the message is a sentence; `unreached`: the server cannot be read at all; `lost`: it broke off */
+  | { id: number; kind: 'error'; message: string; position?: number; ours?: boolean; unreached?: boolean; lost?: boolean }
+
+/** A moment of the server: a transaction of its own, and one beside it for texts of authors, which sees the same. */
+interface Moment {
+  session: Session
+  guest?: Promise<Session>
+}
+
+/** Connections that wait for the next run. */
+const mostIdle = 4
+/** Longest that the server works at one statement, and waits for the next of a run, in milliseconds: our own limits are shorter. */
+const serverLimit = 150_000
+const idleLimit = 3_600_000
+
+/** Reads a PostgreSQL server for whoever asks: a connection a moment, each repeatable and read only. */
+export function runServer(): void {
+  const { address, password, schemas, zone } = workerData as ServerThreadData
+  const config = clientConfig(address, password)
+  const port = parentPort!
+  const moments = new Map<number, Moment>()
+  /** moments that were let go of before they had begun */
+  const over = new Set<number>()
+  const idle: Session[] = []
+  const ports = new Map<number, MessagePort>()
+  const running = new Map<number, Session>()
+  let told: Promise<{ words: ServerWords; guarded: Guarded; catalog: Catalog }> | undefined
+
+  const literal = (text: string) => `'${text.replaceAll("'", "''")}'`
+  const begin = (path: string) =>
+    `begin transaction isolation level repeatable read read only; set local search_path to ${path}; set local datestyle to 'ISO, MDY'; ` +
+    `set local intervalstyle to 'iso_8601'; set local bytea_output to 'hex'; set local extra_float_digits to 1; ` +
+    `set local timezone to ${literal(zone)}; set local jit to off; set local cursor_tuple_fraction to 1; ` +
+    `set local statement_timeout to ${serverLimit}; set local idle_in_transaction_session_timeout to ${idleLimit}; `
+
+  /** What the server holds, by the driver's own way: it is little, and of many kinds. */
+  async function readAll(): Promise<{ words: ServerWords; guarded: Guarded; catalog: Catalog }> {
+    const client = new pg.Client(config)
+    client.on('error', () => {})
+    try {
+      await client.connect()
+      await client.query(begin("''"))
+      const asked = {
+        query: <Row>(text: string, values: unknown[] = []) => client.query(text, values) as unknown as Promise<{ rows: Row[] }>,
+      }
+      const { rows } = await asked.query<{ encoding: string }>(`select current_setting('server_encoding') as encoding`)
+      if (rows[0]!.encoding === 'SQL_ASCII')
+        throw new ValueError(
+          `The database “${address.database}” does not say in which encoding its texts are written (SQL_ASCII), so they cannot be read ` +
+            `exactly; have it moved to one in UTF8.`,
+        )
+      const found = await readServerCatalog(asked, schemas, liveSchema)
+      const collations = await asked.query<{ name: string }>(
+        `select collname::text as name from pg_collation where collencoding in (-1, (select encoding from pg_database where datname =
+          current_database()))`,
+      )
+      const words: ServerWords = { tables: found.real, ...collationsOf(new Set(collations.rows.map(row => row.name))) }
+      const inWords = { query: <Row>(text: string, values: unknown[] = []) => asked.query<Row>(inWordsOf(words, text), values) }
+      const { real, ...tables } = found
+      const catalog = await withBooks(inWords, liveSchema, tables)
+      const places = [...real.values()].flatMap(({ schema, name }) => [tableKey(schema, name), name])
+      const guarded = { ...(await readGuarded(asked, schemas)), tables: new Set(places) }
+      return { words, guarded, catalog }
+    } finally {
+      void client.end().catch(() => {})
+    }
+  }
+
+  const known = () =>
+    (told ??= readAll().catch((error: unknown) => {
+      told = undefined
+      throw error
+    }))
+
+  /** A connection in which a moment has begun. */
+  async function opened(): Promise<Session> {
+    for (;;) {
+      const waiting = idle.pop()
+      const session = waiting ?? (await Session.open(config))
+      try {
+        await session.exec(begin("''"))
+        await session.exec(`savepoint ${savepoint}`)
+        return session
+      } catch (error) {
+        session.close()
+        // a connection that nobody used may be gone without a word
+        if (!waiting || !(error instanceof LostError)) throw error
+      }
+    }
+  }
+
+  /** The connection for texts of authors: at the same moment, with the names of the source's schemas, and never used again. */
+  const guestOf = (moment: Moment): Promise<Session> =>
+    (moment.guest ??= (async () => {
+      const name = await moment.session.exportSnapshot()
+      const session = await Session.open(config)
+      await session.exec(begin(schemas.map(quoted).join(', ')).replace('; set', `; set transaction snapshot ${literal(name)}; set`))
+      await session.exec(`savepoint ${savepoint}`)
+      return session
+    })().catch((error: unknown) => {
+      delete moment.guest
+      throw error
+    }))
+
+  async function end(number: number): Promise<void> {
+    const moment = moments.get(number)
+    if (!moment) {
+      over.add(number)
+      return
+    }
+    moments.delete(number)
+    const { session, guest } = moment
+    void guest?.then(
+      each => each.close(),
+      () => {},
+    )
+    await letGo(session)
+  }
+
+  async function letGo(session: Session): Promise<void> {
+    try {
+      await session.exec('rollback')
+    } catch {
+      session.close()
+    }
+    if (session.dead) return
+    if (idle.length < mostIdle) idle.push(session)
+    else session.close()
+  }
+
+  function failure(id: number, error: unknown): ServerAnswer {
+    const message = error instanceof Error ? error.message : String(error)
+    if (error instanceof ValueError) return { id, kind: 'error', message, ours: true }
+    if (error instanceof LostError) return { id, kind: 'error', message, lost: true }
+    if (error instanceof StatementError)
+      return { id, kind: 'error', message, ...(error.position === undefined ? {} : { position: error.position }) }
+    return { id, kind: 'error', message: reachSentence(error, address), ours: true, unreached: true }
+  }
+
+  /** One question in its connection, which can be cancelled. */
+  async function within<T>(id: number, session: Session, work: () => Promise<T>): Promise<T> {
+    running.set(id, session)
+    try {
+      return await work()
+    } finally {
+      running.delete(id)
+    }
+  }
+
+  async function answer(request: Exclude<ServerRequest, { kind: 'port' | 'portClosed' | 'cancel' }>): Promise<ServerAnswer | undefined> {
+    const { id } = request
+    switch (request.kind) {
+      case 'begin': {
+        await known()
+        const session = await opened()
+        // whoever wanted it may have gone
+        if (over.delete(request.snapshot)) {
+          await letGo(session)
+          return undefined
+        }
+        moments.set(request.snapshot, { session })
+        return { id, kind: 'begun' }
+      }
+      case 'end':
+        await end(id)
+        return undefined
+      case 'catalog':
+        told = undefined
+        return { id, kind: 'catalog', catalog: (await known()).catalog }
+      case 'describe': {
+        const { guarded } = await known()
+        await guard(request.text, guarded)
+        const session = await guestOf(moments.get(request.snapshot)!)
+        return within(id, session, async () => {
+          const described = await session.describe(request.text)
+          const names: string[] = []
+          await session.rows(
+            {
+              text: `with recursive t as (select type, modifier, place from unnest($1::oid[], $2::int[]) with ordinality as t(type, modifier,
+                place) union all select d.typbasetype, d.typtypmod, t.place from t join pg_catalog.pg_type d on d.oid = t.type and
+                d.typtype = 'd') select pg_catalog.format_type(t.type, t.modifier) from t join pg_catalog.pg_type d on d.oid = t.type and
+                d.typtype <> 'd' order by t.place`,
+              values: [`{${described.map(each => each.type).join(',')}}`, `{${described.map(each => each.modifier).join(',')}}`],
+              columns: [{ path: 'name', type: 'text' }],
+            },
+            described.length,
+            ({ columns: [column] }) => {
+              if (column?.kind !== 'text') return
+              const all = new TextDecoder().decode(column.bytes)
+              column.ends.forEach((to, at) => names.push(all.slice(at ? column.ends[at - 1] : 0, to)))
+            },
+          )
+          const columns = described.map(
+            ({ name }, at): TableColumn => ({ name, ...typeOf(names[at]!), databaseType: names[at]! }),
+          )
+          return { id, kind: 'described', columns }
+        })
+      }
+      case 'query': {
+        const { words, guarded } = await known()
+        const moment = moments.get(request.snapshot)
+        if (!moment) throw new LostError('its moment is over')
+        const { authored } = request.query
+        const query = { ...request.query, text: inWordsOf(words, request.query.text) }
+        if (authored) await guard(query.text, guarded)
+        const session = authored ? await guestOf(moment) : moment.session
+        const direct = request.port === undefined ? undefined : ports.get(request.port)
+        return within(id, session, async () => {
+          let parts = 0
+          const count = await session.rows(query, request.rowLimit, rows => {
+            parts++
+            if (direct) direct.postMessage({ tag: query.tag, rows }, buffersOf(rows))
+            else port.postMessage({ id, kind: 'rows', rows }, buffersOf(rows))
+          })
+          return { id, kind: 'done', count, parts: direct ? parts : 0 }
+        })
+      }
+    }
+  }
+
+  port.on('message', (request: ServerRequest) => {
+    if (request.kind === 'port') ports.set(request.id, request.port)
+    else if (request.kind === 'portClosed') {
+      ports.get(request.id)?.close()
+      ports.delete(request.id)
+    } else if (request.kind === 'cancel') void running.get(request.id)?.cancel()
+    else
+      void answer(request).then(
+        found => found && port.postMessage(found),
+        (error: unknown) => port.postMessage(failure(request.id, error)),
+      )
+  })
+}
