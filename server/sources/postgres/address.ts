@@ -37,12 +37,11 @@ export function readAddress(text: string): { address: ServerAddress; password?: 
     found = parse(`${plain}?${settings}`)
   } catch {
     throw new AddressError(
-      'The address cannot be read; write it as postgresql://user@host:5432/database, with signs such as @ or / in a password as %40 or %2F.',
+      'The address cannot be read; write it as postgresql://user@host:5432/database, with @ or / in a password as %40 or %2F.',
     )
   }
   const port = Number(found.port || 5432)
-  if (!Number.isInteger(port) || port < 1 || port > 65_535)
-    throw new AddressError(`“${found.port}” is no port; it is a number to 65535.`)
+  if (!Number.isInteger(port) || port < 1 || port > 65_535) throw new AddressError(`“${found.port}” is no port; it is a number to 65535.`)
   if (!found.database) throw new AddressError('The address names no database; write it at the end, after a slash.')
   if (!found.user) throw new AddressError('The address names nobody who reads; write the user before the host, followed by @.')
   const host = found.host || 'localhost'

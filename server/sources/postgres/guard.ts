@@ -103,24 +103,22 @@ const strangeCall = (name: string) =>
 function check(kind: string, node: Node, own: ReadonlySet<string>, { allowed, strange, tables }: Guarded): void {
   const refused = refusedNodes[kind]
   if (refused) throw new ValueError(`The text ${refused}, which no report may do; leave that out.`)
-  if (/^[A-Z]\w*Stmt$/.test(kind) && kind !== 'SelectStmt')
-    throw new ValueError('The text does more than read; only SELECT is run on a source.')
+  if (/^[A-Z]\w*Stmt$/.test(kind) && kind !== 'SelectStmt') throw new ValueError('The text does more than read; leave that out.')
   // a table stands under its kind, or unwrapped
   if (typeof node.relname === 'string') {
     const [schema, name] = [node.schemaname as string | undefined, node.relname]
     const there = schema === undefined ? own.has(name) || tables.has(name) : tables.has(tableKey(schema, name))
     if (node.catalogname !== undefined || !there)
       throw new ValueError(
-        `The text reads “${schema === undefined ? '' : `${schema}.`}${name}”, which is not among the tables of this source; leave it out, or ` +
-          `choose that table under Sources.`,
+        `The text reads “${schema === undefined ? '' : `${schema}.`}${name}”, which is not among the tables of this source; leave it ` +
+          `out, or choose its schema under Sources.`,
       )
   }
   if (Array.isArray(node.funcname)) {
     const names = namesOf(node.funcname)
     const name = names.at(-1)!
     const system = names.length === 1 || (names.length === 2 && names[0] === 'pg_catalog')
-    if (!system || !allowed.has(name) || (names.length === 1 && strange.functions.has(name)))
-      throw strangeCall(names.join('.'))
+    if (!system || !allowed.has(name) || (names.length === 1 && strange.functions.has(name))) throw strangeCall(names.join('.'))
   }
   if (kind === 'A_Expr' || kind === 'SubLink' || kind === 'SortBy') {
     const names = namesOf(node.name ?? node.operName ?? node.useOp)

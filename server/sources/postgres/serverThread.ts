@@ -55,6 +55,16 @@ const mostIdle = 4
 const serverLimit = 150_000
 const idleLimit = 3_600_000
 
+/** Names of types by their numbers and modifiers, of domains those under them. */
+const typeNames = `
+  with recursive t as (
+    select type, modifier, place from unnest($1::oid[], $2::int[]) with ordinality as t(type, modifier, place)
+    union all
+    select d.typbasetype, d.typtypmod, t.place from t join pg_catalog.pg_type d on d.oid = t.type and d.typtype = 'd'
+  )
+  select pg_catalog.format_type(t.type, t.modifier)
+  from t join pg_catalog.pg_type d on d.oid = t.type and d.typtype <> 'd' order by t.place`
+
 /** Reads a PostgreSQL server for whoever asks: a connection a moment, each repeatable and read only. */
 export function runServer(): void {
   const { address, password, schemas, zone } = workerData as ServerThreadData
@@ -218,10 +228,7 @@ export function runServer(): void {
           const names: string[] = []
           await session.rows(
             {
-              text: `with recursive t as (select type, modifier, place from unnest($1::oid[], $2::int[]) with ordinality as t(type, modifier,
-                place) union all select d.typbasetype, d.typtypmod, t.place from t join pg_catalog.pg_type d on d.oid = t.type and
-                d.typtype = 'd') select pg_catalog.format_type(t.type, t.modifier) from t join pg_catalog.pg_type d on d.oid = t.type and
-                d.typtype <> 'd' order by t.place`,
+              text: typeNames,
               values: [`{${described.map(each => each.type).join(',')}}`, `{${described.map(each => each.modifier).join(',')}}`],
               columns: [{ path: 'name', type: 'text' }],
             },
@@ -232,9 +239,7 @@ export function runServer(): void {
               column.ends.forEach((to, at) => names.push(all.slice(at ? column.ends[at - 1] : 0, to)))
             },
           )
-          const columns = described.map(
-            ({ name }, at): TableColumn => ({ name, ...typeOf(names[at]!), databaseType: names[at]! }),
-          )
+          const columns = described.map(({ name }, at): TableColumn => ({ name, ...typeOf(names[at]!), databaseType: names[at]! }))
           return { id, kind: 'described', columns }
         })
       }
