@@ -46,5 +46,6 @@ export function arrayText(values: readonly unknown[]): string {
   return `{${values.map(value => (value === null || value === undefined ? 'NULL' : written(value))).join(',')}}`
 }
 
-/** Values as one bound array; its type is a word of ours, never a text of a user's. */
-export const arrayOf = (values: readonly unknown[], type: ElementType) => sql`${sql.param(arrayText(values))}::${sql.raw(type)}[]`
+/** Values as one bound array; its type is a word of ours or, of a key, the database's own, never a text of a user's. */
+export const arrayOf = (values: readonly unknown[], type: ElementType | (string & {})) =>
+  sql`${sql.param(arrayText(values))}::${sql.raw(type)}[]`

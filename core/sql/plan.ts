@@ -9,7 +9,7 @@ import type { DataRecords } from '../value/records'
 import { PlanError, type Query } from './query'
 import { bound, sorted, arrayOf, standIns, type ElementType, sqlTypes } from '../catalog/dialect'
 import type { PlanInput } from './planInput'
-import { Planner } from './planner'
+import { keptAlike, Planner } from './planner'
 
 /**
  * The statements of a data set: keys of the roots with their sort values first, then one statement per level for the records under
@@ -122,13 +122,19 @@ export function planDataSet(input: PlanInput): Plan {
       const own = link(level).own
       const info = levels[level]!
       planner.keys = parents[0]?.length ?? 0
-      const arrays = own.map((path, index) => arrayOf(parents[index]!, elementType(info, path)))
+      // keys that the database keeps as another type are asked for as that, where they were read from the same
+      const above = info.parent < 0 ? info : levels[info.parent]!
+      const mayBeEmpty = info.parent < 0 && own.some(path => !info.fields.get(path)!.column.required)
+      const held = link(level).parent.map(path => (mayBeEmpty ? undefined : above.fields.get(path)?.column))
+      const arrays = own.map((path, index) => {
+        const column = info.fields.get(path)!.column
+        return arrayOf(parents[index]!, keptAlike(column, held[index]) ? column.databaseType : elementType(info, path))
+      })
       return query(
         planner.select(
           info,
           wanted[level]!,
           place => {
-            const mayBeEmpty = info.parent < 0 && own.some(path => !info.fields.get(path)!.column.required)
             if (mayBeEmpty) {
               // an empty key finds its record too: both sides as (is it empty, value or a stand-in)
               const pair = (value: SQL, path: string) =>
@@ -151,9 +157,9 @@ export function planDataSet(input: PlanInput): Plan {
             }
             const restricted =
               own.length === 1
-                ? sql`${planner.column(place, own[0]!, false)} = any(${arrays[0]})`
+                ? sql`${planner.linked(place, own[0]!, held[0])} = any(${arrays[0]})`
                 : sql`(${sql.join(
-                    own.map(path => planner.column(place, path, false)),
+                    own.map((path, index) => planner.linked(place, path, held[index])),
                     sql`, `,
                   )}) in (select * from unnest(${sql.join(arrays, sql`, `)}))`
             return { conditions: [restricted] }

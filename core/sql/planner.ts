@@ -1,5 +1,5 @@
 import { sql, type SQL } from 'drizzle-orm'
-import { findTable } from '../catalog/types'
+import { type CatalogColumn, findTable } from '../catalog/types'
 import type { ChildTotalDefinition, RelatedDefinition } from '../definition/levels'
 import { checkFormula } from '../formula/check'
 import { fieldsUsed, somePart } from '../formula/parts'
@@ -85,6 +85,14 @@ export class Planner implements TablePlanner {
       : name
   }
 
+  /** A field that is compared with one of another table: as the database keeps both, where that is the same, so that indexes serve. */
+  linked(place: Place, path: string, other: CatalogColumn | undefined): SQL {
+    const field = place.level.fields.get(path)!
+    const raw = rawOf(field.column, other)
+    if (raw === undefined || field.formula || field.total) return this.column(place, path, false)
+    return sql`${sql.identifier(place.prefix + (field.record || ownAlias))}.${sql.identifier(raw)}`
+  }
+
   formula(place: Place, typed: Typed, required: boolean): SQL {
     const { parameters, today, catalog } = this.input
     const around: SqlSurroundings = {
@@ -138,9 +146,13 @@ export class Planner implements TablePlanner {
     const { prefix } = place
     const alias = sql.identifier(prefix + record)
     const holder = sql.identifier(prefix + (above || ownAlias))
-    const on = related.on.map(pair => sql`${alias}.${sql.identifier(pair.to)} = ${holder}.${sql.identifier(pair.from)}`)
     const table = findTable(this.input.catalog, related.table)!
     const alone = tableLevel(table, related.name)
+    const on = related.on.map(pair => {
+      const own = alone.fields.get(pair.to)?.column
+      const held = place.level.fields.get(above ? `${above}.${pair.from}` : pair.from)?.column
+      return sql`${alias}.${sql.identifier(rawOf(own, held) ?? pair.to)} = ${holder}.${sql.identifier(rawOf(held, own) ?? pair.from)}`
+    })
     const inner: Place = { level: alone, prefix: '' }
     const conditions = (related.filters ?? []).flatMap(text => {
       const typed = this.test(text, alone)
@@ -233,16 +245,21 @@ export class Planner implements TablePlanner {
       )
     }
     const alias = sql.identifier(place.prefix + totalAlias + leader)
-    const keys = definition.on.map((pair, index) => sql`${of(pair.to)} as ${sql.identifier(`key${index}`)}`)
+    const heldOf = (path: string) => {
+      const held = place.level.fields.get(path)!
+      return held.formula || held.total ? undefined : held.column
+    }
+    const linkOf = (pair: { from: string; to: string }) => this.linked(inner, pair.to, heldOf(pair.from))
+    const keys = definition.on.map((pair, index) => sql`${linkOf(pair)} as ${sql.identifier(`key${index}`)}`)
     const values = fields.map(field => sql`${measure(field)} as ${sql.identifier(field.path)}`)
     const grouped = sql`select ${sql.join([...keys, ...values], sql`, `)} from ${this.table(child.definition.table)} as
       ${sql.identifier(inner.prefix + ownAlias)}${conditions.length ? sql` where ${sql.join(conditions, sql` and `)}` : sql``}
-      group by ${sql.join(
-        definition.on.map(pair => of(pair.to)),
-        sql`, `,
-      )}`
+      group by ${sql.join(definition.on.map(linkOf), sql`, `)}`
     return sql`left join (${grouped}) as ${alias} on ${sql.join(
-      definition.on.map((pair, index) => sql`${alias}.${sql.identifier(`key${index}`)} = ${this.column(place, pair.from, false)}`),
+      definition.on.map(
+        (pair, index) =>
+          sql`${alias}.${sql.identifier(`key${index}`)} = ${this.linked(place, pair.from, child.fields.get(pair.to)?.column)}`,
+      ),
       sql` and `,
     )}`
   }
@@ -254,7 +271,10 @@ export class Planner implements TablePlanner {
     for (let at = levels[target]!; at.index !== place.level.index; at = levels[at.parent]!) path.unshift(at)
     const nested = (above: Place, [level, ...rest]: LevelInfo[]): SQL => {
       const inner: Place = { level: level!, prefix: `${above.prefix}under ` }
-      const link = level!.definition.on.map(pair => sql`${this.column(inner, pair.to, false)} = ${this.column(above, pair.from, false)}`)
+      const link = level!.definition.on.map(pair => {
+        const [own, held] = [level!.fields.get(pair.to)!.column, above.level.fields.get(pair.from)!.column]
+        return sql`${this.linked(inner, pair.to, held)} = ${this.linked(above, pair.from, own)}`
+      })
       const last = rest.length ? [nested(inner, rest)] : where ? [this.formula(inner, where, true)] : []
       const paths = [
         ...level!.definition.on.map(pair => pair.to),
@@ -345,6 +365,15 @@ function leaderOf(level: LevelInfo, field: FieldInfo): string {
   const told = ({ table, on, filters }: ChildTotalDefinition) => JSON.stringify([table, on, filters])
   const own = told(field.total!.definition)
   return level.definition.totals?.find(each => told(each) === own)?.name ?? field.path
+}
+
+/** Does the database keep two columns the same way, though they are read as another type? */
+export const keptAlike = (column: CatalogColumn | undefined, other: CatalogColumn | undefined): boolean =>
+  column?.raw !== undefined && other?.raw !== undefined && column.databaseType === other.databaseType
+
+/** The name of a column as the database keeps it, where another that it is compared with is kept the same way. */
+function rawOf(column: CatalogColumn | undefined, other: CatalogColumn | undefined): string | undefined {
+  return keptAlike(column, other) ? column!.raw : undefined
 }
 
 const ownAlias = 'level'

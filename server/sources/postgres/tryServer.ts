@@ -45,7 +45,8 @@ export async function tryServer(address: ServerAddress, password?: string): Prom
     ).rows[0]!
     const schemas = (
       await client.query<SchemaRow>(
-        `select n.nspname::text as name, count(*) filter (where t.may)::int as tables, count(*) filter (where not t.may)::int as hidden,
+        `select n.nspname::text as name, count(*) filter (where t.may and not c.relispartition)::int as tables,
+                count(*) filter (where not t.may and not c.relispartition)::int as hidden,
                 coalesce(sum(greatest(c.reltuples, 0)) filter (where t.may and c.relkind in ('r', 'm')), 0)::float8 as rows,
                 coalesce(bool_or(has_table_privilege(c.oid, 'insert, update, delete, truncate')), false) as writes
          from pg_namespace n
