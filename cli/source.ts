@@ -1,16 +1,21 @@
 import { createReadStream, existsSync, readdirSync, statSync } from 'node:fs'
 import { basename, extname, join, resolve } from 'node:path'
-import { Readable } from 'node:stream'
+import { createInterface } from 'node:readline/promises'
+import { Readable, Writable } from 'node:stream'
 import { parseArgs } from 'node:util'
 import type { SourceInfo } from '../core/api/answers'
-import type { AddedSource, BroughtFile } from '../core/api/intake'
+import type { AddedServer, AddedSource, BroughtFile } from '../core/api/intake'
 import { suggestion } from '../core/value/suggestion'
 import type { Context } from '../server/access/context'
 import { dataFolder, type Estante, openEstante } from '../server/estante'
+import { AddressError, readAddress } from '../server/sources/postgres/address'
+import type { SaidServer } from '../server/sources/postgres/addServer'
 import { holderOf } from '../server/store/lock'
 import { UsageError } from './usage'
 
-const usage = 'estante source add "<name>" --files <folder or file> [--files …] [--data <folder>], or estante source list [--data <folder>]'
+const usage =
+  'estante source add "<name>" --files <folder or file> [--files …] or --url postgresql://user@host/database [--schema a,b], or ' +
+  'estante source list, each with [--data <folder>]'
 /** Files that become tables. */
 const endings = ['.csv', '.tsv', '.tab', '.txt']
 const context: Context = { person: 'command line' }
@@ -19,29 +24,57 @@ interface Order {
   what: 'add' | 'list'
   name: string
   files: string[]
+  server?: SaidServer
   folder: string
 }
+
+const options = {
+  files: { type: 'string', multiple: true, default: [] as string[] },
+  url: { type: 'string' },
+  schema: { type: 'string', multiple: true, default: [] as string[] },
+  zone: { type: 'string' },
+  day: { type: 'string' },
+  'even-superuser': { type: 'boolean', default: false },
+  data: { type: 'string' },
+} as const
 
 function readOrder(args: string[]): Order {
   let parsed
   try {
-    parsed = parseArgs({
-      args,
-      allowPositionals: true,
-      options: { files: { type: 'string', multiple: true, default: [] }, data: { type: 'string' } },
-    })
+    parsed = parseArgs({ args, allowPositionals: true, options })
   } catch (error) {
     throw new UsageError(`${(error as Error).message.split('. ')[0]!.replace(/\.?$/, '.')} It is written: ${usage}`)
   }
+  const { values } = parsed
   const [what = '', name = '', ...rest] = parsed.positionals
   if (what !== 'add' && what !== 'list')
     throw new UsageError(`There is no command “source ${what}”${suggestion(what, ['add', 'list'])}. It is written: ${usage}`)
   if (what === 'add' && (!name || rest.length))
     throw new UsageError(`Give the source one name, in quotes if it has spaces. It is written: ${usage}`)
   const base = process.env.INIT_CWD ?? process.cwd()
-  const files = parsed.values.files.flatMap(each => filesAt(resolve(base, each)))
-  if (what === 'add' && !files.length) throw new UsageError(`Say which files with --files. It is written: ${usage}`)
-  return { what, name, files, folder: parsed.values.data ? resolve(base, parsed.values.data) : dataFolder() }
+  const files = values.files.flatMap(each => filesAt(resolve(base, each)))
+  if (what === 'add' && !files.length === !values.url)
+    throw new UsageError(`Say which files with --files, or which server with --url. It is written: ${usage}`)
+  const schemas = values.schema.flatMap(each => each.split(',')).filter(Boolean)
+  const password = process.env.ESTANTE_PASSWORD
+  return {
+    what,
+    name,
+    files,
+    ...(values.url
+      ? {
+          server: {
+            url: values.url,
+            ...(password ? { password } : {}),
+            ...(schemas.length ? { schemas } : {}),
+            ...(values.zone ? { zone: values.zone } : {}),
+            ...(values.day ? { day: values.day } : {}),
+            ...(values['even-superuser'] ? { evenSuperuser: true } : {}),
+          },
+        }
+      : {}),
+    folder: values.data ? resolve(base, values.data) : dataFolder(),
+  }
 }
 
 /** A file, or the files of a folder that become tables. */
@@ -83,12 +116,32 @@ class ByServer {
           duplex: 'half',
         } as RequestInit),
       )
-    return this.ask<AddedSource>('/api/sources', {
-      method: 'POST',
-      headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ name, files: brought.map(({ id }) => ({ id })) }),
-    })
+    return this.send<AddedSource>('/api/sources', { name, files: brought.map(({ id }) => ({ id })) })
   }
+
+  connect(name: string, said: SaidServer): Promise<AddedServer> {
+    return this.send<AddedServer>('/api/servers', { name, ...said })
+  }
+
+  private send<T>(path: string, body: object): Promise<T> {
+    return this.ask<T>(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+  }
+}
+
+/** A password that was neither in the address nor in the environment is asked for, unseen. */
+async function withPassword(said: SaidServer): Promise<SaidServer> {
+  try {
+    if (said.password !== undefined || readAddress(said.url).password !== undefined || !process.stdin.isTTY) return said
+  } catch (error) {
+    throw error instanceof AddressError ? new UsageError(error.message) : error
+  }
+  process.stderr.write('Password: ')
+  const silent = new Writable({ write: (_chunk, _encoding, done) => done() })
+  const asking = createInterface({ input: process.stdin, output: silent, terminal: true })
+  const password = await asking.question('')
+  asking.close()
+  process.stderr.write('\n')
+  return password ? { ...said, password } : said
 }
 
 async function here<T>(folder: string, work: (estante: Estante) => Promise<T> | T): Promise<T> {
@@ -106,7 +159,7 @@ async function here<T>(folder: string, work: (estante: Estante) => Promise<T> | 
 
 /** estante source …: each line that it writes is one JSON object. @throws UsageError or StoreError with one sentence */
 export async function sourceCommand(args: string[]): Promise<void> {
-  const { what, name, files, folder } = readOrder(args)
+  const { what, name, files, server: said, folder } = readOrder(args)
   const address = holderOf(folder)?.address
   const server = address ? new ByServer(address) : undefined
   const write = (line: object) => process.stdout.write(`${JSON.stringify(line)}\n`)
@@ -115,6 +168,18 @@ export async function sourceCommand(args: string[]): Promise<void> {
       ? await server.ask<SourceInfo[]>('/api/sources')
       : await here(folder, estante => estante.sources.list().map(each => ({ id: each.id, name: each.name, kind: each.kind })))
     for (const { id, name: called, kind } of list) write({ id, name: called, kind })
+    return
+  }
+  if (said) {
+    const wanted = await withPassword(said)
+    const added = server
+      ? await server.connect(name, wanted)
+      : await here(folder, async estante => {
+          const { id, tried } = await estante.addServer(context, name, wanted)
+          const { catalog } = await estante.sources.catalog(id)
+          return { id, name: name.trim(), tried, tables: catalog.tables.length }
+        })
+    write({ source: added.name, id: added.id, tables: added.tables, version: added.tried.version, notes: added.tried.notes })
     return
   }
   const added = server

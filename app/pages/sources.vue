@@ -3,7 +3,6 @@ import equal from 'fast-deep-equal'
 import type { SourceSettings } from '../../core/books/settings'
 import type { Catalog } from '../../core/books/catalog'
 import { readable } from '../../core/catalog/types'
-import type { AddedSource } from '../../core/api/intake'
 import type { Use } from '../../core/compose/uses'
 
 const sources = useSources()
@@ -17,8 +16,8 @@ const column = ref('')
 const settings = ref<SourceSettings>()
 /** the panel that says where the books are */
 const books = ref(false)
-/** files that become a source are being looked at */
-const adding = ref(false)
+/** what becomes a source is being looked at */
+const adding = ref<'files' | 'server'>()
 const uses = ref<{ id: string; name: string; uses: Use[] }[]>()
 useHead({ title: 'Sources · Estante' })
 
@@ -45,10 +44,15 @@ function look(id: string): void {
 }
 /** Files that are dragged over the page can be dropped. */
 function carried(event: DragEvent): void {
-  if (event.dataTransfer?.types.includes('Files')) adding.value = true
+  if (event.dataTransfer?.types.includes('Files')) adding.value = 'files'
 }
 /** The source at hand is to go, with its tables. */
 const leaving = ref(false)
+const leavingWords = computed(() =>
+  sources.current?.kind === 'server'
+    ? `“${sources.current.name}” is not connected any more; nothing changes on its server.`
+    : `“${sources.current?.name}” goes with all of its tables; the files themselves stay where they are.`,
+)
 async function putAway(): Promise<void> {
   leaving.value = false
   try {
@@ -59,8 +63,8 @@ async function putAway(): Promise<void> {
     problem.value = (error as Error).message
   }
 }
-async function added({ id }: AddedSource): Promise<void> {
-  adding.value = false
+async function added({ id }: { id: string }): Promise<void> {
+  adding.value = undefined
   await sources.load()
   look(id)
 }
@@ -100,42 +104,37 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
 <template>
   <div class="flex h-dvh flex-col" @dragenter="carried">
     <TopBar home
-      ><SourcePick @pick="look($event)" />
-      <span v-if="catalog" class="text-sm text-muted"
-        >{{ sources.list.length > 1 ? '' : `${sources.current?.name} · ` }}{{ catalog.tables.length }}
-        {{ catalog.tables.length === 1 ? 'table' : 'tables'
-        }}{{
-          catalog.calendar ? ` · fiscal years ${catalog.calendar.periods[0]!.year} to ${catalog.calendar.periods.at(-1)!.year}` : ''
-        }}</span
-      ><UButton size="sm" icon="i-lucide-file-plus" :disabled="adding" @click="adding = true">Add files</UButton
-      ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-book-open" :aria-pressed="books" @click="books = !books"
-        >The books</UButton
-      ><UButton
-        v-if="sources.current?.kind === 'files'"
-        size="sm"
-        variant="outline"
-        color="neutral"
-        icon="i-lucide-trash-2"
-        aria-label="Put this source away"
-        title="Put this source away"
-        @click="leaving = true" /><UButton
-        size="sm"
-        variant="outline"
-        color="neutral"
-        icon="i-lucide-refresh-cw"
-        aria-label="Read the tables again"
-        @click="load(true)"
-    /></TopBar>
+      ><UButton size="sm" icon="i-lucide-file-plus" :disabled="!!adding" @click="adding = 'files'">Add files</UButton
+      ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-database" :disabled="!!adding" @click="adding = 'server'"
+        >Connect a server</UButton
+      ></TopBar
+    >
+    <SourcesSourceBar
+      v-if="!adding && sources.list.length"
+      :catalog="catalog"
+      :books="books"
+      @pick="look($event)"
+      @books="books = !books"
+      @again="load(true)"
+      @leave="leaving = true"
+    />
     <Notice v-if="problem" :text="problem" kind="error"
       ><UButton size="xs" variant="outline" color="neutral" @click="load()">Try again</UButton></Notice
     >
-    <Notice v-if="leaving" :text="`“${sources.current?.name}” goes with all of its tables; the files themselves stay where they are.`"
+    <Notice v-if="leaving" :text="leavingWords"
       ><UButton size="xs" color="error" @click="putAway">Put it away</UButton
       ><UButton size="xs" variant="outline" color="neutral" @click="leaving = false">Keep it</UButton></Notice
     >
     <Notice v-if="away" :text="`${away} The tables are shown as they were read last.`" />
-    <SourcesAddFiles v-if="adding" @close="adding = false" @added="added" />
-    <SourceBooks v-if="books && catalog" :catalog="catalog" @close="books = false" @problem="text => (problem = text)" @kept="load(true)" />
+    <SourcesAddFiles v-if="adding === 'files'" @close="adding = undefined" @added="added" />
+    <SourcesConnectServer v-if="adding === 'server'" @close="adding = undefined" @added="added" />
+    <SourceBooks
+      v-if="books && catalog && !adding"
+      :catalog="catalog"
+      @close="books = false"
+      @problem="text => (problem = text)"
+      @kept="load(true)"
+    />
     <TableFinder v-if="catalog && !adding" v-model="chosen" v-model:column="column" :catalog="catalog">
       <template #more>
         <div class="mt-4 flex flex-wrap gap-8">
@@ -196,7 +195,7 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
               </li>
               <li v-for="[name, each] in kept.columns" :key="name" class="flex items-center gap-2">
                 <span
-                  >{{ name.split('.')[1] }}:
+                  >{{ name.slice(chosen.length + 1) }}:
                   {{
                     [each.caption && `caption “${each.caption}”`, each.format && `format ${each.format}`].filter(Boolean).join(', ')
                   }}</span

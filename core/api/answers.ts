@@ -83,6 +83,10 @@ export interface SourceInfo {
   today: Day
   /** somebody can post documents in it */
   desk: boolean
+  /** where its rows come from, in a few words */
+  from?: string
+  /** the moment of its rows, where it is a copy (milliseconds since 1970) */
+  asOf?: number
   /** since when it cannot be read (milliseconds since 1970), and why */
   away?: { since: number; why: string }
 }

@@ -7,7 +7,8 @@ import { serverSource } from './postgres/addServer'
 
 /** Kinds of sources that people add, and how each is opened: a line for each. */
 const kinds: Record<string, (connection: Connection, folder: string, secrets: Secrets) => Source> = {
-  files: ({ id, name, options }, folder) => copySource({ id, name, folder: join(folder, id), generation: Number(options.generation) }),
+  files: ({ id, name, options }, folder) =>
+    copySource({ id, name, folder: join(folder, id), generation: Number(options.generation), asOf: Date.parse(String(options.takenAt)) }),
   server: serverSource,
 }
 

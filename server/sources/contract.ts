@@ -56,6 +56,13 @@ export interface SourceState {
   away?: { since: number; why: string }
 }
 
+export interface SourceAbout {
+  /** where its rows come from, in a few words, without anything secret */
+  from: string
+  /** the moment of its rows, in milliseconds since 1970; of a source that is read in place none */
+  asOf?: number
+}
+
 /** What reports read from. Its dialect owns collation, folding, arrays, casts and types. */
 export interface Source {
   id: string
@@ -74,6 +81,8 @@ export interface Source {
   /** @throws SourceError where the source is away */
   snapshot: (context: Context) => Promise<Snapshot>
   state: () => SourceState
+  /** what people are told of it beside its name */
+  about?: () => SourceAbout
   close: () => Promise<void>
   /** the simulated books in which somebody can post, where the source has one */
   desk?: Desk

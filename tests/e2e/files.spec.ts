@@ -42,7 +42,7 @@ test('files become a source: what is understood is shown, a type is corrected, a
   await page.getByRole('option', { name: 'Text' }).click()
   await panel.getByRole('button', { name: 'Take in 2 tables' }).click()
   await expect(panel).toBeHidden()
-  await expect(page.getByLabel('Source', { exact: true })).toContainText('Harbour lists')
+  await expect(page.getByRole('navigation', { name: 'Sources' }).locator('[aria-current]')).toContainText('Harbour lists')
   await expect(page.getByRole('heading', { name: 'Budget' })).toBeVisible()
 
   await page.goto('/new')

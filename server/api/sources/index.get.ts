@@ -8,6 +8,7 @@ export default route((_context, _event, app) =>
       kind: source.kind,
       today: source.clock(),
       desk: source.desk !== undefined,
+      ...source.about?.(),
       ...source.state(),
     })),
 )

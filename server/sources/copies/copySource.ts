@@ -12,8 +12,8 @@ export const copySchema = 'data'
 export const generationFolder = (folder: string, generation: number) => join(folder, `g${generation}`)
 
 /** Tables that Estante keeps itself, in an embedded engine: what files held when they were taken in. */
-export function copySource(options: { id: string; name: string; folder: string; generation: number }): Source {
-  const { id, name, folder, generation } = options
+export function copySource(options: { id: string; name: string; folder: string; generation: number; asOf?: number }): Source {
+  const { id, name, folder, generation, asOf } = options
   const engine = new EmbeddedEngine({ folder: generationFolder(folder, generation), schema: copySchema, thread: workerFile('engine') })
   return {
     id,
@@ -27,6 +27,7 @@ export function copySource(options: { id: string; name: string; folder: string; 
     catalog: context => engine.catalog(context),
     snapshot: context => engine.snapshot(context),
     state: () => engine.state(),
+    about: () => ({ from: 'files', ...(asOf === undefined ? {} : { asOf }) }),
     close: () => engine.close(),
   }
 }

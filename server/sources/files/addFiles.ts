@@ -66,9 +66,10 @@ export async function addFiles(
   const own = join(folder, id)
   try {
     const tables = await takeFiles(generationFolder(own, 1), files, { ...more, ...(context.signal ? { signal: context.signal } : {}) })
-    const source = copySource({ id, name: wanted, folder: own, generation: 1 })
+    const takenAt = new Date()
+    const source = copySource({ id, name: wanted, folder: own, generation: 1, asOf: takenAt.getTime() })
     await source.open()
-    await store.connect(context, { id, name: wanted, kind: 'files', options: { generation: 1, takenAt: new Date().toISOString() } })
+    await store.connect(context, { id, name: wanted, kind: 'files', options: { generation: 1, takenAt: takenAt.toISOString() } })
     sources.add(source)
     return { id, tables }
   } catch (error) {

@@ -6,9 +6,9 @@ import type { Day } from '../../../core/value/date'
 import { joinRows, type PackedRows } from '../../../core/value/packed'
 import type { Context } from '../../access/context'
 import { workerFile } from '../../root'
-import { defaultLimits, type QueryOptions, type Snapshot, type Source, SourceError, type SourceState } from '../contract'
+import { defaultLimits, type QueryOptions, type Snapshot, type Source, type SourceAbout, SourceError, type SourceState } from '../contract'
 import { Turns } from '../embedded/turns'
-import type { ServerAddress } from './address'
+import { placeOf, type ServerAddress } from './address'
 import type { ServerAnswer, ServerRequest, ServerThreadData } from './serverThread'
 import { liveSchema } from './words'
 
@@ -64,6 +64,10 @@ export class ServerSource implements Source {
 
   state(): SourceState {
     return this.away ? { away: this.away } : {}
+  }
+
+  about(): SourceAbout {
+    return { from: placeOf(this.options.address) }
   }
 
   async catalog(context: Context): Promise<Catalog> {
