@@ -48,7 +48,9 @@ const vDrag = {
           @keydown.enter="emit('put', level.index, field.path)"
         >
           <span class="truncate">{{ fieldTitle(field) }}</span>
-          <span class="ml-auto text-xs text-dimmed">{{ { number: '1,2', text: 'text', date: 'date', boolean: 'y/n' }[field.type] }}</span>
+          <span class="ml-auto text-xs text-dimmed">{{
+            { number: '1,2', text: 'text', date: 'date', moment: 'time', boolean: 'y/n' }[field.type]
+          }}</span>
         </div>
       </section>
       <label class="flex items-center gap-2 px-1 text-xs text-muted"

@@ -10,7 +10,8 @@ import { valueAt } from '../../core/value/columns'
 import type { Value } from '../../core/value/value'
 import { plainText } from '../../core/value/plain'
 import { dayText } from '../../core/value/date'
-import { dateFormat } from '../../core/value/dateFormat'
+import type { Moment } from '../../core/value/moment'
+import { dateFormat, momentFormat } from '../../core/value/dateFormat'
 import type { Decimal } from '../../core/value/decimal'
 import { numberFormat } from '../../core/value/numberFormat'
 
@@ -20,6 +21,7 @@ export function fieldText(field: FieldInfo, value: Value, language: string): str
   const pattern = field.format ?? defaultPattern(field.type, field)
   try {
     if (pattern && field.type === 'number') return numberFormat(pattern, language)(value as Decimal)
+    if (pattern && field.type === 'moment') return momentFormat(pattern, language)(value as Moment)
     if (pattern && field.type === 'date') return dateFormat(pattern, language)(value as number)
   } catch {
     // an unreadable pattern is told where it is written; the value still shows

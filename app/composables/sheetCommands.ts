@@ -258,7 +258,7 @@ export function useSheetCommands(view: {
             run: () =>
               group(
                 fieldFormula(levels.value, levelOfBlock(definition.value, levels.value, grouped.value!.id), field.level, field.path),
-                field.type === 'date',
+                field.type === 'date' || field.type === 'moment',
               ),
           }))
       : []),

@@ -31,13 +31,13 @@ export interface Asked {
 
 /** What somebody says of a file, against what was understood. */
 const form = object({
-  type: mixed<'text' | 'number' | 'date' | 'boolean'>().oneOf(['text', 'number', 'date', 'boolean']).required(),
+  type: mixed<'text' | 'number' | 'date' | 'moment' | 'boolean'>().oneOf(['text', 'number', 'date', 'moment', 'boolean']).required(),
   decimal: mixed<'.' | ','>().oneOf(['.', ',']),
   order: mixed<'ymd' | 'dmy' | 'mdy'>().oneOf(['ymd', 'dmy', 'mdy']),
 })
   .noUnknown()
   .test('whole', 'a number says its decimal mark, a date the order of day, month and year', value =>
-    value.type === 'number' ? !!value.decimal : value.type === 'date' ? !!value.order : true,
+    value.type === 'number' ? !!value.decimal : value.type === 'date' || value.type === 'moment' ? !!value.order : true,
   )
 const saidFields = {
   table: string().strict().max(200),

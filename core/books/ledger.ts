@@ -118,4 +118,10 @@ export function ledgerLack(map: LedgerTables, catalog: TableCatalog): string | u
   return undefined
 }
 
-const kindWords: Record<ValueType, string> = { number: 'numbers', date: 'dates', boolean: 'yes and no', text: 'texts' }
+const kindWords: Record<ValueType, string> = {
+  number: 'numbers',
+  date: 'dates',
+  moment: 'dates with times',
+  boolean: 'yes and no',
+  text: 'texts',
+}

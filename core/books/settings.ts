@@ -150,7 +150,7 @@ export function applySettings(catalog: Catalog, settings: SourceSettings): Catal
 export function takesFormat(column: Pick<CatalogColumn, 'type'>, format: string): boolean {
   try {
     if (column.type === 'number') numberFormat(format, 'en')
-    else if (column.type === 'date') dateFormat(format, 'en')
+    else if (column.type === 'date' || column.type === 'moment') dateFormat(format, 'en')
     else return false
     return true
   } catch (error) {

@@ -33,12 +33,18 @@ export const foldedSql = (value: SQL) =>
   sql`regexp_replace(normalize(${lowered(value)}, NFD), '[' || chr(768) || '-' || chr(879) || ']', '', 'g')`
 
 /** Words for the types of our values. */
-export const sqlTypes = { number: 'numeric', text: 'text', date: 'date', boolean: 'boolean' } as const
+export const sqlTypes = { number: 'numeric', text: 'text', date: 'date', moment: 'timestamp', boolean: 'boolean' } as const
 
 /** Stand for empty in comparisons of keys; whether it is empty is compared beside. */
-export const standIns = { number: '0', text: "''", date: "'1970-01-01'::date", boolean: 'false' } as const
+export const standIns = {
+  number: '0',
+  text: "''",
+  date: "'1970-01-01'::date",
+  moment: "'1970-01-01'::timestamp",
+  boolean: 'false',
+} as const
 
-export type ElementType = 'numeric' | 'integer' | 'int' | 'bigint' | 'date' | 'boolean' | 'text'
+export type ElementType = 'numeric' | 'integer' | 'int' | 'bigint' | 'date' | 'timestamp' | 'boolean' | 'text'
 
 /** An array literal of PostgreSQL (manual, section 8.15.2), bound as one value. */
 export function arrayText(values: readonly unknown[]): string {

@@ -20,6 +20,9 @@ export function readAs(base: string): ReadAs {
   if (base === 'real' || base === 'double precision') return { type: 'number', inexact: true, cast: '::text::numeric' }
   if (base === 'money') return { type: 'number', cast: '::numeric' }
   if (base === 'date') return { type: 'date' }
+  const clock = /^timestamp(?:\(\d\))? (with|without) time zone$/.exec(base)
+  // with a zone it is read on the clock of the connection, which is the company's
+  if (clock) return clock[1] === 'with' ? { type: 'moment', cast: '::timestamp' } : { type: 'moment' }
   if (base === 'boolean') return { type: 'boolean' }
   if (base === 'text' || /^character varying(\(\d+\))?$/.test(base)) return { type: 'text' }
   // all else by its text: char(n) loses its padding by that, as its type means it

@@ -123,7 +123,7 @@ export class GridMaker implements GridFlow {
 
   /** The value of a cell that is one number or date, with the pattern that prints it. */
   valued(typed: Typed, pattern: string | undefined, at: Standing): Pick<GridCell, 'value' | 'pattern'> {
-    if (typed.type !== 'number' && typed.type !== 'date') return {}
+    if (typed.type !== 'number' && typed.type !== 'date' && typed.type !== 'moment') return {}
     const value = this.values.evaluate(typed)(at)
     const chosen = patternOf(typed, pattern)
     return { value, ...(chosen ? { pattern: chosen } : {}) }
@@ -180,7 +180,7 @@ export class GridMaker implements GridFlow {
     let found = this.plans.get(cell)
     if (!found) {
       const only = onlyValue(cell.text.lines)
-      const single = only?.typed.type === 'number' || only?.typed.type === 'date' ? only.typed : undefined
+      const single = only && ['number', 'date', 'moment'].includes(only.typed.type) ? only.typed : undefined
       found = {
         single,
         pattern: only && patternOf(only.typed, only.pattern),

@@ -1,3 +1,4 @@
+import type { Moment } from '../value/moment'
 import type { FieldInfo, Scope, Typed } from '../formula/typed'
 import type { Value, ValueType } from '../value/value'
 import { checkFormula } from '../formula/check'
@@ -9,7 +10,7 @@ import { plainText } from '../value/plain'
 import { compareText } from '../value/text'
 import { FormulaError } from '../formula/syntax'
 import { dayText } from '../value/date'
-import { dateFormat } from '../value/dateFormat'
+import { dateFormat, momentFormat } from '../value/dateFormat'
 import type { Decimal } from '../value/decimal'
 import { numberFormat, PatternError } from '../value/numberFormat'
 import { textParts } from '../value/textParts'
@@ -104,6 +105,7 @@ export function formatField(typed: Typed): FieldInfo | undefined {
 /** Pattern of a field that has none of its own. */
 export function defaultPattern(type: ValueType | 'empty', field?: FieldInfo): string | undefined {
   if (type === 'date') return 'd MMM y'
+  if (type === 'moment') return 'd MMM y HH:mm'
   if (type !== 'number') return undefined
   if (!field) return '#,##0.##'
   if (field.role === 'key' || field.role === 'other') return field.scale === 0 ? '0' : '0.######'
@@ -141,6 +143,10 @@ function printer(typed: Typed, pattern: string | undefined, language: string): (
   if (chosen && typed.type === 'date') {
     const print = dateFormat(chosen, language)
     return value => (value === null ? '' : print(value as number))
+  }
+  if (chosen && typed.type === 'moment') {
+    const print = momentFormat(chosen, language)
+    return value => (value === null ? '' : print(value as Moment))
   }
   return value => plainText(value, dayText)
 }

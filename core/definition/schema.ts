@@ -37,7 +37,7 @@ const definition = object({
         table: plain.defined(),
         value: plain.defined(),
         label: plain.defined(),
-        type: mixed().oneOf(['number', 'text', 'date', 'boolean']),
+        type: mixed().oneOf(['number', 'text', 'date', 'moment', 'boolean']),
         list: array(object({ value: name, label: plain.defined() }).noUnknown()),
         narrowedBy: array(object({ parameter: name, column: name }).noUnknown()),
       })

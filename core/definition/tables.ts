@@ -109,7 +109,7 @@ export const tableSchema = lazy((value: { kind?: string }) => {
         columns: array(
           object({
             name,
-            type: mixed().oneOf(['number', 'text', 'date', 'boolean']).required(),
+            type: mixed().oneOf(['number', 'text', 'date', 'moment', 'boolean']).required(),
             scale: number().strict().integer().min(0).max(40),
             databaseType: name,
           }).noUnknown(),

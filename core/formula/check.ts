@@ -1,7 +1,7 @@
 import { type FormulaType, type GroupWord, groupWords, type Over, type PageWord, pageWords, type Scope, type Typed } from './typed'
 import { isWithin } from './lineage'
 import type { ValueType } from '../value/value'
-import { periodFunctions, scalarFunctions, totalFunctions } from './functions'
+import { dayOfMoment, periodFunctions, scalarFunctions, totalFunctions } from './functions'
 import { type Expression, FormulaError, parseFormula, pathsOf } from './syntax'
 import { somePart } from './parts'
 import { partTotal, ratioOf } from './ratio'
@@ -13,7 +13,19 @@ function settled(typed: Typed, type: FormulaType | undefined): Typed {
   return typed.type === 'empty' && type && type !== 'empty' ? { is: 'constant', type, value: null } : typed
 }
 
-const typeWords: Record<FormulaType, string> = { number: 'a number', text: 'a text', date: 'a date', boolean: 'yes or no', empty: 'empty' }
+const typeWords: Record<FormulaType, string> = {
+  number: 'a number',
+  text: 'a text',
+  date: 'a date',
+  moment: 'a date with a time',
+  boolean: 'yes or no',
+  empty: 'empty',
+}
+
+/** The day of a date with a time: it stands for that wherever a date is wanted, or compared with one. */
+const dayOf = (typed: Typed): Typed => ({ is: 'call', type: 'date', name: dayOfMoment, arguments: [typed] })
+const asWanted = (typed: Typed, wanted: FormulaType | undefined): Typed =>
+  typed.type === 'moment' && wanted === 'date' ? dayOf(typed) : typed
 
 /**
  * Reads a formula and finds the types, levels and functions it uses.
@@ -28,7 +40,7 @@ function check(node: Expression, scope: Scope): Typed {
     throw new FormulaError(message, at.from, at.to)
   }
   const sub = (inner: Expression, wanted?: ValueType): Typed => {
-    const typed = check(inner, scope)
+    const typed = asWanted(check(inner, scope), wanted)
     if (wanted && typed.type !== 'empty' && typed.type !== wanted)
       fail(
         `${typeWords[wanted][0]!.toUpperCase()}${typeWords[wanted].slice(1)} is needed here, but this is ${typeWords[typed.type]}.`,
@@ -52,14 +64,17 @@ function check(node: Expression, scope: Scope): Typed {
     case 'not':
       return { is: 'not', type: 'boolean', value: sub(node.value, 'boolean') }
     case 'in': {
-      const value = sub(node.value)
-      const list = node.list.map(item => same(value, several(item, scope, value.type) ?? sub(item), item))
+      const first = sub(node.value)
+      const items = node.list.map(item => several(item, scope, first.type) ?? sub(item))
+      const value = beside(first, items)
+      const list = node.list.map((item, index) => same(value, items[index]!, item))
       const found: Typed = { is: 'in', type: 'boolean', value: settled(value, list.find(item => item.type !== 'empty')?.type), list }
       return node.not ? { is: 'not', type: 'boolean', value: found } : found
     }
     case 'between': {
-      const value = sub(node.value)
-      const [low, high] = [same(value, sub(node.low), node.low), same(value, sub(node.high), node.high)]
+      const [first, from, to] = [sub(node.value), sub(node.low), sub(node.high)]
+      const value = beside(first, [from, to])
+      const [low, high] = [same(value, from, node.low), same(value, to, node.high)]
       const type = value.type === 'empty' ? (low.type === 'empty' ? high.type : low.type) : value.type
       return { is: 'between', type: 'boolean', value: settled(value, type), low: settled(low, type), high: settled(high, type) }
     }
@@ -70,15 +85,22 @@ function check(node: Expression, scope: Scope): Typed {
       if (operator === '&') return { is: 'binary', type: 'text', operator, left: sub(node.left), right: sub(node.right) }
       if (operator === '+' || operator === '-' || operator === '*' || operator === '/')
         return { is: 'binary', type: 'number', operator, left: sub(node.left, 'number'), right: sub(node.right, 'number') }
-      const left = sub(node.left)
-      const right = same(left, sub(node.right), node.right)
+      const [first, second] = [sub(node.left), sub(node.right)]
+      const left = beside(first, [second])
+      const right = same(left, second, node.right)
       return { is: 'binary', type: 'boolean', operator, left: settled(left, right.type), right }
     }
     case 'call':
       return checkCall(node, scope)
   }
 
-  function same(a: Typed, b: Typed, at: Expression): Typed {
+  /** A date with a time that is compared with a date is compared by its day. */
+  function beside(typed: Typed, others: readonly Typed[]): Typed {
+    return others.some(other => other.type === 'date') ? asWanted(typed, 'date') : typed
+  }
+
+  function same(a: Typed, other: Typed, at: Expression): Typed {
+    const b = asWanted(other, a.type)
     if (a.type !== 'empty' && b.type !== 'empty' && a.type !== b.type)
       fail(`This is ${typeWords[b.type]} and cannot be compared with ${typeWords[a.type]}.`, at)
     return settled(b, a.type)
@@ -215,7 +237,7 @@ function checkCall(node: Expression & { is: 'call' }, scope: Scope): Typed {
     const known = periodFunctions[name]!
     if (values.length !== known.takes.length) fail(`It is written ${known.usage}.`)
     const parts = values.map((value, index) => {
-      const part = check(value, scope)
+      const part = asWanted(check(value, scope), known.takes[index])
       if (part.type !== known.takes[index] && part.type !== 'empty')
         fail(`${known.usage} needs ${typeWords[known.takes[index]!]} here, but this is ${typeWords[part.type]}.`, value)
       return settled(part, known.takes[index])
@@ -275,13 +297,19 @@ function checkCall(node: Expression & { is: 'call' }, scope: Scope): Typed {
     const type = oneType([value, otherwise]) ?? fail('Both parts of ifEmpty(…) must be of one kind.')
     return { is: 'ifEmpty', type, value: settled(value, type), otherwise: settled(otherwise, type) }
   }
+  if (name === 'date' && values.length === 1) {
+    const moment = typed(0)
+    if (moment.type === 'date') return moment
+    if (moment.type !== 'moment') fail(`date(…) of one thing needs a date with a time, but this is ${typeWords[moment.type]}.`, values[0])
+    return dayOf(moment)
+  }
   const known = Object.hasOwn(scalarFunctions, name) ? scalarFunctions[name] : undefined
   if (!known) return fail(`There is no function “${name}”${suggestion(name, functionNames)}.`)
   const least = known.takes.length - (known.optional ?? 0) - (known.many && known.takes.length > 2 ? 1 : 0)
   if (values.length < least || (!known.many && values.length > known.takes.length)) fail(`It is written ${known.usage}.`)
   const args = values.map((value, index) => {
     const wanted = known.takes[Math.min(index, known.takes.length - 1)]!
-    const argument = check(value, scope)
+    const argument = asWanted(check(value, scope), wanted)
     if (argument.type !== wanted && argument.type !== 'empty')
       fail(`${known.usage} needs ${typeWords[wanted]} here, but this is ${typeWords[argument.type]}.`, value)
     return settled(argument, wanted)

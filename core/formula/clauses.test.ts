@@ -7,6 +7,7 @@ import { type ParameterKind, parameterTypes } from '../definition/parameters'
 import { checkFormula } from './check'
 import { compileFormula } from './evaluate'
 import { formulaSql } from './sql'
+import { plainText } from '../value/plain'
 import { compareText } from '../value/text'
 import { addMonths, dayText, monthEnd, parseDay } from '../value/date'
 import { compareDecimals, decimal, type Decimal, decimalText } from '../value/decimal'
@@ -15,8 +16,8 @@ import { tableLevel } from '../model/levels'
 import { columnOf } from '../value/columns'
 import type { Value, ValueType } from '../value/value'
 
-const types: Record<string, ValueType> = { n: 'number', s: 'text', d: 'date', y: 'boolean' }
-const databaseTypes: Record<ValueType, string> = { number: 'numeric', text: 'text', date: 'date', boolean: 'boolean' }
+const types: Record<string, ValueType> = { n: 'number', s: 'text', d: 'date', m: 'moment', y: 'boolean' }
+const databaseTypes: Record<ValueType, string> = { number: 'numeric', text: 'text', date: 'date', moment: 'timestamp', boolean: 'boolean' }
 const level = tableLevel(
   {
     schema: '',
@@ -52,12 +53,16 @@ const valueOf: Record<ValueType, fc.Arbitrary<Value>> = {
   number: fc.tuple(fc.integer({ min: -500, max: 500 }), fc.constantFrom(0, 2)).map(([units, scale]) => decimal(units, scale)),
   text: texts,
   date: fc.integer({ min: month - 60, max: month + 70 }),
+  moment: fc
+    .tuple(fc.integer({ min: month - 60, max: month + 70 }), fc.constantFrom(0n, 1n, 86_399_999_999n, 34_200_000_000n))
+    .map(([days, rest]) => BigInt(days) * 86_400_000_000n + rest),
   boolean: fc.boolean(),
 }
 const constant = (type: ValueType) => valueOf[type].map((value): ClauseValue => ({ is: 'constant', type, value: value as string }))
 const clause: fc.Arbitrary<FilterPart> = fc.constantFrom(...Object.keys(types)).chain(field =>
   fc.constantFrom(...testsFor(types[field]!)).chain((test): fc.Arbitrary<FilterPart> => {
-    const type = types[field]!
+    // a date with a time is compared by its day
+    const type = types[field] === 'moment' ? 'date' : types[field]!
     const of = (values: fc.Arbitrary<ClauseValue[]>) => values.map((list): FilterPart => ({ is: 'clause', field, test, values: list }))
     switch (test) {
       case 'empty':
@@ -113,13 +118,15 @@ function holds(filter: FilterPart, row: Row): boolean {
     return (filter.joined === 'and' ? all.every(Boolean) : all.some(Boolean)) !== filter.not
   }
   if (filter.is !== 'clause') throw new Error('not here')
-  const value = row[filter.field]!
-  const type = types[filter.field]!
+  const own = row[filter.field]!
+  const dayly = (each: Value): Value => (typeof each === 'bigint' ? Math.floor(Number(each / 1000n) / 86_400_000) : each)
+  const value = dayly(own)
+  const type = types[filter.field] === 'moment' ? 'date' : types[filter.field]!
   const others = filter.values.flatMap((each): Value[] =>
     each.is === 'constant'
       ? [each.value]
       : each.is === 'formula'
-        ? [row[each.text]!]
+        ? [dayly(row[each.text]!)]
         : each.name === 'some'
           ? parameters.some
           : each.name === 'day'
@@ -197,19 +204,18 @@ describe('a filter put together by clicks', () => {
           rows.map(each => holds(again, each)),
           'read back',
         ).toEqual(expected)
-        const bound = (value: Value) =>
-          value === null ? null : typeof value === 'object' ? decimalText(value) : typeof value === 'number' ? dayText(value) : value
+        const bound = (value: Value) => (value === null ? null : typeof value === 'object' ? decimalText(value) : plainText(value, dayText))
         const values = sql.join(
           rows.map(
             (each, index) =>
               sql`(${index}::int, ${bound(each.n!)}::numeric, ${bound(each.s!)}::text, ${bound(each.d!)}::date,
-                ${bound(each.y!)}::boolean)`,
+                ${bound(each.m!)}::timestamp, ${bound(each.y!)}::boolean)`,
           ),
           sql`, `,
         )
         const test = formulaSql(typed, { column: path => sql`r.${sql.identifier(path)}`, parameters, today }, true)
         const { sql: statement, params } = new PgDialect().sqlToQuery(
-          sql`select r.i from (values ${values}) as r(i, n, s, d, y) where ${test} order by 1`,
+          sql`select r.i from (values ${values}) as r(i, n, s, d, m, y) where ${test} order by 1`,
         )
         const found = (await db.query<{ i: number }>(statement, params)).rows.map(each => each.i)
         expect(found, statement).toEqual(expected.flatMap((each, index) => (each ? [index] : [])))

@@ -61,6 +61,9 @@ export const testWords: Record<ClauseTest, string> = {
   lastMonths: 'is in the last months',
 }
 
+/** What a clause compares a field with: a date with a time is asked about by its day. */
+export const clauseType = (type: ValueType): ValueType => (type === 'moment' ? 'date' : type)
+
 /** Tests that make sense for a type of field. */
 export function testsFor(type: ValueType): ClauseTest[] {
   switch (type) {
@@ -82,6 +85,7 @@ export function testsFor(type: ValueType): ClauseTest[] {
       ]
     case 'number':
       return ['equal', 'notEqual', 'oneOf', 'notOneOf', 'between', 'atLeast', 'atMost', 'more', 'less', 'empty', 'notEmpty']
+    case 'moment':
     case 'date':
       return ['within', 'between', 'equal', 'notEqual', 'atLeast', 'atMost', 'more', 'less', 'lastDays', 'lastMonths', 'empty', 'notEmpty']
     case 'boolean':

@@ -5,12 +5,13 @@ import type { DataRecords } from '../value/records'
 import { valueAt } from '../value/columns'
 import type { FiscalCalendar } from '../books/calendar'
 import { type Day, dayText, parseDay } from '../value/date'
+import { parseMoment } from '../value/moment'
 import { add, compareDecimals, type Decimal, decimal, divide, negate, parseDecimal, zero } from '../value/decimal'
 import { type Covered, type Evaluate, type GroupNode, nodeAt, type Standing } from './standing'
 import { totalledCurrency } from './currency'
 import { partsOf } from './parts'
 import { plainText } from '../value/plain'
-import { scalarFunctions } from './functions'
+import { callable } from './functions'
 import { compareText } from '../value/text'
 import { best, binary, equal, exactSum, mostFrequent, order } from './values'
 import { periodValue } from './periodValue'
@@ -120,7 +121,7 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
         return at => value(at) ?? otherwise(at)
       }
       case 'call': {
-        const known = scalarFunctions[node.name]!
+        const known = callable[node.name]!
         const parts = node.arguments.map(compile)
         return at => {
           const values = parts.map(part => part(at))
@@ -427,6 +428,8 @@ export function valueFrom(text: string, type: Typed['type']): Value {
       return parseDecimal(text) ?? null
     case 'date':
       return parseDay(text) ?? null
+    case 'moment':
+      return parseMoment(text) ?? null
     case 'boolean':
       return /^(yes|true|t)$/i.test(text) ? true : /^(no|false|f)$/i.test(text) ? false : null
     default:

@@ -9,6 +9,7 @@ import type { FieldInfo, LevelInfo } from './typed'
 import { columnOf } from '../value/columns'
 import type { Value, ValueType } from '../value/value'
 import { dayText } from '../value/date'
+import { momentText } from '../value/moment'
 import { decimal, type Decimal, decimalText } from '../value/decimal'
 import { checkFormula } from './check'
 import { compileFormula } from './evaluate'
@@ -16,8 +17,18 @@ import { Lineage } from './lineage'
 import { formulaSql } from './sql'
 import { FormulaError, parseFormula } from './syntax'
 
-const types: Record<string, ValueType> = { a: 'number', b: 'number', s: 'text', t: 'text', d: 'date', e: 'date', y: 'boolean' }
-const databaseTypes: Record<ValueType, string> = { number: 'numeric', text: 'text', date: 'date', boolean: 'boolean' }
+const types: Record<string, ValueType> = {
+  a: 'number',
+  b: 'number',
+  s: 'text',
+  t: 'text',
+  d: 'date',
+  e: 'date',
+  m: 'moment',
+  w: 'moment',
+  y: 'boolean',
+}
+const databaseTypes: Record<ValueType, string> = { number: 'numeric', text: 'text', date: 'date', moment: 'timestamp', boolean: 'boolean' }
 
 function oneLevel(): LevelInfo {
   const fields = new Map(
@@ -59,8 +70,21 @@ const text = fc.oneof(
   fc.string({ maxLength: 6, unit: 'grapheme-ascii' }),
 )
 const day = fc.integer({ min: 15000, max: 22000 })
+// times of day at the ends of days too, before and after 1970, with and without parts of a second
+const moment = fc
+  .tuple(
+    fc.oneof(day, fc.constantFrom(-1, 0, 2_900_000, -700_000)),
+    fc.constantFrom(0n, 1n, 86_399_999_999n, 43_200_000_000n, 5_400_000_000n, 61_250_000n, 3_600_000_001n),
+  )
+  .map(([days, rest]) => BigInt(days) * 86_400_000_000n + rest)
 const literal = (value: string) => `"${value.replace(/[\\"]/g, '\\$&')}"`
-const { numeric, textual, dated, test } = fc.letrec<{ numeric: string; textual: string; dated: string; test: string }>(tie => ({
+const { numeric, textual, dated, timed, test } = fc.letrec<{
+  numeric: string
+  textual: string
+  dated: string
+  timed: string
+  test: string
+}>(tie => ({
   numeric: fc.oneof(
     { depthSize: 'small', withCrossShrink: true },
     fc.constantFrom('a', 'b', 'param.limit', 'empty'),
@@ -70,7 +94,9 @@ const { numeric, textual, dated, test } = fc.letrec<{ numeric: string; textual: 
     fc.tuple(fc.constantFrom('abs', 'floor', 'ceiling', 'round'), tie('numeric')).map(([name, inner]) => `${name}(${inner})`),
     fc.tuple(tie('numeric'), fc.integer({ min: 0, max: 4 })).map(([inner, digits]) => `round(${inner}, ${digits})`),
     tie('textual').map(inner => `length(${inner})`),
-    fc.tuple(fc.constantFrom('year', 'month', 'quarter'), tie('dated')).map(([name, inner]) => `${name}(${inner})`),
+    fc.tuple(fc.constantFrom('year', 'month', 'quarter'), fc.oneof(tie('dated'), tie('timed'))).map(([name, inner]) => `${name}(${inner})`),
+    fc.tuple(fc.constantFrom('hour', 'minute'), tie('timed')).map(([name, inner]) => `${name}(${inner})`),
+    fc.tuple(tie('timed'), tie('dated')).map(([from, to]) => `daysBetween(${from}, ${to})`),
     fc.tuple(tie('dated'), tie('dated')).map(([from, to]) => `daysBetween(${from}, ${to})`),
     tie('numeric').map(inner => `bucket(${inner}, 0, 30, 60)`),
     fc.tuple(tie('test'), tie('numeric'), tie('numeric')).map(([when, then, otherwise]) => `if(${when}, ${then}, ${otherwise})`),
@@ -83,6 +109,7 @@ const { numeric, textual, dated, test } = fc.letrec<{ numeric: string; textual: 
     fc.tuple(tie('textual'), tie('textual')).map(([left, right]) => `(${left} & ${right})`),
     tie('numeric').map(inner => `("" & ${inner})`),
     tie('dated').map(inner => `("" & ${inner})`),
+    tie('timed').map(inner => `("" & ${inner})`),
     fc.tuple(fc.constantFrom('upper', 'lower', 'trim'), tie('textual')).map(([name, inner]) => `${name}(${inner})`),
     fc
       .tuple(fc.constantFrom('left', 'right'), tie('textual'), fc.integer({ min: 0, max: 5 }))
@@ -91,9 +118,16 @@ const { numeric, textual, dated, test } = fc.letrec<{ numeric: string; textual: 
     fc.tuple(tie('textual'), tie('textual')).map(([left, right]) => `join("-", ${left}, ${right})`),
     fc.tuple(tie('test'), tie('textual'), tie('textual')).map(([when, then, otherwise]) => `if(${when}, ${then}, ${otherwise})`),
   ),
+  timed: fc.oneof(
+    { depthSize: 'small' },
+    fc.constantFrom('m', 'w'),
+    fc.tuple(tie('test'), tie('timed'), tie('timed')).map(([when, then, otherwise]) => `if(${when}, ${then}, ${otherwise})`),
+    fc.tuple(tie('timed'), tie('timed')).map(([value, otherwise]) => `ifEmpty(${value}, ${otherwise})`),
+  ),
   dated: fc.oneof(
     { depthSize: 'small' },
     fc.constantFrom('d', 'e', 'today()'),
+    tie('timed').map(inner => `date(${inner})`),
     fc
       .tuple(fc.integer({ min: 2000, max: 2040 }), fc.integer({ min: 1, max: 12 }), fc.integer({ min: 1, max: 31 }))
       .map(parts => `date(${parts.join(', ')})`),
@@ -106,6 +140,12 @@ const { numeric, textual, dated, test } = fc.letrec<{ numeric: string; textual: 
     fc.constantFrom('y', 'true', 'false'),
     fc.tuple(tie('numeric'), fc.constantFrom('=', '!=', '<', '<=', '>', '>='), tie('numeric')).map(parts => `(${parts.join(' ')})`),
     fc.tuple(tie('textual'), fc.constantFrom('=', '!=', '<', '<=', '>', '>='), tie('textual')).map(parts => `(${parts.join(' ')})`),
+    fc
+      .tuple(tie('timed'), fc.constantFrom('=', '!=', '<', '<=', '>', '>='), fc.oneof(tie('timed'), tie('dated')))
+      .map(parts => `(${parts.join(' ')})`),
+    fc.tuple(tie('dated'), fc.constantFrom('=', '<', '<=', '>'), tie('timed')).map(parts => `(${parts.join(' ')})`),
+    fc.tuple(tie('timed'), tie('dated'), tie('dated')).map(([value, low, high]) => `(${value} between ${low} and ${high})`),
+    fc.tuple(tie('timed'), tie('dated'), tie('timed')).map(([value, one, two]) => `(${value} in (${one}, ${two}))`),
     fc.tuple(tie('dated'), fc.constantFrom('=', '!=', '<', '>='), tie('dated')).map(parts => `(${parts.join(' ')})`),
     fc.tuple(tie('test'), fc.constantFrom('and', 'or'), tie('test')).map(parts => `(${parts.join(' ')})`),
     tie('test').map(inner => `(not ${inner})`),
@@ -125,6 +165,8 @@ const row: fc.Arbitrary<Record<string, Value>> = fc.record({
   t: fc.option(text),
   d: fc.option(day),
   e: fc.option(day),
+  m: fc.option(moment),
+  w: fc.option(moment),
   y: fc.option(fc.boolean()),
 })
 
@@ -145,7 +187,9 @@ describe('SQL and the evaluator give the same answers', () => {
           ? dayText(value)
           : typeof value === 'boolean'
             ? String(value)
-            : value
+            : typeof value === 'bigint'
+              ? momentText(value)
+              : value
   const trimmed = (digits: string) => (digits.includes('.') ? digits.replace(/\.?0+$/, '') : digits)
 
   const agree = async (formula: string, values: Record<string, Value>, limit: Decimal | null) => {
@@ -180,6 +224,7 @@ describe('SQL and the evaluator give the same answers', () => {
     ['numbers', numeric],
     ['texts', textual],
     ['dates', dated],
+    ['dates with times', timed],
     ['tests', test],
   ] as const)('for %s', async (_, formula) => {
     await fc.assert(fc.asyncProperty(formula, row, parameter, agree), { numRuns: 400 })

@@ -2,6 +2,7 @@ import { sql, type SQL } from 'drizzle-orm'
 import type { Value, ValueType } from '../value/value'
 import { addMonths, dateParts, dayOf, monthEnd, monthStart, quarterEnd, weekEnd } from '../value/date'
 import { absolute, ceiling, compareDecimals, type Decimal, decimal, floor, round, toNumber } from '../value/decimal'
+import { clockParts, dayOfMoment as momentDay, type Moment } from '../value/moment'
 import { amountWords } from '../value/amountWords'
 import { folded } from '../value/text'
 import { raised, lowered, foldedSql } from '../catalog/dialect'
@@ -158,7 +159,7 @@ export const scalarFunctions: Record<string, ScalarFunction> = {
   },
   date: {
     usage: 'date(year, month, day)',
-    help: 'A date from its parts; a month or day beyond the end runs on.',
+    help: 'A date from its parts; a month or day beyond the end runs on. Of a date with a time, date(it) is its day.',
     takes: ['number', 'number', 'number'],
     gives: 'date',
     evaluate: (y, m, d) => dayWithin(addMonths(dayOf(int(y), 1, 1), int(m) - 1) + int(d) - 1),
@@ -234,7 +235,7 @@ export const scalarFunctions: Record<string, ScalarFunction> = {
     takes: ['date'],
     gives: 'number',
     evaluate: a => whole(dateParts(day(a)).year),
-    sql: a => sql`extract(year from ${a})`,
+    sql: a => sql`extract(year from ${a})::numeric`,
   },
   quarter: {
     usage: 'quarter(date)',
@@ -242,7 +243,7 @@ export const scalarFunctions: Record<string, ScalarFunction> = {
     takes: ['date'],
     gives: 'number',
     evaluate: a => whole(Math.ceil(dateParts(day(a)).month / 3)),
-    sql: a => sql`extract(quarter from ${a})`,
+    sql: a => sql`extract(quarter from ${a})::numeric`,
   },
   month: {
     usage: 'month(date)',
@@ -250,7 +251,23 @@ export const scalarFunctions: Record<string, ScalarFunction> = {
     takes: ['date'],
     gives: 'number',
     evaluate: a => whole(dateParts(day(a)).month),
-    sql: a => sql`extract(month from ${a})`,
+    sql: a => sql`extract(month from ${a})::numeric`,
+  },
+  hour: {
+    usage: 'hour(moment)',
+    help: 'The hour of a date with a time, 0 to 23.',
+    takes: ['moment'],
+    gives: 'number',
+    evaluate: a => whole(clockParts(a as Moment).hour),
+    sql: a => sql`extract(hour from ${a})::numeric`,
+  },
+  minute: {
+    usage: 'minute(moment)',
+    help: 'The minute of a date with a time, 0 to 59.',
+    takes: ['moment'],
+    gives: 'number',
+    evaluate: a => whole(clockParts(a as Moment).minute),
+    sql: a => sql`extract(minute from ${a})::numeric`,
   },
   words: {
     usage: 'words(amount, currency, language)',
@@ -272,6 +289,22 @@ export const scalarFunctions: Record<string, ScalarFunction> = {
         edges.map(edge => sql`(${a} > ${edge})::int`),
         sql` + `,
       )})::numeric`,
+  },
+}
+
+/** How a formula that has been checked calls the day of a date with a time; nobody can write it so. */
+export const dayOfMoment = 'day of'
+
+/** All that a checked formula may call. */
+export const callable: Record<string, ScalarFunction> = {
+  ...scalarFunctions,
+  [dayOfMoment]: {
+    usage: 'date(moment)',
+    help: 'The day of a date with a time.',
+    takes: ['moment'],
+    gives: 'date',
+    evaluate: a => momentDay(a as Moment),
+    sql: a => sql`(${a})::date`,
   },
 }
 

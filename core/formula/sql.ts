@@ -4,10 +4,12 @@ import type { Answer, Value } from '../value/value'
 import { type FiscalCalendar, type FiscalPeriod, ordinaryPlace } from '../books/calendar'
 import { type Day, dayText } from '../value/date'
 import { decimalText, divisionScale } from '../value/decimal'
+import { momentText } from '../value/moment'
+import { plainText } from '../value/plain'
 import { partsOf, weightOf } from './parts'
 import { valueFrom } from './evaluate'
 import { periodValue } from './periodValue'
-import { scalarFunctions } from './functions'
+import { callable, dayOfMoment } from './functions'
 import { arrayOf, sqlTypes, sorted } from '../catalog/dialect'
 
 /** What the SQL of a formula is made from. */
@@ -35,7 +37,7 @@ export function hasSql(typed: Typed, level: number): boolean {
     case 'group':
       return false
     case 'call':
-      return !!scalarFunctions[typed.name]!.sql && typed.arguments.every(part => hasSql(part, level))
+      return !!callable[typed.name]!.sql && typed.arguments.every(part => hasSql(part, level))
     default:
       return partsOf(typed).every(part => hasSql(part, level))
   }
@@ -81,6 +83,11 @@ export function formulaSql(typed: Typed, around: SqlSurroundings, required = fal
         sql` or `,
       )})`
     case 'between': {
+      const moment = momentOf(typed.value)
+      if (moment) {
+        const [from, to] = [of(typed.low), of(typed.high)]
+        return settled(sql`(${of(moment)} >= ${from} and ${of(moment)} < (${to} + 1))`)
+      }
       const [value, low, high] = [ordered(typed.value, of), ordered(typed.low, of), ordered(typed.high, of)]
       return settled(sql`(${value} >= ${low} and ${value} <= ${high})`)
     }
@@ -94,7 +101,7 @@ export function formulaSql(typed: Typed, around: SqlSurroundings, required = fal
     case 'ifEmpty':
       return sql`coalesce(${of(typed.value)}, ${of(typed.otherwise)})`
     case 'call':
-      return scalarFunctions[typed.name]!.sql!(...typed.arguments.map(of))
+      return callable[typed.name]!.sql!(...typed.arguments.map(of))
     case 'period':
       return periodSql(typed, typed.arguments.map(of), around)
     case 'has': {
@@ -110,9 +117,7 @@ export function formulaSql(typed: Typed, around: SqlSurroundings, required = fal
 
 /** A list of values as one bound array (PostgreSQL manual, section 9.24.3); what is no value of the type finds nothing. */
 function anySql(value: SQL, values: readonly Value[], type: Typed['type'], required: boolean): SQL {
-  const texts = values
-    .filter(each => each !== null)
-    .map(each => (typeof each === 'object' ? decimalText(each) : type === 'date' ? dayText(each as Day) : each))
+  const texts = values.filter(each => each !== null).map(each => (typeof each === 'boolean' ? each : plainText(each, dayText)))
   const test = sql`(${value} = any(${arrayOf(texts, type === 'empty' ? 'text' : sqlTypes[type])}))`
   return required ? test : sql`coalesce(${test}, false)`
 }
@@ -178,10 +183,24 @@ function periodSql(node: Typed & { is: 'period' }, parts: SQL[], around: SqlSurr
   }
 }
 
+/** The moment whose day a formula asks for. */
+const momentOf = (typed: Typed): Typed | undefined => (typed.is === 'call' && typed.name === dayOfMoment ? typed.arguments[0] : undefined)
+
+/** The day of a moment compared with a date, as bounds of the moment itself: an index over it can serve. */
+const dayBounds = {
+  '<': (moment: SQL, day: SQL) => sql`${moment} < ${day}`,
+  '<=': (moment: SQL, day: SQL) => sql`${moment} < (${day} + 1)`,
+  '>': (moment: SQL, day: SQL) => sql`${moment} >= (${day} + 1)`,
+  '>=': (moment: SQL, day: SQL) => sql`${moment} >= ${day}`,
+}
+
 function binarySql(typed: Typed & { is: 'binary' }, around: SqlSurroundings, required: boolean): SQL {
   const of = (node: Typed) => formulaSql(node, around)
   const settled = (test: SQL) => (required ? test : sql`coalesce(${test}, false)`)
   const { left, right } = typed
+  const moment = momentOf(left)
+  if (moment && right.type === 'date' && Object.hasOwn(dayBounds, typed.operator))
+    return settled(sql`(${dayBounds[typed.operator as keyof typeof dayBounds](of(moment), of(right))})`)
   switch (typed.operator) {
     case 'and':
       return settled(sql`(${formulaSql(left, around, required)} and ${formulaSql(right, around, required)})`)
@@ -216,6 +235,7 @@ function constant(value: Value): SQL {
   if (value === null) return sql`null`
   if (typeof value === 'object') return sql`${decimalText(value)}::numeric`
   if (typeof value === 'number') return sql`${dayText(value)}::date`
+  if (typeof value === 'bigint') return sql`${momentText(value)}::timestamp`
   if (typeof value === 'boolean') return value ? sql`true` : sql`false`
   return sql`${value}::text`
 }
@@ -226,6 +246,8 @@ function typedNull(type: Typed['type']): SQL {
       return sql`null::numeric`
     case 'date':
       return sql`null::date`
+    case 'moment':
+      return sql`null::timestamp`
     case 'boolean':
       return sql`null::boolean`
     default:
@@ -270,6 +292,8 @@ function textSql(node: Typed, of: (node: Typed) => SQL): SQL {
       return sql`coalesce(trim_scale(${value})::text, '')`
     case 'date':
       return sql`coalesce(to_char(${value}, 'YYYY-MM-DD'), '')`
+    case 'moment':
+      return sql`coalesce((${value})::timestamp::text, '')`
     case 'boolean':
       return sql`(case when ${value} then 'yes' when not ${value} then 'no' else '' end)`
     default:

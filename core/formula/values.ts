@@ -17,6 +17,7 @@ export function equal(a: Value, b: Value): boolean {
 export function order(a: Value, b: Value): number {
   if (typeof a === 'object' && typeof b === 'object') return compareDecimals(a!, b!)
   if (typeof a === 'string' && typeof b === 'string') return compareText(a, b)
+  if (typeof a === 'bigint' && typeof b === 'bigint') return a < b ? -1 : a > b ? 1 : 0
   return Number(a) - Number(b)
 }
 

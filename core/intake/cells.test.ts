@@ -1,7 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { dayText } from '../value/date'
-import { answerFrom, dayFrom, plainNumber } from './cells'
+import { answerFrom, dayFrom, momentFrom, plainNumber } from './cells'
+import { momentText } from '../value/moment'
 
 /** Digits in groups of three, as people write them. */
 const grouped = (digits: string, mark: string) => digits.replace(/\B(?=(\d{3})+$)/g, mark)
@@ -62,4 +63,31 @@ describe('days as they are written', () => {
 
 it('yes and no are words, never digits', () => {
   expect(['Yes', 'sim', 'TRUE', 'não', 'n', '1', 'maybe'].map(answerFrom)).toEqual([true, true, true, false, false, undefined, undefined])
+})
+
+describe('a date with a time', () => {
+  it.each([
+    ['2026-03-31 09:30', 'ymd', '2026-03-31 09:30:00'],
+    ['2026-03-31T09:30:15.250', 'ymd', '2026-03-31 09:30:15.25'],
+    ['31/03/2026 9:30', 'dmy', '2026-03-31 09:30:00'],
+    ['3/31/2026 12:05 AM', 'mdy', '2026-03-31 00:05:00'],
+    ['3/31/2026, 12:05:59 p.m.', 'mdy', '2026-03-31 12:05:59'],
+    ['31.03.2026', 'dmy', '2026-03-31 00:00:00'],
+    ['31.03.2026 00:00:00', 'dmy', '2026-03-31 00:00:00'],
+  ] as const)('%s (%s) is %s', (cell, order, wanted) => {
+    expect(momentText(momentFrom(cell, order)!)).toBe(wanted)
+  })
+
+  it.each([
+    '2026-03-31 24:00',
+    '2026-03-31 9:60',
+    '2026-03-31 13:00 PM',
+    '2026-03-31 09:30Z',
+    '2026-03-31 09:30+02:00',
+    '2026-03-31 9',
+    '09:30',
+    '',
+  ])('%s is none', cell => {
+    for (const order of ['ymd', 'dmy', 'mdy'] as const) expect(momentFrom(cell, order)).toBeUndefined()
+  })
 })

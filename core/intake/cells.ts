@@ -1,11 +1,15 @@
 import { dayOf, monthEnd, dateParts, type Day } from '../value/date'
+import { type Moment, startOfDay } from '../value/moment'
+
+/** Year, month and day in the order in which they are written. */
+export type DayOrder = 'ymd' | 'dmy' | 'mdy'
 
 /** How a column writes its values. */
 export type ColumnForm =
   | { type: 'text' }
   /** `decimal`: the mark before the decimals; digits may be grouped by the other one, by spaces or by ’ */
   | { type: 'number'; decimal: '.' | ',' }
-  | { type: 'date'; order: 'ymd' | 'dmy' | 'mdy' }
+  | { type: 'date' | 'moment'; order: DayOrder }
   | { type: 'boolean' }
 
 const yes = new Set(['yes', 'true', 'y', 't', 'ja', 'sim', 'oui', 'si', 'sí', 'wahr', 'verdadeiro', 'vrai', 'on', 'x'])
@@ -53,7 +57,7 @@ export function plainNumber(cell: string, decimal: '.' | ','): string | undefine
 export const leadsWithZero = (cell: string) => /^\s*0\d/.test(cell)
 
 /** A day that is written in this order, with four digits of the year; nothing where there is no such day. */
-export function dayFrom(cell: string, order: 'ymd' | 'dmy' | 'mdy'): Day | undefined {
+export function dayFrom(cell: string, order: DayOrder): Day | undefined {
   const found = /^\s*(\d{1,4})([-/.])(\d{1,2})\2(\d{1,4})(?:[T ]00:00(?::00(?:\.0+)?)?)?\s*$/.exec(cell)
   if (!found) return undefined
   const [first, second, third] = [found[1]!, found[3]!, found[4]!]
@@ -62,6 +66,21 @@ export function dayFrom(cell: string, order: 'ymd' | 'dmy' | 'mdy'): Day | undef
   const [y, m, d] = [Number(year), Number(month), Number(day)]
   if (y < 1 || m < 1 || m > 12 || d < 1 || d > dateParts(monthEnd(dayOf(y, m, 1))).day) return undefined
   return dayOf(y, m, d)
+}
+
+const clock = /^([\d./-]{8,10})(?:T|,? )(\d{1,2}):(\d{2})(?::(\d{2})(?:[.,](\d{1,6})0*)?)?(?: ?([AaPp])\.?[Mm]\.?)?$/
+
+/** A date with a time in this order; a date alone is its midnight. Nothing where there is none, or a zone is written behind it. */
+export function momentFrom(cell: string, order: DayOrder): Moment | undefined {
+  const text = cell.trim()
+  const found = clock.exec(text)
+  const day = dayFrom(found ? found[1]! : text, order)
+  if (day === undefined || !found) return day === undefined ? undefined : startOfDay(day)
+  const [hour, minute, second] = [Number(found[2]), Number(found[3]), Number(found[4] ?? 0)]
+  const half = found[6]?.toLowerCase()
+  if (minute > 59 || second > 59 || (half ? hour < 1 || hour > 12 : hour > 23)) return undefined
+  const hours = half ? (hour % 12) + (half === 'p' ? 12 : 0) : hour
+  return startOfDay(day) + BigInt((hours * 60 + minute) * 60 + second) * 1_000_000n + BigInt((found[5] ?? '').padEnd(6, '0'))
 }
 
 /** Yes or no in words; nothing where it is neither. Digits are numbers. */

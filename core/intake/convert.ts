@@ -1,5 +1,6 @@
 import { dayText } from '../value/date'
-import { answerFrom, type ColumnForm, dayFrom, isEmptyWord, leadsWithZero, plainNumber } from './cells'
+import { momentText } from '../value/moment'
+import { answerFrom, type ColumnForm, dayFrom, isEmptyWord, leadsWithZero, momentFrom, plainNumber } from './cells'
 
 /** A cell that does not fit its column. */
 export interface Misfit {
@@ -21,6 +22,10 @@ export function converted(cell: string, form: ColumnForm): string | null | undef
     case 'date': {
       const day = dayFrom(cell, form.order)
       return day === undefined ? undefined : dayText(day)
+    }
+    case 'moment': {
+      const moment = momentFrom(cell, form.order)
+      return moment === undefined ? undefined : momentText(moment)
     }
     case 'boolean': {
       const answer = answerFrom(cell)

@@ -1,4 +1,4 @@
-import { answerFrom, type ColumnForm, dayFrom, isEmptyWord, leadsWithZero, plainNumber } from './cells'
+import { answerFrom, type ColumnForm, dayFrom, isEmptyWord, leadsWithZero, momentFrom, plainNumber } from './cells'
 
 /** A column as it was understood. */
 export interface ProposedColumn {
@@ -36,8 +36,17 @@ const forms: readonly ColumnForm[] = [
   { type: 'date', order: 'dmy' },
   { type: 'date', order: 'mdy' },
   { type: 'boolean' },
+  { type: 'moment', order: 'ymd' },
+  { type: 'moment', order: 'dmy' },
+  { type: 'moment', order: 'mdy' },
 ]
-const [point, comma, ymd, dmy, mdy, answer] = [1, 2, 4, 8, 16, 32]
+const [point, comma, answer] = [1, 2, 32]
+/** Places of the orders of a date among the forms, without a time and with one. */
+const orders = [
+  { order: 'ymd', date: 2, moment: 6 },
+  { order: 'dmy', date: 3, moment: 7 },
+  { order: 'mdy', date: 4, moment: 8 },
+] as const
 
 /** Which forms a cell fits, as bits in the order of `forms`. */
 function fits(cell: string): number {
@@ -54,9 +63,10 @@ function fits(cell: string): number {
     if (plainNumber(cell, ',') !== undefined) found |= comma!
   }
   if (cell.length >= 8 && cell.length < 32) {
-    if (dayFrom(cell, 'ymd') !== undefined) found |= ymd!
-    if (dayFrom(cell, 'dmy') !== undefined) found |= dmy!
-    if (dayFrom(cell, 'mdy') !== undefined) found |= mdy!
+    for (const { order, date, moment } of orders) {
+      if (dayFrom(cell, order) !== undefined) found |= (1 << date) | (1 << moment)
+      else if (momentFrom(cell, order) !== undefined) found |= 1 << moment
+    }
   }
   return found
 }
@@ -184,7 +194,17 @@ export class Understanding {
           this.tallies.filter(each => fit(each, other) && !fit(each, one)).length,
       )
     const decimal = votes(0, 1)
-    const dayFirst = votes(3, 4)
+    // a date alone fits both ways or one, whether others of its column have a time or not
+    const dayFirst = votes(7, 8)
+    /** A form of dates, or of dates with times, by the places of its three orders. */
+    const dated = (tally: Tally, [year, day, month]: readonly [number, number, number], notes: string[]): number | undefined => {
+      if (fit(tally, year)) return year
+      const [first, second] = [fit(tally, day), fit(tally, month)]
+      if (!first && !second) return undefined
+      if (first && second && !dayFirst && !tally.dotted)
+        notes.push('Its dates can be read with the day or the month first; the day first is taken.')
+      return first && second ? (dayFirst < 0 ? month : day) : first ? day : month
+    }
     const names = namesFor(this.titles ?? Array.from({ length: this.width }, (_, at) => `Column ${at + 1}`))
     const columns = this.tallies.map((tally, at): ProposedColumn => {
       const notes: string[] = []
@@ -197,12 +217,7 @@ export class Understanding {
             `Its numbers can be read with a decimal ${form ? 'comma' : 'point'} or a decimal ${form ? 'point' : 'comma'}; the ` +
               `${form ? 'comma' : 'point'} is taken.`,
           )
-      } else if (fit(tally, 2)) form = 2
-      else if (fit(tally, 3) || fit(tally, 4)) {
-        const both = fit(tally, 3) && fit(tally, 4)
-        form = both ? (dayFirst < 0 ? 4 : 3) : fit(tally, 3) ? 3 : 4
-        if (both && !dayFirst && !tally.dotted) notes.push('Its dates can be read with the day or the month first; the day first is taken.')
-      } else if (fit(tally, 5)) form = 5
+      } else form = dated(tally, [2, 3, 4], notes) ?? dated(tally, [6, 7, 8], notes) ?? (fit(tally, 5) ? 5 : undefined)
       if (form === undefined && tally.filled) {
         // nearly all of them fit: what keeps the column a text is worth a look
         const least = Math.min(...tally.fails)
@@ -255,7 +270,7 @@ export function isRow(table: Pick<ProposedTable, 'titles' | 'after'>, cells: rea
   return line > table.after && !(cells.length === 1 && !cells[0]!.trim()) && !(table.titles && areSame(cells, table.titles))
 }
 
-const words = { number: 'number', date: 'date', boolean: 'yes or no', text: 'text' } as const
+const words = { number: 'number', date: 'date', moment: 'date with a time', boolean: 'yes or no', text: 'text' } as const
 const counted = (count: number, word: string) => `${count.toLocaleString('en')} ${word}${count === 1 ? '' : 's'}`
 
 const isWhole = (cells: readonly string[], width: number) =>

@@ -29,7 +29,13 @@ export type OwnTable =
       parts: { tree: LevelTree; label: string; columns: (Typed | undefined)[] }[]
     }
   | OwnLedger
-export const databaseTypes: Record<ValueType, string> = { number: 'numeric', text: 'text', date: 'date', boolean: 'boolean' }
+export const databaseTypes: Record<ValueType, string> = {
+  number: 'numeric',
+  text: 'text',
+  date: 'date',
+  moment: 'timestamp without time zone',
+  boolean: 'boolean',
+}
 
 export const valueType = (typed: Typed): ValueType => (typed.type === 'empty' ? 'text' : typed.type)
 /** The related record at a path of names. */

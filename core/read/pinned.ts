@@ -1,3 +1,4 @@
+import { momentText, noMoment, parseMoment } from '../value/moment'
 import Papa from 'papaparse'
 import { parseDay } from '../value/date'
 import { parseDecimal } from '../value/decimal'
@@ -26,14 +27,16 @@ export function packLevel(level: LevelRecords): PackedLevel {
         path,
         column.kind === 'text'
           ? { kind: column.kind, values: column.values }
-          : {
-              kind: column.kind,
-              ...(column.kind === 'number' ? { scale: column.scale } : {}),
-              values: Array.from(column.values, value => (Number.isNaN(value) ? null : value === Infinity ? 'wide' : value)),
-              ...(column.kind === 'number' && column.wide
-                ? { wide: [...column.wide].map(([row, units]): [number, string] => [row, String(units)]) }
-                : {}),
-            },
+          : column.kind === 'moment'
+            ? { kind: column.kind, values: Array.from(column.values, value => (value === noMoment ? null : momentText(value))) }
+            : {
+                kind: column.kind,
+                ...(column.kind === 'number' ? { scale: column.scale } : {}),
+                values: Array.from(column.values, value => (Number.isNaN(value) ? null : value === Infinity ? 'wide' : value)),
+                ...(column.kind === 'number' && column.wide
+                  ? { wide: [...column.wide].map(([row, units]): [number, string] => [row, String(units)]) }
+                  : {}),
+              },
       ]),
     ),
   }
@@ -43,6 +46,11 @@ export function unpackLevel(level: PackedLevel): LevelRecords {
   const columns: Record<string, Column> = {}
   for (const [path, column] of Object.entries(level.columns)) {
     if (column.kind === 'text') columns[path] = { kind: 'text', values: column.values as (string | null)[] }
+    else if (column.kind === 'moment')
+      columns[path] = columnOf(
+        'moment',
+        (column.values as (string | null)[]).map(text => (text === null ? null : parseMoment(text)!)),
+      )
     else if (column.kind === 'boolean') columns[path] = { kind: 'boolean', values: Uint8Array.from(column.values as number[]) }
     else {
       const values = Float64Array.from(column.values, value => (value === null ? NaN : value === 'wide' ? Infinity : (value as number)))
@@ -74,6 +82,14 @@ function wantedPaths(level: LevelInfo, levels: readonly LevelInfo[]): string[] {
   ].filter(path => level.fields.has(path))
 }
 
+const examples: Record<ValueType, string> = {
+  number: 'it like 1234.50',
+  date: 'it like 2026-10-31',
+  moment: 'it like 2026-10-31 09:30',
+  boolean: 'yes or no',
+  text: '',
+}
+
 function readCell(type: ValueType, cell: unknown, where: string): Value {
   if (cell === null || cell === undefined || (cell === '' && type !== 'text')) return null
   const text = String(cell)
@@ -84,16 +100,15 @@ function readCell(type: ValueType, cell: unknown, where: string): Value {
         ? parseDecimal(text)
         : type === 'date'
           ? parseDay(text.slice(0, 10))
-          : /^(true|yes|1)$/i.test(text)
-            ? true
-            : /^(false|no|0)$/i.test(text)
-              ? false
-              : undefined
+          : type === 'moment'
+            ? parseMoment(text)
+            : /^(true|yes|1)$/i.test(text)
+              ? true
+              : /^(false|no|0)$/i.test(text)
+                ? false
+                : undefined
   if (value === undefined)
-    throw new RowsError(
-      `“${text.slice(0, 40)}” ${where} is no ${type === 'boolean' ? 'yes or no' : type}; write ` +
-        `${{ number: 'it like 1234.50', date: 'it like 2026-10-31', boolean: 'yes or no', text: '' }[type]}.`,
-    )
+    throw new RowsError(`“${text.slice(0, 40)}” ${where} is no ${type === 'boolean' ? 'yes or no' : type}; write ` + `${examples[type]}.`)
   return value
 }
 

@@ -1,3 +1,4 @@
+import { momentText } from '../value/moment'
 import { order } from '../formula/values'
 import { decimalText, trim } from '../value/decimal'
 import { dayText } from '../value/date'
@@ -204,6 +205,7 @@ function placesOf(texts: readonly (string | null)[]): Float64Array {
 function bound(value: Value): string | number | boolean | null {
   if (value === null || typeof value === 'string' || typeof value === 'boolean') return value
   if (typeof value === 'number') return dayText(value)
+  if (typeof value === 'bigint') return momentText(value)
   // a key is the same whatever digits its column declares
   const { units, scale } = value.scale === 0 ? value : trim(value)
   return scale === 0 && typeof units === 'number' ? units : decimalText({ units, scale })

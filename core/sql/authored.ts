@@ -3,7 +3,8 @@ import { sql, type SQL } from 'drizzle-orm'
 import type { ParameterType } from '../definition/parameters'
 import { suggestion } from '../value/suggestion'
 import { dayText } from '../value/date'
-import { decimalText } from '../value/decimal'
+import { type Decimal, decimalText } from '../value/decimal'
+import { momentText } from '../value/moment'
 import type { Answer } from '../value/value'
 import { arrayText } from '../catalog/dialect'
 
@@ -53,7 +54,14 @@ function opaqueStretches(text: string): { from: number; to: number }[] {
   return found
 }
 
-const casts: Record<ParameterType, string> = { number: 'numeric', text: 'text', date: 'date', boolean: 'boolean', texts: 'text[]' }
+const casts: Record<ParameterType, string> = {
+  number: 'numeric',
+  text: 'text',
+  date: 'date',
+  moment: 'timestamp',
+  boolean: 'boolean',
+  texts: 'text[]',
+}
 
 /**
  * A statement of an author's with its parameters bound. The text itself goes in as it stands, and must only be run in the guarded way
@@ -93,7 +101,6 @@ export function placeInText(text: string, types: Readonly<Record<string, Paramet
 function boundText(value: Answer): string | boolean | null {
   if (value === null || typeof value === 'string' || typeof value === 'boolean') return value
   if (typeof value === 'number') return dayText(value)
-  return Array.isArray(value)
-    ? arrayText(value)
-    : decimalText(value as Exclude<Answer, readonly string[] | string | number | boolean | null>)
+  if (typeof value === 'bigint') return momentText(value)
+  return Array.isArray(value) ? arrayText(value) : decimalText(value as Decimal)
 }

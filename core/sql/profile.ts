@@ -32,8 +32,13 @@ const barCount = 24
 export function profileQuery(input: PlanInput, level: number, path: string, search = ''): Query {
   const { select, authored } = fieldSelect(input, level, path)
   const { type } = input.levels[level]!.fields.get(path)!
-  const measured = type === 'number' || type === 'date'
-  const place = type === 'date' ? sql`(x - date '1970-01-01')::numeric` : sql`x::numeric`
+  const measured = type === 'number' || type === 'date' || type === 'moment'
+  const place =
+    type === 'date'
+      ? sql`(x - date '1970-01-01')::numeric`
+      : type === 'moment'
+        ? sql`(extract(epoch from x)::numeric / 86400)`
+        : sql`x::numeric`
   const order = type === 'text' ? sorted(sql`v.x`) : sql`v.x`
   const part = (kind: string, ...values: SQL[]) =>
     sql`select ${sql.raw(`'${kind}'`)}::text as kind, ${sql.join(

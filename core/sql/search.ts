@@ -13,11 +13,12 @@ export function valueQuery(schema: string, table: CatalogTable, value: string): 
     column =>
       column.type === 'text' ||
       (column.type === 'number' && /^-?\d+(\.\d+)?$/.test(wanted)) ||
-      (column.type === 'date' && /^\d{4}-\d{2}-\d{2}$/.test(wanted)),
+      ((column.type === 'date' || column.type === 'moment') && /^\d{4}-\d{2}-\d{2}$/.test(wanted)),
   )
   const tests = columns.map((column): SQL => {
     const name = sql`t.${sql.identifier(column.name)}`
     if (column.type === 'number') return sql`count(*) filter (where ${name} = ${wanted}::numeric)`
+    if (column.type === 'moment') return sql`count(*) filter (where ${name} >= ${wanted}::date and ${name} < ${wanted}::date + 1)`
     if (column.type === 'date') return sql`count(*) filter (where ${name} = ${wanted}::date)`
     return wanted.length < 3
       ? sql`count(*) filter (where ${name}::text = ${wanted})`

@@ -1,6 +1,6 @@
 import { singular } from '../catalog/relations'
 import { ageColumns } from '../model/ageing'
-import type { FieldInfo, LevelInfo } from '../formula/typed'
+import type { FieldInfo, FormulaType, LevelInfo } from '../formula/typed'
 import { tickedFields } from '../model/levels'
 import { addGroup } from '../definition/edits/tableGroups'
 import { freeId } from '../definition/names'
@@ -14,6 +14,9 @@ import type { TextStyle } from '../definition/style'
 import { type PlainColumn, plainTable } from '../definition/upgrade'
 import { pathText } from '../formula/syntax'
 import { columnTotals, groupFields } from '../compose/totals'
+
+/** Dates, with a time or without one, are grouped by their month. */
+const dated = (type: FormulaType) => type === 'date' || type === 'moment'
 
 export const draftKinds = ['document', 'grouped', 'list'] as const
 export type DraftKind = (typeof draftKinds)[number]
@@ -50,7 +53,7 @@ export function columnsOf(level: LevelInfo, fields: readonly FieldInfo[]): Plain
       id,
       title: caption(field),
       text: `{{ ${pathText(field.path)} }}`,
-      width: stretching.has(field) ? 0 : number ? 66 : field.type === 'date' ? 62 : 64,
+      width: stretching.has(field) ? 0 : number ? 66 : field.type === 'date' ? 62 : field.type === 'moment' ? 92 : 64,
       ...(number ? { style: { align: 'right' } } : {}),
     }
   })
@@ -225,8 +228,8 @@ export function draftLayout(
         table.id,
         {
           by: path,
-          ...(by.type === 'date' ? { step: 'month' as const } : {}),
-          order: { by: by.type === 'date' ? 'value' : 'name', descending: false },
+          ...(dated(by.type) ? { step: 'month' as const } : {}),
+          order: { by: dated(by.type) ? 'value' : 'name', descending: false },
           repeatStart: true,
         },
         totals,

@@ -1,4 +1,5 @@
 import { type Decimal, decimal, negate, subtract } from './decimal'
+import { type Moment, noMoment } from './moment'
 import type { Value, ValueType } from './value'
 
 /** Exact numbers of one scale. A slot is NaN where empty and Infinity where the value stands in `wide`. */
@@ -13,6 +14,11 @@ export interface DateColumn {
   kind: 'date'
   values: Float64Array
 }
+/** Microseconds since 1970-01-01 00:00; `noMoment` where empty. */
+export interface MomentColumn {
+  kind: 'moment'
+  values: BigInt64Array
+}
 /** 0, 1, or 2 where empty. */
 export interface BooleanColumn {
   kind: 'boolean'
@@ -22,7 +28,7 @@ export interface TextColumn {
   kind: 'text'
   values: (string | null)[]
 }
-export type Column = NumberColumn | DateColumn | BooleanColumn | TextColumn
+export type Column = NumberColumn | DateColumn | MomentColumn | BooleanColumn | TextColumn
 
 /** The value of one slot. */
 export function valueAt(column: Column, row: number): Value {
@@ -38,6 +44,10 @@ export function valueAt(column: Column, row: number): Value {
     case 'date': {
       const day = column.values[row]!
       return day !== day ? null : day
+    }
+    case 'moment': {
+      const moment = column.values[row]!
+      return moment === noMoment ? null : moment
     }
     case 'boolean': {
       const state = column.values[row]!
@@ -58,6 +68,11 @@ export function takeRows(column: Column, rows: ArrayLike<number>): Column {
     const values = new Uint8Array(n)
     for (let i = 0; i < n; i++) values[i] = column.values[rows[i]!]!
     return { kind: 'boolean', values }
+  }
+  if (column.kind === 'moment') {
+    const values = new BigInt64Array(n)
+    for (let i = 0; i < n; i++) values[i] = column.values[rows[i]!]!
+    return { kind: 'moment', values }
   }
   const values = new Float64Array(n)
   for (let i = 0; i < n; i++) values[i] = column.values[rows[i]!]!
@@ -95,6 +110,12 @@ export function appendColumn(a: Column, b: Column): Column {
     values.set(b.values, a.values.length)
     return { kind: 'date', values }
   }
+  if (a.kind === 'moment' && b.kind === 'moment') {
+    const values = new BigInt64Array(a.values.length + b.values.length)
+    values.set(a.values)
+    values.set(b.values, a.values.length)
+    return { kind: 'moment', values }
+  }
   throw new TypeError(`A ${a.kind} column cannot go on as ${b.kind}.`)
 }
 
@@ -123,6 +144,8 @@ export function columnOf(type: ValueType, values: readonly Value[]): Column {
       return { kind: 'boolean', values: Uint8Array.from(values, value => (value === null ? 2 : value ? 1 : 0)) }
     case 'date':
       return { kind: 'date', values: Float64Array.from(values, value => (value === null ? NaN : (value as number))) }
+    case 'moment':
+      return { kind: 'moment', values: BigInt64Array.from(values, value => (value === null ? noMoment : (value as Moment))) }
     case 'number': {
       const scale = values.reduce<number>((most, value) => Math.max(most, (value as Decimal | null)?.scale ?? 0), 0)
       const wide = new Map<number, bigint>()

@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { columnOf, valueAt } from './columns'
 import { envelopeHead, packEnvelope, readEnvelope, withHead } from './envelope'
+import { firstMoment, lastMoment } from './moment'
 import type { LevelRecords } from './records'
 import type { Value, ValueType } from './value'
 
@@ -11,6 +12,7 @@ const values: Record<ValueType, fc.Arbitrary<Value>> = {
   // letters of one to four bytes, among them some that take two units
   text: fc.option(fc.string({ unit: 'grapheme' })),
   date: fc.option(fc.integer({ min: -700_000, max: 2_900_000 })),
+  moment: fc.option(fc.bigInt({ min: firstMoment, max: lastMoment })),
   boolean: fc.option(fc.boolean()),
 }
 const asUnits = (units: bigint) => (units > 9007199254740991n || units < -9007199254740991n ? units : Number(units))

@@ -17,7 +17,7 @@ interface Stretch {
 }
 type ColumnNote =
   | { path: string; kind: 'number'; scale: number; values: Stretch; wide?: [number, string][] }
-  | { path: string; kind: 'date' | 'boolean'; values: Stretch }
+  | { path: string; kind: 'date' | 'moment' | 'boolean'; values: Stretch }
   | { path: string; kind: 'text'; bytes: Stretch; ends: Stretch }
 interface Note<Head> {
   head: Head
@@ -44,7 +44,7 @@ export function packEnvelope<Head>(head: Head, levels: readonly LevelRecords[]):
       return { path, kind: 'text', bytes: put(bytes), ends: put(ends) }
     }
     const { kind } = column
-    if (column.kind !== 'number') return { path, kind: kind as 'date' | 'boolean', values: put(column.values) }
+    if (column.kind !== 'number') return { path, kind: kind as 'date' | 'moment' | 'boolean', values: put(column.values) }
     const wide = column.wide?.size ? [...column.wide].map(([row, units]): [number, string] => [row, String(units)]) : undefined
     return { path, kind: 'number', scale: column.scale, values: put(column.values), ...(wide ? { wide } : {}) }
   }
@@ -115,6 +115,10 @@ export function readEnvelope<Head>(bytes: Uint8Array): Envelope<Head> {
         return { kind: 'boolean', values: plain(each.values) }
       case 'date':
         return { kind: 'date', values: numbers(each.values) }
+      case 'moment': {
+        const { at, length } = stretch(each.values)
+        return { kind: 'moment', values: new BigInt64Array(own.buffer, at, length / 8) }
+      }
       case 'number':
         return unpackColumn({ kind: 'number', scale: each.scale, values: numbers(each.values), wide: each.wide ?? [] })
     }

@@ -1,5 +1,6 @@
 import { appendColumn, type Column, type NumberColumn } from './columns'
 import { parseDay } from './date'
+import { noMoment, parseMoment } from './moment'
 import { parseDecimal } from './decimal'
 import type { ValueType } from './value'
 
@@ -7,6 +8,7 @@ import type { ValueType } from './value'
 export type PackedColumn =
   | { kind: 'number'; scale: number; values: Float64Array; wide: [number, string][] }
   | { kind: 'date'; values: Float64Array }
+  | { kind: 'moment'; values: BigInt64Array }
   | { kind: 'boolean'; values: Uint8Array }
   /** `ends`: where each text stops, in UTF-16 units; an empty one is written as −1 − end */
   | { kind: 'text'; bytes: Uint8Array; ends: Int32Array }
@@ -31,6 +33,8 @@ export function columnBuilder(type: ValueType, scale: number | undefined, rows: 
       return new Numbers(scale ?? 0, rows)
     case 'date':
       return new Dates(rows)
+    case 'moment':
+      return new Moments(rows)
     case 'boolean':
       return new Booleans(rows)
     case 'text':
@@ -42,7 +46,7 @@ export function columnBuilder(type: ValueType, scale: number | undefined, rows: 
 export class ValueFault extends Error {
   constructor(
     readonly value: string,
-    readonly wanted: 'number' | 'date',
+    readonly wanted: 'number' | 'date' | 'moment',
   ) {
     super(`“${value}” is no ${wanted} that can be kept exactly`)
   }
@@ -144,7 +148,8 @@ class Dates implements ColumnBuilder {
     let day = to - from === 10 ? this.known.get(code) : undefined
     if (day === undefined) {
       const text = decoder.decode(data.subarray(from, to))
-      day = parseDay(text)
+      // a moment that is read as a date is at midnight; one that is not has more to say
+      day = parseDay(text.replace(/ 00:00:00$/, ''))
       if (day === undefined) throw new ValueFault(text, 'date')
       if (to - from === 10) this.known.set(code, day)
     }
@@ -157,6 +162,31 @@ class Dates implements ColumnBuilder {
 
   take(): PackedColumn {
     const packed: PackedColumn = { kind: 'date', values: this.values.slice(0, this.count) }
+    this.count = 0
+    return packed
+  }
+}
+
+class Moments implements ColumnBuilder {
+  private values: BigInt64Array
+  private count = 0
+  constructor(rows: number) {
+    this.values = new BigInt64Array(rows)
+  }
+
+  add(data: Uint8Array, from: number, to: number): void {
+    const text = decoder.decode(data.subarray(from, to))
+    const moment = parseMoment(text)
+    if (moment === undefined) throw new ValueFault(text, 'moment')
+    this.values[this.count++] = moment
+  }
+
+  empty(): void {
+    this.values[this.count++] = noMoment
+  }
+
+  take(): PackedColumn {
+    const packed: PackedColumn = { kind: 'moment', values: this.values.slice(0, this.count) }
     this.count = 0
     return packed
   }
@@ -268,10 +298,11 @@ export function joinRows(parts: readonly PackedRows[]): { count: number; columns
     }
     const simple = each.every(column => column.kind !== 'number' || (!column.wide && column.scale === (each[0] as NumberColumn).scale))
     if (!simple) return each.reduce(appendColumn)
-    const values = first.kind === 'boolean' ? new Uint8Array(count) : new Float64Array(count)
+    const values: Uint8Array | Float64Array | BigInt64Array =
+      first.kind === 'boolean' ? new Uint8Array(count) : first.kind === 'moment' ? new BigInt64Array(count) : new Float64Array(count)
     let at = 0
     for (const column of each) {
-      values.set((column as NumberColumn).values, at)
+      ;(values as Float64Array).set((column as NumberColumn).values, at)
       at += (column as NumberColumn).values.length
     }
     return { ...each[0]!, values } as Column

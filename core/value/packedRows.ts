@@ -6,7 +6,7 @@ import type { PackedColumn, PackedRows } from './packed'
  */
 type ColumnNote =
   | { kind: 'number'; scale: number; values: number; wide: [number, string][] }
-  | { kind: 'date'; values: number }
+  | { kind: 'date' | 'moment'; values: number }
   | { kind: 'boolean'; values: number }
   | { kind: 'text'; bytes: number; ends: number }
 type Note = { count: number; columns: ColumnNote[] }[]
@@ -53,6 +53,7 @@ export function unpackRows(bytes: Uint8Array): PackedRows[] {
       return { kind: 'text', bytes: own, ends: new Int32Array(bytes.buffer, take(each.ends), each.ends / 4) }
     }
     if (each.kind === 'boolean') return { kind: 'boolean', values: new Uint8Array(bytes.buffer, take(each.values), each.values) }
+    if (each.kind === 'moment') return { kind: 'moment', values: new BigInt64Array(bytes.buffer, take(each.values), each.values / 8) }
     const values = new Float64Array(bytes.buffer, take(each.values), each.values / 8)
     return each.kind === 'number' ? { kind: 'number', scale: each.scale, wide: each.wide, values } : { kind: 'date', values }
   }

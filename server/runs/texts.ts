@@ -4,7 +4,7 @@ import { bindNames, SqlTextError } from '../../core/sql/authored'
 import { RunError, type RunInput } from './input'
 import { bound } from '../../core/catalog/dialect'
 
-const words = { number: 'a number', text: 'a text', date: 'a date', boolean: 'yes or no' } as const
+const words = { number: 'a number', text: 'a text', date: 'a date', moment: 'a date with a time', boolean: 'yes or no' } as const
 const digits = (scale: number | undefined) =>
   scale === undefined ? 'any number of decimals' : `${scale} ${scale === 1 ? 'decimal' : 'decimals'}`
 

@@ -47,7 +47,14 @@ const nameFault = computed(() => {
 const kind = computed(() => {
   const { typed } = checked.value
   if (!typed) return ''
-  const type = { number: 'a number', text: 'a text', date: 'a date', boolean: 'yes or no', empty: 'always empty' }[typed.type]
+  const type = {
+    number: 'a number',
+    text: 'a text',
+    date: 'a date',
+    moment: 'a date with a time',
+    boolean: 'yes or no',
+    empty: 'always empty',
+  }[typed.type]
   const where = hasSql(typed, info.value!.index) ? 'worked out in the database' : 'worked out after reading'
   return `${type} · ${where}`
 })

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { type ClauseTest, type ClauseValue, type FilterPart, testsFor, testWords } from '../../../core/formula/clauses'
+import { clauseType, type ClauseTest, type ClauseValue, type FilterPart, testsFor, testWords } from '../../../core/formula/clauses'
 import type { LevelInfo } from '../../../core/formula/typed'
 import type { ValueType } from '../../../core/value/value'
 import { parameterTypes } from '../../../core/definition/parameters'
@@ -18,7 +18,7 @@ const fields = computed(() =>
     .map(field => ({ label: fieldTitle(field), value: field.path, hint: field.path, key: field.role === 'key' ? 1 : 0 }))
     .sort((a, b) => a.key - b.key),
 )
-const typeOf = (path: string): ValueType => level.fields.get(path)?.type ?? 'text'
+const typeOf = (path: string): ValueType => clauseType(level.fields.get(path)?.type ?? 'text')
 const tests = computed(() =>
   part.value.is === 'clause' ? testsFor(typeOf(part.value.field)).map(test => ({ label: testWords[test], value: test })) : [],
 )
@@ -150,8 +150,9 @@ const listParameter = computed(() =>
 
 const newClause = (of: LevelInfo): FilterPart => {
   const field = [...of.fields.values()].find(each => each.role !== 'key') ?? [...of.fields.values()][0]!
-  const test = testsFor(field.type)[field.type === 'date' ? 1 : 0]!
-  return { is: 'clause', field: field.path, test, values: Array.from({ length: countOf(test) }, () => blank(field.type)) }
+  const type = clauseType(field.type)
+  const test = testsFor(type)[type === 'date' ? 1 : 0]!
+  return { is: 'clause', field: field.path, test, values: Array.from({ length: countOf(test) }, () => blank(type)) }
 }
 function setPart(index: number, next: FilterPart | undefined): void {
   if (part.value.is !== 'group') return

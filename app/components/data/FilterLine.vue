@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { type ClauseValue, type FilterPart, filterText, filterWords, readFilter, testsFor } from '../../../core/formula/clauses'
+import { clauseType, type ClauseValue, type FilterPart, filterText, filterWords, readFilter, testsFor } from '../../../core/formula/clauses'
 import type { LevelInfo } from '../../../core/formula/typed'
 import { parameterTypes } from '../../../core/definition/parameters'
 import { checkFormula } from '../../../core/formula/check'
@@ -42,13 +42,14 @@ function start(index: number): void {
     const field =
       [...level.fields.values()].find(each => each.role !== 'key' && level.definition.fields.includes(each.path)) ??
       [...level.fields.values()][0]!
-    const [test] = testsFor(field.type)
+    const type = clauseType(field.type)
+    const [test] = testsFor(type)
     const blank: ClauseValue = {
       is: 'constant',
-      type: field.type,
-      value: field.type === 'number' ? { units: 0, scale: 0 } : field.type === 'date' ? report.today : field.type === 'boolean' ? true : '',
+      type,
+      value: type === 'number' ? { units: 0, scale: 0 } : type === 'date' ? report.today : type === 'boolean' ? true : '',
     }
-    part.value = { is: 'clause', field: field.path, test: field.type === 'date' ? 'atLeast' : test!, values: [blank] }
+    part.value = { is: 'clause', field: field.path, test: type === 'date' ? 'atLeast' : test!, values: [blank] }
     text.value = ''
     asFormula.value = false
   } else {

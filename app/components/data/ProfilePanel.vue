@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { max, scaleLinear } from 'd3'
-import { type ClauseValue, filterText, readFilter } from '../../../core/formula/clauses'
+import { clauseType, type ClauseValue, filterText, readFilter } from '../../../core/formula/clauses'
 import type { Use } from '../../../core/compose/uses'
 import type { FieldProfile } from '../../../core/sql/profile'
 import { removeCalculated, setField, setFilters, tickField } from '../../../core/definition/edits/levels'
 import { dayText, parseDay } from '../../../core/value/date'
+import { parseMoment } from '../../../core/value/moment'
+import { defaultPattern } from '../../../core/compose/text'
 import { parseDecimal } from '../../../core/value/decimal'
 
 const sources = useSources()
@@ -62,9 +64,11 @@ const shown = (text: string | null) => {
       ? (parseDecimal(text) ?? null)
       : field.value.type === 'date'
         ? (parseDay(text) ?? null)
-        : field.value.type === 'boolean'
-          ? text === 'true'
-          : text
+        : field.value.type === 'moment'
+          ? (parseMoment(text) ?? null)
+          : field.value.type === 'boolean'
+            ? text === 'true'
+            : text
   return fieldText(field.value, value, report.definition!.language)
 }
 const share = (part: number) =>
@@ -84,19 +88,21 @@ const bars = computed(() => {
   }))
 })
 const edge = (value: number) =>
-  field.value?.type === 'date' ? dayText(Math.floor(value)) : value.toLocaleString('en', { maximumFractionDigits: 2 })
+  field.value?.type === 'date' || field.value?.type === 'moment'
+    ? dayText(Math.floor(value))
+    : value.toLocaleString('en', { maximumFractionDigits: 2 })
 const largest = computed(() => max(profile.value?.top ?? [], each => each.count) ?? 1)
 
 function use(not: boolean): void {
   if (!field.value) return
   const values = ticked.value.map((text): ClauseValue => ({
     is: 'constant',
-    type: field.value!.type,
+    type: clauseType(field.value!.type),
     value:
       field.value!.type === 'number'
         ? parseDecimal(text)!
-        : field.value!.type === 'date'
-          ? parseDay(text)!
+        : clauseType(field.value!.type) === 'date'
+          ? parseDay(text.slice(0, 10))!
           : field.value!.type === 'boolean'
             ? text === 'true'
             : text,
@@ -284,8 +290,12 @@ const edit = () => (data.panel = calculated.value ? { kind: 'calculated', level,
     </template>
     <div class="grid grid-cols-2 gap-3 pt-1">
       <UFormField label="Caption" size="sm"><UInput v-model.lazy="caption" size="sm" class="w-full" /></UFormField>
-      <UFormField v-if="field.type === 'number' || field.type === 'date'" label="Format" size="sm"
-        ><UInput v-model.lazy="format" size="sm" class="w-full font-mono" :placeholder="field.type === 'date' ? 'd MMM y' : '#,##0.00'"
+      <UFormField v-if="['number', 'date', 'moment'].includes(field.type)" label="Format" size="sm"
+        ><UInput
+          v-model.lazy="format"
+          size="sm"
+          class="w-full font-mono"
+          :placeholder="field.type === 'number' ? '#,##0.00' : (defaultPattern(field.type, field) ?? '')"
       /></UFormField>
     </div>
     <UButton

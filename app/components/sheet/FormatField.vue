@@ -3,7 +3,8 @@ import { checkText, defaultPattern, formatField } from '../../../core/compose/te
 import { singleValue } from '../../../core/value/textParts'
 import { setField } from '../../../core/definition/edits/levels'
 import type { FieldInfo } from '../../../core/formula/typed'
-import { dateFormat } from '../../../core/value/dateFormat'
+import { startOfDay } from '../../../core/value/moment'
+import { dateFormat, momentFormat } from '../../../core/value/dateFormat'
 import { decimal } from '../../../core/value/decimal'
 import { numberFormat } from '../../../core/value/numberFormat'
 
@@ -21,6 +22,7 @@ const single = computed(() => (text.value ? singleValue(text.value) : undefined)
 const own = computed(() => single.value?.pattern)
 const current = computed(() => own.value ?? field.value?.format ?? (field.value && defaultPattern(field.value.type, field.value)) ?? '')
 const sets: Record<string, string[]> = {
+  moment: ['d MMM y HH:mm', 'dd/MM/yyyy HH:mm', 'yyyy-MM-dd HH:mm:ss', 'd MMM y', 'HH:mm'],
   date: ['d MMM y', 'd MMMM y', 'dd/MM/yyyy', 'dd.MM.yyyy', 'yyyy-MM-dd', 'EEE d MMM', 'MMM y', 'MMMM y', 'y'],
   number: ['#,##0.00', '#,##0', '#,##0.00;(#,##0.00)', '#,##0;(#,##0)', '¤#,##0.00', '#,##0.00 ¤¤', '0.00', '#,##0.0##', '0.0 %', '0'],
 }
@@ -33,6 +35,7 @@ const patterns = computed(() => {
 })
 function sample(pattern: string): string {
   try {
+    if (field.value?.type === 'moment') return momentFormat(pattern, definition.value.language)(startOfDay(report.today) + 34_205_000_000n)
     if (field.value?.type === 'date') return dateFormat(pattern, definition.value.language)(report.today)
     const print = numberFormat(pattern, definition.value.language)
     return `${print(decimal(120450, 2))}   ${print(decimal(-85, 1))}`.replaceAll('¤¤', 'EUR').replaceAll('¤', '€')
@@ -44,7 +47,7 @@ const fault = ref('')
 function set(pattern: string): void {
   fault.value = ''
   try {
-    if (field.value!.type === 'date') dateFormat(pattern, 'en')
+    if (field.value!.type !== 'number') dateFormat(pattern, 'en')
     else numberFormat(pattern, 'en')
   } catch (error) {
     fault.value = (error as Error).message

@@ -20,7 +20,7 @@ function add(picked: string): void {
   const found = fields.value.find(each => each.formula === picked)
   if (!found) return
   const { field, formula } = found
-  const date = field.type === 'date'
+  const date = field.type === 'date' || field.type === 'moment'
   const before = table.value!.groups.map(group => group.id)
   report.edit('Add group', now =>
     addGroup(
@@ -117,7 +117,7 @@ function edgesOf(text: string): number[] | undefined {
         </summary>
         <div class="space-y-1.5 px-2 pb-2">
           <SheetRuleField :value="group.by" :scope="scope" label="Group by" :test="false" @set="$event && set(group, { by: $event })" />
-          <label v-if="typeOf(group) === 'date'" class="flex items-center justify-between gap-2"
+          <label v-if="['date', 'moment'].includes(typeOf(group) ?? '')" class="flex items-center justify-between gap-2"
             ><span class="text-muted">By</span
             ><PickField
               class="w-36"

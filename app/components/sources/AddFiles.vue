@@ -83,10 +83,13 @@ const forms: Record<string, { label: string; form: ColumnForm }> = {
   'date ymd': { label: 'Date 2026-03-31', form: { type: 'date', order: 'ymd' } },
   'date dmy': { label: 'Date 31/03/2026', form: { type: 'date', order: 'dmy' } },
   'date mdy': { label: 'Date 03/31/2026', form: { type: 'date', order: 'mdy' } },
+  'moment ymd': { label: 'Date and time 2026-03-31 09:30', form: { type: 'moment', order: 'ymd' } },
+  'moment dmy': { label: 'Date and time 31/03/2026 09:30', form: { type: 'moment', order: 'dmy' } },
+  'moment mdy': { label: 'Date and time 03/31/2026 09:30', form: { type: 'moment', order: 'mdy' } },
   boolean: { label: 'Yes or no', form: { type: 'boolean' } },
 }
 const wordOf = (form: ColumnForm) =>
-  form.type === 'number' ? `number ${form.decimal}` : form.type === 'date' ? `date ${form.order}` : form.type
+  'order' in form ? `${form.type} ${form.order}` : 'decimal' in form ? `number ${form.decimal}` : form.type
 const formOf = (file: Given, column: ProposedColumn) => said.value[file.key]?.[column.name] ?? column.form
 function say(file: Given, column: ProposedColumn, word: string): void {
   said.value = { ...said.value, [file.key]: { ...said.value[file.key], [column.name]: forms[word]!.form } }

@@ -1,3 +1,4 @@
+import { dayOfMoment, type Moment } from '../../value/moment'
 import type { Place } from '../place'
 import type { DataRecords } from '../../value/records'
 import { valueAt } from '../../value/columns'
@@ -12,7 +13,7 @@ import { compareText } from '../../value/text'
 import { type GroupShape, type Shaped, shapeGroups } from '../../shape/groups'
 import { findPeriod, type FiscalCalendar, periodLabel } from '../../books/calendar'
 import { dateParts, type Day, dayOf, dayText, monthStart } from '../../value/date'
-import { dateFormat } from '../../value/dateFormat'
+import { dateFormat, momentFormat } from '../../value/dateFormat'
 import { compareDecimals, type Decimal, decimal, parseDecimal } from '../../value/decimal'
 import { numberFormat } from '../../value/numberFormat'
 import type { Typed } from '../../formula/typed'
@@ -179,6 +180,14 @@ function stepped(group: GroupDefinition, place: GroupingPlace): Step | undefined
     }
   }
   if (!group.step) return undefined
+  const step = datedStep(group.step, place)
+  // a date with a time lies in the stretch of its day
+  return { ...step, value: value => step.value(typeof value === 'bigint' ? dayOfMoment(value) : value) }
+}
+
+/** Stretches of dates. */
+function datedStep(step: NonNullable<GroupDefinition['step']>, place: GroupingPlace): Step {
+  const words = pageWordsOf(place.language)
   const dates = (pattern: string) => {
     const print = dateFormat(pattern, place.language)
     return (value: Value) => print(value as Day)
@@ -187,7 +196,7 @@ function stepped(group: GroupDefinition, place: GroupingPlace): Step | undefined
     (of: (day: Day) => Day) =>
     (value: Value): Value =>
       value === null ? null : of(value as Day)
-  switch (group.step) {
+  switch (step) {
     case 'day':
       return { value: value => value, label: dates('d MMM y') }
     // ISO 8601 weeks begin on Monday; day 0 (1 January 1970) was a Thursday
@@ -228,6 +237,8 @@ function labeller(prepared: PreparedGroup, step: Step | undefined, place: Groupi
       ? (value: Value) => numberFormat(pattern, place.language)(value as Decimal)
       : prepared.by.type === 'date' && pattern
         ? (value: Value) => dateFormat(pattern, place.language)(value as Day)
-        : (value: Value) => plainText(value, dayText))
+        : prepared.by.type === 'moment' && pattern
+          ? (value: Value) => momentFormat(pattern, place.language)(value as Moment)
+          : (value: Value) => plainText(value, dayText))
   return value => (value === null || value === '' ? none : print(value))
 }

@@ -1,3 +1,4 @@
+import { momentText } from '../../../core/value/moment'
 import { stringify } from 'csv-stringify'
 import type { Writable } from 'node:stream'
 import type { LevelInfo } from '../../../core/formula/typed'
@@ -15,6 +16,7 @@ import { type CsvOptions, csvSeparators } from '../../../core/api/outputs'
 function json(value: Value): string {
   if (value === null) return 'null'
   if (typeof value === 'object') return decimalText(value)
+  if (typeof value === 'bigint') return JSON.stringify(momentText(value, 'T'))
   return typeof value === 'number' ? JSON.stringify(dayText(value)) : JSON.stringify(value)
 }
 

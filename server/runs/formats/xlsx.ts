@@ -1,3 +1,4 @@
+import { serialOf } from '../../../core/value/moment'
 import { createRequire } from 'node:module'
 import type ExcelJS from 'exceljs'
 import type { Writable } from 'node:stream'
@@ -128,7 +129,9 @@ export class XlsxWriter {
         ? { numFmt: numberFormatOf(pattern ?? '0.######') }
         : field?.type === 'date'
           ? { numFmt: dateFormatOf(pattern ?? 'yyyy-MM-dd') }
-          : undefined
+          : field?.type === 'moment'
+            ? { numFmt: dateFormatOf(pattern ?? 'yyyy-MM-dd HH:mm') }
+            : undefined
     })
     let since = 0
     for await (const data of chunks) {
@@ -283,7 +286,13 @@ export class XlsxWriter {
   private style(cell: GridCell, row: GridRow, look: RowLook): Partial<ExcelJS.Style> {
     const wraps = row.kind === 'titles' || cell.text.includes('\n')
     const kind =
-      cell.value === undefined || cell.value === null ? (wraps ? 'wrapped' : 'text') : typeof cell.value === 'number' ? 'date' : 'number'
+      cell.value === undefined || cell.value === null
+        ? wraps
+          ? 'wrapped'
+          : 'text'
+        : typeof cell.value === 'number' || typeof cell.value === 'bigint'
+          ? 'date'
+          : 'number'
     let known = look[kind].get(cell.style)
     if (!known) look[kind].set(cell.style, (known = new Map()))
     let found = known.get(cell.pattern)
@@ -308,7 +317,7 @@ export class XlsxWriter {
         ...(kind === 'number'
           ? { numFmt: numberFormatOf(cell.pattern ?? '0.######') }
           : kind === 'date'
-            ? { numFmt: dateFormatOf(cell.pattern ?? 'yyyy-MM-dd') }
+            ? { numFmt: dateFormatOf(cell.pattern ?? (typeof cell.value === 'bigint' ? 'yyyy-MM-dd HH:mm' : 'yyyy-MM-dd')) }
             : {}),
       }
       known.set(cell.pattern, found)
@@ -355,6 +364,7 @@ export function plainValue(value: Value | string, pattern?: string): string | nu
   if (typeof value === 'string') return allowed(value).slice(0, longestCell) || null
   if (value === null || typeof value === 'boolean') return value
   if (typeof value === 'number') return value + firstSerial
+  if (typeof value === 'bigint') return serialOf(value)
   // most numbers have far fewer digits
   if (typeof value.units === 'number' && Math.abs(value.units) < 1e15) return toNumber(value)
   const text = decimalText(value)

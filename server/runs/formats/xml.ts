@@ -1,3 +1,4 @@
+import { momentText } from '../../../core/value/moment'
 import { XMLBuilder } from 'fast-xml-parser'
 import type { Writable } from 'node:stream'
 import type { FieldInfo, LevelInfo } from '../../../core/formula/typed'
@@ -17,7 +18,7 @@ const builder = new XMLBuilder({
   suppressEmptyNode: true,
   processEntities: true,
 })
-const types = { number: 'xs:decimal', text: 'xs:string', date: 'xs:date', boolean: 'xs:boolean' } as const
+const types = { number: 'xs:decimal', text: 'xs:string', date: 'xs:date', moment: 'xs:dateTime', boolean: 'xs:boolean' } as const
 
 /** A name that an element can have (XML 1.0, "NCName"): paths keep their dots. */
 export const elementName = (text: string) => text.replace(/[^\p{L}\p{N}_.-]/gu, '_').replace(/^[^\p{L}_]/u, '_$&')
@@ -31,6 +32,7 @@ const plainText = /^[\t\n\r -\ud7ff\ue000-\ufffd]*$/
 function written(value: Value): string {
   if (value === null) return ''
   if (typeof value === 'object') return decimalText(value)
+  if (typeof value === 'bigint') return momentText(value, 'T')
   return typeof value === 'number' ? dayText(value) : allowed(String(value))
 }
 

@@ -92,6 +92,8 @@ const typeOf = ({ form, scale, digits }: ProposedColumn): SQL => {
           : sql.raw('numeric')
     case 'date':
       return sql.raw('date')
+    case 'moment':
+      return sql.raw('timestamp')
     case 'boolean':
       return sql.raw('boolean')
     case 'text':

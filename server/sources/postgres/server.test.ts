@@ -3,7 +3,8 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Query } from '../../../core/sql/query'
 import { valueAt } from '../../../core/value/columns'
-import { decimalText } from '../../../core/value/decimal'
+import { dayText } from '../../../core/value/date'
+import { plainText } from '../../../core/value/plain'
 import type { Value, ValueType } from '../../../core/value/value'
 import { attacks } from '../../../tests/attacks'
 import { removeServer, startServer, type TestServer } from '../../../tests/servers'
@@ -31,7 +32,7 @@ beforeAll(async () => {
     create domain dear as amount;
     create table orders (id uuid primary key default gen_random_uuid(), code char(6) not null unique, state status not null, total dear,
       weight double precision, price money, made timestamptz default now(), note varchar(20), free numeric, tiny real, flag boolean,
-      due date, tags text[], secret text);
+      billed timestamp, due date, tags text[], secret text, untold timestamp);
     comment on table orders is 'Orders of customers';
     comment on column orders.total is 'Total due';
     create table order_lines (order_id uuid not null references orders, line int not null, state status, quantity numeric(10,3),
@@ -49,11 +50,12 @@ beforeAll(async () => {
     create function sales.writes() returns int language plpgsql security definer as $$ begin
       perform dblink_exec('host=${server.folder} port=${port} dbname=postgres user=estante', 'create table public.was_here (a int)');
       return 1; end $$;
-    insert into orders (id, code, state, total, weight, price, made, note, free, tiny, flag, due, tags, secret)
+    insert into orders (id, code, state, total, weight, price, made, note, free, tiny, flag, billed, due, tags, secret)
       select ('00000000-0000-4000-8000-' || lpad(n::text, 12, '0'))::uuid, 'O' || n,
              case when n % 3 = 0 then 'paid' else 'open' end::status,
              n * 1.5, n * 0.1::float8, n, '2026-03-29 00:30:00+00', 'note ' || n, n::numeric / 7,
-             n * 0.1::real, n % 2 = 0, date '2026-01-01' + n % 300,
+             n * 0.1::real, n % 2 = 0, timestamp '2026-02-01' + n * interval '1 day',
+             date '2026-01-01' + n % 300,
              array['a', 'b'], 's' from generate_series(1, 5000) n;
     insert into order_lines select o.id, l, o.state, l * 1.125 from orders o, generate_series(1, 3) l;
     insert into parted select n, ('00000000-0000-4000-8000-' || lpad(n::text, 12, '0'))::uuid, 'p' from generate_series(1, 500) n;
@@ -62,7 +64,7 @@ beforeAll(async () => {
     grant usage on schema sales, "Odd ""Names""" to reader, writer;
     grant select on all tables in schema sales to reader, writer; grant select on all tables in schema "Odd ""Names""" to reader;
     revoke select on sales.hidden, sales.orders from reader;
-    grant select (id, code, state, total, weight, price, made, note, free, tiny, flag, due, tags) on sales.orders to reader;
+    grant select (id, code, state, total, weight, price, made, note, free, tiny, flag, billed, due, tags) on sales.orders to reader;
     grant insert on sales.orders to writer;
     analyze;`)
   source = opened('reader')
@@ -89,7 +91,7 @@ async function reading<T>(work: (snapshot: Snapshot) => Promise<T>, from = sourc
     snapshot.close()
   }
 }
-const shown = (value: Value) => (typeof value === 'object' && value !== null ? decimalText(value) : value)
+const shown = (value: Value) => (typeof value === 'boolean' || value === null ? value : plainText(value, dayText))
 const answer = async (query: Query, from = source) =>
   reading(async snapshot => {
     const { count, columns } = await snapshot.query(query)
@@ -117,7 +119,8 @@ describe('what a server holds', () => {
       total: ['number', 2, 'numeric(12,2)'],
       weight: ['number', undefined, 'double precision'],
       price: ['number', undefined, 'money'],
-      made: ['text', undefined, 'timestamp with time zone'],
+      made: ['moment', undefined, 'timestamp with time zone'],
+      billed: ['date', undefined, 'timestamp without time zone'],
       note: ['text', undefined, 'character varying(20)'],
       free: ['number', undefined, 'numeric'],
       tiny: ['number', undefined, 'real'],
@@ -150,7 +153,7 @@ describe('what a server holds', () => {
       }),
     )
     // the third weight is what 3 × 0.1 is as a floating-point number, to its last digit
-    expect(rows[2]).toEqual(['O3', '0.30000000000000004', '0.3', '3.00', '0.42857142857142857143', 'paid', 'note 3', '4.50'])
+    expect(rows[2]).toEqual(['O3', '0.30000000000000004', '0.3', '3', '0.42857142857142857143', 'paid', 'note 3', '4.5'])
     expect(
       await answer(
         ask(`select "a ""b"" c"::text, "Ünïcode", "${long}" from "source"."Odd ""Names"".Select from"`, {
@@ -162,7 +165,26 @@ describe('what a server holds', () => {
     ).toEqual([['1', 'é', 'x']])
   })
 
+  it('has dates with times on the clock of the company, and dates where there is no time', async () => {
+    const text = `select "made", "billed" from "source"."orders" as l where "code" = 'O1'`
+    expect(await answer(ask(text, { made: 'moment', billed: 'date' }))).toEqual([['2026-03-29 00:30:00', '2026-02-02']])
+    const tokyo = opened('reader', 'Asia/Tokyo')
+    expect(await answer(ask(text, { made: 'moment', billed: 'date' }), tokyo)).toEqual([['2026-03-29 09:30:00', '2026-02-02']])
+    await tokyo.close()
+    // a time that comes later is never cut
+    server.sql(`update sales.orders set billed = '2026-02-02 13:45' where code = 'O1'`)
+    await expect(answer(ask(text, { made: 'moment', billed: 'date' }))).rejects.toThrow(
+      '“2026-02-02 13:45:00” has a time, though its column held none when the tables were read; read them again under Sources.',
+    )
+    await source.catalog(tester)
+    expect(await answer(ask(text, { made: 'moment', billed: 'moment' }))).toEqual([['2026-03-29 00:30:00', '2026-02-02 13:45:00']])
+    server.sql(`update sales.orders set billed = '2026-02-02' where code = 'O1'`)
+    await source.catalog(tester)
+  })
+
   it.each([
+    ['moment', `select 'infinity'::timestamp`],
+    ['moment', `select '0044-03-15 10:00 BC'::timestamp`],
     ['number', `select 'NaN'::numeric`],
     ['number', `select 'infinity'::float8::text`],
     ['date', `select 'infinity'::date`],
@@ -305,7 +327,7 @@ describe('a text of an author’s on a server', () => {
       expect(await snapshot.describe('select id, total, made, weight, state from orders')).toEqual([
         { name: 'id', type: 'text', databaseType: 'uuid' },
         { name: 'total', type: 'number', scale: 2, databaseType: 'numeric(12,2)' },
-        { name: 'made', type: 'text', databaseType: 'timestamp with time zone' },
+        { name: 'made', type: 'moment', databaseType: 'timestamp with time zone' },
         { name: 'weight', type: 'number', databaseType: 'double precision' },
         { name: 'state', type: 'text', databaseType: 'status' },
       ])

@@ -73,6 +73,49 @@ const foreignQuery = `
   where k.contype = 'f' and k.conparentid = 0
   order by k.conrelid::regclass::text, k.conname`
 
+/** Longest that is looked for times in the moments of a table, and of all tables, in milliseconds. */
+const [lookLimit, lookLimits] = [2000, 10_000]
+
+/** What a column of dates says where a time has come into it. */
+export const timeInDate = 'has a time, though its column held none when the tables were read'
+
+/**
+ * Moments that are all at midnight are dates (rule 44 of the semantics). Where that cannot be told quickly they stay moments; one that
+ * comes later with a time is an error of its statement, never cut.
+ */
+async function readDates(
+  db: Asked,
+  real: RealTable,
+  moments: readonly CatalogColumn[],
+  columns: { name: string; as: string }[],
+): Promise<void> {
+  const from = `${quoted(real.schema)}.${quoted(real.name)} as own`
+  const clockOf = (column: CatalogColumn) => `own.${quoted(column.name)}${readAs(column.databaseType).cast ?? ''}`
+  const tests = moments.map(
+    (column, at) =>
+      `exists (select 1 from ${from} where ${clockOf(column)} is not null) and not exists (select 1 from ${from} where ${clockOf(column)} <>
+        date_trunc('day', ${clockOf(column)})) as c${at}`,
+  )
+  await db.query('savepoint looking')
+  try {
+    await db.query(`set local statement_timeout to ${lookLimit}`)
+    const { rows } = await db.query<Record<string, boolean>>(`select ${tests.join(', ')}`)
+    moments.forEach((column, at) => {
+      if (!rows[0]![`c${at}`]) return
+      column.type = 'date'
+      const clock = clockOf(column)
+      const as = `case when ${clock} = date_trunc('day', ${clock}) then ${clock}::date else (${clock}::text ||
+        ' ${timeInDate}')::date end`
+      columns.find(each => each.name === column.name)!.as = as
+      real.columns = columns
+    })
+  } catch {
+    // it takes too long, or may not be read
+    await db.query('rollback to savepoint looking')
+  }
+  await db.query('release savepoint looking')
+}
+
 /** Rows of a table that was never analysed, by its size in bytes. */
 const bytesPerRow = 120
 
@@ -87,7 +130,7 @@ export async function readServerCatalog(db: Asked, schemas: readonly string[], l
     (await db.query<{ name: string; from_id: number; to_id: number; from_places: number[]; to_places: number[] }>(foreignQuery)).rows,
   ]
   const found: ServerCatalog = { tables: [], foreignKeys: [], real: new Map() }
-  const known = new Map<number, { table: CatalogTable; names: Map<number, string> }>()
+  const known = new Map<number, { table: CatalogTable; kind: string; names: Map<number, string> }>()
   const casts = new Map<string, { name: string; as: string }[]>()
   for (const row of columns) {
     let at = known.get(row.id)
@@ -101,7 +144,7 @@ export async function readServerCatalog(db: Asked, schemas: readonly string[], l
         primaryKey: [],
         rowEstimate: Math.round(row.estimate > 0 ? row.estimate : row.size / bytesPerRow),
       }
-      known.set(row.id, (at = { table, names: new Map() }))
+      known.set(row.id, (at = { table, kind: row.kind, names: new Map() }))
       found.tables.push(table)
       found.real.set(name, { schema: row.schema, name: row.table })
       casts.set(name, [])
@@ -128,6 +171,12 @@ export async function readServerCatalog(db: Asked, schemas: readonly string[], l
     }
     at.table.columns.push(column)
     at.names.set(row.place, row.column)
+  }
+  const until = Date.now() + lookLimits
+  for (const { table, kind } of known.values()) {
+    const moments = table.columns.filter(column => column.type === 'moment')
+    if (!moments.length || !['r', 'm', 'p'].includes(kind) || Date.now() > until) continue
+    await readDates(db, found.real.get(table.name)!, moments, casts.get(table.name)!)
   }
   for (const [id, { table }] of known) if (!table.columns.length) known.delete(id)
   found.tables = found.tables.filter(table => table.columns.length)

@@ -9,7 +9,7 @@ import { StatementError, ValueError } from '../reading/wireReader'
 import { clientConfig, reachSentence, type ServerAddress } from './address'
 import { typeOf } from '../../../core/catalog/readAs'
 import { guard, type Guarded, readGuarded, tableKey } from './guard'
-import { readServerCatalog } from './serverCatalog'
+import { readServerCatalog, timeInDate } from './serverCatalog'
 import { LostError, savepoint, Session } from './session'
 import { collationsOf, inWordsOf, liveSchema, quoted, type ServerWords } from './words'
 
@@ -183,6 +183,14 @@ export function runServer(): void {
   function failure(id: number, error: unknown): ServerAnswer {
     const message = error instanceof Error ? error.message : String(error)
     if (error instanceof ValueError) return { id, kind: 'error', message, ours: true }
+    const dated = message.includes(timeInDate) && /"([^"]*)"/.exec(message)?.[1]
+    if (dated)
+      return {
+        id,
+        kind: 'error',
+        message: `“${dated.replace(timeInDate, '').trim()}” ${timeInDate}; read them again under Sources.`,
+        ours: true,
+      }
     if (error instanceof LostError) return { id, kind: 'error', message, lost: true }
     if (error instanceof StatementError)
       return { id, kind: 'error', message, ...(error.position === undefined ? {} : { position: error.position }) }
