@@ -1,4 +1,5 @@
-import { createReadStream, existsSync, readdirSync, statSync } from 'node:fs'
+import { createReadStream, existsSync, readdirSync, rmSync, statSync } from 'node:fs'
+import { tmpdir } from 'node:os'
 import { basename, extname, join, resolve } from 'node:path'
 import { createInterface } from 'node:readline/promises'
 import { Readable, Writable } from 'node:stream'
@@ -8,6 +9,10 @@ import type { AddedServer, AddedSource, BroughtFile } from '../core/api/intake'
 import { suggestion } from '../core/value/suggestion'
 import type { Context } from '../server/access/context'
 import { dataFolder, type Estante, openEstante } from '../server/estante'
+import { fileEndings } from '../server/sources/files/kinds'
+import { FileFault } from '../server/sources/files/kinds/kind'
+import type { GivenFile } from '../server/sources/files/take.worker'
+import { isArchive, unpack } from '../server/sources/files/unpack'
 import { AddressError, readAddress } from '../server/sources/postgres/address'
 import type { SaidServer } from '../server/sources/postgres/addServer'
 import { holderOf } from '../server/store/lock'
@@ -16,8 +21,6 @@ import { UsageError } from './usage'
 const usage =
   'estante source add "<name>" --files <folder or file> [--files …] or --url postgresql://user@host/database [--schema a,b], or ' +
   'estante source list, each with [--data <folder>]'
-/** Files that become tables. */
-const endings = ['.csv', '.tsv', '.tab', '.txt']
 const context: Context = { person: 'command line' }
 
 interface Order {
@@ -82,11 +85,21 @@ function filesAt(path: string): string[] {
   if (!existsSync(path)) throw new UsageError(`There is nothing at ${path}; name a folder or a file with --files.`)
   if (!statSync(path).isDirectory()) return [path]
   const found = readdirSync(path)
-    .filter(each => endings.includes(extname(each).toLowerCase()))
+    .filter(each => fileEndings.includes(extname(each).toLowerCase()) || isArchive(each))
     .sort()
     .map(each => join(path, each))
-  if (!found.length) throw new UsageError(`The folder ${path} has no files that become tables (${endings.join(', ')}).`)
+  if (!found.length) throw new UsageError(`The folder ${path} has no files that become tables (${fileEndings.join(', ')}).`)
   return found
+}
+
+/** A file as it is, or the files of an archive. @throws UsageError */
+async function givenFiles(path: string): Promise<GivenFile[]> {
+  if (!isArchive(path)) return [{ path, name: basename(path) }]
+  try {
+    return await unpack(path, basename(path), tmpdir())
+  } catch (error) {
+    throw error instanceof FileFault ? new UsageError(error.message) : error
+  }
 }
 
 /** What the answer of a server brings; its cookie says who asks. */
@@ -109,12 +122,12 @@ class ByServer {
     const brought: BroughtFile[] = []
     for (const path of files)
       brought.push(
-        await this.ask<BroughtFile>(`/api/intake?${new URLSearchParams({ name: basename(path) })}`, {
+        ...(await this.ask<BroughtFile[]>(`/api/intake?${new URLSearchParams({ name: basename(path) })}`, {
           method: 'POST',
           headers: { 'content-type': 'application/octet-stream', 'content-length': String(statSync(path).size) },
           body: Readable.toWeb(createReadStream(path)) as never,
           duplex: 'half',
-        } as RequestInit),
+        } as RequestInit)),
       )
     return this.send<AddedSource>('/api/sources', { name, files: brought.map(({ id }) => ({ id })) })
   }
@@ -184,13 +197,13 @@ export async function sourceCommand(args: string[]): Promise<void> {
   }
   const added = server
     ? await server.add(name, files)
-    : await here(folder, async estante => ({
-        name: name.trim(),
-        ...(await estante.addFiles(
-          context,
-          name,
-          files.map(path => ({ path, name: basename(path) })),
-        )),
-      }))
+    : await here(folder, async estante => {
+        const given = await Promise.all(files.map(path => givenFiles(path)))
+        try {
+          return { name: name.trim(), ...(await estante.addFiles(context, name, given.flat())) }
+        } finally {
+          for (const [at, path] of files.entries()) if (isArchive(path)) for (const each of given[at]!) rmSync(each.path, { force: true })
+        }
+      })
   write({ source: added.name, id: added.id, tables: added.tables })
 }

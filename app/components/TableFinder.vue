@@ -239,7 +239,9 @@ const nodeWidth = (id: string) => readable(id).length * 6.4 + 18
                 v-if="holds(each.name)"
                 class="shrink-0 rounded bg-apricot-100 px-1 text-xs text-apricot-800 dark:bg-apricot-900 dark:text-apricot-100"
                 >{{ whole(holds(each.name)!.rows) }}</span
-              ><span class="ml-auto shrink-0 text-xs text-dimmed">{{ each.databaseType.replace('character varying', 'text') }}</span>
+              ><span class="ml-auto shrink-0 text-xs text-dimmed">{{
+                each.type === 'moment' ? 'date and time' : each.databaseType.replace('character varying', 'text')
+              }}</span>
             </button>
           </div>
         </section>

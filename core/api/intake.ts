@@ -1,13 +1,22 @@
 import type { ProposedColumn } from '../intake/understand'
 
-/** A file as it was understood, before it is taken in. */
+/** A table of a file as it was understood, before it is taken in. */
 export interface UnderstoodTable {
+  /** its name within the file, where that holds several */
+  sheet?: string
+  /** not seen by whoever opens the file */
+  hidden?: boolean
   /** the table that it becomes */
   table: string
-  encoding: string
-  separator: string
-  /** its first row are titles */
+  /** how the file is written, in words */
+  written: string
+  /** it has a row of titles, on this line */
   titles: boolean
+  titleLine?: number
+  /** names and types are those of the file itself */
+  typed: boolean
+  /** rows at its end that look like totals of the others */
+  totals: { line: number; words: string }[]
   columns: ProposedColumn[]
   rows: number
   notes: string[]
@@ -20,7 +29,7 @@ export interface BroughtFile {
   id: string
   name: string
   size: number
-  understood: UnderstoodTable
+  understood: UnderstoodTable[]
 }
 
 /** What came of the tables of a new source. */

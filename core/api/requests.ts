@@ -42,6 +42,9 @@ const form = object({
 const saidFields = {
   table: string().strict().max(200),
   titles: boolean().strict(),
+  titleLine: whole().min(1),
+  without: array(whole().required()).max(1000),
+  sheet: string().strict().max(200),
   forms: lazy((value: unknown) =>
     value === undefined
       ? mixed().notRequired()

@@ -1,6 +1,10 @@
 import { dayOf, monthEnd, dateParts, type Day } from '../value/date'
 import { type Moment, startOfDay } from '../value/moment'
 
+/** A cell as a file holds it: what it writes, or a text that the file itself says is one, whatever it looks like. */
+export type Cell = string | { text: string }
+export const cellText = (cell: Cell | undefined): string => (cell === undefined ? '' : typeof cell === 'string' ? cell : cell.text)
+
 /** Year, month and day in the order in which they are written. */
 export type DayOrder = 'ymd' | 'dmy' | 'mdy'
 

@@ -1,6 +1,6 @@
 import { dayText } from '../value/date'
 import { momentText } from '../value/moment'
-import { answerFrom, type ColumnForm, dayFrom, isEmptyWord, leadsWithZero, momentFrom, plainNumber } from './cells'
+import { answerFrom, type Cell, cellText, type ColumnForm, dayFrom, isEmptyWord, leadsWithZero, momentFrom, plainNumber } from './cells'
 
 /** A cell that does not fit its column. */
 export interface Misfit {
@@ -13,7 +13,10 @@ export interface Misfit {
  * A cell as the database takes it: numbers in plain digits, days as ISO 8601, yes and no as t and f; null where it is empty, undefined
  * where it does not fit.
  */
-export function converted(cell: string, form: ColumnForm): string | null | undefined {
+export function converted(given: Cell, form: ColumnForm): string | null | undefined {
+  // an empty text is one where the file says so
+  if (typeof given !== 'string' && form.type === 'text') return given.text
+  const cell = cellText(given)
   if (form.type === 'text') return cell === '' ? null : cell
   if (!cell || isEmptyWord(cell)) return null
   switch (form.type) {

@@ -1,4 +1,4 @@
-import { answerFrom, type ColumnForm, dayFrom, isEmptyWord, leadsWithZero, momentFrom, plainNumber } from './cells'
+import { answerFrom, type Cell, cellText, type ColumnForm, dayFrom, isEmptyWord, leadsWithZero, momentFrom, plainNumber } from './cells'
 
 /** A column as it was understood. */
 export interface ProposedColumn {
@@ -26,6 +26,12 @@ export interface ProposedTable {
   after: number
   /** rows that have fewer or more cells than there are columns */
   ragged: { line: number; cells: number }[]
+  /** the line of the titles, where there are any */
+  titleLine?: number
+  /** rows that look like totals of the others, with the words by which they do */
+  totals: { line: number; words: string }[]
+  /** lines that are left out */
+  without: readonly number[]
   notes: string[]
 }
 
@@ -48,8 +54,10 @@ const orders = [
   { order: 'mdy', date: 4, moment: 8 },
 ] as const
 
-/** Which forms a cell fits, as bits in the order of `forms`. */
-function fits(cell: string): number {
+/** Which forms a cell fits, as bits in the order of `forms`. A text that says so itself is nothing else. */
+function fits(given: Cell): number {
+  if (typeof given !== 'string') return 0
+  const cell = given
   const first = cell.charCodeAt(0)
   // most cells are plain digits or words
   let digits = true
@@ -85,12 +93,29 @@ interface Tally {
   dotted: boolean
 }
 
+/** Forms that a file writes which has but one way for each: 1234.5, 2026-03-31, true. */
+const plainForms = point! | (1 << 2) | (1 << 6) | answer!
+
+/** What is said or known of a table before it is read. */
+export interface SaidTable {
+  /** has it a row of titles? Found out from its first rows where nothing is said */
+  titles?: boolean
+  /** the line of its titles, where somebody says so */
+  titleLine?: number
+  /** lines that are left out, as somebody says: totals at the end */
+  without?: readonly number[]
+  /** values are written in one way, whatever the language */
+  typed?: boolean
+  /** rows have only as many cells as are filled */
+  padded?: boolean
+}
+
 /** Looks at each row of a table and says what its columns are: by all of them, never by a guess from the first. */
 export class Understanding {
   private tallies: Tally[] = []
   private titles: string[] | undefined
   private titleLine = 0
-  private start: { cells: string[]; line: number }[] | undefined = []
+  private start: { cells: Cell[]; line: number }[] | undefined = []
   private width = 0
   private rows = 0
   private skipped = 0
@@ -98,11 +123,16 @@ export class Understanding {
   private raggedRows = 0
   private repeated = 0
 
-  /** `titles`: has the file a row of them? Found out from its first rows where nothing is said. */
-  constructor(private readonly said: { titles?: boolean } = {}) {}
+  /** rows at the end that look like totals */
+  private totals: { line: number; words: string }[] = []
+  private readonly without: ReadonlySet<number>
 
-  row(cells: string[], line: number): void {
-    if (cells.length === 1 && !cells[0]!.trim()) return
+  constructor(private readonly said: SaidTable = {}) {
+    this.without = new Set(said.without)
+  }
+
+  row(cells: Cell[], line: number): void {
+    if (isBlank(cells) || this.without.has(line)) return
     if (this.start) {
       this.start.push({ cells, line })
       if (this.start.length >= 60) this.begin()
@@ -116,68 +146,73 @@ export class Understanding {
     this.start = undefined
     const counts = new Map<number, number>()
     for (const { cells } of first) counts.set(cells.length, (counts.get(cells.length) ?? 0) + 1)
-    this.width = [...counts].sort((a, b) => b[1] - a[1] || b[0] - a[0])[0]?.[0] ?? 0
+    this.width = this.said.padded ? Math.max(0, ...counts.keys()) : ([...counts].sort((a, b) => b[1] - a[1] || b[0] - a[0])[0]?.[0] ?? 0)
+    const whole = (cells: readonly Cell[]) => isWhole(cells, this.width, this.said.padded === true)
     // lines above the table have fewer cells, or only their first one is filled
+    const { titleLine } = this.said
     let at = 0
-    while (at < first.length - 1 && !isWhole(first[at]!.cells, this.width)) at++
-    if (!isWhole(first[at]?.cells ?? [], this.width)) at = 0
+    if (titleLine !== undefined) while (at < first.length - 1 && first[at]!.line < titleLine) at++
+    else {
+      while (at < first.length - 1 && !whole(first[at]!.cells)) at++
+      if (!whole(first[at]?.cells ?? [])) at = 0
+    }
     this.skipped = at
     this.lastSkipped = at ? first[at - 1]!.line : 0
     const top = first[at]
-    if (top && (this.said.titles ?? areTitles(top.cells, first.slice(at + 1, at + 40)))) {
-      this.titles = top.cells
+    if (
+      top &&
+      (titleLine !== undefined || (this.said.titles ?? areTitles(top.cells, first.slice(at + 1, at + 40), this.said.padded === true)))
+    ) {
+      this.titles = top.cells.map(cellText)
       this.titleLine = top.line
       at++
     }
-    this.tallies = Array.from({ length: this.width }, () => ({
-      filled: 0,
-      empty: 0,
-      words: 0,
-      fails: forms.map(() => 0),
-      misfits: forms.map(() => undefined),
-      scales: [0, 0],
-      digits: [0, 0],
-      zeros: 0,
-      marked: false,
-      dotted: false,
-    }))
+    this.tallies = Array.from({ length: this.width }, () => newTally(0))
     for (const { cells, line } of first.slice(at)) this.add(cells, line)
   }
 
-  private add(cells: string[], line: number): void {
+  private add(cells: Cell[], line: number): void {
     if (this.titles && areSame(cells, this.titles)) {
       this.repeated++
       return
     }
+    if (this.said.padded && cells.length > this.width) {
+      while (this.tallies.length < cells.length) this.tallies.push(newTally(this.rows))
+      this.width = cells.length
+    }
     this.rows++
-    if (cells.length !== this.width) {
+    const words = totalWords(cells)
+    if (words === undefined) this.totals = []
+    else if (this.totals.length < 100) this.totals.push({ line, words })
+    if (cells.length !== this.width && !this.said.padded) {
       this.raggedRows++
       if (this.ragged.length < 100) this.ragged.push({ line, cells: cells.length })
     }
     for (let at = 0; at < this.width; at++) {
       const tally = this.tallies[at]!
       const cell = cells[at] ?? ''
-      if (!cell || isEmptyWord(cell)) {
+      if (typeof cell === 'string' && (!cell || isEmptyWord(cell))) {
         tally.empty++
         if (cell.trim()) tally.words++
         continue
       }
       tally.filled++
-      const found = fits(cell)
-      if (leadsWithZero(cell)) tally.zeros++
+      const found = this.said.typed ? fits(cell) & plainForms : fits(cell)
+      if (typeof cell === 'string' && leadsWithZero(cell)) tally.zeros++
       for (let form = 0; form < forms.length; form++)
         if (!(found & (1 << form))) {
           tally.fails[form]!++
-          tally.misfits[form] ??= { line, cell }
+          tally.misfits[form] ??= { line, cell: cellText(cell) }
         }
       for (const form of [0, 1] as const) {
         if (!(found & (1 << form))) continue
-        const text = plainNumber(cell, form ? ',' : '.')!
+        const text = plainNumber(cell as string, form ? ',' : '.')!
         const mark = text.indexOf('.')
         const whole = (mark < 0 ? text.length : mark) - (text.startsWith('-') ? 1 : 0)
         tally.scales[form] = Math.max(tally.scales[form], mark < 0 ? 0 : text.length - mark - 1)
         tally.digits[form] = Math.max(tally.digits[form], whole)
       }
+      if (typeof cell !== 'string') continue
       if (!tally.marked && /[.,]/.test(cell)) tally.marked = true
       if (!tally.dotted && cell.includes('.')) tally.dotted = true
     }
@@ -256,35 +291,65 @@ export class Understanding {
       rows: this.rows,
       ...(this.titles ? { titles: this.titles } : {}),
       after: Math.max(this.titleLine, this.lastSkipped),
+      ...(this.titles ? { titleLine: this.titleLine } : {}),
       ragged: this.ragged,
+      totals: this.totals,
+      without: this.said.without ?? [],
       notes,
     }
   }
 }
 
-const areSame = (cells: readonly string[], titles: readonly string[]) =>
-  cells.length === titles.length && cells.every((cell, at) => cell === titles[at])
+const newTally = (empty: number): Tally => ({
+  filled: 0,
+  empty,
+  words: 0,
+  fails: forms.map(() => 0),
+  misfits: forms.map(() => undefined),
+  scales: [0, 0],
+  digits: [0, 0],
+  zeros: 0,
+  marked: false,
+  dotted: false,
+})
+
+const isBlank = (cells: readonly Cell[]) => cells.length === 0 || (cells.length === 1 && !cellText(cells[0]).trim())
+
+/** The words of a row that says to be a total of those above it: its first text does. */
+function totalWords(cells: readonly Cell[]): string | undefined {
+  const first = cells.find(cell => cell !== '')
+  const text = first === undefined ? '' : cellText(first).trim()
+  return text.length < 40 && /^(grand |sub)?(total|totals|sum|summe|gesamt|gesamtsumme|soma|suma|totale|somme|zwischensumme)\b/i.test(text)
+    ? text
+    : undefined
+}
+
+const areSame = (cells: readonly Cell[], titles: readonly string[]) =>
+  cells.length === titles.length && cells.every((cell, at) => cellText(cell) === titles[at])
 
 /** Is it a row of the table, and not what stands above it, an empty line, or its titles once more? */
-export function isRow(table: Pick<ProposedTable, 'titles' | 'after'>, cells: readonly string[], line: number): boolean {
-  return line > table.after && !(cells.length === 1 && !cells[0]!.trim()) && !(table.titles && areSame(cells, table.titles))
+export function isRow(table: Pick<ProposedTable, 'titles' | 'after' | 'without'>, cells: readonly Cell[], line: number): boolean {
+  return line > table.after && !isBlank(cells) && !table.without.includes(line) && !(table.titles && areSame(cells, table.titles))
 }
 
 const words = { number: 'number', date: 'date', moment: 'date with a time', boolean: 'yes or no', text: 'text' } as const
 const counted = (count: number, word: string) => `${count.toLocaleString('en')} ${word}${count === 1 ? '' : 's'}`
 
-const isWhole = (cells: readonly string[], width: number) =>
-  cells.length === width && (width === 1 || cells.filter(cell => cell.trim()).length > width / 2)
+const isWhole = (cells: readonly Cell[], width: number, padded: boolean) =>
+  (padded || cells.length === width) && (width === 1 || cells.filter(cell => cellText(cell).trim()).length > width / 2)
 
 /** Are these the titles of the rows under them: all filled, each another, none a number or a date where those under it are? */
-function areTitles(cells: readonly string[], rows: readonly { cells: readonly string[] }[]): boolean {
+function areTitles(given: readonly Cell[], rows: readonly { cells: readonly Cell[] }[], padded: boolean): boolean {
+  const cells = given.map(cellText)
   const own = cells.map(cell => cell.trim().toLowerCase())
-  if (own.some(cell => !cell) || new Set(own).size !== own.length) return false
-  if (cells.some(cell => fits(cell) & ~answer!)) return false
+  const filled = own.filter(Boolean)
+  // columns of a sheet may go without a title
+  if ((!padded && filled.length < own.length) || new Set(filled).size !== filled.length) return false
+  if (given.some(cell => fits(cell) & ~answer!) || cells.some(cell => fits(cell) & ~answer!)) return false
   if (!rows.length) return true
   // texts only: titles are not among the values under them
   return cells.some(
-    (_, at) => rows.some(row => fits(row.cells[at] ?? '')) || !rows.some(row => (row.cells[at] ?? '').trim().toLowerCase() === own[at]),
+    (_, at) => rows.some(row => fits(row.cells[at] ?? '')) || !rows.some(row => cellText(row.cells[at]).trim().toLowerCase() === own[at]),
   )
 }
 

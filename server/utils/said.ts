@@ -4,10 +4,13 @@ import type { Said } from '../sources/files/take'
 import type { SaidServer } from '../sources/postgres/addServer'
 
 /** What a request says of a file. */
-export function saidOf({ table, titles, forms }: Pick<RequestBody<'said'>, 'table' | 'titles' | 'forms'>): Said {
+export function saidOf({ table, titles, titleLine, without, sheet, forms }: RequestBody<'said'>): Said & { sheet?: string } {
   return {
     ...(table ? { table } : {}),
     ...(titles === undefined ? {} : { titles }),
+    ...(titleLine === undefined ? {} : { titleLine }),
+    ...(without?.length ? { without } : {}),
+    ...(sheet ? { sheet } : {}),
     ...(forms ? { forms: forms as Record<string, ColumnForm> } : {}),
   }
 }

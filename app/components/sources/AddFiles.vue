@@ -6,15 +6,18 @@ import type { ProposedColumn } from '../../../core/intake/understand'
 /** Files that become a source: what was understood of each, and what is said against it, before they are taken in. */
 const emit = defineEmits<{ close: []; added: [source: AddedSource] }>()
 
+/** A table of a file, as it was understood and as somebody says it is. */
 interface Given {
   key: number
   name: string
   size: number
-  /** in the hands of the server */
+  /** the file in the hands of the server */
   id?: string
   understood?: UnderstoodTable
   problem?: string
   reading: boolean
+  /** lines that are left out */
+  without: number[]
 }
 const files = ref<Given[]>([])
 const chosen = ref(-1)
@@ -23,7 +26,8 @@ const problem = ref('')
 const taking = ref(false)
 const over = ref(false)
 const chooser = useTemplateRef('chooser')
-/** forms that somebody has said, by file and column */
+const folderChooser = useTemplateRef('folderChooser')
+/** forms that somebody has said, by table and column */
 const said = ref<Record<number, Record<string, ColumnForm>>>({})
 const current = computed(() => files.value.find(each => each.key === chosen.value))
 const ready = computed(
@@ -37,41 +41,96 @@ let lastKey = 0
 
 async function bring(list: Iterable<File>): Promise<void> {
   for (const file of list) {
-    const given: Given = reactive({ key: ++lastKey, name: file.name, size: file.size, reading: true })
+    const given: Given = reactive({ key: ++lastKey, name: file.name, size: file.size, reading: true, without: [] })
     files.value.push(given)
     if (chosen.value < 0) chosen.value = given.key
     if (!name.value) name.value = file.name.replace(/\.[^.]*$/, '').replace(/[_-]+/g, ' ')
     try {
-      const { id, understood } = await api<BroughtFile>(`/api/intake?${new URLSearchParams({ name: file.name })}`, {
-        method: 'POST',
-        body: file,
-      })
-      Object.assign(given, { id, understood })
+      const brought = await api<BroughtFile[]>(`/api/intake?${new URLSearchParams({ name: file.name })}`, { method: 'POST', body: file })
       // left out while it was on its way
-      if (!files.value.includes(given)) leave(given)
+      const wanted = files.value.includes(given)
+      const tables = brought.flatMap(({ id, name: own, size, understood }) =>
+        // a hidden sheet is not taken in unless it is all there is
+        understood
+          .filter((each, _, all) => !each.hidden || all.every(other => other.hidden))
+          .map((table): Given => ({ key: ++lastKey, name: own, size, id, understood: table, reading: false, without: [] })),
+      )
+      if (!wanted) return tables.forEach(letGo)
+      const place = files.value.indexOf(given)
+      files.value = files.value.toSpliced(place, 1, ...tables)
+      if (chosen.value === given.key) chosen.value = tables[0]!.key
     } catch (error) {
       given.problem = (error as Error).message
-    } finally {
       given.reading = false
     }
   }
 }
-function drop(event: DragEvent): void {
+/** All files of what was dropped, those of folders too. */
+async function dropped(items: DataTransferItemList): Promise<File[]> {
+  const entries = [...items].map(item => item.webkitGetAsEntry()).filter(entry => entry !== null)
+  const found: File[] = []
+  const visit = async (entry: FileSystemEntry): Promise<void> => {
+    if (entry.isFile) {
+      const file = await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject))
+      found.push(file)
+      return
+    }
+    const reader = (entry as FileSystemDirectoryEntry).createReader()
+    for (;;) {
+      const inner = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject))
+      if (!inner.length) return
+      for (const each of inner) await visit(each)
+    }
+  }
+  const whole = entries.some(entry => entry.isDirectory)
+  for (const entry of entries) await visit(entry)
+  // of a folder only what becomes a table
+  return (whole ? found.filter(file => endings.some(ending => file.name.toLowerCase().endsWith(ending))) : found).sort((a, b) =>
+    a.name < b.name ? -1 : 1,
+  )
+}
+const endings = [
+  '.csv',
+  '.tsv',
+  '.tab',
+  '.txt',
+  '.xlsx',
+  '.xlsm',
+  '.json',
+  '.jsonl',
+  '.ndjson',
+  '.parquet',
+  '.sqlite',
+  '.sqlite3',
+  '.db',
+  '.zip',
+]
+async function drop(event: DragEvent): Promise<void> {
   over.value = false
-  void bring(event.dataTransfer?.files ?? [])
+  if (!event.dataTransfer) return
+  const list = await dropped(event.dataTransfer.items)
+  if (!list.length) problem.value = `There are no files that become tables in what was dropped (${endings.join(', ')}).`
+  await bring(list)
 }
 function choose(event: Event): void {
   const input = event.target as HTMLInputElement
-  void bring([...(input.files ?? [])])
+  void bring(
+    [...(input.files ?? [])].filter(file => endings.some(ending => file.name.toLowerCase().endsWith(ending)) || !input.webkitdirectory),
+  )
   input.value = ''
+}
+function letGo(file: Given): void {
+  // a file goes with the last of its tables
+  if (file.id && !files.value.some(each => each.id === file.id && each.key !== file.key))
+    void api(`/api/intake/${file.id}`, { method: 'DELETE' }).catch(() => {})
 }
 function leave(file: Given): void {
   files.value = files.value.filter(each => each.key !== file.key)
   if (chosen.value === file.key) chosen.value = files.value[0]?.key ?? -1
-  if (file.id) void api(`/api/intake/${file.id}`, { method: 'DELETE' }).catch(() => {})
+  letGo(file)
 }
 function close(): void {
-  files.value.forEach(leave)
+  for (const file of [...files.value]) leave(file)
   emit('close')
 }
 
@@ -83,9 +142,9 @@ const forms: Record<string, { label: string; form: ColumnForm }> = {
   'date ymd': { label: 'Date 2026-03-31', form: { type: 'date', order: 'ymd' } },
   'date dmy': { label: 'Date 31/03/2026', form: { type: 'date', order: 'dmy' } },
   'date mdy': { label: 'Date 03/31/2026', form: { type: 'date', order: 'mdy' } },
-  'moment ymd': { label: 'Date and time 2026-03-31 09:30', form: { type: 'moment', order: 'ymd' } },
-  'moment dmy': { label: 'Date and time 31/03/2026 09:30', form: { type: 'moment', order: 'dmy' } },
-  'moment mdy': { label: 'Date and time 03/31/2026 09:30', form: { type: 'moment', order: 'mdy' } },
+  'moment ymd': { label: 'Date, time 2026-03-31', form: { type: 'moment', order: 'ymd' } },
+  'moment dmy': { label: 'Date, time 31/03/2026', form: { type: 'moment', order: 'dmy' } },
+  'moment mdy': { label: 'Date, time 03/31/2026', form: { type: 'moment', order: 'mdy' } },
   boolean: { label: 'Yes or no', form: { type: 'boolean' } },
 }
 const wordOf = (form: ColumnForm) =>
@@ -94,18 +153,42 @@ const formOf = (file: Given, column: ProposedColumn) => said.value[file.key]?.[c
 function say(file: Given, column: ProposedColumn, word: string): void {
   said.value = { ...said.value, [file.key]: { ...said.value[file.key], [column.name]: forms[word]!.form } }
 }
-/** The file is read again where its titles are another row: its columns are named anew. */
-async function sayTitles(file: Given, titles: boolean): Promise<void> {
+/** What is said of a table beside the forms of its columns. */
+const saidOf = ({ understood, without }: Given) => ({
+  ...(understood!.sheet === undefined ? {} : { sheet: understood!.sheet }),
+  ...(understood!.titleLine === undefined ? { titles: understood!.titles } : { titleLine: understood!.titleLine }),
+  ...(without.length ? { without } : {}),
+})
+/** A table is read again where its titles or its rows are said otherwise. */
+async function sayAgain(file: Given, change: { titles?: boolean; titleLine?: number; without?: number[] }): Promise<void> {
   file.reading = true
+  const told = {
+    ...saidOf({ ...file, without: change.without ?? file.without }),
+    ...('titles' in change ? { titles: change.titles, titleLine: undefined } : {}),
+    ...(change.titleLine === undefined ? {} : { titleLine: change.titleLine, titles: undefined }),
+  }
   try {
-    file.understood = await api<UnderstoodTable>(`/api/intake/${file.id}`, { method: 'POST', body: { titles } })
-    said.value = { ...said.value, [file.key]: {} }
+    const [table] = await api<UnderstoodTable[]>(`/api/intake/${file.id}`, { method: 'POST', body: told })
+    // columns that are still called the same keep what was said of them
+    const names = new Set(table!.columns.map(column => column.name))
+    said.value = {
+      ...said.value,
+      [file.key]: Object.fromEntries(Object.entries(said.value[file.key] ?? {}).filter(([column]) => names.has(column))),
+    }
+    Object.assign(file, { understood: table, without: change.without ?? file.without })
     problem.value = ''
   } catch (error) {
     problem.value = (error as Error).message
   } finally {
     file.reading = false
   }
+}
+/** Rows that looked like totals stay in the list once they are left out. */
+const totals = new Map<string, string>()
+const totalsOf = (file: Given) => {
+  for (const { line, words } of file.understood!.totals) totals.set(`${file.key} ${line}`, words)
+  const left = file.without.map(line => ({ line, words: totals.get(`${file.key} ${line}`) ?? '' }))
+  return [...file.understood!.totals, ...left].sort((a, b) => a.line - b.line)
 }
 
 async function takeIn(): Promise<void> {
@@ -114,10 +197,7 @@ async function takeIn(): Promise<void> {
   try {
     const added = await api<AddedSource>('/api/sources', {
       method: 'POST',
-      body: {
-        name: name.value,
-        files: files.value.map(file => ({ id: file.id, titles: file.understood!.titles, forms: said.value[file.key] ?? {} })),
-      },
+      body: { name: name.value, files: files.value.map(file => ({ id: file.id, ...saidOf(file), forms: said.value[file.key] ?? {} })) },
     })
     emit('added', added)
   } catch (error) {
@@ -126,7 +206,6 @@ async function takeIn(): Promise<void> {
     taking.value = false
   }
 }
-const separatorWords: Record<string, string> = { ',': 'commas', ';': 'semicolons', '\t': 'tabs', '|': 'bars' }
 const isNumber = (file: Given, at: number) => formOf(file, file.understood!.columns[at]!).type === 'number'
 </script>
 
@@ -145,12 +224,16 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
         ref="chooser"
         type="file"
         multiple
-        accept=".csv,.tsv,.tab,.txt,text/csv"
+        :accept="endings.join(',')"
         class="hidden"
         aria-label="Files of a new source"
         @change="choose"
       />
+      <input ref="folderChooser" type="file" webkitdirectory class="hidden" aria-label="Folder of a new source" @change="choose" />
       <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-file-plus" @click="chooser?.click()">Choose files</UButton>
+      <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-folder-plus" @click="folderChooser?.click()"
+        >Choose a folder</UButton
+      >
       <span class="grow" />
       <UButton size="sm" variant="ghost" color="neutral" @click="close">{{ files.length ? 'Leave them' : 'Close' }}</UButton>
       <UButton size="sm" icon="i-lucide-check" :disabled="!ready" :loading="taking" @click="takeIn">
@@ -168,8 +251,11 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
       :class="over ? 'border-petrol-600 bg-petrol-50 dark:bg-petrol-950' : 'border-accented'"
     >
       <div class="text-center">
-        <p class="font-display text-lg">Drop files here, or choose them.</p>
-        <p class="mt-1 text-sm text-muted">Each file of separated values (CSV, TSV) becomes a table. What is understood is shown first.</p>
+        <p class="font-display text-lg">Drop files or a folder here, or choose them.</p>
+        <p class="mt-1 text-sm text-muted">
+          Separated values (CSV, TSV), workbooks (XLSX), JSON, Parquet, SQLite, or a ZIP of them. Each file or sheet becomes a table; what
+          is understood is shown first.
+        </p>
       </div>
     </div>
     <div v-else class="flex min-h-0 grow">
@@ -181,7 +267,8 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
             :aria-current="file.key === chosen"
             @click="chosen = file.key"
           >
-            <span class="block truncate">{{ file.name }}</span>
+            <span class="block truncate">{{ file.understood?.sheet ?? file.name }}</span>
+            <span v-if="file.understood?.sheet" class="block truncate text-xs font-normal text-muted">{{ file.name }}</span>
             <span v-if="file.problem" class="block text-xs font-normal text-error">cannot be taken in</span>
             <span v-else-if="file.reading" class="block text-xs font-normal text-muted">being read …</span>
             <span v-else-if="file.understood" class="block text-xs font-normal text-muted"
@@ -195,7 +282,7 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
             color="neutral"
             icon="i-lucide-x"
             class="mt-1"
-            :aria-label="`Leave ${file.name} out`"
+            :aria-label="`Leave ${file.understood?.sheet ?? file.name} out`"
             @click="leave(file)"
           />
         </div>
@@ -206,17 +293,41 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
         <template v-else-if="current.understood">
           <div class="flex flex-wrap items-center gap-x-5 gap-y-1 text-sm">
             <h2 class="font-display text-lg font-semibold">{{ current.understood.table }}</h2>
-            <span class="text-muted"
-              >{{ separatorWords[current.understood.separator] }} between cells · {{ current.understood.encoding.toUpperCase() }}</span
-            >
-            <label class="flex items-center gap-2"
-              ><input
-                type="checkbox"
-                class="accent-petrol-700"
-                :checked="current.understood.titles"
-                @change="sayTitles(current, ($event.target as HTMLInputElement).checked)"
-              />The first row holds the titles</label
-            >
+            <span class="text-muted">{{ current.understood.written }}</span>
+            <template v-if="!current.understood.typed">
+              <UCheckbox
+                size="sm"
+                label="There are titles"
+                :model-value="current.understood.titles"
+                @update:model-value="sayAgain(current, { titles: $event === true })"
+              />
+              <label v-if="current.understood.titles" class="flex items-center gap-2"
+                >in line
+                <NumberField
+                  class="w-20"
+                  size="xs"
+                  whole
+                  aria-label="Line of the titles"
+                  :least="1"
+                  :value="current.understood.titleLine"
+                  @write="sayAgain(current, { titleLine: $event })"
+              /></label>
+            </template>
+          </div>
+          <div v-if="totalsOf(current).length" class="mt-1 flex flex-wrap items-center gap-x-5 gap-y-1 text-sm">
+            <span class="text-muted">Looks like a total of the others:</span>
+            <UCheckbox
+              v-for="total in totalsOf(current)"
+              :key="total.line"
+              size="sm"
+              :label="`leave out line ${total.line.toLocaleString('en')}${total.words ? ` (“${total.words}”)` : ''}`"
+              :model-value="current.without.includes(total.line)"
+              @update:model-value="
+                sayAgain(current, {
+                  without: $event === true ? [...current.without, total.line] : current.without.filter(line => line !== total.line),
+                })
+              "
+            />
           </div>
           <p v-for="note in current.understood.notes" :key="note" class="mt-1 text-sm text-apricot-700 dark:text-apricot-300" role="status">
             {{ note }}

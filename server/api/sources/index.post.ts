@@ -6,6 +6,6 @@ export default route(async (context, event, app): Promise<AddedSource> => {
   const { name, files } = await bodyOf(event, 'addSource')
   const given = files.map(each => ({ ...app.brought.get(context, each.id), ...saidOf(each) }))
   const added = await app.addFiles(context, name, given)
-  files.forEach(each => app.brought.drop(context, each.id))
+  for (const id of new Set(files.map(each => each.id))) app.brought.drop(context, id)
   return { name: name.trim(), ...added }
 })

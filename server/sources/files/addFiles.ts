@@ -38,10 +38,10 @@ function inThread(order: TakeOrder, { progress, signal }: Waiting): Promise<Excl
   })
 }
 
-/** What a file holds. @throws StoreError with one sentence */
-export async function understood(file: GivenFile, more: Waiting = {}): Promise<UnderstoodTable> {
+/** What the tables of a file hold. @throws StoreError with one sentence */
+export async function understood(file: GivenFile, more: Waiting = {}): Promise<UnderstoodTable[]> {
   const answer = await inThread({ task: 'understand', file }, more)
-  return (answer as TakeAnswer & { kind: 'understood' }).table
+  return (answer as TakeAnswer & { kind: 'understood' }).tables
 }
 
 /** Makes a folder of files: all of them or nothing. @throws StoreError with one sentence */

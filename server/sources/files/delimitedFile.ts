@@ -1,7 +1,7 @@
 import { createReadStream } from 'node:fs'
 import { open } from 'node:fs/promises'
 import { DelimitedReader, likelySeparator } from '../../../core/intake/delimited'
-import { decoderOf, type Encoding, EncodingFault, likelyEncoding, markedEncoding } from '../../../core/intake/encoding'
+import { decoderOf, type Encoding, likelyEncoding, markedEncoding } from '../../../core/intake/encoding'
 
 /** Bytes that are looked at to tell how a file is written, and that are read at a time. */
 const lookedAt = 256 * 1024
@@ -52,15 +52,4 @@ export async function readDelimited(
   }
   reader.push(decoder.text(new Uint8Array(), true))
   reader.end()
-}
-
-/** The rows once more as Windows-1252, which explains any bytes, where UTF-8 does not; `again` begins anew. */
-export async function readAsWritten<T>(path: string, work: (written: Written) => Promise<T>): Promise<T> {
-  const written = await writtenAs(path)
-  try {
-    return await work(written)
-  } catch (error) {
-    if (!(error instanceof EncodingFault) || written.encoding !== 'utf-8') throw error
-    return work({ ...written, encoding: 'windows-1252' })
-  }
 }

@@ -3,32 +3,25 @@ import type { PGlite } from '@electric-sql/pglite'
 import { sql, type SQL } from 'drizzle-orm'
 import { bound } from '../../../core/catalog/dialect'
 import { readable } from '../../../core/catalog/types'
-import type { ColumnForm } from '../../../core/intake/cells'
+import { cellText, type ColumnForm } from '../../../core/intake/cells'
 import { converted, copyRow, type Misfit } from '../../../core/intake/convert'
-import { isRow, namesFor, type ProposedColumn, type ProposedTable, Understanding } from '../../../core/intake/understand'
-import { readAsWritten, readDelimited, type Written } from './delimitedFile'
+import { isRow, namesFor, type ProposedColumn, type ProposedTable, type SaidTable, Understanding } from '../../../core/intake/understand'
+import { FileFault, type OpenedFile, type Reading } from './kinds/kind'
 
-/** A file that cannot be taken in: one sentence. */
-export class FileFault extends Error {}
-
-/** A file as it was understood. */
+/** A table of a file as it was understood. */
 export interface UnderstoodFile {
-  path: string
-  /** what people call it */
+  opened: OpenedFile
+  /** what people call the file, and the table in it where it holds several */
   name: string
+  sheet: string
   /** the table that it becomes */
   table: string
-  written: Written
   proposed: ProposedTable
 }
 
-/** What somebody said of a file, against what was understood. */
-export interface Said {
-  /** what the file is called, where its path does not say */
-  name?: string
+/** What somebody said of a table of a file, against what was understood. */
+export interface Said extends Pick<SaidTable, 'titles' | 'titleLine' | 'without'> {
   table?: string
-  /** is its first row the titles? */
-  titles?: boolean
   /** forms of columns, by their names */
   forms?: Record<string, ColumnForm>
 }
@@ -44,40 +37,66 @@ export interface TakenTable {
 
 /** Letters of a name of the database (PostgreSQL manual, section 4.1.1). */
 const mostName = 55
+/** Columns of a table (manual, appendix K: 1,600, fewer where they are wide). */
+const mostColumns = 1500
 /** Rows of COPY that are handed over at a time, in letters. */
 const pieceSize = 8_000_000
 
-/** Reads a file whole and says what it holds. @throws FileFault */
+/** A file whose rows cannot be read: one sentence. */
+export function faultOf(error: unknown, name: string): FileFault {
+  if (error instanceof FileFault) return error
+  return new FileFault(`“${name}” cannot be read: ${error instanceof Error ? error.message : String(error)}`)
+}
+
+/** Reads a table of a file whole and says what it holds. @throws FileFault, or the signal's reason */
 export async function understandFile(
-  path: string,
+  opened: OpenedFile,
+  { name, sheet }: { name: string; sheet: string },
   taken: readonly string[],
-  more: Said & { progress?: (bytes: number) => void; signal?: AbortSignal; onRow?: (cells: string[]) => void } = {},
+  more: Said & Reading = {},
 ): Promise<UnderstoodFile> {
-  const name = more.name ?? basename(path)
-  const [base] = namesFor([more.table ?? basename(name, extname(name))])
+  const [base] = namesFor([more.table ?? (sheet || basename(name, extname(name)))])
   let table = base!.slice(0, mostName)
   for (let number = 2; taken.includes(table); number++) table = `${base!.slice(0, mostName)}_${number}`
+  const understanding = new Understanding({
+    typed: opened.typed,
+    ...(opened.typed ? { titles: true } : {}),
+    ...(opened.padded ? { padded: true } : {}),
+    ...(more.titles === undefined ? {} : { titles: more.titles }),
+    ...(more.titleLine === undefined ? {} : { titleLine: more.titleLine }),
+    ...(more.without ? { without: more.without } : {}),
+  })
   try {
-    return await readAsWritten(path, async written => {
-      const understanding = new Understanding(more.titles === undefined ? {} : { titles: more.titles })
-      await readDelimited(path, written, (cells, line) => understanding.row(cells, line), more)
-      const proposed = understanding.result()
-      for (const column of proposed.columns) {
-        const form = more.forms?.[column.name]
-        if (!form || sameForm(form, column.form)) continue
-        column.form = form
-        column.notes = []
-        // what was measured was measured for another form
-        delete column.scale
-        delete column.digits
-      }
-      if (!proposed.columns.length) throw new FileFault(`“${name}” holds no rows; choose a file with a table in it.`)
-      return { path, name, table, written, proposed }
-    })
+    await opened.rows(sheet, (cells, line) => understanding.row(cells, line), more)
   } catch (error) {
-    if (error instanceof FileFault || more.signal?.aborted) throw error
-    throw new FileFault(`“${name}” cannot be read: ${error instanceof Error ? error.message : String(error)}`)
+    const other = opened.otherwise?.(error)
+    if (other) return understandFile(other, { name, sheet }, taken, more)
+    if (more.signal?.aborted) throw error
+    throw faultOf(error, name)
   }
+  const proposed = understanding.result()
+  proposed.notes.push(...(opened.notes?.(sheet) ?? []))
+  for (const column of proposed.columns) {
+    const form = more.forms?.[column.name]
+    if (!form || sameForm(form, column.form)) continue
+    column.form = form
+    column.notes = []
+    // what was measured was measured for another form
+    delete column.scale
+    delete column.digits
+  }
+  if (proposed.columns.length > mostColumns)
+    throw new FileFault(
+      `“${name}” has ${proposed.columns.length.toLocaleString('en')} columns, and a table at most ${mostColumns.toLocaleString('en')}; ` +
+        `leave some out in the file.`,
+    )
+  if (!proposed.columns.length)
+    throw new FileFault(
+      sheet
+        ? `The sheet “${sheet}” of “${name}” holds no rows; leave it out, or choose another.`
+        : `“${name}” holds no rows; choose a file with a table in it.`,
+    )
+  return { opened, name, sheet, table, proposed }
 }
 
 const typeOf = ({ form, scale, digits }: ProposedColumn): SQL => {
@@ -112,15 +131,10 @@ const run = async (db: PGlite, statement: SQL) => {
  * Makes a table of a file in a schema, all of its rows or nothing. A value that does not fit what was understood ends it with its line.
  * @throws FileFault
  */
-export async function takeFile(
-  db: PGlite,
-  schema: string,
-  file: UnderstoodFile,
-  more: { progress?: (bytes: number) => void; signal?: AbortSignal } = {},
-): Promise<TakenTable> {
+export async function takeFile(db: PGlite, schema: string, file: UnderstoodFile, more: Reading = {}): Promise<TakenTable> {
   const { proposed } = file
   const { columns } = proposed
-  const called = file.name
+  const called = file.sheet ? `${file.name}, ${file.sheet}` : file.name
   const table = sql`${sql.identifier(schema)}.${sql.identifier(file.table)}`
   // the line in the file is the key where no column is one; it is called after the file, since it means nothing in another
   const lineName = namesFor([...columns.map(each => each.name), `${file.table} line`]).at(-1)!
@@ -143,9 +157,8 @@ export async function takeFile(
     size = 0
     await db.query(copy, [], { blob })
   }
-  await readDelimited(
-    file.path,
-    file.written,
+  await file.opened.rows(
+    file.sheet,
     (cells, line) => {
       if (!isRow(proposed, cells, line)) return
       // what a shorter row lacks is empty, and told; what a longer one has too much would be lost
@@ -159,9 +172,9 @@ export async function takeFile(
       for (let at = 0; at < columns.length; at++) {
         const column = columns[at]!
         const cell = cells[at] ?? ''
-        const value = cell.includes('\0') ? undefined : converted(cell, column.form)
+        const value = cellText(cell).includes('\0') ? undefined : converted(cell, column.form)
         if (value === undefined) {
-          if (misfits.length < 20) misfits.push({ line, column: column.title, cell: cell.slice(0, 80) })
+          if (misfits.length < 20) misfits.push({ line, column: column.title, cell: cellText(cell).slice(0, 80) })
           values.push(null)
         } else values.push(value)
       }

@@ -1,25 +1,32 @@
 import { statSync } from 'node:fs'
 import { parentPort, workerData } from 'node:worker_threads'
-import { readDelimited } from './delimitedFile'
 import type { UnderstoodTable } from '../../../core/api/intake'
+import { cellText } from '../../../core/intake/cells'
 import { isRow } from '../../../core/intake/understand'
 import { makeFolder } from '../../engine/durable'
 import { machineSentence } from '../../failures'
-import { FileFault, type Said, type TakenTable, takeFile, understandFile } from './take'
+import { openFile } from './kinds'
+import { FileFault } from './kinds/kind'
+import { type Said, type TakenTable, takeFile, type UnderstoodFile, understandFile } from './take'
 
-/** A file as it lies on this machine, and what was said of it. */
-export interface GivenFile extends Said {
+/** A file as it lies on this machine. */
+export interface BroughtPath {
   path: string
   name: string
 }
+/** A table of a file, and what was said of it. */
+export interface GivenFile extends BroughtPath, Said {
+  /** its name within the file; without one, all that a person sees in it become tables */
+  sheet?: string
+}
 
-/** What the thread is given: files that are looked at, or that become the tables of a folder. */
+/** What the thread is given: a file that is looked at, or those that become the tables of a folder. */
 export type TakeOrder = { task: 'understand'; file: GivenFile } | { task: 'take'; folder: string; schema: string; files: GivenFile[] }
 
 export type TakeAnswer =
   /** how far it has come: of the bytes of all files, which are read twice */
   | { kind: 'progress'; done: number; of: number; file: string }
-  | { kind: 'understood'; table: UnderstoodTable }
+  | { kind: 'understood'; tables: UnderstoodTable[] }
   | { kind: 'taken'; tables: TakenTable[] }
   | { kind: 'failed'; sentence: string }
 
@@ -41,54 +48,103 @@ function teller(file: string, before: number, of: number): (bytes: number) => vo
   }
 }
 
-async function understand(file: GivenFile): Promise<void> {
-  const { size } = statSync(file.path)
-  const { table, written, proposed } = await understandFile(file.path, [], { ...file, progress: teller(file.name, 0, size) })
+/** The first rows of a table, as its file writes them. */
+async function firstRows({ opened, sheet, proposed }: UnderstoodFile): Promise<string[][]> {
   const rows: string[][] = []
   const enough = new AbortController()
-  await readDelimited(
-    file.path,
-    written,
-    (cells, line) => {
-      if (rows.length < shown && isRow(proposed, cells, line)) rows.push(cells.map(cell => cell.slice(0, 200)))
-      if (rows.length >= shown) enough.abort()
-    },
-    { signal: enough.signal },
-  ).catch((error: unknown) => {
-    if (!enough.signal.aborted) throw error
-  })
-  post({
-    kind: 'understood',
-    table: {
-      table,
-      ...written,
-      titles: proposed.titles !== undefined,
-      columns: proposed.columns,
-      rows: proposed.rows,
-      notes: proposed.notes,
-      first: rows,
-    },
-  })
+  await opened
+    .rows(
+      sheet,
+      (cells, line) => {
+        if (rows.length < shown && isRow(proposed, cells, line)) rows.push(cells.map(cell => cellText(cell).slice(0, 200)))
+        if (rows.length >= shown) enough.abort()
+      },
+      { signal: enough.signal, drained: async () => enough.signal.throwIfAborted() },
+    )
+    .catch((error: unknown) => {
+      if (!enough.signal.aborted) throw error
+    })
+  return rows
+}
+
+async function understand(file: GivenFile): Promise<void> {
+  const { size } = statSync(file.path)
+  const opened = await openFile(file.path, file.name)
+  const tables: UnderstoodTable[] = []
+  try {
+    const wanted = opened.tables.filter(each => file.sheet === undefined || each.name === file.sheet)
+    for (const { name: sheet, hidden } of wanted) {
+      let understood: UnderstoodFile
+      try {
+        understood = await understandFile(
+          opened,
+          { name: file.name, sheet },
+          tables.map(each => each.table),
+          { ...file, progress: teller(file.name, 0, size) },
+        )
+      } catch (error) {
+        // a sheet without rows is no fault of a workbook that has others
+        if (wanted.length === 1 || !(error instanceof FileFault) || !/holds no rows/.test(error.message)) throw error
+        continue
+      }
+      const { proposed } = understood
+      tables.push({
+        ...(sheet ? { sheet } : {}),
+        ...(hidden ? { hidden } : {}),
+        table: understood.table,
+        written: understood.opened.written,
+        titles: proposed.titles !== undefined,
+        ...(proposed.titleLine === undefined ? {} : { titleLine: proposed.titleLine }),
+        typed: opened.typed,
+        totals: proposed.totals,
+        columns: proposed.columns,
+        rows: proposed.rows,
+        notes: proposed.notes,
+        first: await firstRows(understood),
+      })
+    }
+    if (!tables.length) throw new FileFault(`“${file.name}” holds no rows; choose a file with a table in it.`)
+  } finally {
+    opened.close?.()
+  }
+  post({ kind: 'understood', tables })
 }
 
 async function take(folder: string, schema: string, files: readonly GivenFile[]): Promise<void> {
   const sizes = files.map(file => statSync(file.path).size)
   const of = sizes.reduce((sum, size) => sum + size, 0) * 2
-  const tables: TakenTable[] = []
+  const taken: TakenTable[] = []
   await makeFolder(folder, async db => {
     await db.exec(`create schema "${schema.replaceAll('"', '""')}"`)
     let before = 0
     for (const [at, file] of files.entries()) {
-      const understood = await understandFile(
-        file.path,
-        tables.map(table => table.name),
-        { ...file, progress: teller(file.name, before, of) },
-      )
-      tables.push(await takeFile(db, schema, understood, { progress: teller(file.name, before + sizes[at]!, of) }))
+      const opened = await openFile(file.path, file.name)
+      try {
+        const sheets = file.sheet === undefined ? opened.tables.filter(each => !each.hidden).map(each => each.name) : [file.sheet]
+        for (const sheet of sheets) {
+          let understood: UnderstoodFile
+          try {
+            understood = await understandFile(
+              opened,
+              { name: file.name, sheet },
+              taken.map(table => table.name),
+              { ...file, progress: teller(file.name, before, of) },
+            )
+          } catch (error) {
+            if (file.sheet !== undefined || sheets.length === 1 || !(error instanceof FileFault) || !/holds no rows/.test(error.message))
+              throw error
+            continue
+          }
+          taken.push(await takeFile(db, schema, understood, { progress: teller(file.name, before + sizes[at]!, of) }))
+        }
+      } finally {
+        opened.close?.()
+      }
       before += sizes[at]! * 2
     }
+    if (!taken.length) throw new FileFault('There is no table in these files; choose others.')
   })
-  post({ kind: 'taken', tables })
+  post({ kind: 'taken', tables: taken })
 }
 
 try {

@@ -1,0 +1,22 @@
+import { EncodingFault } from '../../../../core/intake/encoding'
+import { readDelimited, type Written, writtenAs } from '../delimitedFile'
+import type { FileKind, OpenedFile } from './kind'
+
+const separators: Record<string, string> = { ',': 'commas', ';': 'semicolons', '\t': 'tabs', '|': 'bars' }
+
+const opened = (path: string, written: Written): OpenedFile => ({
+  tables: [{ name: '' }],
+  written: `${separators[written.separator] ?? written.separator} between cells · ${written.encoding.toUpperCase()}`,
+  typed: false,
+  rows: (_, onRow, more) => readDelimited(path, written, onRow, more),
+  // Windows-1252 explains any bytes
+  otherwise: error =>
+    error instanceof EncodingFault && written.encoding === 'utf-8' ? opened(path, { ...written, encoding: 'windows-1252' }) : undefined,
+})
+
+/** Separated values: CSV (RFC 4180) and what is met beside it. */
+export const delimited: FileKind = {
+  endings: ['.csv', '.tsv', '.tab', '.txt'],
+  name: 'separated values',
+  open: async path => opened(path, await writtenAs(path)),
+}
