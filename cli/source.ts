@@ -4,30 +4,35 @@ import { basename, extname, join, resolve } from 'node:path'
 import { createInterface } from 'node:readline/promises'
 import { Readable, Writable } from 'node:stream'
 import { parseArgs } from 'node:util'
-import type { SourceInfo } from '../core/api/answers'
-import type { AddedServer, AddedSource, BroughtFile } from '../core/api/intake'
+import type { SourceCheck, SourceInfo } from '../core/api/answers'
+import type { AddedServer, AddedSource, BroughtFile, CopyState } from '../core/api/intake'
 import { suggestion } from '../core/value/suggestion'
 import type { Context } from '../server/access/context'
 import { dataFolder, type Estante, openEstante } from '../server/estante'
+import type { SaidCopy } from '../server/sources/copies/addCopy'
+import { checkSource } from '../server/sources/checkSource'
 import { fileEndings } from '../server/sources/files/kinds'
 import { FileFault } from '../server/sources/files/kinds/kind'
 import type { GivenFile } from '../server/sources/files/take.worker'
 import { isArchive, unpack } from '../server/sources/files/unpack'
-import { AddressError, readAddress } from '../server/sources/postgres/address'
 import type { SaidServer } from '../server/sources/postgres/addServer'
 import { holderOf } from '../server/store/lock'
 import { UsageError } from './usage'
 
 const usage =
-  'estante source add "<name>" --files <folder or file> [--files …] or --url postgresql://user@host/database [--schema a,b], or ' +
-  'estante source list, each with [--data <folder>]'
+  'estante source add "<name>" --files <folder or file> [--files …], or --url postgresql://user@host/database [--schema a,b], or ' +
+  '--url mysql://user@host/database --copy [--tables a,b]; estante source list; estante source refresh "<name>"; ' +
+  'estante source check "<name>"; each with [--data <folder>]'
 const context: Context = { person: 'command line' }
 
+const commands = ['add', 'list', 'refresh', 'check'] as const
+
 interface Order {
-  what: 'add' | 'list'
+  what: (typeof commands)[number]
   name: string
   files: string[]
   server?: SaidServer
+  copy?: SaidCopy
   folder: string
 }
 
@@ -35,6 +40,8 @@ const options = {
   files: { type: 'string', multiple: true, default: [] as string[] },
   url: { type: 'string' },
   schema: { type: 'string', multiple: true, default: [] as string[] },
+  copy: { type: 'boolean', default: false },
+  tables: { type: 'string', multiple: true, default: [] as string[] },
   zone: { type: 'string' },
   day: { type: 'string' },
   'even-superuser': { type: 'boolean', default: false },
@@ -50,9 +57,9 @@ function readOrder(args: string[]): Order {
   }
   const { values } = parsed
   const [what = '', name = '', ...rest] = parsed.positionals
-  if (what !== 'add' && what !== 'list')
-    throw new UsageError(`There is no command “source ${what}”${suggestion(what, ['add', 'list'])}. It is written: ${usage}`)
-  if (what === 'add' && (!name || rest.length))
+  const command = commands.find(each => each === what)
+  if (!command) throw new UsageError(`There is no command “source ${what}”${suggestion(what, commands)}. It is written: ${usage}`)
+  if (command !== 'list' && (!name || rest.length))
     throw new UsageError(`Give the source one name, in quotes if it has spaces. It is written: ${usage}`)
   const base = process.env.INIT_CWD ?? process.cwd()
   const files = values.files.flatMap(each => filesAt(resolve(base, each)))
@@ -60,11 +67,18 @@ function readOrder(args: string[]): Order {
     throw new UsageError(`Say which files with --files, or which server with --url. It is written: ${usage}`)
   const schemas = values.schema.flatMap(each => each.split(',')).filter(Boolean)
   const password = process.env.ESTANTE_PASSWORD
+  const copied = values.url !== undefined && !/^postgres(ql)?:/i.test(values.url)
+  if (copied && !values.copy)
+    throw new UsageError(`Only PostgreSQL servers are read in place; write --copy to copy the tables of this one. It is written: ${usage}`)
+  if (values.copy && !copied)
+    throw new UsageError(`--copy is for databases other than PostgreSQL, which is read in place. It is written: ${usage}`)
+  const tables = values.tables.flatMap(each => each.split(',')).filter(Boolean)
   return {
-    what,
+    what: command,
     name,
     files,
-    ...(values.url
+    ...(copied ? { copy: { url: values.url!, ...(password ? { password } : {}), ...(tables.length ? { tables } : {}) } } : {}),
+    ...(values.url && !copied
       ? {
           server: {
             url: values.url,
@@ -136,18 +150,23 @@ class ByServer {
     return this.send<AddedServer>('/api/servers', { name, ...said })
   }
 
+  copy(name: string, said: SaidCopy): Promise<AddedSource> {
+    return this.send<AddedSource>('/api/copies', { name, ...said })
+  }
+
+  async refresh(id: string): Promise<CopyState> {
+    return this.send<CopyState>(`/api/sources/${encodeURIComponent(id)}/copy`, {})
+  }
+
   private send<T>(path: string, body: object): Promise<T> {
     return this.ask<T>(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
   }
 }
 
 /** A password that was neither in the address nor in the environment is asked for, unseen. */
-async function withPassword(said: SaidServer): Promise<SaidServer> {
-  try {
-    if (said.password !== undefined || readAddress(said.url).password !== undefined || !process.stdin.isTTY) return said
-  } catch (error) {
-    throw error instanceof AddressError ? new UsageError(error.message) : error
-  }
+async function withPassword<T extends { url: string; password?: string }>(said: T): Promise<T> {
+  const written = URL.canParse(said.url) && new URL(said.url).password !== ''
+  if (said.password !== undefined || written || !process.stdin.isTTY) return said
   process.stderr.write('Password: ')
   const silent = new Writable({ write: (_chunk, _encoding, done) => done() })
   const asking = createInterface({ input: process.stdin, output: silent, terminal: true })
@@ -172,7 +191,7 @@ async function here<T>(folder: string, work: (estante: Estante) => Promise<T> | 
 
 /** estante source …: each line that it writes is one JSON object. @throws UsageError or StoreError with one sentence */
 export async function sourceCommand(args: string[]): Promise<void> {
-  const { what, name, files, server: said, folder } = readOrder(args)
+  const { what, name, files, server: said, copy: copied, folder } = readOrder(args)
   const address = holderOf(folder)?.address
   const server = address ? new ByServer(address) : undefined
   const write = (line: object) => process.stdout.write(`${JSON.stringify(line)}\n`)
@@ -181,6 +200,48 @@ export async function sourceCommand(args: string[]): Promise<void> {
       ? await server.ask<SourceInfo[]>('/api/sources')
       : await here(folder, estante => estante.sources.list().map(each => ({ id: each.id, name: each.name, kind: each.kind })))
     for (const { id, name: called, kind } of list) write({ id, name: called, kind })
+    return
+  }
+  if (what === 'refresh' || what === 'check') {
+    const list = server
+      ? await server.ask<SourceInfo[]>('/api/sources')
+      : await here(folder, estante => estante.sources.list().map(each => ({ id: each.id, name: each.name })))
+    const found = list.find(each => each.name.toLowerCase() === name.trim().toLowerCase())
+    if (!found)
+      throw new UsageError(
+        `There is no source “${name}”${suggestion(
+          name,
+          list.map(each => each.name),
+        )}; see estante source list.`,
+      )
+    if (what === 'refresh') {
+      const state = server
+        ? await server.refresh(found.id)
+        : await here(folder, async estante => {
+            await estante.copies.refresh(context, found.id)
+            return estante.copies.generations(context, found.id)
+          })
+      write({
+        source: found.name,
+        id: found.id,
+        generation: state.generation,
+        rows: state.generations[0]!.rows,
+        at: state.generations[0]!.at,
+      })
+      return
+    }
+    const checked = server
+      ? await server.ask<SourceCheck>(`/api/sources/${encodeURIComponent(found.id)}/check`)
+      : await here(folder, estante => checkSource(context, estante, found.id))
+    write({ source: found.name, id: found.id, ...checked })
+    return
+  }
+  if (copied) {
+    const wanted = await withPassword(copied)
+    const added = server
+      ? await server.copy(name, wanted)
+      : await here(folder, async estante => ({ name: name.trim(), ...(await estante.copies.add(context, name, wanted)) }))
+    write({ source: added.name, id: added.id, tables: added.tables })
     return
   }
   if (said) {

@@ -9,6 +9,7 @@ ensurePrograms({
   '/usr/bin/pdftotext': 'poppler-utils',
   '/usr/bin/soffice': 'libreoffice-calc',
   '/usr/bin/xmllint': 'libxml2-utils',
+  '/usr/sbin/mariadbd': 'mariadb-server',
   ...(existsSync('/usr/lib/postgresql') ? {} : { '/usr/lib/postgresql': 'postgresql' }),
 })
 process.env.NUXT_TELEMETRY_DISABLED = '1'

@@ -30,6 +30,7 @@ const sets = [
       demo: 'demo/engine.worker.ts',
       engine: 'server/sources/embedded/engine.worker.ts',
       run: 'server/runs/run.worker.ts',
+      copy: 'server/sources/copies/copy.worker.ts',
       server: 'server/sources/postgres/server.worker.ts',
       take: 'server/sources/files/take.worker.ts',
     },

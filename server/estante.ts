@@ -12,6 +12,7 @@ import { Miniatures } from './runs/miniatures'
 import { RunPool } from './runs/pool'
 import { RunRegistry } from './runs/registry'
 import { registeredSources } from './sources/registry'
+import { addCopy, type CopyProgress, generationsOf, refreshCopy, type SaidCopy, useGeneration } from './sources/copies/addCopy'
 import { connected } from './sources/connections'
 import { putSourceAway } from './sources/putAway'
 import { Sources } from './sources/sources'
@@ -57,6 +58,22 @@ export interface Estante {
   ) => Promise<{ id: string; tables: TakenTable[] }>
   /** connects a server as a source of its own @throws StoreError */
   addServer: (context: Context, name: string, said: SaidServer) => Promise<{ id: string; tried: TriedServer }>
+  /** copies of other databases @throws StoreError */
+  copies: {
+    add: (
+      context: Context,
+      name: string,
+      said: SaidCopy,
+      progress?: (progress: CopyProgress) => void,
+    ) => Promise<{ id: string; tables: TakenTable[] }>
+    refresh: (
+      context: Context,
+      id: string,
+      progress?: (progress: CopyProgress) => void,
+    ) => Promise<{ generation: number; tables: TakenTable[] }>
+    use: (context: Context, id: string, generation: number) => Promise<void>
+    generations: (context: Context, id: string) => ReturnType<typeof generationsOf>
+  }
   /** lets a source that was added go, with its tables @throws StoreError */
   putSourceAway: (context: Context, id: string) => Promise<void>
   /** files that were brought, and wait to be taken in */
@@ -123,6 +140,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     )
     const sources = new Sources([...opened, ...added], store)
     const pool = new RunPool(sources)
+    const copyParts = { store, sources, secrets, folder: join(options.folder, 'sources') }
     // a source that is away does not keep the library closed
     await Promise.all(ready.filter((_, at) => !options.impatient || !opened[at]!.made()))
     const input: Estante['input'] = async (context, name, definition, answers, { dataSet, version } = {}) => {
@@ -165,6 +183,12 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
         addFiles(context, { store, sources, folder: join(options.folder, 'sources') }, name, files, progress ? { progress } : {}),
       addServer: (context, name, said) =>
         addServer(context, { store, sources, secrets, folder: join(options.folder, 'sources') }, name, said),
+      copies: {
+        add: (context, name, said, progress) => addCopy(context, copyParts, name, said, progress),
+        refresh: (context, id, progress) => refreshCopy(context, copyParts, id, progress),
+        use: (context, id, generation) => useGeneration(context, copyParts, id, generation),
+        generations: (context, id) => generationsOf(context, copyParts, id),
+      },
       putSourceAway: (context, id) => putSourceAway(context, { store, sources, folder: join(options.folder, 'sources') }, id),
       brought: new BroughtFiles(join(options.folder, 'intake')),
       tellAddress: lock.tell,

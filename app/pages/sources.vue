@@ -51,7 +51,9 @@ const leaving = ref(false)
 const leavingWords = computed(() =>
   sources.current?.kind === 'server'
     ? `“${sources.current.name}” is not connected any more; nothing changes on its server.`
-    : `“${sources.current?.name}” goes with all of its tables; the files themselves stay where they are.`,
+    : `“${sources.current?.name}” goes with all of its tables; ${
+        sources.current?.kind === 'copy' ? 'the database it was copied from stays as it is' : 'the files themselves stay where they are'
+      }.`,
 )
 async function putAway(): Promise<void> {
   leaving.value = false
@@ -117,6 +119,8 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
       @books="books = !books"
       @again="load(true)"
       @leave="leaving = true"
+      @problem="text => (problem = text)"
+      @renewed="load(true)"
     />
     <Notice v-if="problem" :text="problem" kind="error"
       ><UButton size="xs" variant="outline" color="neutral" @click="load()">Try again</UButton></Notice

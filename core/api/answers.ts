@@ -87,6 +87,8 @@ export interface SourceInfo {
   from?: string
   /** the moment of its rows, where it is a copy (milliseconds since 1970) */
   asOf?: number
+  /** which copy it is, counted from 1 */
+  generation?: number
   /** since when it cannot be read (milliseconds since 1970), and why */
   away?: { since: number; why: string }
 }
@@ -96,4 +98,17 @@ export interface SourceDocument {
   table: string
   fields: { caption: string; value: string; number: boolean }[]
   parts: { caption: string; columns: { caption: string; number: boolean }[]; rows: string[][]; count: number }[]
+}
+
+/** What a source holds and lacks. */
+export interface SourceCheck {
+  /** can be read now; else why not, in one sentence */
+  reached: boolean
+  why?: string
+  tables: number
+  relations: number
+  /** accounts, journal lines and what else its books are in; none where there are no books */
+  books?: { accounts: string; lines: string; from?: string; to?: string }
+  /** reports over it that lack something, each with what is wrong */
+  reports: { name: string; problems: string[] }[]
 }

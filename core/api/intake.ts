@@ -62,3 +62,22 @@ export interface AddedServer {
   tried: TriedServer
   tables: number
 }
+
+/** What was found in a database that somebody wants to copy. */
+export interface TriedCopy {
+  version: string
+  /** `rows` as the database estimates them */
+  tables: { name: string; comment?: string; columns: number; rows: number; notes: string[] }[]
+  notes: string[]
+}
+
+/** How far a copy has come, of about so many rows; and what it came to. */
+export interface CopyState {
+  generation: number
+  /** those that can be gone back to, with the moment of their rows (ISO 8601) */
+  generations: { number: number; at: string; rows: number }[]
+  /** the last refresh failed */
+  failed?: { at: string; why: string }
+  /** one is being made now */
+  running?: { table: string; rows: number; of: number }
+}

@@ -70,6 +70,9 @@ const serverFields = {
   evenSuperuser: boolean().strict(),
 }
 
+/** What somebody says of a database that is to be copied. */
+const copyFields = { url: string().strict().required().max(2000), password: string().strict().max(1000), tables: array(name()).max(5000) }
+
 const pair = object({ from: name(), to: name() }).noUnknown()
 
 /** What the routes take in; each is checked before anything is done. */
@@ -131,6 +134,9 @@ export const requests = {
   }).noUnknown(),
   tryServer: object(serverFields).noUnknown(),
   addServer: object({ name: name(), ...serverFields }).noUnknown(),
+  tryCopy: object(copyFields).noUnknown(),
+  addCopy: object({ name: name(), ...copyFields }).noUnknown(),
+  refresh: object({ generation: whole().min(1) }).noUnknown(),
   /** what a desk takes is checked by the source that has it */
   desk: words.required(),
 } as const

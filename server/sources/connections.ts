@@ -2,13 +2,23 @@ import { join } from 'node:path'
 import type { Secrets } from '../store/secrets'
 import { type Connection, StoreError } from '../store/records'
 import type { Source } from './contract'
-import { copySource } from './copies/copySource'
+import { openCopy } from './copies/addCopy'
+import { CopySource } from './copies/copySource'
 import { serverSource } from './postgres/addServer'
 
 /** Kinds of sources that people add, and how each is opened: a line for each. */
 const kinds: Record<string, (connection: Connection, folder: string, secrets: Secrets) => Source> = {
   files: ({ id, name, options }, folder) =>
-    copySource({ id, name, folder: join(folder, id), generation: Number(options.generation), asOf: Date.parse(String(options.takenAt)) }),
+    new CopySource({
+      id,
+      name,
+      kind: 'files',
+      from: 'files',
+      folder: join(folder, id),
+      generation: Number(options.generation),
+      asOf: Date.parse(String(options.takenAt)),
+    }),
+  copy: openCopy,
   server: serverSource,
 }
 

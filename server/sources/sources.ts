@@ -39,6 +39,11 @@ export class Sources {
     this.known.set(source.id, { source })
   }
 
+  /** The rows of a source, and maybe its tables, are others now. */
+  changed(id: string): void {
+    delete this.known.get(this.get(id).id)!.catalog
+  }
+
   /** A source is not there any more; what is read through it ends. */
   async remove(id: string): Promise<void> {
     const source = this.get(id)

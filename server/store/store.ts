@@ -333,6 +333,11 @@ export class Store {
     )
   }
 
+  /** What is kept of a source that was added is another now. */
+  async reconnect(_: Context, id: string, options: object): Promise<void> {
+    await this.saved(() => this.db.update(connections).set({ options }).where(eq(connections.id, id)))
+  }
+
   /** Lets go of a source that was added, with all that is kept with it. */
   async disconnect(_: Context, id: string): Promise<void> {
     await this.saved(() =>

@@ -1,5 +1,6 @@
 import type { RequestBody } from '../../core/api/requests'
 import type { ColumnForm } from '../../core/intake/cells'
+import type { SaidCopy } from '../sources/copies/addCopy'
 import type { Said } from '../sources/files/take'
 import type { SaidServer } from '../sources/postgres/addServer'
 
@@ -25,4 +26,9 @@ export function saidServer({ url, password, schemas, zone, day, evenSuperuser }:
     ...(day ? { day } : {}),
     ...(evenSuperuser ? { evenSuperuser } : {}),
   }
+}
+
+/** What a request says of a database that is to be copied. */
+export function saidCopy({ url, password, tables }: RequestBody<'tryCopy'>): SaidCopy {
+  return { url, ...(password ? { password } : {}), ...(tables?.length ? { tables } : {}) }
 }

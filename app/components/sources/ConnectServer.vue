@@ -1,46 +1,81 @@
 <script setup lang="ts">
-import type { AddedServer, TriedServer } from '../../../core/api/intake'
+import type { AddedSource, AddedServer, TriedCopy, TriedServer } from '../../../core/api/intake'
 
-/** A server that becomes a source, read in place: where it is, who reads, and what was found there. */
-const emit = defineEmits<{ close: []; added: [source: AddedServer] }>()
+/** A server that becomes a source, read in place or copied: where it is, who reads, and what was found there. */
+const emit = defineEmits<{ close: []; added: [source: { id: string }] }>()
+
+type Kind = 'postgresql' | 'mysql'
+const kind = ref<Kind>('postgresql')
+const ports: Record<Kind, string> = { postgresql: '5432', mysql: '3306' }
+function setKind(next: string): void {
+  if (place.port === ports[kind.value]) place.port = ports[next as Kind]
+  kind.value = next as Kind
+  place.encryption = ''
+}
 
 const name = ref('')
 const place = reactive({ host: 'localhost', port: '5432', database: '', user: '', password: '', encryption: '' })
 const day = ref('')
 const zone = ref('')
 const tried = shallowRef<TriedServer>()
+/** what a database holds that is to be copied, and which of it is wanted */
+const found = shallowRef<TriedCopy>()
+const tables = ref<string[]>([])
+const progress = shallowRef<{ table: string; rows: number; of: number }>()
+let leaving: AbortController | undefined
 const schemas = ref<string[]>([])
 const evenSuperuser = ref(false)
 const problem = ref('')
 const busy = ref('')
 
-const encryptions = [
-  { word: '', label: 'Checked, but for this machine' },
-  { word: 'verify-full', label: 'Encrypted and checked' },
-  { word: 'require', label: 'Encrypted, whoever it is' },
-  { word: 'disable', label: 'Off' },
-]
+const encryptions = computed(() =>
+  kind.value === 'mysql'
+    ? [
+        { word: '', label: 'Checked, but for this machine' },
+        { word: 'on', label: 'Encrypted and checked' },
+        { word: 'off', label: 'Off' },
+      ]
+    : [
+        { word: '', label: 'Checked, but for this machine' },
+        { word: 'verify-full', label: 'Encrypted and checked' },
+        { word: 'require', label: 'Encrypted, whoever it is' },
+        { word: 'disable', label: 'Off' },
+      ],
+)
 
 /** An address that is pasted fills all fields. */
 function pasted(event: ClipboardEvent): void {
   const text = event.clipboardData?.getData('text').trim() ?? ''
-  if (!/^postgres(?:ql)?:\/\//i.test(text)) return
+  const scheme = /^(postgres(?:ql)?|mysql|mariadb):\/\//i.exec(text)?.[1]?.toLowerCase()
+  if (!scheme) return
   let url: URL
   try {
-    url = new URL(text.replace(/^postgres(?:ql)?:/i, 'http:'))
+    url = new URL(text.replace(/^\w+:/, 'http:'))
   } catch {
     return
   }
   event.preventDefault()
+  kind.value = scheme.startsWith('postgres') ? 'postgresql' : 'mysql'
   Object.assign(place, {
-    host: url.searchParams.get('host') ?? url.hostname,
-    port: url.port || '5432',
+    host: url.searchParams.get('host') ?? url.searchParams.get('socket') ?? url.hostname,
+    port: url.port || ports[kind.value],
     database: decodeURIComponent(url.pathname.slice(1)),
     user: decodeURIComponent(url.username),
     password: decodeURIComponent(url.password),
-    encryption: url.searchParams.get('sslmode') ?? '',
+    encryption: url.searchParams.get(kind.value === 'mysql' ? 'ssl' : 'sslmode') ?? '',
   })
 }
+const copied = computed(() => {
+  const { host, port, database, user, encryption, password } = place
+  const own = host.trim().startsWith('/')
+  const query = new URLSearchParams({ ...(own ? { socket: host.trim() } : {}), ...(encryption ? { ssl: encryption } : {}) })
+  const at = own ? 'localhost' : `${host.trim()}${port.trim() ? `:${port.trim()}` : ''}`
+  return {
+    url: `mysql://${encodeURIComponent(user.trim())}@${at}/${encodeURIComponent(database.trim())}?${query}`,
+    ...(password ? { password } : {}),
+    ...(found.value && tables.value.length < found.value.tables.length ? { tables: tables.value } : {}),
+  }
+})
 const said = computed(() => {
   const { host, port, database, user, encryption } = place
   const query = new URLSearchParams({ host: host.trim(), ...(encryption ? { sslmode: encryption } : {}) })
@@ -57,14 +92,24 @@ const said = computed(() => {
 const whole = computed(() => place.host.trim() && place.database.trim() && place.user.trim())
 // what was found belongs to the place that was tried
 watch(
-  () => ({ ...place }),
-  () => (tried.value = undefined),
+  () => ({ ...place, kind: kind.value }),
+  () => {
+    tried.value = undefined
+    found.value = undefined
+  },
 )
 
 async function look(): Promise<void> {
   busy.value = 'Trying …'
   problem.value = ''
   try {
+    if (kind.value === 'mysql') {
+      found.value = undefined
+      const { url, password } = copied.value
+      found.value = await api<TriedCopy>('/api/copies/try', { method: 'POST', body: { url, ...(password ? { password } : {}) } })
+      tables.value = found.value.tables.map(table => table.name)
+      return
+    }
     const { schemas: _, ...where } = said.value
     tried.value = await api<TriedServer>('/api/servers/try', { method: 'POST', body: where })
     const names = tried.value.schemas.map(each => each.name)
@@ -76,7 +121,31 @@ async function look(): Promise<void> {
     busy.value = ''
   }
 }
+async function copyTables(): Promise<void> {
+  busy.value = 'Copying …'
+  problem.value = ''
+  leaving = new AbortController()
+  const asking = setInterval(async () => {
+    const answer = await api<{ progress?: { table: string; rows: number; of: number } }>(
+      `/api/copies?${new URLSearchParams({ name: name.value })}`,
+    ).catch(() => undefined)
+    progress.value = answer?.progress
+  }, 500)
+  try {
+    const body = { name: name.value, ...copied.value }
+    emit('added', await api<AddedSource>('/api/copies', { method: 'POST', body, signal: leaving.signal }))
+  } catch (error) {
+    problem.value = leaving.signal.aborted ? 'Nothing was copied.' : (error as Error).message
+  } finally {
+    clearInterval(asking)
+    busy.value = ''
+    progress.value = undefined
+    leaving = undefined
+  }
+}
+onBeforeUnmount(() => leaving?.abort())
 async function connect(): Promise<void> {
+  if (kind.value === 'mysql') return copyTables()
   busy.value = 'Connecting …'
   problem.value = ''
   try {
@@ -90,8 +159,24 @@ async function connect(): Promise<void> {
 function take(schema: string, wanted: boolean): void {
   schemas.value = wanted ? [...schemas.value, schema] : schemas.value.filter(each => each !== schema)
 }
-const ready = computed(() => name.value.trim() && tried.value && schemas.value.length && (!tried.value.superuser || evenSuperuser.value))
-const rowsOf = (rows: number) => `about ${rows.toLocaleString('en')} ${rows === 1 ? 'row' : 'rows'}`
+const ready = computed(() =>
+  kind.value === 'mysql'
+    ? name.value.trim() && found.value && tables.value.length
+    : name.value.trim() && tried.value && schemas.value.length && (!tried.value.superuser || evenSuperuser.value),
+)
+function want(table: string, wanted: boolean): void {
+  tables.value = wanted ? [...tables.value, table] : tables.value.filter(each => each !== table)
+}
+const wantedRows = computed(
+  () => found.value?.tables.filter(each => tables.value.includes(each.name)).reduce((sum, each) => sum + each.rows, 0) ?? 0,
+)
+const copyingWords = computed(() =>
+  progress.value
+    ? `${progress.value.rows.toLocaleString('en')} of ${rowsOf(progress.value.of)} are copied; at hand is “${progress.value.table}”. ` +
+      'The rest of the program goes on.'
+    : '',
+)
+const rowsOf = (rows: number) => (rows ? `about ${rows.toLocaleString('en')} ${rows === 1 ? 'row' : 'rows'}` : 'no rows')
 </script>
 
 <template>
@@ -102,15 +187,36 @@ const rowsOf = (rows: number) => `about ${rows.toLocaleString('en')} ${rows === 
       /></UFormField>
       <span class="grow" />
       <UButton size="sm" variant="ghost" color="neutral" @click="emit('close')">Close</UButton>
-      <UButton size="sm" icon="i-lucide-check" :disabled="!ready || !!busy" :loading="busy === 'Connecting …'" @click="connect">
-        Connect
+      <UButton v-if="busy === 'Copying …'" size="sm" variant="outline" color="neutral" @click="leaving?.abort()">Stop</UButton>
+      <UButton
+        size="sm"
+        icon="i-lucide-check"
+        :disabled="!ready || !!busy"
+        :loading="busy === 'Connecting …' || busy === 'Copying …'"
+        @click="connect"
+      >
+        {{
+          kind === 'mysql'
+            ? busy === 'Copying …'
+              ? 'Copying …'
+              : tables.length === 1
+                ? 'Copy 1 table'
+                : `Copy ${tables.length} tables`
+            : 'Connect'
+        }}
       </UButton>
     </header>
     <Notice v-if="problem" :text="problem" kind="error" />
+    <Notice v-else-if="progress" :text="copyingWords" />
     <div class="flex flex-wrap gap-x-16 gap-y-6 px-11 py-5">
       <form class="w-96 space-y-3" aria-label="Where the server is" @submit.prevent="look">
-        <h2 class="font-display text-lg font-semibold">A PostgreSQL server, read in place</h2>
-        <p class="text-sm text-muted">Fill in the fields, or paste an address that begins with postgresql:// into one of them.</p>
+        <UFormField label="Kind" size="sm"
+          ><PickField class="w-full" size="sm" aria-label="Kind" :value="kind" @pick="setKind">
+            <option value="postgresql">PostgreSQL, read in place</option>
+            <option value="mysql">MariaDB or MySQL, copied</option>
+          </PickField></UFormField
+        >
+        <p class="text-sm text-muted">Fill in the fields, or paste an address that begins with {{ kind }}:// into one of them.</p>
         <div class="flex gap-3">
           <UFormField label="Host" size="sm" class="grow"><UInput v-model="place.host" size="sm" class="w-full" /></UFormField>
           <UFormField label="Port" size="sm" class="w-24"><UInput v-model="place.port" size="sm" class="w-full" /></UFormField>
@@ -133,13 +239,39 @@ const rowsOf = (rows: number) => `about ${rows.toLocaleString('en')} ${rows === 
           type="submit"
           size="sm"
           icon="i-lucide-plug-zap"
-          :variant="tried ? 'outline' : 'solid'"
-          :color="tried ? 'neutral' : 'primary'"
+          :variant="tried || found ? 'outline' : 'solid'"
+          :color="tried || found ? 'neutral' : 'primary'"
           :disabled="!whole || !!busy"
           :loading="busy === 'Trying …'"
-          >{{ tried ? 'Try again' : 'Try' }}</UButton
+          >{{ tried || found ? 'Try again' : 'Try' }}</UButton
         >
       </form>
+      <div v-if="found" class="min-w-80 max-w-2xl grow space-y-4" data-tried role="status">
+        <div>
+          <h2 class="font-display text-lg font-semibold">Reached</h2>
+          <p class="text-sm">Version {{ found.version }}. All tables are copied as they are at one moment.</p>
+          <p v-for="note in found.notes" :key="note" class="mt-1 text-sm text-apricot-700 dark:text-apricot-300">{{ note }}</p>
+        </div>
+        <fieldset>
+          <legend class="mb-1 text-sm font-semibold">
+            Tables that are copied <span class="font-normal text-muted">· {{ rowsOf(wantedRows) }}</span>
+          </legend>
+          <div v-for="table in found.tables" :key="table.name" class="py-0.5">
+            <UCheckbox size="sm" :model-value="tables.includes(table.name)" @update:model-value="want(table.name, $event === true)">
+              <template #label
+                ><span
+                  >{{ table.name }}
+                  <span class="font-normal text-muted"
+                    >· {{ table.columns }} {{ table.columns === 1 ? 'column' : 'columns' }}, {{ rowsOf(table.rows)
+                    }}{{ table.comment ? ` · ${table.comment}` : '' }}</span
+                  ></span
+                ></template
+              >
+            </UCheckbox>
+            <p v-for="note in table.notes" :key="note" class="ml-6 text-sm text-apricot-700 dark:text-apricot-300">{{ note }}</p>
+          </div>
+        </fieldset>
+      </div>
       <div v-if="tried" class="min-w-80 max-w-2xl grow space-y-4" data-tried role="status">
         <div>
           <h2 class="font-display text-lg font-semibold">Reached</h2>

@@ -1,10 +1,51 @@
 <script setup lang="ts">
+import type { CopyState } from '../../../core/api/intake'
 import type { Catalog } from '../../../core/books/catalog'
 
 /** The sources that there are, each with its state; and what can be done with the one at hand. */
 const { catalog = undefined, books } = defineProps<{ catalog?: Catalog | undefined; books: boolean }>()
-const emit = defineEmits<{ pick: [id: string]; books: []; leave: []; again: [] }>()
+const emit = defineEmits<{ pick: [id: string]; books: []; leave: []; again: []; problem: [text: string]; renewed: [] }>()
 const sources = useSources()
+
+/** Of a copy: which generations there are, and whether another is being made. */
+const copy = shallowRef<CopyState>()
+const copying = ref(false)
+const isCopy = computed(() => sources.current?.kind === 'copy')
+async function readCopy(): Promise<void> {
+  copy.value = undefined
+  if (!isCopy.value) return
+  try {
+    copy.value = await api<CopyState>(sources.path('copy'))
+  } catch (error) {
+    emit('problem', (error as Error).message)
+  }
+}
+watch(() => sources.current?.id, readCopy, { immediate: true })
+async function renew(generation?: number): Promise<void> {
+  copying.value = true
+  const asking = setInterval(async () => {
+    copy.value = await api<CopyState>(sources.path('copy')).catch(() => copy.value)
+  }, 700)
+  try {
+    copy.value = await api<CopyState>(sources.path('copy'), { method: 'POST', body: generation === undefined ? {} : { generation } })
+    await sources.load()
+    emit('renewed')
+  } catch (error) {
+    emit('problem', (error as Error).message)
+    await readCopy()
+  } finally {
+    clearInterval(asking)
+    copying.value = false
+  }
+}
+const generations = computed(() =>
+  (copy.value?.generations ?? []).map(each => ({
+    label: `${momentWords(each.at)} · ${each.rows.toLocaleString('en')} ${each.rows === 1 ? 'row' : 'rows'}`,
+    icon: each.number === copy.value!.generation ? 'i-lucide-check' : 'i-lucide-history',
+    disabled: each.number === copy.value!.generation || copying.value,
+    onSelect: () => void renew(each.number),
+  })),
+)
 
 const words = computed(() => {
   const { current } = sources
@@ -13,6 +54,8 @@ const words = computed(() => {
     ...(catalog ? [`${catalog.tables.length} ${catalog.tables.length === 1 ? 'table' : 'tables'}`] : []),
     ...(current?.from ? [`from ${current.from}`] : []),
     ...(current?.asOf ? [`rows as of ${momentWords(current.asOf)}`] : []),
+    ...(copy.value?.running ? [`${copy.value.running.rows.toLocaleString('en')} rows copied so far`] : []),
+    ...(copy.value?.failed ? [`the refresh of ${momentWords(copy.value.failed.at)} failed: ${copy.value.failed.why}`] : []),
     ...(periods?.length ? [`fiscal years ${periods[0]!.year} to ${periods.at(-1)!.year}`] : []),
   ].join(' · ')
 })
@@ -39,10 +82,21 @@ const words = computed(() => {
       </button>
     </nav>
     <span class="min-w-0 grow truncate text-sm text-muted" :title="words">{{ words }}</span>
+    <template v-if="isCopy">
+      <UButton size="xs" icon="i-lucide-refresh-ccw-dot" :loading="copying" @click="renew()">{{
+        copying ? 'Refreshing …' : 'Refresh'
+      }}</UButton>
+      <UDropdownMenu :items="generations"
+        ><UButton size="xs" variant="outline" color="neutral" icon="i-lucide-history" :disabled="!generations.length"
+          >Go back</UButton
+        ></UDropdownMenu
+      >
+    </template>
     <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-book-open" :aria-pressed="books" @click="emit('books')"
       >The books</UButton
     >
     <UButton
+      v-if="!isCopy && sources.current?.kind !== 'files'"
       size="xs"
       variant="outline"
       color="neutral"

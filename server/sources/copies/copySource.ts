@@ -1,7 +1,8 @@
-import { rmSync } from 'node:fs'
+import { existsSync, readdirSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
+import type { Context } from '../../access/context'
 import { workerFile } from '../../root'
-import type { Source } from '../contract'
+import type { Snapshot, Source, SourceAbout, SourceState } from '../contract'
 import { EmbeddedEngine } from '../embedded/engine'
 import { ownDay } from '../ownDay'
 
@@ -11,24 +12,128 @@ export const copySchema = 'data'
 /** Folder of a generation of a copy. */
 export const generationFolder = (folder: string, generation: number) => join(folder, `g${generation}`)
 
-/** Tables that Estante keeps itself, in an embedded engine: what files held when they were taken in. */
-export function copySource(options: { id: string; name: string; folder: string; generation: number; asOf?: number }): Source {
-  const { id, name, folder, generation, asOf } = options
-  const engine = new EmbeddedEngine({ folder: generationFolder(folder, generation), schema: copySchema, thread: workerFile('engine') })
-  return {
-    id,
-    name,
-    kind: 'files',
-    dialect: 'postgresql',
-    schema: copySchema,
-    clock: ownDay,
-    open: () => engine.open(),
-    made: () => engine.made(),
-    catalog: context => engine.catalog(context),
-    snapshot: context => engine.snapshot(context),
-    state: () => engine.state(),
-    about: () => ({ from: 'files', ...(asOf === undefined ? {} : { asOf }) }),
-    close: () => engine.close(),
+/** What a copy is opened with. */
+export interface CopyOptions {
+  id: string
+  name: string
+  kind: string
+  /** where its rows come from, in a few words */
+  from: string
+  folder: string
+  generation: number
+  /** the moment of its rows */
+  asOf?: number
+}
+
+/** An engine over one generation; it is closed when nobody reads it and another has taken its place. */
+interface Generation {
+  number: number
+  engine: EmbeddedEngine
+  readers: number
+}
+
+/**
+ * Tables that Estante keeps itself, a generation at a time in an embedded engine of its own: whoever reads goes on with the generation that
+ * was there when it began (rule 42 of the semantics), and the next is put in place at once.
+ */
+export class CopySource implements Source {
+  readonly dialect = 'postgresql'
+  readonly schema = copySchema
+  readonly clock = ownDay
+  readonly id: string
+  readonly name: string
+  readonly kind: string
+  private current: Generation
+  private asOf: number | undefined
+
+  constructor(private readonly options: CopyOptions) {
+    ;({ id: this.id, name: this.name, kind: this.kind, asOf: this.asOf } = options)
+    this.current = this.generation(options.generation)
+  }
+
+  private generation(number: number): Generation {
+    const folder = generationFolder(this.options.folder, number)
+    return { number, engine: new EmbeddedEngine({ folder, schema: copySchema, thread: workerFile('engine') }), readers: 0 }
+  }
+
+  open(): Promise<void> {
+    return this.current.engine.open()
+  }
+
+  made(): boolean {
+    return this.current.engine.made()
+  }
+
+  catalog(context: Context) {
+    return this.current.engine.catalog(context)
+  }
+
+  state(): SourceState {
+    return this.current.engine.state()
+  }
+
+  about(): SourceAbout {
+    return { from: this.options.from, generation: this.current.number, ...(this.asOf === undefined ? {} : { asOf: this.asOf }) }
+  }
+
+  async snapshot(context: Context): Promise<Snapshot> {
+    const own = this.current
+    own.readers++
+    let open = true
+    const leave = () => {
+      if (!open) return
+      open = false
+      own.readers--
+      this.tidy(own)
+    }
+    try {
+      const snapshot = await own.engine.snapshot(context)
+      return {
+        ...snapshot,
+        close: () => {
+          snapshot.close()
+          leave()
+        },
+      }
+    } catch (error) {
+      leave()
+      throw error
+    }
+  }
+
+  /** Another generation is read from now on; it opens before anybody has to wait for it. */
+  async use(number: number, asOf: number | undefined): Promise<void> {
+    const next = this.generation(number)
+    await next.engine.open()
+    const before = this.current
+    this.current = next
+    this.asOf = asOf
+    this.tidy(before)
+  }
+
+  /** An engine that nobody reads any more, and that is not the present one, is closed; its folder stays. */
+  private tidy(generation: Generation): void {
+    if (generation !== this.current && !generation.readers) void generation.engine.close()
+  }
+
+  close(): Promise<void> {
+    return this.current.engine.close()
+  }
+}
+
+/** Generations whose folders are there, the newest first. */
+export function generationsIn(folder: string): number[] {
+  if (!existsSync(folder)) return []
+  return readdirSync(folder)
+    .flatMap(name => (/^g\d+$/.test(name) ? [Number(name.slice(1))] : []))
+    .sort((a, b) => b - a)
+}
+
+/** Takes all but some generations off the disk, with what was kept beside their folders. */
+export function removeOthers(folder: string, kept: readonly number[]): void {
+  for (const name of readdirSync(folder)) {
+    const number = Number(/^g(\d+)/.exec(name)?.[1] ?? NaN)
+    if (!Number.isNaN(number) && !kept.includes(number)) rmSync(join(folder, name), { recursive: true, force: true })
   }
 }
 

@@ -5,7 +5,7 @@ import type { Context } from '../../access/context'
 import { workerFile } from '../../root'
 import type { Store } from '../../store/store'
 import { StoreError } from '../../store/records'
-import { copySchema, copySource, generationFolder, removeCopy } from '../copies/copySource'
+import { copySchema, CopySource, generationFolder, removeCopy } from '../copies/copySource'
 import { newSource } from '../naming'
 import type { Sources } from '../sources'
 import type { TakenTable } from './take'
@@ -67,7 +67,7 @@ export async function addFiles(
   try {
     const tables = await takeFiles(generationFolder(own, 1), files, { ...more, ...(context.signal ? { signal: context.signal } : {}) })
     const takenAt = new Date()
-    const source = copySource({ id, name: wanted, folder: own, generation: 1, asOf: takenAt.getTime() })
+    const source = new CopySource({ id, name: wanted, kind: 'files', from: 'files', folder: own, generation: 1, asOf: takenAt.getTime() })
     await source.open()
     await store.connect(context, { id, name: wanted, kind: 'files', options: { generation: 1, takenAt: takenAt.toISOString() } })
     sources.add(source)

@@ -1,11 +1,11 @@
 import { basename, extname } from 'node:path'
 import type { PGlite } from '@electric-sql/pglite'
 import { sql, type SQL } from 'drizzle-orm'
-import { bound } from '../../../core/catalog/dialect'
 import { readable } from '../../../core/catalog/types'
 import { cellText, type ColumnForm } from '../../../core/intake/cells'
-import { converted, copyRow, type Misfit } from '../../../core/intake/convert'
+import { converted, type Misfit } from '../../../core/intake/convert'
 import { isRow, namesFor, type ProposedColumn, type ProposedTable, type SaidTable, Understanding } from '../../../core/intake/understand'
+import { run, TableLoader } from '../copies/loader'
 import { FileFault, type OpenedFile, type Reading } from './kinds/kind'
 
 /** A table of a file as it was understood. */
@@ -39,8 +39,6 @@ export interface TakenTable {
 const mostName = 55
 /** Columns of a table (manual, appendix K: 1,600, fewer where they are wide). */
 const mostColumns = 1500
-/** Rows of COPY that are handed over at a time, in letters. */
-const pieceSize = 8_000_000
 
 /** A file whose rows cannot be read: one sentence. */
 export function faultOf(error: unknown, name: string): FileFault {
@@ -122,11 +120,6 @@ const typeOf = ({ form, scale, digits }: ProposedColumn): SQL => {
 
 const sameForm = (a: ColumnForm, b: ColumnForm) => JSON.stringify(a) === JSON.stringify(b)
 
-const run = async (db: PGlite, statement: SQL) => {
-  const { text, values } = bound(statement)
-  return db.query<Record<string, unknown>>(text, values)
-}
-
 /**
  * Makes a table of a file in a schema, all of its rows or nothing. A value that does not fit what was understood ends it with its line.
  * @throws FileFault
@@ -135,28 +128,14 @@ export async function takeFile(db: PGlite, schema: string, file: UnderstoodFile,
   const { proposed } = file
   const { columns } = proposed
   const called = file.sheet ? `${file.name}, ${file.sheet}` : file.name
-  const table = sql`${sql.identifier(schema)}.${sql.identifier(file.table)}`
+  const loader = new TableLoader(db, schema, file.table)
   // the line in the file is the key where no column is one; it is called after the file, since it means nothing in another
   const lineName = namesFor([...columns.map(each => each.name), `${file.table} line`]).at(-1)!
-  await run(
-    db,
-    sql`create table ${table} (${sql.join(
-      [sql`${sql.identifier(lineName)} integer not null`, ...columns.map(each => sql`${sql.identifier(each.name)} ${typeOf(each)}`)],
-      sql`, `,
-    )})`,
-  )
-  const copy = bound(sql`copy ${table} from '/dev/blob'`).text
-  let piece: string[] = []
-  let size = 0
-  let rows = 0
+  await loader.create([
+    { name: lineName, type: sql`integer`, required: true },
+    ...columns.map(each => ({ name: each.name, type: typeOf(each) })),
+  ])
   const misfits: Misfit[] = []
-  const hand = async () => {
-    if (!size) return
-    const blob = new Blob(piece)
-    piece = []
-    size = 0
-    await db.query(copy, [], { blob })
-  }
   await file.opened.rows(
     file.sheet,
     (cells, line) => {
@@ -167,7 +146,6 @@ export async function takeFile(db: PGlite, schema: string, file: UnderstoodFile,
           `Line ${line.toLocaleString('en')} of “${called}” has ${cells.length} cells where there are ${columns.length} ` +
             `columns; put text that holds the separator into quotes.`,
         )
-      rows++
       const values: (string | null)[] = [String(line)]
       for (let at = 0; at < columns.length; at++) {
         const column = columns[at]!
@@ -178,13 +156,11 @@ export async function takeFile(db: PGlite, schema: string, file: UnderstoodFile,
           values.push(null)
         } else values.push(value)
       }
-      const row = copyRow(values)
-      piece.push(row)
-      size += row.length
+      loader.add(values)
     },
-    { ...more, drained: async () => (size > pieceSize ? hand() : undefined) },
+    { ...more, drained: () => loader.drained() },
   )
-  await hand()
+  await loader.hand()
   if (misfits.length) {
     const [first] = misfits
     throw new FileFault(
@@ -192,19 +168,13 @@ export async function takeFile(db: PGlite, schema: string, file: UnderstoodFile,
         `“${first!.column}”; correct it in the file, or take the column as text.`,
     )
   }
+  const { rows } = loader
   const key = await keyOf(db, schema, file.table, columns, rows)
-  if (key.length) await run(db, sql`alter table ${table} drop column ${sql.identifier(lineName)}`)
-  await run(
-    db,
-    sql`alter table ${table} add primary key (${sql.join(
-      (key.length ? key : [lineName]).map(each => sql.identifier(each)),
-      sql`, `,
-    )})`,
-  )
+  if (key.length) await run(db, sql`alter table ${loader.name} drop column ${sql.identifier(lineName)}`)
+  await loader.key(key.length ? key : [lineName])
   for (const { name, title } of columns)
-    if (title.toLowerCase() !== readable(name).toLowerCase())
-      await db.exec(`comment on column ${bound(sql`${table}.${sql.identifier(name)}`).text} is ${literal(captionOf(title))}`)
-  await db.exec(`analyze ${bound(sql`${table}`).text}`)
+    if (title.toLowerCase() !== readable(name).toLowerCase()) await loader.comment(name, captionOf(title))
+  await loader.analyze()
   return {
     name: file.table,
     rows,
@@ -216,9 +186,6 @@ export async function takeFile(db: PGlite, schema: string, file: UnderstoodFile,
 
 /** A comment by which a column is captioned as its file calls it. */
 const captionOf = (title: string) => `${title.replace(/[:.;]/g, ' ').slice(0, 40)}: as the file calls it`
-
-/** A text of ours as a literal: COMMENT takes no bound values. */
-const literal = (text: string) => `'${text.replace(/'/g, "''")}'`
 
 /** The first column that is filled and another in every row, those that are called like keys first; nothing where there is none. */
 async function keyOf(db: PGlite, schema: string, table: string, columns: readonly ProposedColumn[], rows: number): Promise<string[]> {

@@ -1,0 +1,58 @@
+import type { SourceCheck } from '../../core/api/answers'
+import type { Catalog } from '../../core/books/catalog'
+import { assembleReport } from '../../core/compose/assemble'
+import type { ReportDefinition } from '../../core/definition/report'
+import { dayText } from '../../core/value/date'
+import type { Context } from '../access/context'
+import type { Store } from '../store/store'
+import type { Sources } from './sources'
+
+/** All that a report over a source lacks in its catalog, in sentences, each once. */
+export function lacksOf(definition: ReportDefinition, catalog: Catalog, source: string): string[] {
+  const found = new Set<string>()
+  definition.dataSets.forEach((set, at) => {
+    if (set.source !== source) return
+    for (const layout of definition.layouts) {
+      const { tree, layout: pages } = assembleReport(definition, catalog, at, layout.name)
+      for (const { sentence } of tree.problems) found.add(sentence)
+      // what the rows lack, the pages lack too
+      if (!tree.problems.length) for (const { sentence } of pages.problems) found.add(sentence)
+    }
+  })
+  return [...found]
+}
+
+/** Reads a source anew, and tells what it holds and what reports over it lack. */
+export async function checkSource(
+  context: Context,
+  { store, sources }: { store: Store; sources: Sources },
+  id: string,
+): Promise<SourceCheck> {
+  const { id: source } = sources.get(id)
+  const { catalog } = await sources.catalog(source, true)
+  const away = sources.get(source).state().away
+  const reports: SourceCheck['reports'] = []
+  for (const shelf of await store.library(context))
+    for (const { id: report, name } of shelf.reports) {
+      const { definition } = await store.report(context, report)
+      const problems = lacksOf(definition, catalog, source)
+      if (problems.length) reports.push({ name, problems })
+    }
+  const { ledger, posted } = catalog
+  return {
+    reached: !away,
+    ...(away ? { why: away.why } : {}),
+    tables: catalog.tables.length,
+    relations: catalog.foreignKeys.length,
+    ...(ledger
+      ? {
+          books: {
+            accounts: ledger.accounts.table,
+            lines: ledger.lines.table,
+            ...(posted ? { from: dayText(posted.first), to: dayText(posted.last) } : {}),
+          },
+        }
+      : {}),
+    reports,
+  }
+}
