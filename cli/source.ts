@@ -21,7 +21,7 @@ import { UsageError } from './usage'
 
 const usage =
   'estante source add "<name>" --files <folder or file> [--files …], or --url postgresql://user@host/database [--schema a,b], or ' +
-  '--url mysql://user@host/database --copy [--tables a,b]; estante source list; estante source refresh "<name>"; ' +
+  '--url mysql://user@host/database --copy [--tables a,b]; estante source list; estante source refresh "<name>" [--even-so]; ' +
   'estante source check "<name>"; each with [--data <folder>]'
 const context: Context = { person: 'command line' }
 
@@ -33,6 +33,8 @@ interface Order {
   files: string[]
   server?: SaidServer
   copy?: SaidCopy
+  /** a refresh is put in place though reports would break */
+  evenSo: boolean
   folder: string
 }
 
@@ -45,6 +47,7 @@ const options = {
   zone: { type: 'string' },
   day: { type: 'string' },
   'even-superuser': { type: 'boolean', default: false },
+  'even-so': { type: 'boolean', default: false },
   data: { type: 'string' },
 } as const
 
@@ -75,6 +78,7 @@ function readOrder(args: string[]): Order {
   const tables = values.tables.flatMap(each => each.split(',')).filter(Boolean)
   return {
     what: command,
+    evenSo: values['even-so'],
     name,
     files,
     ...(copied ? { copy: { url: values.url!, ...(password ? { password } : {}), ...(tables.length ? { tables } : {}) } } : {}),
@@ -154,8 +158,8 @@ class ByServer {
     return this.send<AddedSource>('/api/copies', { name, ...said })
   }
 
-  async refresh(id: string): Promise<CopyState> {
-    return this.send<CopyState>(`/api/sources/${encodeURIComponent(id)}/copy`, {})
+  async refresh(id: string, evenSo: boolean): Promise<CopyState> {
+    return this.send<CopyState>(`/api/sources/${encodeURIComponent(id)}/copy`, { evenSo })
   }
 
   private send<T>(path: string, body: object): Promise<T> {
@@ -191,7 +195,7 @@ async function here<T>(folder: string, work: (estante: Estante) => Promise<T> | 
 
 /** estante source …: each line that it writes is one JSON object. @throws UsageError or StoreError with one sentence */
 export async function sourceCommand(args: string[]): Promise<void> {
-  const { what, name, files, server: said, copy: copied, folder } = readOrder(args)
+  const { what, name, files, server: said, copy: copied, evenSo, folder } = readOrder(args)
   const address = holderOf(folder)?.address
   const server = address ? new ByServer(address) : undefined
   const write = (line: object) => process.stdout.write(`${JSON.stringify(line)}\n`)
@@ -216,9 +220,9 @@ export async function sourceCommand(args: string[]): Promise<void> {
       )
     if (what === 'refresh') {
       const state = server
-        ? await server.refresh(found.id)
+        ? await server.refresh(found.id, evenSo)
         : await here(folder, async estante => {
-            await estante.copies.refresh(context, found.id)
+            await estante.copies.refresh(context, found.id, { evenSo })
             return estante.copies.generations(context, found.id)
           })
       write({

@@ -69,7 +69,7 @@ export interface Estante {
     refresh: (
       context: Context,
       id: string,
-      progress?: (progress: CopyProgress) => void,
+      more?: { evenSo?: boolean; progress?: (progress: CopyProgress) => void },
     ) => Promise<{ generation: number; tables: TakenTable[] }>
     use: (context: Context, id: string, generation: number) => Promise<void>
     generations: (context: Context, id: string) => ReturnType<typeof generationsOf>
@@ -185,7 +185,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
         addServer(context, { store, sources, secrets, folder: join(options.folder, 'sources') }, name, said),
       copies: {
         add: (context, name, said, progress) => addCopy(context, copyParts, name, said, progress),
-        refresh: (context, id, progress) => refreshCopy(context, copyParts, id, progress),
+        refresh: (context, id, more) => refreshCopy(context, copyParts, id, more),
         use: (context, id, generation) => useGeneration(context, copyParts, id, generation),
         generations: (context, id) => generationsOf(context, copyParts, id),
       },

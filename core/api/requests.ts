@@ -136,7 +136,7 @@ export const requests = {
   addServer: object({ name: name(), ...serverFields }).noUnknown(),
   tryCopy: object(copyFields).noUnknown(),
   addCopy: object({ name: name(), ...copyFields }).noUnknown(),
-  refresh: object({ generation: whole().min(1) }).noUnknown(),
+  refresh: object({ generation: whole().min(1), evenSo: boolean().strict() }).noUnknown(),
   /** what a desk takes is checked by the source that has it */
   desk: words.required(),
 } as const

@@ -1,5 +1,6 @@
 import type { SourceCheck } from '../../core/api/answers'
 import type { Catalog } from '../../core/books/catalog'
+import { applySettings } from '../../core/books/settings'
 import { assembleReport } from '../../core/compose/assemble'
 import type { ReportDefinition } from '../../core/definition/report'
 import { dayText } from '../../core/value/date'
@@ -20,6 +21,27 @@ export function lacksOf(definition: ReportDefinition, catalog: Catalog, source: 
     }
   })
   return [...found]
+}
+
+/** Reports over a source that would lack something with other tables, and do not with those that are there. */
+export async function newlyLacking(
+  context: Context,
+  store: Store,
+  source: string,
+  { before, after }: { before: Catalog; after: Catalog },
+): Promise<SourceCheck['reports']> {
+  const { value: settings } = await store.settings(context, source)
+  const next = applySettings(after, settings)
+  const found: SourceCheck['reports'] = []
+  for (const shelf of await store.library(context))
+    for (const { id, name } of shelf.reports) {
+      const { definition } = await store.report(context, id)
+      if (!definition.dataSets.some(set => set.source === source)) continue
+      const known = new Set(lacksOf(definition, before, source))
+      const problems = lacksOf(definition, next, source).filter(sentence => !known.has(sentence))
+      if (problems.length) found.push({ name, problems })
+    }
+  return found
 }
 
 /** Reads a source anew, and tells what it holds and what reports over it lack. */

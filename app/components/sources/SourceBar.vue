@@ -21,17 +21,21 @@ async function readCopy(): Promise<void> {
   }
 }
 watch(() => sources.current?.id, readCopy, { immediate: true })
-async function renew(generation?: number): Promise<void> {
+/** reports would break: it is put in place only if somebody wants it all the same */
+const lacking = ref(false)
+async function renew(more: { generation?: number; evenSo?: boolean } = {}): Promise<void> {
   copying.value = true
+  lacking.value = false
   const asking = setInterval(async () => {
     copy.value = await api<CopyState>(sources.path('copy')).catch(() => copy.value)
   }, 700)
   try {
-    copy.value = await api<CopyState>(sources.path('copy'), { method: 'POST', body: generation === undefined ? {} : { generation } })
+    copy.value = await api<CopyState>(sources.path('copy'), { method: 'POST', body: more })
     await sources.load()
     emit('renewed')
   } catch (error) {
     emit('problem', (error as Error).message)
+    lacking.value = (error as Error).message.includes('refresh all the same')
     await readCopy()
   } finally {
     clearInterval(asking)
@@ -43,7 +47,7 @@ const generations = computed(() =>
     label: `${momentWords(each.at)} · ${each.rows.toLocaleString('en')} ${each.rows === 1 ? 'row' : 'rows'}`,
     icon: each.number === copy.value!.generation ? 'i-lucide-check' : 'i-lucide-history',
     disabled: each.number === copy.value!.generation || copying.value,
-    onSelect: () => void renew(each.number),
+    onSelect: () => void renew({ generation: each.number }),
   })),
 )
 
@@ -86,6 +90,9 @@ const words = computed(() => {
       <UButton size="xs" icon="i-lucide-refresh-ccw-dot" :loading="copying" @click="renew()">{{
         copying ? 'Refreshing …' : 'Refresh'
       }}</UButton>
+      <UButton v-if="lacking" size="xs" color="error" variant="outline" :loading="copying" @click="renew({ evenSo: true })"
+        >Refresh all the same</UButton
+      >
       <UDropdownMenu :items="generations"
         ><UButton size="xs" variant="outline" color="neutral" icon="i-lucide-history" :disabled="!generations.length"
           >Go back</UButton

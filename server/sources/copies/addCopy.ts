@@ -1,5 +1,6 @@
 import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
+import type { SourceCheck } from '../../../core/api/answers'
 import type { CopyState } from '../../../core/api/intake'
 import type { Context } from '../../access/context'
 import { workerFile } from '../../root'
@@ -8,6 +9,7 @@ import type { Secrets } from '../../store/secrets'
 import type { Store } from '../../store/store'
 import type { Source } from '../contract'
 import type { TakenTable } from '../files/take'
+import { newlyLacking } from '../checkSource'
 import { newSource } from '../naming'
 import type { Sources } from '../sources'
 import { type Foreign, plainAddress } from './adapter'
@@ -184,18 +186,31 @@ async function recordOf(context: Context, { store, sources }: Parts, id: string)
   return { source, record: connection.options as unknown as CopyRecord }
 }
 
+/** The database has changed so that reports would break: nothing is put in place unless somebody wants it all the same. */
+class LackingError extends StoreError {
+  constructor(lacking: SourceCheck['reports']) {
+    const [first, ...more] = lacking
+    const others = more.length ? `, and ${more.length} more ${more.length === 1 ? 'report' : 'reports'}` : ''
+    super(
+      `The refresh was not put in place, because “${first!.name}” would break (${first!.problems[0]!.replace(/\.$/, '')})${others}; change ` +
+        `what reports read, or refresh all the same.`,
+      409,
+    )
+  }
+}
+
 /** Copies that are being refreshed, and how far each is. */
 const refreshing = new Map<string, CopyProgress | undefined>()
 
 /**
- * Copies the database anew, into a generation of its own that takes the place of the present one at once; where that fails, all stays as it
- * was, and it is told why. @throws StoreError with one sentence
+ * Copies the database anew, into a generation of its own that takes the place of the present one at once; where that fails, all stays as
+ * it was, and it is told why. @throws StoreError with one sentence
  */
 export async function refreshCopy(
   context: Context,
   parts: Parts,
   id: string,
-  progress?: (progress: CopyProgress) => void,
+  { evenSo = false, progress }: { evenSo?: boolean; progress?: (progress: CopyProgress) => void } = {},
 ): Promise<{ generation: number; tables: TakenTable[] }> {
   const { source, record } = await recordOf(context, parts, id)
   if (refreshing.has(source.id)) throw new StoreError(`“${source.name}” is being refreshed already; wait until that is done.`, 409)
@@ -205,6 +220,8 @@ export async function refreshCopy(
     const own = join(parts.folder, source.id)
     const number = Math.max(record.generation, ...generationsIn(own)) + 1
     const at = new Date().toISOString()
+    const { catalog: before } = await parts.sources.catalog(source.id)
+    const folder = generationFolder(own, number)
     let tables: TakenTable[]
     try {
       tables = await makeGeneration(
@@ -212,7 +229,7 @@ export async function refreshCopy(
         {
           kind: adapterNamed(record.adapter)!.kind,
           address: url,
-          folder: generationFolder(own, number),
+          folder,
           ...(password ? { password } : {}),
           ...(record.tables ? { tables: record.tables } : {}),
         },
@@ -221,15 +238,19 @@ export async function refreshCopy(
           progress?.(state)
         },
       )
+      await source.use(number, Date.parse(at), async after => {
+        const lacking = evenSo ? [] : await newlyLacking(context, parts.store, source.id, { before, after })
+        if (lacking.length) throw new LackingError(lacking)
+      })
     } catch (error) {
+      removeCopy(folder)
       const why = error instanceof Error ? error.message : String(error)
       await parts.store.reconnect(context, source.id, { ...record, failed: { at, why } })
       throw error
     }
-    const { failed: _, ...before } = record
+    const { failed: _, ...kept } = record
     const generations = [{ number, at, rows: rowsOf(tables) }, ...record.generations].slice(0, mostKept)
-    await source.use(number, Date.parse(at))
-    await parts.store.reconnect(context, source.id, { ...before, generation: number, generations })
+    await parts.store.reconnect(context, source.id, { ...kept, generation: number, generations })
     parts.sources.changed(source.id)
     removeOthers(
       own,

@@ -1,6 +1,7 @@
 import { existsSync, readdirSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
-import type { Context } from '../../access/context'
+import type { Catalog } from '../../../core/books/catalog'
+import { type Context, ownContext } from '../../access/context'
 import { workerFile } from '../../root'
 import type { Snapshot, Source, SourceAbout, SourceState } from '../contract'
 import { EmbeddedEngine } from '../embedded/engine'
@@ -101,10 +102,19 @@ export class CopySource implements Source {
     }
   }
 
-  /** Another generation is read from now on; it opens before anybody has to wait for it. */
-  async use(number: number, asOf: number | undefined): Promise<void> {
+  /**
+   * Another generation is read from now on; it opens before anybody has to wait for it. `check` sees its tables first, and keeps the
+   * present one by throwing.
+   */
+  async use(number: number, asOf: number | undefined, check?: (catalog: Catalog) => Promise<void>): Promise<void> {
     const next = this.generation(number)
-    await next.engine.open()
+    try {
+      await next.engine.open()
+      await check?.(await next.engine.catalog(ownContext))
+    } catch (error) {
+      await next.engine.close()
+      throw error
+    }
     const before = this.current
     this.current = next
     this.asOf = asOf

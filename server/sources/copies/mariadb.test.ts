@@ -3,6 +3,7 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { dayText } from '../../../core/value/date'
 import { plainText } from '../../../core/value/plain'
+import { listOfTable } from '../../../core/templates/draft'
 import { valueAt } from '../../../core/value/columns'
 import type { Value, ValueType } from '../../../core/value/value'
 import { startMariadb, type TestMariadb } from '../../../tests/mariadb'
@@ -159,16 +160,28 @@ describe('a copy of a MariaDB', () => {
     await expect(app.copies.use(tester, id, 1)).rejects.toThrow('“Shop” has no generation 1 any more')
   }, 240_000)
 
+  it('is not refreshed in silence where a report would break', async () => {
+    const { catalog } = await app.sources.catalog(id)
+    const report = await app.store.create(tester, 'Trial', 'Notes', listOfTable(catalog, 'notes', id, 'Notes'), false)
+    server.sql('use shop; alter table notes drop column body')
+    await expect(app.copies.refresh(tester, id)).rejects.toThrow(/not put in place, because “Notes” would break \(.*body.*\); change what/)
+    expect(await rowsOf(id, { body: 'text' }, '"data"."notes"')).toEqual([['x']])
+    const { generation } = await app.copies.refresh(tester, id, { evenSo: true })
+    expect(generation).toBe((await app.copies.generations(tester, id)).generation)
+    await expect(rowsOf(id, { body: 'text' }, '"data"."notes"')).rejects.toThrow('does not exist')
+    await app.store.remove(tester, report)
+  }, 120_000)
+
   it('that cannot be refreshed keeps what it has and says why', async () => {
     server.sql(`use shop; alter table customers modify name text; insert into customers (name) values (concat('a', char(0), 'b'))`)
     await expect(app.copies.refresh(tester, id)).rejects.toThrow(
       /Row 5 of “customers” holds “a.b”, which is no text that can be kept exactly; correct it in the database\./s,
     )
     const { generation, failed } = await app.copies.generations(tester, id)
-    expect(generation).toBe(4)
+    expect(generation).toBe(5)
     expect(failed!.why).toContain('Row 5 of “customers”')
     expect(await count(id)).toBe('49000')
-    expect(existsSync(join(folder, 'sources', id, 'g5'))).toBe(false)
+    expect(existsSync(join(folder, 'sources', id, 'g6'))).toBe(false)
     server.sql(`use shop; delete from customers where name like 'a%b'`)
   }, 120_000)
 
@@ -190,6 +203,6 @@ describe('a copy of a MariaDB', () => {
     await app.close()
     app = await openEstante({ folder })
     expect(await count(id)).toBe('49000')
-    expect((await app.copies.refresh(tester, id)).generation).toBeGreaterThan(4)
+    expect((await app.copies.refresh(tester, id)).generation).toBeGreaterThan(5)
   }, 120_000)
 })

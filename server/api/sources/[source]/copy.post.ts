@@ -2,9 +2,9 @@ import type { CopyState } from '../../../../core/api/intake'
 
 /** Copies a database anew, or goes to a generation that is still kept. */
 export default route(async (context, event, app): Promise<CopyState> => {
-  const { generation } = await bodyOf(event, 'refresh')
+  const { generation, evenSo } = await bodyOf(event, 'refresh')
   const id = partOf(event, 'source')
-  if (generation === undefined) await app.copies.refresh(context, id)
+  if (generation === undefined) await app.copies.refresh(context, id, { evenSo: evenSo === true })
   else await app.copies.use(context, id, generation)
   return app.copies.generations(context, id)
 })
