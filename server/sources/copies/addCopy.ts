@@ -192,8 +192,8 @@ class LackingError extends StoreError {
     const [first, ...more] = lacking
     const others = more.length ? `, and ${more.length} more ${more.length === 1 ? 'report' : 'reports'}` : ''
     super(
-      `The refresh was not put in place, because “${first!.name}” would break (${first!.problems[0]!.replace(/\.$/, '')})${others}; change ` +
-        `what reports read, or refresh all the same.`,
+      `The refresh was not put in place, because “${first!.name}” would break (${first!.problems[0]!.replace(/\.$/, '')})${others}; ` +
+        `change what reports read, or refresh all the same.`,
       409,
     )
   }
