@@ -228,6 +228,50 @@ describe('a table that was written and is taken in again has the same values, ty
   })
 })
 
+describe('JSON as programs write it', () => {
+  const nested = [
+    { id: 1, customer: { name: 'Ana', town: { name: 'Faro' } }, lines: [{ item: 'rope', price: 1.5 }], total: 10 },
+    { id: 2, customer: { name: 'Rui' }, lines: [], note: 'late', total: 0.1 },
+    { id: 3 },
+  ]
+  const names = ['id', 'customer_name', 'customer_town_name', 'lines', 'total', 'note']
+  const rows = [
+    ['1', 'Ana', 'Faro', '[{"item":"rope","price":1.5}]', '10', null],
+    ['2', 'Rui', null, '[]', '0.1', 'late'],
+    ['3', null, null, null, null, null],
+  ]
+
+  it.each([
+    ['an array', 'nested.json', JSON.stringify(nested)],
+    ['a line each', 'nested.jsonl', nested.map(each => JSON.stringify(each)).join('\n')],
+    ['one after another', 'after.json', nested.map(each => JSON.stringify(each)).join('')],
+    ['in an object', 'held.json', JSON.stringify({ records: nested })],
+  ])('as %s: objects inside are columns of their own, arrays texts, and no record is lost', async (_, name, text) => {
+    writeFileSync(join(folder, name), text)
+    const found = await taken(name)
+    expect(found.names).toEqual(names)
+    expect(found.rows).toEqual(rows)
+  })
+
+  it('an object with several arrays is several tables; what stands beside them is told', async () => {
+    writeFileSync(
+      join(folder, 'shop.json'),
+      JSON.stringify({ made: '2026-03-31', by: { who: 'x', list: [1] }, a: [{ x: 1 }], b: [{ y: 2 }, { y: 3 }] }),
+    )
+    const found = await taken('shop.json', 'b')
+    expect(found.tables).toEqual([{ name: 'a' }, { name: 'b' }])
+    expect(found.rows).toEqual([['2'], ['3']])
+    expect(found.notes).toEqual(['What stands beside the tables is left out: “made”, “by”.'])
+  })
+
+  it('one object is one record; numbers keep their digits; arrays of arrays are refused', async () => {
+    writeFileSync(join(folder, 'one.json'), '{"a": 12345678901234567890.12345, "b": {"c": true}, "d": 1e3}')
+    expect(await taken('one.json')).toMatchObject({ names: ['a', 'b_c', 'd'], rows: [['12345678901234567890.12345', 't', '1000']] })
+    writeFileSync(join(folder, 'lists.json'), '[[1, 2], [3, 4]]')
+    await expect(taken('lists.json')).rejects.toThrow('holds arrays within arrays')
+  })
+})
+
 describe('a workbook as people make them', () => {
   async function workbook(name: string, fill: (book: ExcelJS.Workbook) => void): Promise<void> {
     const book = new ExcelJS.Workbook()

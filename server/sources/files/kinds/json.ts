@@ -22,49 +22,66 @@ const numberText = (text: string): Cell => {
   return value && decimalText(value).length < 1000 ? decimalText(value) : { text }
 }
 
-/** Puts records together from tokens: paths of their values in the order in which they were first met. */
+/**
+ * Puts records together from tokens. `each`: every object at the top is a record by itself; without it, one that is there holds tables, as
+ * arrays of records.
+ */
 class Records {
-  /** whose records are wanted; undefined while it is only looked which there are */
   constructor(
-    private readonly wanted: string | undefined,
-    private readonly onRecord: (record: Map<string, Cell>) => void,
+    private readonly file: string,
+    private readonly each: boolean,
+    private readonly onRecord: (table: string, record: Map<string, Cell>) => void,
   ) {}
 
-  readonly found = new Map<string, number>()
-  private readonly path: (string | number)[] = []
+  /** objects at the top that were taken to hold tables, and what they hold beside them */
+  holders = 0
+  readonly beside = new Set<string>()
   private record: Map<string, Cell> | undefined
+  /** arrays and objects that are open around records */
   private depth = 0
-  /** of an array or object within a record that is kept as a text: what has been read of it */
+  private holding = false
+  private table = ''
+  /** of something that is passed over: how deep it is */
+  private passing = 0
+  /** of an array within a record, which is kept as a text: what has been read of it */
   private inner: string | undefined
   private innerDepth = 0
+  /** names of the objects within a record in which the next value stands */
   private keys: string[] = []
   private key = ''
 
   take({ name, value }: Token): void {
     if (this.inner !== undefined) return this.takeInner(name, value)
     if (this.record) return this.takeOwn(name, value)
+    if (this.passing) {
+      if (name.startsWith('start')) this.passing++
+      else if (name.startsWith('end')) this.passing--
+      return
+    }
+    const besideTables = this.holding && this.depth === 1
     switch (name) {
       case 'startObject':
-        // the third level of arrays and objects is a record at the latest
-        if (this.path.length === 0 && this.depth === 0) {
-          // an object at the top: a record, or one that holds tables; the first array of objects in it tells
-          this.path.push('{')
-          this.top = new Map()
-        } else this.begin()
-        this.depth++
-        break
-      case 'endObject':
-        this.depth--
-        if (this.path[0] === '{' && this.depth === 0) {
-          this.path.length = 0
-          if (this.top?.size && !this.found.size) this.single(this.top)
-          this.top = undefined
+        if (this.depth === 0 && !this.each) {
+          this.holders++
+          this.holding = true
+          this.depth++
+        } else if (besideTables) {
+          this.beside.add(this.key)
+          this.passing = 1
+        } else {
+          this.record = new Map()
+          this.keys = []
         }
         break
       case 'startArray':
+        if (this.depth > 0 && !besideTables)
+          throw new FileFault(`“${this.file}” holds arrays within arrays, which are no records; have it written as an array of objects.`)
+        this.table = this.holding ? this.key : ''
         this.depth++
-        this.table = this.path[0] === '{' ? this.key : ''
-        if (!this.found.has(this.table)) this.found.set(this.table, 0)
+        break
+      case 'endObject':
+        this.holding = false
+        this.depth--
         break
       case 'endArray':
         this.depth--
@@ -73,27 +90,10 @@ class Records {
         this.key = value as string
         break
       default:
-        if (this.path[0] === '{' && this.depth === 1) this.top?.set(this.key, cellOf(name, value))
-        // a value that is no object makes a record of one column
-        else if (this.depth >= 1) this.finish(new Map([['value', cellOf(name, value)]]))
+        if (besideTables) this.beside.add(this.key)
+        // a value that is no object is a record of one column
+        else this.onRecord(this.table, new Map([['value', cellOf(name, value)]]))
     }
-  }
-  private table = ''
-  private top: Map<string, Cell> | undefined
-
-  private single(record: Map<string, Cell>): void {
-    this.table = ''
-    this.finish(record)
-  }
-
-  private begin(): void {
-    this.record = new Map()
-    this.keys = []
-  }
-
-  private finish(record: Map<string, Cell>): void {
-    this.found.set(this.table, (this.found.get(this.table) ?? 0) + 1)
-    if (this.wanted === this.table) this.onRecord(record)
   }
 
   private takeOwn(name: string, value: Token['value']): void {
@@ -109,8 +109,7 @@ class Records {
         else {
           const { record } = this
           this.record = undefined
-          this.depth--
-          this.finish(record!)
+          this.onRecord(this.table, record!)
         }
         break
       case 'startArray':
@@ -193,44 +192,43 @@ export const json: FileKind = {
   endings: ['.json', '.jsonl', '.ndjson'],
   name: 'JSON',
   open: async (path, name): Promise<OpenedFile> => {
-    const looking = new Records(undefined, () => {})
-    await read(path, name, looking, {})
-    /** columns of each table in the order in which they are met, known once it was read */
-    const columns = new Map([...looking.found.keys()].map(table => [table, new Map<string, number>()]))
+    /** Columns of each table in the order in which they are met. */
+    const look = async (each: boolean) => {
+      const columns = new Map<string, Set<string>>()
+      const records = new Records(name, each, (table, record) => {
+        let known = columns.get(table)
+        if (!known) columns.set(table, (known = new Set()))
+        for (const key of record.keys()) known.add(key)
+        if (known.size > mostColumns) throw new FileFault(`“${name}” has more than ${mostColumns.toLocaleString('en')} columns.`)
+      })
+      await read(path, name, records, {})
+      return { each, columns, records }
+    }
+    const first = await look(!/\.json$/i.test(name))
+    // several objects one after another, or one without tables in it, are records themselves
+    const again = first.records.holders > 1 || (first.records.holders === 1 && !first.columns.size)
+    const { each, columns, records } = again ? await look(true) : first
+    const beside = [...records.beside].map(key => `“${key}”`).join(', ')
     return {
-      tables: [...looking.found].filter(([, count]) => count > 0).map(([own]) => ({ name: own })),
+      tables: [...columns.keys()].map(own => ({ name: own })),
       written: 'JSON',
       typed: true,
       padded: true,
-      rows: async (table, onRow, more) => {
-        const known = columns.get(table)!
-        if (!known.size)
-          await read(
-            path,
-            name,
-            new Records(table, record => {
-              for (const key of record.keys())
-                if (!known.has(key)) {
-                  known.set(key, known.size)
-                  if (known.size > mostColumns) throw new FileFault(`“${name}” has more than ${mostColumns.toLocaleString('en')} columns.`)
-                }
-            }),
-            more,
-          )
-        onRow([...known.keys()], 1)
+      rows: async (wanted, onRow, more) => {
+        const keys = [...columns.get(wanted)!]
+        onRow(keys, 1)
         let line = 1
-        await read(
-          path,
-          name,
-          new Records(table, record =>
-            onRow(
-              [...known.keys()].map(key => record.get(key) ?? ''),
-              ++line,
-            ),
-          ),
-          more,
-        )
+        const rows = new Records(name, each, (table, record) => {
+          if (table !== wanted) return
+          line++
+          onRow(
+            keys.map(key => record.get(key) ?? ''),
+            line,
+          )
+        })
+        await read(path, name, rows, more)
       },
+      notes: () => (beside ? [`What stands beside the tables is left out: ${beside}.`] : []),
     }
   },
 }
