@@ -28,6 +28,8 @@ export interface ProposedTable {
   ragged: { line: number; cells: number }[]
   /** the line of the titles, where there are any */
   titleLine?: number
+  /** every row means what it says, also an empty one, and one that reads like the titles */
+  typed: boolean
   /** rows that look like totals of the others, with the words by which they do */
   totals: { line: number; words: string }[]
   /** lines that are left out */
@@ -132,7 +134,7 @@ export class Understanding {
   }
 
   row(cells: Cell[], line: number): void {
-    if (isBlank(cells) || this.without.has(line)) return
+    if ((!this.said.typed && isBlank(cells)) || this.without.has(line)) return
     if (this.start) {
       this.start.push({ cells, line })
       if (this.start.length >= 60) this.begin()
@@ -172,7 +174,7 @@ export class Understanding {
   }
 
   private add(cells: Cell[], line: number): void {
-    if (this.titles && areSame(cells, this.titles)) {
+    if (this.titles && !this.said.typed && areSame(cells, this.titles)) {
       this.repeated++
       return
     }
@@ -293,6 +295,7 @@ export class Understanding {
       after: Math.max(this.titleLine, this.lastSkipped),
       ...(this.titles ? { titleLine: this.titleLine } : {}),
       ragged: this.ragged,
+      typed: this.said.typed === true,
       totals: this.totals,
       without: this.said.without ?? [],
       notes,
@@ -328,8 +331,13 @@ const areSame = (cells: readonly Cell[], titles: readonly string[]) =>
   cells.length === titles.length && cells.every((cell, at) => cellText(cell) === titles[at])
 
 /** Is it a row of the table, and not what stands above it, an empty line, or its titles once more? */
-export function isRow(table: Pick<ProposedTable, 'titles' | 'after' | 'without'>, cells: readonly Cell[], line: number): boolean {
-  return line > table.after && !isBlank(cells) && !table.without.includes(line) && !(table.titles && areSame(cells, table.titles))
+export function isRow(
+  { titles, after, without, typed }: Pick<ProposedTable, 'titles' | 'after' | 'without' | 'typed'>,
+  cells: readonly Cell[],
+  line: number,
+): boolean {
+  if (line <= after || without.includes(line)) return false
+  return typed || !(isBlank(cells) || (titles && areSame(cells, titles)))
 }
 
 const words = { number: 'number', date: 'date', moment: 'date with a time', boolean: 'yes or no', text: 'text' } as const

@@ -272,6 +272,24 @@ describe('JSON as programs write it', () => {
   })
 })
 
+describe('a database of SQLite', () => {
+  it('keeps rows that are empty or read like the titles, whole numbers of nineteen digits, and its tables apart', async () => {
+    const engine = await initSqlJs()
+    const db = new engine.Database()
+    db.run(`create table one (name text); insert into one values ('name'), (null), ('x'), (null);
+      create table two (big integer, "odd ""name" real); insert into two values (9223372036854775807, 0.1), (-1, 1e21)`)
+    writeFileSync(join(folder, 'two.sqlite'), db.export())
+    db.close()
+    expect((await taken('two.sqlite', 'one')).rows).toEqual([['name'], [null], ['x'], [null]])
+    const two = await taken('two.sqlite', 'two')
+    expect(two.names).toEqual(['big', 'odd "name'])
+    expect(two.rows).toEqual([
+      ['9223372036854775807', '0.1'],
+      ['-1', `1${'0'.repeat(21)}`],
+    ])
+  })
+})
+
 describe('a workbook as people make them', () => {
   async function workbook(name: string, fill: (book: ExcelJS.Workbook) => void): Promise<void> {
     const book = new ExcelJS.Workbook()
