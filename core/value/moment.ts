@@ -1,4 +1,4 @@
-import { type Day, dateParts, dayOf, dayText, parseDay } from './date'
+import { type Day, dayOf, dayText, parseDay } from './date'
 
 /**
  * A date and time of day as they stand on a clock, without a zone: microseconds since 1970-01-01 00:00 in the proleptic Gregorian calendar
@@ -60,6 +60,3 @@ export function serialOf(moment: Moment): number {
   const day = dayOfMoment(moment)
   return day + 25_569 + Number(moment - startOfDay(day)) / Number(perDay)
 }
-
-/** The year of a moment. */
-export const yearOf = (moment: Moment): number => dateParts(dayOfMoment(moment)).year

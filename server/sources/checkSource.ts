@@ -6,6 +6,7 @@ import type { ReportDefinition } from '../../core/definition/report'
 import { dayText } from '../../core/value/date'
 import type { Context } from '../access/context'
 import type { Store } from '../store/store'
+import { reportsOver } from './reportsOver'
 import type { Sources } from './sources'
 
 /** All that a report over a source lacks in its catalog, in sentences, each once. */
@@ -33,14 +34,11 @@ export async function newlyLacking(
   const { value: settings } = await store.settings(context, source)
   const next = applySettings(after, settings)
   const found: SourceCheck['reports'] = []
-  for (const shelf of await store.library(context))
-    for (const { id, name } of shelf.reports) {
-      const { definition } = await store.report(context, id)
-      if (!definition.dataSets.some(set => set.source === source)) continue
-      const known = new Set(lacksOf(definition, before, source))
-      const problems = lacksOf(definition, next, source).filter(sentence => !known.has(sentence))
-      if (problems.length) found.push({ name, problems })
-    }
+  for (const { name, definitions } of await reportsOver(context, store, source)) {
+    const known = new Set(definitions.flatMap(each => lacksOf(each, before, source)))
+    const problems = definitions.flatMap(each => lacksOf(each, next, source)).filter(sentence => !known.has(sentence))
+    if (problems.length) found.push({ name, problems: [...new Set(problems)] })
+  }
   return found
 }
 
@@ -54,12 +52,10 @@ export async function checkSource(
   const { catalog } = await sources.catalog(source, true)
   const away = sources.get(source).state().away
   const reports: SourceCheck['reports'] = []
-  for (const shelf of await store.library(context))
-    for (const { id: report, name } of shelf.reports) {
-      const { definition } = await store.report(context, report)
-      const problems = lacksOf(definition, catalog, source)
-      if (problems.length) reports.push({ name, problems })
-    }
+  for (const { name, definitions } of await reportsOver(context, store, source)) {
+    const problems = new Set(definitions.flatMap(each => lacksOf(each, catalog, source)))
+    if (problems.size) reports.push({ name, problems: [...problems] })
+  }
   const { ledger, posted } = catalog
   return {
     reached: !away,

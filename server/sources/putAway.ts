@@ -3,6 +3,7 @@ import type { Context } from '../access/context'
 import { StoreError } from '../store/records'
 import type { Store } from '../store/store'
 import { removeCopy } from './copies/copySource'
+import { reportsOver } from './reportsOver'
 import type { Sources } from './sources'
 
 /** Names that are said of reports which keep a source from going. */
@@ -19,14 +20,7 @@ export async function putSourceAway(
   const source = sources.get(id)
   if (!(await store.connections(context)).some(each => each.id === source.id))
     throw new StoreError(`“${source.name}” belongs to the program and cannot be put away.`, 422)
-  const using: string[] = []
-  for (const { reports } of await store.library(context))
-    for (const report of reports) {
-      // what readers run may still read what its author has let go of
-      const versions = [report.version, ...(report.published === null ? [] : [report.published])]
-      const definitions = await Promise.all(versions.map(version => store.version(context, report.id, version)))
-      if (definitions.some(({ dataSets }) => dataSets.some(set => set.source === source.id))) using.push(`“${report.name}”`)
-    }
+  const using = (await reportsOver(context, store, source.id)).map(each => `“${each.name}”`)
   const [are, them] = using.length === 1 ? ['reads', 'that report'] : ['read', 'those reports']
   const named = `${using.slice(0, mostNamed).join(', ')}${using.length > mostNamed ? ` and ${using.length - mostNamed} more` : ''}`
   if (using.length) throw new StoreError(`${named} ${are} “${source.name}”; put ${them} away first.`, 409)

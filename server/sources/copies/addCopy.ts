@@ -1,15 +1,14 @@
 import { join } from 'node:path'
-import { Worker } from 'node:worker_threads'
 import type { SourceCheck } from '../../../core/api/answers'
 import type { CopyState } from '../../../core/api/intake'
 import type { Context } from '../../access/context'
-import { workerFile } from '../../root'
 import { type Connection, StoreError } from '../../store/records'
 import type { Secrets } from '../../store/secrets'
 import type { Store } from '../../store/store'
 import type { Source } from '../contract'
 import type { TakenTable } from '../files/take'
 import { newlyLacking } from '../checkSource'
+import { inThread } from '../inThread'
 import { newSource } from '../naming'
 import type { Sources } from '../sources'
 import { type Foreign, plainAddress } from './adapter'
@@ -58,26 +57,7 @@ interface Parts {
   folder: string
 }
 
-function inThread(
-  order: CopyOrder,
-  { progress, signal }: { progress?: (progress: CopyProgress) => void; signal?: AbortSignal },
-): Promise<Exclude<CopyAnswer, { kind: 'progress' | 'failed' }>> {
-  return new Promise((resolve, reject) => {
-    const worker = new Worker(workerFile('copy'), { workerData: order })
-    const stop = () => void worker.terminate().then(() => reject(signal!.reason as Error))
-    signal?.addEventListener('abort', stop, { once: true })
-    worker.on('message', (answer: CopyAnswer) => {
-      if (answer.kind === 'progress') progress?.(answer)
-      else if (answer.kind === 'failed') reject(new StoreError(answer.sentence, 422))
-      else resolve(answer)
-    })
-    worker.on('error', error => reject(new StoreError(`The database could not be copied: ${error.message}`, 422)))
-    worker.on('exit', () => {
-      signal?.removeEventListener('abort', stop)
-      reject(new StoreError('The database could not be copied: the thread that reads it ended.', 422))
-    })
-  })
-}
+const copyUndone = 'The database could not be copied'
 
 const adapterFor = ({ url }: SaidCopy) => {
   const found = adapterOf(url)
@@ -89,7 +69,7 @@ const adapterFor = ({ url }: SaidCopy) => {
 export async function triedCopy(context: Context, said: SaidCopy): Promise<Foreign> {
   const { kind } = adapterFor(said)
   const order: CopyOrder = { kind, address: said.url, schema: copySchema, ...(said.password ? { password: said.password } : {}) }
-  const answer = await inThread(order, context.signal ? { signal: context.signal } : {})
+  const answer = await inThread<CopyAnswer>('copy', order, copyUndone, { signal: context.signal })
   return (answer as CopyAnswer & { kind: 'looked' }).foreign
 }
 
@@ -114,10 +94,8 @@ async function makeGeneration(
   order: Omit<CopyOrder, 'schema'>,
   progress?: (progress: CopyProgress) => void,
 ): Promise<TakenTable[]> {
-  const answer = await inThread(
-    { ...order, schema: copySchema },
-    { ...(progress ? { progress } : {}), ...(context.signal ? { signal: context.signal } : {}) },
-  )
+  const whole: CopyOrder = { ...order, schema: copySchema }
+  const answer = await inThread<CopyAnswer>('copy', whole, copyUndone, { progress, signal: context.signal })
   return (answer as CopyAnswer & { kind: 'copied' }).tables
 }
 
@@ -252,10 +230,8 @@ export async function refreshCopy(
     const generations = [{ number, at, rows: rowsOf(tables) }, ...record.generations].slice(0, mostKept)
     await parts.store.reconnect(context, source.id, { ...kept, generation: number, generations })
     parts.sources.changed(source.id)
-    removeOthers(
-      own,
-      generations.map(each => each.number),
-    )
+    // what somebody still reads stays until the refresh after
+    removeOthers(own, [...generations.map(each => each.number), ...source.read()])
     return { generation: number, tables }
   } finally {
     refreshing.delete(source.id)

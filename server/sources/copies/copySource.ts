@@ -46,6 +46,7 @@ export class CopySource implements Source {
   readonly kind: string
   private current: Generation
   private asOf: number | undefined
+  private readonly held = new Set<Generation>()
 
   constructor(private readonly options: CopyOptions) {
     ;({ id: this.id, name: this.name, kind: this.kind, asOf: this.asOf } = options)
@@ -80,6 +81,7 @@ export class CopySource implements Source {
   async snapshot(context: Context): Promise<Snapshot> {
     const own = this.current
     own.readers++
+    this.held.add(own)
     let open = true
     const leave = () => {
       if (!open) return
@@ -123,11 +125,18 @@ export class CopySource implements Source {
 
   /** An engine that nobody reads any more, and that is not the present one, is closed; its folder stays. */
   private tidy(generation: Generation): void {
-    if (generation !== this.current && !generation.readers) void generation.engine.close()
+    if (generation.readers) return
+    this.held.delete(generation)
+    if (generation !== this.current) void generation.engine.close()
   }
 
-  close(): Promise<void> {
-    return this.current.engine.close()
+  /** Generations that somebody reads now. */
+  read(): number[] {
+    return [...this.held].map(each => each.number)
+  }
+
+  async close(): Promise<void> {
+    await Promise.all([...new Set([this.current, ...this.held])].map(each => each.engine.close()))
   }
 }
 

@@ -1,11 +1,10 @@
 import { join } from 'node:path'
-import { Worker } from 'node:worker_threads'
 import type { UnderstoodTable } from '../../../core/api/intake'
 import type { Context } from '../../access/context'
-import { workerFile } from '../../root'
 import type { Store } from '../../store/store'
 import { StoreError } from '../../store/records'
 import { copySchema, CopySource, generationFolder, removeCopy } from '../copies/copySource'
+import { inThread } from '../inThread'
 import { newSource } from '../naming'
 import type { Sources } from '../sources'
 import type { TakenTable } from './take'
@@ -19,34 +18,19 @@ interface Waiting {
   signal?: AbortSignal
 }
 
-/** Gives files to a thread of their own. @throws StoreError with one sentence */
-function inThread(order: TakeOrder, { progress, signal }: Waiting): Promise<Exclude<TakeAnswer, { kind: 'progress' | 'failed' }>> {
-  return new Promise((resolve, reject) => {
-    const worker = new Worker(workerFile('take'), { workerData: order })
-    const stop = () => void worker.terminate().then(() => reject(signal!.reason as Error))
-    signal?.addEventListener('abort', stop, { once: true })
-    worker.on('message', (answer: TakeAnswer) => {
-      if (answer.kind === 'progress') progress?.(answer)
-      else if (answer.kind === 'failed') reject(new StoreError(answer.sentence, 422))
-      else resolve(answer)
-    })
-    worker.on('error', error => reject(new StoreError(`The files could not be read: ${error.message}`, 422)))
-    worker.on('exit', () => {
-      signal?.removeEventListener('abort', stop)
-      reject(new StoreError('The files could not be read: the thread that reads them ended.', 422))
-    })
-  })
-}
+const filesUndone = 'The files could not be read'
 
 /** What the tables of a file hold. @throws StoreError with one sentence */
 export async function understood(file: GivenFile, more: Waiting = {}): Promise<UnderstoodTable[]> {
-  const answer = await inThread({ task: 'understand', file }, more)
+  const order: TakeOrder = { task: 'understand', file }
+  const answer = await inThread<TakeAnswer>('take', order, filesUndone, more)
   return (answer as TakeAnswer & { kind: 'understood' }).tables
 }
 
 /** Makes a folder of files: all of them or nothing. @throws StoreError with one sentence */
 async function takeFiles(folder: string, files: readonly GivenFile[], more: Waiting): Promise<TakenTable[]> {
-  const answer = await inThread({ task: 'take', folder, schema: copySchema, files: [...files] }, more)
+  const order: TakeOrder = { task: 'take', folder, schema: copySchema, files: [...files] }
+  const answer = await inThread<TakeAnswer>('take', order, filesUndone, more)
   return (answer as TakeAnswer & { kind: 'taken' }).tables
 }
 

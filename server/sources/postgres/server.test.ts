@@ -231,6 +231,19 @@ describe('a reading', () => {
     expect(server.sql(`select count(*) from pg_stat_activity where query like 'select pg_sleep%' and state = 'active'`)).toBe('0')
   })
 
+  it('that waits for its turn is left out alone: what is read before it goes on', async () => {
+    await reading(async snapshot => {
+      const leaving = new AbortController()
+      const first = snapshot.query(ask(`select 'whole' from pg_sleep(0.6)`))
+      const second = snapshot.query(ask('select pg_sleep(20)::text'), { signal: leaving.signal })
+      const third = snapshot.query(ask(`select 'after'`))
+      setTimeout(() => leaving.abort(new Error('gone')), 100)
+      await expect(second).rejects.toThrow('gone')
+      expect(valueAt((await first).columns[0]!, 0)).toBe('whole')
+      expect(valueAt((await third).columns[0]!, 0)).toBe('after')
+    })
+  })
+
   it('ends at its limits, with a sentence', async () => {
     await reading(async snapshot => {
       await expect(snapshot.query(ask('select pg_sleep(20)::text'), { timeLimit: 300 })).rejects.toThrow('took longer than 0 seconds')

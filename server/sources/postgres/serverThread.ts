@@ -75,7 +75,8 @@ export function runServer(): void {
   const over = new Set<number>()
   const idle: Session[] = []
   const ports = new Map<number, MessagePort>()
-  const running = new Map<number, Session>()
+  /** questions that can be cancelled, each with the connection that it is asked through */
+  const running = new Map<number, { session: Session; question: object }>()
   let told: Promise<{ words: ServerWords; guarded: Guarded; catalog: Catalog }> | undefined
 
   const literal = (text: string) => `'${text.replaceAll("'", "''")}'`
@@ -198,10 +199,11 @@ export function runServer(): void {
   }
 
   /** One question in its connection, which can be cancelled. */
-  async function within<T>(id: number, session: Session, work: () => Promise<T>): Promise<T> {
-    running.set(id, session)
+  async function within<T>(id: number, session: Session, work: (question: object) => Promise<T>): Promise<T> {
+    const question = {}
+    running.set(id, { session, question })
     try {
-      return await work()
+      return await work(question)
     } finally {
       running.delete(id)
     }
@@ -231,8 +233,8 @@ export function runServer(): void {
         const { guarded } = await known()
         await guard(request.text, guarded)
         const session = await guestOf(moments.get(request.snapshot)!)
-        return within(id, session, async () => {
-          const described = await session.describe(request.text)
+        return within(id, session, async question => {
+          const described = await session.describe(request.text, question)
           const names: string[] = []
           await session.rows(
             {
@@ -260,13 +262,14 @@ export function runServer(): void {
         if (authored) await guard(query.text, guarded)
         const session = authored ? await guestOf(moment) : moment.session
         const direct = request.port === undefined ? undefined : ports.get(request.port)
-        return within(id, session, async () => {
+        return within(id, session, async question => {
           let parts = 0
-          const count = await session.rows(query, request.rowLimit, rows => {
+          const onPart = (rows: PackedRows) => {
             parts++
             if (direct) direct.postMessage({ tag: query.tag, rows }, buffersOf(rows))
             else port.postMessage({ id, kind: 'rows', rows }, buffersOf(rows))
-          })
+          }
+          const count = await session.rows(query, request.rowLimit, onPart, question)
           return { id, kind: 'done', count, parts: direct ? parts : 0 }
         })
       }
@@ -278,8 +281,10 @@ export function runServer(): void {
     else if (request.kind === 'portClosed') {
       ports.get(request.id)?.close()
       ports.delete(request.id)
-    } else if (request.kind === 'cancel') void running.get(request.id)?.cancel()
-    else
+    } else if (request.kind === 'cancel') {
+      const found = running.get(request.id)
+      found?.session.cancel(found.question)
+    } else
       void answer(request).then(
         found => found && port.postMessage(found),
         (error: unknown) => port.postMessage(failure(request.id, error)),

@@ -23,6 +23,7 @@ interface Inside {
 
 /** Where a transaction goes back to after a statement that failed. */
 export const savepoint = 'asked'
+const recovery = `rollback to savepoint ${savepoint}`
 const cursor = 'declare authored no scroll cursor for'
 
 /**
@@ -79,11 +80,11 @@ export class Session {
   }
 
   /**
-   * Runs a statement and hands its rows on in parts, as they come. A text of an author's runs only as the query of a cursor: one statement,
-   * a SELECT. @returns how many rows there were @throws StatementError, LostError
+   * Runs a statement and hands its rows on in parts, as they come; `question` is what it can be cancelled by. A text of an author's runs
+   * only as the query of a cursor: one statement, a SELECT. @returns how many rows there were @throws StatementError, LostError
    */
-  rows(query: Query, rowLimit: number, onPart: (rows: PackedRows) => void): Promise<number> {
-    return this.alone(() => this.run(query, rowLimit, onPart))
+  rows(query: Query, rowLimit: number, onPart: (rows: PackedRows) => void, question?: object): Promise<number> {
+    return this.alone(() => this.run(query, rowLimit, onPart), recovery, question)
   }
 
   private async run(query: Query, rowLimit: number, onPart: (rows: PackedRows) => void): Promise<number> {
@@ -96,7 +97,7 @@ export class Session {
       if (total > rowLimit) {
         over = true
         // the rest is not wanted
-        void this.cancel()
+        void (this.cancelling ??= this.askToCancel())
         return
       }
       sent = true
@@ -148,22 +149,26 @@ export class Session {
   }
 
   /** The columns that a statement would give; it is not run. @throws StatementError, LostError */
-  describe(text: string): Promise<DescribedColumn[]> {
-    return this.alone(async () => {
+  describe(text: string, question?: object): Promise<DescribedColumn[]> {
+    const work = async () => {
       const reader = new WireReader({ text, values: [], columns: [] })
       await this.send(reader, serialize.parse({ text, name: '', types: [] }), serialize.describe({ type: 'S', name: '' }), serialize.sync())
       reader.check()
       return reader.described
-    })
+    }
+    return this.alone(work, recovery, question)
   }
 
   /**
-   * Asks the server to break off what it does for us (PostgreSQL manual, section 54.2.8: a connection of its own); the question then fails,
-   * the connection stays.
+   * Nobody waits for a question any more. While it is worked at, the server is asked to break off (PostgreSQL manual, section 54.2.8: by a
+   * connection of its own), and the connection stays; one whose turn has not come is not asked at all.
    */
-  cancel(): Promise<void> {
-    return (this.cancelling ??= this.askToCancel())
+  cancel(question: object): void {
+    if (this.asked === question) this.cancelling ??= this.askToCancel()
+    else this.unwanted.add(question)
   }
+  private asked: object | undefined
+  private readonly unwanted = new WeakSet<object>()
 
   private async askToCancel(): Promise<void> {
     const { host = '', port = 5432, ssl } = this.config
@@ -196,14 +201,17 @@ export class Session {
    * Work that nothing else comes between. Where it fails, the transaction goes back to where it was, so that what is asked next finds it
    * whole; a cancel that was sent meets nothing that comes after.
    */
-  private alone<T>(work: () => Promise<T>, recover = `rollback to savepoint ${savepoint}`): Promise<T> {
+  private alone<T>(work: () => Promise<T>, recover = recovery, question?: object): Promise<T> {
     const done = this.turn.then(async () => {
+      if (question && this.unwanted.has(question)) throw new StatementError('nobody waits for it any more')
+      this.asked = question
       try {
         return await work()
       } catch (error) {
         if (!this.lost && recover) await this.recover(recover)
         throw error
       } finally {
+        this.asked = undefined
         if (this.cancelling) {
           await this.cancelling
           this.cancelling = undefined

@@ -15,7 +15,6 @@ interface About {
   user: string
   superuser: boolean
   creates: boolean
-  first: string | null
 }
 
 interface SchemaRow {
@@ -38,8 +37,7 @@ export async function tryServer(address: ServerAddress, password?: string): Prom
         `select current_setting('server_version_num')::int as version, current_setting('server_version') as shown,
                 current_setting('server_encoding') as encoding, current_setting('TimeZone') as zone,
                 to_char(clock_timestamp(), 'YYYY-MM-DD HH24:MI') as now, current_user::text as "user", r.rolsuper as superuser,
-                has_database_privilege(current_database(), 'create') as creates,
-                (select nspname::text from pg_namespace where nspname = 'public') as first
+                has_database_privilege(current_database(), 'create') as creates
          from pg_roles r where r.rolname = current_user`,
       )
     ).rows[0]!

@@ -32,10 +32,21 @@ export function collationsOf(known: ReadonlySet<string>): Pick<ServerWords, 'ord
   return { order: quoted(order ?? 'C'), fold: quoted(fold ?? 'default') }
 }
 
-// what is quoted, a comment, a name with its schema, a collation: each is found where it begins, so nothing inside another is taken for it
-const parts =
-  // eslint-disable-next-line max-len -- one expression, so that each alternative is tried where it begins
-  /collate "(unicode|pg_unicode_fast)"|"source"\."((?:[^"]|"")*)"( as\b)?|"(?:[^"]|"")*"|'(?:[^']|'')*'|\$(\w*)\$[\s\S]*?\$\4\$|--[^\n]*|\/\*[\s\S]*?\*\//g
+/** What is quoted, a comment, a name with its schema, a collation: each is found where it begins, so nothing inside another is. */
+const parts = new RegExp(
+  [
+    /collate "(unicode|pg_unicode_fast)"/,
+    /"source"\."((?:[^"]|"")*)"( as\b)?/,
+    /"(?:[^"]|"")*"/,
+    /'(?:[^']|'')*'/,
+    /\$(?<tag>\w*)\$[\s\S]*?\$\k<tag>\$/,
+    /--[^\n]*/,
+    /\/\*[\s\S]*?\*\//,
+  ]
+    .map(part => part.source)
+    .join('|'),
+  'g',
+)
 
 /** A statement of ours in the words of a server. */
 export function inWordsOf({ tables, order, fold }: ServerWords, text: string): string {
