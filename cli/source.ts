@@ -1,20 +1,20 @@
 import { createReadStream, existsSync, readdirSync, rmSync, statSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { basename, extname, join, resolve } from 'node:path'
+import { basename, join, resolve } from 'node:path'
 import { createInterface } from 'node:readline/promises'
 import { Readable, Writable } from 'node:stream'
 import { parseArgs } from 'node:util'
 import type { SourceCheck, SourceInfo } from '../core/api/answers'
 import type { AddedServer, AddedSource, BroughtFile, CopyState } from '../core/api/intake'
+import { becomesTable, endingWords, isArchive } from '../core/intake/endings'
 import { suggestion } from '../core/value/suggestion'
 import type { Context } from '../server/access/context'
 import { dataFolder, type Estante, openEstante } from '../server/estante'
 import type { SaidCopy } from '../server/sources/copies/addCopy'
 import { checkSource } from '../server/sources/checkSource'
-import { fileEndings } from '../server/sources/files/kinds'
 import { FileFault } from '../server/sources/files/kinds/kind'
 import type { GivenFile } from '../server/sources/files/take.worker'
-import { isArchive, unpack } from '../server/sources/files/unpack'
+import { unpack } from '../server/sources/files/unpack'
 import type { SaidServer } from '../server/sources/postgres/addServer'
 import { holderOf } from '../server/store/lock'
 import { UsageError } from './usage'
@@ -103,10 +103,10 @@ function filesAt(path: string): string[] {
   if (!existsSync(path)) throw new UsageError(`There is nothing at ${path}; name a folder or a file with --files.`)
   if (!statSync(path).isDirectory()) return [path]
   const found = readdirSync(path)
-    .filter(each => fileEndings.includes(extname(each).toLowerCase()) || isArchive(each))
+    .filter(each => becomesTable(each) || isArchive(each))
     .sort()
     .map(each => join(path, each))
-  if (!found.length) throw new UsageError(`The folder ${path} has no files that become tables (${fileEndings.join(', ')}).`)
+  if (!found.length) throw new UsageError(`The folder ${path} has no files that become tables (${endingWords}).`)
   return found
 }
 

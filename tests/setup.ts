@@ -1,16 +1,25 @@
-import { existsSync, mkdirSync, rmSync } from 'node:fs'
+import { chmodSync, existsSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { openEstante } from '../server/estante'
 import '../plugins'
 import { buildWorkers } from '../scripts/workers.mjs'
 import { template } from './support'
 
-/** Before all unit tests: the workers are built, and a data folder with the demo company is made once, to be copied by each test. */
-export default async function setup(): Promise<void> {
+/**
+ * Before all unit tests: the workers are built, and a data folder with the demo company is made once, to be copied by each test. What the
+ * tests leave is in one folder, which goes with them.
+ */
+export default async function setup(): Promise<() => void> {
+  const folder = mkdtempSync(join(tmpdir(), 'estante-run-'))
+  // servers of the tests run as somebody else
+  chmodSync(folder, 0o1777)
+  process.env.TMPDIR = folder
   process.env.ESTANTE_ROOT = process.cwd()
   await buildWorkers()
   if (existsSync(template)) rmSync(template, { recursive: true })
   mkdirSync(join(template, '..'), { recursive: true })
   const estante = await openEstante({ folder: template })
   await estante.close()
+  return () => rmSync(folder, { recursive: true, force: true, maxRetries: 5 })
 }

@@ -2,7 +2,7 @@
 import { forceCenter, forceCollide, forceLink, forceManyBody, forceSimulation, type SimulationNodeDatum } from 'd3'
 import { joinCandidates, searchCatalog } from '../../core/catalog/joins'
 import type { Catalog } from '../../core/books/catalog'
-import { columnCaption, findTable, readable } from '../../core/catalog/types'
+import { type CatalogColumn, columnCaption, findTable, readable } from '../../core/catalog/types'
 import type { FieldInfo } from '../../core/formula/typed'
 import { readEnvelope } from '../../core/value/envelope'
 import type { LevelRecords } from '../../core/value/records'
@@ -149,6 +149,9 @@ const drawing = computed(() => {
   return { nodes, links }
 })
 const nodeWidth = (id: string) => readable(id).length * 6.4 + 18
+/** The type of a column as its list shows it; digits of floating-point numbers may differ from what people mean. */
+const typeWords = ({ type, databaseType, inexact }: CatalogColumn) =>
+  type === 'moment' ? 'date and time' : `${databaseType.replace('character varying', 'text')}${inexact ? ' · not exact' : ''}`
 </script>
 
 <template>
@@ -239,9 +242,7 @@ const nodeWidth = (id: string) => readable(id).length * 6.4 + 18
                 v-if="holds(each.name)"
                 class="shrink-0 rounded bg-apricot-100 px-1 text-xs text-apricot-800 dark:bg-apricot-900 dark:text-apricot-100"
                 >{{ whole(holds(each.name)!.rows) }}</span
-              ><span class="ml-auto shrink-0 text-xs text-dimmed">{{
-                each.type === 'moment' ? 'date and time' : each.databaseType.replace('character varying', 'text')
-              }}</span>
+              ><span class="ml-auto shrink-0 text-xs text-dimmed">{{ typeWords(each) }}</span>
             </button>
           </div>
         </section>

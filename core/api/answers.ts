@@ -87,8 +87,6 @@ export interface SourceInfo {
   from?: string
   /** the moment of its rows, where it is a copy (milliseconds since 1970) */
   asOf?: number
-  /** which copy it is, counted from 1 */
-  generation?: number
   /** since when it cannot be read (milliseconds since 1970), and why */
   away?: { since: number; why: string }
 }

@@ -61,8 +61,6 @@ export interface SourceAbout {
   from: string
   /** the moment of its rows, in milliseconds since 1970; of a source that is read in place none */
   asOf?: number
-  /** which copy it is, counted from 1 */
-  generation?: number
 }
 
 /** What reports read from. Its dialect owns collation, folding, arrays, casts and types. */

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { AddedSource, BroughtFile, UnderstoodTable } from '../../../core/api/intake'
+import { chosenEndings, endingWords } from '../../../core/intake/endings'
 import type { ColumnForm } from '../../../core/intake/cells'
 import type { ProposedColumn } from '../../../core/intake/understand'
 
@@ -65,58 +66,17 @@ async function bring(list: Iterable<File>): Promise<void> {
     }
   }
 }
-/** All files of what was dropped, those of folders too. */
-async function dropped(items: DataTransferItemList): Promise<File[]> {
-  const entries = [...items].map(item => item.webkitGetAsEntry()).filter(entry => entry !== null)
-  const found: File[] = []
-  const visit = async (entry: FileSystemEntry): Promise<void> => {
-    if (entry.isFile) {
-      const file = await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject))
-      found.push(file)
-      return
-    }
-    const reader = (entry as FileSystemDirectoryEntry).createReader()
-    for (;;) {
-      const inner = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject))
-      if (!inner.length) return
-      for (const each of inner) await visit(each)
-    }
-  }
-  const whole = entries.some(entry => entry.isDirectory)
-  for (const entry of entries) await visit(entry)
-  // of a folder only what becomes a table
-  return (whole ? found.filter(file => endings.some(ending => file.name.toLowerCase().endsWith(ending))) : found).sort((a, b) =>
-    a.name < b.name ? -1 : 1,
-  )
-}
-const endings = [
-  '.csv',
-  '.tsv',
-  '.tab',
-  '.txt',
-  '.xlsx',
-  '.xlsm',
-  '.json',
-  '.jsonl',
-  '.ndjson',
-  '.parquet',
-  '.sqlite',
-  '.sqlite3',
-  '.db',
-  '.zip',
-]
 async function drop(event: DragEvent): Promise<void> {
   over.value = false
   if (!event.dataTransfer) return
-  const list = await dropped(event.dataTransfer.items)
-  if (!list.length) problem.value = `There are no files that become tables in what was dropped (${endings.join(', ')}).`
+  const list = await droppedFiles(event.dataTransfer.items)
+  if (!list.length) problem.value = `There are no files that become tables in what was dropped (${endingWords}).`
   await bring(list)
 }
 function choose(event: Event): void {
   const input = event.target as HTMLInputElement
-  void bring(
-    [...(input.files ?? [])].filter(file => endings.some(ending => file.name.toLowerCase().endsWith(ending)) || !input.webkitdirectory),
-  )
+  const list = [...(input.files ?? [])]
+  void bring(input.webkitdirectory ? tableFiles(list) : list)
   input.value = ''
 }
 function letGo(file: Given): void {
@@ -224,7 +184,7 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
         ref="chooser"
         type="file"
         multiple
-        :accept="endings.join(',')"
+        :accept="chosenEndings"
         class="hidden"
         aria-label="Files of a new source"
         @change="choose"

@@ -58,6 +58,7 @@ const words = computed(() => {
     ...(catalog ? [`${catalog.tables.length} ${catalog.tables.length === 1 ? 'table' : 'tables'}`] : []),
     ...(current?.from ? [`from ${current.from}`] : []),
     ...(current?.asOf ? [`rows as of ${momentWords(current.asOf)}`] : []),
+    ...(copy.value ? [`generation ${copy.value.generation}`] : []),
     ...(copy.value?.running ? [`${copy.value.running.rows.toLocaleString('en')} rows copied so far`] : []),
     ...(copy.value?.failed ? [`the refresh of ${momentWords(copy.value.failed.at)} failed: ${copy.value.failed.why}`] : []),
     ...(periods?.length ? [`fiscal years ${periods[0]!.year} to ${periods.at(-1)!.year}`] : []),

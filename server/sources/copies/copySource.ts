@@ -75,7 +75,7 @@ export class CopySource implements Source {
   }
 
   about(): SourceAbout {
-    return { from: this.options.from, generation: this.current.number, ...(this.asOf === undefined ? {} : { asOf: this.asOf }) }
+    return { from: this.options.from, ...(this.asOf === undefined ? {} : { asOf: this.asOf }) }
   }
 
   async snapshot(context: Context): Promise<Snapshot> {

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs'
 import type { Connection, ConnectionOptions, RowDataPacket } from 'mysql2'
+import { placeOf } from '../../../core/intake/serverPlace'
 import { parseDay } from '../../../core/value/date'
 import { parseMoment } from '../../../core/value/moment'
 import {
@@ -148,31 +149,27 @@ function reachSentence(error: unknown, host: string, user: string, database: str
 }
 
 function readAddress(address: string, password?: string): { options: ConnectionOptions; host: string; user: string; database: string } {
-  let url: URL
-  try {
-    url = new URL(address)
-  } catch {
+  const found = placeOf(address)
+  if (!found)
     throw new AdapterError(
       'The address cannot be read; write it as mysql://user@host:3306/database, with @ or / in a password as %40 or %2F.',
     )
-  }
-  const database = decodeURIComponent(url.pathname.slice(1))
-  const user = decodeURIComponent(url.username)
+  const { database, user, authority } = found
+  const host = found.host || 'localhost'
   if (!database) throw new AdapterError('The address names no database; write it at the end, after a slash.')
   if (!user) throw new AdapterError('The address names nobody who reads; write the user before the host, followed by @.')
-  const socket = url.searchParams.get('socket')
-  const own = socket !== null || ['localhost', '127.0.0.1', '[::1]'].includes(url.hostname)
-  const ssl = url.searchParams.get('ssl') ?? (own ? 'off' : 'on')
-  const authority = url.searchParams.get('ssl-ca')
-  const port = Number(url.port || 3306)
+  const socket = host.startsWith('/') ? host : undefined
+  const own = socket !== undefined || ['localhost', '127.0.0.1', '::1'].includes(host)
+  const ssl = found.encryption || (own ? 'off' : 'on')
+  const port = Number(found.port)
   return {
     database,
     user,
-    host: socket ?? `${url.hostname}:${port}`,
+    host: socket ?? `${host}:${port}`,
     options: {
-      ...(socket === null ? { host: url.hostname, port } : { socketPath: socket }),
+      ...(socket === undefined ? { host, port } : { socketPath: socket }),
       user,
-      password: password ?? decodeURIComponent(url.password),
+      password: password ?? found.password,
       database,
       charset: 'utf8mb4',
       // Buffers only: by itself the driver rounds large numbers, and makes days out of dates of zeros

@@ -3,12 +3,13 @@ import { createWriteStream, mkdirSync, rmSync, statSync } from 'node:fs'
 import { basename, join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
 import type { Readable } from 'node:stream'
+import { isArchive } from '../../../core/intake/endings'
 import type { Context } from '../../access/context'
 import { needRoom } from '../../engine/files'
 import { StoreError } from '../../store/records'
 import { FileFault } from './kinds/kind'
 import type { BroughtPath } from './take.worker'
-import { isArchive, unpack } from './unpack'
+import { unpack } from './unpack'
 
 /** Bytes of a file that is brought. */
 const mostBytes = 4 * 2 ** 30

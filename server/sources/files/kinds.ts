@@ -9,9 +9,6 @@ import { workbook } from './kinds/workbook'
 /** Kinds of files that become tables: a line for each. */
 const kinds: readonly FileKind[] = [delimited, workbook, json, parquet, sqlite]
 
-/** Endings of names of files that become tables. */
-export const fileEndings: readonly string[] = kinds.flatMap(kind => kind.endings)
-
 /** Opens a file by the ending of its name. @throws FileFault */
 export async function openFile(path: string, name: string): Promise<OpenedFile> {
   const ending = extname(name).toLowerCase()

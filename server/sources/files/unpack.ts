@@ -1,15 +1,12 @@
 import { createWriteStream, rmSync } from 'node:fs'
-import { basename, extname, join } from 'node:path'
+import { basename, join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
 import { randomUUID } from 'node:crypto'
+import { becomesTable, endingWords } from '../../../core/intake/endings'
 import { needRoom } from '../../engine/files'
-import { fileEndings } from './kinds'
 import { openArchive } from './kinds/archive'
 import { FileFault } from './kinds/kind'
 import type { BroughtPath } from './take.worker'
-
-/** An archive whose files become tables. */
-export const isArchive = (name: string) => extname(name).toLowerCase() === '.zip'
 
 /**
  * The files of an archive that become tables, each under a name of our own in a folder; others are left in it. @throws FileFault,
@@ -20,10 +17,8 @@ export async function unpack(path: string, name: string, folder: string): Promis
   const files: BroughtPath[] = []
   try {
     // what some systems put beside each file begins with a dot
-    const wanted = entries.filter(
-      entry => fileEndings.includes(extname(entry.name).toLowerCase()) && !/(^|\/)(\.|__MACOSX\/)/.test(entry.name),
-    )
-    if (!wanted.length) throw new FileFault(`“${name}” holds no files that become tables (${fileEndings.join(', ')}); choose another.`)
+    const wanted = entries.filter(entry => becomesTable(entry.name) && !/(^|\/)(\.|__MACOSX\/)/.test(entry.name))
+    if (!wanted.length) throw new FileFault(`“${name}” holds no files that become tables (${endingWords}); choose another.`)
     needRoom(folder, wanted.reduce((sum, entry) => sum + entry.size, 0) + 20 * 2 ** 20)
     for (const entry of wanted) {
       const file = { path: join(folder, randomUUID()), name: basename(entry.name.replaceAll('\\', '/')) }

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs'
 import type { ClientConfig } from 'pg'
-import { parse } from 'pg-connection-string'
+import { placeOf as placeIn } from '../../../core/intake/serverPlace'
 
 /** Where a server is and who reads from it; the password is kept apart. */
 export interface ServerAddress {
@@ -27,24 +27,17 @@ const schemes = /^(postgres|postgresql):\/\//i
 export function readAddress(text: string): { address: ServerAddress; password?: string } {
   if (!schemes.test(text.trim()))
     throw new AddressError('The address of a PostgreSQL server is written postgresql://user@host:5432/database; correct it.')
-  const [plain = '', query = ''] = text.trim().split(/\?(.*)/s)
-  const settings = new URLSearchParams(query)
-  const [sslmode, sslrootcert] = [settings.get('sslmode'), settings.get('sslrootcert')]
-  let found
-  try {
-    // what it would do by itself with certificates is done here
-    for (const name of ['sslmode', 'sslrootcert', 'sslcert', 'sslkey', 'ssl']) settings.delete(name)
-    found = parse(`${plain}?${settings}`)
-  } catch {
+  const found = placeIn(text)
+  if (!found)
     throw new AddressError(
       'The address cannot be read; write it as postgresql://user@host:5432/database, with @ or / in a password as %40 or %2F.',
     )
-  }
-  const port = Number(found.port || 5432)
+  const port = Number(found.port)
   if (!Number.isInteger(port) || port < 1 || port > 65_535) throw new AddressError(`“${found.port}” is no port; it is a number to 65535.`)
   if (!found.database) throw new AddressError('The address names no database; write it at the end, after a slash.')
   if (!found.user) throw new AddressError('The address names nobody who reads; write the user before the host, followed by @.')
   const host = found.host || 'localhost'
+  const [sslmode, sslrootcert] = [found.encryption, found.authority]
   const own = host.startsWith('/') || ['localhost', '127.0.0.1', '::1', '[::1]'].includes(host)
   const modes: Record<string, ServerAddress['tls']> = {
     disable: 'off',
@@ -54,7 +47,7 @@ export function readAddress(text: string): { address: ServerAddress; password?: 
     'verify-ca': 'checked',
     'verify-full': 'checked',
   }
-  const tls = sslmode === null ? (own ? 'off' : 'checked') : modes[sslmode]
+  const tls = sslmode === '' ? (own ? 'off' : 'checked') : modes[sslmode]
   if (!tls) throw new AddressError(`“sslmode=${sslmode}” is none; use disable, require or verify-full.`)
   return {
     address: {

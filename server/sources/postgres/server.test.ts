@@ -395,6 +395,13 @@ describe('reaching a server', () => {
     await own.close()
   })
 
+  it('finds a database whatever its name', async () => {
+    for (const name of ['a/b?c', 'ü :@%&#=+"', 'plain']) {
+      server.sql(`create database "${name.replaceAll('"', '""')}"`)
+      expect((await tried(server.as('estante', '', encodeURIComponent(name)))).place).toContain(`/${name}`)
+    }
+  })
+
   it.each([
     ['a wrong password', () => at('reader', 'wrong', 'sslmode=require'), 'does not know “reader” with this password'],
     ['no password', () => at('reader', '', 'sslmode=require'), 'wants a password for “reader”'],

@@ -1,3 +1,4 @@
+import { fileEndings } from '../../../../core/intake/endings'
 import { EncodingFault } from '../../../../core/intake/encoding'
 import { readDelimited, type Written, writtenAs } from '../delimitedFile'
 import type { FileKind, OpenedFile } from './kind'
@@ -16,7 +17,7 @@ const opened = (path: string, written: Written): OpenedFile => ({
 
 /** Separated values: CSV (RFC 4180) and what is met beside it. */
 export const delimited: FileKind = {
-  endings: ['.csv', '.tsv', '.tab', '.txt'],
+  endings: fileEndings.delimited,
   name: 'separated values',
   open: async path => opened(path, await writtenAs(path)),
 }

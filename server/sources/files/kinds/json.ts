@@ -1,3 +1,4 @@
+import { fileEndings } from '../../../../core/intake/endings'
 import { createReadStream } from 'node:fs'
 import type { Cell } from '../../../../core/intake/cells'
 import { decimalText, parseDecimal } from '../../../../core/value/decimal'
@@ -189,7 +190,7 @@ async function read(path: string, name: string, records: Records, more: Reading)
 }
 
 export const json: FileKind = {
-  endings: ['.json', '.jsonl', '.ndjson'],
+  endings: fileEndings.json,
   name: 'JSON',
   open: async (path, name): Promise<OpenedFile> => {
     /** Columns of each table in the order in which they are met. */

@@ -1,3 +1,4 @@
+import { fileEndings } from '../../../../core/intake/endings'
 import { open as openHandle } from 'node:fs/promises'
 import type { AsyncBuffer, FileMetaData, SchemaElement } from 'hyparquet'
 import type { Cell } from '../../../../core/intake/cells'
@@ -83,7 +84,7 @@ function shortFloat(value: number): string {
 
 /** Columns in a file of Apache Parquet. */
 export const parquet: FileKind = {
-  endings: ['.parquet'],
+  endings: fileEndings.parquet,
   name: 'Parquet',
   open: async (path, name): Promise<OpenedFile> => {
     const handle = await openHandle(path, 'r')

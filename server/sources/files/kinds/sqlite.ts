@@ -1,3 +1,4 @@
+import { fileEndings } from '../../../../core/intake/endings'
 import { readFile, stat } from 'node:fs/promises'
 import type { Cell } from '../../../../core/intake/cells'
 import { decimalText, parseDecimal } from '../../../../core/value/decimal'
@@ -10,7 +11,7 @@ const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`
 
 /** A database of SQLite: its tables and views (SQLite file format, version 3). */
 export const sqlite: FileKind = {
-  endings: ['.sqlite', '.sqlite3', '.db'],
+  endings: fileEndings.sqlite,
   name: 'SQLite',
   open: async (path, name): Promise<OpenedFile> => {
     const { size } = await stat(path)

@@ -1,3 +1,4 @@
+import { fileEndings } from '../../../../core/intake/endings'
 import type { Readable } from 'node:stream'
 import { SaxesParser, type SaxesTagPlain } from 'saxes'
 import { type Cell, cellText } from '../../../../core/intake/cells'
@@ -273,7 +274,7 @@ const unescaped = (text: string) =>
   text.includes('_x') ? text.replace(/_x([0-9A-Fa-f]{4})_/g, (_, code: string) => String.fromCharCode(parseInt(code, 16))) : text
 
 export const workbook: FileKind = {
-  endings: ['.xlsx', '.xlsm'],
+  endings: fileEndings.workbook,
   name: 'workbook',
   open: async (path, name): Promise<OpenedFile> => {
     const { entries, close } = await openArchive(path, name).catch((error: unknown) => {
