@@ -15,6 +15,7 @@ import { registeredSources } from './sources/registry'
 import { addCopy, type CopyProgress, generationsOf, refreshCopy, type SaidCopy, useGeneration } from './sources/copies/addCopy'
 import { connected } from './sources/connections'
 import { putSourceAway } from './sources/putAway'
+import type { Within } from './sources/namedSource'
 import { Sources } from './sources/sources'
 import { type SaidServer, addServer } from './sources/postgres/addServer'
 import { Secrets } from './store/secrets'
@@ -132,13 +133,15 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     )
     const secrets = new Secrets(options.folder)
     const connections = await store.connections(ownContext)
-    const added = connections.map(connection => connected(connection, join(options.folder, 'sources'), secrets))
+    // sources that are read under other names find the others when they are asked
+    const within: Within = { source: id => sources.get(id), catalog: id => sources.catalog(id) }
+    const added = connections.map(connection => connected(connection, join(options.folder, 'sources'), secrets, within))
     // on a store that several folders share, another one's copies are not here to be cleared
     clearCopies(
       join(options.folder, 'sources'),
       connections.map(each => each.id),
     )
-    const sources = new Sources([...opened, ...added], store)
+    const sources: Sources = new Sources([...opened, ...added], store)
     const pool = new RunPool(sources)
     const copyParts = { store, sources, secrets, folder: join(options.folder, 'sources') }
     // a source that is away does not keep the library closed

@@ -4,14 +4,16 @@ import type { SourceSettings } from '../../core/books/settings'
 
 /** The sources that there are, and the one at hand: that of the report being edited or run, or the one looked at. */
 export const useSources = defineStore('sources', () => {
-  const list = shallowRef<SourceInfo[]>([])
+  const all = shallowRef<SourceInfo[]>([])
+  /** those that people choose from: a source under the names of a report is that source */
+  const list = computed(() => all.value.filter(each => !each.of))
   const chosen = ref('')
-  const current = computed(() => list.value.find(each => each.id === chosen.value) ?? list.value[0])
+  const current = computed(() => all.value.find(each => each.id === chosen.value) ?? list.value[0])
   /** the day of the source at hand; what a formula reads as today() */
   const today = computed(() => current.value?.today ?? Math.floor(Date.now() / 86_400_000))
 
   async function load(): Promise<void> {
-    list.value = await api<SourceInfo[]>('/api/sources')
+    all.value = await api<SourceInfo[]>('/api/sources')
   }
   /** From now on this source is at hand. */
   function use(id: string | undefined): void {

@@ -83,6 +83,8 @@ export interface SourceInfo {
   today: Day
   /** somebody can post documents in it */
   desk: boolean
+  /** id of the source that is read here under other names */
+  of?: string
   /** where its rows come from, in a few words */
   from?: string
   /** the moment of its rows, where it is a copy (milliseconds since 1970) */

@@ -137,6 +137,10 @@ export const requests = {
   tryCopy: object(copyFields).noUnknown(),
   addCopy: object({ name: name(), ...copyFields }).noUnknown(),
   refresh: object({ generation: whole().min(1), evenSo: boolean().strict() }).noUnknown(),
+  proposeSwap: object({ to: name() }).noUnknown(),
+  swap: object({ to: name(), names: words.required() }).noUnknown(),
+  proveSwap: object({ to: name(), names: words.required(), answers, layout: string().strict().max(200) }).noUnknown(),
+  keepSwap: object({ to: name(), names: words.required(), basedOn: whole().required() }).noUnknown(),
   /** what a desk takes is checked by the source that has it */
   desk: words.required(),
 } as const

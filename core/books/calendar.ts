@@ -19,6 +19,8 @@ export interface FiscalPeriod {
  */
 export interface FiscalCalendar {
   periods: FiscalPeriod[]
+  /** the columns that they were read from, by table */
+  from?: Record<string, string[]>
 }
 
 /** "2026-P07": sorts as text in the order of years and numbers. */

@@ -23,6 +23,20 @@ export interface SourceSettings {
 
 export const noSettings: SourceSettings = { relations: [], columns: {}, calculated: [] }
 
+/** What is said of a source twice, as one; what comes later counts. */
+export function bothSettings(first: SourceSettings, later: SourceSettings): SourceSettings {
+  return {
+    ...first,
+    ...later,
+    relations: [...first.relations, ...later.relations],
+    columns: { ...first.columns, ...later.columns },
+    calculated: [
+      ...first.calculated.filter(({ table, name }) => !later.calculated.some(each => each.table === table && each.name === name)),
+      ...later.calculated,
+    ],
+  }
+}
+
 const name = string().strict().required().max(200)
 const end = object({ table: name, columns: array(name).required().min(1) }).noUnknown()
 const maybe = string().strict().max(200)

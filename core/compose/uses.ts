@@ -1,6 +1,6 @@
 import { withOpenItems } from '../model/openItems'
 import type { Catalog } from '../books/catalog'
-import { reportModel } from '../model/model'
+import { type ReportModel, reportModel } from '../model/model'
 import type { LevelInfo } from '../formula/typed'
 import { checkFormula } from '../formula/check'
 import { fieldsUsed } from '../formula/parts'
@@ -24,6 +24,7 @@ export interface Use {
     | 'ages'
     | 'child total'
     | 'measure'
+    | 'stacked column'
     | 'parameter'
     | 'layout'
     | 'SQL text'
@@ -36,14 +37,14 @@ export interface UseTarget {
   column?: string
 }
 
-/** All places of a report that read a table of a source, or one of its columns. */
-export function usesOf(report: ReportDefinition, catalog: Catalog, target: UseTarget): Use[] {
+/** All places of a report that read a table of a source, or one of its columns; its model is made where nobody has it already. */
+export function usesOf(report: ReportDefinition, catalog: Catalog, target: UseTarget, known?: ReportModel): Use[] {
   const definition = withOpenItems(report)
   const uses: Use[] = []
   const add = (what: Use['what'], name: string) => {
     if (!uses.some(each => each.what === what && each.name === name)) uses.push({ what, name })
   }
-  const model = reportModel(definition, catalog)
+  const model = known ?? reportModel(definition, catalog)
   const hits = (table: string, column?: string) => table === target.table && (!target.column || column === target.column)
 
   const formula = (
@@ -140,6 +141,12 @@ export function usesOf(report: ReportDefinition, catalog: Catalog, target: UseTa
     )
       add('SQL text', own.name)
     const table = model.tables.get(`@${own.name}`)
+    if (own.kind === 'stack')
+      for (const part of own.parts) {
+        const set = definition.dataSets.findIndex(each => each.name === part.dataSet)
+        for (const [column, text] of Object.entries(part.fields))
+          if (set >= 0) formula(text, model.trees[set]!.levels, 0, 'stacked column', `${own.name}.${column}`)
+      }
     if (own.kind !== 'summary' || table?.kind !== 'summary') continue
     level(own.base, table.tree.levels, 0)
     for (const column of [...own.by, ...own.measures])

@@ -6,14 +6,17 @@ import type { ReportDefinition } from '../../core/definition/report'
 import { dayText } from '../../core/value/date'
 import type { Context } from '../access/context'
 import type { Store } from '../store/store'
+import { plainId, under } from './namedSource'
 import { reportsOver } from './reportsOver'
 import type { Sources } from './sources'
 
-/** All that a report over a source lacks in its catalog, in sentences, each once. */
-export function lacksOf(definition: ReportDefinition, catalog: Catalog, source: string): string[] {
+/** All that a report over a source lacks in its catalog, in sentences, each once; whatever the names are under which it reads it. */
+export function lacksOf(definition: ReportDefinition, own: Catalog, source: string, sources?: Sources): string[] {
   const found = new Set<string>()
   definition.dataSets.forEach((set, at) => {
-    if (set.source !== source) return
+    const named = set.source !== source && plainId(set.source) === source && sources?.has(set.source) && sources.get(set.source)
+    if (set.source !== source && !named) return
+    const catalog = named ? under(named, own) : own
     for (const layout of definition.layouts) {
       const { tree, layout: pages } = assembleReport(definition, catalog, at, layout.name)
       for (const { sentence } of tree.problems) found.add(sentence)
@@ -27,7 +30,7 @@ export function lacksOf(definition: ReportDefinition, catalog: Catalog, source: 
 /** Reports over a source that would lack something with other tables, and do not with those that are there. */
 export async function newlyLacking(
   context: Context,
-  store: Store,
+  { store, sources }: { store: Store; sources: Sources },
   source: string,
   { before, after }: { before: Catalog; after: Catalog },
 ): Promise<SourceCheck['reports']> {
@@ -35,8 +38,8 @@ export async function newlyLacking(
   const next = applySettings(after, settings)
   const found: SourceCheck['reports'] = []
   for (const { name, definitions } of await reportsOver(context, store, source)) {
-    const known = new Set(definitions.flatMap(each => lacksOf(each, before, source)))
-    const problems = definitions.flatMap(each => lacksOf(each, next, source)).filter(sentence => !known.has(sentence))
+    const known = new Set(definitions.flatMap(each => lacksOf(each, before, source, sources)))
+    const problems = definitions.flatMap(each => lacksOf(each, next, source, sources)).filter(sentence => !known.has(sentence))
     if (problems.length) found.push({ name, problems: [...new Set(problems)] })
   }
   return found
@@ -53,7 +56,7 @@ export async function checkSource(
   const away = sources.get(source).state().away
   const reports: SourceCheck['reports'] = []
   for (const { name, definitions } of await reportsOver(context, store, source)) {
-    const problems = new Set(definitions.flatMap(each => lacksOf(each, catalog, source)))
+    const problems = new Set(definitions.flatMap(each => lacksOf(each, catalog, source, sources)))
     if (problems.size) reports.push({ name, problems: [...problems] })
   }
   const { ledger, posted } = catalog

@@ -1,4 +1,5 @@
 import type { Catalog } from '../../core/books/catalog'
+import type { SourceSettings } from '../../core/books/settings'
 import type { ReportDefinition } from '../../core/definition/report'
 import type { TableColumn } from '../../core/definition/tables'
 import type { Query, Rows } from '../../core/sql/query'
@@ -81,6 +82,8 @@ export interface Source {
   /** @throws SourceError where the source is away */
   snapshot: (context: Context) => Promise<Snapshot>
   state: () => SourceState
+  /** what is said of it from the outset, before what is kept with it */
+  said?: SourceSettings
   /** what people are told of it beside its name */
   about?: () => SourceAbout
   close: () => Promise<void>

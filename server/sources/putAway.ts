@@ -3,6 +3,7 @@ import type { Context } from '../access/context'
 import { StoreError } from '../store/records'
 import type { Store } from '../store/store'
 import { removeCopy } from './copies/copySource'
+import { plainId } from './namedSource'
 import { reportsOver } from './reportsOver'
 import type { Sources } from './sources'
 
@@ -24,7 +25,7 @@ export async function putSourceAway(
   const [are, them] = using.length === 1 ? ['reads', 'that report'] : ['read', 'those reports']
   const named = `${using.slice(0, mostNamed).join(', ')}${using.length > mostNamed ? ` and ${using.length - mostNamed} more` : ''}`
   if (using.length) throw new StoreError(`${named} ${are} “${source.name}”; put ${them} away first.`, 409)
-  await store.disconnect(context, source.id)
+  for (const { id: named } of await store.connections(context)) if (plainId(named) === source.id) await store.disconnect(context, named)
   await sources.remove(source.id)
   removeCopy(join(folder, source.id))
 }

@@ -1,6 +1,7 @@
 import type { ReportDefinition } from '../../core/definition/report'
 import type { Context } from '../access/context'
 import type { Store } from '../store/store'
+import { plainId } from './namedSource'
 
 /** A report that reads a source, as its author has it and, where that is another, as readers run it. */
 export interface ReportOver {
@@ -9,14 +10,14 @@ export interface ReportOver {
   definitions: ReportDefinition[]
 }
 
-/** All reports that read a source: what readers run may still read what its author has let go of. */
+/** All reports that read a source, under whatever names: what readers run may still read what its author has let go of. */
 export async function reportsOver(context: Context, store: Store, source: string): Promise<ReportOver[]> {
   const found: ReportOver[] = []
   for (const { reports } of await store.library(context))
     for (const { id, name, version, published } of reports) {
       const versions = new Set([version, ...(published === null ? [] : [published])])
       const all = await Promise.all([...versions].map(number => store.version(context, id, number)))
-      const definitions = all.filter(({ dataSets }) => dataSets.some(set => set.source === source))
+      const definitions = all.filter(({ dataSets }) => dataSets.some(set => set.source === source || plainId(set.source) === source))
       if (definitions.length) found.push({ id, name, definitions })
     }
   return found

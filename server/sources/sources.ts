@@ -2,12 +2,13 @@ import type { Catalog } from '../../core/books/catalog'
 import { chartQuery, unitsQuery, versionsQuery } from '../../core/sql/ledger'
 import { type ChartRow, ledgerWords } from '../../core/books/chart'
 import type { LedgerMap } from '../../core/books/ledger'
-import { applySettings, type SourceSettings } from '../../core/books/settings'
+import { applySettings, bothSettings, type SourceSettings } from '../../core/books/settings'
 import { valueAt } from '../../core/value/columns'
 import { type Context, ownContext } from '../access/context'
 import type { Store } from '../store/store'
 import { StoreError } from '../store/records'
 import type { Snapshot, Source } from './contract'
+import { plainId } from './namedSource'
 
 interface Known {
   source: Source
@@ -41,18 +42,25 @@ export class Sources {
 
   /** The rows of a source, and maybe its tables, are others now. */
   changed(id: string): void {
-    delete this.known.get(this.get(id).id)!.catalog
+    const { id: own } = this.get(id)
+    for (const [each, known] of this.known) if (each === own || plainId(each) === own) delete known.catalog
   }
 
   /** A source is not there any more; what is read through it ends. */
   async remove(id: string): Promise<void> {
     const source = this.get(id)
-    this.known.delete(source.id)
-    await source.close()
+    const named = [...this.known.values()].filter(each => each.source.id !== source.id && plainId(each.source.id) === source.id)
+    for (const each of [{ source }, ...named]) this.known.delete(each.source.id)
+    await Promise.all([{ source }, ...named].map(each => each.source.close()))
   }
 
   list(): Source[] {
     return [...this.known.values()].map(each => each.source)
+  }
+
+  /** Is there a source of this id? */
+  has(id: string): boolean {
+    return this.known.has(id)
   }
 
   /** Work with a snapshot that is let go of afterwards. */
@@ -69,7 +77,11 @@ export class Sources {
   /** What a source holds, with what is kept with it; where it is away, as it was last read. `version` changes with all of that. */
   catalog(id: string, again = false): Promise<{ catalog: Catalog; version: string }> {
     const known = this.known.get(this.get(id).id)!
-    if (again) delete known.catalog
+    if (again) {
+      const { id: own } = known.source
+      this.changed(plainId(own))
+      delete known.catalog
+    }
     return (known.catalog ??= this.read(known).catch((error: unknown) => {
       delete known.catalog
       throw error
@@ -78,7 +90,8 @@ export class Sources {
 
   private async read(known: Known): Promise<{ catalog: Catalog; version: string }> {
     const { source } = known
-    const { value: settings } = await this.store.settings(ownContext, source.id)
+    const { value: kept } = await this.store.settings(ownContext, source.id)
+    const settings = source.said ? bothSettings(source.said, kept) : kept
     const version = `${source.id} ${++versions}`
     try {
       const found = await source.catalog(ownContext)
@@ -98,7 +111,7 @@ export class Sources {
   async saveSettings(context: Context, id: string, settings: SourceSettings, basedOn?: number): Promise<number> {
     const { id: own } = this.get(id)
     const version = await this.store.saveSettings(context, own, settings, basedOn)
-    delete this.known.get(own)!.catalog
+    this.changed(own)
     return version
   }
 

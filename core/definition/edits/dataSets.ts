@@ -56,3 +56,8 @@ function renamedTable(report: ReportDefinition, from: string, to: string): Repor
     ),
   }
 }
+
+/** The report with another source for all of its data sets that read one. */
+export function pointAt(report: ReportDefinition, from: string, to: string): ReportDefinition {
+  return { ...report, dataSets: report.dataSets.map(set => (set.source === from ? { ...set, source: to } : set)) }
+}

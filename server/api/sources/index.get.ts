@@ -1,3 +1,5 @@
+import { NamedSource } from '../../sources/namedSource'
+
 /** The sources that there are, each with its day and whether it can be read. */
 export default route((_context, _event, app) =>
   app.sources
@@ -8,6 +10,7 @@ export default route((_context, _event, app) =>
       kind: source.kind,
       today: source.clock(),
       desk: source.desk !== undefined,
+      ...(source instanceof NamedSource ? { of: source.options.of } : {}),
       ...source.about?.(),
       ...source.state(),
     })),

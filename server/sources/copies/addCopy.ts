@@ -217,7 +217,7 @@ export async function refreshCopy(
         },
       )
       await source.use(number, Date.parse(at), async after => {
-        const lacking = evenSo ? [] : await newlyLacking(context, parts.store, source.id, { before, after })
+        const lacking = evenSo ? [] : await newlyLacking(context, parts, source.id, { before, after })
         if (lacking.length) throw new LackingError(lacking)
       })
     } catch (error) {

@@ -65,6 +65,17 @@ const typeNames = `
   select pg_catalog.format_type(t.type, t.modifier)
   from t join pg_catalog.pg_type d on d.oid = t.type and d.typtype <> 'd' order by t.place`
 
+/** Places that are told are those of a text as it was given, before so many letters were put before it. */
+async function placed<T>(before: number, asking: Promise<T>): Promise<T> {
+  try {
+    return await asking
+  } catch (error) {
+    if (!before || !(error instanceof StatementError) || error.position === undefined) throw error
+    const position = Math.max(1, error.position - before)
+    throw error instanceof ValueError ? new ValueError(error.message, position) : new StatementError(error.message, position)
+  }
+}
+
 /** Reads a PostgreSQL server for whoever asks: a connection a moment, each repeatable and read only. */
 export function runServer(): void {
   const { address, password, schemas, zone } = workerData as ServerThreadData
@@ -230,11 +241,14 @@ export function runServer(): void {
         told = undefined
         return { id, kind: 'catalog', catalog: (await known()).catalog }
       case 'describe': {
-        const { guarded } = await known()
-        await guard(request.text, guarded)
+        const { words, guarded } = await known()
+        const text = inWordsOf(words, request.text)
+        // what is longer stands before the author's own text
+        const longer = text.length - request.text.length
+        await placed(longer, guard(text, guarded))
         const session = await guestOf(moments.get(request.snapshot)!)
         return within(id, session, async question => {
-          const described = await session.describe(request.text, question)
+          const described = await placed(longer, session.describe(text, question))
           const names: string[] = []
           await session.rows(
             {

@@ -1,3 +1,5 @@
+import { inOtherWords } from '../../../core/sql/statementParts'
+
 /*
  * Our statements name the tables of a server by one schema, and order and fold text by the collations of the newest version. What goes to
  * the server stands in its own words: the real schema of each table, its columns as types that are ours, its collations.
@@ -32,30 +34,12 @@ export function collationsOf(known: ReadonlySet<string>): Pick<ServerWords, 'ord
   return { order: quoted(order ?? 'C'), fold: quoted(fold ?? 'default') }
 }
 
-/** What is quoted, a comment, a name with its schema, a collation: each is found where it begins, so nothing inside another is. */
-const parts = new RegExp(
-  [
-    /collate "(unicode|pg_unicode_fast)"/,
-    /"source"\."((?:[^"]|"")*)"( as\b)?/,
-    /"(?:[^"]|"")*"/,
-    /'(?:[^']|'')*'/,
-    /\$(?<tag>\w*)\$[\s\S]*?\$\k<tag>\$/,
-    /--[^\n]*/,
-    /\/\*[\s\S]*?\*\//,
-  ]
-    .map(part => part.source)
-    .join('|'),
-  'g',
-)
-
 /** A statement of ours in the words of a server. */
 export function inWordsOf({ tables, order, fold }: ServerWords, text: string): string {
-  return text.replace(
-    parts,
-    (whole: string, collation: string | undefined, table: string | undefined, named: string | undefined): string => {
-      if (collation) return `collate ${collation === 'unicode' ? order : fold}`
-      if (table === undefined) return whole
-      const real = tables.get(table.replaceAll('""', '"'))
+  return inOtherWords(text, liveSchema, {
+    collation: name => `collate ${name === 'unicode' ? order : fold}`,
+    table: (table, whole, named) => {
+      const real = tables.get(table)
       // a table that is gone is named as it was, so that the server says it
       if (!real) return whole
       const name = `${quoted(real.schema)}.${quoted(real.name)}`
@@ -63,5 +47,5 @@ export function inWordsOf({ tables, order, fold }: ServerWords, text: string): s
       const columns = real.columns.map(column => `${column.as} as ${quoted(column.name)}`).join(', ')
       return `(select ${columns} from ${name} as own)${named ?? ` as ${quoted(real.name)}`}`
     },
-  )
+  })
 }

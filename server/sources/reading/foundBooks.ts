@@ -57,10 +57,10 @@ async function readCalendar(db: Asked, schema: string, catalog: Catalog): Promis
       ${yearName ? `y.${quoted(yearName)}` : `p.${quoted(year)}`}::text as year_name, p.${quoted(name)}::text as name,
              p.${quoted(first)}::text as first, p.${quoted(last)}::text as last,
              ${adjustment ? `p.${quoted(adjustment)}` : 'false'} as adjustment
-      from ${quoted(schema)}.${quoted(table.name)} p
+      from ${quoted(schema)}.${quoted(table.name)} as p
       ${
         key && yearName
-          ? `left join ${quoted(schema)}.${quoted(key.to.table)} y on y.${quoted(key.to.columns[0]!)} =
+          ? `left join ${quoted(schema)}.${quoted(key.to.table)} as y on y.${quoted(key.to.columns[0]!)} =
         p.${quoted(year)}`
           : ''
       }
@@ -77,6 +77,10 @@ async function readCalendar(db: Asked, schema: string, catalog: Catalog): Promis
           end: parseDay(row.last)!,
           adjustment: row.adjustment,
         })),
+        from: {
+          [table.name]: [year, number, name, first, last, ...(adjustment ? [adjustment] : [])],
+          ...(key && yearName ? { [key.to.table]: [key.to.columns[0]!, yearName] } : {}),
+        },
       }
   }
   return undefined

@@ -1,4 +1,6 @@
 import { usesOf } from '../../../../core/compose/uses'
+import { shownAs } from '../../../../core/swap/names'
+import { NamedSource } from '../../../sources/namedSource'
 
 /** Every report that reads a table or a column, and where. */
 export default route(async (context, event, app) => {
@@ -10,8 +12,15 @@ export default route(async (context, event, app) => {
   const found = await Promise.all(
     reports.map(async ({ id, name }) => {
       const { definition } = await app.store.report(context, id)
-      const here = definition.dataSets.some(dataSet => app.sources.get(dataSet.source).id === source.id)
-      return { id, name, uses: here ? usesOf(definition, catalog, target) : [] }
+      const read = definition.dataSets.find(dataSet => app.sources.has(dataSet.source) && app.sources.get(dataSet.source).id === source.id)
+      if (read) return { id, name, uses: usesOf(definition, catalog, target) }
+      // read under the names of the report: its uses are those of the names
+      const named = definition.dataSets
+        .map(({ source: each }) => app.sources.has(each) && app.sources.get(each))
+        .find(each => each instanceof NamedSource && each.options.of === source.id)
+      if (!(named instanceof NamedSource)) return { id, name, uses: [] }
+      const { catalog: shown } = await app.sources.catalog(named.id)
+      return { id, name, uses: shownAs(catalog, named.options.names, target).flatMap(each => usesOf(definition, shown, each)) }
     }),
   )
   return found.filter(each => each.uses.length)
