@@ -13,7 +13,9 @@ import type { RunOutput } from '../server/runs/output'
 import type { RunResult } from '../server/runs/tasks'
 import { holderOf } from '../server/store/lock'
 import { StoreError } from '../server/store/records'
+import { answersOf } from './answers'
 import { sourceCommand } from './source'
+import { swapCommand } from './swap'
 import { UsageError } from './usage'
 
 const usage =
@@ -69,7 +71,9 @@ function readOrder(args: string[]): Order | Listing {
   const [command, report, ...rest] = parsed.positionals
   if (!command) throw new UsageError(`A command is missing. It is written: ${usage}`)
   if (command !== 'run' && command !== 'params')
-    throw new UsageError(`There is no command “${command}”${suggestion(command, ['run', 'params', 'source'])}. It is written: ${usage}`)
+    throw new UsageError(
+      `There is no command “${command}”${suggestion(command, ['run', 'params', 'source', 'swap'])}. It is written: ${usage}`,
+    )
   if (!report || rest.length) throw new UsageError(`Name one report, in quotes if it has spaces. It is written: ${usage}`)
   const folder = parsed.values.data ? resolve(parsed.values.data) : dataFolder()
   if (command === 'params') return { command, report, folder }
@@ -81,18 +85,10 @@ function readOrder(args: string[]): Order | Listing {
   const file = resolve(process.env.INIT_CWD ?? process.cwd(), out)
   if (!existsSync(dirname(file))) throw new UsageError(`The folder ${dirname(file)} of --out does not exist; make it first.`)
   if (existsSync(file) && statSync(file).isDirectory()) throw new UsageError(`${file} is a folder; name a file with --out.`)
-  const answers: Record<string, string> = {}
-  for (const each of parsed.values.set) {
-    const at = each.indexOf('=')
-    if (at < 1) throw new UsageError(`“--set ${each}” has no =; write --set name=value.`)
-    // a name given more than once holds several answers
-    const name = each.slice(0, at)
-    answers[name] = name in answers ? `${answers[name]},${each.slice(at + 1)}` : each.slice(at + 1)
-  }
   return {
     command,
     report,
-    answers,
+    answers: answersOf(parsed.values.set),
     words,
     output: { ...output, file } as RunOutput,
     folder,
@@ -169,6 +165,10 @@ async function parametersHere(folder: string, report: string): Promise<ListedPar
 try {
   if (process.argv[2] === 'source') {
     await sourceCommand(process.argv.slice(3))
+    process.exit(0)
+  }
+  if (process.argv[2] === 'swap') {
+    await swapCommand(process.argv.slice(3))
     process.exit(0)
   }
   const order = readOrder(process.argv.slice(2))

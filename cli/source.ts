@@ -9,14 +9,16 @@ import type { AddedServer, AddedSource, BroughtFile, CopyState } from '../core/a
 import { becomesTable, endingWords, isArchive } from '../core/intake/endings'
 import { suggestion } from '../core/value/suggestion'
 import type { Context } from '../server/access/context'
-import { dataFolder, type Estante, openEstante } from '../server/estante'
+import { dataFolder } from '../server/estante'
 import type { SaidCopy } from '../server/sources/copies/addCopy'
 import { checkSource } from '../server/sources/checkSource'
 import { FileFault } from '../server/sources/files/kinds/kind'
 import type { GivenFile } from '../server/sources/files/take.worker'
 import { unpack } from '../server/sources/files/unpack'
+import { namedKind } from '../server/sources/namedSource'
 import type { SaidServer } from '../server/sources/postgres/addServer'
 import { holderOf } from '../server/store/lock'
+import { here, Server } from './parts'
 import { UsageError } from './usage'
 
 const usage =
@@ -120,22 +122,7 @@ async function givenFiles(path: string): Promise<GivenFile[]> {
   }
 }
 
-/** What the answer of a server brings; its cookie says who asks. */
-class ByServer {
-  private cookie = ''
-  constructor(private readonly address: string) {}
-
-  async ask<T>(path: string, init: RequestInit = {}): Promise<T> {
-    const response = await fetch(new URL(path, this.address), {
-      ...init,
-      headers: { origin: new URL(this.address).origin, ...(this.cookie ? { cookie: this.cookie } : {}), ...(init.headers as object) },
-    })
-    this.cookie ||= response.headers.get('set-cookie')?.split(';')[0] ?? ''
-    const answer = (await response.json().catch(() => ({}))) as T & { message?: string }
-    if (!response.ok) throw new UsageError(answer.message ?? `The server at ${this.address} answered ${response.status}.`)
-    return answer
-  }
-
+class ByServer extends Server {
   async add(name: string, files: readonly string[]): Promise<AddedSource> {
     const brought: BroughtFile[] = []
     for (const path of files)
@@ -161,10 +148,6 @@ class ByServer {
   async refresh(id: string, evenSo: boolean): Promise<CopyState> {
     return this.send<CopyState>(`/api/sources/${encodeURIComponent(id)}/copy`, { evenSo })
   }
-
-  private send<T>(path: string, body: object): Promise<T> {
-    return this.ask<T>(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
-  }
 }
 
 /** A password that was neither in the address nor in the environment is asked for, unseen. */
@@ -180,19 +163,6 @@ async function withPassword<T extends { url: string; password?: string }>(said: 
   return password ? { ...said, password } : said
 }
 
-async function here<T>(folder: string, work: (estante: Estante) => Promise<T> | T): Promise<T> {
-  const estante = await openEstante({
-    folder,
-    scale: Number(process.env.ESTANTE_SCALE ?? 1),
-    ...(process.env.DATABASE_URL ? { databaseUrl: process.env.DATABASE_URL } : {}),
-  })
-  try {
-    return await work(estante)
-  } finally {
-    await estante.close()
-  }
-}
-
 /** estante source …: each line that it writes is one JSON object. @throws UsageError or StoreError with one sentence */
 export async function sourceCommand(args: string[]): Promise<void> {
   const { what, name, files, server: said, copy: copied, evenSo, folder } = readOrder(args)
@@ -203,7 +173,7 @@ export async function sourceCommand(args: string[]): Promise<void> {
     const list = server
       ? await server.ask<SourceInfo[]>('/api/sources')
       : await here(folder, estante => estante.sources.list().map(each => ({ id: each.id, name: each.name, kind: each.kind })))
-    for (const { id, name: called, kind } of list) write({ id, name: called, kind })
+    for (const { id, name: called, kind } of list) if (kind !== namedKind) write({ id, name: called, kind })
     return
   }
   if (what === 'refresh' || what === 'check') {

@@ -19,6 +19,7 @@ interface LadderRecord {
 }
 
 const report = useReport()
+const sources = useSources()
 const data = useData()
 const search = ref('')
 const open = ref(new Set<string>())
@@ -268,6 +269,23 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
     <div class="flex items-center justify-between gap-2 px-4 pb-1.5 pt-3">
       <h2 class="font-display text-base font-semibold">Levels</h2>
       <UDropdownMenu :items="setMenu"><UButton size="xs" variant="ghost" icon="i-lucide-plus">data set</UButton></UDropdownMenu>
+    </div>
+    <div class="flex items-center gap-1.5 px-4 pb-2 text-sm text-muted" data-source-line>
+      <UIcon name="i-lucide-database" class="size-3.5 shrink-0" />
+      <span class="min-w-0 truncate" :title="sources.current?.name">{{
+        sources.current?.of ? sources.all.find(each => each.id === sources.current?.of)?.name : sources.current?.name
+      }}</span>
+      <UTooltip text="Swap source: point the report at another one"
+        ><UButton
+          size="xs"
+          variant="ghost"
+          color="neutral"
+          icon="i-lucide-arrow-right-left"
+          class="ml-auto shrink-0 whitespace-nowrap"
+          :to="`/reports/${report.id}/source`"
+          >Swap source</UButton
+        ></UTooltip
+      >
     </div>
     <USelectMenu
       v-if="finding"

@@ -33,5 +33,5 @@ export const useSources = defineStore('sources', () => {
     })
     return kept
   }
-  return { list, current, today, load, use, path, settings, changeSettings }
+  return { all, list, current, today, load, use, path, settings, changeSettings }
 })

@@ -1,0 +1,327 @@
+<script setup lang="ts">
+import type { SwapCheck, SwapProof, SwapProposal } from '../../../../core/api/swap'
+import { namesOfMatches } from '../../../../core/api/swap'
+import type { Catalog } from '../../../../core/books/catalog'
+import { answerText, readAnswers } from '../../../../core/parameter/answers'
+import { findTable } from '../../../../core/catalog/types'
+import { matchColumns, type TableMatch } from '../../../../core/swap/match'
+
+/** Swap source: what the report needs, what it is called in another source, and the proof that both print the same. */
+const report = useReport()
+const sources = useSources()
+const toast = useToast()
+useHead({ title: () => `Swap source · ${report.name} · Estante` })
+
+const own = computed(() => sources.current?.of ?? sources.current?.id)
+const others = computed(() => sources.list.filter(each => each.id !== own.value || sources.current?.of))
+const fromName = computed(() => sources.all.find(each => each.id === own.value)?.name ?? '')
+const to = ref('')
+const name = computed(() => sources.list.find(each => each.id === to.value)?.name ?? '')
+const proposal = shallowRef<SwapProposal>()
+const catalog = shallowRef<Catalog>()
+const tables = ref<TableMatch[]>([])
+const lacks = ref<string[]>([])
+const problem = ref('')
+const busy = ref('')
+const proof = shallowRef<SwapProof>()
+const opened = ref(new Set<string>())
+const names = computed(() => namesOfMatches(tables.value))
+
+const path = (rest = '') => `/api/reports/${encodeURIComponent(report.id)}/swap${rest}`
+const post = <T,>(rest: string, body: object, signal?: AbortSignal) =>
+  api<T>(path(rest), { method: 'POST', body, ...(signal ? { signal } : {}) })
+
+async function propose(id: string): Promise<void> {
+  ;[to.value, problem.value, proposal.value, proof.value, tables.value] = [id, '', undefined, undefined, []]
+  busy.value = 'Looking at both sources …'
+  try {
+    await report.save()
+    const [found, { problem: _, ...held }] = await Promise.all([
+      post<SwapProposal>('/propose', { to: id }),
+      api<Catalog & { problem: string }>(`/api/sources/${encodeURIComponent(id)}/catalog`),
+    ])
+    if (to.value !== id) return
+    catalog.value = held
+    proposal.value = found
+    tables.value = structuredClone(found.tables)
+    lacks.value = found.lacks
+    opened.value = new Set(found.tables.filter(unsure).map(each => each.table))
+  } catch (error) {
+    problem.value = (error as Error).message
+  } finally {
+    busy.value = ''
+  }
+}
+const unsure = (table: TableMatch) => table.sure !== 'sure' || table.columns.some(column => column.sure !== 'sure' || !column.to)
+const open = (table: TableMatch) => table.columns.filter(column => !column.to).length
+
+/** Somebody says which table it is: its columns are matched anew. */
+function setTable(table: TableMatch, real: string): void {
+  const [mine, other] = [findTable(report.catalog!, table.table), catalog.value && findTable(catalog.value, real)]
+  const needed = { table: table.table, uses: [], columns: table.columns.map(({ column }) => ({ column, uses: [] })) }
+  Object.assign(table, {
+    to: other?.name,
+    sure: 'sure',
+    why: other ? ['chosen by you'] : ['left out by you'],
+    columns:
+      mine && other
+        ? matchColumns(needed, mine, other)
+        : table.columns.map(({ column }) => ({ column, sure: 'unsure' as const, why: ['its table is left out'] })),
+  })
+  opened.value.add(table.table)
+  void check()
+}
+function setColumn(table: TableMatch, at: number, real: string): void {
+  table.columns[at] = {
+    column: table.columns[at]!.column,
+    sure: 'sure',
+    ...(real ? { to: real, why: ['chosen by you'] } : { why: ['left out by you'] }),
+  }
+  void check()
+}
+let turn = 0
+async function check(): Promise<void> {
+  proof.value = undefined
+  const mine = ++turn
+  try {
+    const { lacks: found } = await post<SwapCheck>('/check', { to: to.value, names: names.value })
+    if (mine === turn) [lacks.value, problem.value] = [found, '']
+  } catch (error) {
+    if (mine === turn) problem.value = (error as Error).message
+  }
+}
+
+// defaults are shown as answers, so that the form says what is compared
+const { values } = readAnswers(report.definition!.parameters, report.answers, {
+  today: sources.today,
+  language: report.definition!.language,
+  ...(report.catalog?.calendar ? { calendar: report.catalog.calendar } : {}),
+})
+const answers = ref<Record<string, string>>(
+  Object.fromEntries(
+    report.definition!.parameters.flatMap(each =>
+      each.hidden ? [] : [[each.name, report.answers[each.name] ?? answerText(each, values)] as [string, string]],
+    ),
+  ),
+)
+const stop = shallowRef<AbortController>()
+async function prove(): Promise<void> {
+  stop.value = new AbortController()
+  ;[busy.value, proof.value, problem.value] = ['Running the report on both …', undefined, '']
+  try {
+    proof.value = await post<SwapProof>('/proof', { to: to.value, names: names.value, answers: answers.value }, stop.value.signal)
+  } catch (error) {
+    if (!stop.value.signal.aborted) problem.value = (error as Error).message
+  } finally {
+    busy.value = ''
+    stop.value = undefined
+  }
+}
+async function keep(): Promise<void> {
+  busy.value = 'Pointing the report there …'
+  try {
+    await post('', { to: to.value, names: names.value, basedOn: report.version })
+    await sources.load()
+    await report.takeCurrent()
+    toast.add({ title: `“${report.name}” now reads “${name.value}”. Its versions in the library go back.`, color: 'success' })
+    await navigateTo(`/reports/${report.id}/data`)
+  } catch (error) {
+    problem.value = (error as Error).message
+  } finally {
+    busy.value = ''
+  }
+}
+const words = { sure: 'sure', likely: 'likely', unsure: 'look at it' } as const
+const tone = { sure: 'success', likely: 'info', unsure: 'warning' } as const
+const choices = (columns: readonly { name: string }[]) => [
+  { label: 'left out', value: '' },
+  ...columns.map(each => ({ label: each.name, value: each.name })),
+]
+const tableChoices = computed(() => choices(catalog.value?.tables ?? []))
+const columnChoices = (table: TableMatch) => choices((catalog.value && table.to && findTable(catalog.value, table.to)?.columns) || [])
+const matched = computed(() => tables.value.reduce((sum, each) => sum + each.columns.filter(column => column.to).length, 0))
+const needed = computed(() => tables.value.reduce((sum, each) => sum + each.columns.length, 0))
+const many = (count: number, one: string, more = `${one}s`) => `${count.toLocaleString('en')} ${count === 1 ? one : more}`
+/** what differs, the first of it */
+const differing = computed(() =>
+  (proof.value?.changes.rows ?? []).slice(0, 12).map(row => ({
+    key: `${row.block} ${row.part} ${row.label} ${row.kind}`,
+    label: row.label,
+    words:
+      row.kind === 'new'
+        ? `only on ${name.value}`
+        : row.kind === 'gone'
+          ? `only on ${proposal.value?.from.name}`
+          : row.cells
+              .map(cell => {
+                const title = proof.value?.changes.titles[row.block]?.[cell.cell] ?? cell.cell
+                return `${title}: ${cell.before || '(empty)'} → ${cell.now || '(empty)'}${cell.difference ? ` (${cell.difference})` : ''}`
+              })
+              .join(' · '),
+  })),
+)
+</script>
+
+<template>
+  <div class="flex min-h-0" data-swap>
+    <main class="min-w-0 grow overflow-auto px-6 py-4">
+      <div class="flex flex-wrap items-end gap-4">
+        <div>
+          <h1 class="font-display text-xl font-semibold">Swap source</h1>
+          <p class="text-sm text-muted">
+            The report stays as it is written. You say which tables and columns of the other source stand for those it knows.
+          </p>
+        </div>
+        <label class="ml-auto flex items-center gap-2 text-sm">
+          From {{ fromName }} to
+          <USelect
+            :model-value="to"
+            :items="others.map(each => ({ label: each.name, value: each.id }))"
+            placeholder="Choose a source"
+            class="w-64"
+            size="sm"
+            aria-label="The other source"
+            @update:model-value="propose(String($event))"
+          />
+        </label>
+      </div>
+      <p v-if="!others.length" class="mt-6 max-w-prose">
+        There is no other source yet; <NuxtLink to="/sources" class="font-medium text-primary underline">add one under Sources</NuxtLink>.
+      </p>
+      <div v-if="busy && !tables.length" class="mt-8 flex items-center gap-2 text-muted" role="status">
+        <UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{ busy }}
+      </div>
+      <div v-if="tables.length" class="mt-4 rounded-md border border-default">
+        <section v-for="table in tables" :key="table.table" class="border-b border-default last:border-b-0" :data-match="table.table">
+          <div class="flex items-center gap-3 px-3 py-1.5">
+            <button
+              class="flex w-60 min-w-0 shrink-0 items-center gap-1.5 text-left font-medium"
+              :aria-expanded="opened.has(table.table)"
+              :disabled="!table.columns.length"
+              @click="opened.has(table.table) ? opened.delete(table.table) : opened.add(table.table)"
+            >
+              <UIcon
+                name="i-lucide-chevron-right"
+                class="size-3.5 shrink-0 text-dimmed transition-transform"
+                :class="[opened.has(table.table) ? 'rotate-90' : '', table.columns.length ? '' : 'invisible']"
+              /><span class="truncate">{{ table.table }}</span>
+            </button>
+            <UIcon name="i-lucide-arrow-right" class="size-4 shrink-0 text-dimmed" />
+            <USelectMenu
+              :model-value="table.to ?? ''"
+              :items="tableChoices"
+              value-key="value"
+              size="sm"
+              class="w-60 shrink-0"
+              :search-input="{ placeholder: 'Find a table' }"
+              :aria-label="`Table for ${table.table}`"
+              @update:model-value="setTable(table, String($event))"
+            />
+            <UBadge size="sm" variant="subtle" :color="table.to ? tone[table.sure] : 'error'">{{
+              table.to ? words[table.sure] : 'no match'
+            }}</UBadge>
+            <span class="min-w-0 truncate text-sm text-muted">{{ table.why.join(' · ') }}</span>
+            <span v-if="open(table)" class="ml-auto shrink-0 text-sm text-apricot-700 dark:text-apricot-300"
+              >{{ many(open(table), 'column') }} left out</span
+            >
+          </div>
+          <ul v-if="opened.has(table.table)" class="pb-2">
+            <li v-for="(column, at) in table.columns" :key="column.column" class="flex items-center gap-3 px-3 py-0.5 text-sm">
+              <span class="w-60 min-w-0 shrink-0 truncate pl-5">{{ column.column }}</span>
+              <UIcon name="i-lucide-arrow-right" class="size-3.5 shrink-0 text-dimmed" />
+              <USelectMenu
+                :model-value="column.to ?? ''"
+                :items="columnChoices(table)"
+                value-key="value"
+                size="xs"
+                class="w-60 shrink-0"
+                :disabled="!table.to"
+                :search-input="{ placeholder: 'Find a column' }"
+                :aria-label="`Column for ${table.table} ${column.column}`"
+                @update:model-value="setColumn(table, at, String($event))"
+              />
+              <UBadge size="sm" variant="subtle" :color="column.to ? tone[column.sure] : 'error'">{{
+                column.to ? words[column.sure] : 'no match'
+              }}</UBadge>
+              <span class="min-w-0 truncate text-muted">{{ column.why.join(' · ') }}</span>
+            </li>
+          </ul>
+        </section>
+      </div>
+    </main>
+    <aside class="flex w-[360px] shrink-0 flex-col gap-4 overflow-auto border-l border-default p-4" aria-label="Proof of sameness">
+      <template v-if="tables.length">
+        <p class="text-sm">
+          {{ many(tables.filter(each => each.to).length, 'table') }} of {{ tables.length }} and {{ many(matched, 'column') }} of
+          {{ needed.toLocaleString('en') }} have a match.
+        </p>
+        <div v-if="lacks.length" class="space-y-1 rounded-md bg-brick-50 p-3 text-sm dark:bg-brick-950" role="alert" data-lacks>
+          <p class="font-semibold">What the report will miss</p>
+          <p v-for="sentence in lacks" :key="sentence">{{ sentence }}</p>
+        </div>
+        <section class="space-y-3">
+          <h2 class="font-display text-base font-semibold">Proof of sameness</h2>
+          <p class="text-sm text-muted">
+            The report is run on both sources with the same answers, and what they print is compared row by row.
+          </p>
+          <AnswerFields
+            v-if="report.definition!.parameters.length"
+            v-model="answers"
+            form
+            :parameters="report.definition!.parameters"
+            :problems="{}"
+            :definition="report.definition!"
+            v-bind="report.catalog?.calendar ? { calendar: report.catalog.calendar } : {}"
+          />
+          <div class="flex items-center gap-2">
+            <UButton size="sm" variant="outline" icon="i-lucide-scale" :loading="!!stop" :disabled="!!lacks.length || !!busy" @click="prove"
+              >Prove it</UButton
+            >
+            <UButton v-if="stop" size="sm" variant="ghost" color="neutral" @click="stop.abort()">Stop</UButton>
+            <span v-if="busy" class="text-sm text-muted" role="status">{{ busy }}</span>
+          </div>
+          <div v-if="proof" class="rounded-md border p-3 text-sm" :class="proof.same ? 'border-success' : 'border-warning'" data-proof>
+            <p class="flex items-center gap-1.5 font-semibold">
+              <UIcon :name="proof.same ? 'i-lucide-check' : 'i-lucide-triangle-alert'" class="size-4" />{{
+                proof.same ? 'Both print the same' : 'They print something else'
+              }}
+            </p>
+            <p>
+              {{ many(proof.changes.counts.same, 'row') }} the same{{
+                proof.same
+                  ? ` on ${many(proof.pages[1], 'page')}`
+                  : `, ${many(proof.changes.counts.changed, 'row')} changed, ${proof.changes.counts.new} only there, ${
+                      proof.changes.counts.gone
+                    } only here`
+              }}.
+            </p>
+            <ul v-if="differing.length" class="mt-2 space-y-1">
+              <li v-for="each in differing" :key="each.key">
+                <span class="font-medium">{{ each.label }}</span> <span class="text-muted">{{ each.words }}</span>
+              </li>
+            </ul>
+            <p v-for="sum in proof.changes.sums" :key="`${sum.block} ${sum.column}`" class="mt-1">
+              {{ proof.changes.titles[sum.block]?.[sum.column] ?? sum.column }} differs by {{ sum.difference }} in all.
+            </p>
+            <NuxtLink
+              class="mt-2 inline-block font-medium text-primary underline"
+              :to="{ path: '/changes', query: { before: proof.before, now: proof.now } }"
+              >See both side by side</NuxtLink
+            >
+          </div>
+        </section>
+        <div class="mt-auto space-y-2 border-t border-default pt-3">
+          <UButton block :disabled="!!busy" icon="i-lucide-arrow-right-left" @click="keep">Read {{ name }} from now on</UButton>
+          <p class="text-xs text-muted">
+            {{ proof?.same ? 'Proved the same.' : lacks.length ? 'Parts of the report will be missing.' : 'Not proved yet.' }} It becomes a
+            version of the report; going back to the one before takes it back.
+          </p>
+        </div>
+      </template>
+      <p v-else class="text-sm text-muted">
+        Choose a source: what it is called there is proposed, with reasons, and you correct what is wrong.
+      </p>
+      <p v-if="problem" class="rounded-md bg-brick-50 p-3 text-sm dark:bg-brick-950" role="alert">{{ problem }}</p>
+    </aside>
+  </div>
+</template>

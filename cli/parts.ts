@@ -1,0 +1,37 @@
+import { type Estante, openEstante } from '../server/estante'
+import { UsageError } from './usage'
+
+/** The server that holds a data folder; its cookie says who asks. */
+export class Server {
+  private cookie = ''
+  constructor(private readonly address: string) {}
+
+  async ask<T>(path: string, init: RequestInit = {}): Promise<T> {
+    const response = await fetch(new URL(path, this.address), {
+      ...init,
+      headers: { origin: new URL(this.address).origin, ...(this.cookie ? { cookie: this.cookie } : {}), ...(init.headers as object) },
+    })
+    this.cookie ||= response.headers.get('set-cookie')?.split(';')[0] ?? ''
+    const answer = (await response.json().catch(() => ({}))) as T & { message?: string }
+    if (!response.ok) throw new UsageError(answer.message ?? `The server at ${this.address} answered ${response.status}.`)
+    return answer
+  }
+
+  send<T>(path: string, body: object): Promise<T> {
+    return this.ask<T>(path, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+  }
+}
+
+/** Opens the data folder for some work, where no server holds it. */
+export async function here<T>(folder: string, work: (estante: Estante) => Promise<T> | T): Promise<T> {
+  const estante = await openEstante({
+    folder,
+    scale: Number(process.env.ESTANTE_SCALE ?? 1),
+    ...(process.env.DATABASE_URL ? { databaseUrl: process.env.DATABASE_URL } : {}),
+  })
+  try {
+    return await work(estante)
+  } finally {
+    await estante.close()
+  }
+}
