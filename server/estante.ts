@@ -6,6 +6,7 @@ import { withLetterhead } from '../core/definition/edits/layout'
 import { type Context, ownContext } from './access/context'
 import { projectRoot } from './root'
 import { answeredLabels, choiceProblems } from './runs/choices'
+import { readElsewhere } from './runs/elsewhere'
 import { RunError, type RunInput } from './runs/input'
 import { Planner } from './runs/planner'
 import { Miniatures } from './runs/miniatures'
@@ -149,16 +150,18 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     const input: Estante['input'] = async (context, name, definition, answers, { dataSet, version } = {}) => {
       const source = sources.get(definition.dataSets[dataSet ?? 0]?.source ?? '')
       const [{ catalog, version: catalogVersion }, letterhead] = await Promise.all([sources.catalog(source.id), store.letterhead(context)])
+      const elsewhere = await readElsewhere(context, sources, definition, answers)
       const plain: RunInput = {
         name,
-        definition: withLetterhead(definition, letterhead.value ?? undefined),
+        definition: withLetterhead(elsewhere?.definition ?? definition, letterhead.value ?? undefined),
         source: source.id,
         answers,
         catalog,
         catalogVersion,
         schema: source.schema,
         today: source.clock(),
-        ...(version ? { definitionVersion: `${version} ${letterhead.version}` } : {}),
+        ...(version ? { definitionVersion: [version, letterhead.version, elsewhere?.version ?? ''].join(' ').trim() } : {}),
+        ...(elsewhere ? { elsewhere: elsewhere.rows } : {}),
         ...(dataSet ? { dataSet } : {}),
       }
       return { ...plain, labels: await answeredLabels(context, { sources, planner }, plain) }

@@ -232,6 +232,17 @@ const setMenu = computed(() => [
           },
         ]
       : []),
+    ...(sources.list.length > 1
+      ? [
+          {
+            label: 'Table of another source',
+            icon: 'i-lucide-database',
+            onSelect: () => {
+              data.panel = { kind: 'elsewhere' }
+            },
+          },
+        ]
+      : []),
     {
       label: 'Open items as of a date',
       icon: 'i-lucide-hourglass',
@@ -248,10 +259,17 @@ const setMenu = computed(() => [
     },
   ],
 ])
-const kinds = { sql: 'SQL text', summary: 'summary', stack: 'stacked sets', openItems: 'open items', ledger: 'the books' }
+const kinds = {
+  sql: 'SQL text',
+  summary: 'summary',
+  stack: 'stacked sets',
+  openItems: 'open items',
+  ledger: 'the books',
+  elsewhere: 'another source',
+}
 const openTable = (table: TableDefinition) =>
   (data.panel =
-    table.kind === 'openItems' || table.kind === 'ledger'
+    table.kind === 'openItems' || table.kind === 'ledger' || table.kind === 'elsewhere'
       ? { kind: table.kind, name: table.name }
       : { kind: 'table', table: table.kind, name: table.name })
 const tableItems = computed(() =>
@@ -540,6 +558,7 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
                 stack: 'i-lucide-layers',
                 openItems: 'i-lucide-hourglass',
                 ledger: 'i-lucide-book-open',
+                elsewhere: 'i-lucide-database',
               }[table.kind]
             "
             class="size-4 text-muted"

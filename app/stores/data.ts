@@ -14,6 +14,7 @@ export type DataPanel =
   | { kind: 'table'; table: 'sql' | 'summary' | 'stack'; name?: string; base?: string; parent?: string }
   | { kind: 'ageing'; level: string; name?: string }
   | { kind: 'openItems'; name?: string }
+  | { kind: 'elsewhere'; name?: string }
   | { kind: 'ledger'; name: string }
   | { kind: 'pinned' }
 

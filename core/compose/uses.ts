@@ -28,6 +28,7 @@ export interface Use {
     | 'parameter'
     | 'layout'
     | 'SQL text'
+    | 'table of another source'
   name: string
 }
 
@@ -183,6 +184,15 @@ export function usesOf(report: ReportDefinition, catalog: Catalog, target: UseTa
     for (const block of layout.blocks) visit(block, 0)
   }
   return uses
+}
+
+/** Where a report that stands on another source reads a table of this one, or one of its columns. */
+export function usesElsewhere({ tables = [] }: ReportDefinition, source: string, { table, column }: UseTarget): Use[] {
+  return tables.flatMap((own): Use[] => {
+    if (own.kind !== 'elsewhere' || own.source !== source || own.table !== table) return []
+    const reads = column === undefined || own.columns.some(each => each.name === column) || own.filters.some(text => text.includes(column))
+    return reads ? [{ what: 'table of another source', name: own.name }] : []
+  })
 }
 
 /** Do the books of the source stand on a table, or on a column of it? */

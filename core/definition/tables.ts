@@ -25,6 +25,7 @@ export type TableDefinition =
   | { kind: 'stack'; name: string; origin: string; columns: string[]; parts: StackPart[] }
   | OpenItemsTable
   | LedgerTable
+  | ElsewhereTable
 
 /**
  * Documents and money of a sub-ledger that are not settled at a date (rule 24). Its columns are `kind` (the part's label), those asked
@@ -97,24 +98,37 @@ export interface LedgerTable {
   filters: string[]
 }
 
+/**
+ * A table of another source, read before the report and joined by its values: levels, related records, child totals and stacks name it like
+ * any other. Its rows are few: see `mostElsewhere` of server/runs/elsewhere.ts.
+ */
+export interface ElsewhereTable {
+  kind: 'elsewhere'
+  name: string
+  /** id of the source */
+  source: string
+  table: string
+  columns: TableColumn[]
+  /** columns that tell its rows apart; none: rows are numbered as they are read */
+  key: string[]
+  /** formulas over its own fields that must all hold */
+  filters: string[]
+}
+
+const columnsSchema = array(
+  object({
+    name,
+    type: mixed().oneOf(['number', 'text', 'date', 'moment', 'boolean']).required(),
+    scale: number().strict().integer().min(0).max(40),
+    databaseType: name,
+  }).noUnknown(),
+).required()
+
 const namedFormulas = recordOf(formula, true)
 export const tableSchema = lazy((value: { kind?: string }) => {
   switch (value?.kind) {
     case 'sql':
-      return object({
-        kind: name,
-        name: identifier,
-        text,
-        key: array(name).required(),
-        columns: array(
-          object({
-            name,
-            type: mixed().oneOf(['number', 'text', 'date', 'moment', 'boolean']).required(),
-            scale: number().strict().integer().min(0).max(40),
-            databaseType: name,
-          }).noUnknown(),
-        ).required(),
-      }).noUnknown()
+      return object({ kind: name, name: identifier, text, key: array(name).required(), columns: columnsSchema }).noUnknown()
     case 'summary':
       return object({
         kind: name,
@@ -162,7 +176,17 @@ export const tableSchema = lazy((value: { kind?: string }) => {
       }).noUnknown()
     case 'ledger':
       return object({ kind: name, name: identifier, filters: formulas }).noUnknown()
+    case 'elsewhere':
+      return object({
+        kind: name,
+        name: identifier,
+        source: name,
+        table: name,
+        columns: columnsSchema.min(1),
+        key: array(name).required(),
+        filters: formulas,
+      }).noUnknown()
     default:
-      return object({ kind: mixed().oneOf(['sql', 'summary', 'stack', 'openItems', 'ledger']).required() })
+      return object({ kind: mixed().oneOf(['sql', 'summary', 'stack', 'openItems', 'ledger', 'elsewhere']).required() })
   }
 })

@@ -89,6 +89,7 @@ export function reportModel(report: ReportDefinition, source: Catalog): ReportMo
   const addTable = (own: TableDefinition) => {
     const name = `@${own.name}`
     if (own.kind === 'sql') return add(name, { kind: 'sql', definition: own }, own.key.length ? own.key : ['row'])
+    if (own.kind === 'elsewhere') return add(name, { kind: 'elsewhere', definition: own }, own.key.length ? own.key : ['row'])
     if (own.kind === 'openItems') return
     if (own.kind === 'ledger') {
       const ledger = ownLedger(own, definition, source)

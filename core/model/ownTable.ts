@@ -21,6 +21,7 @@ export interface OwnColumn {
 export type OwnTable =
   | { kind: 'dataSet'; tree: LevelTree; columns: OwnColumn[] }
   | { kind: 'sql'; definition: TableDefinition & { kind: 'sql' } }
+  | { kind: 'elsewhere'; definition: TableDefinition & { kind: 'elsewhere' } }
   | { kind: 'summary'; tree: LevelTree; by: OwnColumn[]; measures: OwnColumn[] }
   | {
       kind: 'stack'
@@ -100,6 +101,7 @@ export function describe(
   const row: CatalogColumn = { name: 'row', type: 'number', scale: 0, databaseType: 'bigint', required: true }
   switch (table.kind) {
     case 'sql':
+    case 'elsewhere':
       return { columns: [...(table.definition.key.length ? [] : [row]), ...table.definition.columns.map(plain)], keys: [] }
     case 'stack':
       return {

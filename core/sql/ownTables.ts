@@ -14,6 +14,7 @@ import { bindNames } from './authored'
 import { PlanError } from './query'
 import { readAs } from '../catalog/readAs'
 import { sqlTypes } from '../catalog/dialect'
+import type { TableColumn } from '../definition/tables'
 import type { PlanInput, Place } from './planInput'
 
 /** What an own table needs of whoever plans the statement that it stands in. */
@@ -30,6 +31,10 @@ export interface TablePlanner {
   surroundings: () => Omit<SqlSurroundings, 'column'>
 }
 
+/** Keys keep whole numbers, so that those of the source's own tables are found by their index; all else is a word of ours. */
+const elsewhereType = ({ type, databaseType }: TableColumn) =>
+  databaseType === 'integer' || databaseType === 'bigint' ? databaseType : sqlTypes[type]
+
 /** A table of the report's own as a select. @throws PlanError */
 export function ownTableSql(planner: TablePlanner, name: string, own: OwnTable): SQL {
   switch (own.kind) {
@@ -42,6 +47,19 @@ export function ownTableSql(planner: TablePlanner, name: string, own: OwnTable):
       })
       const number = own.definition.key.length ? [] : [sql`row_number() over () as ${sql.identifier('row')}`]
       return sql`select ${sql.join([...number, ...columns], sql`, `)} from (${text}) as ${sql.identifier(name)}`
+    }
+    case 'elsewhere': {
+      const { columns, key } = own.definition
+      const rows = planner.input.elsewhere?.[own.definition.name]
+      if (!rows)
+        throw new PlanError(`The rows of “${own.definition.name}”, which stand in another source, are not read yet; read them again.`)
+      const arrays = columns.map((column, at) => sql`${sql.param(rows[at])}::${sql.raw(elsewhereType(column))}[]`)
+      const names = columns.map(column => sql.identifier(column.name))
+      const list = sql.join(key.length ? names : [sql.identifier('row'), ...names], sql`, `)
+      return sql`select ${list} from unnest(${sql.join(arrays, sql`, `)}) with ordinality as ${sql.identifier(name)} (${sql.join(
+        [...names, sql.identifier(key.length ? 'read as' : 'row')],
+        sql`, `,
+      )})`
     }
     case 'dataSet':
       return planner.within(own.tree.levels, inner => inner.named({ level: own.tree.levels[0]!, prefix: '' }, own.columns))

@@ -12,6 +12,8 @@ export interface PlanInput {
   catalog: Catalog
   /** the report's own tables */
   tables?: ReadonlyMap<string, OwnTable>
+  /** rows of the report's tables of other sources: an array literal for each of their columns */
+  elsewhere?: Readonly<Record<string, readonly string[]>>
   /** schema of the source's tables */
   schema: string
   /** fields that are wanted, by level */

@@ -48,7 +48,15 @@ export function planRun(run: ReadyRun, wanted: Wanted, limit?: number, order?: P
 /** What planning needs to know of a run, whatever is planned. */
 export function planningOf(run: ReadyRun): Omit<PlanInput, 'levels' | 'used'> {
   const { model, parameterTypes } = run.report
-  return { catalog: model.catalog, tables: model.tables, schema: run.schema, parameterTypes, parameters: run.parameters, today: run.today }
+  return {
+    catalog: model.catalog,
+    tables: model.tables,
+    schema: run.schema,
+    parameterTypes,
+    parameters: run.parameters,
+    today: run.today,
+    ...(run.elsewhere ? { elsewhere: run.elsewhere } : {}),
+  }
 }
 
 /** A composer for a run; the time that it takes is counted by its caller. */

@@ -38,6 +38,8 @@ export interface RunInput {
   keeps?: boolean
   /** what has changed in the source since the report was made, in sentences */
   changes?: string[]
+  /** rows of the report’s tables of other sources, as they were when it began */
+  elsewhere?: Record<string, string[]>
   /** roots read at a time, instead of the usual number */
   chunk?: number
   /** the moment of the run as pages print it, in milliseconds since 1970 */

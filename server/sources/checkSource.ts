@@ -1,6 +1,7 @@
 import type { SourceCheck } from '../../core/api/answers'
 import type { Catalog } from '../../core/books/catalog'
 import { applySettings } from '../../core/books/settings'
+import { findTable } from '../../core/catalog/types'
 import { assembleReport } from '../../core/compose/assemble'
 import type { ReportDefinition } from '../../core/definition/report'
 import { dayText } from '../../core/value/date'
@@ -24,6 +25,19 @@ export function lacksOf(definition: ReportDefinition, own: Catalog, source: stri
       if (!tree.problems.length) for (const { sentence } of pages.problems) found.add(sentence)
     }
   })
+  // tables of this source in reports that stand on another
+  for (const table of definition.tables ?? []) {
+    if (table.kind !== 'elsewhere' || table.source !== source) continue
+    const held = findTable(own, table.table)
+    if (!held) found.add(`“${table.name}” reads the table “${table.table}”, which is not there any more.`)
+    for (const { name, type } of held ? table.columns : []) {
+      const column = held!.columns.find(each => each.name === name)
+      if (column?.type !== type)
+        found.add(
+          `“${table.name}” reads the column “${name}” of “${table.table}”, which is ${column ? 'of another kind now' : 'not there any more'}.`,
+        )
+    }
+  }
   return [...found]
 }
 

@@ -17,7 +17,11 @@ export async function reportsOver(context: Context, store: Store, source: string
     for (const { id, name, version, published } of reports) {
       const versions = new Set([version, ...(published === null ? [] : [published])])
       const all = await Promise.all([...versions].map(number => store.version(context, id, number)))
-      const definitions = all.filter(({ dataSets }) => dataSets.some(set => set.source === source || plainId(set.source) === source))
+      const definitions = all.filter(({ dataSets, tables = [] }) =>
+        [...dataSets, ...tables.filter(table => table.kind === 'elsewhere')].some(
+          each => plainId(each.source) === source || each.source === source,
+        ),
+      )
       if (definitions.length) found.push({ id, name, definitions })
     }
   return found

@@ -26,6 +26,9 @@ const { shelves, reports, versions, sources, connections, settings, pinnedRows, 
 /** What stands in an address is kept only as its hash (SHA-256): who reads the store cannot use it. */
 const hashed = (token: string) => createHash('sha256').update(token).digest('hex')
 
+/** The sources that a report reads, as one text. */
+const sourcesOf = (definition: ReportDefinition | undefined) => definition?.dataSets.map(set => set.source).join('\n')
+
 type Database = PgDatabase<PgQueryResultHKT, typeof tables>
 
 /** Key of the lock under which a store on a server is brought up to date. */
@@ -298,7 +301,16 @@ export class Store {
         const number = (last?.number ?? 0) + 1
         const conflict = report.draft !== basedOn
         await change.insert(versions).values({ reportId, number, basedOn, state: conflict ? 'conflict' : 'saved', definition: checked })
-        if (!conflict) await change.update(reports).set({ draft: number }).where(eq(reports.id, reportId))
+        if (!conflict) {
+          await change.update(reports).set({ draft: number }).where(eq(reports.id, reportId))
+          // rows of another source are not shown as if they were of this one
+          const [before] = await change
+            .select({ definition: versions.definition })
+            .from(versions)
+            .where(and(eq(versions.reportId, reportId), eq(versions.number, report.draft)))
+          if (sourcesOf(before?.definition as ReportDefinition | undefined) !== sourcesOf(checked))
+            await change.delete(pinnedRows).where(eq(pinnedRows.reportId, reportId))
+        }
         return { number, current: report.draft, conflict }
       }),
     )

@@ -28,7 +28,7 @@ const data = useData()
 /** filters of the levels above that could not be brought along */
 const left = ref<string[]>([])
 /** tables of open items and of the books have a panel of their own */
-type WrittenTable = Exclude<TableDefinition, { kind: 'openItems' | 'ledger' }>
+type WrittenTable = Exclude<TableDefinition, { kind: 'openItems' | 'ledger' | 'elsewhere' }>
 const own = ref<WrittenTable>({ kind: 'sql', name: '', text: '', columns: [], key: [] })
 const taken = computed(() => tableNames(report.definition!).filter(each => each !== name))
 
@@ -36,7 +36,7 @@ watch(
   () => [kind, name, base, parent],
   () => {
     const known = report.definition!.tables?.find(each => each.name === name)
-    if (known && known.kind !== 'openItems' && known.kind !== 'ledger') own.value = plain(known)
+    if (known && known.kind !== 'openItems' && known.kind !== 'ledger' && known.kind !== 'elsewhere') own.value = plain(known)
     else if (kind === 'sql') own.value = { kind, name: freeId('flat', taken.value, true), text: '', columns: [], key: [] }
     else if (kind === 'stack') own.value = { kind, name: freeId('movements', taken.value, true), origin: 'kind', columns: [], parts: [] }
     else {

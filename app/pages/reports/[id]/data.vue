@@ -342,6 +342,7 @@ const repeats = computed(() => flatRows.value.above.map(level => level.caption.t
         :name="data.panel.name"
       />
       <DataLedgerPanel v-else-if="data.panel.kind === 'ledger'" :key="`books ${data.panel.name}`" :name="data.panel.name" />
+      <DataElsewherePanel v-else-if="data.panel.kind === 'elsewhere'" :key="`other ${data.panel.name}`" :name="data.panel.name" />
       <DataOpenItemsPanel v-else-if="data.panel.kind === 'openItems'" :key="`open ${data.panel.name}`" :name="data.panel.name" />
       <DataPinnedPanel v-else />
     </template>

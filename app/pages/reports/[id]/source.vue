@@ -133,10 +133,13 @@ async function keep(): Promise<void> {
 }
 const words = { sure: 'sure', likely: 'likely', unsure: 'look at it' } as const
 const tone = { sure: 'success', likely: 'info', unsure: 'warning' } as const
+/** a choice of the list cannot be an empty text */
+const none = '\u0000none'
 const choices = (columns: readonly { name: string }[]) => [
-  { label: 'left out', value: '' },
+  { label: 'left out', value: none },
   ...columns.map(each => ({ label: each.name, value: each.name })),
 ]
+const said = (value: unknown) => (value === none ? '' : String(value))
 const tableChoices = computed(() => choices(catalog.value?.tables ?? []))
 const columnChoices = (table: TableMatch) => choices((catalog.value && table.to && findTable(catalog.value, table.to)?.columns) || [])
 const matched = computed(() => tables.value.reduce((sum, each) => sum + each.columns.filter(column => column.to).length, 0))
@@ -208,14 +211,14 @@ const differing = computed(() =>
             </button>
             <UIcon name="i-lucide-arrow-right" class="size-4 shrink-0 text-dimmed" />
             <USelectMenu
-              :model-value="table.to ?? ''"
+              :model-value="table.to ?? none"
               :items="tableChoices"
               value-key="value"
               size="sm"
               class="w-60 shrink-0"
               :search-input="{ placeholder: 'Find a table' }"
               :aria-label="`Table for ${table.table}`"
-              @update:model-value="setTable(table, String($event))"
+              @update:model-value="setTable(table, said($event))"
             />
             <UBadge size="sm" variant="subtle" :color="table.to ? tone[table.sure] : 'error'">{{
               table.to ? words[table.sure] : 'no match'
@@ -230,7 +233,7 @@ const differing = computed(() =>
               <span class="w-60 min-w-0 shrink-0 truncate pl-5">{{ column.column }}</span>
               <UIcon name="i-lucide-arrow-right" class="size-3.5 shrink-0 text-dimmed" />
               <USelectMenu
-                :model-value="column.to ?? ''"
+                :model-value="column.to ?? none"
                 :items="columnChoices(table)"
                 value-key="value"
                 size="xs"
@@ -238,7 +241,7 @@ const differing = computed(() =>
                 :disabled="!table.to"
                 :search-input="{ placeholder: 'Find a column' }"
                 :aria-label="`Column for ${table.table} ${column.column}`"
-                @update:model-value="setColumn(table, at, String($event))"
+                @update:model-value="setColumn(table, at, said($event))"
               />
               <UBadge size="sm" variant="subtle" :color="column.to ? tone[column.sure] : 'error'">{{
                 column.to ? words[column.sure] : 'no match'

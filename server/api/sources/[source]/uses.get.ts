@@ -1,4 +1,4 @@
-import { usesOf } from '../../../../core/compose/uses'
+import { usesElsewhere, usesOf } from '../../../../core/compose/uses'
 import { shownAs } from '../../../../core/swap/names'
 import { NamedSource } from '../../../sources/namedSource'
 
@@ -13,14 +13,19 @@ export default route(async (context, event, app) => {
     reports.map(async ({ id, name }) => {
       const { definition } = await app.store.report(context, id)
       const read = definition.dataSets.find(dataSet => app.sources.has(dataSet.source) && app.sources.get(dataSet.source).id === source.id)
-      if (read) return { id, name, uses: usesOf(definition, catalog, target) }
+      const elsewhere = usesElsewhere(definition, source.id, target)
+      if (read) return { id, name, uses: [...usesOf(definition, catalog, target), ...elsewhere] }
       // read under the names of the report: its uses are those of the names
       const named = definition.dataSets
         .map(({ source: each }) => app.sources.has(each) && app.sources.get(each))
         .find(each => each instanceof NamedSource && each.options.of === source.id)
-      if (!(named instanceof NamedSource)) return { id, name, uses: [] }
+      if (!(named instanceof NamedSource)) return { id, name, uses: elsewhere }
       const { catalog: shown } = await app.sources.catalog(named.id)
-      return { id, name, uses: shownAs(catalog, named.options.names, target).flatMap(each => usesOf(definition, shown, each)) }
+      return {
+        id,
+        name,
+        uses: [...elsewhere, ...shownAs(catalog, named.options.names, target).flatMap(each => usesOf(definition, shown, each))],
+      }
     }),
   )
   return found.filter(each => each.uses.length)
