@@ -1,4 +1,5 @@
 // npm run demo: installs what is missing, builds, makes the demo company the first time, starts, and prints the address.
+// npm start: the same without the company, on a folder of one's own (--own).
 // options: --port 4780, --scale 1 (40 is the benchmark's size), --data .data
 import { spawn } from 'node:child_process'
 import { parseArgs } from 'node:util'
@@ -9,6 +10,7 @@ const { values } = parseArgs({
     port: { type: 'string', default: process.env.PORT ?? '4780' },
     scale: { type: 'string', default: process.env.ESTANTE_SCALE ?? '1' },
     data: { type: 'string' },
+    own: { type: 'boolean', default: false },
   },
 })
 if (!(Number(values.scale) > 0)) {
@@ -27,10 +29,11 @@ const server = spawn(process.execPath, [`${root}.output/server/index.mjs`], {
     PORT: values.port,
     ESTANTE_ROOT: root,
     ESTANTE_SCALE: values.scale,
+    ...(values.own ? { ESTANTE_DEMO: 'off', ESTANTE_DATA: values.data ?? process.env.ESTANTE_DATA ?? '.own' } : {}),
     ...(values.data ? { ESTANTE_DATA: values.data } : {}),
   },
 })
-console.log('Opening the company Cais Velho …')
+console.log(values.own ? 'Opening the library …' : 'Opening the company Cais Velho …')
 server.stdout.on('data', data => {
   if (String(data).includes('Estante is ready.')) console.log(`Estante is at http://127.0.0.1:${values.port} (Ctrl C ends it)`)
 })

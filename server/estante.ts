@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import type { TriedServer } from '../core/api/intake'
 import type { ReportDefinition } from '../core/definition/report'
@@ -106,6 +106,16 @@ function clearCopies(folder: string, known: readonly string[]): void {
     if (/-[0-9a-f]{8}$/.test(name) && !known.includes(name)) rmSync(join(folder, name), { recursive: true, force: true })
 }
 
+/**
+ * Does a data folder hold people's own sources only, none that comes with the program? It is said once, by ESTANTE_DEMO=off when the folder
+ * is new, and stays so whoever opens it.
+ */
+function ownOnly(folder: string): boolean {
+  const mark = join(folder, 'own-sources-only')
+  if (process.env.ESTANTE_DEMO === 'off' && !existsSync(join(folder, 'sources'))) writeFileSync(mark, '')
+  return existsSync(mark)
+}
+
 /** Folder of the data where none is named. */
 export function dataFolder(): string {
   return resolve(projectRoot(), process.env.ESTANTE_DATA ?? '.data')
@@ -119,8 +129,8 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
   const lock = takeFolder(options.folder)
   const runsFolder = join(options.folder, 'runs')
   clearRuns(runsFolder)
+  const plugins = ownOnly(options.folder) ? [] : registeredSources()
   for (const folder of [join(options.folder, 'sources'), runsFolder]) mkdirSync(folder, { recursive: true })
-  const plugins = registeredSources()
   const opened = plugins.map(plugin => plugin.open({ folder: options.folder, scale: options.scale ?? 1 }))
   const ready = opened.map(source => source.open().catch(() => {}))
   const planner = new Planner()

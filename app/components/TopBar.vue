@@ -5,12 +5,14 @@ const { crumbs = [], home = false } = defineProps<{
 }>()
 const route = useRoute()
 const commands = useCommands()
-const tabs = [
+const sources = useSources()
+const tabs = computed(() => [
   { label: 'Library', to: '/' },
   { label: 'Sources', to: '/sources' },
   { label: 'Runs', to: '/runs' },
-  { label: 'Company desk', to: '/desk' },
-]
+  // where documents are posted, for trying it out
+  ...(sources.all.some(each => each.desk) ? [{ label: 'Company desk', to: '/desk' }] : []),
+])
 const colorMode = useColorMode()
 const dark = computed({ get: () => colorMode.value === 'dark', set: value => (colorMode.preference = value ? 'dark' : 'light') })
 </script>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { LibraryShelf } from '../../core/api/answers'
 
+const sources = useSources()
 const shelves = ref<LibraryShelf[]>()
 const problem = ref('')
 const toast = useToast()
@@ -91,7 +92,10 @@ async function importFile(event: Event): Promise<void> {
       ><UButton size="xs" color="error" @click="putAway">Put it away</UButton
       ><UButton size="xs" variant="outline" color="neutral" @click="leaving = undefined">Keep it</UButton></Notice
     >
-    <main class="grow overflow-auto px-11 py-5">
+    <main
+      class="grow overflow-auto px-11 py-5"
+      @dragenter="event => holdsFiles(event) && !sources.list.length && navigateTo('/sources?add=files')"
+    >
       <section v-for="shelf in shelves" :key="shelf.id" class="mb-8">
         <div class="flex items-baseline justify-between">
           <h2 class="font-display text-lg font-semibold">{{ shelf.name }}</h2>
@@ -138,7 +142,11 @@ async function importFile(event: Event): Promise<void> {
           </div>
         </div>
       </section>
-      <p v-if="shelves && !shelves.length" class="font-display text-lg">The library is empty; import a definition to begin.</p>
+      <FirstSteps
+        v-if="shelves && !shelves.some(shelf => shelf.reports.length)"
+        @files="navigateTo('/sources?add=files')"
+        @server="navigateTo('/sources?add=server')"
+      />
     </main>
   </div>
 </template>

@@ -15,6 +15,7 @@ const name = ref('')
 const making = ref(false)
 useHead({ title: 'New report · Estante' })
 async function load(): Promise<void> {
+  if (!sources.list.length) return
   try {
     const { problem: _, ...found } = await api<Catalog & { problem: string }>(sources.path('catalog'))
     catalog.value = found
@@ -29,6 +30,13 @@ function look(id: string): void {
   sources.use(id)
   ;[catalog.value, chosen.value] = [undefined, '']
   void load()
+}
+/** Files become a source of their own, and the report begins on it. */
+const adding = ref(false)
+async function added({ id }: { id: string }): Promise<void> {
+  adding.value = false
+  await sources.load()
+  look(id)
 }
 const proposed = computed(() => (chosen.value ? readable(chosen.value) : ''))
 
@@ -66,13 +74,23 @@ async function make(statement?: ReadyStatement): Promise<void> {
 </script>
 
 <template>
-  <div class="flex h-dvh flex-col">
+  <div class="flex h-dvh flex-col" @dragenter="event => (adding ||= holdsFiles(event))">
     <TopBar :crumbs="[{ label: 'Library', to: '/' }, { label: 'New report' }]"
+      ><UButton v-if="sources.list.length" size="sm" variant="ghost" icon="i-lucide-file-plus" :disabled="adding" @click="adding = true"
+        >Add files</UButton
       ><SourcePick @pick="look($event)" />
-      <span class="text-sm text-muted">Which table holds one row per line or document of the report?</span></TopBar
+      <span v-if="sources.list.length && !adding" class="text-sm text-muted"
+        >Which table holds one row per line or document of the report?</span
+      ></TopBar
     >
     <Notice v-if="problem" :text="problem" kind="error" />
-    <div v-if="catalog?.ledger" class="bar flex flex-wrap items-center gap-1.5 border-b border-default px-4 py-2 text-sm" data-ready>
+    <SourcesAddFiles v-if="adding" @close="adding = false" @added="added" />
+    <FirstSteps v-else-if="!sources.list.length" @files="adding = true" @server="navigateTo('/sources?add=server')" />
+    <div
+      v-if="catalog?.ledger && !adding"
+      class="bar flex flex-wrap items-center gap-1.5 border-b border-default px-4 py-2 text-sm"
+      data-ready
+    >
       <span class="pr-2 text-muted">Or begin with a statement from the books:</span
       ><UButton
         v-for="kind in readyStatements"
@@ -85,7 +103,7 @@ async function make(statement?: ReadyStatement): Promise<void> {
         >{{ readyNames[kind] }}</UButton
       >
     </div>
-    <TableFinder v-if="catalog" v-model="chosen" :catalog="catalog">
+    <TableFinder v-if="catalog && !adding" v-model="chosen" :catalog="catalog">
       <template #action
         ><form class="flex shrink-0 items-center gap-2" @submit.prevent="make()">
           <UInput v-model="name" size="sm" class="w-52" :placeholder="proposed" aria-label="Name of the report" /><UButton

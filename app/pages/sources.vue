@@ -17,11 +17,13 @@ const settings = ref<SourceSettings>()
 /** the panel that says where the books are */
 const books = ref(false)
 /** what becomes a source is being looked at */
-const adding = ref<'files' | 'server'>()
+const asked = useRoute().query.add
+const adding = ref<'files' | 'server' | undefined>(asked === 'files' || asked === 'server' ? asked : undefined)
 const uses = ref<{ id: string; name: string; uses: Use[] }[]>()
 useHead({ title: 'Sources · Estante' })
 
 async function load(again = false): Promise<void> {
+  if (!sources.list.length) return
   try {
     const [{ problem: sentence, ...found }, kept] = await Promise.all([
       api<Catalog & { problem: string }>(sources.path(`catalog${again ? '?again=1' : ''}`)),
@@ -44,7 +46,7 @@ function look(id: string): void {
 }
 /** Files that are dragged over the page can be dropped. */
 function carried(event: DragEvent): void {
-  if (event.dataTransfer?.types.includes('Files')) adding.value = 'files'
+  if (holdsFiles(event)) adding.value = 'files'
 }
 /** The source at hand is to go, with its tables. */
 const leaving = ref(false)
@@ -132,6 +134,7 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
     <Notice v-if="away" :text="`${away} The tables are shown as they were read last.`" />
     <SourcesAddFiles v-if="adding === 'files'" @close="adding = undefined" @added="added" />
     <SourcesConnectServer v-if="adding === 'server'" @close="adding = undefined" @added="added" />
+    <FirstSteps v-if="!adding && !sources.list.length" @files="adding = 'files'" @server="adding = 'server'" />
     <SourceBooks
       v-if="books && catalog && !adding"
       :catalog="catalog"

@@ -80,7 +80,7 @@ function asNow(table: ElsewhereTable, { name }: Source, found: ReturnType<typeof
       ])
     if (now.type !== column.type)
       throw new RunError([
-        `“${column.name}” of “${table.table}” in “${name}” is of another kind now (${now.databaseType}); take it into “${table.name}” anew under Data.`,
+        `“${column.name}” of “${table.table}” in “${name}” is ${now.databaseType} now; take it into “${table.name}” anew ` + 'under Data.',
       ])
     const { scale: _, ...rest } = column
     return { ...rest, databaseType: now.databaseType, ...(now.scale === undefined ? {} : { scale: now.scale }) }
@@ -118,8 +118,8 @@ async function rowsOf(context: Context, { snapshot, source, definition, answers,
   const found = await snapshot.query(plan.roots, { rowLimit: mostElsewhere + 1, ...(context.signal ? { signal: context.signal } : {}) })
   if (found.count > mostElsewhere)
     throw new RunError([
-      `“${table.table}” of “${source.name}” has more than ${mostElsewhere.toLocaleString('en')} rows, and a report takes no more of another ` +
-        `source’s; narrow “${table.name}” with a filter, or read the report on that source.`,
+      `“${table.table}” of “${source.name}” has more than ${mostElsewhere.toLocaleString('en')} rows, and a report takes no more of ` +
+        `another source’s; narrow “${table.name}” with a filter, or read the report on that source.`,
     ])
   return table.columns.map(({ name, type }) => {
     const column = found.columns[plan.roots.columns.findIndex(each => each.path === name)]!

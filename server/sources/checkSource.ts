@@ -34,7 +34,8 @@ export function lacksOf(definition: ReportDefinition, own: Catalog, source: stri
       const column = held!.columns.find(each => each.name === name)
       if (column?.type !== type)
         found.add(
-          `“${table.name}” reads the column “${name}” of “${table.table}”, which is ${column ? 'of another kind now' : 'not there any more'}.`,
+          `“${table.name}” reads the column “${name}” of “${table.table}”, which is ` +
+            (column ? 'of another kind now.' : 'not there any more.'),
         )
     }
   }

@@ -31,6 +31,7 @@ export class Sources {
   /** A source by its id; without one (an older definition) the first there is. @throws StoreError */
   get(id: string): Source {
     const found = id ? this.known.get(id) : [...this.known.values()][0]
+    if (!found && !id) throw new StoreError('There is no source yet; add files or connect a server under Sources.', 404)
     if (!found) throw new StoreError(`The source “${id}” is not here; choose another for the report, or connect it under Sources.`, 404)
     return found.source
   }

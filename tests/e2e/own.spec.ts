@@ -1,0 +1,60 @@
+import { type ChildProcess, spawn } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { expect, test } from './support'
+
+const port = '4793'
+const own = `http://127.0.0.1:${port}`
+let server: ChildProcess
+const folder = mkdtempSync(join(tmpdir(), 'estante-test-'))
+test.beforeAll(async () => {
+  server = spawn(process.execPath, ['.output/server/index.mjs'], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: {
+      ...process.env,
+      ESTANTE_ROOT: process.cwd(),
+      ESTANTE_DATA: folder,
+      ESTANTE_DEMO: 'off',
+      NITRO_HOST: '127.0.0.1',
+      NITRO_PORT: port,
+      PORT: port,
+    },
+  })
+  await new Promise<void>(resolve => server.stdout!.on('data', text => String(text).includes('Estante is ready') && resolve()))
+})
+test.afterAll(async () => {
+  const gone = new Promise(resolve => server.on('exit', resolve))
+  server.kill('SIGTERM')
+  await gone
+  rmSync(folder, { recursive: true, force: true })
+})
+
+test('a library without the demo says what to do first, and leads to a report on files that are dropped', async ({ page }) => {
+  await page.goto(own)
+  await expect(page.locator('[data-first-steps]')).toContainText('First, tables to report on')
+  await expect(page.getByRole('link', { name: 'Company desk' })).toBeHidden()
+  for (const path of ['/sources', '/new']) {
+    await page.goto(own + path)
+    await expect(page.locator('[data-first-steps]')).toBeVisible()
+  }
+  // dropped on New report
+  await page.evaluate(() => {
+    const carried = new DataTransfer()
+    carried.items.add(new File(['berth,length\nQ1,12.50\nQ2,18.00\n'], 'berths.csv', { type: 'text/csv' }))
+    document.querySelector('[data-first-steps]')!.dispatchEvent(new DragEvent('dragenter', { bubbles: true, dataTransfer: carried }))
+  })
+  const panel = page.locator('[data-add-files]')
+  await panel
+    .getByLabel('Files of a new source')
+    .setInputFiles([{ name: 'berths.csv', mimeType: 'text/csv', buffer: Buffer.from('berth,length\nQ1,12.50\nQ2,18.00\n') }])
+  await panel.getByLabel('Name of the source').fill('Harbour office')
+  await panel.getByRole('button', { name: 'Take in 1 table' }).click()
+  await expect(panel).toBeHidden({ timeout: 60_000 })
+  await page.getByText('Berths', { exact: true }).first().click()
+  await page.getByRole('button', { name: 'Start with this table' }).click()
+  await expect(page).toHaveURL(/\/data$/)
+  await expect(page.getByText('12.50', { exact: true }).first()).toBeVisible()
+  await page.goto(own)
+  await expect(page.getByText('Berths', { exact: true })).toBeVisible()
+})
