@@ -74,10 +74,6 @@ const pictures = {
     await click(page, 'Antifouling')
   },
   ageing: page => open(page, `/run/${idOf('Customer ageing')}`, true),
-  async ages(page) {
-    await open(page, `/reports/${idOf('Customer ageing')}/data`)
-    await page.locator('[data-ages="age"]').click()
-  },
   reorder: page => open(page, `/run/${idOf('Reorder list')}`, true),
   async statement(page) {
     await open(page, `/run/${idOf('Income statement')}`, true)
@@ -126,6 +122,33 @@ const pictures = {
     await open(page, '/runs')
     await page.getByRole('link', { name: 'What changed' }).first().click()
     await shown(page)
+  },
+  async swap(page) {
+    // invented rows that stand in for the invoices, under names of their own
+    const rows = Array.from(
+      { length: 14 },
+      (_, at) => `B-${100 + at},2026-10-${String(at + 1).padStart(2, '0')},${at % 2 ? 'EUR' : 'GBP'},${120 + at * 31}.25,${24 + at * 6}.80`,
+    )
+    await page.goto(base)
+    const headers = { origin: base }
+    const sent = await page.request.post(`${base}/api/intake?name=invoice_book.csv`, {
+      headers: { ...headers, 'content-type': 'application/octet-stream' },
+      data: Buffer.from(['Number,Invoice dt,Ccy,Total,Tax total', ...rows].join('\n')),
+    })
+    const [{ id: brought }] = await sent.json()
+    await page.request.post(`${base}/api/sources`, { headers, data: { name: 'Stand-in rows', files: [{ id: brought }] } })
+    await open(page, '/new')
+    await page.getByLabel('Source', { exact: true }).click()
+    await page.getByRole('option', { name: 'Stand-in rows' }).click()
+    await page.getByText('Invoice book', { exact: true }).first().click()
+    await page.getByRole('button', { name: 'Start with this table' }).click()
+    await page.getByRole('link', { name: 'Swap source' }).click()
+    await page.getByLabel('The other source').click()
+    await page.getByRole('option', { name: 'Cais Velho' }).click()
+    await page.locator('[data-match]').first().waitFor()
+    await page.getByRole('button', { name: 'Prove it' }).click()
+    await page.locator('[data-proof]').waitFor({ timeout: 60_000 })
+    await page.mouse.move(600, 700)
   },
   runs: page => open(page, '/runs'),
   async books(page) {

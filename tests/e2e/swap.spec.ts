@@ -59,7 +59,7 @@ test('a report on invented rows is pointed at the real tables: matches are corre
   await page.getByRole('button', { name: 'Read Cais Velho from now on' }).click()
   await expect(page).toHaveURL(/\/data$/)
   await expect(page.locator('[data-source-line]')).toContainText('Cais Velho')
-  await expect(page.getByText('credit note', { exact: true }).first()).toBeVisible()
+  await expect(page.getByText('invoice', { exact: true }).first()).toBeVisible()
 
   // and back, where all names are sure to be those it has
   await page.getByRole('link', { name: 'Swap source' }).click()
