@@ -51,9 +51,12 @@ onMounted(async () => {
     runs.value = await api<Kept[]>('/api/runs')
     const own = run(now.value)
     if (!own) throw new Error('This run is not kept any more; run the report again.')
-    definition.value = (
-      await api<{ definition: ReportDefinition }>(`/api/reports/${encodeURIComponent(own.report)}?which=published`)
-    ).definition
+    const path = `/api/reports/${encodeURIComponent(own.report)}`
+    // runs of a proof of sameness are of a report that may not be published yet
+    const found = await api<{ definition: ReportDefinition }>(`${path}?which=published`).catch(() =>
+      api<{ definition: ReportDefinition }>(path),
+    )
+    definition.value = found.definition
     before.value ||= others.value.find(each => each.startedAt < own.startedAt)?.id ?? others.value[0]?.id ?? ''
     if (!before.value) throw new Error('No other run of this report is kept; run it again, and compare then.')
     await compare()

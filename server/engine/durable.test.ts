@@ -65,3 +65,28 @@ it('without a copy a folder that does not open stays where it is, and that is sa
   expect(await rows(db)).toEqual([])
   await db.close()
 })
+
+it('a folder is a copy of an empty one that is kept, and of its own where that does not open', async () => {
+  const place = join(temporaryFolder(), 'made')
+  const empty = join(place, '.empty')
+  const make = (name: string) =>
+    makeFolder(join(place, name), async db => void (await db.exec(`create table t (a integer); insert into t values (7)`)), empty)
+  const holds = async (name: string) => {
+    const { db, note } = await openFolder(join(place, name))
+    const found = await rows(db)
+    await db.close()
+    return [found, note]
+  }
+  mkdirSync(place, { recursive: true })
+  await make('first')
+  // nothing of one is in the next
+  await make('second')
+  expect([await holds('first'), await holds('second')]).toEqual([
+    [[7], undefined],
+    [[7], undefined],
+  ])
+  rmSync(join(empty, 'global', 'pg_control'))
+  await make('third')
+  expect(await holds('third')).toEqual([[7], undefined])
+  expect(readdirSync(place).filter(name => name.includes('.empty.'))).toEqual([])
+}, 120_000)

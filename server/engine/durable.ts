@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import { existsSync, fsyncSync, mkdirSync, readdirSync, rmSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { PGlite, type PGliteOptions } from '@electric-sql/pglite'
@@ -82,15 +83,16 @@ export const isMade = (folder: string): boolean => existsSync(join(folder, 'PG_V
 
 /**
  * Makes a folder, all of it or nothing: a start that was cut off before leaves none behind. Nothing is kept on the way, all of it at the
- * end. @throws FullDiskError
+ * end. `empty` is a folder that an engine with nothing in it is kept in, to be copied: making one takes long; it is made where it is not there.
+ * @throws FullDiskError
  */
-export async function makeFolder(folder: string, fill: (db: PGlite) => Promise<void>): Promise<void> {
+export async function makeFolder(folder: string, fill: (db: PGlite) => Promise<void>, empty?: string): Promise<void> {
   const place = making(folder)
   rmSync(place, { recursive: true, force: true })
   needRoom(folder, 56 * 2 ** 20)
   mkdirSync(dirname(folder), { recursive: true })
   try {
-    const db = await PGlite.create(place)
+    const db = empty ? await fromEmpty(place, empty) : await PGlite.create(place)
     try {
       await fill(db)
       await db.exec('checkpoint')
@@ -102,6 +104,31 @@ export async function makeFolder(folder: string, fill: (db: PGlite) => Promise<v
   } catch (error) {
     rmSync(place, { recursive: true, force: true })
     throw error
+  }
+}
+
+/** An engine on a copy of an empty folder; on one of its own where that does not open. */
+async function fromEmpty(place: string, empty: string): Promise<PGlite> {
+  if (!existsSync(empty)) await keepEmpty(empty)
+  try {
+    copyTree(empty, place)
+    return await PGlite.create(place)
+  } catch {
+    // of another version of the engine, or damaged
+    for (const each of [empty, place]) rmSync(each, { recursive: true, force: true })
+    return PGlite.create(place)
+  }
+}
+
+async function keepEmpty(empty: string): Promise<void> {
+  const own = `${empty}.${randomUUID()}`
+  try {
+    await (await PGlite.create(own)).close()
+    rmSync(join(own, 'postmaster.pid'), { force: true })
+    // whoever else made one meanwhile has made the same
+    if (!existsSync(empty)) putInPlace(own, empty)
+  } finally {
+    rmSync(own, { recursive: true, force: true })
   }
 }
 

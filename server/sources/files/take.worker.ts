@@ -4,6 +4,7 @@ import type { UnderstoodTable } from '../../../core/api/intake'
 import { cellText } from '../../../core/intake/cells'
 import { isRow } from '../../../core/intake/understand'
 import { makeFolder } from '../../engine/durable'
+import { emptyEngine } from '../copies/emptyEngine'
 import { machineSentence } from '../../failures'
 import { openFile } from './kinds'
 import { FileFault } from './kinds/kind'
@@ -114,36 +115,40 @@ async function take(folder: string, schema: string, files: readonly GivenFile[])
   const sizes = files.map(file => statSync(file.path).size)
   const of = sizes.reduce((sum, size) => sum + size, 0) * 2
   const taken: TakenTable[] = []
-  await makeFolder(folder, async db => {
-    await db.exec(`create schema "${schema.replaceAll('"', '""')}"`)
-    let before = 0
-    for (const [at, file] of files.entries()) {
-      const opened = await openFile(file.path, file.name)
-      try {
-        const sheets = file.sheet === undefined ? opened.tables.filter(each => !each.hidden).map(each => each.name) : [file.sheet]
-        for (const sheet of sheets) {
-          let understood: UnderstoodFile
-          try {
-            understood = await understandFile(
-              opened,
-              { name: file.name, sheet },
-              taken.map(table => table.name),
-              { ...file, progress: teller(file.name, before, of) },
-            )
-          } catch (error) {
-            if (file.sheet !== undefined || sheets.length === 1 || !(error instanceof FileFault) || !/holds no rows/.test(error.message))
-              throw error
-            continue
+  await makeFolder(
+    folder,
+    async db => {
+      await db.exec(`create schema "${schema.replaceAll('"', '""')}"`)
+      let before = 0
+      for (const [at, file] of files.entries()) {
+        const opened = await openFile(file.path, file.name)
+        try {
+          const sheets = file.sheet === undefined ? opened.tables.filter(each => !each.hidden).map(each => each.name) : [file.sheet]
+          for (const sheet of sheets) {
+            let understood: UnderstoodFile
+            try {
+              understood = await understandFile(
+                opened,
+                { name: file.name, sheet },
+                taken.map(table => table.name),
+                { ...file, progress: teller(file.name, before, of) },
+              )
+            } catch (error) {
+              if (file.sheet !== undefined || sheets.length === 1 || !(error instanceof FileFault) || !/holds no rows/.test(error.message))
+                throw error
+              continue
+            }
+            taken.push(await takeFile(db, schema, understood, { progress: teller(file.name, before + sizes[at]!, of) }))
           }
-          taken.push(await takeFile(db, schema, understood, { progress: teller(file.name, before + sizes[at]!, of) }))
+        } finally {
+          opened.close?.()
         }
-      } finally {
-        opened.close?.()
+        before += sizes[at]! * 2
       }
-      before += sizes[at]! * 2
-    }
-    if (!taken.length) throw new FileFault('There is no table in these files; choose others.')
-  })
+      if (!taken.length) throw new FileFault('There is no table in these files; choose others.')
+    },
+    emptyEngine(folder),
+  )
   post({ kind: 'taken', tables: taken })
 }
 

@@ -144,7 +144,10 @@ const tableChoices = computed(() => choices(catalog.value?.tables ?? []))
 const columnChoices = (table: TableMatch) => choices((catalog.value && table.to && findTable(catalog.value, table.to)?.columns) || [])
 const matched = computed(() => tables.value.reduce((sum, each) => sum + each.columns.filter(column => column.to).length, 0))
 const needed = computed(() => tables.value.reduce((sum, each) => sum + each.columns.length, 0))
-const many = (count: number, one: string, more = `${one}s`) => `${count.toLocaleString('en')} ${count === 1 ? one : more}`
+const many = (count: number, one: string, more = `${one}s`) => `${grouped(count)} ${count === 1 ? one : more}`
+const grouped = (count: number) => count.toLocaleString('en')
+/** an exact number with its digits in groups */
+const amount = (text: string) => text.replace(/\d+/, digits => digits.replace(/\B(?=(\d{3})+$)/g, ','))
 /** what differs, the first of it */
 const differing = computed(() =>
   (proof.value?.changes.rows ?? []).slice(0, 12).map(row => ({
@@ -293,9 +296,9 @@ const differing = computed(() =>
               {{ many(proof.changes.counts.same, 'row') }} the same{{
                 proof.same
                   ? ` on ${many(proof.pages[1], 'page')}`
-                  : `, ${many(proof.changes.counts.changed, 'row')} changed, ${proof.changes.counts.new} only there, ${
-                      proof.changes.counts.gone
-                    } only here`
+                  : `, ${many(proof.changes.counts.changed, 'row')} changed, ${grouped(proof.changes.counts.new)} only there, ${grouped(
+                      proof.changes.counts.gone,
+                    )} only here`
               }}.
             </p>
             <ul v-if="differing.length" class="mt-2 space-y-1">
@@ -304,7 +307,7 @@ const differing = computed(() =>
               </li>
             </ul>
             <p v-for="sum in proof.changes.sums" :key="`${sum.block} ${sum.column}`" class="mt-1">
-              {{ proof.changes.titles[sum.block]?.[sum.column] ?? sum.column }} differs by {{ sum.difference }} in all.
+              {{ proof.changes.titles[sum.block]?.[sum.column] ?? sum.column }} differs by {{ amount(sum.difference) }} in all.
             </p>
             <NuxtLink
               class="mt-2 inline-block font-medium text-primary underline"
@@ -316,8 +319,16 @@ const differing = computed(() =>
         <div class="mt-auto space-y-2 border-t border-default pt-3">
           <UButton block :disabled="!!busy" icon="i-lucide-arrow-right-left" @click="keep">Read {{ name }} from now on</UButton>
           <p class="text-xs text-muted">
-            {{ proof?.same ? 'Proved the same.' : lacks.length ? 'Parts of the report will be missing.' : 'Not proved yet.' }} It becomes a
-            version of the report; going back to the one before takes it back.
+            {{
+              proof
+                ? proof.same
+                  ? 'Proved the same.'
+                  : 'It prints something else there.'
+                : lacks.length
+                  ? 'Parts of the report will be missing.'
+                  : 'Not proved yet.'
+            }}
+            It becomes a version of the report; going back to the one before takes it back.
           </p>
         </div>
       </template>
