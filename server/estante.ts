@@ -103,7 +103,8 @@ function clearRuns(folder: string): void {
 /** Folders of copies that were being made when the program was ended: no source is in them. */
 function clearCopies(folder: string, known: readonly string[]): void {
   for (const name of readdirSync(folder))
-    if ((/-[0-9a-f]{8}$/.test(name) && !known.includes(name)) || name.startsWith('.empty.')) rmSync(join(folder, name), { recursive: true, force: true })
+    if ((/-[0-9a-f]{8}$/.test(name) && !known.includes(name)) || name.startsWith('.empty.'))
+      rmSync(join(folder, name), { recursive: true, force: true })
 }
 
 /**

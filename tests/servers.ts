@@ -17,8 +17,9 @@ export interface TestServer {
   start: () => void
 }
 
-/** Folder of a version's programs: Debian's, or those of a package. */
-export const debianPrograms = () => {
+/** Folder of the programs of the server under test: Debian's, or those that ESTANTE_PROGRAMS names (see scripts/versions.mjs). */
+const programsUnderTest = () => {
+  if (process.env.ESTANTE_PROGRAMS) return process.env.ESTANTE_PROGRAMS
   const version = readdirSync('/usr/lib/postgresql')
     .filter(each => /^\d+$/.test(each))
     .sort((a, b) => Number(a) - Number(b))
@@ -39,7 +40,7 @@ function asUser(command: string): void {
 
 /** Starts a server. `initdb` and `settings` are further options of its programs. */
 export function startServer({
-  programs = debianPrograms(),
+  programs = programsUnderTest(),
   initdb = '-E UTF8',
   settings = '',
   port = 0,
@@ -57,7 +58,8 @@ export function startServer({
   const start = () =>
     asUser(
       `${programs}/pg_ctl -D ${db} -w -l ${folder}/log -o ${quote(
-        `-k ${folder} -c fsync=off -c ${port ? `port=${port} -c ssl=on -c listen_addresses=127.0.0.1` : "listen_addresses=''"} ${settings}`,
+        `-k ${folder} -c fsync=off -c password_encryption=scram-sha-256 -c ` +
+          `${port ? `port=${port} -c ssl=on -c listen_addresses=127.0.0.1` : "listen_addresses=''"} ${settings}`,
       )} start >/dev/null`,
     )
   start()
