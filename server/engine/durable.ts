@@ -83,8 +83,8 @@ export const isMade = (folder: string): boolean => existsSync(join(folder, 'PG_V
 
 /**
  * Makes a folder, all of it or nothing: a start that was cut off before leaves none behind. Nothing is kept on the way, all of it at the
- * end. `empty` is a folder that an engine with nothing in it is kept in, to be copied, since making one takes long; where it is not there, it
- * is made.
+ * end. `empty` is a folder that an engine with nothing in it is kept in, to be copied, since making one takes long; where it is not
+ * there, it is made.
  * @throws FullDiskError
  */
 export async function makeFolder(folder: string, fill: (db: PGlite) => Promise<void>, empty?: string): Promise<void> {
