@@ -11,7 +11,7 @@ import { dataFolder, type Estante } from '../server/estante'
 import { RunError } from '../server/runs/input'
 import { proveSame } from '../server/runs/proof'
 import { namedKind } from '../server/sources/namedSource'
-import { keepSwap, pointed, proposeSwap } from '../server/sources/swap'
+import { keepSwap, pointed, pointedReady, proposeSwap } from '../server/sources/swap'
 import { holderOf } from '../server/store/lock'
 import { answersOf } from './answers'
 import { here, Server } from './parts'
@@ -47,10 +47,10 @@ function byHand(app: Estante, report: string, to: string): Doing {
   const found = app.store.report(context, report)
   return {
     propose: async () => proposeSwap(context, app, (await found).definition, to),
-    check: async names => pointed(app, (await found).definition, to, names),
+    check: async names => pointed(context, app, (await found).definition, to, names),
     prove: async (names, answers) => {
       const { id, name, definition } = await found
-      const { definition: now, lacks } = await pointed(app, definition, to, names)
+      const { definition: now, lacks } = await pointedReady(context, app, definition, to, names)
       if (lacks.length) throw new RunError(lacks)
       return proveSame(context, app, { id, name, before: definition, now }, answers)
     },
@@ -151,6 +151,7 @@ export async function swapCommand(args: string[]): Promise<void> {
     const found = proof && {
       same: proof.same,
       rows: proof.changes.counts,
+      differingPages: proof.differing.map(page => page + 1),
       ...(proof.same
         ? {}
         : {

@@ -161,7 +161,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     const input: Estante['input'] = async (context, name, definition, answers, { dataSet, version } = {}) => {
       const source = sources.get(definition.dataSets[dataSet ?? 0]?.source ?? '')
       const [{ catalog, version: catalogVersion }, letterhead] = await Promise.all([sources.catalog(source.id), store.letterhead(context)])
-      const elsewhere = await readElsewhere(context, sources, definition, answers)
+      const elsewhere = await readElsewhere(context, sources, { definition, answers, today: source.clock(), calendar: catalog.calendar })
       const plain: RunInput = {
         name,
         definition: withLetterhead(elsewhere?.definition ?? definition, letterhead.value ?? undefined),

@@ -2,10 +2,12 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { stringify } from 'csv-stringify/sync'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { arrayText } from '../core/catalog/dialect'
 import { findTable } from '../core/catalog/types'
 import type { ReportDefinition } from '../core/definition/report'
 import type { ElsewhereTable } from '../core/definition/tables'
 import { listOfTable } from '../core/templates/draft'
+import { parseDay } from '../core/value/date'
 import { valueAt } from '../core/value/columns'
 import { type Estante, openEstante } from '../server/estante'
 import { mostElsewhere } from '../server/runs/elsewhere'
@@ -168,6 +170,24 @@ describe('a table of another source', () => {
     expect(found.map(each => each.code)).toEqual(expected.map(each => each.code).sort())
     const text = JSON.stringify(found)
     for (const { code } of expected) expect(text).toContain(JSON.stringify(customers.find(each => each.code === code)!.name))
+  })
+
+  it('is narrowed by the answers, periods and day of the report, not by those of its source; without an answer nothing is read', async () => {
+    // the other source has no fiscal calendar, and a day of its own
+    const table = await tableOf('budget', { filters: ['period(since) = param.month and since <= today()'] })
+    const definition: ReportDefinition = {
+      ...(await report(() => ({}), table)),
+      parameters: [{ name: 'month', label: 'Month', kind: 'period', required: true }],
+    }
+    const { calendar } = (await app.sources.catalog('')).catalog
+    const period = calendar!.periods.find(each =>
+      budgets.some(({ since }) => parseDay(since)! >= each.start && parseDay(since)! <= each.end),
+    )!
+    const expected = budgets.filter(({ since }) => parseDay(since)! >= period.start && parseDay(since)! <= period.end)
+    const { elsewhere } = await app.input(tester, 'x', definition, { month: period.code })
+    expect(elsewhere!.budget![0]).toBe(arrayText(expected.map(each => each.code)))
+    expect(expected.length).toBeGreaterThan(3)
+    expect((await app.input(tester, 'x', definition, {})).elsewhere).toBeUndefined()
   })
 
   it('with too many rows, or of a source that is gone, is told in one sentence; checks and putting away know of it', async () => {

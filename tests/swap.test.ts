@@ -10,7 +10,7 @@ import { dayText } from '../core/value/date'
 import { demoReports } from '../demo/reports/reports'
 import { type Estante, openEstante } from '../server/estante'
 import { proveSame } from '../server/runs/proof'
-import { keepSwap, pointed, proposeSwap } from '../server/sources/swap'
+import { keepSwap, pointedReady, proposeSwap } from '../server/sources/swap'
 import { loadCompany, removeServer, startServer, type TestServer } from './servers'
 import { demoData, temporaryFolder, tester } from './support'
 
@@ -79,7 +79,7 @@ describe('a report pointed at the same tables under other names', () => {
   it.each(demoReports().map(({ name, definition }) => [name, definition] as const))(
     '%s prints the same rows and pages',
     async (name, here) => {
-      const there = await pointed(app, here, ids.odd, oddNames())
+      const there = await pointedReady(tester, app, here, ids.odd, oddNames())
       expect(there.lacks).toEqual([])
       const files: string[][] = []
       for (const definition of [here, there.definition]) {
@@ -108,7 +108,7 @@ describe('matches', () => {
         expect([table.to, table.sure]).toEqual([table.table, 'sure'])
         for (const column of table.columns) expect([column.to, column.sure]).toEqual([column.column, 'sure'])
       }
-      expect((await pointed(app, definition, ids.same, namesOfMatches(tables))).source).toBe(ids.same)
+      expect((await pointedReady(tester, app, definition, ids.same, namesOfMatches(tables))).source).toBe(ids.same)
     },
   )
 
@@ -130,7 +130,7 @@ describe('proof of sameness', () => {
     proveSame(tester, app, { id: name, name, before: here, now: there }, {})
   const of = async (definition: ReportDefinition, to: string) => {
     const { tables } = await proposeSwap(tester, app, definition, to)
-    return (await pointed(app, definition, to, namesOfMatches(tables))).definition
+    return (await pointedReady(tester, app, definition, to, namesOfMatches(tables))).definition
   }
 
   it('demo, the same company on a server, and back: nothing differs', async () => {
@@ -162,6 +162,35 @@ describe('proof of sameness', () => {
       lines.filter(each => each.label.includes(number!)).map(each => each.cells.find(cell => cell.cell === 'total')?.difference),
     ).toEqual(['0.01'])
     server.sql(`update near."INV_HEADERS" set total = total - 0.01 where number = '${number}'`)
+  })
+
+  it('what is left out stays out though the source has something of that name, and is told', async () => {
+    const { definition } = report('Invoice register')
+    const { tables } = await proposeSwap(tester, app, definition, ids.same)
+    const without = tables.map(table => ({
+      ...table,
+      columns: table.columns.map(column => {
+        const { to, ...rest } = column
+        return table.table === 'invoices' && column.column === 'total' ? rest : { ...rest, ...(to ? { to } : {}) }
+      }),
+    }))
+    const { lacks } = await pointedReady(tester, app, definition, ids.same, namesOfMatches(without))
+    expect(lacks.join(' ')).toContain('total')
+  })
+
+  it('sees pages that draw something else while all rows say the same', async () => {
+    const { name, definition } = report('Balance sheet')
+    const there = await of(definition, ids.same)
+    const changed = {
+      ...there,
+      layouts: there.layouts.map(each => ({
+        ...each,
+        page: { ...each.page, margins: { ...each.page.margins, top: each.page.margins.top + 1 } },
+      })),
+    }
+    const proof = await proved(name, definition, changed)
+    const { counts } = proof.changes
+    expect([proof.same, counts.new + counts.gone + counts.changed, proof.differing.length > 0]).toEqual([false, 0, true])
   })
 
   it('a swap is a version that is there after a restart, and can be taken back', async () => {

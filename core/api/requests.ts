@@ -1,6 +1,7 @@
-import { array, boolean, type InferType, lazy, mixed, number, object, string, ValidationError } from 'yup'
+import { array, boolean, type InferType, lazy, mixed, number, object, type Schema, string, ValidationError } from 'yup'
 
-import { checkSent, faultOf, namesOf, SentError } from '../value/checking'
+import type { SourceNames } from '../swap/names'
+import { checkSent, faultOf, namesOf, recordOf, SentError } from '../value/checking'
 
 /** A request that is not as it should be: one sentence. */
 export class RequestError extends Error {}
@@ -73,6 +74,12 @@ const serverFields = {
 /** What somebody says of a database that is to be copied. */
 const copyFields = { url: string().strict().required().max(2000), password: string().strict().max(1000), tables: array(name()).max(5000) }
 
+/** Under which names a report reads a source; an empty text leaves a table or a column out. */
+const shownName = string().strict().defined().max(200)
+const sourceNames = object({ tables: recordOf(object({ table: shownName, columns: recordOf(shownName, true) }).noUnknown(), true) })
+  .noUnknown()
+  .required() as unknown as Schema<SourceNames>
+
 const pair = object({ from: name(), to: name() }).noUnknown()
 
 /** What the routes take in; each is checked before anything is done. */
@@ -138,9 +145,9 @@ export const requests = {
   addCopy: object({ name: name(), ...copyFields }).noUnknown(),
   refresh: object({ generation: whole().min(1), evenSo: boolean().strict() }).noUnknown(),
   proposeSwap: object({ to: name() }).noUnknown(),
-  swap: object({ to: name(), names: words.required() }).noUnknown(),
-  proveSwap: object({ to: name(), names: words.required(), answers, layout: string().strict().max(200) }).noUnknown(),
-  keepSwap: object({ to: name(), names: words.required(), basedOn: whole().required() }).noUnknown(),
+  swap: object({ to: name(), names: sourceNames }).noUnknown(),
+  proveSwap: object({ to: name(), names: sourceNames, answers, layout: string().strict().max(200) }).noUnknown(),
+  keepSwap: object({ to: name(), names: sourceNames, basedOn: whole().required() }).noUnknown(),
   /** what a desk takes is checked by the source that has it */
   desk: words.required(),
 } as const

@@ -1,8 +1,5 @@
-import { object, string, ValidationError } from 'yup'
 import type { SourceNames } from '../swap/names'
 import type { TableMatch } from '../swap/match'
-import { faultOf, recordOf } from '../value/checking'
-import { RequestError } from './requests'
 import type { RunChanges } from './answers'
 
 /** A report held against another source: what it needs, and what was found for it there. */
@@ -27,32 +24,19 @@ export interface SwapProof {
   now: string
   /** pages of both */
   pages: [number, number]
+  /** pages that differ in anything, from 0: also in charts and in what stands outside of rows and panels */
+  differing: number[]
   changes: RunChanges
-}
-
-const names = object({
-  tables: recordOf(
-    object({ table: string().strict().required().max(200), columns: recordOf(string().strict().required().max(200)) }).noUnknown(),
-  ),
-}).noUnknown()
-
-/** Reads names that came with a request. @throws RequestError with one sentence */
-export function readNames(value: unknown): SourceNames {
-  try {
-    return names.validateSync(value, { strict: true }) as SourceNames
-  } catch (error) {
-    if (error instanceof ValidationError) throw new RequestError(`The names of tables are not complete: ${faultOf(error)}.`)
-    throw error
-  }
 }
 
 /** The names that matches mean: what has no match is left out. */
 export function namesOfMatches(tables: readonly TableMatch[]): SourceNames {
   return {
     tables: Object.fromEntries(
-      tables.flatMap(({ table, to, columns }) =>
-        to ? [[table, { table: to, columns: Object.fromEntries(columns.flatMap(each => (each.to ? [[each.column, each.to]] : []))) }]] : [],
-      ),
+      tables.map(({ table, to, columns }) => [
+        table,
+        { table: to ?? '', columns: Object.fromEntries(columns.map(each => [each.column, (to && each.to) ?? ''])) },
+      ]),
     ),
   }
 }

@@ -1,3 +1,4 @@
+import { literalPattern } from '../value/text'
 import { add, type Decimal, isZero, negate, parseDecimal, subtract, trim, decimalText, zero } from '../value/decimal'
 import { numberMarks } from '../value/numberFormat'
 import type { Place, PrintedRow } from './rows'
@@ -55,9 +56,9 @@ export function printedNumber(text: string, language: string): Decimal | undefin
   while (!/\d/.test(own[last - 1]!)) last--
   const [before, digits, after] = [own.slice(0, first), own.slice(first, last), own.slice(last)]
   if (!/^(?:\p{Lu}{3}\s)?[^\d\p{L}]*$/u.test(before) || !/^[\d\s.,'’\u00a0\u202f]*$/u.test(digits)) return undefined
-  const escaped = (mark: string) => mark.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
-  const group = /\s/u.test(marks.group) ? '[\\s\\u00a0\\u202f]' : escaped(marks.group)
-  if (!new RegExp(`^(?:\\d+|\\d{1,3}(?:${group}\\d{3})+)(?:${escaped(marks.decimal)}\\d+)?$`, 'u').test(digits.trim())) return undefined
+  const group = /\s/u.test(marks.group) ? '[\\s\\u00a0\\u202f]' : literalPattern(marks.group)
+  if (!new RegExp(`^(?:\\d+|\\d{1,3}(?:${group}\\d{3})+)(?:${literalPattern(marks.decimal)}\\d+)?$`, 'u').test(digits.trim()))
+    return undefined
   const value = parseDecimal(digits.trim().replace(new RegExp(group, 'gu'), '').replace(marks.decimal, '.'))
   if (!value) return undefined
   return /[-−]/.test(before) || (before.includes('(') && after.includes(')')) ? negate(value) : value

@@ -7,6 +7,7 @@ import { fieldsUsed } from '../formula/parts'
 import { FormulaError } from '../formula/syntax'
 import { blocksInside, edges } from '../definition/walk'
 import { kindOf } from './blocks/registry'
+import { speaksOf } from '../value/text'
 import { textParts } from '../value/textParts'
 import type { Block } from '../definition/blocks/block'
 import type { ReportDefinition } from '../definition/report'
@@ -124,7 +125,7 @@ export function usesOf(report: ReportDefinition, catalog: Catalog, target: UseTa
         (!target.column ||
           total.on.some(pair => pair.to === target.column) ||
           total.by === target.column ||
-          total.filters.some(text => new RegExp(`\\b${target.column}\\b`).test(text)) ||
+          total.filters.some(text => speaksOf(text, target.column!)) ||
           (own && fieldHits(info, total.name)))
       )
         add('child total', `${each.name}.${total.name}`)
@@ -135,11 +136,7 @@ export function usesOf(report: ReportDefinition, catalog: Catalog, target: UseTa
     levels.forEach(info => level(info.definition, levels, info.index))
   })
   for (const own of definition.tables ?? []) {
-    if (
-      own.kind === 'sql' &&
-      new RegExp(`\\b${target.table}\\b`, 'i').test(own.text) &&
-      (!target.column || new RegExp(`\\b${target.column}\\b`, 'i').test(own.text))
-    )
+    if (own.kind === 'sql' && speaksOf(own.text, target.table) && (!target.column || speaksOf(own.text, target.column)))
       add('SQL text', own.name)
     const table = model.tables.get(`@${own.name}`)
     if (own.kind === 'stack')
@@ -190,7 +187,7 @@ export function usesOf(report: ReportDefinition, catalog: Catalog, target: UseTa
 export function usesElsewhere({ tables = [] }: ReportDefinition, source: string, { table, column }: UseTarget): Use[] {
   return tables.flatMap((own): Use[] => {
     if (own.kind !== 'elsewhere' || own.source !== source || own.table !== table) return []
-    const reads = column === undefined || own.columns.some(each => each.name === column) || own.filters.some(text => text.includes(column))
+    const reads = column === undefined || own.columns.some(each => each.name === column) || own.filters.some(text => speaksOf(text, column))
     return reads ? [{ what: 'table of another source', name: own.name }] : []
   })
 }

@@ -1,4 +1,7 @@
-const escaped = (text: string) => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
+import { literalPattern } from '../value/text'
+
+/** A name as a statement writes it. */
+export const quotedName = (name: string) => `"${name.replaceAll('"', '""')}"`
 
 /** What stands for parts of a statement; what is not said stays as it is. */
 export interface OtherWords {
@@ -15,7 +18,7 @@ export function inOtherWords(text: string, schema: string, words: OtherWords): s
   const parts = new RegExp(
     [
       /collate "(unicode|pg_unicode_fast)"/.source,
-      `"${escaped(schema.replaceAll('"', '""'))}"\\."((?:[^"]|"")*)"( as\\b)?`,
+      `${literalPattern(quotedName(schema))}\\."((?:[^"]|"")*)"( as\\b)?`,
       /"(?:[^"]|"")*"/.source,
       /'(?:[^']|'')*'/.source,
       /\$(?<tag>\w*)\$[\s\S]*?\$\k<tag>\$/.source,

@@ -4,7 +4,7 @@ import type { LedgerMap } from '../books/ledger'
 
 /**
  * Under which names a report reads the tables of a source: by the report's name of a table, the table of the source and, by the
- * report's names of its columns, those of the source. What is not named has the source's own name.
+ * report's names of its columns, those of the source; an empty text leaves one out. What is not named has the source's own name.
  */
 export interface SourceNames {
   tables: Record<string, { table: string; columns: Record<string, string> }>
@@ -35,7 +35,8 @@ export function namedTables({ tables }: Pick<Catalog, 'tables'>, names: SourceNa
     const own = tables.find(each => each.name === table)
     return own ? [{ name, own, columns }] : []
   })
-  const taken = new Set(said.map(({ name }) => name))
+  // also a table that was left out: one of the source that happens to be called so does not stand in for it
+  const taken = new Set(Object.keys(names.tables))
   const used = new Set(said.map(({ own }) => own.name))
   const named = said.map(({ name, own, columns }) => ({ name, table: own.name, columns: namedColumns(own, columns) }))
   for (const own of tables) {
@@ -65,7 +66,7 @@ function namedColumns(table: CatalogTable, columns: Record<string, string>): Map
   const known = new Set(table.columns.map(column => column.name))
   const found = new Map(Object.entries(columns).filter(([, own]) => known.has(own)))
   const used = new Set(found.values())
-  const taken = new Set(found.keys())
+  const taken = new Set(Object.keys(columns))
   for (const { name } of table.columns) {
     if (used.has(name)) continue
     const shown = free(name, taken)

@@ -1,8 +1,7 @@
 import type { Catalog } from '../books/catalog'
-import { inOtherWords } from '../sql/statementParts'
+import { inOtherWords, quotedName } from '../sql/statementParts'
+import { speaksOf } from '../value/text'
 import { type NamedTable, namedTables, type SourceNames, unnamed } from './names'
-
-const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`
 
 /** Tables of a source read under other names, as parts of statements. */
 export class NamedStatements {
@@ -25,8 +24,8 @@ export class NamedStatements {
       table: (name, whole, named) => {
         const table = this.tables.get(name)
         if (!table) return whole
-        if (unnamed(table)) return `${quoted(this.schema)}.${quoted(table.table)}${named ?? ''}`
-        return `(${this.select(table)})${named ?? ` as ${quoted(name)}`}`
+        if (unnamed(table)) return `${quotedName(this.schema)}.${quotedName(table.table)}${named ?? ''}`
+        return `(${this.select(table)})${named ?? ` as ${quotedName(name)}`}`
       },
     })
   }
@@ -36,22 +35,19 @@ export class NamedStatements {
    * statement behind it.
    */
   authored(text: string): { before: string; text: string } {
-    const tables = [...this.tables.values()].filter(
-      table => !unnamed(table) && new RegExp(`\\b${escapedName(table.name)}\\b`, 'i').test(text),
-    )
+    const tables = [...this.tables.values()].filter(table => !unnamed(table) && speaksOf(text, table.name))
     if (!tables.length) return { before: '', text }
-    const list = tables.map(table => `${quoted(table.name)} as (${this.select(table)})`).join(', ')
-    const own = /^\s*with(\s+recursive)?\s/i.exec(text)
+    const list = tables.map(table => `${quotedName(table.name)} as (${this.select(table)})`).join(', ')
+    // comments may stand before the first word
+    const own = /^(?:\s|--[^\n]*\n|\/\*[\s\S]*?\*\/)*with(\s+recursive)?\s/i.exec(text)
     return own
       ? { before: `with${own[1] ? ' recursive' : ''} ${list}, `, text: text.slice(own[0].length) }
       : { before: `with ${list} `, text }
   }
 
   private select({ table, columns }: NamedTable): string {
-    const shown = [...columns].map(([name, own]) => `${quoted(own)} as ${quoted(name)}`)
-    const hidden = (this.hidden.get(table) ?? []).filter(name => !columns.has(name)).map(quoted)
-    return `select ${[...shown, ...hidden].join(', ')} from ${quoted(this.schema)}.${quoted(table)}`
+    const shown = [...columns].map(([name, own]) => `${quotedName(own)} as ${quotedName(name)}`)
+    const hidden = (this.hidden.get(table) ?? []).filter(name => !columns.has(name)).map(quotedName)
+    return `select ${[...shown, ...hidden].join(', ')} from ${quotedName(this.schema)}.${quotedName(table)}`
   }
 }
-
-const escapedName = (text: string) => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')

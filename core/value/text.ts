@@ -22,3 +22,10 @@ export function folded(text: string): string {
     .normalize('NFD')
     .replace(/[\u0300-\u036f]/g, '')
 }
+
+/** A text as a regular expression finds it, sign by sign. */
+export const literalPattern = (text: string) => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
+
+/** Does a text speak of something by its name, as a word of its own and in whatever letters? */
+export const speaksOf = (text: string, name: string) =>
+  new RegExp(`(?<![\\p{L}\\p{N}_])${literalPattern(name)}(?![\\p{L}\\p{N}_])`, 'iu').test(text)

@@ -34,3 +34,20 @@ export async function changesOf({ input, before, now }: { input: RunInput; befor
     titles: { ...older.titles, ...newer.titles },
   }
 }
+
+/** Pages of two runs that do not draw the same, from 0; those that only one of them has are among them. */
+export async function differingPages(before: KeptPages, now: KeptPages): Promise<number[]> {
+  const counts = [before, now].map(each => each.places.length - 1) as [number, number]
+  const [few, many] = [Math.min(...counts), Math.max(...counts)]
+  const found: number[] = []
+  const items = (text: string) => JSON.stringify((JSON.parse(text) as Page).items)
+  for (let from = 0; from < few; from += 50) {
+    const to = Math.min(from + 50, few)
+    const [older, newer] = await Promise.all([before, now].map(each => readPages(each.pages, each.places, from, to)))
+    older!.forEach((text, at) => {
+      if (text !== newer![at] && items(text) !== items(newer![at]!)) found.push(from + at)
+    })
+  }
+  for (let page = few; page < many; page++) found.push(page)
+  return found
+}

@@ -1,3 +1,5 @@
+import type { FiscalCalendar } from '../../core/books/calendar'
+import type { Catalog } from '../../core/books/catalog'
 import { arrayText } from '../../core/catalog/dialect'
 import { findTable } from '../../core/catalog/types'
 import { blankLevel } from '../../core/definition/edits/ownTables'
@@ -7,11 +9,10 @@ import type { ElsewhereTable } from '../../core/definition/tables'
 import { levelTree } from '../../core/model/levels'
 import { readAnswers } from '../../core/parameter/answers'
 import { planDataSet } from '../../core/sql/plan'
-import { type Column, valueAt } from '../../core/value/columns'
-import { dayText } from '../../core/value/date'
-import { decimalText } from '../../core/value/decimal'
-import { momentText } from '../../core/value/moment'
-import type { ValueType } from '../../core/value/value'
+import { valueAt } from '../../core/value/columns'
+import { type Day, dayText } from '../../core/value/date'
+import { plainText } from '../../core/value/plain'
+import type { Answer, Value } from '../../core/value/value'
 import type { Context } from '../access/context'
 import type { Snapshot, Source } from '../sources/contract'
 import type { Sources } from '../sources/sources'
@@ -19,6 +20,15 @@ import { RunError } from './input'
 
 /** Rows that a report takes of another source's table at most: they go along with every statement. */
 export const mostElsewhere = 100_000
+
+/** The report for which they are read. */
+interface Asking {
+  definition: ReportDefinition
+  answers: Record<string, string>
+  /** of the source that the report stands on */
+  today: Day
+  calendar?: FiscalCalendar | undefined
+}
 
 /** A definition with its tables of other sources as these are now, and their rows. */
 export interface Elsewhere {
@@ -33,17 +43,23 @@ const elsewhereOf = (definition: ReportDefinition) =>
 
 /**
  * Reads the tables of other sources that a report names, each source at one moment. What they hold is said by their catalogs as they are
- * now: digits that were not there before are kept.
+ * now: digits that were not there before are kept. Answers, periods and today() are those of the report, whatever the other source says; as
+ * long as an answer is missing or wrong, nothing is read, and who runs the report is told of it.
  * @throws RunError or SourceError with one sentence
  */
 export async function readElsewhere(
   context: Context,
   sources: Sources,
-  definition: ReportDefinition,
-  answers: Record<string, string>,
+  { definition, answers, today, calendar }: Asking,
 ): Promise<Elsewhere | undefined> {
   const wanted = elsewhereOf(definition)
   if (!wanted.length) return undefined
+  const { values: parameters, problems } = readAnswers(definition.parameters, answers, {
+    today,
+    language: definition.language,
+    ...(calendar ? { calendar } : {}),
+  })
+  if (problems.length) return undefined
   const known = new Map<string, ElsewhereTable>()
   const rows: Record<string, string[]> = {}
   const versions: string[] = []
@@ -53,12 +69,14 @@ export async function readElsewhere(
       throw new RunError([`The source of “${first!.name}” is not here any more; choose another for it under Data.`])
     }
     const { catalog, version } = await sources.catalog(id)
+    const { calendar: _, ...rest } = catalog
+    const within: Catalog = { ...rest, ...(calendar ? { calendar } : {}) }
     versions.push(version)
     await sources.reading(context, id, async (snapshot, source) => {
       for (const table of wanted.filter(each => each.source === id)) {
         const now = asNow(table, source, findTable(catalog, table.table))
         known.set(table.name, now)
-        rows[table.name] = await rowsOf(context, { snapshot, source, definition, answers, table: now, catalog })
+        rows[table.name] = await rowsOf(context, { snapshot, source, definition, parameters, today, table: now, catalog: within })
       }
     })
   }
@@ -80,7 +98,7 @@ function asNow(table: ElsewhereTable, { name }: Source, found: ReturnType<typeof
       ])
     if (now.type !== column.type)
       throw new RunError([
-        `“${column.name}” of “${table.table}” in “${name}” is ${now.databaseType} now; take it into “${table.name}” anew ` + 'under Data.',
+        `“${column.name}” of “${table.table}” in “${name}” is ${now.databaseType} now; take it into “${table.name}” anew under Data.`,
       ])
     const { scale: _, ...rest } = column
     return { ...rest, databaseType: now.databaseType, ...(now.scale === undefined ? {} : { scale: now.scale }) }
@@ -92,20 +110,15 @@ interface Reading {
   snapshot: Snapshot
   source: Source
   definition: ReportDefinition
-  answers: Record<string, string>
+  parameters: Readonly<Record<string, Answer>>
+  today: Day
   table: ElsewhereTable
-  catalog: Awaited<ReturnType<Sources['catalog']>>['catalog']
+  catalog: Catalog
 }
 
-async function rowsOf(context: Context, { snapshot, source, definition, answers, table, catalog }: Reading): Promise<string[]> {
-  const today = source.clock()
+async function rowsOf(context: Context, { snapshot, source, definition, parameters, today, table, catalog }: Reading): Promise<string[]> {
   const root = { ...blankLevel(table.name, table.table), fields: table.columns.map(each => each.name), filters: table.filters }
   const { levels } = levelTree({ name: table.name, source: source.id, root, fields: {} }, catalog)
-  const { values: parameters } = readAnswers(definition.parameters, answers, {
-    today,
-    language: definition.language,
-    ...(catalog.calendar ? { calendar: catalog.calendar } : {}),
-  })
   const plan = planDataSet({
     levels,
     catalog,
@@ -123,17 +136,7 @@ async function rowsOf(context: Context, { snapshot, source, definition, answers,
     ])
   return table.columns.map(({ name, type }) => {
     const column = found.columns[plan.roots.columns.findIndex(each => each.path === name)]!
-    return arrayText(Array.from({ length: found.count }, (_, row) => written(column, row, type)))
+    const written = (value: Value) => (value === null ? null : type === 'boolean' ? String(value) : plainText(value, dayText))
+    return arrayText(Array.from({ length: found.count }, (_, row) => written(valueAt(column, row))))
   })
-}
-
-/** A value as the array literal takes it, with all of its digits. */
-function written(column: Column, row: number, type: ValueType): string | null {
-  const value = valueAt(column, row)
-  if (value === null) return null
-  if (typeof value === 'string') return value
-  if (typeof value === 'boolean') return String(value)
-  if (typeof value === 'bigint') return momentText(value)
-  if (typeof value === 'number') return type === 'date' ? dayText(value) : String(value)
-  return decimalText(value)
 }

@@ -76,6 +76,11 @@ export class RunPool {
     return this.threads.task(context, { kind: 'changes', input, before, now }) as Promise<RunChanges>
   }
 
+  /** Pages of two runs that do not draw the same. */
+  differingPages(context: Context, before: KeptPages, now: KeptPages): Promise<number[]> {
+    return this.threads.task(context, { kind: 'differingPages', before, now }) as Promise<number[]>
+  }
+
   /** Each document of kept pages as a PDF of its own, in a ZIP file. */
   async documents(context: Context, title: string, kept: KeptPages, file: string): Promise<void> {
     await this.threads.task(context, { kind: 'documents', title, kept, file })

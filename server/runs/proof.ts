@@ -37,9 +37,11 @@ export async function proveSame(
     await ended(before, named(before))
     await ended(now, named(now))
     const changes = await app.runs.changes(context, before, now)
-    const { counts } = changes
+    const differing = await app.runs.differingPages(context, before, now)
     const pages = [before.places.length - 1, now.places.length - 1] as [number, number]
-    return { same: !counts.new && !counts.gone && !counts.changed && pages[0] === pages[1], before: before.id, now: now.id, pages, changes }
+    const { counts } = changes
+    const same = !counts.new && !counts.gone && !counts.changed && !differing.length
+    return { same, before: before.id, now: now.id, pages, differing, changes }
   } catch (error) {
     stop()
     throw error

@@ -55,6 +55,8 @@ export type FileOutput = Exclude<Output, { format: 'svg' }>
 /** The rows that a run has kept. */
 export const keptOf = (run: RunRecord): KeptRead => ({ file: rowsFile(run.file), places: run.result!.kept!.rows })
 
+const pagesOf = (run: RunRecord) => ({ pages: run.file, places: run.places })
+
 /** Runs kept at once; the oldest go first. */
 const kept = 20
 
@@ -190,8 +192,12 @@ export class RunRegistry {
 
   /** What a run differs in from one before it. */
   changes(context: Context, before: RunRecord, now: RunRecord): Promise<RunChanges> {
-    const pages = (run: RunRecord) => ({ pages: run.file, places: run.places })
-    return this.using([before, now], () => this.pool.changes(context, now.input, pages(before), pages(now)))
+    return this.using([before, now], () => this.pool.changes(context, now.input, pagesOf(before), pagesOf(now)))
+  }
+
+  /** Pages on which a run draws anything else than one before it. */
+  differingPages(context: Context, before: RunRecord, now: RunRecord): Promise<number[]> {
+    return this.using([before, now], () => this.pool.differingPages(context, pagesOf(before), pagesOf(now)))
   }
 
   /** What is behind a figure of a statement on the pages of a finished run. */
@@ -212,7 +218,7 @@ export class RunRegistry {
 
   private async write(context: Context, run: RunRecord, output: FileOutput, path: string): Promise<void> {
     const own: Context = { person: context.person, signal: run.stop.signal }
-    const pages = { pages: run.file, places: run.places }
+    const pages = pagesOf(run)
     if (output.format === 'pdf') await this.pool.pdf(own, run.input.name, pages, path)
     else if (output.format === 'zip') await this.pool.documents(own, run.input.name, pages, path)
     else await this.pool.written(own, run.input, keptOf(run), { ...output, file: path } as RunOutput)

@@ -32,7 +32,7 @@ import { withDescribedTexts } from './texts'
 import { PageSpool } from './spool'
 import type { TieOutResult } from '../../core/definition/tieOuts'
 import { tieOutResults } from './tieOuts'
-import { changesOf } from './changes'
+import { changesOf, differingPages } from './changes'
 import type { CatalogReply, RunProgress, RunResult, RunTask, SentInput, TaskFailure } from './tasks'
 import { addAll, rowsTo, workbookTo, writeAll } from './write'
 import { preview } from './preview'
@@ -107,6 +107,8 @@ async function done(task: RunTask): Promise<unknown> {
       return parseDefinition(task.text)
     case 'changes':
       return changesOf(task)
+    case 'differingPages':
+      return differingPages(task.before, task.now)
     case 'pdf':
       return pdfOfPages(task.title, task.kept, task.file)
     case 'documents':

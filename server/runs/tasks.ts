@@ -28,6 +28,7 @@ export type RunTask =
   | { kind: 'pin'; input: SentInput; file: PinnedFile; held: Uint8Array | undefined; ports: ReadingPorts }
   | { kind: 'pinnedFile'; input: SentInput; rows: Uint8Array; format: 'json' | 'csv'; level: string | undefined; ports: ReadingPorts }
   | { kind: 'changes'; input: RunInput; before: KeptPages; now: KeptPages }
+  | { kind: 'differingPages'; before: KeptPages; now: KeptPages }
   | { kind: 'pdf' | 'documents'; title: string; kept: KeptPages; file: string }
 
 /** `kept` is where all pages and documents begin, for a run that keeps its pages: news on the way may come late or not at all. */

@@ -1,9 +1,9 @@
 import { sql } from 'drizzle-orm'
 import { type LedgerMap, ledgerLack } from '../../core/books/ledger'
-import { noSettings, type SourceSettings } from '../../core/books/settings'
+import { applySettings, noSettings, type SourceSettings } from '../../core/books/settings'
 import type { Catalog } from '../../core/books/catalog'
 import { bound } from '../../core/catalog/dialect'
-import { findTable, type TableCatalog } from '../../core/catalog/types'
+import { type CatalogTable, findTable, type TableCatalog } from '../../core/catalog/types'
 import { pointAt } from '../../core/definition/edits/dataSets'
 import type { ReportDefinition } from '../../core/definition/report'
 import { type Samples, nearness, proposeMatches } from '../../core/swap/match'
@@ -16,7 +16,7 @@ import type { Context } from '../access/context'
 import { StoreError } from '../store/records'
 import type { Store } from '../store/store'
 import { lacksOf } from './checkSource'
-import { namedId, namedKind, type NamedOptions, NamedSource, plainId } from './namedSource'
+import { namedId, namedKind, type NamedOptions, NamedSource } from './namedSource'
 import type { Sources } from './sources'
 
 interface Parts {
@@ -73,25 +73,16 @@ const plainNumber = (text: string) => {
 
 /** The tables of a source that may be those of a report, the nearest first. */
 function nearTables(needs: readonly NeededTable[], to: TableCatalog): string[] {
-  return proposeOrder(
-    to.tables.map(({ name, columns }) => ({
-      name,
-      near: Math.max(
-        0,
-        ...needs.map(need => {
-          const near = need.columns.filter(({ column }) => columns.some(each => nearness(column, each.name) >= 0.8)).length
-          return nearness(need.table, name) + near / Math.max(1, need.columns.length)
-        }),
-      ),
-    })),
-  )
-}
-
-const proposeOrder = (list: { name: string; near: number }[]) =>
-  list
+  const nearest = (need: NeededTable, { name, columns }: CatalogTable) => {
+    const near = need.columns.filter(({ column }) => columns.some(each => nearness(column, each.name) >= 0.8)).length
+    return nearness(need.table, name) + near / Math.max(1, need.columns.length)
+  }
+  return to.tables
+    .map(table => ({ name: table.name, near: Math.max(0, ...needs.map(need => nearest(need, table))) }))
     .sort((a, b) => b.near - a.near)
     .slice(0, mostTables)
     .map(each => each.name)
+}
 
 /** The source that a report reads: that of its first data set. */
 const sourceOf = (sources: Sources, definition: ReportDefinition) => sources.get(definition.dataSets[0]?.source ?? '')
@@ -127,7 +118,7 @@ export async function proposeSwap(context: Context, parts: Parts, definition: Re
     ).catch(() => none),
   }
   const tables = proposeMatches(needs, own, catalog, samples)
-  const { lacks } = await pointed(parts, definition, to, namesOfMatches(tables))
+  const { lacks } = await pointed(context, parts, definition, to, namesOfMatches(tables))
   return { from: { id: from.id, name: from.name }, to: { id: other.id, name: other.name }, tables, lacks }
 }
 
@@ -145,15 +136,22 @@ export interface Pointed {
  * report, with what was said of the source before: captions, formats, books.
  * @throws StoreError where a name is one that the source does not have
  */
-export async function pointed(parts: Parts, definition: ReportDefinition, to: string, names: SourceNames): Promise<Pointed> {
+export async function pointed(
+  context: Context,
+  parts: Parts,
+  definition: ReportDefinition,
+  to: string,
+  names: SourceNames,
+): Promise<Pointed> {
   const { sources, store } = parts
   const { from, other } = target(sources, definition, to)
   const [{ catalog: own }, { catalog }] = [await sources.catalog(from.id), await sources.catalog(other.id)]
   for (const [name, { table, columns }] of Object.entries(names.tables)) {
+    if (!table) continue
     const found = findTable(catalog, table)
     if (!found) throw new StoreError(`“${other.name}” has no table “${table}” for “${name}”; choose another.`, 422)
     for (const [column, real] of Object.entries(columns))
-      if (!found.columns.some(each => each.name === real))
+      if (real && !found.columns.some(each => each.name === real))
         throw new StoreError(`“${table}” of “${other.name}” has no column “${real}” for “${column}”; choose another.`, 422)
   }
   const said = await carried(store, { from: { id: from.id, said: from.said, catalog: own }, to: catalog, names })
@@ -170,11 +168,18 @@ export async function pointed(parts: Parts, definition: ReportDefinition, to: st
           source: id => sources.get(id),
           catalog: id => sources.catalog(id),
         })
-    if (!sources.has(source)) sources.add(named)
   }
   const next = pointAt(definition, definition.dataSets[0]?.source ?? '', source)
-  const { catalog: shown } = await sources.catalog(source)
+  const shown = named ? applySettings(await named.catalog(context), named.said) : catalog
   return { definition: next, source, lacks: lacksOf(next, shown, source), ...(named ? { named } : {}) }
+}
+
+/** The same, so that it can be run: until it is kept, its source is there as long as the program runs. */
+export async function pointedReady(...asked: Parameters<typeof pointed>): Promise<Pointed> {
+  const found = await pointed(...asked)
+  const [, { sources }] = asked
+  if (found.named && !sources.has(found.source)) sources.add(found.named)
+  return found
 }
 
 function nameOf(sources: Sources, to: string, from: string): string {
@@ -192,7 +197,7 @@ async function carried(
 ): Promise<SourceSettings | undefined> {
   const { value: kept } = await store.settings({ person: '' }, from.id)
   const all = [from.said ?? noSettings, kept]
-  const here = (table: string) => table in names.tables
+  const here = (table: string) => !!names.tables[table]?.table
   const columns = Object.fromEntries(
     all.flatMap(each => Object.entries(each.columns)).filter(([path]) => here(path.slice(0, path.indexOf('.')))),
   )
@@ -209,7 +214,7 @@ function booksUnder(ledger: LedgerMap | undefined, own: Catalog, names: SourceNa
   const matched: TableCatalog = {
     tables: own.tables.flatMap(table => {
       const match = names.tables[table.name]
-      return match ? [{ ...table, columns: table.columns.filter(column => column.name in match.columns) }] : []
+      return match?.table ? [{ ...table, columns: table.columns.filter(column => match.columns[column.name]) }] : []
     }),
     foreignKeys: [],
   }
@@ -224,11 +229,8 @@ export async function keepSwap(
   to: string,
   names: SourceNames,
 ): Promise<{ version: number; definition: ReportDefinition; lacks: string[] }> {
-  const { definition, lacks, named } = await pointed(parts, report.definition, to, names)
+  const { definition, lacks, named } = await pointedReady(context, parts, report.definition, to, names)
   if (named && !(await parts.store.connections(context)).some(each => each.id === named.id))
     await parts.store.connect(context, { id: named.id, name: named.name, kind: named.kind, options: named.options })
   return { version: await parts.store.save(context, report.id, report.basedOn, definition), definition, lacks }
 }
-
-/** The source itself, whatever the names are under which it is read. */
-export const itself = (sources: Sources, id: string) => sources.get(plainId(sources.get(id).id))

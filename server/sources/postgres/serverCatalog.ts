@@ -1,7 +1,8 @@
+import { quotedName as quoted } from '../../../core/sql/statementParts'
 import type { CatalogColumn, CatalogTable, ForeignKey, TableCatalog } from '../../../core/catalog/types'
 import { readAs } from '../../../core/catalog/readAs'
 import type { Asked } from '../reading/foundBooks'
-import { quoted, type RealTable } from './words'
+import type { RealTable } from './words'
 
 /** What a server holds in some of its schemas, and how each of its tables is read. */
 export interface ServerCatalog extends TableCatalog {

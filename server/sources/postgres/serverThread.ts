@@ -1,3 +1,4 @@
+import { quotedName as quoted } from '../../../core/sql/statementParts'
 import { type MessagePort, parentPort, workerData } from 'node:worker_threads'
 import pg from 'pg'
 import type { Catalog } from '../../../core/books/catalog'
@@ -11,7 +12,7 @@ import { typeOf } from '../../../core/catalog/readAs'
 import { guard, type Guarded, readGuarded, tableKey } from './guard'
 import { readServerCatalog, timeInDate } from './serverCatalog'
 import { LostError, savepoint, Session } from './session'
-import { collationsOf, inWordsOf, liveSchema, quoted, type ServerWords } from './words'
+import { collationsOf, inWordsOf, liveSchema, type ServerWords } from './words'
 
 /** What the thread of a server is opened with. */
 export interface ServerThreadData {

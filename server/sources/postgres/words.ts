@@ -1,4 +1,4 @@
-import { inOtherWords } from '../../../core/sql/statementParts'
+import { inOtherWords, quotedName as quoted } from '../../../core/sql/statementParts'
 
 /*
  * Our statements name the tables of a server by one schema, and order and fold text by the collations of the newest version. What goes to
@@ -24,8 +24,6 @@ export interface ServerWords {
   /** case of all languages' letters */
   fold: string
 }
-
-export const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`
 
 /** Collations by what a server knows: `unicode` came with 16, `pg_unicode_fast` with 18; before them those of ICU, where it has them. */
 export function collationsOf(known: ReadonlySet<string>): Pick<ServerWords, 'order' | 'fold'> {

@@ -1,3 +1,4 @@
+import { quotedName as quoted } from '../../../core/sql/statementParts'
 import type { Catalog } from '../../../core/books/catalog'
 import type { ValueType } from '../../../core/value/value'
 import { type FiscalCalendar, periodCode } from '../../../core/books/calendar'
@@ -28,7 +29,6 @@ const endNames = /^(ends?_on|end_date|date_to|valid_to|to_date)$/
  * table of years (or names the year itself).
  */
 async function readCalendar(db: Asked, schema: string, catalog: Catalog): Promise<FiscalCalendar | undefined> {
-  const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`
   for (const table of catalog.tables) {
     if (!/period/i.test(table.name)) continue
     const find = (test: RegExp, type: ValueType) => table.columns.find(column => column.type === type && test.test(column.name))?.name
@@ -113,7 +113,6 @@ async function readLedger(db: Asked, schema: string, catalog: Catalog): Promise<
 
 /** First and last day of the postings. */
 async function readPosted(db: Asked, schema: string, map: LedgerMap): Promise<Catalog['posted']> {
-  const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`
   const date = quoted(map.date)
   const {
     rows: [row],

@@ -131,17 +131,7 @@ async function keep(): Promise<void> {
     busy.value = ''
   }
 }
-const words = { sure: 'sure', likely: 'likely', unsure: 'look at it' } as const
-const tone = { sure: 'success', likely: 'info', unsure: 'warning' } as const
-/** a choice of the list cannot be an empty text */
-const none = '\u0000none'
-const choices = (columns: readonly { name: string }[]) => [
-  { label: 'left out', value: none },
-  ...columns.map(each => ({ label: each.name, value: each.name })),
-]
-const said = (value: unknown) => (value === none ? '' : String(value))
-const tableChoices = computed(() => choices(catalog.value?.tables ?? []))
-const columnChoices = (table: TableMatch) => choices((catalog.value && table.to && findTable(catalog.value, table.to)?.columns) || [])
+const columnsIn = (table: TableMatch) => (catalog.value && table.to && findTable(catalog.value, table.to)?.columns) || []
 const matched = computed(() => tables.value.reduce((sum, each) => sum + each.columns.filter(column => column.to).length, 0))
 const needed = computed(() => tables.value.reduce((sum, each) => sum + each.columns.length, 0))
 const many = (count: number, one: string, more = `${one}s`) => `${grouped(count)} ${count === 1 ? one : more}`
@@ -212,21 +202,13 @@ const differing = computed(() =>
                 :class="[opened.has(table.table) ? 'rotate-90' : '', table.columns.length ? '' : 'invisible']"
               /><span class="truncate">{{ table.table }}</span>
             </button>
-            <UIcon name="i-lucide-arrow-right" class="size-4 shrink-0 text-dimmed" />
-            <USelectMenu
-              :model-value="table.to ?? none"
-              :items="tableChoices"
-              value-key="value"
-              size="sm"
-              class="w-60 shrink-0"
-              :search-input="{ placeholder: 'Find a table' }"
-              :aria-label="`Table for ${table.table}`"
-              @update:model-value="setTable(table, said($event))"
+            <MatchLine
+              :match="table"
+              :choices="catalog?.tables ?? []"
+              what="table"
+              :label="`Table for ${table.table}`"
+              @choose="setTable(table, $event)"
             />
-            <UBadge size="sm" variant="subtle" :color="table.to ? tone[table.sure] : 'error'">{{
-              table.to ? words[table.sure] : 'no match'
-            }}</UBadge>
-            <span class="min-w-0 truncate text-sm text-muted">{{ table.why.join(' · ') }}</span>
             <span v-if="open(table)" class="ml-auto shrink-0 text-sm text-apricot-700 dark:text-apricot-300"
               >{{ many(open(table), 'column') }} left out</span
             >
@@ -234,22 +216,14 @@ const differing = computed(() =>
           <ul v-if="opened.has(table.table)" class="pb-2">
             <li v-for="(column, at) in table.columns" :key="column.column" class="flex items-center gap-3 px-3 py-0.5 text-sm">
               <span class="w-60 min-w-0 shrink-0 truncate pl-5">{{ column.column }}</span>
-              <UIcon name="i-lucide-arrow-right" class="size-3.5 shrink-0 text-dimmed" />
-              <USelectMenu
-                :model-value="column.to ?? none"
-                :items="columnChoices(table)"
-                value-key="value"
-                size="xs"
-                class="w-60 shrink-0"
+              <MatchLine
+                :match="column"
+                :choices="columnsIn(table)"
+                what="column"
+                :label="`Column for ${table.table} ${column.column}`"
                 :disabled="!table.to"
-                :search-input="{ placeholder: 'Find a column' }"
-                :aria-label="`Column for ${table.table} ${column.column}`"
-                @update:model-value="setColumn(table, at, said($event))"
+                @choose="setColumn(table, at, $event)"
               />
-              <UBadge size="sm" variant="subtle" :color="column.to ? tone[column.sure] : 'error'">{{
-                column.to ? words[column.sure] : 'no match'
-              }}</UBadge>
-              <span class="min-w-0 truncate text-muted">{{ column.why.join(' · ') }}</span>
             </li>
           </ul>
         </section>
@@ -300,6 +274,10 @@ const differing = computed(() =>
                       proof.changes.counts.gone,
                     )} only here`
               }}.
+            </p>
+            <p v-if="!proof.same && !proof.changes.rows.length" class="mt-1" data-other-pages>
+              {{ many(proof.differing.length, 'page') }} {{ proof.differing.length === 1 ? 'differs' : 'differ' }} in a chart, in a text
+              outside of the rows, or in what only one of them has, first page {{ grouped((proof.differing[0] ?? 0) + 1) }}.
             </p>
             <ul v-if="differing.length" class="mt-2 space-y-1">
               <li v-for="each in differing" :key="each.key">

@@ -1,3 +1,4 @@
+import { quotedName as quoted } from '../../../../core/sql/statementParts'
 import { fileEndings } from '../../../../core/intake/endings'
 import { readFile, stat } from 'node:fs/promises'
 import type { Cell } from '../../../../core/intake/cells'
@@ -6,8 +7,6 @@ import { FileFault, type FileKind, type OpenedFile, rowsAtOnce } from './kind'
 
 /** Bytes of a database that is read: all of it is held in memory meanwhile. */
 const mostBytes = 1_000 * 2 ** 20
-
-const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`
 
 /** A database of SQLite: its tables and views (SQLite file format, version 3). */
 export const sqlite: FileKind = {
