@@ -172,7 +172,7 @@ describe('a table of another source', () => {
     for (const { code } of expected) expect(text).toContain(JSON.stringify(customers.find(each => each.code === code)!.name))
   })
 
-  it('is narrowed by the answers, periods and day of the report, not by those of its source; without an answer nothing is read', async () => {
+  it('is narrowed by the answers, periods and day of the report, not by those of its source; without answers not at all', async () => {
     // the other source has no fiscal calendar, and a day of its own
     const table = await tableOf('budget', { filters: ['period(since) = param.month and since <= today()'] })
     const definition: ReportDefinition = {

@@ -1,10 +1,12 @@
 import '../plugins'
-import { cpSync, mkdtempSync, rmSync } from 'node:fs'
+import { execFileSync } from 'node:child_process'
+import { cpSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { PGlite } from '@electric-sql/pglite'
 import { afterAll } from 'vitest'
 import type { Catalog } from '../core/books/catalog'
+import type { ReportDefinition } from '../core/definition/report'
 import type { Query, Rows } from '../core/sql/query'
 import type { Column } from '../core/value/columns'
 import { columnBuilder, unpackColumn } from '../core/value/packed'
@@ -74,4 +76,18 @@ export function plainFetch(db: PGlite): (query: Query) => Promise<Rows> {
     })
     return { count: result.rows.length, columns }
   }
+}
+
+/** What a report gives as it stands: its rows as JSON, and the words of its pages by another program’s reading. */
+export async function rowsAndPages(app: Estante, folder: string, name: string, definition: ReportDefinition): Promise<[string, string]> {
+  const input = await app.input(tester, name, definition, {})
+  const [json, pdf] = [join(folder, 'out.json'), join(folder, 'out.pdf')]
+  for (const [format, file] of [
+    ['json', json],
+    ['pdf', pdf],
+  ] as const) {
+    writeFileSync(file, '')
+    await app.pool.run(tester, input, { format, file })
+  }
+  return [readFileSync(json, 'utf8'), execFileSync('pdftotext', ['-layout', pdf, '-']).toString()]
 }

@@ -1,6 +1,3 @@
-import { execFileSync } from 'node:child_process'
-import { readFileSync, writeFileSync } from 'node:fs'
-import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { namesOfMatches } from '../core/api/swap'
 import type { Catalog } from '../core/books/catalog'
@@ -12,7 +9,7 @@ import { type Estante, openEstante } from '../server/estante'
 import { proveSame } from '../server/runs/proof'
 import { keepSwap, pointedReady, proposeSwap } from '../server/sources/swap'
 import { loadCompany, removeServer, startServer, type TestServer } from './servers'
-import { demoData, temporaryFolder, tester } from './support'
+import { demoData, rowsAndPages, temporaryFolder, tester } from './support'
 
 let server: TestServer
 let app: Estante
@@ -81,19 +78,8 @@ describe('a report pointed at the same tables under other names', () => {
     async (name, here) => {
       const there = await pointedReady(tester, app, here, ids.odd, oddNames())
       expect(there.lacks).toEqual([])
-      const files: string[][] = []
-      for (const definition of [here, there.definition]) {
-        const input = await app.input(tester, name, definition, {})
-        const made: string[] = []
-        for (const format of ['json', 'pdf'] as const) {
-          const file = join(folder, `out.${format}`)
-          writeFileSync(file, '')
-          await app.pool.run(tester, input, { format, file })
-          made.push(format === 'json' ? readFileSync(file, 'utf8') : execFileSync('pdftotext', ['-layout', file, '-']).toString())
-        }
-        files.push(made)
-      }
-      expect(files[1]).toEqual(files[0])
+      const before = await rowsAndPages(app, folder, name, here)
+      expect(await rowsAndPages(app, folder, name, there.definition)).toEqual(before)
     },
   )
 })
