@@ -7,6 +7,7 @@ import { dayText } from '../core/value/date'
 import { demoReports } from '../demo/reports/reports'
 import { type Estante, openEstante } from '../server/estante'
 import { proveSame } from '../server/runs/proof'
+import { usesOfSource } from '../server/sources/usesOfSource'
 import { keepSwap, pointedReady, proposeSwap } from '../server/sources/swap'
 import { loadCompany, removeServer, startServer, type TestServer } from './servers'
 import { demoData, rowsAndPages, temporaryFolder, tester } from './support'
@@ -186,6 +187,11 @@ describe('proof of sameness', () => {
     const names = namesOfMatches((await proposeSwap(tester, app, kept, ids.near)).tables)
     const swapped = await keepSwap(tester, app, { id, basedOn: version, definition: kept }, ids.near, names)
     expect(swapped.lacks).toEqual([])
+    // where-used of the source knows it by the source's own names
+    const used = async (table: string, column: string) =>
+      (await usesOfSource(tester, app, ids.near, { table, column })).map(each => each.name)
+    expect(await used('INV_LINES', 'QTY')).toEqual(['Sold, pointed elsewhere'])
+    expect(await used('INV_LINES', 'quantity')).toEqual([])
     await expect(app.putSourceAway(tester, ids.near)).rejects.toThrow('“Sold, pointed elsewhere” reads “Near names”')
     // both are the same while the source is there again
     await app.close()

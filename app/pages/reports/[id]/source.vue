@@ -229,7 +229,7 @@ const differing = computed(() =>
         </section>
       </div>
     </main>
-    <aside class="flex w-[360px] shrink-0 flex-col gap-4 overflow-auto border-l border-default p-4" aria-label="Proof of sameness">
+    <aside class="flex w-[412px] shrink-0 flex-col gap-4 overflow-auto border-l border-default p-4" aria-label="Proof of sameness">
       <template v-if="tables.length">
         <p class="text-sm">
           {{ many(tables.filter(each => each.to).length, 'table') }} of {{ tables.length }} and {{ many(matched, 'column') }} of
