@@ -13,7 +13,9 @@ import { Miniatures } from './runs/miniatures'
 import { RunPool } from './runs/pool'
 import { RunRegistry } from './runs/registry'
 import { registeredSources } from './sources/registry'
-import { addCopy, type CopyProgress, generationsOf, refreshCopy, type SaidCopy, useGeneration } from './sources/copies/addCopy'
+import { addCopy, type CopyProgress, refreshCopy, type SaidCopy } from './sources/copies/addCopy'
+import { generationsOf, goToGeneration } from './sources/copies/keptSource'
+import type { KeepingParts } from './sources/copies/generations'
 import { connected } from './sources/connections'
 import { putSourceAway } from './sources/putAway'
 import type { Within } from './sources/namedSource'
@@ -22,8 +24,9 @@ import { type SaidServer, addServer } from './sources/postgres/addServer'
 import { Secrets } from './store/secrets'
 import { takeFolder } from './store/lock'
 import { Store } from './store/store'
-import { type TakingProgress, addFiles } from './sources/files/addFiles'
+import { addFiles, takeAgain, type TakingProgress } from './sources/files/addFiles'
 import { BroughtFiles } from './sources/files/brought'
+import { FolderWatches } from './sources/files/watch'
 import type { TakenTable } from './sources/files/take'
 import type { GivenFile } from './sources/files/take.worker'
 
@@ -56,8 +59,15 @@ export interface Estante {
     context: Context,
     name: string,
     files: readonly GivenFile[],
-    progress?: (progress: TakingProgress) => void,
+    more?: { progress?: (progress: TakingProgress) => void; watch?: { folder: string; seen: Record<string, string> } },
   ) => Promise<{ id: string; tables: TakenTable[] }>
+  /** takes files into a source of files that is there: each replaces the table of its name, or is one more @throws StoreError */
+  takeAgain: (
+    context: Context,
+    id: string,
+    files: readonly GivenFile[],
+    more?: { evenSo?: boolean; progress?: (progress: TakingProgress) => void },
+  ) => Promise<{ tables: TakenTable[] }>
   /** connects a server as a source of its own @throws StoreError */
   addServer: (context: Context, name: string, said: SaidServer) => Promise<{ id: string; tried: TriedServer }>
   /** copies of other databases @throws StoreError */
@@ -76,6 +86,11 @@ export interface Estante {
     use: (context: Context, id: string, generation: number) => Promise<void>
     generations: (context: Context, id: string) => ReturnType<typeof generationsOf>
   }
+  /** what sources that people add are kept with, and where one finds the others */
+  keeping: KeepingParts
+  within: Within
+  /** folders whose files are taken in when they change */
+  watches: FolderWatches
   /** lets a source that was added go, with its tables @throws StoreError */
   putSourceAway: (context: Context, id: string) => Promise<void>
   /** files that were brought, and wait to be taken in */
@@ -89,6 +104,8 @@ export interface EstanteOptions {
   /** size of what a source makes by itself, when it is made */
   scale?: number
   databaseUrl?: string
+  /** folders of sources are watched from now on */
+  watch?: boolean
   /** sources that hold what they need already are opened while the library can be seen */
   impatient?: boolean
 }
@@ -155,7 +172,10 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     )
     const sources: Sources = new Sources([...opened, ...added], store)
     const pool = new RunPool(sources)
-    const copyParts = { store, sources, secrets, folder: join(options.folder, 'sources') }
+    const keeping: KeepingParts = { store, sources, secrets, folder: join(options.folder, 'sources') }
+    const watches = new FolderWatches(keeping)
+    mkdirSync(join(options.folder, 'incoming'), { recursive: true })
+    if (options.watch) await watches.renew()
     // a source that is away does not keep the library closed
     await Promise.all(ready.filter((_, at) => !options.impatient || !opened[at]!.made()))
     const input: Estante['input'] = async (context, name, definition, answers, { dataSet, version } = {}) => {
@@ -196,20 +216,26 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
         if (problems.length) throw new RunError(problems)
         return found
       },
-      addFiles: (context, name, files, progress) =>
-        addFiles(context, { store, sources, folder: join(options.folder, 'sources') }, name, files, progress ? { progress } : {}),
-      addServer: (context, name, said) =>
-        addServer(context, { store, sources, secrets, folder: join(options.folder, 'sources') }, name, said),
+      addFiles: (context, name, files, more) => addFiles(context, keeping, name, files, more),
+      takeAgain: (context, id, files, more) => takeAgain(context, keeping, id, files, more),
+      addServer: (context, name, said) => addServer(context, keeping, name, said),
       copies: {
-        add: (context, name, said, progress) => addCopy(context, copyParts, name, said, progress),
-        refresh: (context, id, more) => refreshCopy(context, copyParts, id, more),
-        use: (context, id, generation) => useGeneration(context, copyParts, id, generation),
-        generations: (context, id) => generationsOf(context, copyParts, id),
+        add: (context, name, said, progress) => addCopy(context, keeping, name, said, progress),
+        refresh: (context, id, more) => refreshCopy(context, keeping, id, more),
+        use: (context, id, generation) => goToGeneration(context, keeping, id, generation),
+        generations: (context, id) => generationsOf(context, keeping, id),
       },
-      putSourceAway: (context, id) => putSourceAway(context, { store, sources, folder: join(options.folder, 'sources') }, id),
+      keeping,
+      within,
+      watches,
+      putSourceAway: async (context, id) => {
+        await putSourceAway(context, keeping, id)
+        if (options.watch) await watches.renew()
+      },
       brought: new BroughtFiles(join(options.folder, 'intake')),
       tellAddress: lock.tell,
       close: async () => {
+        await watches.close()
         runs.close()
         await pool.close()
         await planner.close()

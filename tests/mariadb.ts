@@ -19,12 +19,17 @@ export async function startMariadb(): Promise<TestMariadb> {
   const root = process.getuid?.() === 0
   if (root) spawnSync('chown', ['mysql', folder])
   const user = root ? ['--user=mysql'] : []
-  const made = spawnSync(
-    'mariadb-install-db',
-    ['--no-defaults', `--datadir=${data}`, '--auth-root-authentication-method=normal', '--skip-test-db', ...user],
-    { encoding: 'utf8' },
-  )
-  if (made.status) throw new Error(`MariaDB: ${made.stderr}${made.stdout}`)
+  // its installer falls over now and then when another is at work on the same machine
+  for (let left = 3; ; left--) {
+    const made = spawnSync(
+      'mariadb-install-db',
+      ['--no-defaults', `--datadir=${data}`, '--auth-root-authentication-method=normal', '--skip-test-db', ...user],
+      { encoding: 'utf8' },
+    )
+    if (!made.status) break
+    if (!left) throw new Error(`MariaDB: ${made.stderr}${made.stdout}`)
+    rmSync(data, { recursive: true, force: true })
+  }
   const socket = join(folder, 's')
   const server = spawn(
     'mariadbd',

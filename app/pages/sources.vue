@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import equal from 'fast-deep-equal'
+import type { SourceConnection } from '../../core/api/intake'
 import type { SourceSettings } from '../../core/books/settings'
 import type { Catalog } from '../../core/books/catalog'
 import { readable } from '../../core/catalog/types'
@@ -19,6 +20,24 @@ const books = ref(false)
 /** what becomes a source is being looked at */
 const asked = useRoute().query.add
 const adding = ref<'files' | 'server' | undefined>(asked === 'files' || asked === 'server' ? asked : undefined)
+/** the source at hand is being changed, or files are brought for it */
+const editing = shallowRef<{ id: string; connection: SourceConnection }>()
+const bringing = ref(false)
+const busy = computed(() => !!adding.value || !!editing.value)
+async function edit(files: boolean): Promise<void> {
+  const { id } = sources.current!
+  try {
+    editing.value = { id, connection: await api<SourceConnection>(sources.path('connection')) }
+    bringing.value = files
+  } catch (error) {
+    problem.value = (error as Error).message
+  }
+}
+const into = computed(() => {
+  if (!bringing.value || editing.value?.connection.kind !== 'files' || !catalog.value) return undefined
+  const { id, connection } = editing.value
+  return { id, name: connection.name, tables: catalog.value.tables, origins: connection.tables }
+})
 const uses = ref<{ id: string; name: string; uses: Use[] }[]>()
 useHead({ title: 'Sources · Estante' })
 
@@ -46,7 +65,7 @@ function look(id: string): void {
 }
 /** Files that are dragged over the page can be dropped. */
 function carried(event: DragEvent): void {
-  if (holdsFiles(event)) adding.value = 'files'
+  if (holdsFiles(event) && !editing.value) adding.value = 'files'
 }
 /** The source at hand is to go, with its tables. */
 const leaving = ref(false)
@@ -68,7 +87,7 @@ async function putAway(): Promise<void> {
   }
 }
 async function added({ id }: { id: string }): Promise<void> {
-  adding.value = undefined
+  adding.value = editing.value = undefined
   await sources.load()
   look(id)
 }
@@ -108,18 +127,20 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
 <template>
   <div class="flex h-dvh flex-col" @dragenter="carried">
     <TopBar home
-      ><UButton size="sm" icon="i-lucide-file-plus" :disabled="!!adding" @click="adding = 'files'">Add files</UButton
-      ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-database" :disabled="!!adding" @click="adding = 'server'"
+      ><UButton size="sm" icon="i-lucide-file-plus" :disabled="busy" @click="adding = 'files'">Add files</UButton
+      ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-database" :disabled="busy" @click="adding = 'server'"
         >Connect a server</UButton
       ></TopBar
     >
     <SourcesSourceBar
-      v-if="!adding && sources.list.length"
+      v-if="!busy && sources.list.length"
       :catalog="catalog"
       :books="books"
       @pick="look($event)"
       @books="books = !books"
       @again="load(true)"
+      @edit="edit(false)"
+      @files="edit(true)"
       @leave="leaving = true"
       @problem="text => (problem = text)"
       @renewed="load(true)"
@@ -134,15 +155,29 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
     <Notice v-if="away" :text="`${away} The tables are shown as they were read last.`" />
     <SourcesAddFiles v-if="adding === 'files'" @close="adding = undefined" @added="added" />
     <SourcesConnectServer v-if="adding === 'server'" @close="adding = undefined" @added="added" />
-    <FirstSteps v-if="!adding && !sources.list.length" @files="adding = 'files'" @server="adding = 'server'" />
+    <SourcesAddFiles v-if="into" :into="into" @close="editing = undefined" @added="added" />
+    <SourcesEditFiles
+      v-else-if="editing?.connection.kind === 'files'"
+      :id="editing.id"
+      :connection="editing.connection"
+      @close="editing = undefined"
+      @changed="added(editing)"
+    />
+    <SourcesConnectServer
+      v-else-if="editing"
+      :kept="{ id: editing.id, connection: editing.connection }"
+      @close="editing = undefined"
+      @added="added"
+    />
+    <FirstSteps v-if="!busy && !sources.list.length" @files="adding = 'files'" @server="adding = 'server'" />
     <SourceBooks
-      v-if="books && catalog && !adding"
+      v-if="books && catalog && !busy"
       :catalog="catalog"
       @close="books = false"
       @problem="text => (problem = text)"
       @kept="load(true)"
     />
-    <TableFinder v-if="catalog && !adding" v-model="chosen" v-model:column="column" :catalog="catalog">
+    <TableFinder v-if="catalog && !busy" v-model="chosen" v-model:column="column" :catalog="catalog">
       <template #more>
         <div class="mt-4 flex flex-wrap gap-8">
           <section aria-label="Where used" data-uses>

@@ -1,3 +1,4 @@
+import type { ColumnForm } from '../intake/cells'
 import type { ProposedColumn } from '../intake/understand'
 
 /** A table of a file as it was understood, before it is taken in. */
@@ -67,7 +68,15 @@ export interface AddedServer {
 export interface TriedCopy {
   version: string
   /** `rows` as the database estimates them */
-  tables: { name: string; comment?: string; columns: number; rows: number; notes: string[] }[]
+  tables: {
+    name: string
+    comment?: string
+    columns: number
+    rows: number
+    /** columns by which a refresh can find what has changed */
+    growing: string[]
+    notes: string[]
+  }[]
   notes: string[]
 }
 
@@ -75,9 +84,26 @@ export interface TriedCopy {
 export interface CopyState {
   generation: number
   /** those that can be gone back to, with the moment of their rows (ISO 8601) */
-  generations: { number: number; at: string; rows: number }[]
+  generations: { number: number; at: string; rows: number; bytes?: number }[]
   /** the last refresh failed */
   failed?: { at: string; why: string }
   /** one is being made now */
   running?: { table: string; rows: number; of: number }
+  /** it outgrows the embedded engine: figures, and what to do */
+  advice?: string
+}
+
+/** What is kept of a source that somebody has added, without anything secret. */
+export type SourceConnection =
+  | { name: string; kind: 'server'; url: string; schemas: string[]; zone: string; day: string }
+  /** `tables`: those that are wanted; without them, all. `grows`: columns that grow with each change, by their tables */
+  | { name: string; kind: 'copy'; url: string; tables?: string[]; grows: Record<string, string> }
+  /** `watch`: a folder of the server's machine; `tables`: which file each is of, and what was said of it */
+  | { name: string; kind: 'files'; watch: string; tables: Record<string, { file: string; sheet?: string; said?: SaidFile }> }
+
+/** What somebody said of a file, against what was understood. */
+export interface SaidFile {
+  titles?: boolean
+  titleLine?: number
+  forms?: Record<string, ColumnForm>
 }

@@ -72,7 +72,13 @@ const serverFields = {
 }
 
 /** What somebody says of a database that is to be copied. */
-const copyFields = { url: string().strict().required().max(2000), password: string().strict().max(1000), tables: array(name()).max(5000) }
+const copyFields = {
+  url: string().strict().required().max(2000),
+  password: string().strict().max(1000),
+  tables: array(name()).max(5000),
+  /** columns that grow with each change, by their tables */
+  grows: recordOf(name(), true).optional() as unknown as Schema<Record<string, string> | undefined>,
+}
 
 /** Under which names a report reads a source; an empty text leaves a table or a column out. */
 const shownName = string().strict().defined().max(200)
@@ -138,6 +144,21 @@ export const requests = {
       .required()
       .min(1)
       .max(500),
+  }).noUnknown(),
+  filesAgain: object({
+    files: array(object({ id: name(), ...saidFields }).noUnknown())
+      .required()
+      .min(1)
+      .max(500),
+    evenSo: boolean().strict(),
+  }).noUnknown(),
+  tryEdit: object({ url: serverFields.url, password: serverFields.password }).noUnknown(),
+  editSource: object({
+    name: name(),
+    server: object(serverFields).noUnknown().default(undefined).optional(),
+    copy: object(copyFields).noUnknown().default(undefined).optional(),
+    watch: text().max(1000).optional(),
+    evenSo: boolean().strict(),
   }).noUnknown(),
   tryServer: object(serverFields).noUnknown(),
   addServer: object({ name: name(), ...serverFields }).noUnknown(),

@@ -70,7 +70,7 @@ it('a folder is a copy of an empty one that is kept, and of its own where that d
   const place = join(temporaryFolder(), 'made')
   const empty = join(place, '.empty')
   const make = (name: string) =>
-    makeFolder(join(place, name), async db => void (await db.exec(`create table t (a integer); insert into t values (7)`)), empty)
+    makeFolder(join(place, name), async db => void (await db.exec(`create table t (a integer); insert into t values (7)`)), { empty })
   const holds = async (name: string) => {
     const { db, note } = await openFolder(join(place, name))
     const found = await rows(db)

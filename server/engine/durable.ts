@@ -84,16 +84,20 @@ export const isMade = (folder: string): boolean => existsSync(join(folder, 'PG_V
 /**
  * Makes a folder, all of it or nothing: a start that was cut off before leaves none behind. Nothing is kept on the way, all of it at the
  * end. `empty` is a folder that an engine with nothing in it is kept in, to be copied, since making one takes long; where it is not
- * there, it is made.
+ * there, it is made. `from` is one whose tables it begins with; whoever has that open only reads it.
  * @throws FullDiskError
  */
-export async function makeFolder(folder: string, fill: (db: PGlite) => Promise<void>, empty?: string): Promise<void> {
+export async function makeFolder(
+  folder: string,
+  fill: (db: PGlite) => Promise<void>,
+  { empty, from }: { empty?: string; from?: string } = {},
+): Promise<void> {
   const place = making(folder)
   rmSync(place, { recursive: true, force: true })
-  needRoom(folder, 56 * 2 ** 20)
+  needRoom(folder, 56 * 2 ** 20 + (from ? sizeOf(from) : 0))
   mkdirSync(dirname(folder), { recursive: true })
   try {
-    const db = empty ? await fromEmpty(place, empty) : await PGlite.create(place)
+    const db = from ? await fromOther(place, from) : empty ? await fromEmpty(place, empty) : await PGlite.create(place)
     try {
       await fill(db)
       await db.exec('checkpoint')
@@ -106,6 +110,21 @@ export async function makeFolder(folder: string, fill: (db: PGlite) => Promise<v
     rmSync(place, { recursive: true, force: true })
     throw error
   }
+}
+
+/** An engine on a copy of a folder that somebody may be reading: its journal makes up for what changes of it meanwhile. */
+async function fromOther(place: string, from: string): Promise<PGlite> {
+  for (let left = 2; ; left--)
+    try {
+      copyTree(from, place)
+      break
+    } catch (error) {
+      // a file of a sort was there when the folder was looked through, and is not any more
+      if (!left || (error as NodeJS.ErrnoException).code !== 'ENOENT') throw error
+    }
+  rmSync(join(place, 'postmaster.pid'), { force: true })
+  clearTemporary(place)
+  return PGlite.create(place)
 }
 
 /** An engine on a copy of an empty folder; on one of its own where that does not open. */

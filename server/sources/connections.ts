@@ -1,24 +1,14 @@
-import { join } from 'node:path'
 import type { Secrets } from '../store/secrets'
 import { type Connection, StoreError } from '../store/records'
 import type { Source } from './contract'
 import { openCopy } from './copies/addCopy'
-import { CopySource } from './copies/copySource'
+import { openFiles } from './files/addFiles'
 import { namedKind, type NamedOptions, NamedSource, type Within } from './namedSource'
 import { serverSource } from './postgres/addServer'
 
 /** Kinds of sources that people add, and how each is opened: a line for each. */
 const kinds: Record<string, (connection: Connection, folder: string, secrets: Secrets, within: Within) => Source> = {
-  files: ({ id, name, options }, folder) =>
-    new CopySource({
-      id,
-      name,
-      kind: 'files',
-      from: 'files',
-      folder: join(folder, id),
-      generation: Number(options.generation),
-      asOf: Date.parse(String(options.takenAt)),
-    }),
+  files: openFiles,
   copy: openCopy,
   server: serverSource,
   [namedKind]: ({ id, name, options }, _folder, _secrets, within) => new NamedSource(id, name, options as NamedOptions, within),

@@ -2,7 +2,7 @@ import { join } from 'node:path'
 import type { Context } from '../access/context'
 import { StoreError } from '../store/records'
 import type { Store } from '../store/store'
-import { removeCopy } from './copies/copySource'
+import { keptRecord, removeGenerations } from './copies/generations'
 import { plainId } from './namedSource'
 import { reportsOver } from './reportsOver'
 import type { Sources } from './sources'
@@ -19,13 +19,14 @@ export async function putSourceAway(
   id: string,
 ): Promise<void> {
   const source = sources.get(id)
-  if (!(await store.connections(context)).some(each => each.id === source.id))
-    throw new StoreError(`“${source.name}” belongs to the program and cannot be put away.`, 422)
+  const connection = (await store.connections(context)).find(each => each.id === source.id)
+  if (!connection) throw new StoreError(`“${source.name}” belongs to the program and cannot be put away.`, 422)
   const using = (await reportsOver(context, store, source.id)).map(each => `“${each.name}”`)
   const [are, them] = using.length === 1 ? ['reads', 'that report'] : ['read', 'those reports']
   const named = `${using.slice(0, mostNamed).join(', ')}${using.length > mostNamed ? ` and ${using.length - mostNamed} more` : ''}`
   if (using.length) throw new StoreError(`${named} ${are} “${source.name}”; put ${them} away first.`, 409)
   for (const { id: named } of await store.connections(context)) if (plainId(named) === source.id) await store.disconnect(context, named)
   await sources.remove(source.id)
-  removeCopy(join(folder, source.id))
+  const kept = 'generation' in connection.options ? keptRecord(connection.options).generations : []
+  await removeGenerations(join(folder, source.id), source.id, kept)
 }

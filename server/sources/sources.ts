@@ -9,6 +9,7 @@ import type { Store } from '../store/store'
 import { StoreError } from '../store/records'
 import type { Snapshot, Source } from './contract'
 import { plainId } from './namedSource'
+import { ServerSource } from './postgres/serverSource'
 
 interface Known {
   source: Source
@@ -39,6 +40,14 @@ export class Sources {
   /** A source more. */
   add(source: Source): void {
     this.known.set(source.id, { source })
+  }
+
+  /** A source takes the place of the one of its id. */
+  replace(source: Source): void {
+    const before = this.get(source.id)
+    if (before instanceof ServerSource) before.leave()
+    this.known.set(source.id, { source })
+    this.changed(source.id)
   }
 
   /** The rows of a source, and maybe its tables, are others now. */

@@ -345,9 +345,14 @@ export class Store {
     )
   }
 
-  /** What is kept of a source that was added is another now. */
-  async reconnect(_: Context, id: string, options: object): Promise<void> {
-    await this.saved(() => this.db.update(connections).set({ options }).where(eq(connections.id, id)))
+  /** What is kept of a source that was added is another now, and maybe its name. */
+  async reconnect(_: Context, id: string, options: object, name?: string): Promise<void> {
+    await this.saved(() =>
+      this.db
+        .update(connections)
+        .set({ options, ...(name === undefined ? {} : { name }) })
+        .where(eq(connections.id, id)),
+    )
   }
 
   /** Lets go of a source that was added, with all that is kept with it. */

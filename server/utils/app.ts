@@ -24,6 +24,7 @@ export function estante(): Promise<Estante> {
     folder: dataFolder(),
     scale: Number(process.env.ESTANTE_SCALE ?? 1),
     impatient: true,
+    watch: true,
     ...(process.env.DATABASE_URL ? { databaseUrl: process.env.DATABASE_URL } : {}),
   }))
 }

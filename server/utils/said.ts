@@ -29,6 +29,6 @@ export function saidServer({ url, password, schemas, zone, day, evenSuperuser }:
 }
 
 /** What a request says of a database that is to be copied. */
-export function saidCopy({ url, password, tables }: RequestBody<'tryCopy'>): SaidCopy {
-  return { url, ...(password ? { password } : {}), ...(tables?.length ? { tables } : {}) }
+export function saidCopy({ url, password, tables, grows }: RequestBody<'tryCopy'>): SaidCopy {
+  return { url, ...(password ? { password } : {}), ...(tables?.length ? { tables } : {}), ...(grows ? { grows } : {}) }
 }

@@ -1,11 +1,27 @@
 <script setup lang="ts">
-import type { AddedSource, BroughtFile, UnderstoodTable } from '../../../core/api/intake'
+import type { AddedSource, BroughtFile, SaidFile, UnderstoodTable } from '../../../core/api/intake'
+import type { CatalogTable } from '../../../core/catalog/types'
+import { changesOf } from '../../../core/intake/again'
 import { chosenEndings, endingWords } from '../../../core/intake/endings'
 import type { ColumnForm } from '../../../core/intake/cells'
 import type { ProposedColumn } from '../../../core/intake/understand'
 
-/** Files that become a source: what was understood of each, and what is said against it, before they are taken in. */
-const emit = defineEmits<{ close: []; added: [source: AddedSource] }>()
+/**
+ * Files that become a source, or are taken into one that is there: what was understood of each, and what is said against it, before they
+ * are taken in.
+ */
+const { into = undefined } = defineProps<{
+  into?:
+    | {
+        id: string
+        name: string
+        /** its tables as they are, and which file each was of */
+        tables: CatalogTable[]
+        origins: Record<string, { file: string; sheet?: string; said?: SaidFile }>
+      }
+    | undefined
+}>()
+const emit = defineEmits<{ close: []; added: [source: { id: string }] }>()
 
 /** A table of a file, as it was understood and as somebody says it is. */
 interface Given {
@@ -19,10 +35,12 @@ interface Given {
   reading: boolean
   /** lines that are left out */
   without: number[]
+  /** the table that it becomes, where that is said by what it was before */
+  table?: string
 }
 const files = ref<Given[]>([])
 const chosen = ref(-1)
-const name = ref('')
+const name = ref(into?.name ?? '')
 const problem = ref('')
 const taking = ref(false)
 const over = ref(false)
@@ -60,12 +78,37 @@ async function bring(list: Iterable<File>): Promise<void> {
       const place = files.value.indexOf(given)
       files.value = files.value.toSpliced(place, 1, ...tables)
       if (chosen.value === given.key) chosen.value = tables[0]!.key
+      for (const table of files.value.filter(each => tables.some(other => other.key === each.key))) await asBefore(table)
     } catch (error) {
       given.problem = (error as Error).message
       given.reading = false
     }
   }
 }
+/** A file that was taken in before is understood as it was said to be then. */
+async function asBefore(file: Given): Promise<void> {
+  const [table, origin] =
+    Object.entries(into?.origins ?? {}).find(([, each]) => each.file === file.name && each.sheet === file.understood?.sheet) ?? []
+  if (!table || !origin) return
+  file.table = table
+  const { titles, titleLine, forms: before } = origin.said ?? {}
+  if (titleLine !== undefined && titleLine !== file.understood!.titleLine) await sayAgain(file, { titleLine })
+  else if (titles !== undefined && titles !== file.understood!.titles) await sayAgain(file, { titles })
+  const there = new Set(file.understood!.columns.map(column => column.name))
+  const known = Object.fromEntries(Object.entries(before ?? {}).filter(([column]) => there.has(column)))
+  if (Object.keys(known).length) said.value = { ...said.value, [file.key]: known }
+}
+const tableOf = (file: Given) => file.table ?? file.understood!.table
+/** What a file does to the tables that are there. */
+function effectOf(file: Given): string {
+  const before = into?.tables.find(each => each.name === tableOf(file))
+  if (!before) return 'This table is added; all others stay as they are.'
+  const after = file.understood!.columns.map(column => ({ name: column.name, type: formOf(file, column).type }))
+  const changes = changesOf(before, after)
+  const how = changes.length ? `with other columns (${changes.join('; ')})` : 'whose columns stay the same'
+  return `Takes the place of “${before.name}”, ${how}.`
+}
+
 async function drop(event: DragEvent): Promise<void> {
   over.value = false
   if (!event.dataTransfer) return
@@ -151,35 +194,61 @@ const totalsOf = (file: Given) => {
   return [...file.understood!.totals, ...left].sort((a, b) => a.line - b.line)
 }
 
-async function takeIn(): Promise<void> {
+const progress = shallowRef<{ done: number; of: number; file: string }>()
+const stop = shallowRef<AbortController>()
+onBeforeUnmount(() => stop.value?.abort())
+/** reports would break: they are taken in only if somebody wants it all the same */
+const lacking = ref(false)
+async function takeIn(evenSo = false): Promise<void> {
   taking.value = true
   problem.value = ''
+  lacking.value = false
+  const leaving = (stop.value = new AbortController())
+  const asking = useIntervalFn(async () => {
+    const asked = `/api/intake?${new URLSearchParams({ name: name.value })}`
+    progress.value = (await api<{ progress?: { done: number; of: number; file: string } }>(asked).catch(() => undefined))?.progress
+  }, 500)
+  const given = files.value.map(file => ({
+    id: file.id,
+    ...saidOf(file),
+    ...(file.table ? { table: file.table } : {}),
+    forms: said.value[file.key] ?? {},
+  }))
   try {
-    const added = await api<AddedSource>('/api/sources', {
-      method: 'POST',
-      body: { name: name.value, files: files.value.map(file => ({ id: file.id, ...saidOf(file), forms: said.value[file.key] ?? {} })) },
-    })
-    emit('added', added)
+    const path = into ? `/api/sources/${encodeURIComponent(into.id)}/files` : '/api/sources'
+    const body = into ? { files: given, ...(evenSo ? { evenSo } : {}) } : { name: name.value, files: given }
+    const added = await api<Partial<AddedSource>>(path, { method: 'POST', body, signal: leaving.signal })
+    emit('added', { id: into?.id ?? added.id! })
   } catch (error) {
-    problem.value = (error as Error).message
+    problem.value = leaving.signal.aborted ? 'Nothing was taken in.' : (error as Error).message
+    lacking.value = problem.value.includes('take them in all the same')
   } finally {
+    asking.pause()
+    progress.value = undefined
     taking.value = false
   }
 }
+const progressWords = computed(
+  () =>
+    progress.value &&
+    `${Math.min(99, Math.floor((100 * progress.value.done) / Math.max(1, progress.value.of)))} % is read; at hand is ` +
+      `“${progress.value.file}”. The rest of the program goes on.`,
+)
 const isNumber = (file: Given, at: number) => formOf(file, file.understood!.columns[at]!).type === 'number'
 </script>
 
 <template>
   <section
     class="flex min-h-0 grow flex-col border-b border-default"
-    aria-label="New source from files"
+    :aria-label="into ? `Files for ${into.name}` : 'New source from files'"
     data-add-files
     @dragover.prevent="over = true"
     @dragleave="over = false"
     @drop.prevent="drop"
   >
     <header class="flex items-end gap-3 border-b border-default px-11 py-3">
-      <UFormField label="Name of the source" size="sm" class="w-72"><UInput v-model="name" size="sm" class="w-full" /></UFormField>
+      <h1 v-if="into" class="font-display text-lg font-semibold">Files for {{ into.name }}</h1>
+      <UFormField v-else label="Name of the source" size="sm" class="w-72"><UInput v-model="name" size="sm" class="w-full" /></UFormField>
       <input
         ref="chooser"
         type="file"
@@ -196,11 +265,16 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
       >
       <span class="grow" />
       <UButton size="sm" variant="ghost" color="neutral" @click="close">{{ files.length ? 'Leave them' : 'Close' }}</UButton>
-      <UButton size="sm" icon="i-lucide-check" :disabled="!ready" :loading="taking" @click="takeIn">
+      <UButton v-if="taking" size="sm" variant="outline" color="neutral" @click="stop?.abort()">Stop</UButton>
+      <UButton v-if="lacking" size="sm" color="error" variant="outline" :disabled="!ready" @click="takeIn(true)"
+        >Take them in all the same</UButton
+      >
+      <UButton size="sm" icon="i-lucide-check" :disabled="!ready" :loading="taking" @click="takeIn()">
         {{ taking ? 'Taking in …' : able > 1 ? `Take in ${able} tables` : 'Take in' }}
       </UButton>
     </header>
     <Notice v-if="problem" :text="problem" kind="error" />
+    <Notice v-else-if="progressWords" :text="progressWords" />
     <Notice
       v-else-if="faulty.length"
       :text="`${faulty.join(', ')} cannot be taken in. Correct ${them} and bring ${them} again, or leave ${them} out.`"
@@ -252,7 +326,7 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
         <p v-else-if="current.reading" class="text-muted">The file is being read …</p>
         <template v-else-if="current.understood">
           <div class="flex flex-wrap items-center gap-x-5 gap-y-1 text-sm">
-            <h2 class="font-display text-lg font-semibold">{{ current.understood.table }}</h2>
+            <h2 class="font-display text-lg font-semibold">{{ tableOf(current) }}</h2>
             <span class="text-muted">{{ current.understood.written }}</span>
             <template v-if="!current.understood.typed">
               <UCheckbox
@@ -274,6 +348,7 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
               /></label>
             </template>
           </div>
+          <p v-if="into" class="mt-1 text-sm" role="status" data-effect>{{ effectOf(current) }}</p>
           <div v-if="totalsOf(current).length" class="mt-1 flex flex-wrap items-center gap-x-5 gap-y-1 text-sm">
             <span class="text-muted">Looks like a total of the others:</span>
             <UCheckbox

@@ -1,11 +1,15 @@
 <script setup lang="ts">
-import type { AddedSource, AddedServer, TriedCopy, TriedServer } from '../../../core/api/intake'
+import type { AddedSource, AddedServer, SourceConnection, TriedCopy, TriedServer } from '../../../core/api/intake'
 import { addressOf, encryptions, placeOf, type ServerKind, type ServerPlace, usualPorts } from '../../../core/intake/serverPlace'
 
-/** A server that becomes a source, read in place or copied: where it is, who reads, and what was found there. */
+/**
+ * A server that becomes a source, read in place or copied: where it is, who reads, and what was found there. Of a source that is there,
+ * what is kept of it is changed.
+ */
+const { kept = undefined } = defineProps<{ kept?: { id: string; connection: Exclude<SourceConnection, { kind: 'files' }> } | undefined }>()
 const emit = defineEmits<{ close: []; added: [source: { id: string }] }>()
 
-const name = ref('')
+const name = ref(kept?.connection.name ?? '')
 const place = reactive<ServerPlace>({
   kind: 'postgresql',
   host: 'localhost',
@@ -14,6 +18,7 @@ const place = reactive<ServerPlace>({
   user: '',
   password: '',
   encryption: '',
+  ...(kept ? placeOf(kept.connection.url) : {}),
 })
 function setKind(kind: ServerKind): void {
   if (place.port === usualPorts[place.kind]) place.port = usualPorts[kind]
@@ -28,10 +33,13 @@ function pasted(event: ClipboardEvent): void {
 }
 
 const tried = shallowRef<TriedServer>()
-const [schemas, zone, day, evenSuperuser] = [ref<string[]>([]), ref(''), ref(''), ref(false)]
+const server = kept?.connection.kind === 'server' ? kept.connection : undefined
+const copy = kept?.connection.kind === 'copy' ? kept.connection : undefined
+const [schemas, zone, day, evenSuperuser] = [ref(server?.schemas ?? []), ref(server?.zone ?? ''), ref(server?.day ?? ''), ref(false)]
 /** what a database holds that is to be copied, and which of it is wanted */
 const found = shallowRef<TriedCopy>()
 const tables = ref<string[]>([])
+const grows = ref<Record<string, string>>({ ...copy?.grows })
 const problem = ref('')
 const busy = ref<'' | 'trying' | 'connecting'>('')
 const copied = computed(() => place.kind === 'mysql')
@@ -54,6 +62,7 @@ async function working(what: 'trying' | 'connecting', work: () => Promise<void>)
 const look = () =>
   working('trying', async () => {
     tried.value = found.value = undefined
+    if (kept) return lookAgain()
     if (copied.value) {
       found.value = await api<TriedCopy>('/api/copies/try', { method: 'POST', body: said.value })
       tables.value = found.value.tables.map(table => table.name)
@@ -63,6 +72,40 @@ const look = () =>
     const names = tried.value.schemas.map(each => each.name)
     schemas.value = names.includes('public') ? ['public'] : names.length === 1 ? names : []
   })
+
+/** What is there now, and of what was wanted before what is still there. */
+async function lookAgain(): Promise<void> {
+  const answer = await api<{ server?: TriedServer; copy?: TriedCopy }>(`/api/sources/${encodeURIComponent(kept!.id)}/try`, {
+    method: 'POST',
+    body: said.value,
+  })
+  tried.value = answer.server
+  found.value = answer.copy
+  if (answer.server) schemas.value = schemas.value.filter(each => answer.server!.schemas.some(schema => schema.name === each))
+  if (answer.copy) {
+    const there = answer.copy.tables.map(table => table.name)
+    tables.value = copy?.tables ? there.filter(each => copy.tables!.includes(each)) : there
+  }
+}
+/** reports would break: it is changed only if somebody wants it all the same */
+const lacking = ref(false)
+async function change(evenSo: boolean): Promise<void> {
+  const some = tables.value.length < (found.value?.tables.length ?? 0) ? { tables: tables.value } : {}
+  const growing = Object.fromEntries(Object.entries(grows.value).filter(([table]) => tables.value.includes(table)))
+  const body = {
+    name: name.value,
+    ...(copied.value ? { copy: { ...said.value, ...some, grows: growing } } : { server: { ...said.value, ...readAs.value } }),
+    ...(evenSo ? { evenSo } : {}),
+  }
+  lacking.value = false
+  try {
+    await api(`/api/sources/${encodeURIComponent(kept!.id)}/connection`, { method: 'PUT', body })
+    emit('added', { id: kept!.id })
+  } catch (error) {
+    lacking.value = (error as Error).message.includes('change it all the same')
+    throw error
+  }
+}
 
 const progress = shallowRef<{ table: string; rows: number; of: number }>()
 const leaving = shallowRef<AbortController>()
@@ -75,24 +118,19 @@ async function copyTables(): Promise<void> {
   }, 500)
   try {
     const some = tables.value.length < found.value!.tables.length ? { tables: tables.value } : {}
-    const body = { name: name.value, ...said.value, ...some }
+    const body = { name: name.value, ...said.value, ...some, ...(Object.keys(grows.value).length ? { grows: grows.value } : {}) }
     emit('added', await api<AddedSource>('/api/copies', { method: 'POST', body, signal: stop.signal }))
   } finally {
     asking.pause()
     progress.value = undefined
   }
 }
-const connect = () =>
+const readAs = computed(() => ({ schemas: schemas.value, zone: zone.value.trim(), day: day.value, evenSuperuser: evenSuperuser.value }))
+const connect = (evenSo = false) =>
   working('connecting', async () => {
+    if (kept) return change(evenSo)
     if (copied.value) return copyTables()
-    const body = {
-      name: name.value,
-      ...said.value,
-      schemas: schemas.value,
-      zone: zone.value.trim(),
-      day: day.value,
-      evenSuperuser: evenSuperuser.value,
-    }
+    const body = { name: name.value, ...said.value, ...readAs.value }
     emit('added', await api<AddedServer>('/api/servers', { method: 'POST', body }))
   })
 const ready = computed(() => {
@@ -100,7 +138,8 @@ const ready = computed(() => {
   if (copied.value) return !!found.value && tables.value.length > 0
   return !!tried.value && schemas.value.length > 0 && (!tried.value.superuser || evenSuperuser.value)
 })
-const copying = computed(() => copied.value && busy.value === 'connecting')
+const copying = computed(() => !kept && copied.value && busy.value === 'connecting')
+const doWords = computed(() => (kept ? 'Change' : copied.value ? copyWords.value : 'Connect'))
 const copyWords = computed(() =>
   copying.value ? 'Copying …' : `Copy ${tables.value.length} ${tables.value.length === 1 ? 'table' : 'tables'}`,
 )
@@ -113,7 +152,12 @@ const progressWords = computed(
 </script>
 
 <template>
-  <section class="flex min-h-0 grow flex-col overflow-auto" aria-label="New source on a server" data-connect @paste="pasted">
+  <section
+    class="flex min-h-0 grow flex-col overflow-auto"
+    :aria-label="kept ? `Name and connection of ${kept.connection.name}` : 'New source on a server'"
+    data-connect
+    @paste="pasted"
+  >
     <header class="flex items-end gap-3 border-b border-default px-11 py-3">
       <UFormField label="Name of the source" size="sm" class="w-72"
         ><UInput v-model="name" size="sm" class="w-full" placeholder="ERP" autofocus
@@ -121,21 +165,34 @@ const progressWords = computed(
       <span class="grow" />
       <UButton size="sm" variant="ghost" color="neutral" @click="emit('close')">Close</UButton>
       <UButton v-if="copying" size="sm" variant="outline" color="neutral" @click="leaving?.abort()">Stop</UButton>
-      <UButton size="sm" icon="i-lucide-check" :disabled="!ready" :loading="busy === 'connecting'" @click="connect">
-        {{ copied ? copyWords : 'Connect' }}
+      <UButton v-if="lacking" size="sm" color="error" variant="outline" :disabled="!ready" @click="connect(true)"
+        >Change it all the same</UButton
+      >
+      <UButton size="sm" icon="i-lucide-check" :disabled="!ready" :loading="busy === 'connecting'" @click="connect()">
+        {{ doWords }}
       </UButton>
     </header>
     <Notice v-if="problem" :text="problem" kind="error" />
     <Notice v-else-if="progressWords" :text="progressWords" />
     <div class="flex flex-wrap gap-x-16 gap-y-6 px-11 py-5">
       <form class="w-96 space-y-3" aria-label="Where the server is" @submit.prevent="look">
-        <UFormField label="Kind" size="sm"
+        <p v-if="kept" class="text-sm text-muted">
+          {{
+            copied
+              ? 'What is changed here is copied with the next refresh.'
+              : 'Reports read from here from now on; where one would break, nothing is changed.'
+          }}
+          Try it, then change it.
+        </p>
+        <UFormField v-else label="Kind" size="sm"
           ><PickField class="w-full" size="sm" aria-label="Kind" :value="place.kind" @pick="setKind($event as ServerKind)">
             <option value="postgresql">PostgreSQL, read in place</option>
             <option value="mysql">MariaDB or MySQL, copied</option>
           </PickField></UFormField
         >
-        <p class="text-sm text-muted">Fill in the fields, or paste an address that begins with {{ place.kind }}:// into one of them.</p>
+        <p v-if="!kept" class="text-sm text-muted">
+          Fill in the fields, or paste an address that begins with {{ place.kind }}:// into one of them.
+        </p>
         <div class="flex gap-3">
           <UFormField label="Host" size="sm" class="grow"><UInput v-model="place.host" size="sm" class="w-full" /></UFormField>
           <UFormField label="Port" size="sm" class="w-24"><UInput v-model="place.port" size="sm" class="w-full" /></UFormField>
@@ -146,7 +203,13 @@ const progressWords = computed(
             ><UInput v-model="place.user" size="sm" class="w-full" autocomplete="off"
           /></UFormField>
           <UFormField label="Password" size="sm" class="grow"
-            ><UInput v-model="place.password" size="sm" class="w-full" type="password" autocomplete="new-password"
+            ><UInput
+              v-model="place.password"
+              size="sm"
+              class="w-full"
+              type="password"
+              :placeholder="kept ? 'as before' : ''"
+              autocomplete="new-password"
           /></UFormField>
         </div>
         <UFormField label="Encryption" size="sm"
@@ -165,7 +228,7 @@ const progressWords = computed(
           >{{ tried || found ? 'Try again' : 'Try' }}</UButton
         >
       </form>
-      <SourcesCopyTables v-if="found" v-model:tables="tables" :found="found" />
+      <SourcesCopyTables v-if="found" v-model:tables="tables" v-model:grows="grows" :found="found" />
       <SourcesReadInPlace
         v-if="tried"
         v-model:schemas="schemas"

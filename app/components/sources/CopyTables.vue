@@ -4,6 +4,13 @@ import type { TriedCopy } from '../../../core/api/intake'
 /** What was found in a database that is to be copied, and which of its tables are wanted. */
 const { found } = defineProps<{ found: TriedCopy }>()
 const tables = defineModel<string[]>('tables', { required: true })
+/** columns that grow with each change, by their tables */
+const grows = defineModel<Record<string, string>>('grows', { required: true })
+
+function grow(table: string, column: string): void {
+  const { [table]: _, ...others } = grows.value
+  grows.value = column ? { ...others, [table]: column } : others
+}
 
 function want(table: string, wanted: boolean): void {
   tables.value = wanted ? [...tables.value, table] : tables.value.filter(each => each !== table)
@@ -22,8 +29,16 @@ const rows = computed(() => found.tables.filter(each => tables.value.includes(ea
       <legend class="mb-1 text-sm font-semibold">
         Tables that are copied <span class="font-normal text-muted">· {{ rowWords(rows) }}</span>
       </legend>
-      <div v-for="table in found.tables" :key="table.name" class="py-0.5">
-        <UCheckbox size="sm" :model-value="tables.includes(table.name)" @update:model-value="want(table.name, $event === true)">
+      <p v-if="found.tables.some(each => each.growing.length)" class="mb-1 text-sm text-muted">
+        A refresh copies a table whole, or only what has changed since: by a column that grows with each change, such as the time of it.
+      </p>
+      <div v-for="table in found.tables" :key="table.name" class="flex flex-wrap items-center gap-x-3 py-0.5">
+        <UCheckbox
+          class="grow"
+          size="sm"
+          :model-value="tables.includes(table.name)"
+          @update:model-value="want(table.name, $event === true)"
+        >
           <template #label
             ><span
               >{{ table.name }}
@@ -34,7 +49,18 @@ const rows = computed(() => found.tables.filter(each => tables.value.includes(ea
             ></template
           >
         </UCheckbox>
-        <p v-for="note in table.notes" :key="note" class="ml-6 text-sm text-apricot-700 dark:text-apricot-300">{{ note }}</p>
+        <PickField
+          v-if="table.growing.length && tables.includes(table.name)"
+          class="w-56"
+          size="xs"
+          :aria-label="`How ${table.name} is refreshed`"
+          :value="grows[table.name] ?? ''"
+          @pick="grow(table.name, $event)"
+        >
+          <option value="">refreshed whole</option>
+          <option v-for="column in table.growing" :key="column" :value="column">what changed, by {{ column }}</option>
+        </PickField>
+        <p v-for="note in table.notes" :key="note" class="ml-6 w-full text-sm text-apricot-700 dark:text-apricot-300">{{ note }}</p>
       </div>
     </fieldset>
   </div>

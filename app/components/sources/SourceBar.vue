@@ -4,23 +4,36 @@ import type { Catalog } from '../../../core/books/catalog'
 
 /** The sources that there are, each with its state; and what can be done with the one at hand. */
 const { catalog = undefined, books } = defineProps<{ catalog?: Catalog | undefined; books: boolean }>()
-const emit = defineEmits<{ pick: [id: string]; books: []; leave: []; again: []; problem: [text: string]; renewed: [] }>()
+const emit = defineEmits<{
+  pick: [id: string]
+  books: []
+  leave: []
+  again: []
+  edit: []
+  files: []
+  problem: [text: string]
+  renewed: []
+}>()
 const sources = useSources()
 
 /** Of a copy: which generations there are, and whether another is being made. */
 const copy = shallowRef<CopyState>()
 const copying = ref(false)
 const isCopy = computed(() => sources.current?.kind === 'copy')
+const isFiles = computed(() => sources.current?.kind === 'files')
+const isKept = computed(() => isCopy.value || isFiles.value)
 async function readCopy(): Promise<void> {
   copy.value = undefined
-  if (!isCopy.value) return
+  if (!isKept.value) return
   try {
     copy.value = await api<CopyState>(sources.path('copy'))
   } catch (error) {
     emit('problem', (error as Error).message)
   }
 }
-watch(() => sources.current?.id, readCopy, { immediate: true })
+watch(() => [sources.current?.id, sources.current?.asOf], readCopy, { immediate: true })
+const stop = shallowRef<AbortController>()
+onBeforeUnmount(() => stop.value?.abort())
 /** reports would break: it is put in place only if somebody wants it all the same */
 const lacking = ref(false)
 async function renew(more: { generation?: number; evenSo?: boolean } = {}): Promise<void> {
@@ -30,12 +43,14 @@ async function renew(more: { generation?: number; evenSo?: boolean } = {}): Prom
     copy.value = await api<CopyState>(sources.path('copy')).catch(() => copy.value)
   }, 700)
   try {
-    copy.value = await api<CopyState>(sources.path('copy'), { method: 'POST', body: more })
+    stop.value = new AbortController()
+    copy.value = await api<CopyState>(sources.path('copy'), { method: 'POST', body: more, signal: stop.value.signal })
     await sources.load()
     emit('renewed')
   } catch (error) {
-    emit('problem', (error as Error).message)
-    lacking.value = (error as Error).message.includes('refresh all the same')
+    const sentence = stop.value?.signal.aborted ? 'The refresh was stopped; all rows are as they were.' : (error as Error).message
+    emit('problem', sentence)
+    lacking.value = sentence.includes('refresh all the same')
     await readCopy()
   } finally {
     clearInterval(asking)
@@ -44,12 +59,62 @@ async function renew(more: { generation?: number; evenSo?: boolean } = {}): Prom
 }
 const generations = computed(() =>
   (copy.value?.generations ?? []).map(each => ({
-    label: `${momentWords(each.at)} · ${each.rows.toLocaleString('en')} ${each.rows === 1 ? 'row' : 'rows'}`,
+    label: [
+      momentWords(each.at),
+      ...(each.rows ? [`${each.rows.toLocaleString('en')} ${each.rows === 1 ? 'row' : 'rows'}`] : []),
+      ...(each.bytes ? [sizeWords(each.bytes)] : []),
+    ].join(' · '),
     icon: each.number === copy.value!.generation ? 'i-lucide-check' : 'i-lucide-history',
     disabled: each.number === copy.value!.generation || copying.value,
     onSelect: () => void renew({ generation: each.number }),
   })),
 )
+
+const size = computed(() => copy.value?.generations.find(each => each.number === copy.value!.generation)?.bytes)
+/** What failed since the rows that are shown, and what is advised. */
+const failure = computed(() => {
+  const { failed } = copy.value ?? {}
+  const words = isFiles.value ? 'Taking files in again failed' : 'The refresh failed'
+  return failed ? `${words} at ${momentWords(failed.at)}. ${failed.why}` : ''
+})
+
+/** The settings of a source go into a file, and come from one. */
+const chooser = useTemplateRef('chooser')
+async function exportSettings(): Promise<void> {
+  try {
+    const { value } = await sources.settings()
+    saveText(`${sources.current!.name} settings.json`, `${JSON.stringify(value, null, 2)}\n`)
+  } catch (error) {
+    emit('problem', (error as Error).message)
+  }
+}
+async function importSettings(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement
+  const [file] = input.files ?? []
+  input.value = ''
+  if (!file) return
+  try {
+    const found = readSettingsText(await file.text(), file.name)
+    await sources.changeSettings(() => found)
+    emit('again')
+  } catch (error) {
+    emit('problem', (error as Error).message)
+  }
+}
+const more = computed(() => {
+  const own = sources.current && sources.current.kind !== 'demo'
+  return [
+    [
+      ...(own ? [{ label: 'Name and connection', icon: 'i-lucide-pencil', onSelect: () => emit('edit') }] : []),
+      ...(isKept.value ? [] : [{ label: 'Read the tables again', icon: 'i-lucide-refresh-cw', onSelect: () => emit('again') }]),
+    ],
+    [
+      { label: 'Export its settings', icon: 'i-lucide-download', onSelect: () => void exportSettings() },
+      { label: 'Take settings in', icon: 'i-lucide-upload', onSelect: () => chooser.value?.click() },
+    ],
+    ...(own ? [[{ label: 'Put this source away', icon: 'i-lucide-trash-2', onSelect: () => emit('leave') }]] : []),
+  ]
+})
 
 const words = computed(() => {
   const { current } = sources
@@ -58,70 +123,65 @@ const words = computed(() => {
     ...(catalog ? [`${catalog.tables.length} ${catalog.tables.length === 1 ? 'table' : 'tables'}`] : []),
     ...(current?.from ? [`from ${current.from}`] : []),
     ...(current?.asOf ? [`rows as of ${momentWords(current.asOf)}`] : []),
-    ...(copy.value ? [`generation ${copy.value.generation}`] : []),
+    ...(copy.value ? [`generation ${copy.value.generation}${size.value ? ` of ${sizeWords(size.value)}` : ''}`] : []),
     ...(copy.value?.running ? [`${copy.value.running.rows.toLocaleString('en')} rows copied so far`] : []),
-    ...(copy.value?.failed ? [`the refresh of ${momentWords(copy.value.failed.at)} failed: ${copy.value.failed.why}`] : []),
     ...(periods?.length ? [`fiscal years ${periods[0]!.year} to ${periods.at(-1)!.year}`] : []),
   ].join(' · ')
 })
 </script>
 
 <template>
-  <div class="flex shrink-0 items-center gap-3 border-b border-default px-4 py-1.5" data-sources>
-    <nav class="flex min-w-0 gap-1 overflow-x-auto" aria-label="Sources">
-      <button
-        v-for="source in sources.list"
-        :key="source.id"
-        class="flex shrink-0 items-center gap-2 rounded-md px-2.5 py-1 text-sm font-medium"
-        :class="source.id === sources.current?.id ? 'bg-elevated text-highlighted' : 'text-muted hover:bg-elevated/60'"
-        :aria-current="source.id === sources.current?.id ? 'true' : undefined"
-        :title="source.away ? `Away since ${momentWords(source.away.since)}. ${source.away.why}` : undefined"
-        @click="emit('pick', source.id)"
-      >
-        <span
-          class="size-2 rounded-full"
-          :class="source.away ? 'bg-error' : 'bg-petrol-600 dark:bg-petrol-300'"
-          role="img"
-          :aria-label="source.away ? 'away' : 'there'"
-        />{{ source.name }}
-      </button>
-    </nav>
-    <span class="min-w-0 grow truncate text-sm text-muted" :title="words">{{ words }}</span>
-    <template v-if="isCopy">
-      <UButton size="xs" icon="i-lucide-refresh-ccw-dot" :loading="copying" @click="renew()">{{
-        copying ? 'Refreshing …' : 'Refresh'
-      }}</UButton>
-      <UButton v-if="lacking" size="xs" color="error" variant="outline" :loading="copying" @click="renew({ evenSo: true })"
-        >Refresh all the same</UButton
-      >
-      <UDropdownMenu :items="generations"
-        ><UButton size="xs" variant="outline" color="neutral" icon="i-lucide-history" :disabled="!generations.length"
+  <div class="shrink-0 border-b border-default">
+    <div class="flex items-center gap-3 px-4 py-1.5" data-sources>
+      <nav class="flex min-w-0 gap-1 overflow-x-auto" aria-label="Sources">
+        <button
+          v-for="source in sources.list"
+          :key="source.id"
+          class="flex shrink-0 items-center gap-2 rounded-md px-2.5 py-1 text-sm font-medium"
+          :class="source.id === sources.current?.id ? 'bg-elevated text-highlighted' : 'text-muted hover:bg-elevated/60'"
+          :aria-current="source.id === sources.current?.id ? 'true' : undefined"
+          :title="source.away ? `Away since ${momentWords(source.away.since)}. ${source.away.why}` : undefined"
+          @click="emit('pick', source.id)"
+        >
+          <span
+            class="size-2 rounded-full"
+            :class="source.away ? 'bg-error' : 'bg-petrol-600 dark:bg-petrol-300'"
+            role="img"
+            :aria-label="source.away ? 'away' : 'there'"
+          />{{ source.name }}
+        </button>
+      </nav>
+      <span class="min-w-0 grow truncate text-sm text-muted" :title="words">{{ words }}</span>
+      <template v-if="isCopy">
+        <UButton size="xs" icon="i-lucide-refresh-ccw-dot" :loading="copying" @click="renew()">{{
+          copying ? 'Refreshing …' : 'Refresh'
+        }}</UButton>
+        <UButton v-if="copying" size="xs" variant="outline" color="neutral" @click="stop?.abort()">Stop</UButton>
+        <UButton v-if="lacking" size="xs" color="error" variant="outline" :loading="copying" @click="renew({ evenSo: true })"
+          >Refresh all the same</UButton
+        >
+      </template>
+      <UButton v-if="isFiles" size="xs" icon="i-lucide-file-input" @click="emit('files')">Bring files again</UButton>
+      <UDropdownMenu v-if="isKept" :items="generations"
+        ><UButton size="xs" variant="outline" color="neutral" icon="i-lucide-history" :disabled="generations.length < 2"
           >Go back</UButton
         ></UDropdownMenu
       >
-    </template>
-    <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-book-open" :aria-pressed="books" @click="emit('books')"
-      >The books</UButton
-    >
-    <UButton
-      v-if="!isCopy && sources.current?.kind !== 'files'"
-      size="xs"
-      variant="outline"
-      color="neutral"
-      icon="i-lucide-refresh-cw"
-      aria-label="Read the tables again"
-      title="Read the tables again"
-      @click="emit('again')"
-    />
-    <UButton
-      v-if="sources.current && sources.current.kind !== 'demo'"
-      size="xs"
-      variant="outline"
-      color="neutral"
-      icon="i-lucide-trash-2"
-      aria-label="Put this source away"
-      title="Put this source away"
-      @click="emit('leave')"
-    />
+      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-book-open" :aria-pressed="books" @click="emit('books')"
+        >The books</UButton
+      >
+      <UDropdownMenu :items="more"
+        ><UButton
+          size="xs"
+          variant="outline"
+          color="neutral"
+          icon="i-lucide-ellipsis"
+          aria-label="More of this source"
+          title="More of this source"
+      /></UDropdownMenu>
+      <input ref="chooser" type="file" accept=".json" class="hidden" aria-label="Settings of a source" @change="importSettings" />
+    </div>
+    <Notice v-if="failure" :text="failure" kind="error" />
+    <Notice v-else-if="copy?.advice" :text="copy.advice" />
   </div>
 </template>

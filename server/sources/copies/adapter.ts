@@ -40,6 +40,23 @@ export interface Foreign {
 /** A cell as PostgreSQL's COPY takes it, before it is escaped; null where it is empty. */
 export type ForeignCell = string | null
 
+/** A part of a table's rows: those that may be others since, or those of some keys. */
+export type ForeignPart =
+  /** where a column that grows is at or after a value, or empty */
+  | { column: string; from: string }
+  /** those whose key, one whole number, is one of these; they are digits */
+  | { key: string; of: readonly string[] }
+  /** keys alone, of ranges as `ranges` calls them */
+  | { key: string; size: number; ranges: readonly string[] }
+
+/** Keys of a range: how many, and two sums by which the same are known. Whole numbers, as digits. */
+export interface KeyRange {
+  range: string
+  count: string
+  sum: string
+  mixed: string
+}
+
 /** A database that is open: all that is read of it is of one moment. */
 export interface OpenForeign {
   look: () => Promise<Foreign>
@@ -47,7 +64,17 @@ export interface OpenForeign {
    * Rows of a table, in parts that are waited for; `told` gets sentences about values that were taken as empty. @throws AdapterError
    * where a value cannot be kept as it is, with its table and column
    */
-  read: (table: ForeignTable, onRows: (rows: ForeignCell[][]) => Promise<void>, told: (note: string) => void) => Promise<void>
+  read: (
+    table: ForeignTable,
+    onRows: (rows: ForeignCell[][]) => Promise<void>,
+    told: (note: string) => void,
+    part?: ForeignPart,
+  ) => Promise<void>
+  /**
+   * Keys of a table by ranges of `size`, where a key is one whole number: range n holds those that divided by `size`, without what is left
+   * over, are n. `mixed` sums (key modulo 9973)². An adapter without it copies tables whole, and is never asked for a part of them.
+   */
+  ranges?: (table: ForeignTable, key: string, size: number) => Promise<KeyRange[]>
   close: () => Promise<void>
 }
 

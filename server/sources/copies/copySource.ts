@@ -1,17 +1,12 @@
-import { existsSync, readdirSync, rmSync } from 'node:fs'
-import { join } from 'node:path'
 import type { Catalog } from '../../../core/books/catalog'
 import { type Context, ownContext } from '../../access/context'
 import { workerFile } from '../../root'
-import type { Snapshot, Source, SourceAbout, SourceState } from '../contract'
+import { type Snapshot, type Source, type SourceAbout, SourceError, type SourceState } from '../contract'
 import { EmbeddedEngine } from '../embedded/engine'
 import { ownDay } from '../ownDay'
-
-/** The schema of a copy's tables. */
-export const copySchema = 'data'
-
-/** Folder of a generation of a copy. */
-export const generationFolder = (folder: string, generation: number) => join(folder, `g${generation}`)
+import { AddressError, readAddress } from '../postgres/address'
+import { ServerSource } from '../postgres/serverSource'
+import { copySchema, type Kept, type Place } from './place'
 
 /** What a copy is opened with. */
 export interface CopyOptions {
@@ -20,42 +15,63 @@ export interface CopyOptions {
   kind: string
   /** where its rows come from, in a few words */
   from: string
-  folder: string
-  generation: number
-  /** the moment of its rows */
-  asOf?: number
+  generation: Kept
+  /** where a generation lies */
+  place: (generation: Kept) => Place
 }
 
-/** An engine over one generation; it is closed when nobody reads it and another has taken its place. */
+/** What reads the tables of a generation. */
+type Reader = Pick<Source, 'open' | 'made' | 'catalog' | 'snapshot' | 'state' | 'close'>
+
+/** A reader over one generation; it is closed when nobody reads it and another has taken its place. */
 interface Generation {
   number: number
-  engine: EmbeddedEngine
+  /** the moment of its rows */
+  at: string
+  engine: Reader
   readers: number
 }
 
 /**
- * Tables that Estante keeps itself, a generation at a time in an embedded engine of its own: whoever reads goes on with the generation that
- * was there when it began (rule 42 of the semantics), and the next is put in place at once.
+ * Tables that Estante keeps itself, a generation at a time, each in an embedded engine of its own or in a schema of a server: whoever reads
+ * goes on with the generation that was there when it began (rule 42 of the semantics), and the next is put in place at once.
  */
 export class CopySource implements Source {
   readonly dialect = 'postgresql'
   readonly schema = copySchema
   readonly clock = ownDay
   readonly id: string
-  readonly name: string
+  name: string
   readonly kind: string
+  /** where its rows come from, in a few words */
+  from: string
   private current: Generation
-  private asOf: number | undefined
   private readonly held = new Set<Generation>()
 
   constructor(private readonly options: CopyOptions) {
-    ;({ id: this.id, name: this.name, kind: this.kind, asOf: this.asOf } = options)
+    ;({ id: this.id, name: this.name, kind: this.kind, from: this.from } = options)
     this.current = this.generation(options.generation)
   }
 
-  private generation(number: number): Generation {
-    const folder = generationFolder(this.options.folder, number)
-    return { number, engine: new EmbeddedEngine({ folder, schema: copySchema, thread: workerFile('engine') }), readers: 0 }
+  private generation(kept: Kept): Generation {
+    const { number, at } = kept
+    return { number, at, engine: this.reader(this.options.place(kept)), readers: 0 }
+  }
+
+  private reader(place: Place): Reader {
+    if (place.kind === 'folder')
+      return new EmbeddedEngine({ folder: place.folder, schema: copySchema, thread: workerFile('engine') }) as Reader
+    const found = keepingAddress(place.address)
+    if (typeof found === 'string') return unreadable(`“${this.name}” ${found}`)
+    return new ServerSource({
+      id: this.id,
+      name: this.name,
+      ...found,
+      schemas: [place.schema],
+      called: copySchema,
+      zone: 'UTC',
+      clock: ownDay,
+    })
   }
 
   open(): Promise<void> {
@@ -75,7 +91,8 @@ export class CopySource implements Source {
   }
 
   about(): SourceAbout {
-    return { from: this.options.from, ...(this.asOf === undefined ? {} : { asOf: this.asOf }) }
+    const asOf = Date.parse(this.current.at)
+    return { from: this.from, ...(Number.isNaN(asOf) ? {} : { asOf }) }
   }
 
   async snapshot(context: Context): Promise<Snapshot> {
@@ -108,8 +125,8 @@ export class CopySource implements Source {
    * Another generation is read from now on; it opens before anybody has to wait for it. `check` sees its tables first, and keeps the
    * present one by throwing.
    */
-  async use(number: number, asOf: number | undefined, check?: (catalog: Catalog) => Promise<void>): Promise<void> {
-    const next = this.generation(number)
+  async use(kept: Kept, check?: (catalog: Catalog) => Promise<void>): Promise<void> {
+    const next = this.generation(kept)
     try {
       await next.engine.open()
       await check?.(await next.engine.catalog(ownContext))
@@ -119,11 +136,10 @@ export class CopySource implements Source {
     }
     const before = this.current
     this.current = next
-    this.asOf = asOf
     this.tidy(before)
   }
 
-  /** An engine that nobody reads any more, and that is not the present one, is closed; its folder stays. */
+  /** A reader that nobody reads any more, and that is not the present one, is closed; what it read stays. */
   private tidy(generation: Generation): void {
     if (generation.readers) return
     this.held.delete(generation)
@@ -140,21 +156,28 @@ export class CopySource implements Source {
   }
 }
 
-/** Generations whose folders are there, the newest first. */
-export function generationsIn(folder: string): number[] {
-  if (!existsSync(folder)) return []
-  return readdirSync(folder)
-    .flatMap(name => (/^g\d+$/.test(name) ? [Number(name.slice(1))] : []))
-    .sort((a, b) => b - a)
-}
-
-/** Takes all but some generations off the disk, with what was kept beside their folders. */
-export function removeOthers(folder: string, kept: readonly number[]): void {
-  for (const name of readdirSync(folder)) {
-    const number = Number(/^g(\d+)/.exec(name)?.[1] ?? NaN)
-    if (!Number.isNaN(number) && !kept.includes(number)) rmSync(join(folder, name), { recursive: true, force: true })
+/** The server that keeps copies; where it is not named any more, or wrongly, what to do. */
+function keepingAddress(address: string): Pick<ConstructorParameters<typeof ServerSource>[0], 'address' | 'password'> | string {
+  if (!address) return 'lies on the server that keeps copies; start Estante with ESTANTE_COPIES_URL as before.'
+  try {
+    const found = readAddress(address)
+    return { address: found.address, ...(found.password === undefined ? {} : { password: () => found.password! }) }
+  } catch (error) {
+    if (!(error instanceof AddressError)) throw error
+    return `lies on the server that keeps copies, and ESTANTE_COPIES_URL does not name it. ${error.message}`
   }
 }
 
-/** The folder of a copy that nobody knows any more. */
-export const removeCopy = (folder: string) => rmSync(folder, { recursive: true, force: true })
+/** Tables that nobody can read now, and why. */
+function unreadable(why: string): Reader {
+  const since = Date.now()
+  const refuse = () => Promise.reject(new SourceError(why))
+  return {
+    open: () => Promise.resolve(),
+    made: () => true,
+    catalog: refuse,
+    snapshot: refuse,
+    state: () => ({ away: { since, why } }),
+    close: () => Promise.resolve(),
+  }
+}

@@ -9,7 +9,9 @@ import {
   type Foreign,
   type ForeignCell,
   type ForeignColumn,
+  type ForeignPart,
   type ForeignTable,
+  type KeyRange,
   type OpenForeign,
 } from './adapter'
 
@@ -183,6 +185,21 @@ function readAddress(address: string, password?: string): { options: ConnectionO
   }
 }
 
+/** Digits alone go into a statement as they are: as texts they would be compared by numbers of eight bytes. */
+const digits = (values: readonly string[]) => values.filter(each => /^-?\d+$/.test(each)).join(', ') || 'null'
+
+/** What a part of a table's rows is told by. */
+function condition(part: ForeignPart): { where: string; values: string[] } {
+  if ('column' in part) {
+    const name = quoted(part.column)
+    const number = /^-?\d+$/.test(part.from)
+    return { where: ` where ${name} >= ${number ? part.from : '?'} or ${name} is null`, values: number ? [] : [part.from] }
+  }
+  const name = quoted(part.key)
+  if ('of' in part) return { where: ` where ${name} in (${digits(part.of)})`, values: [] }
+  return { where: ` where ${name} div ${part.size} in (${digits(part.ranges)})`, values: [] }
+}
+
 class OpenMariadb implements OpenForeign {
   private readonly readers = new Map<string, { asked: string; read: Reader }[]>()
 
@@ -262,13 +279,23 @@ class OpenMariadb implements OpenForeign {
     return { version, tables: found.filter(table => table.columns.length), keys: [...foreign.values()], notes: [] }
   }
 
-  async read(table: ForeignTable, onRows: (rows: ForeignCell[][]) => Promise<void>, told: (note: string) => void): Promise<void> {
-    const readers = this.readers.get(table.name)!
-    const statement = `select ${readers.map(each => each.asked).join(', ')} from ${quoted(table.name)}`
+  async read(
+    table: ForeignTable,
+    onRows: (rows: ForeignCell[][]) => Promise<void>,
+    told: (note: string) => void,
+    part?: ForeignPart,
+  ): Promise<void> {
+    const all = this.readers.get(table.name)!
+    const keysOnly = part && 'ranges' in part
+    const readers = keysOnly ? all.filter((_, at) => table.columns[at]!.name === part.key) : all
+    const { where, values } = part ? condition(part) : { where: '', values: [] }
+    const statement = `select ${readers.map(each => each.asked).join(', ')} from ${quoted(table.name)}${where}`
     const zeroed = readers.map(() => 0)
     let rows: ForeignCell[][] = []
     let count = 0
-    const stream = this.connection.query({ sql: statement, rowsAsArray: true, typeCast: false }).stream({ highWaterMark: rowsAtOnce })
+    const stream = this.connection
+      .query({ sql: statement, values, rowsAsArray: true, typeCast: false })
+      .stream({ highWaterMark: rowsAtOnce })
     try {
       for await (const row of stream as AsyncIterable<(Buffer | null)[]>) {
         count++
@@ -304,6 +331,21 @@ class OpenMariadb implements OpenForeign {
             `${times === 1 ? 'is' : 'are'} taken as empty.`,
         )
     })
+  }
+
+  async ranges(table: ForeignTable, key: string, size: number): Promise<KeyRange[]> {
+    const name = quoted(key)
+    const mixed = `sum(mod(${name}, 9973) * mod(${name}, 9973))`
+    const rows = await this.rows<Record<keyof KeyRange, string | number>>(
+      `select ${name} div ${size} as \`range\`, count(*) as count, sum(${name}) as sum, ${mixed} as mixed
+       from ${quoted(table.name)} group by 1`,
+    )
+    return rows.map(({ range, count, sum, mixed }) => ({
+      range: String(range),
+      count: String(count),
+      sum: String(sum),
+      mixed: String(mixed),
+    }))
   }
 
   async close(): Promise<void> {

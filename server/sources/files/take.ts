@@ -1,11 +1,11 @@
 import { basename, extname } from 'node:path'
-import type { PGlite } from '@electric-sql/pglite'
 import { sql, type SQL } from 'drizzle-orm'
 import { readable } from '../../../core/catalog/types'
 import { cellText, type ColumnForm } from '../../../core/intake/cells'
 import { converted, type Misfit } from '../../../core/intake/convert'
 import { isRow, namesFor, type ProposedColumn, type ProposedTable, type SaidTable, Understanding } from '../../../core/intake/understand'
-import { run, TableLoader } from '../copies/loader'
+import { TableLoader } from '../copies/loader'
+import { tableOf, type Target } from '../copies/target'
 import { FileFault, type OpenedFile, type Reading } from './kinds/kind'
 
 /** A table of a file as it was understood. */
@@ -46,6 +46,14 @@ export function faultOf(error: unknown, name: string): FileFault {
   return new FileFault(`“${name}” cannot be read: ${error instanceof Error ? error.message : String(error)}`)
 }
 
+/** The table that a file, or a sheet of it, becomes: none of those that are taken. */
+export function tableNameOf({ name, sheet }: { name: string; sheet: string }, taken: readonly string[], wanted?: string): string {
+  const [base] = namesFor([wanted ?? (sheet || basename(name, extname(name)))])
+  let table = base!.slice(0, mostName)
+  for (let number = 2; taken.includes(table); number++) table = `${base!.slice(0, mostName)}_${number}`
+  return table
+}
+
 /** Reads a table of a file whole and says what it holds. @throws FileFault, or the signal's reason */
 export async function understandFile(
   opened: OpenedFile,
@@ -53,9 +61,7 @@ export async function understandFile(
   taken: readonly string[],
   more: Said & Reading = {},
 ): Promise<UnderstoodFile> {
-  const [base] = namesFor([more.table ?? (sheet || basename(name, extname(name)))])
-  let table = base!.slice(0, mostName)
-  for (let number = 2; taken.includes(table); number++) table = `${base!.slice(0, mostName)}_${number}`
+  const table = tableNameOf({ name, sheet }, taken, more.table)
   const understanding = new Understanding({
     typed: opened.typed,
     ...(opened.typed ? { titles: true } : {}),
@@ -121,14 +127,14 @@ const typeOf = ({ form, scale, digits }: ProposedColumn): SQL => {
 const sameForm = (a: ColumnForm, b: ColumnForm) => JSON.stringify(a) === JSON.stringify(b)
 
 /**
- * Makes a table of a file in a schema, all of its rows or nothing. A value that does not fit what was understood ends it with its line.
+ * Makes a table of a file, all of its rows or nothing. A value that does not fit what was understood ends it with its line.
  * @throws FileFault
  */
-export async function takeFile(db: PGlite, schema: string, file: UnderstoodFile, more: Reading = {}): Promise<TakenTable> {
+export async function takeFile(target: Target, file: UnderstoodFile, more: Reading = {}): Promise<TakenTable> {
   const { proposed } = file
   const { columns } = proposed
   const called = file.sheet ? `${file.name}, ${file.sheet}` : file.name
-  const loader = new TableLoader(db, schema, file.table)
+  const loader = new TableLoader(target, file.table)
   // the line in the file is the key where no column is one; it is called after the file, since it means nothing in another
   const lineName = namesFor([...columns.map(each => each.name), `${file.table} line`]).at(-1)!
   await loader.create([
@@ -169,8 +175,8 @@ export async function takeFile(db: PGlite, schema: string, file: UnderstoodFile,
     )
   }
   const { rows } = loader
-  const key = await keyOf(db, schema, file.table, columns, rows)
-  if (key.length) await run(db, sql`alter table ${loader.name} drop column ${sql.identifier(lineName)}`)
+  const key = await keyOf(target, file.table, columns, rows)
+  if (key.length) await target.run(sql`alter table ${loader.name} drop column ${sql.identifier(lineName)}`)
   await loader.key(key.length ? key : [lineName])
   for (const { name, title } of columns)
     if (title.toLowerCase() !== readable(name).toLowerCase()) await loader.comment(name, captionOf(title))
@@ -188,7 +194,7 @@ export async function takeFile(db: PGlite, schema: string, file: UnderstoodFile,
 const captionOf = (title: string) => `${title.replace(/[:.;]/g, ' ').slice(0, 40)}: as the file calls it`
 
 /** The first column that is filled and another in every row, those that are called like keys first; nothing where there is none. */
-async function keyOf(db: PGlite, schema: string, table: string, columns: readonly ProposedColumn[], rows: number): Promise<string[]> {
+async function keyOf(target: Target, table: string, columns: readonly ProposedColumn[], rows: number): Promise<string[]> {
   if (!rows) return []
   const able = columns.filter(each => each.empty === 0 && (each.form.type === 'text' || (each.form.type === 'number' && each.scale === 0)))
   const named = (name: string) => (/^(id|no|nr|number|code|key)$|_(id|no|nr|number|code|key)$/.test(name) ? 0 : 1)
@@ -199,11 +205,8 @@ async function keyOf(db: PGlite, schema: string, table: string, columns: readonl
     .sort((a, b) => named(a.column.name) - named(b.column.name) || a.at - b.at)
     .slice(0, 6)
   for (const { column } of candidates) {
-    const { rows: found } = await run(
-      db,
-      sql`select not exists (select 1 from ${sql.identifier(schema)}.${sql.identifier(table)} group by ${sql.identifier(
-        column.name,
-      )} having count(*) > 1) as only`,
+    const found = await target.run(
+      sql`select not exists (select 1 from ${tableOf(target, table)} group by ${sql.identifier(column.name)} having count(*) > 1) as only`,
     )
     if (found[0]?.only === true) return [column.name]
   }

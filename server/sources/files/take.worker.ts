@@ -3,12 +3,12 @@ import { parentPort, workerData } from 'node:worker_threads'
 import type { UnderstoodTable } from '../../../core/api/intake'
 import { cellText } from '../../../core/intake/cells'
 import { isRow } from '../../../core/intake/understand'
-import { makeFolder } from '../../engine/durable'
-import { emptyEngine } from '../copies/emptyEngine'
 import { machineSentence } from '../../failures'
+import type { Place } from '../copies/place'
+import { KeepingError, makeTables } from '../copies/target'
 import { openFile } from './kinds'
 import { FileFault } from './kinds/kind'
-import { type Said, type TakenTable, takeFile, type UnderstoodFile, understandFile } from './take'
+import { type Said, tableNameOf, type TakenTable, takeFile, type UnderstoodFile, understandFile } from './take'
 
 /** A file as it lies on this machine. */
 export interface BroughtPath {
@@ -21,14 +21,26 @@ export interface GivenFile extends BroughtPath, Said {
   sheet?: string
 }
 
-/** What the thread is given: a file that is looked at, or those that become the tables of a folder. */
-export type TakeOrder = { task: 'understand'; file: GivenFile } | { task: 'take'; folder: string; schema: string; files: GivenFile[] }
+/** What the thread is given: a file that is looked at, or those that become the tables of a place. */
+export type TakeOrder = { task: 'understand'; file: GivenFile } | { task: 'take'; place: Place; files: GivenFile[]; from?: Before }
+
+/** The generation before, all of whose tables stay that no file takes the place of. */
+interface Before {
+  place: Place
+  tables: string[]
+}
+
+/** A table of a file as it was taken in, with where in which file it stood. */
+export interface FileTable extends TakenTable {
+  file: string
+  sheet?: string
+}
 
 export type TakeAnswer =
   /** how far it has come: of the bytes of all files, which are read twice */
   | { kind: 'progress'; done: number; of: number; file: string }
   | { kind: 'understood'; tables: UnderstoodTable[] }
-  | { kind: 'taken'; tables: TakenTable[] }
+  | { kind: 'taken'; tables: FileTable[] }
   | { kind: 'failed'; sentence: string }
 
 /** Rows that are shown of a file before it is taken in. */
@@ -111,19 +123,34 @@ async function understand(file: GivenFile): Promise<void> {
   post({ kind: 'understood', tables })
 }
 
-async function take(folder: string, schema: string, files: readonly GivenFile[]): Promise<void> {
+/** What people see in a file: its tables, but for those that are hidden. */
+const seenIn = (tables: readonly { name: string; hidden?: boolean | undefined }[], sheet: string | undefined) =>
+  sheet === undefined ? tables.filter(each => !each.hidden).map(each => each.name) : [sheet]
+
+/** The tables that files become. */
+async function namesOfAll(files: readonly GivenFile[]): Promise<string[]> {
+  const names: string[] = []
+  for (const file of files) {
+    const opened = await openFile(file.path, file.name)
+    for (const sheet of seenIn(opened.tables, file.sheet)) names.push(tableNameOf({ name: file.name, sheet }, names, file.table))
+    opened.close?.()
+  }
+  return names
+}
+
+async function take(place: Place, files: readonly GivenFile[], before: Before | undefined): Promise<void> {
   const sizes = files.map(file => statSync(file.path).size)
   const of = sizes.reduce((sum, size) => sum + size, 0) * 2
-  const taken: TakenTable[] = []
-  await makeFolder(
-    folder,
-    async db => {
-      await db.exec(`create schema "${schema.replaceAll('"', '""')}"`)
-      let before = 0
+  const taken: FileTable[] = []
+  const replaced = before ? await namesOfAll(files) : []
+  await makeTables(
+    place,
+    async target => {
+      let read = 0
       for (const [at, file] of files.entries()) {
         const opened = await openFile(file.path, file.name)
         try {
-          const sheets = file.sheet === undefined ? opened.tables.filter(each => !each.hidden).map(each => each.name) : [file.sheet]
+          const sheets = seenIn(opened.tables, file.sheet)
           for (const sheet of sheets) {
             let understood: UnderstoodFile
             try {
@@ -131,35 +158,38 @@ async function take(folder: string, schema: string, files: readonly GivenFile[])
                 opened,
                 { name: file.name, sheet },
                 taken.map(table => table.name),
-                { ...file, progress: teller(file.name, before, of) },
+                { ...file, progress: teller(file.name, read, of) },
               )
             } catch (error) {
-              if (file.sheet !== undefined || sheets.length === 1 || !(error instanceof FileFault) || !/holds no rows/.test(error.message))
-                throw error
+              // a sheet without rows is no fault of a workbook that has others, unless its table would go by it
+              const empty = error instanceof FileFault && /holds no rows/.test(error.message) && sheets.length > 1
+              const missed = before?.tables.includes(tableNameOf({ name: file.name, sheet }, [], file.table))
+              if (!empty || missed || file.sheet !== undefined) throw error
               continue
             }
-            taken.push(await takeFile(db, schema, understood, { progress: teller(file.name, before + sizes[at]!, of) }))
+            const table = await takeFile(target, understood, { progress: teller(file.name, read + sizes[at]!, of) })
+            taken.push({ ...table, file: file.name, ...(sheet ? { sheet } : {}) })
           }
         } finally {
           opened.close?.()
         }
-        before += sizes[at]! * 2
+        read += sizes[at]! * 2
       }
       if (!taken.length) throw new FileFault('There is no table in these files; choose others.')
     },
-    emptyEngine(folder),
+    before && { place: before.place, tables: before.tables.filter(each => !replaced.includes(each)) },
   )
   post({ kind: 'taken', tables: taken })
 }
 
 try {
   if (order.task === 'understand') await understand(order.file)
-  else await take(order.folder, order.schema, order.files)
+  else await take(order.place, order.files, order.from)
 } catch (error) {
   post({
     kind: 'failed',
     sentence:
-      error instanceof FileFault
+      error instanceof FileFault || error instanceof KeepingError
         ? error.message
         : (machineSentence(error) ?? `The files could not be read: ${error instanceof Error ? error.message : String(error)}`),
   })

@@ -30,7 +30,7 @@ export interface SaidServer {
 }
 
 /** What is kept of a server; the password apart, sealed. */
-interface ServerRecord {
+export interface ServerRecord {
   address: ServerAddress
   schemas: string[]
   zone: string
@@ -92,14 +92,12 @@ function schemasOf({ schemas = [] }: SaidServer, tried: TriedServer): string[] {
   throw new StoreError(`The database has several schemas: ${names.map(each => `“${each}”`).join(', ')}; say which are to be read.`, 422)
 }
 
-/** A new source that is read in place. It is there once the server has been reached and its tables read. @throws StoreError */
-export async function addServer(
-  context: Context,
-  { store, sources, secrets, folder }: { store: Store; sources: Sources; secrets: Secrets; folder: string },
-  name: string,
+/** What a server is kept as, once it has been tried. @throws StoreError with one sentence */
+export async function recordOfServer(
+  id: string,
+  secrets: Secrets,
   said: SaidServer,
-): Promise<{ id: string; tried: TriedServer }> {
-  const { id, name: wanted } = newSource(sources, name)
+): Promise<{ record: ServerRecord; tried: TriedServer }> {
   const { address, password } = readSaid(said)
   const tried = await tryServer(address, password)
   if (tried.superuser && !said.evenSuperuser)
@@ -114,6 +112,18 @@ export async function addServer(
     ...(said.day === undefined ? {} : { day: said.day }),
     ...(password === undefined ? {} : { secret: secrets.seal(id, password) }),
   }
+  return { record, tried }
+}
+
+/** A new source that is read in place. It is there once the server has been reached and its tables read. @throws StoreError */
+export async function addServer(
+  context: Context,
+  { store, sources, secrets, folder }: { store: Store; sources: Sources; secrets: Secrets; folder: string },
+  name: string,
+  said: SaidServer,
+): Promise<{ id: string; tried: TriedServer }> {
+  const { id, name: wanted } = newSource(sources, name)
+  const { record, tried } = await recordOfServer(id, secrets, said)
   const connection: Connection = { id, name: wanted, kind: 'server', options: record as unknown as Record<string, unknown> }
   const source = serverSource(connection, folder, secrets)
   try {

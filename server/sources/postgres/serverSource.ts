@@ -21,6 +21,8 @@ export interface ServerOptions {
   password?: () => string
   /** schemas that are read; tables of the first are called without it */
   schemas: string[]
+  /** the schema by which our statements name its tables, where it is not that of servers that are read in place */
+  called?: string
   /** zone in which its moments are shown */
   zone: string
   clock: () => Day
@@ -40,7 +42,7 @@ type Without<T> = T extends { id: number } ? Omit<T, 'id'> : never
 export class ServerSource implements Source {
   readonly kind = 'server'
   readonly dialect = 'postgresql'
-  readonly schema = liveSchema
+  readonly schema: string
   readonly id: string
   readonly name: string
   readonly clock: () => Day
@@ -51,9 +53,10 @@ export class ServerSource implements Source {
   private readonly queue = new Turns<() => void>()
   private away: SourceState['away']
   private closed = false
+  private leaving = false
 
   constructor(private readonly options: ServerOptions) {
-    ;({ id: this.id, name: this.name, clock: this.clock } = options)
+    ;({ id: this.id, name: this.name, clock: this.clock, called: this.schema = liveSchema } = options)
   }
 
   async open(): Promise<void> {}
@@ -88,6 +91,7 @@ export class ServerSource implements Source {
       this.worker?.postMessage({ id: number, kind: 'end' } satisfies ServerRequest)
       this.moments--
       this.queue.next()?.()
+      if (this.leaving && !this.moments) void this.close()
     }
     try {
       await this.ask({ kind: 'begin', snapshot: number }, context.signal)
@@ -129,6 +133,12 @@ export class ServerSource implements Source {
     }
   }
 
+  /** Another takes its place: it closes once nobody reads it any more. */
+  leave(): void {
+    this.leaving = true
+    if (!this.moments) void this.close()
+  }
+
   async close(): Promise<void> {
     this.closed = true
     const { worker } = this
@@ -154,7 +164,13 @@ export class ServerSource implements Source {
   private thread(): Worker {
     if (this.worker) return this.worker
     const { address, password, schemas, zone } = this.options
-    const data: ServerThreadData = { address, schemas, zone, ...(password === undefined ? {} : { password: password() }) }
+    const data: ServerThreadData = {
+      address,
+      schemas,
+      called: this.schema,
+      zone,
+      ...(password === undefined ? {} : { password: password() }),
+    }
     const worker = new Worker(workerFile('server'), { workerData: data })
     const ended = (why: string) => {
       if (this.worker !== worker) return

@@ -19,6 +19,8 @@ export interface ServerThreadData {
   address: ServerAddress
   password?: string
   schemas: string[]
+  /** the schema by which our statements name its tables; without it that of servers that are read in place */
+  called?: string
   /** zone in which moments are shown, by its IANA name */
   zone: string
 }
@@ -79,7 +81,7 @@ async function placed<T>(before: number, asking: Promise<T>): Promise<T> {
 
 /** Reads a PostgreSQL server for whoever asks: a connection a moment, each repeatable and read only. */
 export function runServer(): void {
-  const { address, password, schemas, zone } = workerData as ServerThreadData
+  const { address, password, schemas, zone, called = liveSchema } = workerData as ServerThreadData
   const config = clientConfig(address, password)
   const port = parentPort!
   const moments = new Map<number, Moment>()
@@ -114,15 +116,15 @@ export function runServer(): void {
           `The database “${address.database}” does not say in which encoding its texts are written (SQL_ASCII), so they cannot be read ` +
             `exactly; have it moved to one in UTF8.`,
         )
-      const found = await readServerCatalog(asked, schemas, liveSchema)
+      const found = await readServerCatalog(asked, schemas, called)
       const collations = await asked.query<{ name: string }>(
         `select collname::text as name from pg_collation where collencoding in (-1, (select encoding from pg_database where datname =
           current_database()))`,
       )
-      const words: ServerWords = { tables: found.real, ...collationsOf(new Set(collations.rows.map(row => row.name))) }
+      const words: ServerWords = { called, tables: found.real, ...collationsOf(new Set(collations.rows.map(row => row.name))) }
       const inWords = { query: <Row>(text: string, values: unknown[] = []) => asked.query<Row>(inWordsOf(words, text), values) }
       const { real, ...tables } = found
-      const catalog = await withBooks(inWords, liveSchema, tables)
+      const catalog = await withBooks(inWords, called, tables)
       const places = [...real.values()].flatMap(({ schema, name }) => [tableKey(schema, name), name])
       const guarded = { ...(await readGuarded(asked, schemas)), tables: new Set(places) }
       return { words, guarded, catalog }

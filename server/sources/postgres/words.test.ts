@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { collationsOf, inWordsOf, type ServerWords } from './words'
 
 const words: ServerWords = {
+  called: 'source',
   tables: new Map([
     ['plain', { schema: 'sales', name: 'plain' }],
     ['odd "x', { schema: 'Odd "s', name: 'x', columns: [{ name: 'a', as: 'own."a"::text' }] }],

@@ -18,6 +18,8 @@ export interface RealTable {
 
 /** What a server calls things. */
 export interface ServerWords {
+  /** the schema by which our statements name its tables */
+  called: string
   tables: ReadonlyMap<string, RealTable>
   /** order of texts by the Unicode root collation; without it byte by byte, and what is read is put into order after reading */
   order: string
@@ -33,8 +35,8 @@ export function collationsOf(known: ReadonlySet<string>): Pick<ServerWords, 'ord
 }
 
 /** A statement of ours in the words of a server. */
-export function inWordsOf({ tables, order, fold }: ServerWords, text: string): string {
-  return inOtherWords(text, liveSchema, {
+export function inWordsOf({ called, tables, order, fold }: ServerWords, text: string): string {
+  return inOtherWords(text, called, {
     collation: name => `collate ${name === 'unicode' ? order : fold}`,
     table: (table, whole, named) => {
       const real = tables.get(table)
