@@ -1,116 +1,30 @@
-import { createReadStream, existsSync, readdirSync, rmSync, statSync } from 'node:fs'
+import { createReadStream, existsSync, readFileSync, rmSync, statSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { basename, join, resolve } from 'node:path'
+import { basename } from 'node:path'
 import { createInterface } from 'node:readline/promises'
 import { Readable, Writable } from 'node:stream'
-import { parseArgs } from 'node:util'
 import type { SourceCheck, SourceInfo } from '../core/api/answers'
 import type { AddedServer, AddedSource, BroughtFile, CopyState } from '../core/api/intake'
-import { becomesTable, endingWords, isArchive } from '../core/intake/endings'
+import type { SourceSettings } from '../core/books/settings'
+import { isArchive } from '../core/intake/endings'
 import { suggestion } from '../core/value/suggestion'
 import type { Context } from '../server/access/context'
-import { dataFolder } from '../server/estante'
 import type { SaidCopy } from '../server/sources/copies/addCopy'
 import { checkSource } from '../server/sources/checkSource'
+import { filesRecord } from '../server/sources/files/addFiles'
 import { FileFault } from '../server/sources/files/kinds/kind'
 import type { GivenFile } from '../server/sources/files/take.worker'
 import { unpack } from '../server/sources/files/unpack'
+import { filesIn, lookAgain } from '../server/sources/files/watch'
+import { keepSettings } from '../server/sources/keepSettings'
 import { namedKind } from '../server/sources/namedSource'
 import type { SaidServer } from '../server/sources/postgres/addServer'
 import { holderOf } from '../server/store/lock'
 import { here, Server } from './parts'
+import { type Order, readOrder } from './sourceOrder'
 import { UsageError } from './usage'
 
-const usage =
-  'estante source add "<name>" --files <folder or file> [--files …], or --url postgresql://user@host/database [--schema a,b], or ' +
-  '--url mysql://user@host/database --copy [--tables a,b]; estante source list; estante source refresh "<name>" [--even-so]; ' +
-  'estante source check "<name>"; each with [--data <folder>]'
 const context: Context = { person: 'command line' }
-
-const commands = ['add', 'list', 'refresh', 'check'] as const
-
-interface Order {
-  what: (typeof commands)[number]
-  name: string
-  files: string[]
-  server?: SaidServer
-  copy?: SaidCopy
-  /** a refresh is put in place though reports would break */
-  evenSo: boolean
-  folder: string
-}
-
-const options = {
-  files: { type: 'string', multiple: true, default: [] as string[] },
-  url: { type: 'string' },
-  schema: { type: 'string', multiple: true, default: [] as string[] },
-  copy: { type: 'boolean', default: false },
-  tables: { type: 'string', multiple: true, default: [] as string[] },
-  zone: { type: 'string' },
-  day: { type: 'string' },
-  'even-superuser': { type: 'boolean', default: false },
-  'even-so': { type: 'boolean', default: false },
-  data: { type: 'string' },
-} as const
-
-function readOrder(args: string[]): Order {
-  let parsed
-  try {
-    parsed = parseArgs({ args, allowPositionals: true, options })
-  } catch (error) {
-    throw new UsageError(`${(error as Error).message.split('. ')[0]!.replace(/\.?$/, '.')} It is written: ${usage}`)
-  }
-  const { values } = parsed
-  const [what = '', name = '', ...rest] = parsed.positionals
-  const command = commands.find(each => each === what)
-  if (!command) throw new UsageError(`There is no command “source ${what}”${suggestion(what, commands)}. It is written: ${usage}`)
-  if (command !== 'list' && (!name || rest.length))
-    throw new UsageError(`Give the source one name, in quotes if it has spaces. It is written: ${usage}`)
-  const base = process.env.INIT_CWD ?? process.cwd()
-  const files = values.files.flatMap(each => filesAt(resolve(base, each)))
-  if (what === 'add' && !files.length === !values.url)
-    throw new UsageError(`Say which files with --files, or which server with --url. It is written: ${usage}`)
-  const schemas = values.schema.flatMap(each => each.split(',')).filter(Boolean)
-  const password = process.env.ESTANTE_PASSWORD
-  const copied = values.url !== undefined && !/^postgres(ql)?:/i.test(values.url)
-  if (copied && !values.copy)
-    throw new UsageError(`Only PostgreSQL servers are read in place; write --copy to copy the tables of this one. It is written: ${usage}`)
-  if (values.copy && !copied)
-    throw new UsageError(`--copy is for databases other than PostgreSQL, which is read in place. It is written: ${usage}`)
-  const tables = values.tables.flatMap(each => each.split(',')).filter(Boolean)
-  return {
-    what: command,
-    evenSo: values['even-so'],
-    name,
-    files,
-    ...(copied ? { copy: { url: values.url!, ...(password ? { password } : {}), ...(tables.length ? { tables } : {}) } } : {}),
-    ...(values.url && !copied
-      ? {
-          server: {
-            url: values.url,
-            ...(password ? { password } : {}),
-            ...(schemas.length ? { schemas } : {}),
-            ...(values.zone ? { zone: values.zone } : {}),
-            ...(values.day ? { day: values.day } : {}),
-            ...(values['even-superuser'] ? { evenSuperuser: true } : {}),
-          },
-        }
-      : {}),
-    folder: values.data ? resolve(base, values.data) : dataFolder(),
-  }
-}
-
-/** A file, or the files of a folder that become tables. */
-function filesAt(path: string): string[] {
-  if (!existsSync(path)) throw new UsageError(`There is nothing at ${path}; name a folder or a file with --files.`)
-  if (!statSync(path).isDirectory()) return [path]
-  const found = readdirSync(path)
-    .filter(each => becomesTable(each) || isArchive(each))
-    .sort()
-    .map(each => join(path, each))
-  if (!found.length) throw new UsageError(`The folder ${path} has no files that become tables (${endingWords}).`)
-  return found
-}
 
 /** A file as it is, or the files of an archive. @throws UsageError */
 async function givenFiles(path: string): Promise<GivenFile[]> {
@@ -123,7 +37,7 @@ async function givenFiles(path: string): Promise<GivenFile[]> {
 }
 
 class ByServer extends Server {
-  async add(name: string, files: readonly string[]): Promise<AddedSource> {
+  private async bring(files: readonly string[]): Promise<BroughtFile[]> {
     const brought: BroughtFile[] = []
     for (const path of files)
       brought.push(
@@ -134,7 +48,18 @@ class ByServer extends Server {
           duplex: 'half',
         } as RequestInit)),
       )
+    return brought
+  }
+
+  async add(name: string, files: readonly string[]): Promise<AddedSource> {
+    const brought = await this.bring(files)
     return this.send<AddedSource>('/api/sources', { name, files: brought.map(({ id }) => ({ id })) })
+  }
+
+  /** Names a source, and the folder of its files that is watched. */
+  async watch(id: string, name: string, folder: string): Promise<void> {
+    const path = `/api/sources/${encodeURIComponent(id)}/connection`
+    await this.ask(path, { method: 'PUT', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name, watch: folder }) })
   }
 
   connect(name: string, said: SaidServer): Promise<AddedServer> {
@@ -143,6 +68,12 @@ class ByServer extends Server {
 
   copy(name: string, said: SaidCopy): Promise<AddedSource> {
     return this.send<AddedSource>('/api/copies', { name, ...said })
+  }
+
+  /** Files in place of those of a source. */
+  async again(id: string, files: readonly string[], evenSo: boolean): Promise<Pick<AddedSource, 'tables'>> {
+    const brought = await this.bring(files)
+    return this.send(`/api/sources/${encodeURIComponent(id)}/files`, { files: brought.map(each => ({ id: each.id })), evenSo })
   }
 
   async refresh(id: string, evenSo: boolean): Promise<CopyState> {
@@ -163,82 +94,128 @@ async function withPassword<T extends { url: string; password?: string }>(said: 
   return password ? { ...said, password } : said
 }
 
-/** estante source …: each line that it writes is one JSON object. @throws UsageError or StoreError with one sentence */
-export async function sourceCommand(args: string[]): Promise<void> {
-  const { what, name, files, server: said, copy: copied, evenSo, folder } = readOrder(args)
-  const address = holderOf(folder)?.address
-  const server = address ? new ByServer(address) : undefined
-  const write = (line: object) => process.stdout.write(`${JSON.stringify(line)}\n`)
-  if (what === 'list') {
-    const list = server
-      ? await server.ask<SourceInfo[]>('/api/sources')
-      : await here(folder, estante => estante.sources.list().map(each => ({ id: each.id, name: each.name, kind: each.kind })))
-    for (const { id, name: called, kind } of list) if (kind !== namedKind) write({ id, name: called, kind })
-    return
+/** The files of some paths, those of archives unpacked for the time of some work. */
+async function withFiles<T>(paths: readonly string[], work: (files: GivenFile[]) => Promise<T>): Promise<T> {
+  const given = await Promise.all(paths.map(path => givenFiles(path)))
+  try {
+    return await work(given.flat())
+  } finally {
+    for (const [at, path] of paths.entries()) if (isArchive(path)) for (const each of given[at]!) rmSync(each.path, { force: true })
   }
-  if (what === 'refresh' || what === 'check') {
-    const list = server
-      ? await server.ask<SourceInfo[]>('/api/sources')
-      : await here(folder, estante => estante.sources.list().map(each => ({ id: each.id, name: each.name })))
-    const found = list.find(each => each.name.toLowerCase() === name.trim().toLowerCase())
-    if (!found)
-      throw new UsageError(
-        `There is no source “${name}”${suggestion(
-          name,
-          list.map(each => each.name),
-        )}; see estante source list.`,
-      )
-    if (what === 'refresh') {
-      const state = server
-        ? await server.refresh(found.id, evenSo)
-        : await here(folder, async estante => {
-            await estante.copies.refresh(context, found.id, { evenSo })
-            return estante.copies.generations(context, found.id)
-          })
-      write({
-        source: found.name,
-        id: found.id,
-        generation: state.generation,
-        rows: state.generations[0]!.rows,
-        at: state.generations[0]!.at,
-      })
-      return
-    }
-    const checked = server
-      ? await server.ask<SourceCheck>(`/api/sources/${encodeURIComponent(found.id)}/check`)
-      : await here(folder, estante => checkSource(context, estante, found.id))
-    write({ source: found.name, id: found.id, ...checked })
-    return
-  }
+}
+
+/** Where the work is done: through the server that holds the folder, or here. */
+interface Doing extends Order {
+  through: ByServer | undefined
+}
+
+const write = (line: object): void => void process.stdout.write(`${JSON.stringify(line)}\n`)
+
+/** Adds what the order names. */
+async function add({ name, files, watch, server: said, copy: copied, folder, through }: Doing): Promise<void> {
   if (copied) {
     const wanted = await withPassword(copied)
-    const added = server
-      ? await server.copy(name, wanted)
+    const added = through
+      ? await through.copy(name, wanted)
       : await here(folder, async estante => ({ name: name.trim(), ...(await estante.copies.add(context, name, wanted)) }))
-    write({ source: added.name, id: added.id, tables: added.tables })
-    return
+    return write({ source: added.name, id: added.id, tables: added.tables })
   }
   if (said) {
     const wanted = await withPassword(said)
-    const added = server
-      ? await server.connect(name, wanted)
+    const added = through
+      ? await through.connect(name, wanted)
       : await here(folder, async estante => {
           const { id, tried } = await estante.addServer(context, name, wanted)
           const { catalog } = await estante.sources.catalog(id)
           return { id, name: name.trim(), tried, tables: catalog.tables.length }
         })
-    write({ source: added.name, id: added.id, tables: added.tables, version: added.tried.version, notes: added.tried.notes })
+    return write({ source: added.name, id: added.id, tables: added.tables, version: added.tried.version, notes: added.tried.notes })
+  }
+  const watched = watch === undefined ? {} : { watch: { folder: watch, seen: Object.fromEntries(filesIn(watch)) } }
+  const added = through
+    ? await through.add(name, files)
+    : await here(folder, estante =>
+        withFiles(files, async given => ({ name: name.trim(), ...(await estante.addFiles(context, name, given, watched)) })),
+      )
+  if (through && watch !== undefined) await through.watch(added.id, added.name, watch)
+  write({ source: added.name, id: added.id, tables: added.tables, ...(watch === undefined ? {} : { watched: watch }) })
+}
+
+/** Copies a database anew, takes files in again, or looks at a folder that is watched. */
+async function refresh({ files, evenSo, folder, through }: Doing, found: { id: string; name: string; kind: string }): Promise<void> {
+  if (files.length) {
+    const { tables } = through
+      ? await through.again(found.id, files, evenSo)
+      : await here(folder, estante => withFiles(files, given => estante.takeAgain(context, found.id, given, { evenSo })))
+    return write({ source: found.name, id: found.id, tables })
+  }
+  if (found.kind === 'files' && !through) {
+    const taken = await here(folder, async estante => {
+      const { watch } = (await filesRecord(context, estante.keeping, found.id)).record
+      if (watch === undefined)
+        throw new UsageError(`“${found.name}” holds files; name those that have changed with --files, or add it with --watch.`)
+      return lookAgain(context, estante.keeping, found.id, evenSo)
+    })
+    return write({ source: found.name, id: found.id, files: taken })
+  }
+  const state = through
+    ? await through.refresh(found.id, evenSo)
+    : await here(folder, async estante => {
+        await estante.copies.refresh(context, found.id, { evenSo })
+        return estante.copies.generations(context, found.id)
+      })
+  const [latest] = state.generations
+  write({ source: found.name, id: found.id, generation: state.generation, rows: latest!.rows, at: latest!.at })
+}
+
+/** Writes what is kept with a source, or keeps what stands in a file, where it fits its tables. */
+async function settings({ from, folder, through }: Doing, found: { id: string; name: string }): Promise<void> {
+  const path = `/api/sources/${encodeURIComponent(found.id)}/settings`
+  if (from === undefined) {
+    const kept = through
+      ? await through.ask<{ value: SourceSettings }>(path)
+      : await here(folder, estante => estante.store.settings(context, found.id))
+    return write(kept.value)
+  }
+  const text = existsSync(from) ? readFileSync(from, 'utf8') : undefined
+  if (text === undefined) throw new UsageError(`There is nothing at ${from}; name a file with the settings of a source.`)
+  let value: unknown
+  try {
+    value = JSON.parse(text)
+  } catch {
+    throw new UsageError(`${from} holds no settings of a source; name a file that “source settings” has written.`)
+  }
+  if (through) {
+    const { version } = await through.ask<{ version: number }>(path)
+    const body = JSON.stringify({ settings: value, basedOn: version })
+    await through.ask(path, { method: 'PUT', headers: { 'content-type': 'application/json' }, body })
+  } else await here(folder, estante => keepSettings(context, estante.sources, found.id, value))
+  write({ source: found.name, id: found.id, kept: true })
+}
+
+/** estante source …: each line that it writes is one JSON object. @throws UsageError or StoreError with one sentence */
+export async function sourceCommand(args: string[]): Promise<void> {
+  const order = readOrder(args)
+  const { what, name, folder } = order
+  const address = holderOf(folder)?.address
+  const through = address ? new ByServer(address) : undefined
+  if (what === 'add') return add({ ...order, through })
+  const list = (
+    through
+      ? await through.ask<SourceInfo[]>('/api/sources')
+      : await here(folder, estante => estante.sources.list().map(each => ({ id: each.id, name: each.name, kind: each.kind })))
+  ).filter(each => each.kind !== namedKind)
+  if (what === 'list') {
+    for (const { id, name: called, kind } of list) write({ id, name: called, kind })
     return
   }
-  const added = server
-    ? await server.add(name, files)
-    : await here(folder, async estante => {
-        const given = await Promise.all(files.map(path => givenFiles(path)))
-        try {
-          return { name: name.trim(), ...(await estante.addFiles(context, name, given.flat())) }
-        } finally {
-          for (const [at, path] of files.entries()) if (isArchive(path)) for (const each of given[at]!) rmSync(each.path, { force: true })
-        }
-      })
-  write({ source: added.name, id: added.id, tables: added.tables })
+  const found = list.find(each => each.name.toLowerCase() === name.trim().toLowerCase())
+  const names = list.map(each => each.name)
+  if (!found) throw new UsageError(`There is no source “${name}”${suggestion(name, names)}; see estante source list.`)
+  if (what === 'refresh') return refresh({ ...order, through }, found)
+  if (what === 'settings') return settings({ ...order, through }, found)
+  const checked = through
+    ? await through.ask<SourceCheck>(`/api/sources/${encodeURIComponent(found.id)}/check`)
+    : await here(folder, estante => checkSource(context, estante, found.id))
+  write({ source: found.name, id: found.id, ...checked })
 }
