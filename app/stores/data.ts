@@ -1,3 +1,4 @@
+import type { JoinMatch, JoinSample } from '../../core/sql/match'
 import { defineStore } from 'pinia'
 import type { LevelInfo } from '../../core/formula/typed'
 import type { FieldProfile } from '../../core/sql/profile'
@@ -93,12 +94,17 @@ export const useData = defineStore('data', () => {
       signal,
     })
 
-  const match = (from: string, to: string, on: JoinPair[], direction: 'related' | 'detail', signal?: AbortSignal) =>
-    api<{ records: number; finding: number; orphans: number; most: number }>('/api/match', {
-      method: 'POST',
-      body: { definition: report.definition, answers: report.answers, dataSet: current.value, from, to, on, direction },
-      signal,
-    })
+  interface Joining {
+    from: string
+    to: string
+    on: JoinPair[]
+    direction: 'related' | 'detail'
+  }
+  const asked = (joining: Joining) => ({ definition: report.definition, answers: report.answers, dataSet: current.value, ...joining })
+  const match = (joining: Joining, signal?: AbortSignal) => api<JoinMatch>('/api/match', { method: 'POST', body: asked(joining), signal })
+  /** a first look, at some rows */
+  const sample = (joining: Joining, signal?: AbortSignal) =>
+    api<JoinSample>('/api/match', { method: 'POST', body: { ...asked(joining), sample: true }, signal })
 
-  return { index, current, panel, tree, rows, busy, problem, counted, level, readOther, cancel, count, countOf, profile, match }
+  return { index, current, panel, tree, rows, busy, problem, counted, level, readOther, cancel, count, countOf, profile, match, sample }
 })

@@ -106,6 +106,7 @@ export const requests = {
     to: name(),
     on: array(pair).required().min(1),
     direction: mixed<'related' | 'detail'>().oneOf(['related', 'detail']).required(),
+    sample: boolean().strict(),
   }).noUnknown(),
   profile: object({ ...askedFields, level: name(), path: name(), search: string().strict().max(1000) }).noUnknown(),
   split: object({ ...askedFields, table: name(), key: array(name()).required().min(1), columns: array(name()).required() }).noUnknown(),

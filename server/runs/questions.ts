@@ -1,7 +1,7 @@
 import { sql } from 'drizzle-orm'
 import { findTable, type JoinPair } from '../../core/catalog/types'
 import { type ChoicesWanted, choicesQueries } from '../../core/sql/choices'
-import { matchQuery } from '../../core/sql/match'
+import { matchQuery, sampleQuery } from '../../core/sql/match'
 import { profileQuery } from '../../core/sql/profile'
 import type { Query } from '../../core/sql/query'
 import type { ValueType } from '../../core/value/value'
@@ -15,7 +15,8 @@ import { tableSql } from '../../core/sql/planner'
 export type Question =
   | { kind: 'count' }
   | { kind: 'levels' }
-  | { kind: 'match'; from: string; to: string; on: readonly JoinPair[]; direction: 'related' | 'detail' }
+  /** `sample`: a first look at some rows, before all are counted */
+  | { kind: 'match'; from: string; to: string; on: readonly JoinPair[]; direction: 'related' | 'detail'; sample?: boolean | undefined }
   | { kind: 'profile'; level: string; path: string; search?: string | undefined }
   | { kind: 'split'; table: string; key: readonly string[]; columns: readonly string[] }
   | { kind: 'choices'; parameter: string; wanted: ChoicesWanted }
@@ -56,7 +57,7 @@ function needColumns(ready: ReadyRun, table: string, columns: readonly string[])
 }
 
 /** How well a join fits. */
-function matching(ready: ReadyRun, { from, to, on, direction }: Question & { kind: 'match' }): Query {
+function matching(ready: ReadyRun, { from, to, on, direction, sample }: Question & { kind: 'match' }): Query {
   needColumns(
     ready,
     from,
@@ -69,7 +70,7 @@ function matching(ready: ReadyRun, { from, to, on, direction }: Question & { kin
   )
   const planning = planningOf(ready)
   const [left, right] = [tableSql(planning, from), tableSql(planning, to)]
-  return matchQuery(left.sql, right.sql, on, direction, left.authored || right.authored)
+  return (sample ? sampleQuery : matchQuery)(left.sql, right.sql, on, direction, left.authored || right.authored)
 }
 
 /** What a field really holds, whatever the filters are. */

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { type JoinCandidate, joinCandidates, samePairs } from '../../../core/catalog/joins'
-import { type JoinMatch, matchWords } from '../../../core/sql/match'
+import { type JoinMatch, type JoinSample, matchWords, sampleWords } from '../../../core/sql/match'
 import { singular } from '../../../core/catalog/relations'
 import type { SourceSettings } from '../../../core/books/settings'
 import { findTable, type JoinPair, readable } from '../../../core/catalog/types'
@@ -31,25 +31,27 @@ const shown = computed(() => {
       )
     : likely
 })
-const matches = reactive(new Map<string, JoinMatch | string>())
+const matches = reactive(new Map<string, JoinMatch | JoinSample | string>())
 const keyOf = (each: { table: string; direction: string; on: JoinPair[] }) => JSON.stringify([each.table, each.direction, each.on])
 let stop: AbortController | undefined
-/** Matches come one after the other, the declared keys first. */
+/** A first look at each comes first, then all are counted one after the other, the declared keys first. */
 watch(
   [table, () => data.current],
   async () => {
     stop?.abort()
     const mine = (stop = new AbortController())
     matches.clear()
-    for (const each of candidates.value) {
-      try {
-        matches.set(keyOf(each), await data.match(table.value, each.table, each.on, each.direction, mine.signal))
-      } catch (error) {
-        if (mine.signal.aborted) return
-        matches.set(keyOf(each), (error as Error).message)
+    for (const look of [data.sample, data.match])
+      for (const each of candidates.value) {
+        try {
+          const { table: to, on, direction } = each
+          matches.set(keyOf(each), await look({ from: table.value, to, on, direction }, mine.signal))
+        } catch (error) {
+          if (mine.signal.aborted) return
+          matches.set(keyOf(each), (error as Error).message)
+        }
+        if (mine !== stop) return
       }
-      if (mine !== stop) return
-    }
   },
   { immediate: true },
 )
@@ -62,11 +64,17 @@ function sentence(each: JoinCandidate): string {
 function words(each: { table: string; direction: 'related' | 'detail'; on: JoinPair[] }): string {
   const match = matches.get(keyOf(each))
   if (match === undefined) return 'looking …'
-  return typeof match === 'string' ? match : matchWords(match, each.direction, owner.value, singular(readable(each.table).toLowerCase()))
+  if (typeof match === 'string') return match
+  const joinedName = singular(readable(each.table).toLowerCase())
+  return 'sampled' in match
+    ? sampleWords(match, each.direction, owner.value, joinedName)
+    : matchWords(match, each.direction, owner.value, joinedName)
 }
 const found = (each: JoinCandidate) => {
   const match = matches.get(keyOf(each))
-  return match && typeof match !== 'string' && match.records ? match.finding / match.records : undefined
+  if (!match || typeof match === 'string') return undefined
+  const all = 'sampled' in match ? match.sampled : match.records
+  return all ? match.finding / all : undefined
 }
 const guessing = computed(() => candidates.value.filter(each => each.origin === 'guessed' && !matches.has(keyOf(each))).length)
 const joined = (each: JoinCandidate) =>
@@ -83,7 +91,7 @@ async function join(
     const unique =
       findTable(catalog.value, each.table)!.primaryKey.join() === each.on.map(pair => pair.to).join() ||
       each.origin === 'declared' ||
-      most(each) <= 1
+      (await most(each)) <= 1
     report.edit(`Join ${name}`, definition =>
       addRelated(definition, level, record, {
         ...common,
@@ -108,9 +116,11 @@ async function join(
   if (data.panel?.kind === 'join') data.panel = undefined
   if (each.origin === 'guessed' || each.origin === 'hand') await remember(each)
 }
-const most = (each: { table: string; direction: string; on: JoinPair[] }) => {
-  const match = matches.get(keyOf(each))
-  return match && typeof match !== 'string' ? match.most : 0
+/** How many partners a record has at most: of all, not of those of a first look. */
+async function most({ table: to, direction, on }: Pick<JoinCandidate, 'table' | 'direction' | 'on'>): Promise<number> {
+  const match = matches.get(keyOf({ table: to, direction, on }))
+  if (match && typeof match !== 'string' && 'most' in match) return match.most
+  return (await data.match({ from: table.value, to, on: on.map(pair => ({ ...pair })), direction })).most
 }
 
 /** A relation that was accepted or made by hand is known to the source from now on. */
@@ -118,12 +128,12 @@ async function remember(each: Pick<JoinCandidate, 'table' | 'direction' | 'on'>)
   if (table.value.startsWith('@') || each.table.startsWith('@')) return
   const [child, parent] = each.direction === 'related' ? [table.value, each.table] : [each.table, table.value]
   const side = (which: 'from' | 'to') => each.on.map(pair => pair[which])
-  const relation = {
-    from: { table: child, columns: side(each.direction === 'related' ? 'from' : 'to') },
-    to: { table: parent, columns: side(each.direction === 'related' ? 'to' : 'from') },
-    unique: each.direction === 'detail' || most(each) <= 1,
-  }
   try {
+    const relation = {
+      from: { table: child, columns: side(each.direction === 'related' ? 'from' : 'to') },
+      to: { table: parent, columns: side(each.direction === 'related' ? 'to' : 'from') },
+      unique: each.direction === 'detail' || (await most(each)) <= 1,
+    }
     const said = (each: SourceSettings['relations'][number]) =>
       JSON.stringify([each.from.table, each.from.columns, each.to.table, each.to.columns])
     await sources.changeSettings(settings =>
@@ -161,7 +171,8 @@ watch(
     if (!complete.value) return
     try {
       const on = hand.on.map(pair => ({ ...pair }))
-      matches.set(keyOf({ ...hand, on }), await data.match(table.value, hand.table, on, hand.direction))
+      const { table: to, direction } = hand
+      matches.set(keyOf({ ...hand, on }), await data.match({ from: table.value, to, on, direction }))
     } catch (error) {
       handProblem.value = (error as Error).message
     }

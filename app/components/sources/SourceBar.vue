@@ -123,7 +123,8 @@ const words = computed(() => {
     ...(catalog ? [`${catalog.tables.length} ${catalog.tables.length === 1 ? 'table' : 'tables'}`] : []),
     ...(current?.from ? [`from ${current.from}`] : []),
     ...(current?.asOf ? [`rows as of ${momentWords(current.asOf)}`] : []),
-    ...(copy.value ? [`generation ${copy.value.generation}${size.value ? ` of ${sizeWords(size.value)}` : ''}`] : []),
+    ...(copy.value ? [`generation ${copy.value.generation}`] : []),
+    ...(size.value ? [`${sizeWords(size.value)} on disk`] : []),
     ...(copy.value?.running ? [`${copy.value.running.rows.toLocaleString('en')} rows copied so far`] : []),
     ...(periods?.length ? [`fiscal years ${periods[0]!.year} to ${periods.at(-1)!.year}`] : []),
   ].join(' · ')

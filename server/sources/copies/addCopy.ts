@@ -89,6 +89,9 @@ async function makeGeneration(
   return { copied, tables: Object.fromEntries(copied.map(({ name, rows, shape }) => [name, { rows, shape }])) }
 }
 
+/** A table as people are told of it. */
+const plain = ({ shape: _, ...table }: CopiedTable): TakenTable => table
+
 /** Copies that are being made for the first time, by who wants them and their name: how far each is. */
 const adding = new Map<string, CopyProgress>()
 const addingKey = (context: Context, name: string) => JSON.stringify([context.person, name.trim().toLowerCase()])
@@ -134,7 +137,7 @@ export async function addCopy(
     await source.open()
     await store.connect(context, connection)
     sources.add(source)
-    return { id, tables: made.copied }
+    return { id, tables: made.copied.map(plain) }
   } catch (error) {
     await removeFirst(own, place)
     throw error
@@ -198,7 +201,7 @@ export async function refreshCopy(
         })
       },
     )
-    return { generation, tables: made.copied }
+    return { generation, tables: made.copied.map(plain) }
   } finally {
     refreshing.delete(source.id)
   }

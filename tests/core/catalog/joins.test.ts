@@ -6,7 +6,7 @@ import { demoDatabase, plainFetch } from '../../support'
 import { type Column, type NumberColumn, valueAt } from '../../../core/value/columns'
 import { joinCandidates, searchCatalog } from '../../../core/catalog/joins'
 import { valueQuery } from '../../../core/sql/search'
-import { matchQuery, matchWords } from '../../../core/sql/match'
+import { matchQuery, matchWords, sampleQuery, sampleWords } from '../../../core/sql/match'
 import { applySettings, noSettings } from '../../../core/books/settings'
 
 let db: PGlite
@@ -20,6 +20,10 @@ const match = async (from: string, to: string, on: { from: string; to: string }[
   const { columns } = await plainFetch(db)(matchQuery(table(from), table(to), on, direction))
   const [records, finding, orphans, most] = numbers(columns) as [number, number, number, number]
   return { records, finding, orphans, most }
+}
+const sample = async (from: string, to: string, on: { from: string; to: string }[], direction: 'related' | 'detail') => {
+  const { columns } = await plainFetch(db)(sampleQuery(table(from), table(to), on, direction))
+  return numbers(columns)
 }
 const rows = async <T>(text: string) => (await db.query<T>(text)).rows
 
@@ -68,8 +72,23 @@ describe('what can be joined', () => {
           orphans: candidate.direction === 'related' ? sum(mine, each => !theirs.has(each)) : sum(theirs, each => !mine.has(each)),
           most: Math.max(0, ...[...theirs].filter(([each]) => mine.has(each)).map(([, n]) => n)),
         })
+        // the first look is at rows of the side that points, and where those are few it is at all of them
+        const [pointing, aim] = candidate.direction === 'related' ? [mine, theirs] : [theirs, mine]
+        const all = sum(pointing, () => true)
+        const [sampled, finding] = await sample(name, candidate.table, candidate.on, candidate.direction)
+        expect(sampled, `${name} → ${candidate.table}`).toBe(Math.min(all, 2000))
+        if (all <= 2000) expect(finding, `${name} → ${candidate.table}`).toBe(sum(pointing, each => aim.has(each)))
+        else expect(finding! <= sum(pointing, each => aim.has(each)) && finding! >= 2000 - sum(pointing, each => !aim.has(each))).toBe(true)
       }
     }
+  })
+
+  it.each([
+    [{ sampled: 2000, finding: 1960 }, 'related', 'of the first 2,000 invoices 98 % have one · counting …'],
+    [{ sampled: 7, finding: 7 }, 'detail', 'of the first 7 items 100 % belong to an invoice · counting …'],
+    [{ sampled: 0, finding: 0 }, 'related', 'counting …'],
+  ] as const)('a first look %j at %s reads “%s”', (found, direction, words) => {
+    expect(sampleWords(found, direction, 'invoice', 'item')).toBe(words)
   })
 
   it.each([
