@@ -3,13 +3,29 @@ import { data } from './data'
 import { edit } from './edit'
 import { csv, groups, pdf, workbook } from './files'
 import { note, scale, table, values } from './harness'
+import { intake } from './intake'
 import { lists } from './lists'
 import { page, scroll } from './page'
 import { read } from './reading'
+import { copies, servers } from './servers'
 import { start } from './start'
 import { statements } from './statements'
 
-const parts: Record<string, () => Promise<void>> = { edit, page, groups, scroll, pdf, read, data, lists, statements, workbook, csv, start }
+const parts: Record<string, () => Promise<void>> = {
+  edit,
+  page,
+  groups,
+  scroll,
+  pdf,
+  read,
+  data,
+  lists,
+  statements,
+  workbook,
+  csv,
+  intake,
+  start,
+}
 
 // a part that fails is a row of the table, and the others are measured all the same
 for (const [name, run] of Object.entries(parts)) {

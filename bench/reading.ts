@@ -6,15 +6,15 @@ import { Worker } from 'node:worker_threads'
 import { PGlite } from '@electric-sql/pglite'
 import { assembleReport } from '../core/compose/assemble'
 import { tickedFields } from '../core/model/levels'
+import type { ReportDefinition } from '../core/definition/report'
 import { planDataSet } from '../core/sql/plan'
 import type { Query } from '../core/sql/query'
 import { clock } from '../demo/company/clock'
 import { salesInvoice } from '../demo/reports/invoice'
 import { serveSnapshot } from '../server/runs/remote'
 
-/** 400,000 lines × 15 columns through planner, engine and thread boundary, against the plain query of the same rows in this process. */
-export async function read(): Promise<void> {
-  const folder = await company(scale)
+/** Invoices with their lines and items: fifteen columns of lines. */
+export function linesOfInvoices(): ReportDefinition {
   const definition = salesInvoice()
   definition.dataSets[0]!.root = {
     ...definition.dataSets[0]!.root,
@@ -55,6 +55,13 @@ export async function read(): Promise<void> {
       },
     ],
   }
+  return definition
+}
+
+/** 400,000 lines × 15 columns through planner, engine and thread boundary, against the plain query of the same rows in this process. */
+export async function read(): Promise<void> {
+  const folder = await company(scale)
+  const definition = linesOfInvoices()
   const columns = 15
   const engine = companyEngine(folder)
   await engine.open()

@@ -9,7 +9,14 @@ await buildAll()
 const { build } = await import('esbuild')
 await build({
   absWorkingDir: root,
-  entryPoints: ['bench/bench.ts', 'bench/write.worker.ts', 'bench/sheet.worker.ts', 'bench/csv.worker.ts', 'bench/read.thread.ts'],
+  entryPoints: [
+    'bench/bench.ts',
+    'bench/write.worker.ts',
+    'bench/sheet.worker.ts',
+    'bench/csv.worker.ts',
+    'bench/read.thread.ts',
+    'bench/intake.worker.ts',
+  ],
   outdir: '.build/bench',
   outExtension: { '.js': '.mjs' },
   bundle: true,

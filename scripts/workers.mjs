@@ -31,6 +31,7 @@ const sets = [
       engine: 'server/sources/embedded/engine.worker.ts',
       run: 'server/runs/run.worker.ts',
       copy: 'server/sources/copies/copy.worker.ts',
+      keep: 'server/sources/copies/keep.worker.ts',
       server: 'server/sources/postgres/server.worker.ts',
       take: 'server/sources/files/take.worker.ts',
     },

@@ -1,8 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { dayText } from '../value/date'
-import { answerFrom, dayFrom, momentFrom, plainNumber } from './cells'
-import { momentText } from '../value/moment'
+import { dayText, parseDay } from '../value/date'
+import { answerFrom, dayFrom, emptyWords, isEmptyWord, isPlainMoment, markOf, momentFrom, numberShape, plainNumber } from './cells'
+import { momentText, parseMoment } from '../value/moment'
 
 /** Digits in groups of three, as people write them. */
 const grouped = (digits: string, mark: string) => digits.replace(/\B(?=(\d{3})+$)/g, mark)
@@ -89,5 +89,54 @@ describe('a date with a time', () => {
     '',
   ])('%s is none', cell => {
     for (const order of ['ymd', 'dmy', 'mdy'] as const) expect(momentFrom(cell, order)).toBeUndefined()
+  })
+})
+
+describe('what is written as most are', () => {
+  const number = fc.string({ unit: fc.constantFrom(...'0123456789.,-+ '), maxLength: 8 })
+  it('is a number where its digits and its one mark say so', () => {
+    fc.assert(
+      fc.property(number, text => {
+        const plain = /^-?\d+(?:\.(\d+))?$/.exec(text)
+        expect(markOf(text, 46)).toBe(plain ? (plain[1] === undefined ? text.length : text.length - plain[1].length - 1) : -1)
+        for (const decimal of ['.', ','] as const) {
+          const found = plainNumber(text, decimal)
+          expect(numberShape(text, decimal)).toEqual(
+            found === undefined ? undefined : { digits: found.replace(/^-|\..*$/g, '').length, scale: (found.split('.')[1] ?? '').length },
+          )
+        }
+      }),
+      { numRuns: 3000 },
+    )
+  })
+
+  it('is a date of the calendar, with or without a time', () => {
+    const part = (most: number, width: number) => fc.nat(most).map(each => String(each).padStart(width, '0'))
+    const day = fc
+      .tuple(part(2105, 4), part(13, 2), part(32, 2))
+      .filter(([year]) => year !== '0000')
+      .map(parts => parts.join('-'))
+    fc.assert(
+      fc.property(day, fc.tuple(part(25, 2), part(61, 2), part(61, 2)), (date, time) => {
+        const moment = `${date} ${time.join(':')}`
+        expect(isPlainMoment(date, 'date')).toBe(parseDay(date) !== undefined)
+        expect(isPlainMoment(moment, 'moment')).toBe(parseMoment(moment) !== undefined)
+        expect([isPlainMoment(date, 'moment'), isPlainMoment(moment, 'date')]).toEqual([false, false])
+      }),
+      { numRuns: 3000 },
+    )
+    for (const text of ['2026-3-31', '2026/03/31', '2026-03-31T10:00:00', '2026-03-31 10:00', 'abcd-ef-gh', ''])
+      expect(isPlainMoment(text, 'date') || isPlainMoment(text, 'moment')).toBe(false)
+  })
+
+  it('is an empty word only where the list has it', () => {
+    fc.assert(
+      fc.property(
+        fc.oneof(fc.string({ maxLength: 9 }), fc.constantFrom(...emptyWords), fc.constantFrom(' NULL', 'N/a ', '0', 'no')),
+        text => {
+          expect(isEmptyWord(text)).toBe(text.length < 8 && emptyWords.has(text.trim().toLowerCase()))
+        },
+      ),
+    )
   })
 })

@@ -1,6 +1,18 @@
 import { dayText } from '../value/date'
 import { momentText } from '../value/moment'
-import { answerFrom, type Cell, cellText, type ColumnForm, dayFrom, isEmptyWord, leadsWithZero, momentFrom, plainNumber } from './cells'
+import {
+  answerFrom,
+  type Cell,
+  cellText,
+  type ColumnForm,
+  dayFrom,
+  isEmptyWord,
+  isPlainMoment,
+  leadsWithZero,
+  markOf,
+  momentFrom,
+  plainNumber,
+} from './cells'
 
 /** A cell that does not fit its column. */
 export interface Misfit {
@@ -18,15 +30,19 @@ export function converted(given: Cell, form: ColumnForm): string | null | undefi
   if (typeof given !== 'string' && form.type === 'text') return given.text
   const cell = cellText(given)
   if (form.type === 'text') return cell === '' ? null : cell
-  if (!cell || isEmptyWord(cell)) return null
+  // what is written as the database writes it needs no closer look
+  if (form.type === 'number' && form.decimal === '.' && markOf(cell, 46) >= 0 && !leadsWithZero(cell)) return cell
+  if (isEmptyWord(cell)) return null
   switch (form.type) {
     case 'number':
       return leadsWithZero(cell) ? undefined : plainNumber(cell, form.decimal)
     case 'date': {
+      if (form.order === 'ymd' && isPlainMoment(cell, 'date')) return cell
       const day = dayFrom(cell, form.order)
       return day === undefined ? undefined : dayText(day)
     }
     case 'moment': {
+      if (form.order === 'ymd' && isPlainMoment(cell, 'moment')) return cell
       const moment = momentFrom(cell, form.order)
       return moment === undefined ? undefined : momentText(moment)
     }

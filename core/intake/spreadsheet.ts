@@ -11,6 +11,8 @@ const mostDigits = 17
  * digits than such numbers have keeps all of them, as a text.
  */
 export function numberCell(value: string): Cell {
+  // most are written by their shortest text already
+  if (value.length < 16 && String(Number(value)) === value && !value.includes('e')) return value
   const written = parseDecimal(value)
   if (!written) return { text: value }
   const digits = value.replace(/^[-+]?0*\.?0*|[eE].*$|\./g, '').replace(/0+$/, '')
@@ -31,6 +33,7 @@ export function serialCell(value: string, from1904: boolean): Cell {
   const serial = Number(value)
   if (!Number.isFinite(serial) || serial < 0 || serial >= 2_958_466) return numberCell(value)
   const whole = Math.floor(serial)
+  if (whole === serial && (from1904 || whole > 60)) return dayText(whole - (from1904 ? base1904 : base1900))
   // times are kept to about a microsecond; what people see are milliseconds
   const micro = Math.round(((serial - whole) * microsecondsOfDay) / 1000) * 1000
   if (!from1904 && whole === 60) return { text: '1900-02-29' }

@@ -1,4 +1,16 @@
-import { answerFrom, type Cell, cellText, type ColumnForm, dayFrom, isEmptyWord, leadsWithZero, momentFrom, plainNumber } from './cells'
+import {
+  answerFrom,
+  type Cell,
+  cellText,
+  type ColumnForm,
+  dayFrom,
+  isEmptyWord,
+  isPlainMoment,
+  leadsWithZero,
+  markOf,
+  momentFrom,
+  numberShape,
+} from './cells'
 
 /** A column as it was understood. */
 export interface ProposedColumn {
@@ -49,6 +61,8 @@ const forms: readonly ColumnForm[] = [
   { type: 'moment', order: 'mdy' },
 ]
 const [point, comma, answer] = [1, 2, 32]
+const allForms = (1 << forms.length) - 1
+const datedForms = allForms & ~(point! | comma! | answer!)
 /** Places of the orders of a date among the forms, without a time and with one. */
 const orders = [
   { order: 'ymd', date: 2, moment: 6 },
@@ -56,32 +70,38 @@ const orders = [
   { order: 'mdy', date: 4, moment: 8 },
 ] as const
 
-/** Which forms a cell fits, as bits in the order of `forms`. A text that says so itself is nothing else. */
-function fits(given: Cell): number {
-  if (typeof given !== 'string') return 0
+/** Which of some forms a cell fits, as bits in the order of `forms`. A text that says so itself is nothing else. */
+function fits(given: Cell, wanted = allForms): number {
+  if (typeof given !== 'string' || !wanted) return 0
   const cell = given
   const first = cell.charCodeAt(0)
   // most cells are plain digits or words
   let digits = true
   for (let at = 0; at < cell.length && digits; at++) digits = cell.charCodeAt(at) >= 48 && cell.charCodeAt(at) <= 57
-  if (digits) return cell.length > 1 && first === 48 ? 0 : point! | comma!
+  if (digits) return (cell.length > 1 && first === 48 ? 0 : point! | comma!) & wanted
   if ((first >= 65 && first <= 90) || (first >= 97 && first <= 122) || first > 0x2fff)
-    return cell.length < 12 && answerFrom(cell) !== undefined ? answer! : 0
+    return wanted & answer! && cell.length < 12 && answerFrom(cell) !== undefined ? answer! : 0
   let found = 0
-  if (!leadsWithZero(cell)) {
-    if (plainNumber(cell, '.') !== undefined) found |= point!
-    if (plainNumber(cell, ',') !== undefined) found |= comma!
+  if (wanted & (point! | comma!) && !leadsWithZero(cell)) {
+    if (wanted & point! && numberShape(cell, '.')) found |= point!
+    if (wanted & comma! && numberShape(cell, ',')) found |= comma!
   }
-  if (cell.length >= 8 && cell.length < 32) {
+  if (wanted & datedForms && cell.length >= 8 && cell.length < 32) {
     for (const { order, date, moment } of orders) {
-      if (dayFrom(cell, order) !== undefined) found |= (1 << date) | (1 << moment)
-      else if (momentFrom(cell, order) !== undefined) found |= 1 << moment
+      const [day, time] = [1 << date, 1 << moment]
+      if (!(wanted & (day | time))) continue
+      if (order === 'ymd' && isPlainMoment(cell, 'date')) found |= (day | time) & wanted
+      else if (order === 'ymd' && isPlainMoment(cell, 'moment') && !cell.endsWith('00:00:00')) found |= time & wanted
+      else if (dayFrom(cell, order) !== undefined) found |= (day | time) & wanted
+      else if (wanted & time && momentFrom(cell, order) !== undefined) found |= time
     }
   }
   return found
 }
 
 interface Tally {
+  /** forms that are still looked for: those that fit nearly everything so far */
+  wanted: number
   filled: number
   empty: number
   /** words that stand for an empty cell, other than nothing at all */
@@ -199,20 +219,16 @@ export class Understanding {
         continue
       }
       tally.filled++
-      const found = this.said.typed ? fits(cell) & plainForms : fits(cell)
-      if (typeof cell === 'string' && leadsWithZero(cell)) tally.zeros++
-      for (let form = 0; form < forms.length; form++)
-        if (!(found & (1 << form))) {
-          tally.fails[form]!++
-          tally.misfits[form] ??= { line, cell: cellText(cell) }
-        }
+      if (!tally.wanted || isPlainly(tally, cell)) continue
+      const { wanted } = tally
+      const found = this.said.typed ? fits(cell, wanted & plainForms) : fits(cell, wanted)
+      if (wanted & point! && typeof cell === 'string' && leadsWithZero(cell)) tally.zeros++
+      if (found !== wanted) missed(tally, wanted & ~found, line, cell)
       for (const form of [0, 1] as const) {
         if (!(found & (1 << form))) continue
-        const text = plainNumber(cell as string, form ? ',' : '.')!
-        const mark = text.indexOf('.')
-        const whole = (mark < 0 ? text.length : mark) - (text.startsWith('-') ? 1 : 0)
-        tally.scales[form] = Math.max(tally.scales[form], mark < 0 ? 0 : text.length - mark - 1)
-        tally.digits[form] = Math.max(tally.digits[form], whole)
+        const { digits, scale } = numberShape(cell as string, form ? ',' : '.')!
+        if (scale > tally.scales[form]) tally.scales[form] = scale
+        if (digits > tally.digits[form]) tally.digits[form] = digits
       }
       if (typeof cell !== 'string') continue
       if (!tally.marked && /[.,]/.test(cell)) tally.marked = true
@@ -303,7 +319,58 @@ export class Understanding {
   }
 }
 
+const [plainDay, plainMoment] = [(1 << 2) | (1 << 6), 1 << 6]
+/**
+ * Is a cell written as most of its column are, so that it fits just the forms that are looked for? A number is measured. What is not, is
+ * looked at form by form.
+ */
+function isPlainly(tally: Tally, cell: Cell): boolean {
+  if (typeof cell !== 'string') return false
+  switch (tally.wanted) {
+    case point!:
+    case point! | comma!: {
+      const { length } = cell
+      const first = cell.charCodeAt(0)
+      if (first === 48 && length > 1 && cell.charCodeAt(1) !== 46) return false
+      const mark = markOf(cell, 46)
+      const digits = first === 45 ? mark - 1 : mark
+      const scale = mark === length ? 0 : length - mark - 1
+      const both = tally.wanted !== point
+      // what stands behind the point may be a group of thousands too
+      if (mark < 0 || (both && scale && (scale !== 3 || digits > 3))) return false
+      if (digits > tally.digits[0]) tally.digits[0] = digits
+      if (both && digits + scale > tally.digits[1]) tally.digits[1] = digits + scale
+      if (scale) {
+        if (scale > tally.scales[0]) tally.scales[0] = scale
+        tally.marked = tally.dotted = true
+      }
+      return true
+    }
+    case plainDay:
+      return isPlainMoment(cell, 'date')
+    case plainMoment:
+      return isPlainMoment(cell, 'moment')
+    default:
+      return false
+  }
+}
+
+/** Rows after which a form that many cells did not fit is not looked for any more. */
+const enough = 1000
+
+/** A cell does not fit some of the forms that are looked for. */
+function missed(tally: Tally, forms: number, line: number, cell: Cell): void {
+  for (let form = 0; 1 << form <= forms; form++) {
+    if (!(forms & (1 << form))) continue
+    tally.fails[form]!++
+    tally.misfits[form] ??= { line, cell: cellText(cell) }
+    // far more than the few by which it could still be said that nearly all of them fit
+    if (tally.filled > enough && tally.fails[form]! > tally.filled / 4) tally.wanted &= ~(1 << form)
+  }
+}
+
 const newTally = (empty: number): Tally => ({
+  wanted: allForms,
   filled: 0,
   empty,
   words: 0,
@@ -322,6 +389,8 @@ const isBlank = (cells: readonly Cell[]) => cells.length === 0 || (cells.length 
 function totalWords(cells: readonly Cell[]): string | undefined {
   const first = cells.find(cell => cell !== '')
   const text = first === undefined ? '' : cellText(first).trim()
+  // all of these words begin with one of four letters
+  if (!/^[gstz]/i.test(text)) return undefined
   return text.length < 40 && /^(grand |sub)?(total|totals|sum|summe|gesamt|gesamtsumme|soma|suma|totale|somme|zwischensumme)\b/i.test(text)
     ? text
     : undefined

@@ -5,10 +5,11 @@ import { machineSentence } from '../../failures'
 import type { TakenTable } from '../files/take'
 import { AdapterError, type Foreign, type ForeignTable, type OpenForeign, valueTypeOf } from './adapter'
 import { adapterNamed } from './adapters'
+import { makeTablesAside } from './aside'
 import { bringUpToDate, whyWhole } from './changed'
 import { TableLoader } from './loader'
 import type { Place } from './place'
-import { KeepingError, makeTables, namesOf, tableOf, type Target } from './target'
+import { KeepingError, namesOf, tableOf, type Target } from './target'
 
 /** What the thread is given: a database that is looked at, or copied to a place. */
 export interface CopyOrder {
@@ -134,7 +135,7 @@ async function copy(): Promise<void> {
     const changing = wanted.filter(
       table => open.ranges && from?.place.kind === place.kind && order.grows?.[table.name] && from.shapes[table.name] === shapeOf(table),
     )
-    await makeTables(
+    await makeTablesAside(
       place,
       async target => {
         for (const table of wanted) {

@@ -2,12 +2,17 @@ import { sql, type SQL } from 'drizzle-orm'
 import { copyRow } from '../../../core/intake/convert'
 import { comment, namesOf, tableOf, type Target } from './target'
 
-/** Letters of COPY that are handed over at a time. */
+/** Letters of COPY that are handed over at a time, and that are put into bytes at a time. */
 const pieceSize = 8_000_000
+const bytesAtOnce = 500_000
+
+const encoder = new TextEncoder()
 
 /** Fills a table of a copy by COPY, piece by piece. */
 export class TableLoader {
-  private piece: string[] = []
+  private piece: Uint8Array<ArrayBuffer>[] = []
+  private rowTexts: string[] = []
+  private letters = 0
   private size = 0
   rows = 0
   readonly name: SQL
@@ -29,9 +34,17 @@ export class TableLoader {
 
   add(cells: readonly (string | null)[]): void {
     const row = copyRow(cells)
-    this.piece.push(row)
+    this.rowTexts.push(row)
+    this.letters += row.length
     this.size += row.length
     this.rows++
+    if (this.letters > bytesAtOnce) this.encode()
+  }
+
+  private encode(): void {
+    this.piece.push(encoder.encode(this.rowTexts.join('')))
+    this.rowTexts = []
+    this.letters = 0
   }
 
   /** Waited for between parts: hands over what has come together. */
@@ -41,6 +54,7 @@ export class TableLoader {
 
   async hand(): Promise<void> {
     if (!this.size) return
+    this.encode()
     const { piece } = this
     this.piece = []
     this.size = 0

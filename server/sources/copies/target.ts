@@ -1,5 +1,5 @@
-import { once } from 'node:events'
 import { Readable } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
 import type { PGlite } from '@electric-sql/pglite'
 import { sql, type SQL } from 'drizzle-orm'
 import pg from 'pg'
@@ -17,8 +17,10 @@ export class KeepingError extends Error {}
 export interface Target {
   schema: string
   run: (statement: SQL) => Promise<Record<string, unknown>[]>
+  /** a statement that is written out, with its bound values */
+  runText: (text: string, values: unknown[]) => Promise<Record<string, unknown>[]>
   /** pieces of PostgreSQL's text format for COPY */
-  copy: (table: SQL, pieces: readonly string[]) => Promise<void>
+  copy: (table: SQL, pieces: readonly Uint8Array<ArrayBuffer>[]) => Promise<void>
 }
 
 /** A table of a target in statements. */
@@ -29,13 +31,17 @@ export const namesOf = (names: readonly string[]) =>
     sql`, `,
   )
 
+const ran = (runText: Target['runText'], statement: SQL) => {
+  const { text, values } = bound(statement)
+  return runText(text, values)
+}
+
 function embedded(db: PGlite): Target {
+  const runText: Target['runText'] = async (text, values) => (await db.query<Record<string, unknown>>(text, values)).rows
   return {
     schema: copySchema,
-    run: async statement => {
-      const { text, values } = bound(statement)
-      return (await db.query<Record<string, unknown>>(text, values)).rows
-    },
+    runText,
+    run: statement => ran(runText, statement),
     copy: async (table, pieces) => {
       await db.query(bound(sql`copy ${table} from '/dev/blob'`).text, [], { blob: new Blob([...pieces]) })
     },
@@ -43,17 +49,13 @@ function embedded(db: PGlite): Target {
 }
 
 function served(client: pg.Client, schema: string): Target {
+  const runText: Target['runText'] = async (text, values) => (await client.query<Record<string, unknown>>(text, values)).rows
   return {
     schema,
-    run: async statement => {
-      const { text, values } = bound(statement)
-      return (await client.query<Record<string, unknown>>(text, values)).rows
-    },
+    runText,
+    run: statement => ran(runText, statement),
     copy: async (table, pieces) => {
-      const stream = client.query(copyFrom(bound(sql`copy ${table} from stdin`).text))
-      const done = once(stream, 'finish')
-      Readable.from(pieces, { objectMode: false }).pipe(stream)
-      await done
+      await pipeline(Readable.from(pieces, { objectMode: false }), client.query(copyFrom(bound(sql`copy ${table} from stdin`).text)))
     },
   }
 }

@@ -1,11 +1,12 @@
 import { basename, extname } from 'node:path'
 import { sql, type SQL } from 'drizzle-orm'
 import { readable } from '../../../core/catalog/types'
-import { cellText, type ColumnForm } from '../../../core/intake/cells'
+import { type Cell, cellText, type ColumnForm } from '../../../core/intake/cells'
 import { converted, type Misfit } from '../../../core/intake/convert'
 import { isRow, namesFor, type ProposedColumn, type ProposedTable, type SaidTable, Understanding } from '../../../core/intake/understand'
 import { TableLoader } from '../copies/loader'
 import { tableOf, type Target } from '../copies/target'
+import { KeyLook } from './keyLook'
 import { FileFault, type OpenedFile, type Reading } from './kinds/kind'
 
 /** A table of a file as it was understood. */
@@ -54,15 +55,9 @@ export function tableNameOf({ name, sheet }: { name: string; sheet: string }, ta
   return table
 }
 
-/** Reads a table of a file whole and says what it holds. @throws FileFault, or the signal's reason */
-export async function understandFile(
-  opened: OpenedFile,
-  { name, sheet }: { name: string; sheet: string },
-  taken: readonly string[],
-  more: Said & Reading = {},
-): Promise<UnderstoodFile> {
-  const table = tableNameOf({ name, sheet }, taken, more.table)
-  const understanding = new Understanding({
+/** What is looked for in a table of a file, by what is known and what somebody said of it. */
+const understandingOf = (opened: OpenedFile, more: Said): Understanding =>
+  new Understanding({
     typed: opened.typed,
     ...(opened.typed ? { titles: true } : {}),
     ...(opened.padded ? { padded: true } : {}),
@@ -70,14 +65,9 @@ export async function understandFile(
     ...(more.titleLine === undefined ? {} : { titleLine: more.titleLine }),
     ...(more.without ? { without: more.without } : {}),
   })
-  try {
-    await opened.rows(sheet, (cells, line) => understanding.row(cells, line), more)
-  } catch (error) {
-    const other = opened.otherwise?.(error)
-    if (other) return understandFile(other, { name, sheet }, taken, more)
-    if (more.signal?.aborted) throw error
-    throw faultOf(error, name)
-  }
+
+/** What was understood, with what somebody said of its columns. @throws FileFault where it is no table */
+function proposedBy(understanding: Understanding, { opened, name, sheet }: Sheet, more: Said): ProposedTable {
   const proposed = understanding.result()
   proposed.notes.push(...(opened.notes?.(sheet) ?? []))
   for (const column of proposed.columns) {
@@ -100,18 +90,68 @@ export async function understandFile(
         ? `The sheet “${sheet}” of “${name}” holds no rows; leave it out, or choose another.`
         : `“${name}” holds no rows; choose a file with a table in it.`,
     )
-  return { opened, name, sheet, table, proposed }
+  return proposed
 }
 
-const typeOf = ({ form, scale, digits }: ProposedColumn): SQL => {
+/** A table of a file that is open. */
+interface Sheet {
+  opened: OpenedFile
+  name: string
+  sheet: string
+}
+
+/** Reads a table of a file whole and says what it holds. @throws FileFault, or the signal's reason */
+export async function understandFile(
+  opened: OpenedFile,
+  { name, sheet }: { name: string; sheet: string },
+  taken: readonly string[],
+  more: Said & Reading = {},
+): Promise<UnderstoodFile> {
+  const table = tableNameOf({ name, sheet }, taken, more.table)
+  const understanding = understandingOf(opened, more)
+  try {
+    await opened.rows(sheet, (cells, line) => understanding.row(cells, line), more)
+  } catch (error) {
+    const other = opened.otherwise?.(error)
+    if (other) return understandFile(other, { name, sheet }, taken, more)
+    if (more.signal?.aborted) throw error
+    throw faultOf(error, name)
+  }
+  return { opened, name, sheet, table, proposed: proposedBy(understanding, { opened, name, sheet }, more) }
+}
+
+/** Rows by which a table is understood at first; what is longer is taken in while all of it is being understood. */
+const firstLook = 20_000
+
+/** What the first rows of a table say; nothing where it has no more than them, or they cannot be read this way. */
+async function firstRowsSay({ opened, name, sheet }: Sheet, more: Said): Promise<ProposedTable | undefined> {
+  const understanding = understandingOf(opened, more)
+  const enough = new AbortController()
+  let rows = 0
+  try {
+    await opened.rows(
+      sheet,
+      (cells, line) => {
+        if (rows++ < firstLook) understanding.row(cells, line)
+        else enough.abort()
+      },
+      { signal: enough.signal, drained: async () => enough.signal.throwIfAborted() },
+    )
+    return undefined
+  } catch {
+    return enough.signal.aborted ? proposedBy(understanding, { opened, name, sheet }, more) : undefined
+  }
+}
+
+const typeOf = ({ form, scale, digits = 0 }: Pick<ProposedColumn, 'form' | 'scale' | 'digits'>): SQL => {
   switch (form.type) {
     case 'number':
       if (scale === undefined) return sql.raw('numeric')
       // whole numbers of up to 18 digits join and count fastest
-      return scale === 0 && (digits ?? 0) <= 18
-        ? sql.raw((digits ?? 0) <= 9 ? 'integer' : 'bigint')
-        : (digits ?? 0) + (scale ?? 0) <= 1000
-          ? sql.raw(`numeric(${Math.max(1, (digits ?? 0) + (scale ?? 0))},${scale ?? 0})`)
+      return scale === 0 && digits <= 18
+        ? sql.raw(digits <= 9 ? 'integer' : 'bigint')
+        : digits + scale <= 1000
+          ? sql.raw(`numeric(${Math.max(1, digits + scale)},${scale})`)
           : sql.raw('numeric')
     case 'date':
       return sql.raw('date')
@@ -124,45 +164,92 @@ const typeOf = ({ form, scale, digits }: ProposedColumn): SQL => {
   }
 }
 
+/** Digits before the mark for which there is room in a column of which only the first rows are known. */
+const roomyDigits = 15
+
+/** What a column is taken as by its first rows, with room for more digits of the same kind. */
+const roomy = (column: ProposedColumn): Pick<ProposedColumn, 'form' | 'scale' | 'digits'> =>
+  column.form.type !== 'number' || column.scale === undefined
+    ? column
+    : { ...column, digits: column.scale ? Math.max(roomyDigits, column.digits ?? 0) : (column.digits ?? 0) > 6 ? 18 : 9 }
+
+/** Do all rows of a column say what its first ones did, so that it was taken in as it is? */
+const heldTrue = (first: ProposedColumn, all: ProposedColumn | undefined): boolean => {
+  if (!all || first.name !== all.name || !sameForm(first.form, all.form) || first.scale !== all.scale) return false
+  return (all.digits ?? 0) <= (roomy(first).digits ?? Infinity)
+}
+
 const sameForm = (a: ColumnForm, b: ColumnForm) => JSON.stringify(a) === JSON.stringify(b)
 
-/**
- * Makes a table of a file, all of its rows or nothing. A value that does not fit what was understood ends it with its line.
- * @throws FileFault
- */
-export async function takeFile(target: Target, file: UnderstoodFile, more: Reading = {}): Promise<TakenTable> {
-  const { proposed } = file
-  const { columns } = proposed
-  const called = file.sheet ? `${file.name}, ${file.sheet}` : file.name
+/** A table of a file with the columns that it has in the engine. */
+interface Filling {
+  target: Target
+  file: UnderstoodFile
+  /** what the columns are taken as */
+  columns: readonly Pick<ProposedColumn, 'name' | 'title' | 'form' | 'scale' | 'digits'>[]
+  keys: KeyLook
+  /** whether all values have room in them is not known yet */
+  guessed?: boolean
+}
+
+/** Has a number room in a column? */
+function hasRoom(value: string, { digits = 0, scale = 0 }: Pick<ProposedColumn, 'digits' | 'scale'>): boolean {
+  const mark = value.indexOf('.')
+  const whole = (mark < 0 ? value.length : mark) - (value.charCodeAt(0) === 45 ? 1 : 0)
+  return whole <= digits && (mark < 0 ? 0 : value.length - mark - 1) <= scale
+}
+
+/** The line in the file is the key where no column is one; it is called after the file, since it means nothing in another. */
+const lineNameOf = (table: string, columns: readonly { name: string }[]) =>
+  namesFor([...columns.map(each => each.name), `${table} line`]).at(-1)!
+
+const calledOf = ({ name, sheet }: Pick<UnderstoodFile, 'name' | 'sheet'>) => (sheet ? `${name}, ${sheet}` : name)
+
+/** Fills a table; comes back with what puts one row more into it. A value that does not fit is told by `onMisfit`. */
+async function filling(
+  { target, file, columns, keys, guessed = false }: Filling,
+  onMisfit: (misfit: Misfit) => void,
+): Promise<{ loader: TableLoader; add: (cells: Cell[], line: number) => void }> {
   const loader = new TableLoader(target, file.table)
-  // the line in the file is the key where no column is one; it is called after the file, since it means nothing in another
-  const lineName = namesFor([...columns.map(each => each.name), `${file.table} line`]).at(-1)!
   await loader.create([
-    { name: lineName, type: sql`integer`, required: true },
+    { name: lineNameOf(file.table, columns), type: sql`integer`, required: true },
     ...columns.map(each => ({ name: each.name, type: typeOf(each) })),
   ])
+  const add = (cells: Cell[], line: number) => {
+    // what a shorter row lacks is empty, and told; what a longer one has too much would be lost
+    if (cells.length > columns.length)
+      throw new FileFault(
+        `Line ${line.toLocaleString('en')} of “${calledOf(file)}” has ${cells.length} cells where there are ${columns.length} ` +
+          `columns; put text that holds the separator into quotes.`,
+      )
+    const values: (string | null)[] = new Array<string | null>(columns.length + 1)
+    values[0] = String(line)
+    for (let at = 0; at < columns.length; at++) {
+      const column = columns[at]!
+      const cell = cells[at] ?? ''
+      let value = cellText(cell).includes('\0') ? undefined : converted(cell, column.form)
+      if (guessed && value && column.form.type === 'number' && column.scale !== undefined && !hasRoom(value, column)) value = undefined
+      if (value === undefined) onMisfit({ line, column: column.title, cell: cellText(cell).slice(0, 80) })
+      values[at + 1] = value ?? null
+    }
+    keys.row(values)
+    loader.add(values)
+  }
+  return { loader, add }
+}
+
+/** Makes a table of a file that was understood whole. @throws FileFault where a value does not fit, with its line */
+async function takeUnderstood(target: Target, file: UnderstoodFile, more: Reading): Promise<TakenTable> {
+  const { proposed } = file
   const misfits: Misfit[] = []
+  const keys = new KeyLook(proposed.columns)
+  const { loader, add } = await filling({ target, file, columns: proposed.columns, keys }, misfit => {
+    if (misfits.length < 20) misfits.push(misfit)
+  })
   await file.opened.rows(
     file.sheet,
     (cells, line) => {
-      if (!isRow(proposed, cells, line)) return
-      // what a shorter row lacks is empty, and told; what a longer one has too much would be lost
-      if (cells.length > columns.length)
-        throw new FileFault(
-          `Line ${line.toLocaleString('en')} of “${called}” has ${cells.length} cells where there are ${columns.length} ` +
-            `columns; put text that holds the separator into quotes.`,
-        )
-      const values: (string | null)[] = [String(line)]
-      for (let at = 0; at < columns.length; at++) {
-        const column = columns[at]!
-        const cell = cells[at] ?? ''
-        const value = cellText(cell).includes('\0') ? undefined : converted(cell, column.form)
-        if (value === undefined) {
-          if (misfits.length < 20) misfits.push({ line, column: column.title, cell: cellText(cell).slice(0, 80) })
-          values.push(null)
-        } else values.push(value)
-      }
-      loader.add(values)
+      if (isRow(proposed, cells, line)) add(cells, line)
     },
     { ...more, drained: () => loader.drained() },
   )
@@ -170,20 +257,95 @@ export async function takeFile(target: Target, file: UnderstoodFile, more: Readi
   if (misfits.length) {
     const [first] = misfits
     throw new FileFault(
-      `“${first!.cell}” on line ${first!.line.toLocaleString('en')} of “${called}” does not fit the column ` +
+      `“${first!.cell}” on line ${first!.line.toLocaleString('en')} of “${calledOf(file)}” does not fit the column ` +
         `“${first!.column}”; correct it in the file, or take the column as text.`,
     )
   }
-  const { rows } = loader
-  const key = await keyOf(target, file.table, columns, rows)
+  return finished(target, file, loader, keys)
+}
+
+/** The first rows did not say what all of them do. */
+class GuessedWrong extends Error {}
+
+/**
+ * Makes a table of a file while it is being understood, by what its first rows say of it. Nothing where the rest says otherwise, which
+ * leaves no table.
+ */
+async function takeByFirstRows(
+  target: Target,
+  own: Sheet & { table: string },
+  first: ProposedTable,
+  more: Said & Reading,
+): Promise<TakenTable | undefined> {
+  const { opened, name, sheet, table } = own
+  const understanding = understandingOf(opened, more)
+  const keys = new KeyLook(first.columns)
+  const file: UnderstoodFile = { opened, name, sheet, table, proposed: first }
+  try {
+    const columns = first.columns.map(column => ({ ...column, ...roomy(column) }))
+    const { loader, add } = await filling({ target, file, columns, keys, guessed: true }, () => {
+      throw new GuessedWrong()
+    })
+    await opened.rows(
+      sheet,
+      (cells, line) => {
+        understanding.row(cells, line)
+        if (isRow(first, cells, line)) add(cells, line)
+      },
+      { ...more, drained: () => loader.drained() },
+    )
+    await loader.hand()
+    const proposed = proposedBy(understanding, own, more)
+    const same =
+      proposed.columns.length === first.columns.length &&
+      proposed.after === first.after &&
+      first.columns.every((column, at) => heldTrue(column, proposed.columns[at]))
+    if (!same) throw new GuessedWrong()
+    return await finished(target, { ...file, proposed }, loader, keys)
+  } catch (error) {
+    if (more.signal?.aborted) throw error
+    // whatever it was, reading it whole before tells it with its place; rows of it that are on their way come to nothing
+    await target.run(sql`select 1`).catch(() => {})
+    await target.run(sql`drop table if exists ${tableOf(target, table)}`)
+    return undefined
+  }
+}
+
+/**
+ * Makes a table of a file, or of a sheet of it: all of its rows or nothing. A long one is taken in while it is understood, where its first
+ * rows say what all of them do; else it is read twice. @throws FileFault, or the signal's reason
+ */
+export async function takeFile(
+  target: Target,
+  opened: OpenedFile,
+  { name, sheet }: { name: string; sheet: string },
+  taken: readonly string[],
+  more: Said & { first?: Reading; second?: Reading; once?: Reading } = {},
+): Promise<TakenTable> {
+  const { first: understanding = {}, second: taking = {}, once = {}, ...said } = more
+  const first = await firstRowsSay({ opened, name, sheet }, said)
+  if (first) {
+    const table = tableNameOf({ name, sheet }, taken, said.table)
+    const done = await takeByFirstRows(target, { opened, name, sheet, table }, first, { ...said, ...once })
+    if (done) return done
+  }
+  return takeUnderstood(target, await understandFile(opened, { name, sheet }, taken, { ...said, ...understanding }), taking)
+}
+
+/** What a table needs once its rows are there. */
+async function finished(target: Target, file: UnderstoodFile, loader: TableLoader, keys: KeyLook): Promise<TakenTable> {
+  const { proposed, table } = file
+  const { columns } = proposed
+  const lineName = lineNameOf(table, columns)
+  const key = await keys.make(target, table, columns)
   if (key.length) await target.run(sql`alter table ${loader.name} drop column ${sql.identifier(lineName)}`)
-  await loader.key(key.length ? key : [lineName])
+  else await loader.key([lineName])
   for (const { name, title } of columns)
     if (title.toLowerCase() !== readable(name).toLowerCase()) await loader.comment(name, captionOf(title))
   await loader.analyze()
   return {
-    name: file.table,
-    rows,
+    name: table,
+    rows: loader.rows,
     columns: columns.map(each => ({ name: each.name, title: each.title, type: each.form.type })),
     key: key.length ? key : [lineName],
     problems: [...proposed.notes, ...columns.flatMap(each => each.notes.map(note => `${each.title}: ${note}`))],
@@ -192,23 +354,3 @@ export async function takeFile(target: Target, file: UnderstoodFile, more: Readi
 
 /** A comment by which a column is captioned as its file calls it. */
 const captionOf = (title: string) => `${title.replace(/[:.;]/g, ' ').slice(0, 40)}: as the file calls it`
-
-/** The first column that is filled and another in every row, those that are called like keys first; nothing where there is none. */
-async function keyOf(target: Target, table: string, columns: readonly ProposedColumn[], rows: number): Promise<string[]> {
-  if (!rows) return []
-  const able = columns.filter(each => each.empty === 0 && (each.form.type === 'text' || (each.form.type === 'number' && each.scale === 0)))
-  const named = (name: string) => (/^(id|no|nr|number|code|key)$|_(id|no|nr|number|code|key)$/.test(name) ? 0 : 1)
-  const candidates = able
-    .map((column, at) => ({ column, at }))
-    // a quantity that happens to be another in each row is no key
-    .filter(each => each.column === columns[0] || !named(each.column.name))
-    .sort((a, b) => named(a.column.name) - named(b.column.name) || a.at - b.at)
-    .slice(0, 6)
-  for (const { column } of candidates) {
-    const found = await target.run(
-      sql`select not exists (select 1 from ${tableOf(target, table)} group by ${sql.identifier(column.name)} having count(*) > 1) as only`,
-    )
-    if (found[0]?.only === true) return [column.name]
-  }
-  return []
-}

@@ -5,7 +5,8 @@ import { cellText } from '../../../core/intake/cells'
 import { isRow } from '../../../core/intake/understand'
 import { machineSentence } from '../../failures'
 import type { Place } from '../copies/place'
-import { KeepingError, makeTables } from '../copies/target'
+import { makeTablesAside } from '../copies/aside'
+import { KeepingError } from '../copies/target'
 import { openFile } from './kinds'
 import { FileFault } from './kinds/kind'
 import { type Said, tableNameOf, type TakenTable, takeFile, type UnderstoodFile, understandFile } from './take'
@@ -51,13 +52,13 @@ const step = 4_000_000
 const order = workerData as TakeOrder
 const post = (answer: TakeAnswer) => parentPort!.postMessage(answer)
 
-/** Tells how far the reading of a file has come. */
-function teller(file: string, before: number, of: number): (bytes: number) => void {
+/** Tells how far the reading of a file has come: of one that is read but once, each byte counts for both times. */
+function teller(file: string, before: number, of: number, times = 1): (bytes: number) => void {
   let told = 0
   return bytes => {
     if (bytes - told < step) return
     told = bytes
-    post({ kind: 'progress', done: before + bytes, of, file })
+    post({ kind: 'progress', done: before + bytes * times, of, file })
   }
 }
 
@@ -143,7 +144,7 @@ async function take(place: Place, files: readonly GivenFile[], before: Before | 
   const of = sizes.reduce((sum, size) => sum + size, 0) * 2
   const taken: FileTable[] = []
   const replaced = before ? await namesOfAll(files) : []
-  await makeTables(
+  await makeTablesAside(
     place,
     async target => {
       let read = 0
@@ -152,23 +153,26 @@ async function take(place: Place, files: readonly GivenFile[], before: Before | 
         try {
           const sheets = seenIn(opened.tables, file.sheet)
           for (const sheet of sheets) {
-            let understood: UnderstoodFile
             try {
-              understood = await understandFile(
+              const table = await takeFile(
+                target,
                 opened,
                 { name: file.name, sheet },
-                taken.map(table => table.name),
-                { ...file, progress: teller(file.name, read, of) },
+                taken.map(each => each.name),
+                {
+                  ...file,
+                  first: { progress: teller(file.name, read, of) },
+                  second: { progress: teller(file.name, read + sizes[at]!, of) },
+                  once: { progress: teller(file.name, read, of, 2) },
+                },
               )
+              taken.push({ ...table, file: file.name, ...(sheet ? { sheet } : {}) })
             } catch (error) {
               // a sheet without rows is no fault of a workbook that has others, unless its table would go by it
               const empty = error instanceof FileFault && /holds no rows/.test(error.message) && sheets.length > 1
               const missed = before?.tables.includes(tableNameOf({ name: file.name, sheet }, [], file.table))
               if (!empty || missed || file.sheet !== undefined) throw error
-              continue
             }
-            const table = await takeFile(target, understood, { progress: teller(file.name, read + sizes[at]!, of) })
-            taken.push({ ...table, file: file.name, ...(sheet ? { sheet } : {}) })
           }
         } finally {
           opened.close?.()
