@@ -24,6 +24,8 @@ const parts: Record<string, () => Promise<void>> = {
   workbook,
   csv,
   intake,
+  servers,
+  copies,
   start,
 }
 

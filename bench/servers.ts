@@ -36,7 +36,7 @@ export async function servers(): Promise<void> {
     const { id } = await estante.addServer(tester, `Bench ${Date.now()}`, {
       url: server.as('reader', 'secret'),
       schemas: ['company'],
-      day: '2026-10-14',
+      day: '2026-10-31',
     })
     try {
       await readLines(estante, id, server.as('reader', 'secret'))

@@ -51,15 +51,10 @@ class ByServer extends Server {
     return brought
   }
 
-  async add(name: string, files: readonly string[]): Promise<AddedSource> {
+  async add(name: string, files: readonly string[], watch: string | undefined): Promise<AddedSource> {
     const brought = await this.bring(files)
-    return this.send<AddedSource>('/api/sources', { name, files: brought.map(({ id }) => ({ id })) })
-  }
-
-  /** Names a source, and the folder of its files that is watched. */
-  async watch(id: string, name: string, folder: string): Promise<void> {
-    const path = `/api/sources/${encodeURIComponent(id)}/connection`
-    await this.ask(path, { method: 'PUT', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name, watch: folder }) })
+    const watched = watch === undefined ? {} : { watch }
+    return this.send<AddedSource>('/api/sources', { name, files: brought.map(({ id }) => ({ id })), ...watched })
   }
 
   connect(name: string, said: SaidServer): Promise<AddedServer> {
@@ -133,11 +128,10 @@ async function add({ name, files, watch, server: said, copy: copied, folder, thr
   }
   const watched = watch === undefined ? {} : { watch: { folder: watch, seen: Object.fromEntries(filesIn(watch)) } }
   const added = through
-    ? await through.add(name, files)
+    ? await through.add(name, files, watch)
     : await here(folder, estante =>
         withFiles(files, async given => ({ name: name.trim(), ...(await estante.addFiles(context, name, given, watched)) })),
       )
-  if (through && watch !== undefined) await through.watch(added.id, added.name, watch)
   write({ source: added.name, id: added.id, tables: added.tables, ...(watch === undefined ? {} : { watched: watch }) })
 }
 

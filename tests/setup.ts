@@ -4,6 +4,8 @@ import { join } from 'node:path'
 import { openEstante } from '../server/estante'
 import '../plugins'
 import { buildWorkers } from '../scripts/workers.mjs'
+import { tellServer } from './onServer'
+import { loadCompany, startServer, type TestServer } from './servers'
 import { template } from './support'
 
 /**
@@ -21,11 +23,22 @@ export default async function setup(): Promise<() => void> {
   mkdirSync(join(template, '..'), { recursive: true })
   const estante = await openEstante({ folder: template })
   await estante.close()
+  const server = process.env.ESTANTE_TESTS_ON === 'server' ? await companyServer() : undefined
   return () => {
+    server?.stop()
     try {
       rmSync(folder, { recursive: true, force: true, maxRetries: 20 })
     } catch {
       // a process of a test that is ending still writes: what is left there is no fault of the tests
     }
   }
+}
+
+/** A server whose database `company` is copied by each file of tests. */
+async function companyServer(): Promise<TestServer> {
+  const server = startServer()
+  await loadCompany(server, 'company')
+  server.sql('create database company template postgres')
+  tellServer(server)
+  return server
 }

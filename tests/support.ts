@@ -14,6 +14,7 @@ import { companyFolder, schema as sourceSchema, sourceId } from '../demo/source'
 import type { Context } from '../server/access/context'
 import type { Estante } from '../server/estante'
 import { readCatalog } from '../server/sources/embedded/introspect'
+import { serverDatabase, testsServer } from './onServer'
 
 /** Who asks in tests. */
 export const tester: Context = { person: 'tester' }
@@ -45,7 +46,7 @@ export function demoData(): string {
 
 /** The demo company's database, to ask by hand. */
 export async function demoDatabase(): Promise<{ db: PGlite; catalog: Catalog }> {
-  const db = await PGlite.create(companyFolder(demoData()))
+  const db = testsServer ? await serverDatabase(testsServer) : await PGlite.create(companyFolder(demoData()))
   await db.exec(`set search_path to ${sourceSchema}`)
   afterAll(() => db.close())
   return { db, catalog: await readCatalog(db, sourceSchema) }

@@ -141,6 +141,8 @@ export const requests = {
   said: object(saidFields).noUnknown(),
   addSource: object({
     name: name(),
+    /** the folder that the files are of, which is watched from then on */
+    watch: string().strict().max(1000),
     files: array(object({ id: name(), ...saidFields }).noUnknown())
       .required()
       .min(1)

@@ -36,6 +36,18 @@ test('a folder of files becomes a source from the command line, through the serv
     expect(listed).toEqual({ id: added.lines[0]!.id, name: 'Harbour office', kind: 'files' })
     const catalog = (await (await page.request.get(`/api/sources/${String(listed!.id)}/catalog`)).json()) as { tables: { name: string }[] }
     expect(catalog.tables.map(each => each.name)).toEqual(['berths', 'visits'])
+    // files in place of those that are there, and settings that fit or do not
+    writeFileSync(join(folder, 'berths.csv'), 'Berth,Length\nQ3,9.00\n')
+    const again = estante('refresh', 'Harbour office', '--files', join(folder, 'berths.csv'))
+    expect(again).toMatchObject({ status: 0, lines: [{ source: 'Harbour office', tables: [{ name: 'berths', rows: 1 }] }] })
+    const [kept] = estante('settings', 'Harbour office').lines
+    writeFileSync(join(folder, 'kept.json'), JSON.stringify({ ...kept, columns: { 'berths.length': { caption: 'Metres' } } }))
+    expect(estante('settings', 'Harbour office', '--from', join(folder, 'kept.json'))).toMatchObject({ status: 0, told: '' })
+    expect(estante('settings', 'Harbour office').lines[0]).toMatchObject({ columns: { 'berths.length': { caption: 'Metres' } } })
+    writeFileSync(join(folder, 'kept.json'), '{')
+    expect(estante('settings', 'Harbour office', '--from', join(folder, 'kept.json')).told).toContain('holds no settings of a source')
+    expect(estante('add', 'Daily', '--files', folder, '--watch').told).toContain('may not be watched')
+    expect(estante('list').lines.some(each => each.name === 'Daily')).toBe(false)
     expect(estante('add', 'Harbour office', '--files', folder)).toMatchObject({
       status: 2,
       lines: [],

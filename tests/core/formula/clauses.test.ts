@@ -1,20 +1,29 @@
 import { sql } from 'drizzle-orm'
+import { emptyDatabase } from '../../onServer'
 import { PgDialect } from 'drizzle-orm/pg-core'
-import { PGlite } from '@electric-sql/pglite'
+import type { PGlite } from '@electric-sql/pglite'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { type ParameterKind, parameterTypes } from '../definition/parameters'
-import { checkFormula } from './check'
-import { compileFormula } from './evaluate'
-import { formulaSql } from './sql'
-import { plainText } from '../value/plain'
-import { compareText } from '../value/text'
-import { addMonths, dayText, monthEnd, parseDay } from '../value/date'
-import { compareDecimals, decimal, type Decimal, decimalText } from '../value/decimal'
-import { type ClauseTest, type ClauseValue, type FilterPart, filterText, filterWords, readFilter, testsFor } from './clauses'
-import { tableLevel } from '../model/levels'
-import { columnOf } from '../value/columns'
-import type { Value, ValueType } from '../value/value'
+import { type ParameterKind, parameterTypes } from '../../../core/definition/parameters'
+import { checkFormula } from '../../../core/formula/check'
+import { compileFormula } from '../../../core/formula/evaluate'
+import { formulaSql } from '../../../core/formula/sql'
+import { plainText } from '../../../core/value/plain'
+import { compareText } from '../../../core/value/text'
+import { addMonths, dayText, monthEnd, parseDay } from '../../../core/value/date'
+import { compareDecimals, decimal, type Decimal, decimalText } from '../../../core/value/decimal'
+import {
+  type ClauseTest,
+  type ClauseValue,
+  type FilterPart,
+  filterText,
+  filterWords,
+  readFilter,
+  testsFor,
+} from '../../../core/formula/clauses'
+import { tableLevel } from '../../../core/model/levels'
+import { columnOf } from '../../../core/value/columns'
+import type { Value, ValueType } from '../../../core/value/value'
 
 const types: Record<string, ValueType> = { n: 'number', s: 'text', d: 'date', m: 'moment', y: 'boolean' }
 const databaseTypes: Record<ValueType, string> = { number: 'numeric', text: 'text', date: 'date', moment: 'timestamp', boolean: 'boolean' }
@@ -44,7 +53,7 @@ const today = parseDay('2026-03-31')!
 
 let db: PGlite
 beforeAll(async () => {
-  db = await PGlite.create()
+  db = await emptyDatabase()
 })
 afterAll(() => db.close())
 

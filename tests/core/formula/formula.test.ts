@@ -1,21 +1,22 @@
 import { sql } from 'drizzle-orm'
+import { emptyDatabase } from '../../onServer'
 import { PgDialect } from 'drizzle-orm/pg-core'
 import fc from 'fast-check'
-import { PGlite } from '@electric-sql/pglite'
+import type { PGlite } from '@electric-sql/pglite'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { readFileSync } from 'node:fs'
-import { generate } from '../../scripts/grammar.mjs'
-import type { FieldInfo, LevelInfo } from './typed'
-import { columnOf } from '../value/columns'
-import type { Value, ValueType } from '../value/value'
-import { dayText } from '../value/date'
-import { momentText } from '../value/moment'
-import { decimal, type Decimal, decimalText } from '../value/decimal'
-import { checkFormula } from './check'
-import { compileFormula } from './evaluate'
-import { Lineage } from './lineage'
-import { formulaSql } from './sql'
-import { FormulaError, parseFormula } from './syntax'
+import { generate } from '../../../scripts/grammar.mjs'
+import type { FieldInfo, LevelInfo } from '../../../core/formula/typed'
+import { columnOf } from '../../../core/value/columns'
+import type { Value, ValueType } from '../../../core/value/value'
+import { dayText } from '../../../core/value/date'
+import { momentText } from '../../../core/value/moment'
+import { decimal, type Decimal, decimalText } from '../../../core/value/decimal'
+import { checkFormula } from '../../../core/formula/check'
+import { compileFormula } from '../../../core/formula/evaluate'
+import { Lineage } from '../../../core/formula/lineage'
+import { formulaSql } from '../../../core/formula/sql'
+import { FormulaError, parseFormula } from '../../../core/formula/syntax'
 
 const types: Record<string, ValueType> = {
   a: 'number',
@@ -173,7 +174,7 @@ const row: fc.Arbitrary<Record<string, Value>> = fc.record({
 describe('SQL and the evaluator give the same answers', () => {
   let db: PGlite
   beforeAll(async () => {
-    db = await PGlite.create()
+    db = await emptyDatabase()
   })
   afterAll(() => db.close())
 
@@ -311,5 +312,5 @@ it('binds as the trade writes it', () => {
 })
 
 it('the generated parser is that of the grammar', () => {
-  expect(readFileSync(new URL('./parser.js', import.meta.url), 'utf8')).toBe(generate())
+  expect(readFileSync(new URL('../../../core/formula/parser.js', import.meta.url), 'utf8')).toBe(generate())
 })
