@@ -27,20 +27,21 @@ const timed = async (work: () => Promise<unknown>): Promise<number> => {
 
 /** Lines from a PostgreSQL server into level records, and every report of the demo there against the embedded engine. */
 export async function servers(): Promise<void> {
-  const size = Math.min(scale, 40)
+  await withCompany(Math.min(scale, 40), readLines)
+  await withCompany(1, demoReports)
+}
+
+/** The company of a size in an embedded engine and on a server that is a source beside it. */
+async function withCompany(size: number, work: (estante: Estante, id: string, url: string) => Promise<void>): Promise<void> {
   const folder = await company(size)
   const server = startServer()
   const estante = await openEstante({ folder })
   try {
     await loadCompany(server, 'company', size)
-    const { id } = await estante.addServer(tester, `Bench ${Date.now()}`, {
-      url: server.as('reader', 'secret'),
-      schemas: ['company'],
-      day: '2026-10-31',
-    })
+    const url = server.as('reader', 'secret')
+    const { id } = await estante.addServer(tester, `Bench ${Date.now()}`, { url, schemas: ['company'], day: '2026-10-31' })
     try {
-      await readLines(estante, id, server.as('reader', 'secret'))
-      await demoReports(estante, id)
+      await work(estante, id, url)
     } finally {
       await estante.putSourceAway(tester, id)
     }

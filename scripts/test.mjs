@@ -49,6 +49,23 @@ suite(
   `${results}/unit.json`,
   found => ({ passed: found.numPassedTests, failed: found.numFailedTests }),
 )
+suite(
+  'planner, formulas, data sets and demo reports on a PostgreSQL server',
+  'npx',
+  [
+    'vitest',
+    'run',
+    'tests/core',
+    'tests/onServer',
+    'demo/reports',
+    '--reporter=default',
+    '--reporter=json',
+    `--outputFile=${results}/on.json`,
+  ],
+  `${results}/on.json`,
+  found => ({ passed: found.numPassedTests, failed: found.numFailedTests }),
+  { ESTANTE_TESTS_ON: 'server' },
+)
 const { buildAll } = await import('./build.mjs')
 await buildAll()
 suite(
