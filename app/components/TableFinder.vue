@@ -72,15 +72,16 @@ const describeHit = (hit: { table: string; column?: string; where: string }) =>
   hit.column ? `column ${readable(hit.column).toLowerCase()}` : hit.where === 'comment' ? 'in its comment' : ''
 
 const rows = shallowRef<LevelRecords>()
+/** They are read again with the tables: a source that was refreshed has others. */
 watch(
-  chosen,
-  async name => {
+  [chosen, () => catalog],
+  async ([name, within], [before] = ['', undefined]) => {
     rows.value = undefined
-    column.value = ''
+    if (name !== before) column.value = ''
     if (!name) return
     try {
       const found = await apiBytes(sources.path(`tables/${encodeURIComponent(name)}`))
-      if (chosen.value === name) rows.value = readEnvelope(found).levels[0]
+      if (chosen.value === name && catalog === within) rows.value = readEnvelope(found).levels[0]
     } catch (error) {
       problem.value = (error as Error).message
     }
@@ -101,7 +102,11 @@ const fieldOf = (name: string): FieldInfo => {
     record: '',
   }
 }
-const cell = (name: string, row: number) => fieldText(fieldOf(name), valueAt(rows.value!.columns[name]!, row), 'en-GB')
+const cell = (name: string, row: number) => {
+  const held = rows.value!.columns[name]
+  // a column that has come since the rows were read
+  return held ? fieldText(fieldOf(name), valueAt(held, row), 'en-GB') : ''
+}
 const holds = (name: string) => byValue.value.find(hit => hit.table === chosen.value && hit.column === name)
 
 interface Node extends SimulationNodeDatum {

@@ -46,6 +46,7 @@ test('a folder of files becomes a source from the command line, through the serv
     expect(estante('settings', 'Harbour office').lines[0]).toMatchObject({ columns: { 'berths.length': { caption: 'Metres' } } })
     writeFileSync(join(folder, 'kept.json'), '{')
     expect(estante('settings', 'Harbour office', '--from', join(folder, 'kept.json')).told).toContain('holds no settings of a source')
+    rmSync(join(folder, 'kept.json'))
     expect(estante('add', 'Daily', '--files', folder, '--watch').told).toContain('may not be watched')
     expect(estante('list').lines.some(each => each.name === 'Daily')).toBe(false)
     expect(estante('add', 'Harbour office', '--files', folder)).toMatchObject({

@@ -100,6 +100,7 @@ test.describe('a copy', () => {
     await bar.getByRole('button', { name: 'Refresh' }).click()
     await page.getByText('Orders', { exact: true }).first().click()
     await expect(page.getByText('about 150,000 rows')).toBeVisible({ timeout: 90_000 })
-    await expect(page.getByText('77.00').first()).toBeVisible()
+    await page.getByPlaceholder('A name, a comment, or a value').fill('77')
+    await expect(page.getByText('1 row', { exact: true }).first()).toBeVisible()
   })
 })
