@@ -1,5 +1,5 @@
 import type { SourceConnection, TriedServer } from '../../core/api/intake'
-import { placeOf } from '../../core/intake/serverPlace'
+import { placeOf, type ServerPlace } from '../../core/intake/serverPlace'
 import type { Context } from '../access/context'
 import { type Connection, StoreError } from '../store/records'
 import { adapterFor, type CopyRecord, openedSecret, type SaidCopy, triedCopy } from './copies/addCopy'
@@ -60,12 +60,19 @@ export async function keptConnection(context: Context, parts: KeepingParts, id: 
   return { name, kind: 'files', watch: record.watch ?? '', tables: record.tables ?? {} }
 }
 
-const withoutPassword = (url: string) => url.replace(/^([a-z]+:\/\/[^/@:]*):[^@]*@/i, '$1@')
+const withoutPassword = (url: string) => url.replace(/^([a-z]+:\/\/[^/@:]*):[^/]*@/i, '$1@')
 
-/** The place is the same, whose password is kept. */
+/** How a connection is guarded, whatever word says so; without one it is checked, but for this machine. */
+function guardOf({ host, encryption }: ServerPlace): 'off' | 'encrypted' | 'checked' {
+  if (host.startsWith('/') || encryption === 'disable' || encryption === 'off') return 'off'
+  if (encryption) return encryption === 'require' ? 'encrypted' : 'checked'
+  return ['localhost', '127.0.0.1', '::1'].includes(host) ? 'off' : 'checked'
+}
+
+/** The place is the same, whose password is kept, and nobody hears it on the way who did not before. */
 function samePlace(one: string, other: string): boolean {
   const [a, b] = [placeOf(one), placeOf(other)]
-  return !!a && !!b && a.host === b.host && a.port === b.port && a.user === b.user
+  return !!a && !!b && a.host === b.host && a.port === b.port && a.user === b.user && guardOf(a) === guardOf(b)
 }
 
 /**

@@ -65,7 +65,7 @@ function removeOthers(folder: string, kept: readonly number[]): void {
 
 /** What was made at a place goes. A server that cannot be asked now keeps it. */
 export async function removePlace(place: Place): Promise<void> {
-  if (place.kind === 'folder') rmSync(place.folder, { recursive: true, force: true })
+  if (place.kind === 'folder') for (const each of [place.folder, `${place.folder}.making`]) rmSync(each, { recursive: true, force: true })
   else await dropSchema(place).catch(() => {})
 }
 
@@ -131,6 +131,17 @@ export async function keptOf(number: number, at: Date, place: Place, { tables }:
   }
 }
 
+/** The source that is to have a generation more. */
+interface NextOf<R extends KeptRecord> {
+  source: CopySource
+  record: R
+  /** it is put in place though reports would break */
+  evenSo: boolean
+  words: ChangeWords
+  /** it lies where the present one does, also where others would lie on a server by now */
+  stays?: boolean
+}
+
 /**
  * Makes a generation more, which takes the place of the present one at once; where that fails, all stays as it was, and it is kept why.
  * @throws StoreError with one sentence
@@ -138,7 +149,7 @@ export async function keptOf(number: number, at: Date, place: Place, { tables }:
 export async function nextGeneration<R extends KeptRecord, M extends Made>(
   context: Context,
   parts: KeepingParts,
-  { source, record, evenSo, words }: { source: CopySource; record: R; evenSo: boolean; words: ChangeWords },
+  { source, record, evenSo, words, stays = false }: NextOf<R>,
   make: (place: Place, before: { kept: Kept; place: Place }) => Promise<M>,
   change: (record: R, made: M) => R = each => each,
 ): Promise<{ generation: number; made: M }> {
@@ -147,7 +158,7 @@ export async function nextGeneration<R extends KeptRecord, M extends Made>(
   const at = new Date()
   const { catalog: before } = await parts.sources.catalog(source.id)
   const present = record.generations.find(each => each.number === record.generation)!
-  const place = placeOfGeneration(own, source.id, number, copiesServer())
+  const place = placeOfGeneration(own, source.id, number, stays && !present.server ? undefined : copiesServer())
   let made: M
   let kept: Kept
   try {
@@ -175,9 +186,10 @@ export async function nextGeneration<R extends KeptRecord, M extends Made>(
 export async function useGeneration(
   context: Context,
   parts: KeepingParts,
-  { source, record }: { source: CopySource; record: KeptRecord },
+  own: { source: CopySource; record: KeptRecord },
   number: number,
 ): Promise<void> {
+  const { source, record } = own
   const kept = record.generations.find(each => each.number === number)
   if (!kept) throw new StoreError(`“${source.name}” has no generation ${number} any more; refresh it instead.`, 404)
   await source.use(kept)

@@ -157,6 +157,8 @@ export async function filesRecord(context: Context, parts: KeepingParts, id: str
 
 /** Sources of files whose tables are being replaced. */
 const replacing = new Set<string>()
+/** Are files being taken into a source now? */
+export const isReplacing = (id: string): boolean => replacing.has(id)
 const againWords: ChangeWords = { undone: 'Nothing was taken in', same: 'take them in' }
 
 /**
@@ -178,14 +180,8 @@ export async function takeAgain(
     const { made } = await nextGeneration<FilesRecord, MadeOfFiles>(
       context,
       parts,
-      { source, record, evenSo: more.evenSo === true, words: againWords },
+      { source, record, evenSo: more.evenSo === true, words: againWords, stays: true },
       async (place, { kept, place: before }) => {
-        if (before.kind !== place.kind)
-          throw new StoreError(
-            `“${source.name}” lies elsewhere than new tables are kept now; start Estante with ESTANTE_COPIES_URL as it was, or add the ` +
-              `files as a new source.`,
-            409,
-          )
         const known =
           kept.tables ?? Object.fromEntries((await parts.sources.catalog(source.id)).catalog.tables.map(each => [each.name, { rows: 0 }]))
         const from = { place: before, tables: Object.keys(known) }

@@ -4,7 +4,7 @@ import { type FSWatcher, watch } from 'chokidar'
 import { becomesTable } from '../../../core/intake/endings'
 import { type Context, ownContext } from '../../access/context'
 import type { KeepingParts } from '../copies/generations'
-import { filesRecord, takeAgain } from './addFiles'
+import { filesRecord, isReplacing, takeAgain } from './addFiles'
 import type { GivenFile } from './take.worker'
 
 /** How long a file must stay as it is before it is taken in, and how often it is looked at meanwhile, in milliseconds. */
@@ -82,6 +82,8 @@ export class FolderWatches {
   /** One after another; what could not be taken in is kept with the source, and looked at again when its folder changes. */
   private look(id: string): void {
     this.turn = this.turn.then(async () => {
+      // whoever brings files by hand has their turn first
+      while (!this.closed && isReplacing(id)) await new Promise(resolve => setTimeout(resolve, 300))
       if (this.closed || !this.known.has(id)) return
       await lookAgain(ownContext, this.parts, id).catch(() => {})
     })
