@@ -26,6 +26,7 @@ const bringing = ref(false)
 const busy = computed(() => !!adding.value || !!editing.value)
 async function edit(files: boolean): Promise<void> {
   const { id } = sources.current!
+  problem.value = ''
   try {
     editing.value = { id, connection: await api<SourceConnection>(sources.path('connection')) }
     bringing.value = files

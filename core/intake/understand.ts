@@ -1,16 +1,5 @@
-import {
-  answerFrom,
-  type Cell,
-  cellText,
-  type ColumnForm,
-  dayFrom,
-  isEmptyWord,
-  isPlainMoment,
-  leadsWithZero,
-  markOf,
-  momentFrom,
-  numberShape,
-} from './cells'
+import { type Cell, cellText, type ColumnForm, isEmptyWord, isPlainMoment, leadsWithZero, markOf, numberShape } from './cells'
+import { allForms, answer, comma, fits, forms, point } from './forms'
 
 /** A column as it was understood. */
 export interface ProposedColumn {
@@ -49,56 +38,6 @@ export interface ProposedTable {
   notes: string[]
 }
 
-const forms: readonly ColumnForm[] = [
-  { type: 'number', decimal: '.' },
-  { type: 'number', decimal: ',' },
-  { type: 'date', order: 'ymd' },
-  { type: 'date', order: 'dmy' },
-  { type: 'date', order: 'mdy' },
-  { type: 'boolean' },
-  { type: 'moment', order: 'ymd' },
-  { type: 'moment', order: 'dmy' },
-  { type: 'moment', order: 'mdy' },
-]
-const [point, comma, answer] = [1, 2, 32]
-const allForms = (1 << forms.length) - 1
-const datedForms = allForms & ~(point! | comma! | answer!)
-/** Places of the orders of a date among the forms, without a time and with one. */
-const orders = [
-  { order: 'ymd', date: 2, moment: 6 },
-  { order: 'dmy', date: 3, moment: 7 },
-  { order: 'mdy', date: 4, moment: 8 },
-] as const
-
-/** Which of some forms a cell fits, as bits in the order of `forms`. A text that says so itself is nothing else. */
-function fits(given: Cell, wanted = allForms): number {
-  if (typeof given !== 'string' || !wanted) return 0
-  const cell = given
-  const first = cell.charCodeAt(0)
-  // most cells are plain digits or words
-  let digits = true
-  for (let at = 0; at < cell.length && digits; at++) digits = cell.charCodeAt(at) >= 48 && cell.charCodeAt(at) <= 57
-  if (digits) return (cell.length > 1 && first === 48 ? 0 : point! | comma!) & wanted
-  if ((first >= 65 && first <= 90) || (first >= 97 && first <= 122) || first > 0x2fff)
-    return wanted & answer! && cell.length < 12 && answerFrom(cell) !== undefined ? answer! : 0
-  let found = 0
-  if (wanted & (point! | comma!) && !leadsWithZero(cell)) {
-    if (wanted & point! && numberShape(cell, '.')) found |= point!
-    if (wanted & comma! && numberShape(cell, ',')) found |= comma!
-  }
-  if (wanted & datedForms && cell.length >= 8 && cell.length < 32) {
-    for (const { order, date, moment } of orders) {
-      const [day, time] = [1 << date, 1 << moment]
-      if (!(wanted & (day | time))) continue
-      if (order === 'ymd' && isPlainMoment(cell, 'date')) found |= (day | time) & wanted
-      else if (order === 'ymd' && isPlainMoment(cell, 'moment') && !cell.endsWith('00:00:00')) found |= time & wanted
-      else if (dayFrom(cell, order) !== undefined) found |= (day | time) & wanted
-      else if (wanted & time && momentFrom(cell, order) !== undefined) found |= time
-    }
-  }
-  return found
-}
-
 interface Tally {
   /** forms that are still looked for: those that fit nearly everything so far */
   wanted: number
@@ -116,7 +55,7 @@ interface Tally {
 }
 
 /** Forms that a file writes which has but one way for each: 1234.5, 2026-03-31, true. */
-const plainForms = point! | (1 << 2) | (1 << 6) | answer!
+const plainForms = point | (1 << 2) | (1 << 6) | answer
 
 /** What is said or known of a table before it is read. */
 export interface SaidTable {
@@ -222,7 +161,7 @@ export class Understanding {
       if (!tally.wanted || isPlainly(tally, cell)) continue
       const { wanted } = tally
       const found = this.said.typed ? fits(cell, wanted & plainForms) : fits(cell, wanted)
-      if (wanted & point! && typeof cell === 'string' && leadsWithZero(cell)) tally.zeros++
+      if (wanted & point && typeof cell === 'string' && leadsWithZero(cell)) tally.zeros++
       if (found !== wanted) missed(tally, wanted & ~found, line, cell)
       for (const form of [0, 1] as const) {
         if (!(found & (1 << form))) continue
@@ -327,8 +266,8 @@ const [plainDay, plainMoment] = [(1 << 2) | (1 << 6), 1 << 6]
 function isPlainly(tally: Tally, cell: Cell): boolean {
   if (typeof cell !== 'string') return false
   switch (tally.wanted) {
-    case point!:
-    case point! | comma!: {
+    case point:
+    case point | comma: {
       const { length } = cell
       const first = cell.charCodeAt(0)
       if (first === 48 && length > 1 && cell.charCodeAt(1) !== 46) return false
@@ -422,7 +361,7 @@ function areTitles(given: readonly Cell[], rows: readonly { cells: readonly Cell
   const filled = own.filter(Boolean)
   // columns of a sheet may go without a title
   if ((!padded && filled.length < own.length) || new Set(filled).size !== filled.length) return false
-  if (given.some(cell => fits(cell) & ~answer!) || cells.some(cell => fits(cell) & ~answer!)) return false
+  if (given.some(cell => fits(cell) & ~answer) || cells.some(cell => fits(cell) & ~answer)) return false
   if (!rows.length) return true
   // texts only: titles are not among the values under them
   return cells.some(

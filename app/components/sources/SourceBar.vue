@@ -49,9 +49,10 @@ async function renew(more: { generation?: number; evenSo?: boolean } = {}): Prom
     emit('renewed')
   } catch (error) {
     const sentence = stop.value?.signal.aborted ? 'The refresh was stopped; all rows are as they were.' : (error as Error).message
-    emit('problem', sentence)
     lacking.value = sentence.includes('refresh all the same')
     await readCopy()
+    // what is kept of a refresh that failed is said by itself
+    if (copy.value?.failed?.why !== sentence) emit('problem', sentence)
   } finally {
     clearInterval(asking)
     copying.value = false

@@ -42,7 +42,7 @@ export async function makeTablesAside(
     worker.on('message', (answer: KeepAnswer) => {
       if (answer.kind === 'made') resolve()
       else if (answer.kind === 'failed') fail(answer.sentence ? new KeepingError(answer.message) : new FillError(answer.message))
-      else if (answer.kind !== 'open') {
+      else {
         const { resolve: done, reject: failed } = waiting.get(answer.id)!
         waiting.delete(answer.id)
         if (answer.kind === 'done') done(answer.rows)

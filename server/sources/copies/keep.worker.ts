@@ -18,7 +18,6 @@ export type KeepRequest =
   | { kind: 'end'; made: boolean }
 
 export type KeepAnswer =
-  | { kind: 'open'; schema: string }
   | { kind: 'done'; id: number; rows: Record<string, unknown>[] }
   /** a statement failed; `code` is that of the database */
   | { kind: 'error'; id: number; message: string; code?: string }
@@ -56,7 +55,6 @@ try {
             return request.made ? resolve() : reject(new Undone())
           })
         })
-        post({ kind: 'open', schema: target.schema })
       }),
     from,
   )

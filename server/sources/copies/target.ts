@@ -5,6 +5,7 @@ import { sql, type SQL } from 'drizzle-orm'
 import pg from 'pg'
 import { from as copyFrom } from 'pg-copy-streams'
 import { bound } from '../../../core/catalog/dialect'
+import { quotedName } from '../../../core/sql/statementParts'
 import { makeFolder } from '../../engine/durable'
 import { AddressError, clientConfig, reachSentence, readAddress } from '../postgres/address'
 import { emptyEngine } from './emptyEngine'
@@ -112,7 +113,7 @@ export async function makeTables(
         await target.run(sql`insert into ${tableOf(target, table)} select * from ${tableOf(before, table)}`)
         await target.run(sql`analyze ${tableOf(target, table)}`)
         const [said] = await target.run(
-          sql`select obj_description(to_regclass(${`${quoted(before.schema)}.${quoted(table)}`}), 'pg_class') as comment`,
+          sql`select obj_description(to_regclass(${`${quotedName(before.schema)}.${quotedName(table)}`}), 'pg_class') as comment`,
         )
         if (typeof said?.comment === 'string') await comment(target, table, undefined, said.comment)
       }
@@ -130,8 +131,6 @@ export async function makeTables(
     await client.end().catch(() => {})
   }
 }
-
-const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`
 
 /** Of tables that are there some stay, and nothing points from one to another. */
 async function keepOnly(target: Target, tables: readonly string[]): Promise<void> {
