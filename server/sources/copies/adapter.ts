@@ -46,16 +46,14 @@ export type ForeignPart =
   | { column: string; from: string }
   /** those whose key, one whole number, is one of these; they are digits */
   | { key: string; of: readonly string[] }
-  /** keys alone, of ranges as `ranges` calls them */
-  | { key: string; size: number; ranges: readonly string[] }
 
-/** Keys of a range: how many, and two sums by which the same are known. Whole numbers, as digits. */
-export interface KeyRange {
-  range: string
-  count: string
-  sum: string
-  mixed: string
-}
+/** Keys that a block packs. */
+export const blockSize = 32
+/**
+ * 32 keys, packed: block n is of those from 32 n on (n is below zero where they are), and bit k of `present` is set where 32 n + k is
+ * there. Both are whole numbers, as digits.
+ */
+export type KeyBlock = [block: string, present: string]
 
 /** A database that is open: all that is read of it is of one moment. */
 export interface OpenForeign {
@@ -71,10 +69,10 @@ export interface OpenForeign {
     part?: ForeignPart,
   ) => Promise<void>
   /**
-   * Keys of a table by ranges of `size`, where a key is one whole number: range n holds those that divided by `size`, without what is left
-   * over, are n. `mixed` sums (key modulo 9973)². An adapter without it copies tables whole, and is never asked for a part of them.
+   * Keys of a table, where a key is one whole number: a block for each 32 of which there is one, in no order. An adapter without it copies
+   * tables whole, and is never asked for a part of them.
    */
-  ranges?: (table: ForeignTable, key: string, size: number) => Promise<KeyRange[]>
+  blocks?: (table: ForeignTable, key: string, onBlocks: (blocks: KeyBlock[]) => Promise<void>) => Promise<void>
   close: () => Promise<void>
 }
 

@@ -86,11 +86,14 @@ async function makeGeneration(
 ): Promise<MadeCopy> {
   const answer = await inThread<CopyAnswer>('copy', order, copyUndone, { progress, signal: context.signal })
   const { tables: copied } = answer as CopyAnswer & { kind: 'copied' }
-  return { copied, tables: Object.fromEntries(copied.map(({ name, rows, shape }) => [name, { rows, shape }])) }
+  return {
+    copied,
+    tables: Object.fromEntries(copied.map(({ name, rows, shape, grown }) => [name, { rows, shape, ...(grown ? { grown } : {}) }])),
+  }
 }
 
 /** A table as people are told of it. */
-const plain = ({ shape: _, ...table }: CopiedTable): TakenTable => table
+const plain = ({ shape: _, grown: __, ...table }: CopiedTable): TakenTable => table
 
 /** Copies that are being made for the first time, by who wants them and their name: how far each is. */
 const adding = new Map<string, CopyProgress>()
@@ -185,7 +188,6 @@ export async function refreshCopy(
       parts,
       { source, record, evenSo, words: refreshWords },
       (place, { kept, place: before }) => {
-        const shapes = Object.entries(kept.tables ?? {}).flatMap(([table, { shape }]) => (shape ? [[table, shape]] : []))
         const order: CopyOrder & { place: Place } = {
           kind: adapterNamed(record.adapter)!.kind,
           address: url,
@@ -193,7 +195,7 @@ export async function refreshCopy(
           ...(password ? { password } : {}),
           ...(record.tables ? { tables: record.tables } : {}),
           ...(record.grows ? { grows: record.grows } : {}),
-          from: { place: before, shapes: Object.fromEntries(shapes) as Record<string, string> },
+          from: { place: before, tables: kept.tables ?? {} },
         }
         return makeGeneration(context, order, state => {
           refreshing.set(source.id, state)

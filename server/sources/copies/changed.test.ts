@@ -33,6 +33,7 @@ const fill = () =>
       foreign key (customer_id) references customers (id));
     create table journal (id bigint unsigned primary key, what varchar(20));
     insert into customers (id, name) select seq, concat('Customer ', seq) from seq_1_to_50;
+    insert into customers values (0, 'Nought'), (-1, 'A'), (-32, 'B'), (-33, 'C'), (-64, 'D'), (-65, 'E');
     insert into orders (id, customer_id, amount, note) select seq, 1 + seq % 50, seq / 4, concat('note ', seq)
       from seq_1_to_40000 where seq not in (106, 107);
     update orders set changed = '2020-01-01 00:00:00';
@@ -73,7 +74,7 @@ describe.each([
   it('is, row by row, what the database holds', async () => {
     fill()
     if (onServer) process.env.ESTANTE_COPIES_URL = server.as('keeper', 'quay', 'copies')
-    const said = { url: mariadb.as('reader', 'open sesame'), grows: { orders: 'changed', journal: 'id' } }
+    const said = { url: mariadb.as('reader', 'open sesame'), grows: { orders: 'changed', journal: 'id', customers: 'id' } }
     const added = await app.copies.add(tester, `Shop ${onServer}`, said)
     id = added.id
     await same(id)
@@ -84,7 +85,8 @@ describe.each([
       insert into orders (id, customer_id, amount, note, changed) values
         (60000, 9, 3, 'written late', '2019-01-01'), (60001, 9, 4, 'never', null);
       delete from journal where id = 18446744073709540005; insert into journal values (18446744073709543001, 'more'), (5, 'less');
-      update customers set name = 'Another' where id = 4;`)
+      update customers set name = 'Another' where id = 4; delete from customers where id in (-1, -32, -65);
+      insert into customers values (-31, 'F'), (-2147483648, 'G'), (31, 'H') on duplicate key update name = 'I';`)
     const { generation } = await app.copies.refresh(tester, id)
     expect(generation).toBe(2)
     await same(id)

@@ -1,12 +1,10 @@
 import { sql, type SQL } from 'drizzle-orm'
 import { dayText, parseDay } from '../../../core/value/date'
 import { momentText, parseMoment } from '../../../core/value/moment'
-import { AdapterError, type ForeignTable, type KeyRange, type OpenForeign } from './adapter'
+import { AdapterError, blockSize, type ForeignPart, type ForeignTable, type OpenForeign } from './adapter'
 import { TableLoader } from './loader'
 import { namesOf, tableOf, type Target } from './target'
 
-/** Keys of a range that is counted and summed. */
-const rangeSize = 10_000
 /** Keys that are asked for at a time. */
 const keysAtOnce = 1000
 /** How far back a growing column is read again, since what was begun earlier may have been written later: hours, days, numbers. */
@@ -43,73 +41,98 @@ interface Change {
   table: ForeignTable
   /** the column that grows */
   column: string
+  /** the greatest value of it that was ever copied, where that is known */
+  greatest: string | undefined
   told: (note: string) => void
 }
 
-/** Makes a table of the copy what it is in the database, by its rows that are others since. Comes back with how many rows it has. */
-export async function bringUpToDate({ open, target, table, column, told }: Change): Promise<number> {
+/** The greatest value of a column of a table that is being made; nothing where it has none. */
+export async function greatestOf(target: Target, place: SQL, column: string): Promise<string | undefined> {
+  const [found] = await target.run(sql`select max(${sql.identifier(column)})::text as value from ${place}`)
+  return typeof found?.value === 'string' ? found.value : undefined
+}
+
+/**
+ * Makes a table of the copy what it is in the database: rows that are others since are read by the column that grows, and those that are
+ * gone, or came with an old value of it, are known by all the keys of both, packed. Comes back with how many rows it has, and the greatest
+ * value of the column. @throws AdapterError where the database did not hold still
+ */
+export async function bringUpToDate({
+  open,
+  target,
+  table,
+  column,
+  told,
+  ...before
+}: Change): Promise<{ rows: number; greatest: string | undefined }> {
   const key = wholeKey(table)!
   const own = tableOf(target, table.name)
   const keyName = sql.identifier(key)
-  await addChanged()
-  // all of it is of one moment: what is there need not be asked twice
-  const theirs = await open.ranges!(table, key, rangeSize)
-  const differing = differingRanges(theirs, await rangesHere(target, table, key))
-  if (differing.length) await sweep(differing)
-  const left = differing.length ? differingRanges(theirs, await rangesHere(target, table, key)) : []
-  if (left.length)
-    throw new AdapterError(`The keys of “${table.name}” differ from those of the database after the refresh; have it copied whole.`)
+  const wide = table.columns.find(each => each.name === key)?.kept === 'numeric(20,0)'
+  const known = before.greatest ?? (await greatestOf(target, own, column))
+  const changed = await beside('changed', sql`*`, own)
+  await readInto(new TableLoader(target, table.name, changed), known === undefined ? undefined : { column, from: readAgainFrom(known) })
+  const { there, differing } = await compareKeys()
+  const leaving = await beside('leaving', sql`${keyName}`, changed)
+  await target.run(sql`insert into ${leaving} select ${keyName} from ${changed} union ${keysIn(differing, sql`here & ~theirs`)}`)
+  await target.run(sql`analyze ${leaving}`)
+  const missing = await target.run(
+    sql`select ${keyName}::text as key from (${keysIn(differing, sql`theirs & ~here`)}) as missing
+        where not exists (select 1 from ${changed} as other where other.${keyName} = missing.${keyName})`,
+  )
+  await target.run(sql`delete from ${own} as kept using ${leaving} as other where kept.${keyName} = other.${keyName}`)
+  const names = namesOf(table.columns.map(each => each.name))
+  await target.run(sql`insert into ${own} (${names}) select ${names} from ${changed}`)
+  const late = new TableLoader(target, table.name)
+  for (let at = 0; at < missing.length; at += keysAtOnce)
+    await readInto(late, { key, of: missing.slice(at, at + keysAtOnce).map(row => String(row.key)) })
   await target.run(sql`analyze ${own}`)
+  // keys of neither but both are the same now: as many means that they are
   const [counted] = await target.run(sql`select count(*)::text as rows from ${own}`)
-  return Number(counted!.rows)
+  if (Number(counted!.rows) !== there)
+    throw new AdapterError(`The keys of “${table.name}” differ from those of the database after the refresh; have it copied whole.`)
+  return { rows: there, greatest: laterOf(await greatestOf(target, changed, column), known) }
 
   /** A table beside that lives as long as the connection. */
-  async function beside(name: string, columns: SQL): Promise<SQL> {
+  async function beside(name: string, columns: SQL, from: SQL): Promise<SQL> {
     const place = sql`pg_temp.${sql.identifier(name)}`
     await target.run(sql`drop table if exists ${place}`)
-    await target.run(sql`create temporary table ${sql.identifier(name)} as select ${columns} from ${own} with no data`)
+    await target.run(sql`create temporary table ${sql.identifier(name)} as select ${columns} from ${from} with no data`)
     return place
   }
 
-  async function addChanged(): Promise<void> {
-    const [greatest] = await target.run(sql`select max(${sql.identifier(column)})::text as value from ${own}`)
-    const changed = await beside('changed', sql`*`)
-    const loader = new TableLoader(target, table.name, changed)
-    const value = greatest?.value
-    await open.read(
-      table,
-      rows => handed(loader, rows),
-      told,
-      typeof value === 'string' ? { column, from: readAgainFrom(value) } : undefined,
-    )
+  async function readInto(loader: TableLoader, part?: ForeignPart): Promise<void> {
+    await open.read(table, rows => handed(loader, rows), told, part)
     await loader.hand()
-    await target.run(sql`delete from ${own} as kept using ${changed} as other where kept.${keyName} = other.${keyName}`)
-    const names = namesOf(table.columns.map(each => each.name))
-    await target.run(sql`insert into ${own} (${names}) select ${names} from ${changed}`)
   }
 
-  /** Keys of ranges that differ: those that are gone go, and those that are missing come. */
-  async function sweep(ranges: readonly string[]): Promise<void> {
-    const keys = await beside('keys', sql`${keyName}`)
-    const loader = new TableLoader(target, table.name, keys)
-    await open.read(table, rows => handed(loader, rows), told, { key, size: rangeSize, ranges })
+  /** How many keys are there, and a table of the blocks that are not the same there and here. */
+  async function compareKeys(): Promise<{ there: number; differing: SQL }> {
+    const number = wide ? sql`${keyName}` : sql`${keyName}::bigint`
+    const [block, place] = wide
+      ? [sql`div(${number}, ${sql.raw(String(blockSize))})`, sql`mod(${number}, ${sql.raw(String(blockSize))})`]
+      : [sql`(${number} >> 5)`, sql`(${number} & 31)`]
+    const theirs = await beside('theirs', sql`${number} as block, 0::bigint as present`, own)
+    const loader = new TableLoader(target, table.name, theirs)
+    let there = 0
+    await open.blocks!(table, key, blocks => {
+      for (const [, present] of blocks) there += bitsOf(Number(present))
+      return handed(loader, blocks)
+    })
     await loader.hand()
-    await target.run(sql`create unique index on ${keys} (${keyName})`)
-    await target.run(sql`analyze ${keys}`)
+    const differing = await beside('differing', sql`block, 0::bigint as theirs, 0::bigint as here`, theirs)
     await target.run(
-      sql`delete from ${own} as kept where ${rangeOf(sql`kept.${keyName}`, isWide(table, key))} = any(${`{${ranges.join(',')}}`}::numeric[])
-          and not exists (select 1 from ${keys} as other where other.${keyName} = kept.${keyName})`,
+      sql`insert into ${differing} select block, coalesce(other.present, 0), coalesce(kept.present, 0) from ${theirs} as other full join
+          (select ${block} as block, bit_or(1::bigint << ${place}::integer) as present from ${own} group by 1) as kept using (block)
+          where other.present is distinct from kept.present`,
     )
-    const missing = await target.run(
-      sql`select other.${keyName}::text as key from ${keys} as other where not exists (select 1 from ${own} as kept
-          where kept.${keyName} = other.${keyName})`,
-    )
-    const fill = new TableLoader(target, table.name)
-    for (let at = 0; at < missing.length; at += keysAtOnce) {
-      const of = missing.slice(at, at + keysAtOnce).map(row => String(row.key))
-      await open.read(table, rows => handed(fill, rows), told, { key, of })
-    }
-    await fill.hand()
+    return { there, differing }
+  }
+
+  /** The keys whose bits an expression over blocks sets. */
+  function keysIn(blocks: SQL, bits: SQL): SQL {
+    return sql`select block * ${sql.raw(String(blockSize))} + place as ${keyName} from ${blocks},
+      generate_series(0, ${sql.raw(String(blockSize - 1))}) as place where ((${bits}) >> place) & 1 = 1`
   }
 }
 
@@ -118,32 +141,18 @@ async function handed(loader: TableLoader, rows: readonly (readonly (string | nu
   await loader.drained()
 }
 
-/** The range of a key, as `ranges` of an adapter counts them; numbers of eight bytes are divided as such, which is much faster. */
-const rangeOf = (key: SQL, wide: boolean) =>
-  wide ? sql`div(${key}, ${sql.raw(String(rangeSize))})` : sql`(${key} / ${sql.raw(String(rangeSize))})`
-
-const isWide = ({ columns }: ForeignTable, key: string) => columns.find(each => each.name === key)?.kept === 'numeric(20,0)'
-
-/** Keys of the copy by their ranges. */
-async function rangesHere(target: Target, table: ForeignTable, key: string): Promise<KeyRange[]> {
-  const wide = isWide(table, key)
-  const name = wide ? sql`${sql.identifier(key)}` : sql`${sql.identifier(key)}::bigint`
-  const rest = wide ? sql`mod(${name}, 9973)` : sql`(${name} % 9973)`
-  const rows = await target.run(
-    sql`select ${rangeOf(name, wide)}::text as range, count(*)::text as count, sum(${name})::text as sum,
-        sum(${rest} * ${rest})::text as mixed from ${tableOf(target, table.name)} group by 1`,
-  )
-  return rows as unknown as KeyRange[]
+/** How many bits of a number of up to 32 are set. */
+function bitsOf(number: number): number {
+  let left = number >>> 0
+  let bits = 0
+  for (; left; bits++) left = (left & (left - 1)) >>> 0
+  return bits
 }
 
-/** Ranges whose keys are not the same there and here. */
-function differingRanges(theirs: readonly KeyRange[], here: readonly KeyRange[]): string[] {
-  const written = ({ count, sum, mixed }: KeyRange) => [count, sum, mixed].join(' ')
-  const known = new Map(here.map(each => [each.range, written(each)]))
-  const differing: string[] = []
-  for (const range of theirs) {
-    if (known.get(range.range) !== written(range)) differing.push(range.range)
-    known.delete(range.range)
-  }
-  return [...differing, ...known.keys()]
+/** The later of two values of a column that grows, as they are written. */
+function laterOf(a: string | undefined, b: string | undefined): string | undefined {
+  if (a === undefined || b === undefined) return a ?? b
+  const [first, second] = [a, b].map(each => (/\d[ T]\d/.test(each) ? parseMoment(each) : parseDay(each)))
+  if (first !== undefined && second !== undefined) return first > second ? a : b
+  return BigInt(a.replace(/\.\d*$/, '')) > BigInt(b.replace(/\.\d*$/, '')) ? a : b
 }

@@ -6,9 +6,9 @@ import type { TakenTable } from '../files/take'
 import { AdapterError, type Foreign, type ForeignTable, type OpenForeign, valueTypeOf } from './adapter'
 import { adapterNamed } from './adapters'
 import { makeTablesAside } from './aside'
-import { bringUpToDate, whyWhole } from './changed'
+import { bringUpToDate, greatestOf, whyWhole } from './changed'
 import { TableLoader } from './loader'
-import type { Place } from './place'
+import type { KeptTable, Place } from './place'
 import { KeepingError, namesOf, tableOf, type Target } from './target'
 
 /** What the thread is given: a database that is looked at, or copied to a place. */
@@ -22,12 +22,12 @@ export interface CopyOrder {
   tables?: string[]
   /** columns that grow with each change, by their tables: only what is other since is copied */
   grows?: Record<string, string>
-  /** the generation before, and the shapes of its tables */
-  from?: { place: Place; shapes: Record<string, string> }
+  /** the generation before, and what its tables were copied as */
+  from?: { place: Place; tables: Record<string, KeptTable> }
 }
 
 /** A table that was copied; `shape` tells apart what was copied as other columns. */
-export interface CopiedTable extends TakenTable {
+export interface CopiedTable extends TakenTable, Pick<KeptTable, 'grown'> {
   shape: string
 }
 
@@ -93,16 +93,19 @@ async function copyWhole(open: OpenForeign, target: Target, table: ForeignTable,
   if (table.comment) await loader.comment(undefined, table.comment)
   for (const { name, comment } of table.columns) if (comment) await loader.comment(name, comment)
   await loader.analyze()
-  return copied(table, loader.rows, problems)
+  const column = order.grows?.[table.name]
+  const to = column === undefined ? undefined : await greatestOf(target, loader.name, column)
+  return copied(table, loader.rows, to, problems)
 }
 
-const copied = (table: ForeignTable, rows: number, problems: string[]): CopiedTable => ({
+const copied = (table: ForeignTable, rows: number, to: string | undefined, problems: string[]): CopiedTable => ({
   name: table.name,
   rows,
   columns: table.columns.map(({ name, kept }) => ({ name, title: name, type: valueTypeOf(kept) })),
   key: table.key,
   problems,
   shape: shapeOf(table),
+  ...(to === undefined ? {} : { grown: { column: order.grows![table.name]!, to } }),
 })
 
 /** Keys that point from one copied table to another; what was true there at one moment need not be checked again. */
@@ -133,7 +136,8 @@ async function copy(): Promise<void> {
     const taken: CopiedTable[] = []
     // those that are there already, as they are copied now
     const changing = wanted.filter(
-      table => open.ranges && from?.place.kind === place.kind && order.grows?.[table.name] && from.shapes[table.name] === shapeOf(table),
+      table =>
+        open.blocks && from?.place.kind === place.kind && order.grows?.[table.name] && from.tables[table.name]?.shape === shapeOf(table),
     )
     await makeTablesAside(
       place,
@@ -145,9 +149,12 @@ async function copy(): Promise<void> {
           }
           const problems = [...table.notes]
           const told = (note: string) => problems.push(note)
-          const rows = await bringUpToDate({ open, target, table, column: order.grows![table.name]!, told })
+          const column = order.grows![table.name]!
+          const { grown } = from!.tables[table.name]!
+          const known = grown?.column === column ? grown.to : undefined
+          const { rows, greatest } = await bringUpToDate({ open, target, table, column, greatest: known, told })
           tell(table.name, table.rows)
-          taken.push(copied(table, rows, problems))
+          taken.push(copied(table, rows, greatest, problems))
         }
         await relate(target, foreign, wanted)
       },

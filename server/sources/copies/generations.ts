@@ -10,7 +10,7 @@ import type { Store } from '../../store/store'
 import { newlyLacking } from '../checkSource'
 import type { Sources } from '../sources'
 import type { CopySource } from './copySource'
-import { copiesServer, type Kept, type Place, placeOfGeneration } from './place'
+import { copiesServer, type Kept, type KeptTable, type Place, placeOfGeneration } from './place'
 import { dropSchema, schemaSize } from './target'
 
 /** What is kept of a source whose tables are made generation by generation. */
@@ -116,7 +116,7 @@ export async function refuseLacking(
 
 /** What was made: the tables of the new generation, all of them. */
 export interface Made {
-  tables: Record<string, { rows: number; shape?: string }>
+  tables: Record<string, KeptTable>
 }
 
 /** A generation that has just been made at a place. */

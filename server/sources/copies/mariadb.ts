@@ -6,12 +6,13 @@ import { parseMoment } from '../../../core/value/moment'
 import {
   type Adapter,
   AdapterError,
+  blockSize,
   type Foreign,
   type ForeignCell,
   type ForeignColumn,
   type ForeignPart,
   type ForeignTable,
-  type KeyRange,
+  type KeyBlock,
   type OpenForeign,
 } from './adapter'
 
@@ -196,8 +197,7 @@ function condition(part: ForeignPart): { where: string; values: string[] } {
     return { where: ` where ${name} >= ${number ? part.from : '?'} or ${name} is null`, values: number ? [] : [part.from] }
   }
   const name = quoted(part.key)
-  if ('of' in part) return { where: ` where ${name} in (${digits(part.of)})`, values: [] }
-  return { where: ` where ${name} div ${part.size} in (${digits(part.ranges)})`, values: [] }
+  return { where: ` where ${name} in (${digits(part.of)})`, values: [] }
 }
 
 class OpenMariadb implements OpenForeign {
@@ -285,9 +285,7 @@ class OpenMariadb implements OpenForeign {
     told: (note: string) => void,
     part?: ForeignPart,
   ): Promise<void> {
-    const all = this.readers.get(table.name)!
-    const keysOnly = part && 'ranges' in part
-    const readers = keysOnly ? all.filter((_, at) => table.columns[at]!.name === part.key) : all
+    const readers = this.readers.get(table.name)!
     const { where, values } = part ? condition(part) : { where: '', values: [] }
     const statement = `select ${readers.map(each => each.asked).join(', ')} from ${quoted(table.name)}${where}`
     const zeroed = readers.map(() => 0)
@@ -333,19 +331,29 @@ class OpenMariadb implements OpenForeign {
     })
   }
 
-  async ranges(table: ForeignTable, key: string, size: number): Promise<KeyRange[]> {
+  async blocks(table: ForeignTable, key: string, onBlocks: (blocks: KeyBlock[]) => Promise<void>): Promise<void> {
     const name = quoted(key)
-    const mixed = `sum(mod(${name}, 9973) * mod(${name}, 9973))`
-    const rows = await this.rows<Record<keyof KeyRange, string | number>>(
-      `select ${name} div ${size} as \`range\`, count(*) as count, sum(${name}) as sum, ${mixed} as mixed
-       from ${quoted(table.name)} group by 1`,
-    )
-    return rows.map(({ range, count, sum, mixed }) => ({
-      range: String(range),
-      count: String(count),
-      sum: String(sum),
-      mixed: String(mixed),
-    }))
+    // what a bit operation gives has no sign, and a difference with it has none either unless it is cast
+    const place = `${name} & ${blockSize - 1}`
+    const stream = this.connection
+      .query({
+        sql: `select (${name} - cast(${place} as signed)) div ${blockSize}, bit_or(1 << (${place})) from ${quoted(table.name)} group by 1 order by null`,
+        rowsAsArray: true,
+        typeCast: false,
+      })
+      .stream({ highWaterMark: rowsAtOnce })
+    let blocks: KeyBlock[] = []
+    try {
+      for await (const [block, present] of stream as AsyncIterable<[Buffer, Buffer]>) {
+        blocks.push([block.toString('latin1'), present.toString('latin1')])
+        if (blocks.length < rowsAtOnce) continue
+        await onBlocks(blocks)
+        blocks = []
+      }
+    } catch (error) {
+      throw new AdapterError(`${this.sentence(error)} It was at the keys of “${table.name}”.`)
+    }
+    if (blocks.length) await onBlocks(blocks)
   }
 
   async close(): Promise<void> {

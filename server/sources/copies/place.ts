@@ -18,6 +18,13 @@ export function placeOfGeneration(folder: string, id: string, generation: number
   return { kind: 'server', address: server, schema: `estante_${id.replace(/[^a-z0-9]/g, '_').slice(-40)}_g${generation}` }
 }
 
+/** What is known of a table that is kept; of a copied one the shape in which it was copied, and what the column that grows had come to. */
+export interface KeptTable {
+  rows: number
+  shape?: string
+  grown?: { column: string; to: string }
+}
+
 /** A generation that can be gone back to. */
 export interface Kept {
   number: number
@@ -28,6 +35,5 @@ export interface Kept {
   server?: true
   /** bytes that it takes */
   bytes?: number
-  /** rows of its tables, and of a copied one the shape in which it was copied */
-  tables?: Record<string, { rows: number; shape?: string }>
+  tables?: Record<string, KeptTable>
 }
