@@ -69,7 +69,8 @@ export async function makeTablesAside(
     if (told) throw told
   }
   const runText = async (text: string, values: unknown[]) => {
-    await Promise.all(copying)
+    // what waits for nothing is asked at once, so that all comes in the order in which it was said
+    if (copying.size) await Promise.all(copying)
     refuseFault()
     return ask({ kind: 'run', id: ++last, text, values })
   }

@@ -69,15 +69,20 @@ export async function bringUpToDate({
   const own = tableOf(target, table.name)
   const keyName = sql.identifier(key)
   const wide = table.columns.find(each => each.name === key)?.kept === 'numeric(20,0)'
+  const number = wide ? sql`${keyName}` : sql`${keyName}::bigint`
+  const [changed, theirs, differing, leaving] = ['changed', 'theirs', 'differing', 'leaving'].map(
+    name => sql`pg_temp.${sql.identifier(name)}`,
+  ) as [SQL, SQL, SQL, SQL]
+  // the database reads while the engine still begins: what is asked of that is done in its order
+  const begun = begin()
+  begun.catch(() => {})
   const known = before.greatest ?? (await greatestOf(target, own, column))
-  const changed = await beside('changed', sql`*`, own)
   await readInto(new TableLoader(target, table.name, changed), known === undefined ? undefined : { column, from: readAgainFrom(known) })
-  const { there, differing } = await compareKeys()
-  const leaving = await beside('leaving', sql`${keyName}`, changed)
-  await target.run(sql`insert into ${leaving} select ${keyName} from ${changed} union ${keysIn(differing, sql`here & ~theirs`)}`)
-  await target.run(sql`analyze ${leaving}`)
+  const there = await readBlocks()
+  await begun
+  await compareKeys()
   const missing = await target.run(
-    sql`select ${keyName}::text as key from (${keysIn(differing, sql`theirs & ~here`)}) as missing
+    sql`select ${keyName}::text as key from (${keysIn(sql`theirs & ~here`)}) as missing
         where not exists (select 1 from ${changed} as other where other.${keyName} = missing.${keyName})`,
   )
   await target.run(sql`delete from ${own} as kept using ${leaving} as other where kept.${keyName} = other.${keyName}`)
@@ -86,19 +91,31 @@ export async function bringUpToDate({
   const late = new TableLoader(target, table.name)
   for (let at = 0; at < missing.length; at += keysAtOnce)
     await readInto(late, { key, of: missing.slice(at, at + keysAtOnce).map(row => String(row.key)) })
-  await target.run(sql`analyze ${own}`)
   // keys of neither but both are the same now: as many means that they are
-  const [counted] = await target.run(sql`select count(*)::text as rows from ${own}`)
+  const [counted] = await target.run(
+    sql`select (select count(*) from ${own})::text as rows, (select count(*) from ${leaving})::text as others`,
+  )
   if (Number(counted!.rows) !== there)
     throw new AdapterError(`The keys of “${table.name}” differ from those of the database after the refresh; have it copied whole.`)
+  if (Number(counted!.others) + missing.length > there / 10) await target.run(sql`analyze ${own}`)
   return { rows: there, greatest: laterOf(await greatestOf(target, changed, column), known) }
 
-  /** A table beside that lives as long as the connection. */
-  async function beside(name: string, columns: SQL, from: SQL): Promise<SQL> {
-    const place = sql`pg_temp.${sql.identifier(name)}`
-    await target.run(sql`drop table if exists ${place}`)
-    await target.run(sql`create temporary table ${sql.identifier(name)} as select ${columns} from ${from} with no data`)
-    return place
+  /** Tables beside that live as long as the connection. */
+  async function begin(): Promise<void> {
+    const made: [SQL, SQL][] = [
+      [changed, sql`*`],
+      [theirs, sql`${number} as block, 0::bigint as present`],
+      [differing, sql`${number} as block, 0::bigint as theirs, 0::bigint as here`],
+      [leaving, sql`${keyName}`],
+    ]
+    await Promise.all([
+      // single rows of a large table are found by its key
+      target.run(sql`set random_page_cost = 1.1`),
+      ...made.flatMap(([place, columns]) => [
+        target.run(sql`drop table if exists ${place}`),
+        target.run(sql`create table ${place} as select ${columns} from ${own} with no data`),
+      ]),
+    ])
   }
 
   async function readInto(loader: TableLoader, part?: ForeignPart): Promise<void> {
@@ -106,32 +123,36 @@ export async function bringUpToDate({
     await loader.hand()
   }
 
-  /** How many keys are there, and a table of the blocks that are not the same there and here. */
-  async function compareKeys(): Promise<{ there: number; differing: SQL }> {
-    const number = wide ? sql`${keyName}` : sql`${keyName}::bigint`
-    const [block, place] = wide
-      ? [sql`div(${number}, ${sql.raw(String(blockSize))})`, sql`mod(${number}, ${sql.raw(String(blockSize))})`]
-      : [sql`(${number} >> 5)`, sql`(${number} & 31)`]
-    const theirs = await beside('theirs', sql`${number} as block, 0::bigint as present`, own)
+  /** All keys of the database, packed. Comes back with how many they are. */
+  async function readBlocks(): Promise<number> {
     const loader = new TableLoader(target, table.name, theirs)
-    let there = 0
+    let keys = 0
     await open.blocks!(table, key, blocks => {
-      for (const [, present] of blocks) there += bitsOf(Number(present))
+      for (const [, present] of blocks) keys += bitsOf(Number(present))
       return handed(loader, blocks)
     })
     await loader.hand()
-    const differing = await beside('differing', sql`block, 0::bigint as theirs, 0::bigint as here`, theirs)
+    return keys
+  }
+
+  /** Fills the tables of blocks that are not the same there and here, and of keys whose rows leave: they are gone, or others. */
+  async function compareKeys(): Promise<void> {
+    const size = sql.raw(String(blockSize))
+    const [block, place] = wide
+      ? [sql`div(${number}, ${size})`, sql`mod(${number}, ${size})`]
+      : [sql`(${number} >> 5)`, sql`(${number} & 31)`]
     await target.run(
       sql`insert into ${differing} select block, coalesce(other.present, 0), coalesce(kept.present, 0) from ${theirs} as other full join
           (select ${block} as block, bit_or(1::bigint << ${place}::integer) as present from ${own} group by 1) as kept using (block)
           where other.present is distinct from kept.present`,
     )
-    return { there, differing }
+    await target.run(sql`insert into ${leaving} select ${keyName} from ${changed} union ${keysIn(sql`here & ~theirs`)}`)
+    await target.run(sql`analyze ${leaving}`)
   }
 
-  /** The keys whose bits an expression over blocks sets. */
-  function keysIn(blocks: SQL, bits: SQL): SQL {
-    return sql`select block * ${sql.raw(String(blockSize))} + place as ${keyName} from ${blocks},
+  /** The keys whose bits an expression over blocks that differ sets. */
+  function keysIn(bits: SQL): SQL {
+    return sql`select block * ${sql.raw(String(blockSize))} + place as ${keyName} from ${differing},
       generate_series(0, ${sql.raw(String(blockSize - 1))}) as place where ((${bits}) >> place) & 1 = 1`
   }
 }
