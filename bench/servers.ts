@@ -167,7 +167,8 @@ export async function copies(): Promise<void> {
         changed timestamp not null default current_timestamp);
       insert into orders select seq, seq * 7919 % 50000, '2024-01-01' + interval (seq % 900) day,
         '2024-01-01' + interval seq minute, elt(1 + seq % 3, 'Setúbal', 'Aveiro', 'Brest'), concat('Braided rope, ', seq % 24, ' mm, navy'),
-        seq * 250 % 900000 / 1000, seq * 37 % 9999999 / 100, seq % 400 / 10 - 5, seq % 2, concat('C', seq % 997), '2024-01-01' + interval seq minute
+        seq * 250 % 900000 / 1000, seq * 37 % 9999999 / 100, seq % 400 / 10 - 5, seq % 2, concat('C', seq % 997),
+        '2024-01-01' + interval seq minute
         from seq_1_to_${rows};`)
     const url = mariadb.as('reader')
     // once, so that a kept empty engine is there as it is after the first source

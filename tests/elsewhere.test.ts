@@ -27,6 +27,14 @@ interface Budget {
 let budgets: Budget[]
 let customers: { code: string; name: string }[]
 
+/** More rows than go along; some are of a customer, and by `every` all are. */
+const many = () =>
+  Array.from({ length: mostElsewhere + 1 }, (_, at) => ({
+    n: at,
+    code: at % 97 ? `X-${at}` : customers[(at / 97) % customers.length]!.code,
+    amount: `${at % 1000}.${String(at % 100).padStart(2, '0')}`,
+    every: customers[at % customers.length]!.code,
+  }))
 const file = (name: string, text: string) => {
   mkdirSync(join(folder, 'given'), { recursive: true })
   const path = join(folder, 'given', name)
@@ -59,7 +67,7 @@ beforeAll(async () => {
     }))
   ;({ id: books } = await app.addFiles(tester, 'Budget book', [
     file('budget.csv', stringify([['code', 'amount', 'note', 'since'], ...budgets.map(each => Object.values(each) as string[])])),
-    file('many.csv', `n\n${Array.from({ length: mostElsewhere + 1 }, (_, at) => at).join('\n')}\n`),
+    file('many.csv', `n,code,amount,every\n${many().map(Object.values).join('\n')}\n`),
   ]))
 }, 240_000)
 afterAll(() => app?.close())
@@ -188,6 +196,59 @@ describe('a table of another source', () => {
     expect(elsewhere!.budget![0]).toBe(arrayText(expected.map(each => each.code)))
     expect(expected.length).toBeGreaterThan(3)
     expect((await app.input(tester, 'x', definition, {})).elsewhere).toBeUndefined()
+  })
+
+  it('with more rows than go along is read by what its joins ask for, within the filters of their levels', async () => {
+    const total = {
+      name: 'sold',
+      table: '@many',
+      on: [{ from: 'code', to: 'code' }],
+      total: 'sum',
+      value: 'amount',
+      filters: ['n < 90000'],
+    }
+    const last = { ...related, name: 'last', table: '@many', fields: ['n'], pick: { sort: [{ field: 'n', descending: true }] } }
+    const [from] = customers.map(each => each.code).slice(-40)
+    const filters = [`code >= "${from}"`, 'sold > 0']
+    const definition = await report(() => ({ totals: [total], related: [last], filters }), await tableOf('many'))
+    const input = await app.input(tester, 'x', definition, {})
+    // none but those of the customers that are left
+    const read = many().filter(each => each.code >= from! && !each.code.startsWith('X-'))
+    expect(
+      input
+        .elsewhere!.many![0]!.replace(/[{}"]/g, '')
+        .split(',')
+        .map(Number)
+        .sort((a, b) => a - b),
+    ).toEqual(read.map(each => each.n))
+    const expected = customers.flatMap(({ code }) => {
+      const own = read.filter(each => each.code === code)
+      const sold = own.filter(each => each.n < 90_000).reduce((sum, each) => sum + Math.round(Number(each.amount) * 100), 0)
+      return code >= from! && sold > 0 ? [{ code, sold: sold / 100, last: Math.max(...own.map(each => each.n)) }] : []
+    })
+    const found = await rows(definition)
+    const written = found.map(each => ({
+      code: each.code,
+      sold: Number(each.sold),
+      last: Number(((each.last as Record<string, unknown>) ?? {}).n ?? each['last.n']),
+    }))
+    expect(written.sort((a, b) => (String(a.code) < String(b.code) ? -1 : 1))).toEqual(expected)
+    expect(expected.length).toBeGreaterThan(20)
+    // by numbers too, of which the other table's column could not hold all
+    const byNumber = { ...last, on: [{ from: 'id', to: 'n' }], fields: ['code'], pick: undefined }
+    const numbered = await app.input(tester, 'x', await report(() => ({ related: [byNumber] }), await tableOf('many')), {})
+    expect(numbered.elsewhere!.many![0]!.split(',')).toHaveLength(customers.length)
+  })
+
+  it('is refused where a join asks for too many rows, or where it is read otherwise too', async () => {
+    const table = await tableOf('many')
+    const all = { ...related, name: 'all', table: '@many', on: [{ from: 'code', to: 'every' }], fields: ['n'] }
+    await expect(app.input(tester, 'x', await report(() => ({ related: [all] }), table), {})).rejects.toThrow(
+      'nor does a join ask for so few',
+    )
+    const joined = await report(() => ({ related: [{ ...all, on: related.on }] }), table)
+    const stacked = { kind: 'stack', name: 'stacked', origin: 'from', tables: ['@many'], columns: ['n'], key: [] } as never
+    await expect(app.input(tester, 'x', { ...joined, tables: [...joined.tables!, stacked] }, {})).rejects.toThrow('more than 100,000 rows')
   })
 
   it('with too many rows, or of a source that is gone, is told in one sentence; checks and putting away know of it', async () => {

@@ -56,7 +56,7 @@ export async function* readRecords(plan: Plan, fetch: Fetch, asked: ReadOptions)
   const keyColumns = root.key.map(column)
   const load = async (from: number, count: number): Promise<DataRecords> => {
     const stretch = rows.subarray(from, Math.min(from + count, total))
-    const parents = whole ? [] : keyColumns.map(each => Array.from(stretch, row => bound(valueAt(each, row))))
+    const parents = whole ? [] : keyColumns.map(each => Array.from(stretch, row => boundValue(valueAt(each, row))))
     const levels: LevelRecords[] = []
     for (const level of plan.levels) {
       levels.push(
@@ -104,7 +104,7 @@ export async function* readRecords(plan: Plan, fetch: Fetch, asked: ReadOptions)
   async function readDetail(level: LevelInfo, above: LevelRecords): Promise<LevelRecords> {
     const parents = plan
       .link(level.index)
-      .parent.map(path => Array.from({ length: above.count }, (_, row) => bound(valueAt(above.columns[path]!, row))))
+      .parent.map(path => Array.from({ length: above.count }, (_, row) => boundValue(valueAt(above.columns[path]!, row))))
     return merge(
       level,
       plan,
@@ -129,7 +129,7 @@ function merge(
   const column = (path: string) => rows.columns[paths.indexOf(path)]!
   const own = plan.link(level.index).own.map(column)
   const owner = new Float64Array(rows.count)
-  for (let row = 0; row < rows.count; row++) owner[row] = parentOf.get(keyText(own.map(each => bound(valueAt(each, row))))) ?? -1
+  for (let row = 0; row < rows.count; row++) owner[row] = parentOf.get(keyText(own.map(each => boundValue(valueAt(each, row))))) ?? -1
   const ordered = sortedRows(rows.count, [
     { column: { kind: 'number', scale: 0, values: owner }, descending: false },
     ...(isRoot ? [] : sortColumns(level, column)),
@@ -202,7 +202,7 @@ function placesOf(texts: readonly (string | null)[]): Float64Array {
 }
 
 /** A value as it is bound to a statement. */
-function bound(value: Value): string | number | boolean | null {
+export function boundValue(value: Value): string | number | boolean | null {
   if (value === null || typeof value === 'string' || typeof value === 'boolean') return value
   if (typeof value === 'number') return dayText(value)
   if (typeof value === 'bigint') return momentText(value)

@@ -3,12 +3,14 @@ import type { Catalog } from '../../core/books/catalog'
 import { arrayText } from '../../core/catalog/dialect'
 import { findTable } from '../../core/catalog/types'
 import { blankLevel } from '../../core/definition/edits/ownTables'
+import type { LevelDefinition } from '../../core/definition/levels'
 import { parameterTypes } from '../../core/definition/parameters'
 import type { ReportDefinition } from '../../core/definition/report'
 import type { ElsewhereTable } from '../../core/definition/tables'
 import { levelTree } from '../../core/model/levels'
 import { readAnswers } from '../../core/parameter/answers'
-import { planDataSet } from '../../core/sql/plan'
+import { type Plan, planDataSet } from '../../core/sql/plan'
+import type { Query } from '../../core/sql/query'
 import { valueAt } from '../../core/value/columns'
 import { type Day, dayText } from '../../core/value/date'
 import { plainText } from '../../core/value/plain'
@@ -16,9 +18,13 @@ import type { Answer, Value } from '../../core/value/value'
 import type { Context } from '../access/context'
 import type { Snapshot, Source } from '../sources/contract'
 import type { Sources } from '../sources/sources'
+import { keysWanted, type WantedKeys } from './elsewhereKeys'
 import { RunError } from './input'
 
-/** Rows that a report takes of another source's table at most: they go along with every statement. */
+/**
+ * Rows that a report takes of another source's table at most: they go along with every statement. Of a table that has more, those are read
+ * that its joins ask for.
+ */
 export const mostElsewhere = 100_000
 
 /** The report for which they are read. */
@@ -76,7 +82,8 @@ export async function readElsewhere(
       for (const table of wanted.filter(each => each.source === id)) {
         const now = asNow(table, source, findTable(catalog, table.table))
         known.set(table.name, now)
-        rows[table.name] = await rowsOf(context, { snapshot, source, definition, parameters, today, table: now, catalog: within })
+        const wanted = () => keysWanted(context, sources, { definition, parameters, today }, { name: now.name, table: now.table, catalog })
+        rows[table.name] = await rowsOf(context, { snapshot, source, definition, parameters, today, table: now, catalog: within, wanted })
       }
     })
   }
@@ -114,29 +121,51 @@ interface Reading {
   today: Day
   table: ElsewhereTable
   catalog: Catalog
+  /** values by which the report joins it, where it joins it only */
+  wanted: () => Promise<WantedKeys | undefined>
 }
 
-async function rowsOf(context: Context, { snapshot, source, definition, parameters, today, table, catalog }: Reading): Promise<string[]> {
-  const root = { ...blankLevel(table.name, table.table), fields: table.columns.map(each => each.name), filters: table.filters }
+/** The rows of a table of another source, or those that its joins ask for where it has more than can go along: an array a column. */
+async function rowsOf(context: Context, reading: Reading): Promise<string[]> {
+  const { snapshot, source, table } = reading
+  const fields = table.columns.map(each => each.name)
+  const read = async (query: Query) => {
+    const limited = { ...query, text: `select * from (${query.text}) as found limit ${mostElsewhere + 1}` }
+    const rows = await snapshot.query(limited, context.signal ? { signal: context.signal } : {})
+    return rows.count > mostElsewhere ? undefined : { rows, query }
+  }
+  let found = await read(planned(reading, { ...blankLevel(table.name, table.table), fields, filters: table.filters }).roots)
+  const keys = found ? undefined : await reading.wanted()
+  if (keys) {
+    const on = keys.columns.map(name => ({ from: name, to: name }))
+    const joined = { ...blankLevel('joined', table.table), on, fields, filters: table.filters }
+    const plan = planned(reading, { ...blankLevel(table.name, table.table), fields: keys.columns, details: [joined] })
+    found = await read(plan.records(1, keys.values))
+  }
+  if (!found)
+    throw new RunError([
+      `“${table.table}” of “${source.name}” has more than ${mostElsewhere.toLocaleString('en')} rows, and a report takes no more of ` +
+        `another source’s, nor does a join ask for so few of them; narrow “${table.name}” with a filter, or read the report on that ` +
+        `source.`,
+    ])
+  const { rows, query } = found
+  return table.columns.map(({ name, type }) => {
+    const column = rows.columns[query.columns.findIndex(each => each.path === name)]!
+    const written = (value: Value) => (value === null ? null : type === 'boolean' ? String(value) : plainText(value, dayText))
+    return arrayText(Array.from({ length: rows.count }, (_, row) => written(valueAt(column, row))))
+  })
+}
+
+/** Statements over levels of a table of another source, with the answers that the report is run with. */
+function planned({ source, definition, parameters, today, table, catalog }: Reading, root: LevelDefinition): Plan {
   const { levels } = levelTree({ name: table.name, source: source.id, root, fields: {} }, catalog)
-  const plan = planDataSet({
+  return planDataSet({
     levels,
     catalog,
     schema: source.schema,
-    used: [new Set(root.fields)],
+    used: levels.map(level => new Set(level.definition.fields)),
     parameterTypes: parameterTypes(definition.parameters),
     parameters,
     today,
-  })
-  const found = await snapshot.query(plan.roots, { rowLimit: mostElsewhere + 1, ...(context.signal ? { signal: context.signal } : {}) })
-  if (found.count > mostElsewhere)
-    throw new RunError([
-      `“${table.table}” of “${source.name}” has more than ${mostElsewhere.toLocaleString('en')} rows, and a report takes no more of ` +
-        `another source’s; narrow “${table.name}” with a filter, or read the report on that source.`,
-    ])
-  return table.columns.map(({ name, type }) => {
-    const column = found.columns[plan.roots.columns.findIndex(each => each.path === name)]!
-    const written = (value: Value) => (value === null ? null : type === 'boolean' ? String(value) : plainText(value, dayText))
-    return arrayText(Array.from({ length: found.count }, (_, row) => written(valueAt(column, row))))
   })
 }

@@ -337,7 +337,9 @@ class OpenMariadb implements OpenForeign {
     const place = `${name} & ${blockSize - 1}`
     const stream = this.connection
       .query({
-        sql: `select (${name} - cast(${place} as signed)) div ${blockSize}, bit_or(1 << (${place})) from ${quoted(table.name)} group by 1 order by null`,
+        sql:
+          `select (${name} - cast(${place} as signed)) div ${blockSize}, bit_or(1 << (${place})) from ${quoted(table.name)} ` +
+          `group by 1 order by null`,
         rowsAsArray: true,
         typeCast: false,
       })
