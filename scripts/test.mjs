@@ -10,6 +10,7 @@ ensurePrograms({
   '/usr/bin/soffice': 'libreoffice-calc',
   '/usr/bin/xmllint': 'libxml2-utils',
   '/usr/sbin/mariadbd': 'mariadb-server',
+  '/usr/sbin/pgbouncer': 'pgbouncer',
   ...(existsSync('/usr/lib/postgresql') ? {} : { '/usr/lib/postgresql': 'postgresql' }),
 })
 process.env.NUXT_TELEMETRY_DISABLED = '1'

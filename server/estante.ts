@@ -15,7 +15,7 @@ import { RunRegistry } from './runs/registry'
 import { registeredSources } from './sources/registry'
 import { addCopy, type CopyProgress, refreshCopy, type SaidCopy } from './sources/copies/addCopy'
 import { generationsOf, goToGeneration } from './sources/copies/keptSource'
-import type { KeepingParts } from './sources/copies/generations'
+import { clearUnfinished, type KeepingParts } from './sources/copies/generations'
 import { connected } from './sources/connections'
 import { putSourceAway } from './sources/putAway'
 import type { Within } from './sources/namedSource'
@@ -117,13 +117,6 @@ function clearRuns(folder: string): void {
   for (const name of readdirSync(folder)) if (ours.test(name)) rmSync(join(folder, name), { recursive: true, force: true })
 }
 
-/** Folders of copies that were being made when the program was ended: no source is in them. */
-function clearCopies(folder: string, known: readonly string[]): void {
-  for (const name of readdirSync(folder))
-    if ((/-[0-9a-f]{8}$/.test(name) && !known.includes(name)) || name.startsWith('.empty.'))
-      rmSync(join(folder, name), { recursive: true, force: true })
-}
-
 /**
  * Does a data folder hold people's own sources only, none that comes with the program? It is said once, by ESTANTE_DEMO=off when the folder
  * is new, and stays so whoever opens it.
@@ -166,7 +159,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     const within: Within = { source: id => sources.get(id), catalog: id => sources.catalog(id) }
     const added = connections.map(connection => connected(connection, join(options.folder, 'sources'), secrets, within))
     // on a store that several folders share, another one's copies are not here to be cleared
-    clearCopies(
+    void clearUnfinished(
       join(options.folder, 'sources'),
       connections.map(each => each.id),
     )

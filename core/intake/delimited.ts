@@ -87,6 +87,11 @@ export class DelimitedReader {
       }
     }
     this.held += text.slice(from)
+    if (this.held.length > mostLetters)
+      throw new DelimitedFault(
+        `A cell on line ${this.rowLine.toLocaleString('en')} has more than ${mostLetters.toLocaleString('en')} characters; say which ` +
+          `separator the file has, or end its lines.`,
+      )
   }
 
   /** The file is at its end. @throws DelimitedFault */

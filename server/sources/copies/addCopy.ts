@@ -1,26 +1,23 @@
 import { join } from 'node:path'
 import type { Context } from '../../access/context'
 import { type Connection, StoreError } from '../../store/records'
-import type { Source } from '../contract'
 import type { TakenTable } from '../files/take'
 import { inThread } from '../inThread'
-import { newSource } from '../naming'
 import { type Foreign, plainAddress } from './adapter'
 import { adapterNamed, adapterOf } from './adapters'
 import type { CopiedTable, CopyAnswer, CopyOrder } from './copy.worker'
 import { CopySource } from './copySource'
 import {
   type ChangeWords,
+  firstGeneration,
   type KeepingParts,
-  keptOf,
   keptRecord,
   type KeptRecord,
   type Made,
   nextGeneration,
   placeOf,
-  removeFirst,
 } from './generations'
-import { copiesServer, type Place, placeOfGeneration } from './place'
+import type { Place } from './place'
 
 /** What somebody says of a database that is to be copied. */
 export interface SaidCopy {
@@ -61,7 +58,7 @@ export async function triedCopy(context: Context, said: SaidCopy): Promise<Forei
 }
 
 /** A copy as it was added. */
-export function openCopy({ id, name, options }: Connection, folder: string): Source {
+export function openCopy({ id, name, options }: Connection, folder: string): CopySource {
   const { generation, generations } = keptRecord(options)
   const own = join(folder, id)
   return new CopySource({
@@ -104,46 +101,34 @@ export const addingProgress = (context: Context, name: string): CopyProgress | u
 /** A new source that holds a copy of another database, at one moment. @throws StoreError with one sentence */
 export async function addCopy(
   context: Context,
-  { store, sources, secrets, folder }: KeepingParts,
+  parts: KeepingParts,
   name: string,
   said: SaidCopy,
   progress?: (progress: CopyProgress) => void,
 ): Promise<{ id: string; tables: TakenTable[] }> {
-  const { id, name: wanted } = newSource(sources, name)
   const adapter = adapterFor(said)
-  const own = join(folder, id)
-  const place = placeOfGeneration(own, id, 1, copiesServer())
-  const at = new Date()
   const chosen = {
     ...(said.tables?.length ? { tables: said.tables } : {}),
     ...(said.grows && Object.keys(said.grows).length ? { grows: said.grows } : {}),
   }
+  const more = (_: MadeCopy, id: string): Omit<CopyRecord, keyof KeptRecord> => ({
+    adapter: adapter.kind,
+    from: plainAddress(said.url),
+    secret: parts.secrets.seal(id, JSON.stringify({ url: said.url, password: said.password })),
+    ...chosen,
+  })
   try {
-    const made = await makeGeneration(
-      context,
-      { kind: adapter.kind, address: said.url, place, ...(said.password ? { password: said.password } : {}), ...chosen },
-      state => {
-        adding.set(addingKey(context, name), state)
-        progress?.(state)
-      },
+    const { id, made } = await firstGeneration(context, parts, { name, kind: 'copy', open: openCopy, more }, place =>
+      makeGeneration(
+        context,
+        { kind: adapter.kind, address: said.url, place, ...(said.password ? { password: said.password } : {}), ...chosen },
+        state => {
+          adding.set(addingKey(context, name), state)
+          progress?.(state)
+        },
+      ),
     )
-    const record: CopyRecord = {
-      adapter: adapter.kind,
-      from: plainAddress(said.url),
-      secret: secrets.seal(id, JSON.stringify({ url: said.url, password: said.password })),
-      ...chosen,
-      generation: 1,
-      generations: [await keptOf(1, at, place, made)],
-    }
-    const connection: Connection = { id, name: wanted, kind: 'copy', options: record as unknown as Record<string, unknown> }
-    const source = openCopy(connection, folder)
-    await source.open()
-    await store.connect(context, connection)
-    sources.add(source)
     return { id, tables: made.copied.map(plain) }
-  } catch (error) {
-    await removeFirst(own, place)
-    throw error
   } finally {
     adding.delete(addingKey(context, name))
   }

@@ -1,4 +1,6 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { existsSync, mkdirSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest'
 import { startMariadb, type TestMariadb } from '../../../tests/mariadb'
 import { removeServer, startServer, type TestServer } from '../../../tests/servers'
 import { temporaryFolder, tester } from '../../../tests/support'
@@ -146,6 +148,36 @@ describe('a copy on a server that keeps copies', () => {
     await same(id)
     await app.putSourceAway(tester, id)
   }, 240_000)
+
+  it('keeps nothing that the program was ended over: neither a first generation nor a next one', async () => {
+    process.env.ESTANTE_COPIES_URL = server.as('keeper', 'quay', 'copies')
+    const { id } = await app.copies.add(tester, 'Ended', { url: mariadb.as('reader', 'open sesame'), tables: ['customers'] })
+    const schemas = () => server.sql(`\\c copies\nselect nspname from pg_namespace where nspname like 'estante%' order by 1`).split('\n')
+    const [first] = schemas()
+    const left = (schema: string) =>
+      server.sql(`\\c copies\nset role keeper; create schema "${schema}"; create table "${schema}".customers (id int)`)
+    left(first!.replace(/1$/, '2'))
+    expect((await app.copies.refresh(tester, id)).generation).toBe(2)
+    expect((await kept(id, ['id', 'name'], 'customers')).length).toBe(theirs(['id', 'name'], 'customers').length)
+    // what was made of a source that nobody knows goes with the next start that reaches the server
+    const own = join(folder, 'sources', 'lost-0123abcd')
+    left('estante_lost_0123abcd_g1')
+    mkdirSync(own)
+    writeFileSync(join(own, 'made-on-server'), 'estante_lost_0123abcd_g1')
+    const again = async () => {
+      await app.close()
+      await open()
+    }
+    delete process.env.ESTANTE_COPIES_URL
+    await again()
+    expect(existsSync(own)).toBe(true)
+    process.env.ESTANTE_COPIES_URL = server.as('keeper', 'quay', 'copies')
+    await again()
+    await vi.waitFor(() => expect(existsSync(own)).toBe(false), 10_000)
+    expect(schemas()).toEqual([first, first!.replace(/1$/, '2')])
+    await app.putSourceAway(tester, id)
+    expect(schemas()).toEqual([''])
+  }, 120_000)
 
   it.each([
     ['nobody there', 'postgresql://keeper@localhost:1/copies', 'cannot be used. Nothing answers at localhost:1'],

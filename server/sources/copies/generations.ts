@@ -1,13 +1,14 @@
-import { existsSync, readdirSync, rmSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { SourceCheck } from '../../../core/api/answers'
 import type { Catalog } from '../../../core/books/catalog'
 import type { Context } from '../../access/context'
 import { sizeOf } from '../../engine/files'
-import { StoreError } from '../../store/records'
+import { type Connection, StoreError } from '../../store/records'
 import type { Secrets } from '../../store/secrets'
 import type { Store } from '../../store/store'
 import { newlyLacking } from '../checkSource'
+import { newSource } from '../naming'
 import type { Sources } from '../sources'
 import type { CopySource } from './copySource'
 import { copiesServer, type Kept, type KeptTable, type Place, placeOfGeneration } from './place'
@@ -69,10 +70,68 @@ export async function removePlace(place: Place): Promise<void> {
   else await dropSchema(place).catch(() => {})
 }
 
-/** A source that could not be added leaves nothing. */
-export async function removeFirst(folder: string, place: Place): Promise<void> {
-  await removePlace(place)
-  rmSync(folder, { recursive: true, force: true })
+/** In the folder of a source that is being added: the schema of the server in which its first generation is made. */
+const madeOnServer = (own: string) => join(own, 'made-on-server')
+
+/** Folders of sources that were being added when the program was ended, with what they had on the server that keeps copies. */
+export async function clearUnfinished(folder: string, known: readonly string[]): Promise<void> {
+  for (const name of readdirSync(folder)) {
+    const own = join(folder, name)
+    const unfinished = /-[0-9a-f]{8}$/.test(name) && !known.includes(name)
+    if (!unfinished && !name.startsWith('.empty.')) continue
+    const mark = madeOnServer(own)
+    if (existsSync(mark)) {
+      const address = copiesServer()
+      const dropped = address && dropSchema({ kind: 'server', address, schema: readFileSync(mark, 'utf8') }).then(() => true)
+      // a server that cannot be asked now is asked when the program is started again
+      if (!dropped || !(await dropped.catch(() => false))) continue
+    }
+    rmSync(own, { recursive: true, force: true })
+  }
+}
+
+/** A source that is to be added. */
+interface FirstOf<M extends Made> {
+  name: string
+  kind: Connection['kind']
+  open: (connection: Connection, folder: string) => CopySource
+  /** what is kept of it beside its generations */
+  more: (made: M, id: string) => object
+}
+
+/**
+ * Makes the first generation of a new source: the source is there, with all of its tables, or nothing is.
+ * @throws StoreError with one sentence
+ */
+export async function firstGeneration<M extends Made>(
+  context: Context,
+  { store, sources, folder }: KeepingParts,
+  { name, kind, open, more }: FirstOf<M>,
+  make: (place: Place) => Promise<M>,
+): Promise<{ id: string; made: M }> {
+  const { id, name: wanted } = newSource(sources, name)
+  const own = join(folder, id)
+  const place = placeOfGeneration(own, id, 1, copiesServer())
+  const at = new Date()
+  try {
+    if (place.kind === 'server') {
+      mkdirSync(own, { recursive: true })
+      writeFileSync(madeOnServer(own), place.schema)
+    }
+    const made = await make(place)
+    const options = { ...more(made, id), generation: 1, generations: [await keptOf(1, at, place, made)] }
+    const connection: Connection = { id, name: wanted, kind, options }
+    const source = open(connection, folder)
+    await source.open()
+    await store.connect(context, connection)
+    sources.add(source)
+    rmSync(madeOnServer(own), { force: true })
+    return { id, made }
+  } catch (error) {
+    await removePlace(place)
+    rmSync(own, { recursive: true, force: true })
+    throw error
+  }
 }
 
 /** All generations of a source go, and its folder. */

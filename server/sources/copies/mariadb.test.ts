@@ -9,6 +9,7 @@ import type { Value, ValueType } from '../../../core/value/value'
 import { startMariadb, type TestMariadb } from '../../../tests/mariadb'
 import { demoData, tester } from '../../../tests/support'
 import { type Estante, openEstante } from '../../estante'
+import { mariadb } from './mariadb'
 
 let server: TestMariadb
 let app: Estante
@@ -198,6 +199,29 @@ describe('a copy of a MariaDB', () => {
     expect(error.message).not.toContain('sesame')
     expect(readdirSync(join(folder, 'sources'))).toEqual(before)
   })
+
+  it('whose table is altered, or whose view fails, while it is copied is one sentence with its place', async () => {
+    const open = await mariadb.open(server.as('reader', 'open sesame'))
+    try {
+      const { tables } = await open.look()
+      server.sql(`use shop; alter table orders add column late int, algorithm=copy`)
+      const orders = tables.find(table => table.name === 'orders')!
+      await expect(
+        open.read(
+          orders,
+          () => Promise.resolve(),
+          () => {},
+        ),
+      ).rejects.toThrow('A table was changed while it was copied; copy once more. It was at row 0 of “orders”.')
+    } finally {
+      await open.close()
+    }
+    server.sql(`use shop; create view several as select id, (select total from orders) as total from orders`)
+    const before = await app.copies.generations(tester, id)
+    await expect(app.copies.refresh(tester, id)).rejects.toThrow(/Subquery returns more than 1 row\. It was at row 0 of “several”\.$/)
+    expect((await app.copies.generations(tester, id)).generation).toBe(before.generation)
+    server.sql(`use shop; drop view several; alter table orders drop column late`)
+  }, 120_000)
 
   it('is there again after a restart, without its password in the clear', async () => {
     await app.close()

@@ -105,6 +105,8 @@ export async function makeTables(
   try {
     await client.query('begin')
     const target = served(client, place.schema)
+    // one that the program was ended over before anybody knew of it
+    await target.run(sql`drop schema if exists ${sql.identifier(place.schema)} cascade`)
     await target.run(sql`create schema ${sql.identifier(place.schema)}`)
     if (from?.place.kind === 'server') {
       const before = { schema: from.place.schema }

@@ -5,19 +5,16 @@ import { type Connection, StoreError } from '../../store/records'
 import { CopySource } from '../copies/copySource'
 import {
   type ChangeWords,
+  firstGeneration,
   type KeepingParts,
-  keptOf,
   keptRecord,
   type KeptRecord,
   type Made,
   nextGeneration,
   placeOf,
-  removeFirst,
 } from '../copies/generations'
 import { keptSource } from '../copies/keptSource'
-import { copiesServer, placeOfGeneration } from '../copies/place'
 import { inThread } from '../inThread'
-import { newSource } from '../naming'
 import type { Said, TakenTable } from './take'
 import type { FileTable, GivenFile, TakeAnswer, TakeOrder } from './take.worker'
 
@@ -116,33 +113,21 @@ export function openFiles({ id, name, options }: Connection, folder: string): Co
  */
 export async function addFiles(
   context: Context,
-  { store, sources, folder }: KeepingParts,
+  parts: KeepingParts,
   name: string,
   files: readonly GivenFile[],
   more: { progress?: (progress: TakingProgress) => void; watch?: { folder: string; seen: Record<string, string> } } = {},
 ): Promise<{ id: string; tables: TakenTable[] }> {
-  const { id, name: wanted } = newSource(sources, name)
   if (!files.length) throw new StoreError('There are no files to take in; choose one at least.', 422)
-  const own = join(folder, id)
-  const place = placeOfGeneration(own, id, 1, copiesServer())
-  const at = new Date()
+  const kept = ({ taken }: MadeOfFiles): Omit<FilesRecord, keyof KeptRecord> => ({
+    tables: originsOf(taken, files),
+    ...(more.watch ? { watch: more.watch.folder, seen: more.watch.seen } : {}),
+  })
   try {
-    const made = await takeFiles({ place, files: [...files] }, told(context, name, more.progress))
-    const record: FilesRecord = {
-      generation: 1,
-      generations: [await keptOf(1, at, place, made)],
-      tables: originsOf(made.taken, files),
-      ...(more.watch ? { watch: more.watch.folder, seen: more.watch.seen } : {}),
-    }
-    const connection: Connection = { id, name: wanted, kind: 'files', options: record as unknown as Record<string, unknown> }
-    const source = openFiles(connection, folder)
-    await source.open()
-    await store.connect(context, connection)
-    sources.add(source)
+    const { id, made } = await firstGeneration(context, parts, { name, kind: 'files', open: openFiles, more: kept }, place =>
+      takeFiles({ place, files: [...files] }, told(context, name, more.progress)),
+    )
     return { id, tables: made.taken }
-  } catch (error) {
-    await removeFirst(own, place)
-    throw error
   } finally {
     taking.delete(takingKey(context, name))
   }

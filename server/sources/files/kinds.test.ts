@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process'
-import { existsSync, readFileSync, writeFileSync } from 'node:fs'
+import { appendFileSync, existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import ExcelJS from 'exceljs'
 import fc from 'fast-check'
@@ -394,9 +394,47 @@ describe('a workbook as people make them', () => {
     ['old.xls', Buffer.from('x'), 'save it as an Excel workbook (.xlsx)'],
     ['picture.png', Buffer.from('x'), 'is of a kind that does not become a table'],
     ['wide.csv', Buffer.from(Array.from({ length: 2000 }, (_, at) => `c${at}`).join(',') + '\n'), 'has 2,000 columns'],
+    ['none.csv', Buffer.from(''), '“none.csv” holds no rows; choose a file with a table in it.'],
+    ['cut16.csv', Buffer.from('\uFEFFa,b\n1,2\n', 'utf16le').subarray(0, -1), 'UTF-16'],
   ])('%s is refused with a sentence', async (name, bytes, sentence) => {
     writeFileSync(join(folder, name), bytes)
     await expect(taken(name)).rejects.toThrow(sentence)
+  })
+})
+
+describe('separated values as they are met', () => {
+  it.each([
+    ['marked16.csv', Buffer.from('\uFEFFname;amount\r\nSetúbal;1,5\r\nÉvora;2,5\r\n', 'utf16le')],
+    ['big16.csv', Buffer.from('\uFEFFname;amount\r\nSetúbal;1,5\r\nÉvora;2,5\r\n', 'utf16le').swap16()],
+    ['latin.csv', Buffer.from('name;amount\nSetúbal;1,5\rÉvora;2,5\r\n', 'latin1')],
+    ['marked.csv', Buffer.from('\uFEFFname;amount\nSetúbal;1,5\n"Évora";"2,5"', 'utf8')],
+  ])('%s is read as it is written', async (name, bytes) => {
+    writeFileSync(join(folder, name), bytes)
+    expect(await taken(name)).toMatchObject({
+      names: ['name', 'amount'],
+      rows: [
+        ['Setúbal', '1.5'],
+        ['Évora', '2.5'],
+      ],
+    })
+  })
+
+  it('one column is a table', async () => {
+    writeFileSync(join(folder, 'one.csv'), 'name\nrope\nanchor\n')
+    expect(await taken('one.csv')).toMatchObject({ names: ['name'], rows: [['rope'], ['anchor']] })
+  })
+
+  it('300 MB on one line are refused with its place, and without all of them in memory', async () => {
+    const path = join(folder, 'endless.csv')
+    writeFileSync(path, 'a,b\n1,')
+    const piece = Buffer.alloc(10_000_000, 'x')
+    for (let at = 0; at < 30; at++) appendFileSync(path, piece)
+    const before = process.memoryUsage().rss
+    await expect(taken('endless.csv')).rejects.toThrow('A cell on line 2 has more than 10,000,000 characters; say which separator')
+    expect(process.memoryUsage().rss - before).toBeLessThan(200e6)
+    writeFileSync(path, 'a,b\n1,"')
+    for (let at = 0; at < 30; at++) appendFileSync(path, piece)
+    await expect(taken('endless.csv')).rejects.toThrow('A quote that opens on line 2 is not closed within ten million letters')
   })
 })
 

@@ -137,6 +137,11 @@ export function reachSentence(error: unknown, address: ServerAddress): string {
     case 'ERR_TLS_CERT_ALTNAME_INVALID':
       return `The certificate of ${at} is that of another host; correct the host.`
   }
+  if (/statement pooling/.test(said))
+    return (
+      `The pooler at ${at} gives out single statements, so that nothing can be read at one moment; have it give out transactions, or ` +
+      `connect to the server behind it.`
+    )
   if (/does not support SSL/.test(said)) return `The server at ${at} does not encrypt; have its administrator turn it on, or say “off”.`
   if (/timeout|timed out/i.test(said))
     return `The server at ${at} did not answer within ${patience / 1000} seconds; try again, or correct host and port.`

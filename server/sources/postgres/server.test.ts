@@ -42,6 +42,7 @@ beforeAll(async () => {
     create table parted_1 partition of parted for values from (0) to (100);
     create table parted_2 partition of parted for values from (100) to (1000);
     create view open_orders as select id, code, total from orders where state = 'open';
+    create view failing as select id, 1 / (n - 3) as x from (select id, row_number() over (order by id) as n from orders) as o;
     create materialized view counted as select state, count(*) as n from orders group by state;
     create table hidden (a int);
     create table "Odd ""Names"""."Select from" ("a ""b"" c" int primary key, "Ünïcode" text, "${long}" text);
@@ -103,6 +104,7 @@ describe('what a server holds', () => {
     const { tables, foreignKeys } = await source.catalog(tester)
     expect(tables.map(table => table.name)).toEqual([
       'counted',
+      'failing',
       'no_key',
       'open_orders',
       'order_lines',
@@ -261,6 +263,12 @@ describe('a reading', () => {
     })
   })
 
+  it('a view that fails is what the server says, and the moment goes on', () =>
+    reading(async snapshot => {
+      await expect(snapshot.query(ask(`select "x"::text from "source"."failing"`))).rejects.toThrow('division by zero')
+      expect((await snapshot.query(ask(`select "id"::text from "source"."failing"`))).count).toBe(5000)
+    }))
+
   it('a server that goes away is said, and read again once it is back', async () => {
     const own = opened('reader')
     const snapshot = await own.snapshot(tester)
@@ -369,7 +377,7 @@ describe('reaching a server', () => {
     const found = await tryServer({ ...address, authority }, password)
     expect(found.schemas).toEqual([
       { name: 'Odd "Names"', tables: 1, rows: 1 },
-      { name: 'sales', tables: 6, rows: 20_502 },
+      { name: 'sales', tables: 7, rows: 20_502 },
     ])
     expect(found).toMatchObject({
       encrypted: true,
