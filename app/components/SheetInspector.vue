@@ -2,7 +2,7 @@
 /** Settings of what is selected, from the inside out, and what the program has noticed. */
 const sheet = useSheet()
 const emit = defineEmits<{ show: [page: number] }>()
-const { table, statement, chart } = useSheetSelection()
+const { table, statement, chart, crosstab } = useSheetSelection()
 </script>
 
 <template>
@@ -10,9 +10,10 @@ const { table, statement, chart } = useSheetSelection()
     <SheetNoticeList @show="emit('show', $event)" />
     <template v-if="statement"><SheetStatementLine /><SheetStatementColumn /><SheetStatementSection /></template>
     <SheetChartSection v-else-if="chart" />
+    <SheetCrosstabSection v-else-if="crosstab" />
     <SheetCellSection v-else />
     <SheetItemSection />
-    <SheetColumnSection v-if="sheet.selection?.cell && !statement" />
+    <SheetColumnSection v-if="sheet.selection?.cell && !statement && !crosstab" />
     <SheetRowSection />
     <SheetGroupSection v-if="table" />
     <SheetLookSection v-if="table" />

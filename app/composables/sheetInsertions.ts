@@ -4,6 +4,7 @@ import { signaturePanel, addBooks } from '../../core/definition/edits/books'
 import { drawnLines, proposeChart } from '../../core/definition/edits/chart'
 import { isStatementBlock, type StatementBlock, type StatementLineKind } from '../../core/definition/blocks/statement'
 import { newBreak, newColumn, newItems, newLines, newPanel, newRepeat, newTable, newTies } from '../../core/templates/blocks'
+import { newCrosstab } from '../../core/templates/crosstab'
 import { readyNames, type ReadyStatement, readyStatement, readyStatements } from '../../core/templates/statements'
 import { addAgeColumns } from '../../core/definition/edits/ageing'
 import { addItem, blocksOf, freeId, insertBlock, nestTable, type NewItem } from '../../core/definition/edits/edits'
@@ -200,6 +201,13 @@ export function useSheetInsertions() {
       label: `Table of ${manyOf(level.caption)}`,
       icon: 'i-lucide-table',
       run: () => add('Add table', newTable(level, taken())),
+    })),
+    ...levels.value.map(level => ({
+      id: `crosstab ${level.name}`,
+      group: 'Blocks',
+      label: `Crosstab of ${manyOf(level.caption)}`,
+      icon: 'i-lucide-grid-3x3',
+      run: () => add('Add crosstab', newCrosstab(levels.value, level.index, taken())),
     })),
     ...levels.value.map(level => ({
       id: `repeat ${level.name}`,

@@ -1,4 +1,5 @@
 import { columnOfCell, lineOfRow } from '../../core/definition/edits/statement'
+import { isCrosstab, type CrosstabBlock } from '../../core/definition/blocks/crosstab'
 import { isChart, type ChartBlock } from '../../core/definition/blocks/chart'
 import { isStatementBlock, type StatementBlock, type StatementColumn, type StatementLine } from '../../core/definition/blocks/statement'
 import { findBlock, rowAt, setText, textAt, type TextPlace } from '../../core/definition/edits/edits'
@@ -33,6 +34,7 @@ export function useSheetSelection() {
   const table = computed<TableBlock | undefined>(() => (isTable(block.value) ? block.value : undefined))
   const statement = computed<StatementBlock | undefined>(() => (isStatementBlock(block.value) ? block.value : undefined))
   const chart = computed<ChartBlock | undefined>(() => (isChart(block.value) ? block.value : undefined))
+  const crosstab = computed<CrosstabBlock | undefined>(() => (isCrosstab(block.value) ? block.value : undefined))
   const line = computed<StatementLine | undefined>(() =>
     statement.value && selection.value!.part !== 'block' && selection.value!.part !== 'titles'
       ? lineOfRow(statement.value, selection.value!.rowId)
@@ -75,6 +77,7 @@ export function useSheetSelection() {
     table,
     statement,
     chart,
+    crosstab,
     line,
     figure,
     row,

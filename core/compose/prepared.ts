@@ -1,3 +1,4 @@
+import type { Standing } from '../formula/standing'
 import type { FieldInfo, Typed } from '../formula/typed'
 import type { CheckedText } from './text'
 import type { ResolvedStyle } from './style'
@@ -69,6 +70,10 @@ export interface PreparedCell {
   /** a number, printed with this pattern */
   pattern?: string
   picture?: Typed
+  /** the records that its figure is of, where these are not those of its row */
+  at?: Standing
+  /** where repeated values are printed once: what tells this one from another of the same text */
+  onceFor?: string
   /** a sum of amounts that have no currency of their own: how many currencies the records have that it adds up */
   mixes?: { count: Typed; field: FieldInfo; currency: string }
 }

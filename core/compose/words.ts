@@ -3,6 +3,8 @@ const words = {
   en: {
     continued: '(continued)',
     none: '(none)',
+    total: 'Total',
+    shaded: 'Shaded from light to dark',
     upTo: 'up to',
     over: 'over',
     to: 'to',
@@ -17,6 +19,8 @@ const words = {
   pt: {
     continued: '(continuação)',
     none: '(sem valor)',
+    total: 'Total',
+    shaded: 'Sombreado do claro ao escuro',
     upTo: 'até',
     over: 'mais de',
     to: 'a',
@@ -31,6 +35,8 @@ const words = {
   nb: {
     continued: '(forts.)',
     none: '(ingen)',
+    total: 'Totalt',
+    shaded: 'Skyggelagt fra lyst til mørkt',
     upTo: 'til og med',
     over: 'over',
     to: 'til',

@@ -30,6 +30,21 @@ export class DelimitedReader {
 
   private rowLine = 1
 
+  /** Does a row begin with what comes next? */
+  get between(): boolean {
+    return !this.held && !this.begun && !this.quoted && !this.returned && !this.cells.length
+  }
+
+  /** The line on which that row begins. */
+  get next(): number {
+    return this.rowLine
+  }
+
+  /** A row of one line was read elsewhere. */
+  pass(): void {
+    this.rowLine = ++this.line
+  }
+
   /** @throws DelimitedFault */
   push(text: string): void {
     const separator = this.separator.charCodeAt(0)

@@ -38,7 +38,8 @@ export interface ProposedTable {
   notes: string[]
 }
 
-interface Tally {
+/** What is counted of a column. */
+export interface Tally {
   /** forms that are still looked for: those that fit nearly everything so far */
   wanted: number
   filled: number
@@ -175,6 +176,17 @@ export class Understanding {
     }
   }
 
+  /** What is counted of the columns, once the first rows have told them: rows that are looked at elsewhere are counted in there. */
+  get counts(): readonly Tally[] | undefined {
+    return this.start || this.said.typed || this.said.padded || this.without.size ? undefined : this.tallies
+  }
+
+  /** So many rows were counted elsewhere, none of which is a total. */
+  counted(rows: number): void {
+    this.rows += rows
+    this.totals = []
+  }
+
   /** What all rows said. */
   result(): ProposedTable {
     if (this.start) this.begin()
@@ -258,7 +270,8 @@ export class Understanding {
   }
 }
 
-const [plainDay, plainMoment] = [(1 << 2) | (1 << 6), 1 << 6]
+/** The forms of a column of which every cell is a day, or a moment, as the database writes it. */
+export const [plainDay, plainMoment] = [(1 << 2) | (1 << 6), 1 << 6] as const
 /**
  * Is a cell written as most of its column are, so that it fits just the forms that are looked for? A number is measured. What is not, is
  * looked at form by form.
@@ -325,7 +338,7 @@ const newTally = (empty: number): Tally => ({
 const isBlank = (cells: readonly Cell[]) => cells.length === 0 || (cells.length === 1 && !cellText(cells[0]).trim())
 
 /** The words of a row that says to be a total of those above it: its first text does. */
-function totalWords(cells: readonly Cell[]): string | undefined {
+export function totalWords(cells: readonly Cell[]): string | undefined {
   const first = cells.find(cell => cell !== '')
   const text = first === undefined ? '' : cellText(first).trim()
   // all of these words begin with one of four letters

@@ -1,5 +1,5 @@
 import { isRepeat } from '../definition/blocks/block'
-import { isStatementBlock } from '../definition/blocks/statement'
+import { isCrosstab } from '../definition/blocks/crosstab'
 import { isTable } from '../definition/blocks/table'
 import { findBlock, layoutOf, repeatsAround } from '../definition/edits/edits'
 import { parameterTypes } from '../definition/parameters'
@@ -16,7 +16,7 @@ export function levelOfBlock(definition: ReportDefinition, levels: readonly Leve
       0,
       levels.findIndex(level => level.name === name),
     )
-  if (isTable(block) || isRepeat(block) || isStatementBlock(block)) return named(block.level)
+  if (block && 'level' in block) return named(block.level)
   const around = repeatsAround(definition, id).at(-1)
   if (around) return named(around.level)
   // what stands in the page's own margins speaks of the documents that the pages are cut into
@@ -35,6 +35,8 @@ export function scopeOfBlock(definition: ReportDefinition, levels: readonly Leve
     language: definition.language,
     parameters: parameterTypes(definition.parameters),
   }
+  // what a cell of a crosstab holds is of many records
+  if (isCrosstab(block)) return { ...scope, groups: [], row: -1 }
   if (!isTable(block)) return scope
   const groups = block.groups.map(group => group.id)
   const row = block.rows.find(each => each.id === rowId)

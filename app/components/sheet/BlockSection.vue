@@ -33,6 +33,7 @@ const words = {
   repeat: 'repeat',
   statement: 'statement',
   chart: 'chart',
+  crosstab: 'crosstab',
   ties: 'list of tie-outs',
   break: 'page break',
 } as const

@@ -3,6 +3,7 @@ import type { PreparedBlock } from '../prepared'
 import { breakKind } from './break'
 import { chartKind } from './chart'
 import type { BlockKind } from './contract'
+import { crosstabKind } from './crosstab'
 import { panelKind } from './panel'
 import { repeatKind } from './repeat'
 import { statementKind } from './statement'
@@ -10,7 +11,16 @@ import { tableKind } from './table'
 import { tiesKind } from './ties'
 
 /** All kinds of blocks: nothing else knows which there are. */
-const kinds = [panelKind, tableKind, statementKind, chartKind, repeatKind, tiesKind, breakKind] as unknown as readonly BlockKind[]
+const kinds = [
+  panelKind,
+  tableKind,
+  crosstabKind,
+  statementKind,
+  chartKind,
+  repeatKind,
+  tiesKind,
+  breakKind,
+] as unknown as readonly BlockKind[]
 const byName = new Map(kinds.map(each => [each.kind, each]))
 
 /** The kind of a block, of a definition or prepared. */

@@ -71,9 +71,10 @@ export function drawRow(place: Place, table: PreparedTable, measured: MeasuredRo
     }
   }
   if (place.paper.options.boxes)
-    table.columns.forEach(({ column }, index) =>
-      place.paper.box(id, part, column.id, geometry.x[index]!, top, geometry.width[index]!, height, at, row.row.id),
-    )
+    table.columns.forEach(({ column }, index) => {
+      const own = row.cells.find(cell => cell.column === index)?.at ?? at
+      place.paper.box(id, part, column.id, geometry.x[index]!, top, geometry.width[index]!, height, own, row.row.id)
+    })
   border(place, table, row.below, top + height, false)
   place.paper.y += height
 }

@@ -19,7 +19,11 @@ import { numberFormat } from '../../value/numberFormat'
 import type { Typed } from '../../formula/typed'
 import type { PreparedGroup, PreparedTable } from '../prepared'
 import { patternOf } from '../text'
+import type { Values } from '../values'
 import { pageWordsOf } from '../words'
+
+/** The orders that groups come in: of texts and of values. */
+export const groupOrders = { text: compareText, value: order }
 
 /** What grouping needs of the place where a table is laid out. */
 export interface GroupingPlace {
@@ -30,15 +34,18 @@ export interface GroupingPlace {
   language: string
 }
 
+/** Where groups are found among the records that values are worked out of. */
+export const groupingPlace = (values: Values): GroupingPlace => ({
+  data: values.data,
+  lineage: values.lineage,
+  evaluate: typed => values.evaluate(typed),
+  calendar: values.options.calendar,
+  language: values.language,
+})
+
 /** The rows of a table in printed order with their groups. */
 export function shapedRows({ values, remarks }: Place, table: PreparedTable, rows: Int32Array): Shaped {
-  const shaped = shapeTable(table, rows, {
-    data: values.data,
-    lineage: values.lineage,
-    evaluate: typed => values.evaluate(typed),
-    calendar: values.options.calendar,
-    language: values.language,
-  })
+  const shaped = shapeTable(table, rows, groupingPlace(values))
   for (const { depth, label } of shaped.twins) {
     const { group } = table.groups[depth]!
     remarks.count(`twins ${table.block.id} ${group.id} ${label}`, {
@@ -73,10 +80,11 @@ function shapeTable(table: PreparedTable, rows: Int32Array, place: GroupingPlace
       }
     : undefined
   const shapes = table.groups.map((group, depth) => groupShape(group, depth, level, place))
-  return shapeGroups(rows, shapes, { text: compareText, value: order }, lines)
+  return shapeGroups(rows, shapes, groupOrders, lines)
 }
 
-function groupShape(prepared: PreparedGroup, depth: number, level: number, place: GroupingPlace): GroupShape {
+/** How records are put into a group that was prepared, at its depth. */
+export function groupShape(prepared: PreparedGroup, depth: number, level: number, place: GroupingPlace): GroupShape {
   const { group, by } = prepared
   const evaluate = place.evaluate(by)
   const raw = (row: number) => evaluate({ level, from: row, to: row + 1 })

@@ -4,13 +4,13 @@ import type { Standing } from '../../formula/standing'
 import { columnWidths } from '../columnWidths'
 import type { PreparedCell, PreparedColumn, PreparedRow, PreparedTable } from '../prepared'
 import { resolveStyle, rowRole } from '../style'
-import type { Frame, Piece } from './pieces'
+import { type Frame, type Piece, titleRows } from './pieces'
 import type { CheckedText } from '../text'
 
-/** A table whose texts and figures are known: its titles are the first row of `table`. */
+/** A table whose texts and figures are known; its titles are rows of `table` too. A row stands `at` a place of its own where it has one. */
 export interface LiteralTable {
   table: PreparedTable
-  rows: readonly { row: PreparedRow; newPage: boolean }[]
+  rows: readonly { row: PreparedRow; newPage: boolean; at?: Standing }[]
 }
 
 /** A text without values in it. */
@@ -67,20 +67,20 @@ export function placeColumns(definitions: readonly ColumnDefinition[], left: num
 /** The rows of a literal table in printed order. */
 export function* literalPieces({ table, rows }: LiteralTable, at: Standing): Generator<Piece> {
   const frame: Frame = { table, at, started: false }
-  const made = (row: PreparedRow, glue?: 'next' | 'previous'): Piece => ({
+  const made = (row: PreparedRow, glue?: 'next' | 'previous', own = at): Piece => ({
     table,
     row,
-    at,
+    at: own,
     frame,
     carry: 0,
     withNext: glue === 'next',
     withPrevious: glue === 'previous',
     band: false,
   })
-  yield made(table.rows[0]!, 'next')
-  for (const { row, newPage } of rows)
+  for (const row of titleRows(table)) yield made(row, 'next')
+  for (const { row, newPage, at: own } of rows)
     yield {
-      ...made(row, row.row.kind === 'groupStart' ? 'next' : row.row.kind === 'groupEnd' ? 'previous' : undefined),
+      ...made(row, row.row.kind === 'groupStart' ? 'next' : row.row.kind === 'groupEnd' ? 'previous' : undefined, own),
       ...(newPage ? { newPage } : {}),
     }
 }

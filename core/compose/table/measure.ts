@@ -114,7 +114,7 @@ export function measureRow(
     let text = values.print(cell.text)(at)
     const key = plan.anyOnce ? plan.once[index] : undefined
     if (key !== undefined) {
-      const saying = `${at.covered?.node.from ?? 0} ${text}`
+      const saying = cell.onceFor ?? `${at.covered?.node.from ?? 0} ${text}`
       ;(said ??= new Map()).set(key, saying)
       if (options.repeats.get(key) === saying) text = ''
     }

@@ -8,6 +8,7 @@ import type { PrepareScope } from '../prepareScope'
 import type { PreparedCell, PreparedColumn, PreparedGroup, PreparedLook, PreparedRow, PreparedTable } from '../prepared'
 import { resolveStyle, rowRole } from '../style'
 import { type CheckedText, patternOf } from '../text'
+import { prepareGroup } from './prepareGroup'
 
 /** A table with its formulas checked at their places; `room` is the width in points that it can fill. */
 export function prepareTable(block: TableBlock, under: number, scope: PrepareScope, room = scope.width): PreparedTable {
@@ -24,31 +25,7 @@ export function prepareTable(block: TableBlock, under: number, scope: PrepareSco
   })
   const names = block.groups.map(group => group.id)
   const scopeOf = (depth: number): Scope => ({ ...scope.at(level), groups: names, row: depth === names.length ? 'line' : depth })
-  const groups = block.groups.flatMap((group, depth): PreparedGroup[] => {
-    const at = { block: block.id, cell: group.id, place: 'group' as const }
-    const by = scope.formula(group.by, scope.at(level), at, false)
-    if (!by) return []
-    const total =
-      group.order.by === 'total'
-        ? scope.formula(group.order.total, { ...scope.at(level), groups: names.slice(0, depth), row: depth }, at, false)
-        : undefined
-    const topTotal =
-      group.top && scope.formula(group.top.total, { ...scope.at(level), groups: names.slice(0, depth), row: depth }, at, false)
-    const having = scope.formula(group.having, { ...scope.at(level), groups: names.slice(0, depth), row: depth }, at)
-    const keyed = keyOfGroup(scope.levels, level, by)
-    for (const path of [...(Array.isArray(keyed.key) ? keyed.key : []), ...(keyed.code ? [keyed.code] : [])]) scope.use(keyed.level, path)
-    return [
-      {
-        group,
-        by,
-        ...(keyed.key ? { key: keyed.key } : {}),
-        ...(keyed.code ? { code: keyed.code } : {}),
-        ...(total ? { total } : {}),
-        ...(topTotal ? { topTotal } : {}),
-        ...(having ? { having } : {}),
-      },
-    ]
-  })
+  const groups = block.groups.flatMap((group, depth) => prepareGroup(group, names.slice(0, depth), { block: block.id, level }, scope) ?? [])
   const looks = (block.looks ?? []).flatMap((each): PreparedLook[] => {
     const when = scope.formula(each.when, scopeOf(each.kinds?.some(kind => kind !== 'line' && kind !== 'extra') ? 0 : names.length), {
       block: block.id,
@@ -147,28 +124,6 @@ function spanned(
   return Math.max(1, over.filter(each => shown.includes(each)).length)
 }
 
-const naming = /^(name|title|label|caption|description|code|number)$|_name$/
-
-/** What tells the groups of a field apart: the key of the record that it names, else its value (rule 2 of the semantics). */
-function keyOfGroup(levels: readonly LevelInfo[], level: number, by: Typed): { level: number; key?: string[] | 'ancestor'; code?: string } {
-  if (by.is !== 'field' || !naming.test(by.field.column.name)) return { level }
-  const { record } = by.field
-  const owner = levels[by.level]!
-  if (!record) return by.level === level ? { level } : { level, key: 'ancestor' }
-  let list = owner.definition.related
-  let on: readonly { to: string }[] = []
-  for (const name of record.split('.')) {
-    const found = list.find(each => each.name === name)
-    if (!found) return { level: by.level }
-    on = found.on
-    list = found.related
-  }
-  const key = on.map(pair => `${record}.${pair.to}`)
-  if (!key.every(path => owner.fields.has(path))) return { level: by.level }
-  const code = ['code', 'number'].map(name => `${record}.${name}`).find(path => owner.fields.has(path) && path !== by.path) ?? key[0]!
-  return { level: by.level, key, code }
-}
-
 /** Fields of one line of many in a row that stands for many. */
 function strayFields(
   checked: CheckedText,
@@ -257,7 +212,8 @@ const totalsIn = (typed: Typed): (Typed & { is: 'total' })[] => (typed.is === 't
 const isBelow = (levels: readonly LevelInfo[], level: number, field: number) =>
   field === level || (field !== 0 && levels[level]!.parent >= 0 && field > 0)
 
-function outsideTotals(typed: Typed): (Typed & { is: 'field' })[] {
+/** Fields of single records in a formula: those that no total is taken of. */
+export function outsideTotals(typed: Typed): (Typed & { is: 'field' })[] {
   if (typed.is === 'field') return [typed]
   if (typed.is === 'total' || typed.is === 'running' || typed.is === 'rank' || typed.is === 'has' || typed.is === 'carried') return []
   return partsOf(typed).flatMap(outsideTotals)

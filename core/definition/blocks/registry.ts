@@ -3,6 +3,7 @@ import type { BlockBase } from './base'
 import { type Block, repeatShape } from './block'
 import { breakShape } from './break'
 import { chartShape } from './chart'
+import { crosstabShape } from './crosstab'
 import { panelShape } from './panel'
 import type { BlockShape } from './shape'
 import { statementShape } from './statement'
@@ -12,7 +13,16 @@ import { tiesShape } from './ties'
 type AnyShape = BlockShape<BlockBase & { kind: string }>
 
 /** The shapes of all kinds of blocks: nothing else in definitions knows which there are. */
-const shapes = [repeatShape, panelShape, tableShape, statementShape, chartShape, tiesShape, breakShape] as unknown as readonly AnyShape[]
+const shapes = [
+  repeatShape,
+  panelShape,
+  tableShape,
+  crosstabShape,
+  statementShape,
+  chartShape,
+  tiesShape,
+  breakShape,
+] as unknown as readonly AnyShape[]
 const byKind = new Map(shapes.map(each => [each.kind, each]))
 
 export function shapeOf(block: Block): BlockShape<Block, Block> {

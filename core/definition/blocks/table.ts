@@ -126,7 +126,8 @@ const cellSchema = object({
   picture: rule,
   pictureHeight: number().strict().min(4).max(400),
 }).noUnknown()
-const groupSchema = object({
+/** What is checked of a group of records, wherever they are grouped. */
+export const groupingFields = {
   id: identifier,
   by: formula,
   step: mixed().oneOf([...dateSteps]),
@@ -149,6 +150,9 @@ const groupSchema = object({
     .default(undefined),
   none: plain,
   having: rule,
+}
+const groupSchema = object({
+  ...groupingFields,
   newPage: boolean().strict(),
   keepTogether: boolean().strict(),
   repeatStart: boolean().strict(),

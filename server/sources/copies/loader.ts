@@ -41,6 +41,14 @@ export class TableLoader {
     if (this.letters > bytesAtOnce) this.encode()
   }
 
+  /** Rows that are written as COPY takes them already. */
+  addBytes(bytes: Uint8Array<ArrayBuffer>, rows: number): void {
+    if (this.letters) this.encode()
+    this.piece.push(bytes)
+    this.size += bytes.length
+    this.rows += rows
+  }
+
   private encode(): void {
     this.piece.push(encoder.encode(this.rowTexts.join('')))
     this.rowTexts = []
@@ -54,7 +62,7 @@ export class TableLoader {
 
   async hand(): Promise<void> {
     if (!this.size) return
-    this.encode()
+    if (this.letters) this.encode()
     const { piece } = this
     this.piece = []
     this.size = 0

@@ -28,6 +28,11 @@ export class KeyLook {
     }
   }
 
+  /** Has it looked at all that it looks at? */
+  get hasSeen(): boolean {
+    return this.rows >= mostSeen
+  }
+
   /** Gives a table its key: the first column that can be one, those that are called like keys first; nothing where none can. */
   async make(target: Target, table: string, columns: readonly ProposedColumn[]): Promise<string[]> {
     if (!this.rows) return []

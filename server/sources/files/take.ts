@@ -3,6 +3,7 @@ import { sql, type SQL } from 'drizzle-orm'
 import { readable } from '../../../core/catalog/types'
 import { type Cell, cellText, type ColumnForm } from '../../../core/intake/cells'
 import { converted, type Misfit } from '../../../core/intake/convert'
+import { PlainRows } from '../../../core/intake/plainRows'
 import { isRow, namesFor, type ProposedColumn, type ProposedTable, type SaidTable, Understanding } from '../../../core/intake/understand'
 import { TableLoader } from '../copies/loader'
 import { tableOf, type Target } from '../copies/target'
@@ -286,13 +287,27 @@ async function takeByFirstRows(
     const { loader, add } = await filling({ target, file, columns, keys, guessed: true }, () => {
       throw new GuessedWrong()
     })
+    let plain: PlainRows | undefined
+    /** rows go by their bytes once the key has seen enough of them */
+    const plainly = (separator: string) => {
+      const tallies = understanding.counts
+      if (!keys.hasSeen || !tallies || tallies.length !== columns.length || !PlainRows.can(columns)) return undefined
+      return (plain ??= new PlainRows({
+        tallies,
+        columns,
+        titles: first.titles,
+        separator,
+        counted: rows => understanding.counted(rows),
+        rows: (bytes, rows) => loader.addBytes(bytes, rows),
+      }))
+    }
     await opened.rows(
       sheet,
       (cells, line) => {
         understanding.row(cells, line)
         if (isRow(first, cells, line)) add(cells, line)
       },
-      { ...more, drained: () => loader.drained() },
+      { ...more, drained: () => loader.drained(), bytes: plainly },
     )
     await loader.hand()
     const proposed = proposedBy(understanding, own, more)

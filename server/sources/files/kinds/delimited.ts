@@ -9,7 +9,8 @@ const opened = (path: string, written: Written): OpenedFile => ({
   tables: [{ name: '' }],
   written: `${separators[written.separator] ?? written.separator} between cells · ${written.encoding.toUpperCase()}`,
   typed: false,
-  rows: (_, onRow, more) => readDelimited(path, written, onRow, more),
+  rows: (_, onRow, { bytes, ...more }) =>
+    readDelimited(path, written, onRow, { ...more, ...(bytes ? { bytes: () => bytes(written.separator) } : {}) }),
   // Windows-1252 explains any bytes
   otherwise: error =>
     error instanceof EncodingFault && written.encoding === 'utf-8' ? opened(path, { ...written, encoding: 'windows-1252' }) : undefined,

@@ -1,4 +1,5 @@
 import type { Cell } from '../../../../core/intake/cells'
+import type { RowBytes } from '../delimitedFile'
 
 /** A file that cannot be read: one sentence. */
 export class FileFault extends Error {}
@@ -17,6 +18,8 @@ export interface Reading {
   /** waited for between parts, so that whoever takes the rows keeps up */
   drained?: () => Promise<void>
   signal?: AbortSignal
+  /** takes rows by their bytes, where the file is of separated values: nothing as long as they are to be read one by one */
+  bytes?: (separator: string) => RowBytes | undefined
 }
 
 /** A file that is open for reading. */

@@ -1,0 +1,323 @@
+<script setup lang="ts">
+import { VueDraggable } from 'vue-draggable-plus'
+import { captionOf } from '../../../core/compose/crosstab/prepare'
+import { checked, groupFields } from '../../../core/compose/totals'
+import type { Axis, AxisGroup, CrosstabMeasure } from '../../../core/definition/blocks/crosstab'
+import {
+  addAxisGroup,
+  addMeasure,
+  changeCrosstab,
+  moveAxisGroup,
+  moveMeasure,
+  removeAxisGroup,
+  removeMeasure,
+  setAxisGroup,
+  setMeasure,
+  swapAxes,
+} from '../../../core/definition/edits/crosstab'
+import { axisGroupBy } from '../../../core/templates/crosstab'
+
+/** The selected crosstab: its groups on both axes, dragged from one to the other, and what stands where they meet. */
+const { report, definition, crosstab } = useSheetSelection()
+const id = computed(() => crosstab.value!.id)
+const level = computed(() => levelOfBlock(definition.value, report.tree!.levels, id.value))
+const scope = computed(() => scopeOfBlock(definition.value, report.tree!.levels, id.value))
+const lineScope = computed(() => ({ ...scope.value, row: 'line' as const }))
+const on = (event: Event) => (event.target as HTMLInputElement).checked
+const fields = computed(() =>
+  groupFields(report.tree!.levels, level.value).map(field => ({
+    field,
+    formula: fieldFormula(report.tree!.levels, level.value, field.level, field.path),
+  })),
+)
+const axisWords: Record<Axis, string> = { rows: 'Down the left', columns: 'Across the top' }
+function add(axis: Axis, picked: string): void {
+  const found = fields.value.find(each => each.formula === picked)
+  if (found) report.edit('Add group', now => addAxisGroup(now, id.value, axis, axisGroupBy(found.field, found.formula)))
+}
+const set = (group: AxisGroup, change: Partial<AxisGroup>) => report.edit('Group', now => setAxisGroup(now, id.value, group.id, change))
+/** Dropping a group gives its axis a list with one more, or another order. */
+function dropped(axis: Axis, next: readonly AxisGroup[]): void {
+  const before = crosstab.value![axis].map(each => each.id)
+  const after = next.map(each => each.id)
+  const come = after.find(each => !before.includes(each))
+  const moved = come ?? after.find(each => after.filter(own => own !== each).join() === before.filter(own => own !== each).join())
+  if (after.length < before.length || !moved || after.join() === before.join()) return
+  report.edit('Move group', now => moveAxisGroup(now, id.value, moved, axis, after.indexOf(moved)))
+}
+function ordered(next: readonly CrosstabMeasure[]): void {
+  const before = crosstab.value!.measures.map(each => each.id)
+  const after = next.map(each => each.id)
+  const moved = after.find(each => after.filter(own => own !== each).join() === before.filter(own => own !== each).join())
+  if (moved && after.join() !== before.join())
+    report.edit('Order of measures', now => moveMeasure(now, id.value, moved, after.indexOf(moved)))
+}
+const numbers = computed(() =>
+  [...report.tree!.levels[level.value]!.fields.values()].filter(field => field.type === 'number' && field.role === 'measure'),
+)
+const totalWords = { sum: 'Sum', average: 'Average', min: 'Smallest', max: 'Largest', median: 'Median', distinct: 'How many different' }
+const offered = computed(() => [
+  { label: 'How many records', formula: `count(${report.tree!.levels[level.value]!.name})` },
+  ...numbers.value.flatMap(field => {
+    const own = fieldFormula(report.tree!.levels, level.value, field.level, field.path)
+    return [{ label: `Sum of ${fieldTitle(field).toLowerCase()}`, formula: `sum(${own})` }]
+  }),
+])
+const change = (measure: CrosstabMeasure, more: Partial<CrosstabMeasure>) =>
+  report.edit('Measure', now => setMeasure(now, id.value, measure.id, more))
+const nameOf = (measure: CrosstabMeasure) => {
+  const typed = checked(measure.formula, scope.value)
+  return measure.caption ?? (typed ? captionOf(typed, measure.formula) : measure.formula)
+}
+const groupName = (group: AxisGroup) => {
+  const typed = checked(group.by, lineScope.value)
+  return group.caption ?? (group.step ? group.step : typed ? captionOf(typed, group.by) : group.by)
+}
+const measureTotals = computed(() => [
+  ...crosstab.value!.measures.map(each => ({ label: nameOf(each).toLowerCase(), formula: each.formula })),
+  { label: 'how many there are', formula: `count(${report.tree!.levels[level.value]!.name})` },
+])
+/** Another total of the same value, where a measure is a total of one. */
+function totalOf(measure: CrosstabMeasure): { kind: string; value: string } | undefined {
+  const found = /^(sum|average|min|max|median|distinct)\(([^()]+)\)$/.exec(measure.formula)
+  return found ? { kind: found[1]!, value: found[2]! } : undefined
+}
+const looks = {
+  plain: 'by itself',
+  shareOfRow: 'share of its row',
+  shareOfColumn: 'share of its column',
+  shareOfAll: 'share of all',
+  running: 'added up along',
+  difference: 'difference to the one before',
+  percent: 'change in per cent',
+} as const
+const list = (axis: Axis) => crosstab.value![axis]
+</script>
+
+<template>
+  <SheetSection v-if="crosstab" title="Crosstab">
+    <template v-for="(words, axis) in axisWords" :key="axis">
+      <div class="flex items-center justify-between">
+        <span class="text-muted">{{ words }}</span>
+        <UButton
+          v-if="axis === 'rows'"
+          size="xs"
+          variant="ghost"
+          color="neutral"
+          icon="i-lucide-arrow-left-right"
+          :disabled="!crosstab.rows.length && !crosstab.columns.length"
+          @click="report.edit('Swap axes', now => swapAxes(now, id))"
+          >Swap</UButton
+        >
+      </div>
+      <VueDraggable
+        :model-value="list(axis)"
+        :group="`axes ${id}`"
+        handle="[data-grip]"
+        :animation="120"
+        class="min-h-6 space-y-1 rounded-md"
+        :class="list(axis).length ? '' : 'border border-dashed border-default'"
+        :data-axis="axis"
+        @update:model-value="dropped(axis, $event)"
+      >
+        <details v-for="(group, index) in list(axis)" :key="group.id" class="rounded-md border border-default" :data-group="group.id">
+          <summary class="flex cursor-pointer items-center gap-2 px-2 py-1">
+            <UIcon name="i-lucide-grip-vertical" class="size-4 cursor-grab text-dimmed" data-grip /><span class="truncate font-medium">{{
+              groupName(group)
+            }}</span>
+            <span class="ml-auto flex"
+              ><UButton
+                size="xs"
+                variant="ghost"
+                color="neutral"
+                icon="i-lucide-arrow-up"
+                aria-label="Outwards"
+                :disabled="index === 0"
+                @click.prevent="report.edit('Move group', now => moveAxisGroup(now, id, group.id, axis, index - 1))" /><UButton
+                size="xs"
+                variant="ghost"
+                color="neutral"
+                :icon="axis === 'rows' ? 'i-lucide-arrow-up-right' : 'i-lucide-arrow-down-left'"
+                :aria-label="axis === 'rows' ? `${groupName(group)} across the top` : `${groupName(group)} down the left`"
+                @click.prevent="
+                  report.edit('Move group', now => moveAxisGroup(now, id, group.id, axis === 'rows' ? 'columns' : 'rows', 99))
+                " /><UButton
+                size="xs"
+                variant="ghost"
+                color="neutral"
+                icon="i-lucide-x"
+                :aria-label="`Take out ${groupName(group)}`"
+                @click.prevent="report.edit('Delete group', now => removeAxisGroup(now, id, group.id))"
+            /></span>
+          </summary>
+          <div class="space-y-1.5 px-2 pb-2">
+            <label class="block"
+              ><span class="text-muted">Called</span
+              ><TextField
+                class="mt-0.5 w-full"
+                :placeholder="groupName({ ...group, caption: undefined } as never)"
+                :aria-label="`Name of ${groupName(group)}`"
+                :value="group.caption ?? ''"
+                @write="set(group, { caption: $event.trim() })"
+            /></label>
+            <SheetGroupFields :group="group" :scope="lineScope" :measures="measureTotals" :depth="index" @set="set(group, $event)" />
+            <label class="flex items-center justify-between gap-2"
+              ><span class="text-muted">Total</span
+              ><PickField
+                class="w-36"
+                :aria-label="`Total over ${groupName(group)}`"
+                :value="group.total"
+                @pick="set(group, { total: $event as 'after' })"
+              >
+                <option value="after">after them</option>
+                <option value="before">before them</option>
+                <option value="none">none</option>
+              </PickField></label
+            >
+          </div>
+        </details>
+      </VueDraggable>
+      <PickField class="w-full text-muted" :aria-label="`${words}: a field more`" @pick="add(axis, $event)">
+        <option value="">+ {{ words.toLowerCase() }} …</option>
+        <option v-for="each in fields" :key="each.formula" :value="each.formula">
+          {{ fieldTitle(each.field)
+          }}{{ each.field.level === level ? '' : ` (${report.tree!.levels[each.field.level]!.caption.toLowerCase()})` }}
+        </option>
+      </PickField>
+    </template>
+    <span class="text-muted">Where they meet</span>
+    <VueDraggable
+      :model-value="crosstab.measures"
+      handle="[data-grip]"
+      :animation="120"
+      class="space-y-1"
+      @update:model-value="ordered($event)"
+    >
+      <details v-for="each in crosstab.measures" :key="each.id" class="rounded-md border border-default" :data-measure="each.id">
+        <summary class="flex cursor-pointer items-center gap-2 px-2 py-1">
+          <UIcon name="i-lucide-grip-vertical" class="size-4 cursor-grab text-dimmed" data-grip /><span class="truncate font-medium">{{
+            nameOf(each)
+          }}</span>
+          <UButton
+            size="xs"
+            variant="ghost"
+            color="neutral"
+            icon="i-lucide-x"
+            class="ml-auto"
+            :aria-label="`Take out ${nameOf(each)}`"
+            @click.prevent="report.edit('Delete measure', now => removeMeasure(now, id, each.id))"
+          />
+        </summary>
+        <div class="space-y-1.5 px-2 pb-2">
+          <label v-if="totalOf(each)" class="flex items-center justify-between gap-2"
+            ><span class="text-muted">Total</span
+            ><PickField
+              class="w-36"
+              aria-label="Which total"
+              :value="totalOf(each)!.kind"
+              @pick="change(each, { formula: `${$event}(${totalOf(each)!.value})` })"
+            >
+              <option v-for="(words, kind) in totalWords" :key="kind" :value="kind">{{ words }}</option>
+            </PickField></label
+          >
+          <SheetRuleField
+            :value="each.formula"
+            :scope="scope"
+            label="Formula"
+            :test="false"
+            @set="$event && change(each, { formula: $event })"
+          />
+          <label class="block"
+            ><span class="text-muted">Called</span
+            ><TextField
+              class="mt-0.5 w-full"
+              :placeholder="nameOf({ ...each, caption: undefined } as never)"
+              :aria-label="`Name of ${nameOf(each)}`"
+              :value="each.caption ?? ''"
+              @write="change(each, { caption: $event.trim() })"
+          /></label>
+          <label class="flex items-center justify-between gap-2"
+            ><span class="text-muted">Seen</span
+            ><PickField
+              class="w-44"
+              aria-label="How the figure is seen"
+              :value="each.look ?? 'plain'"
+              @pick="change(each, { look: $event === 'plain' ? undefined : ($event as 'running') })"
+            >
+              <option v-for="(words, look) in looks" :key="look" :value="look">{{ words }}</option>
+            </PickField></label
+          >
+          <label v-if="['running', 'difference', 'percent'].includes(each.look ?? '')" class="flex items-center justify-between gap-2"
+            ><span class="text-muted">Along</span
+            ><PickField
+              class="w-44"
+              aria-label="Along which axis"
+              :value="each.along ?? 'columns'"
+              @pick="change(each, { along: $event as 'rows' })"
+            >
+              <option value="columns">the columns, left to right</option>
+              <option value="rows">the rows, from the top</option>
+            </PickField></label
+          >
+          <label class="flex items-center justify-between gap-2"
+            ><span class="text-muted">Format</span
+            ><TextField
+              mono
+              class="w-36"
+              placeholder="that of the field"
+              :aria-label="`Format of ${nameOf(each)}`"
+              :value="each.format ?? ''"
+              @write="change(each, { format: $event.trim() })"
+          /></label>
+          <label class="flex items-center gap-2"
+            ><input type="checkbox" class="accent-petrol-700" :checked="!!each.shade" @change="change(each, { shade: on($event) })" /> Shade
+            by value</label
+          >
+        </div>
+      </details>
+    </VueDraggable>
+    <PickField
+      class="w-full text-muted"
+      aria-label="A figure more"
+      @pick="$event && report.edit('Add measure', now => addMeasure(now, id, { formula: $event }))"
+    >
+      <option value="">+ a figure …</option>
+      <option v-for="each in offered" :key="each.formula" :value="each.formula">{{ each.label }}</option>
+    </PickField>
+    <label v-if="crosstab.measures.length > 1" class="flex items-center gap-2"
+      ><input
+        type="checkbox"
+        class="accent-petrol-700"
+        :checked="!!crosstab.stacked"
+        @change="
+          report.edit('Measures', now =>
+            changeCrosstab(now, id, ({ stacked: _, ...own }) => (on($event) ? { ...own, stacked: true } : own)),
+          )
+        "
+      />
+      One under the other in the rows</label
+    >
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">Too wide</span
+      ><PickField
+        class="w-44"
+        aria-label="Where it is too wide"
+        :value="crosstab.wide"
+        @pick="report.edit('Too wide', now => changeCrosstab(now, id, own => ({ ...own, wide: $event as 'down' })))"
+      >
+        <option value="down">pages, down and then right</option>
+        <option value="across">pages, right and then down</option>
+        <option value="smaller">write it smaller</option>
+      </PickField></label
+    >
+    <label class="flex items-center gap-2"
+      ><input
+        type="checkbox"
+        class="accent-petrol-700"
+        :checked="crosstab.repeatTitles"
+        @change="report.edit('Titles', now => changeCrosstab(now, id, own => ({ ...own, repeatTitles: on($event) })))"
+      />
+      Titles on each page</label
+    >
+  </SheetSection>
+</template>

@@ -1,0 +1,144 @@
+import type { CrosstabMeasure } from '../../definition/blocks/crosstab'
+import type { GroupNode, Standing } from '../../formula/standing'
+import type { AxisNode, Crossed } from '../../shape/cross'
+import { type Decimal, decimal, divide, subtract } from '../../value/decimal'
+import { numberFormat } from '../../value/numberFormat'
+import type { Value } from '../../value/value'
+import type { CheckedValue } from '../text'
+import type { Values } from '../values'
+import type { PreparedCrosstab, PreparedMeasure } from './prepare'
+
+/** What a cell prints: its value where it is one, and its text. */
+export interface Figure {
+  value: Value
+  text: string
+}
+
+/** The records of a cell, as a formula stands on them; nothing where there are none (rule 35 of the semantics). */
+export function cellStanding(
+  { level }: Pick<PreparedCrosstab, 'level'>,
+  crossed: Crossed,
+  row: AxisNode,
+  column: AxisNode,
+): Standing | undefined {
+  return standingOf(level, crossed.meet(row, column))
+}
+
+function standingOf(level: number, { records, from, to }: { records: Int32Array; from: number; to: number }): Standing | undefined {
+  if (from === to) return undefined
+  const whole: GroupNode = { depth: -1, from: 0, to: records.length, children: [], label: '', number: 1 }
+  const node: GroupNode = { depth: 0, from, to, parent: whole, children: [], label: '', number: 1 }
+  return { level, from: records[from]!, to: records[from]! + 1, covered: { rows: records, from, to, node } }
+}
+
+/** Shares and changes, where their author chose no other pattern. */
+export const percentPattern = '0.0 %;−0.0 %'
+const isDecimal = (value: Value): value is Decimal => typeof value === 'object' && value !== null
+const one = decimal(1)
+
+/** Works out what stands where rows and columns of a crosstab meet; each cell once. */
+export class Figures {
+  private readonly found = new Map<AxisNode, Map<AxisNode, Map<PreparedMeasure, Figure>>>()
+
+  constructor(
+    private readonly block: PreparedCrosstab,
+    private readonly crossed: Crossed,
+    private readonly values: Values,
+  ) {}
+
+  /** The figure of a measure by itself, whatever it is seen as. */
+  private plain(measure: PreparedMeasure, row: AxisNode, column: AxisNode): Value {
+    const at = cellStanding(this.block, this.crossed, row, column)
+    return at ? this.values.evaluate(measure.typed)(at) : null
+  }
+
+  figure(measure: PreparedMeasure, row: AxisNode, column: AxisNode): Figure {
+    let columns = this.found.get(row)
+    if (!columns) this.found.set(row, (columns = new Map()))
+    let measures = columns.get(column)
+    if (!measures) columns.set(column, (measures = new Map()))
+    let figure = measures.get(measure)
+    if (!figure) measures.set(measure, (figure = this.make(measure, row, column)))
+    return figure
+  }
+
+  private make(measure: PreparedMeasure, row: AxisNode, column: AxisNode): Figure {
+    const { look = 'plain', along = 'columns' } = measure.measure
+    if (look === 'plain') {
+      const at = cellStanding(this.block, this.crossed, row, column)
+      if (!at) return { value: null, text: '' }
+      const text = this.values.print(measure.text)(at)
+      // amounts of several currencies are no number
+      return { value: text.includes('\n') ? null : this.values.evaluate(measure.typed)(at), text }
+    }
+    return this.printed(measure, look, this.seen(measure, look, along, row, column))
+  }
+
+  private printed({ measure, text }: PreparedMeasure, look: CrosstabMeasure['look'], value: Value): Figure {
+    if (value === null) return { value: null, text: '' }
+    const only = text.lines[0]![0] as CheckedValue
+    const percent = look !== 'running' && look !== 'difference' && !measure.format
+    const print = percent ? (each: Value) => numberFormat(percentPattern, this.values.language)(each as Decimal) : only.print
+    return { value, text: print(value) }
+  }
+
+  private seen(
+    measure: PreparedMeasure,
+    look: NonNullable<CrosstabMeasure['look']>,
+    along: 'rows' | 'columns',
+    row: AxisNode,
+    column: AxisNode,
+  ): Value {
+    const { rows, columns } = this.crossed
+    const own = this.plain(measure, row, column)
+    const of = (whole: Value): Value => (isDecimal(own) && isDecimal(whole) ? (divide(own, whole) ?? null) : null)
+    switch (look) {
+      case 'shareOfRow':
+        return of(this.plain(measure, row, columns))
+      case 'shareOfColumn':
+        return of(this.plain(measure, rows, column))
+      case 'shareOfAll':
+        return of(this.plain(measure, rows, columns))
+      case 'running':
+        return this.upTo(measure, along, row, column)
+      case 'difference':
+      case 'percent': {
+        const node = along === 'rows' ? row : column
+        const before = neighbourBefore(node)
+        if (!before) return null
+        const other = along === 'rows' ? this.plain(measure, before, column) : this.plain(measure, row, before)
+        if (!isDecimal(own) || !isDecimal(other)) return null
+        if (look === 'difference') return subtract(own, other)
+        const ratio = divide(own, other)
+        return ratio ? subtract(ratio, one) : null
+      }
+      default:
+        return own
+    }
+  }
+
+  /** A measure over the records of a group and of its neighbours before it. */
+  private upTo(measure: PreparedMeasure, along: 'rows' | 'columns', row: AxisNode, column: AxisNode): Value {
+    const node = along === 'rows' ? row : column
+    const neighbours = node.parent?.children ?? [node]
+    const parts = neighbours.slice(0, neighbours.indexOf(node) + 1).map(each => {
+      const { records, from, to } = along === 'rows' ? this.crossed.meet(each, column) : this.crossed.meet(row, each)
+      return records.subarray(from, to)
+    })
+    const records = new Int32Array(parts.reduce((sum, part) => sum + part.length, 0))
+    let next = 0
+    for (const part of parts) {
+      records.set(part, next)
+      next += part.length
+    }
+    records.sort()
+    const at = standingOf(this.block.level, { records, from: 0, to: records.length })
+    return at ? this.values.evaluate(measure.typed)(at) : null
+  }
+}
+
+/** The neighbour printed before a group, within the group around both (rule 36 of the semantics). */
+function neighbourBefore(node: AxisNode): AxisNode | undefined {
+  const neighbours = node.parent?.children ?? []
+  return neighbours[neighbours.indexOf(node) - 1]
+}

@@ -1,0 +1,84 @@
+import type { PGlite } from '@electric-sql/pglite'
+import { beforeAll, describe, expect, it } from 'vitest'
+import type { Catalog } from '../../core/books/catalog'
+import { parseDecimal } from '../../core/value/decimal'
+import { numberFormat } from '../../core/value/numberFormat'
+import { cellsOf, runReport } from '../../tests/pages'
+import { demoDatabase } from '../../tests/support'
+import { itemProfit, salesGrid } from './grids'
+
+let db: PGlite
+let catalog: Catalog
+beforeAll(async () => {
+  ;({ db, catalog } = await demoDatabase())
+})
+type Row = Record<string, string | null>
+const rows = async (text: string) => (await db.query<Row>(text)).rows
+const printed = (value: unknown, pattern = '#,##0') => (value === null ? '' : numberFormat(pattern, 'en-GB')(parseDecimal(String(value))!))
+const dates = "i.invoice_date between '2026-04-01' and '2026-09-30'"
+const from = `from invoice_lines l join invoices i on i.id = l.invoice_id join items t on t.id = l.item_id
+  left join item_categories c on c.id = t.category_id left join salespeople s on s.id = i.salesperson_id
+  join customers b on b.id = i.customer_id left join towns n on n.id = b.town_id left join regions r on r.id = n.region_id
+  where l.kind = 'item'`
+const base = 'round(l.amount * i.rate, 2)'
+const profit = `(${base} - round(l.quantity * t.cost, 2))`
+const path = (...names: (string | null)[]) => names.map(name => `/${encodeURIComponent(name!)}`).join('')
+
+describe('the sales grid', () => {
+  it('has in every cell and every total what SQL gives', async () => {
+    const pages = await runReport(db, catalog, salesGrid(), { dates: '2026-04-01..2026-09-30' })
+    const found = await rows(
+      `select coalesce(r.name, 'Elsewhere') as region, coalesce(s.name, 'Nobody') as seller, coalesce(c.name, 'Other goods') as category,
+         grouping(coalesce(r.name, 'Elsewhere'), coalesce(s.name, 'Nobody'), coalesce(c.name, 'Other goods'))::text as level,
+         sum(${base})::text as sales ${from} and ${dates}
+       group by grouping sets ((1, 2, 3), (1, 2), (1, 3), (1), (3), ())`,
+    )
+    expect(found.length).toBeGreaterThan(60)
+    for (const { region, seller, category, level, sales } of found) {
+      const bits = Number(level)
+      const row = bits & 4 ? 'total ' : bits & 2 ? `total ${path(region!)}` : `at ${path(region!, seller!)}`
+      const column = bits & 1 ? 'total  sales' : `at ${path(category!)} sales`
+      expect([row, column, ...cellsOf(pages, 'grid', row, column)]).toEqual([row, column, printed(sales)])
+    }
+  })
+})
+
+describe('the profit of items', () => {
+  it('has the best items with their best customers, all others, and margins worked out anew, as SQL has them', async () => {
+    const pages = await runReport(db, catalog, itemProfit(), { dates: '2025-01-01..2026-09-30' })
+    const within = "i.invoice_date between '2025-01-01' and '2026-09-30'"
+    const items = await rows(
+      `select t.id::text as id, t.name, t.code, sum(${profit})::text as earned ${from} and ${within} group by t.id, t.name, t.code
+       order by sum(${profit}) desc, t.id`,
+    )
+    const best = items.slice(0, 12)
+    const ids = best.map(each => each.id).join()
+    const years = await rows(
+      `select case when t.id in (${ids}) then t.name else 'All other items' end as goods, extract(year from i.invoice_date)::text as year,
+         sum(${profit})::text as earned, sum(${base})::text as sold, (sum(${profit}) / sum(${base}))::text as margin
+       ${from} and ${within} group by 1, 2`,
+    )
+    const all = await rows(
+      `select extract(year from i.invoice_date)::text as year, sum(${profit})::text as earned, (sum(${profit}) / sum(${base}))::text as margin
+       ${from} and ${within} group by 1`,
+    )
+    for (const { year, earned, margin } of all) {
+      expect(cellsOf(pages, 'grid', 'total ', `at /${year} earned`)).toEqual([printed(earned)])
+      expect(cellsOf(pages, 'grid', 'total ', `at /${year} margin`)).toEqual([printed(margin, '0.0 %')])
+    }
+    for (const { goods, year, earned, sold, margin } of years) {
+      const row = `total ${goods === 'All other items' ? '/*' : path(goods!)}`
+      expect([goods, year, ...cellsOf(pages, 'grid', row, `at /${year} earned`)]).toEqual([goods, year, printed(earned)])
+      expect(cellsOf(pages, 'grid', row, `at /${year} sold`)).toEqual([printed(sold)])
+      expect(cellsOf(pages, 'grid', row, `at /${year} margin`)).toEqual([printed(margin, '0.0 %')])
+    }
+    // the best customers of the best item
+    const [first] = best
+    const buyers = await rows(
+      `select b.name, sum(${profit})::text as earned ${from} and ${within} and t.id = ${first!.id} group by b.id, b.name
+       order by sum(${profit}) desc, b.id limit 3`,
+    )
+    for (const { name, earned } of buyers)
+      expect(cellsOf(pages, 'grid', `at ${path(first!.name!, name!)}`, 'total  earned')).toEqual([printed(earned)])
+  })
+})

@@ -1,0 +1,134 @@
+import type { AxisGroup, CrosstabBlock } from '../../core/definition/blocks/crosstab'
+import type { ParameterDefinition } from '../../core/definition/parameters'
+import { formatVersion, type ReportDefinition } from '../../core/definition/report'
+import { level, page, related } from './invoice'
+
+const dates: ParameterDefinition[] = [
+  { name: 'dates', label: 'Dates', kind: 'dates', required: true, default: 'addMonths(monthStart(today()), -6)', defaultTo: 'today()' },
+]
+/** Lines of invoices with what they belong to, in the company's currency. */
+const soldLines: ReportDefinition['dataSets'] = [
+  {
+    name: 'main',
+    source: 'caisvelho',
+    fields: { 'line.base': { caption: 'Sales, EUR' }, 'line.profit': { caption: 'Profit, EUR' } },
+    root: level('line', 'invoice_lines', {
+      caption: 'Line',
+      fields: ['invoice_id', 'line_no'],
+      related: [
+        related(
+          'invoice',
+          'invoices',
+          'invoice_id',
+          'id',
+          ['invoice_date', 'rate'],
+          [
+            related('salesperson', 'salespeople', 'salesperson_id', 'id', ['name']),
+            related(
+              'customer',
+              'customers',
+              'customer_id',
+              'id',
+              ['code', 'name'],
+              [related('town', 'towns', 'town_id', 'id', ['name'], [related('region', 'regions', 'region_id', 'id', ['name'])])],
+            ),
+          ],
+        ),
+        related(
+          'item',
+          'items',
+          'item_id',
+          'id',
+          ['code', 'name', 'cost'],
+          [related('category', 'item_categories', 'category_id', 'id', ['name'])],
+        ),
+      ],
+      calculated: [
+        { name: 'base', formula: 'round(amount * invoice.rate, 2)' },
+        { name: 'profit', formula: 'base - round(quantity * item.cost, 2)' },
+      ],
+      filters: ['invoice.invoice_date between param.dates.from and param.dates.to', 'kind = "item"'],
+    }),
+  },
+]
+
+const group = (id: string, by: string, more: Partial<AxisGroup> = {}): AxisGroup => ({
+  id,
+  by,
+  order: { by: 'name', descending: false },
+  total: 'after',
+  ...more,
+})
+const crosstab = (more: Pick<CrosstabBlock, 'rows' | 'columns' | 'measures'> & Partial<CrosstabBlock>): CrosstabBlock => ({
+  kind: 'crosstab',
+  id: 'grid',
+  level: 'line',
+  left: 0,
+  width: 0,
+  after: 8,
+  wide: 'down',
+  repeatTitles: true,
+  ...more,
+})
+
+/** Regions and salespeople down, product categories across: what was sold, shaded by its amount. */
+export function salesGrid(): ReportDefinition {
+  return {
+    format: formatVersion,
+    language: 'en-GB',
+    parameters: dates,
+    dataSets: soldLines,
+    layouts: page(
+      [
+        crosstab({
+          rows: [
+            group('region', 'invoice.customer.town.region.name', { caption: 'Region', none: 'Elsewhere' }),
+            group('seller', 'invoice.salesperson.name', { caption: 'Salesperson', none: 'Nobody' }),
+          ],
+          columns: [group('category', 'item.category.name', { caption: 'Category', none: 'Other goods' })],
+          measures: [{ id: 'sales', formula: 'sum(base)', format: '#,##0', shade: true }],
+        }),
+      ],
+      'landscape',
+      'Sales grid',
+      '{{ param.dates }}',
+    ),
+  }
+}
+
+/** The items that earn most with their best customers, and all others: profit, sales and margin of each year. */
+export function itemProfit(): ReportDefinition {
+  return {
+    format: formatVersion,
+    language: 'en-GB',
+    parameters: [{ ...dates[0]!, default: 'addMonths(monthStart(today()), -24)' }],
+    dataSets: soldLines,
+    layouts: page(
+      [
+        crosstab({
+          rows: [
+            group('goods', 'item.name', {
+              caption: 'Item',
+              order: { by: 'total', total: 'sum(profit)', descending: true },
+              top: { count: 12, total: 'sum(profit)', others: 'All other items' },
+            }),
+            group('buyer', 'invoice.customer.name', {
+              caption: 'Customer',
+              order: { by: 'total', total: 'sum(profit)', descending: true },
+              top: { count: 3, total: 'sum(profit)', others: 'All others' },
+            }),
+          ],
+          columns: [group('year', 'invoice.invoice_date', { step: 'year', caption: 'Year', order: { by: 'value', descending: false } })],
+          measures: [
+            { id: 'earned', formula: 'sum(profit)', format: '#,##0' },
+            { id: 'sold', formula: 'sum(base)', format: '#,##0' },
+            { id: 'margin', formula: 'sum(profit) / sum(base)', format: '0.0 %', caption: 'Margin' },
+          ],
+        }),
+      ],
+      'landscape',
+      'Item profit',
+      '{{ param.dates }}',
+    ),
+  }
+}
