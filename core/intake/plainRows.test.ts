@@ -103,15 +103,14 @@ const file = (rows: readonly [(string | undefined)[], boolean, number, string, n
 function read(lines: readonly string[], byBytes: boolean) {
   const understanding = new Understanding()
   const out: string[] = []
-  const rows = (cells: Cell[], line: number) => {
+  let said: ReturnType<Understanding['result']> | undefined
+  const reader = new DelimitedReader(',', (cells: Cell[], line) => {
     understanding.row(cells, line)
-    if (first && isRow(first, cells, line))
-      out.push(copyRow([String(line), ...first.columns.map(({ form }, at) => converted(cells[at] ?? '', form) ?? null)]))
-  }
-  const reader = new DelimitedReader(',', rows)
-  let first: ReturnType<Understanding['result']> | undefined
+    if (said && isRow(said, cells, line))
+      out.push(copyRow([String(line), ...said.columns.map(({ form }, at) => converted(cells[at] ?? '', form) ?? null)]))
+  })
   reader.push(`${titles.join(',')}\n${usual.join('\n')}\n`)
-  first = understanding.result()
+  const first = (said = understanding.result())
   const plain = new PlainRows({
     tallies: understanding.counts!,
     columns: first.columns.map(each => ({ ...each, digits: 15 })),
