@@ -305,8 +305,8 @@ const list = (axis: Axis) => crosstab.value![axis]
         :value="crosstab.wide"
         @pick="report.edit('Too wide', now => changeCrosstab(now, id, own => ({ ...own, wide: $event as 'down' })))"
       >
-        <option value="down">pages, down and then right</option>
-        <option value="across">pages, right and then down</option>
+        <option value="down">pages, downwards first</option>
+        <option value="across">pages, rightwards first</option>
         <option value="smaller">write it smaller</option>
       </PickField></label
     >

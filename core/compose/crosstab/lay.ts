@@ -11,25 +11,9 @@ import { literal, literalCell, literalRow, type LiteralTable, placeColumns } fro
 import { pageWordsOf } from '../words'
 import { cellStanding, Figures, percentPattern } from './figures'
 import { shadesOf } from './shades'
-import { type AxisPlace, axisPlaces, groupAt } from './places'
-import type { PreparedCrosstab, PreparedMeasure } from './prepare'
+import { type AxisPlace, axisPlaces, type FigureColumn, type FigureRow, groupAt } from './places'
+import type { PreparedCrosstab } from './prepare'
 import { fitCrosstab, type FittedPart, type TitleCell, type Unfitted } from './widths'
-
-/** A printed column of figures: a place of the column axis, and the measures that stand in it. */
-export interface FigureColumn {
-  id: string
-  place: AxisPlace
-  /** the one measure of it; nothing where measures stand under one another in the rows */
-  measure?: PreparedMeasure
-}
-
-/** A printed row. */
-export interface FigureRow {
-  id: string
-  kind: RowKind
-  place: AxisPlace
-  measure?: PreparedMeasure
-}
 
 /** A crosstab worked out for the records at hand: one table, or several that stand side by side on pages; `whole` is all in one. */
 export interface LaidCrosstab {
@@ -45,6 +29,8 @@ export interface LaidCrosstab {
 /** What tells a group of an axis from all others in any run. */
 const pathOf = (node: AxisNode): string =>
   node.depth < 0 ? '' : `${node.parent ? pathOf(node.parent) : ''}/${node.group.others ? '*' : encodeURIComponent(node.label)}`
+
+const nodesOf = (node: AxisNode): AxisNode[] => [node, ...node.children.flatMap(nodesOf)]
 
 /** A crosstab worked out once for the records at hand; inside a repeat, for those under the record in which it stands. */
 export function laidCrosstab(block: PreparedCrosstab, place: Place, within?: Standing): LaidCrosstab {
@@ -62,14 +48,21 @@ export function laidCrosstab(block: PreparedCrosstab, place: Place, within?: Sta
   }
   const { crossed, parts } = found
   for (const [axis, groups] of [['rows', block.rows] as const, ['columns', block.columns] as const])
-    for (const { depth, label } of crossed.twins[axis])
-      place.remarks.count(`twins ${block.block.id} ${groups[depth]!.group.id} ${label}`, {
+    groups.forEach(({ group }, depth) => {
+      const shown = nodesOf(crossed[axis]).filter(node => node.depth === depth)
+      const twins = crossed.twins[axis].filter(
+        twin => twin.depth === depth && shown.filter(node => node.label.startsWith(`${twin.label} (`)).length > 1,
+      )
+      if (!twins.length) return
+      const called = twins.length === 1 ? `Two groups are called “${twins[0]!.label}”` : `${twins.length} names stand for two groups each`
+      place.remarks.count(`twins ${block.block.id} ${group.id}`, {
         kind: 'twins',
         block: block.block.id,
         part: 'block',
-        sentence: `Two groups are called “${label}”; they stay apart, with their codes.`,
+        sentence: `${called}; they stay apart, with their codes.`,
         remedies: [],
       })
+    })
   if (parts.length > 1)
     place.remarks.count(`wide ${block.block.id}`, {
       kind: 'narrow',
@@ -132,12 +125,16 @@ function layCrosstab(prepared: PreparedCrosstab, records: Int32Array, { values }
     const { place } = row
     const found: { column: number; text: string; span: number; onceFor?: string }[] = []
     const last = titleColumns.length - (stacked ? 1 : 0)
-    for (let depth = 0; depth < rowGroups.length; depth++) {
-      const node = groupAt(place, depth)
-      if (node) found.push({ column: depth, text: node.label, span: 1, onceFor: pathOf(node) })
+    if (place.totalOf === undefined)
+      for (let depth = 0; depth < rowGroups.length; depth++) {
+        const node = groupAt(place, depth)
+        if (node) found.push({ column: depth, text: node.label, span: 1, onceFor: pathOf(node) })
+      }
+    // a total says what it is of, in the place of that
+    else {
+      const column = Math.max(0, place.node.depth)
+      found.push({ column, text: totalCaption(place, rowGroups), span: last - column, onceFor: `${row.id} ${at}` })
     }
-    if (place.totalOf !== undefined)
-      found.push({ column: place.totalOf, text: totalCaption(place, rowGroups), span: last - place.totalOf, onceFor: `${row.id} ${at}` })
     if (!rowGroups.length) found.push({ column: 0, text: stacked ? '' : words.total, span: 1 })
     if (stacked) found.push({ column: last, text: measureCaption.get(row.measure!)!, span: 1 })
     return found
@@ -231,7 +228,11 @@ function layCrosstab(prepared: PreparedCrosstab, records: Int32Array, { values }
       const cells = shown.flatMap((column, index): PreparedCell[] => {
         const measure = (row.measure ?? column.measure)!
         const { value, text } = figures.figure(measure, row.place.node, column.place.node)
-        if (!text) return []
+        // nothing stands behind an empty cell
+        if (!text) {
+          const place = { column: titleColumns.length + index, id: column.id, definition, theme }
+          return [{ ...literalCell(place, literal('')), at: { level: prepared.level, from: 0, to: 0 } }]
+        }
         const total = column.place.totalOf !== undefined && row.kind === 'line'
         const percent = measure.measure.look && !['plain', 'running', 'difference'].includes(measure.measure.look)
         const pattern = measure.measure.format ?? (percent ? percentPattern : measure.pattern)
@@ -249,12 +250,12 @@ function layCrosstab(prepared: PreparedCrosstab, records: Int32Array, { values }
           sized({ ...cell, ...(of ? { at: of } : {}), ...(value !== null && typeof value === 'object' && pattern ? { pattern } : {}) }),
         ]
       })
-      const { node } = row.place
-      const covered = { rows: records, from: 0, to: records.length, node: node.group }
+      const all = cellStanding(prepared, crossed, row.place.node, crossed.columns)
+      const covered = all?.covered && { ...all.covered, node: row.place.node.group }
       return {
         row: literalRow(definition, theme, undefined, [...titles, ...cells]),
         newPage: false,
-        at: { level: prepared.level, from: 0, to: 0, covered },
+        at: { level: prepared.level, from: all?.from ?? 0, to: all?.to ?? 0, ...(covered ? { covered } : {}) },
       }
     }
     const table: PreparedTable = {

@@ -1,11 +1,29 @@
 import type { AxisGroup } from '../../definition/blocks/crosstab'
+import type { RowKind } from '../../definition/blocks/table'
 import type { AxisNode } from '../../shape/cross'
+import type { PreparedMeasure } from './prepare'
 
 /** A row or column that is printed: a group, or the total of the groups in it. */
 export interface AxisPlace {
   node: AxisNode
   /** it stands for all groups of this depth in its node */
   totalOf?: number
+}
+
+/** A printed column of figures: a place of the column axis, and the measures that stand in it. */
+export interface FigureColumn {
+  id: string
+  place: AxisPlace
+  /** the one measure of it; nothing where measures stand under one another in the rows */
+  measure?: PreparedMeasure
+}
+
+/** A printed row. */
+export interface FigureRow {
+  id: string
+  kind: RowKind
+  place: AxisPlace
+  measure?: PreparedMeasure
 }
 
 /** What of an axis is printed, in its order: the innermost groups, with the totals that stand before or after those they add up. */

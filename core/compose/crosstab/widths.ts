@@ -2,7 +2,7 @@ import type { ColumnDefinition, RowKind } from '../../definition/blocks/table'
 import type { TextStyle } from '../../definition/style'
 import { textWidth } from '../fonts'
 import { resolveStyle, rowRole } from '../style'
-import type { FigureColumn, FigureRow } from './lay'
+import type { FigureColumn, FigureRow } from './places'
 import type { PreparedCrosstab } from './prepare'
 
 /** A title in the corner. */
