@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { VueDraggable } from 'vue-draggable-plus'
-import { captionOf } from '../../../core/compose/crosstab/prepare'
+import { captionOf, stepCaptions } from '../../../core/compose/crosstab/prepare'
 import { checked, groupFields } from '../../../core/compose/totals'
 import type { Axis, AxisGroup, CrosstabMeasure } from '../../../core/definition/blocks/crosstab'
 import {
@@ -71,7 +71,7 @@ const nameOf = (measure: CrosstabMeasure) => {
 }
 const groupName = (group: AxisGroup) => {
   const typed = checked(group.by, lineScope.value)
-  return group.caption ?? (group.step ? group.step : typed ? captionOf(typed, group.by) : group.by)
+  return group.caption ?? (group.step ? stepCaptions[group.step] : typed ? captionOf(typed, group.by) : group.by)
 }
 const measureTotals = computed(() => [
   ...crosstab.value!.measures.map(each => ({ label: nameOf(each).toLowerCase(), formula: each.formula })),
@@ -264,7 +264,7 @@ const list = (axis: Axis) => crosstab.value![axis]
             ><TextField
               mono
               class="w-36"
-              placeholder="that of the field"
+              placeholder="as the field"
               :aria-label="`Format of ${nameOf(each)}`"
               :value="each.format ?? ''"
               @write="change(each, { format: $event.trim() })"

@@ -10,6 +10,7 @@ import { decimal } from '../../value/decimal'
 import { numberFormat } from '../../value/numberFormat'
 import type { DataRecords } from '../../value/records'
 import { assembleReport } from '../assemble'
+import { earlyOrder } from '../early'
 import { Composer } from '../flow'
 import type { Page } from '../page'
 import { laidCrosstab } from './lay'
@@ -172,6 +173,9 @@ describe('a crosstab', () => {
     expect(readDefinition(report(block({})))).toEqual(report(block({})))
     expect(() => readDefinition(report(block({ wide: 'sideways' as 'down' })))).toThrow(/wide/)
   })
+
+  it('needs all records for its first page', () =>
+    expect(earlyOrder(assembleReport(report(block({})), catalog).layout)).toBeUndefined())
 
   it('holds, in every cell and margin, what a naive loop over its records gives, for every kind of total', () => {
     fc.assert(

@@ -3,6 +3,7 @@ import type { ThemeDefinition } from '../../definition/style'
 import type { Typed } from '../../formula/typed'
 import { readable } from '../../catalog/types'
 import { pathText } from '../../formula/syntax'
+import { fieldTitle } from '../../model/titles'
 import type { PreparedBlock, PreparedGroup } from '../prepared'
 import type { PrepareScope } from '../prepareScope'
 import { outsideTotals } from '../table/prepare'
@@ -38,7 +39,7 @@ export interface PreparedCrosstab extends PreparedBlock {
 export function captionOf(typed: Typed, formula: string): string {
   switch (typed.is) {
     case 'field':
-      return typed.field.caption
+      return fieldTitle(typed.field)
     case 'total':
       if (!typed.value) return typed.name === 'count' ? 'Count' : readable(typed.name)
       return typed.name === 'sum'
@@ -50,7 +51,8 @@ export function captionOf(typed: Typed, formula: string): string {
 }
 const lowered = (text: string) => (/^\p{Lu}\p{Ll}/u.test(text) ? text.charAt(0).toLowerCase() + text.slice(1) : text)
 
-const steps: Record<NonNullable<AxisGroup['step']>, string> = {
+/** What stretches of dates are called. */
+export const stepCaptions: Record<NonNullable<AxisGroup['step']>, string> = {
   day: 'Day',
   week: 'Week',
   month: 'Month',
@@ -69,7 +71,7 @@ export function prepareCrosstab(block: CrosstabBlock, level: number, under: numb
       const outer = groups.slice(0, depth).map(each => each.id)
       const found = prepareGroup(group, outer, { block: block.id, level }, scope)
       if (!found) return []
-      captions.set(group.id, words(group.caption ?? (group.step ? steps[group.step] : captionOf(found.by, group.by)), group.id))
+      captions.set(group.id, words(group.caption ?? (group.step ? stepCaptions[group.step] : captionOf(found.by, group.by)), group.id))
       if (group.totalCaption) totalCaptions.set(group.id, words(group.totalCaption, group.id))
       return [found]
     })
