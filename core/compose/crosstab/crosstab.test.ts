@@ -174,8 +174,7 @@ describe('a crosstab', () => {
     expect(() => readDefinition(report(block({ wide: 'sideways' as 'down' })))).toThrow(/wide/)
   })
 
-  it('needs all records for its first page', () =>
-    expect(earlyOrder(assembleReport(report(block({})), catalog).layout)).toBeUndefined())
+  it('needs all records for its first page', () => expect(earlyOrder(assembleReport(report(block({})), catalog).layout)).toBeUndefined())
 
   it('holds, in every cell and margin, what a naive loop over its records gives, for every kind of total', () => {
     fc.assert(
