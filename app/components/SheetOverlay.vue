@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isCrosstab } from '../../core/definition/blocks/crosstab'
 import { isPanel } from '../../core/definition/blocks/panel'
 import { isTable } from '../../core/definition/blocks/table'
 import { dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter'
@@ -257,7 +258,8 @@ function targetAt(input: { clientX: number; clientY: number }): typeof target.va
   const { x, y } = pointOf(input)
   const box = boxAt(x, y)
   if (!box) return undefined
-  if (box.part === 'block' || box.part === 'item') return { box, side: 'into' }
+  // a crosstab takes a field by what it is dropped on, not beside it
+  if (box.part === 'block' || box.part === 'item' || isCrosstab(findBlock(definition.value, box.block))) return { box, side: 'into' }
   const edge = Math.min(10, box.width / 3)
   return { box, side: x < box.x + edge ? 'before' : x > box.x + box.width - edge ? 'after' : 'into' }
 }

@@ -56,13 +56,20 @@ const lookForValues = useDebounceFn(async () => {
 }, 300)
 watch(search, () => void lookForValues(), { immediate: true })
 onBeforeUnmount(() => stop?.abort())
+/** Somebody has chosen a table since the search changed: hits that come later leave it. */
+let picked = !!chosen.value
+function choose(name: string): void {
+  picked = true
+  chosen.value = name
+}
+watch(search, () => (picked = false))
 watch(
   [byName, byValue],
   () => {
-    if (!chosen.value || (search.value && ![...byName.value, ...byValue.value].some(hit => hit.table === chosen.value)))
-      chosen.value = byName.value[0]?.table ?? byValue.value[0]?.table ?? chosen.value
+    const best = byName.value[0]?.table ?? byValue.value[0]?.table
+    if (best !== undefined && !picked && (search.value.trim() || !chosen.value)) chosen.value = best
   },
-  { immediate: true },
+  { immediate: true, flush: 'post' },
 )
 
 const table = computed(() => findTable(catalog, chosen.value))
@@ -180,7 +187,7 @@ const typeWords = ({ type, databaseType, inexact }: CatalogColumn) =>
           :class="chosen === hit.table ? 'bg-petrol-100 dark:bg-petrol-900' : 'hover:bg-elevated'"
           :aria-current="chosen === hit.table"
           :data-table="hit.table"
-          @click="chosen = hit.table"
+          @click="choose(hit.table)"
         >
           <span class="min-w-0 grow"
             ><span class="block truncate font-medium">{{ readable(hit.table) }}</span
@@ -198,7 +205,7 @@ const typeWords = ({ type, databaseType, inexact }: CatalogColumn) =>
             :data-value-hit="`${hit.table}.${hit.column}`"
             @click="
               () => {
-                chosen = hit.table
+                choose(hit.table)
                 nextTick(() => (column = hit.column))
               }
             "
@@ -280,7 +287,7 @@ const typeWords = ({ type, databaseType, inexact }: CatalogColumn) =>
               :transform="`translate(${node.x},${node.y})`"
               class="cursor-pointer"
               role="button"
-              @click="chosen = node.id"
+              @click="choose(node.id)"
             >
               <rect
                 :x="-nodeWidth(node.id) / 2"

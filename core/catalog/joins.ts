@@ -111,7 +111,9 @@ export function searchCatalog(catalog: TableCatalog, search: string): CatalogHit
   const words = search.toLowerCase().split(/\s+/).filter(Boolean)
   if (!words.length) return []
   const holds = (text: string) => words.every(word => text.includes(word))
-  const rank = (name: string) => (name === words.join('_') || name === words.join(' ') ? 0 : name.startsWith(words[0]!) ? 1 : 2)
+  // one invoice or many: the table of these comes before those whose names only begin so
+  const single = (name: string) => name.replaceAll('_', ' ').replace(/s$/, '')
+  const rank = (name: string) => (single(name) === single(words.join(' ')) ? 0 : name.startsWith(words[0]!) ? 1 : 2)
   return catalog.tables
     .flatMap((table): CatalogHit[] => {
       const name = `${table.name} ${readable(table.name)}`.toLowerCase()

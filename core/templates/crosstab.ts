@@ -1,8 +1,10 @@
 import { fieldFormula } from '../model/blockScope'
 import { groupFields } from '../compose/totals'
 import type { AxisGroup, CrosstabBlock } from '../definition/blocks/crosstab'
+import { addAxisGroup, addMeasure } from '../definition/edits/crosstab'
 import { wordOf } from '../definition/edits/tableGroups'
 import { freeId } from '../definition/names'
+import type { ReportDefinition } from '../definition/report'
 import type { FieldInfo, LevelInfo } from '../formula/typed'
 
 /** A group of an axis by a field, as it begins. */
@@ -51,4 +53,25 @@ export function newCrosstab(levels: readonly LevelInfo[], level: number, taken: 
     wide: 'down',
     repeatTitles: true,
   }
+}
+
+/**
+ * Puts a field on a crosstab, by the place where it was dropped: titles of rows take a group down the left, titles of columns one across
+ * the top, and figures a figure more. On the block as a whole a number is a figure, and all else a group on the axis that has fewer.
+ */
+export function putOnCrosstab(
+  report: ReportDefinition,
+  own: CrosstabBlock,
+  levels: readonly LevelInfo[],
+  field: FieldInfo,
+  at: { part: string; cell?: string | undefined },
+): ReportDefinition {
+  const standing = levels.findIndex(level => level.name === own.level)
+  const formula = fieldFormula(levels, standing, field.level, field.path)
+  const number = field.type === 'number' && field.role === 'measure'
+  const group = (axis: 'rows' | 'columns') => addAxisGroup(report, own.id, axis, axisGroupBy(field, formula))
+  if (at.cell?.startsWith('title ')) return group('rows')
+  if (at.part === 'titles') return group('columns')
+  if (at.cell || number) return addMeasure(report, own.id, { formula: number ? `sum(${formula})` : `distinct(${formula})` })
+  return group(own.rows.length <= own.columns.length ? 'rows' : 'columns')
 }

@@ -112,6 +112,13 @@ describe('finding a table', () => {
     const tables = (search: string) => searchCatalog(catalog, search).map(hit => hit.table)
     expect(tables('invoices')[0]).toBe('invoices')
     expect(tables('credit notes')).toContain('applications')
+    for (const [typed, best] of [
+      ['invoice', 'invoices'],
+      ['Invoices', 'invoices'],
+      ['invoice line', 'invoice_lines'],
+      ['item', 'items'],
+    ] as const)
+      expect([typed, tables(typed)[0]]).toEqual([typed, best])
     expect(searchCatalog(catalog, 'due date')).toContainEqual({ table: 'invoices', column: 'due_date', where: 'column', rank: 4 })
     expect(searchCatalog(catalog, 'list price')).toContainEqual({ table: 'items', column: 'price', where: 'comment', rank: 5 })
     expect(tables('   ')).toEqual([])

@@ -1,6 +1,8 @@
 <script setup lang="ts">
+import { isCrosstab } from '../../../../core/definition/blocks/crosstab'
 import { isPanel } from '../../../../core/definition/blocks/panel'
 import { isTable } from '../../../../core/definition/blocks/table'
+import { putOnCrosstab } from '../../../../core/templates/crosstab'
 import { pageSize } from '../../../../core/compose/paperSize'
 import type { Box } from '../../../../core/compose/page'
 import {
@@ -100,7 +102,9 @@ function put(fieldLevel: number, path: string, target: Box, where: 'before' | 'a
   const source = `{{ ${fieldFormula(levels, standing, fieldLevel, path)} }}`
   const field = levels[fieldLevel]!.fields.get(path)!
   const over = findBlock(report.definition!, target.block)
-  if (isTable(over) && where !== 'into') {
+  if (isCrosstab(over)) {
+    report.edit('Put a field on the crosstab', definition => putOnCrosstab(definition, over, levels, field, target))
+  } else if (isTable(over) && where !== 'into') {
     const index = over.columns.findIndex(column => column.id === target.cell) + (where === 'after' ? 1 : 0)
     report.edit('Insert column', definition =>
       insertColumn(definition, target.block, index, {
