@@ -25,7 +25,7 @@ test('a crosstab by the keyboard: put on the page, swapped, moved, with a figure
   await columns.first().getByRole('button', { name: 'Customer down the left' }).press('Enter')
   await expect(rows).toHaveText([/Month/, /Customer/])
   await expect(columns).toHaveCount(0)
-  await expect(pageText(page)).toContainText('Total April 2026')
+  await expect(pageText(page)).toContainText(/Month\s+Customer\s+Lines total/)
   await pick(panel.getByLabel('A figure more'), 'How many records')
   await expect(panel.locator('[data-measure]')).toHaveText([/Lines total/, /Count/])
   await panel.locator('[data-group="invoice_date"] summary').press('Enter')
@@ -103,9 +103,9 @@ test('the sales grid is the same on the screen, in a PDF and in a workbook that 
   // the grand total that the other program shows is the sum of the rows themselves
   const lines = JSON.parse((await file('json')).toString('utf8')) as { base: string | number | null }[]
   const cents = lines.reduce((sum, { base }) => sum + Math.round(Number(base ?? 0) * 100), 0)
-  const last = sheet
+  const total = sheet
     .split('\n')
     .filter(line => line.startsWith('Total,'))
-    .at(-1)!
-  expect(/"?([\d,]+)"?$/.exec(last.trim())![1]!.replaceAll(',', '')).toBe(String(Math.round(cents / 100)))
+    .map(line => Number(line.trim().split(',').at(-1)))
+  expect(total).toEqual([cents / 100])
 })

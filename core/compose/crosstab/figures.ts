@@ -33,6 +33,10 @@ function standingOf(level: number, { records, from, to }: { records: Int32Array;
 
 /** Shares and changes, where their author chose no other pattern. */
 export const percentPattern = '0.0 %;−0.0 %'
+/** Is a figure a share or a change, and has no format of per cents of its own? */
+export const isPerCent = ({ look = 'plain', format }: CrosstabMeasure) =>
+  !['plain', 'running', 'difference'].includes(look) && !format?.includes('%')
+
 const isDecimal = (value: Value): value is Decimal => typeof value === 'object' && value !== null
 const one = decimal(1)
 
@@ -71,13 +75,13 @@ export class Figures {
       // amounts of several currencies are no number
       return { value: text.includes('\n') ? null : this.values.evaluate(measure.typed)(at), text }
     }
-    return this.printed(measure, look, this.seen(measure, look, along, row, column))
+    return this.printed(measure, this.seen(measure, look, along, row, column))
   }
 
-  private printed({ measure, text }: PreparedMeasure, look: CrosstabMeasure['look'], value: Value): Figure {
+  private printed({ measure, text }: PreparedMeasure, value: Value): Figure {
     if (value === null) return { value: null, text: '' }
     const only = text.lines[0]![0] as CheckedValue
-    const percent = look !== 'running' && look !== 'difference' && !measure.format
+    const percent = isPerCent(measure)
     const print = percent ? (each: Value) => numberFormat(percentPattern, this.values.language)(each as Decimal) : only.print
     return { value, text: print(value) }
   }

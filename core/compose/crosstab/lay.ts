@@ -9,7 +9,7 @@ import { groupingPlace, groupOrders, groupShape } from '../table/grouping'
 import type { CheckedText, CheckedValue } from '../text'
 import { literal, literalCell, literalRow, type LiteralTable, placeColumns } from '../table/literal'
 import { pageWordsOf } from '../words'
-import { cellStanding, Figures, percentPattern } from './figures'
+import { cellStanding, Figures, isPerCent, percentPattern } from './figures'
 import { shadesOf } from './shades'
 import { type AxisPlace, axisPlaces, type FigureColumn, type FigureRow, groupAt } from './places'
 import type { PreparedCrosstab } from './prepare'
@@ -234,8 +234,7 @@ function layCrosstab(prepared: PreparedCrosstab, records: Int32Array, { values }
           return [{ ...literalCell(place, literal('')), at: { level: prepared.level, from: 0, to: 0 } }]
         }
         const total = column.place.totalOf !== undefined && row.kind === 'line'
-        const percent = measure.measure.look && !['plain', 'running', 'difference'].includes(measure.measure.look)
-        const pattern = measure.measure.format ?? (percent ? percentPattern : measure.pattern)
+        const pattern = isPerCent(measure.measure) ? percentPattern : measure.pattern
         const single = row.kind === 'line' && column.place.totalOf === undefined
         const fill = single ? shades.get(measure)?.of(value) : undefined
         const cell = literalCell(
