@@ -1,3 +1,4 @@
+import { isTable } from '../definition/blocks/table'
 import { somePart } from '../formula/parts'
 import type { Typed } from '../formula/typed'
 import { preparedInside } from './layoutWalk'
@@ -16,7 +17,7 @@ export type EarlyOrder = readonly { path: string; descending: boolean }[]
  */
 export function earlyOrder(layout: PreparedLayout): EarlyOrder | undefined {
   const { blocks, documentName } = layout
-  const table = blocks.find(block => block.kind === 'table') as PreparedTable | undefined
+  const table = blocks.find(({ kind }) => isTable({ kind })) as PreparedTable | undefined
   if (!table || documentName || preparedInside(blocks).some(block => block.inner || block.printsTies)) return undefined
   // what stands before and beside the list must not add anything up
   const panels = [layout.top, layout.foot, layout.firstTop, layout.firstFoot, ...blocks.slice(0, blocks.indexOf(table))]
