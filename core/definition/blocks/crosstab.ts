@@ -16,8 +16,6 @@ export interface AxisGroup extends Pick<GroupDefinition, 'id' | 'by' | 'step' | 
   /** where the total over its groups stands */
   total: 'before' | 'after' | 'none'
   totalCaption?: string
-  /** of periods or stretches of a date: each of them from the first to the last stands, with movements or without */
-  every?: boolean
 }
 
 export const measureLooks = ['plain', 'shareOfRow', 'shareOfColumn', 'shareOfAll', 'running', 'difference', 'percent'] as const
@@ -62,7 +60,6 @@ const axisGroupSchema = object({
   caption: plain.max(200),
   total: mixed().oneOf(['before', 'after', 'none']).required(),
   totalCaption: plain.max(200),
-  every: boolean().strict(),
 }).noUnknown()
 
 export const mostAxisGroups = 6
