@@ -159,10 +159,11 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     const within: Within = { source: id => sources.get(id), catalog: id => sources.catalog(id) }
     const added = connections.map(connection => connected(connection, join(options.folder, 'sources'), secrets, within))
     // on a store that several folders share, another one's copies are not here to be cleared
+    // what cannot be taken away now is found again by the next start
     void clearUnfinished(
       join(options.folder, 'sources'),
       connections.map(each => each.id),
-    )
+    ).catch(() => {})
     const sources: Sources = new Sources([...opened, ...added], store)
     const pool = new RunPool(sources)
     const keeping: KeepingParts = { store, sources, secrets, folder: join(options.folder, 'sources') }

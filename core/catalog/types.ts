@@ -77,3 +77,6 @@ export interface JoinPair {
   from: string
   to: string
 }
+
+/** A name within a sentence: its first letter small, but for one that is all of capitals. */
+export const decapitalised = (text: string) => (/^\p{Lu}\p{Ll}/u.test(text) ? text.charAt(0).toLowerCase() + text.slice(1) : text)

@@ -23,7 +23,9 @@ function firstMeasure(levels: readonly LevelInfo[], level: number): string {
   const fields = [...levels[level]!.fields.values()].filter(
     field => field.type === 'number' && field.role === 'measure' && !field.record && !field.format?.includes('%'),
   )
-  const likely = fields.find(field => /amount|total|value|net|sum/.test(field.column.name)) ?? fields[0]
+  const total = (field: FieldInfo) => /amount|total|value|net|sum/.test(field.column.name)
+  // amounts of several currencies add up in that of the company only
+  const likely = fields.find(field => total(field) && /^base_|_base\b/.test(field.path)) ?? fields.find(total) ?? fields[0]
   return likely ? `sum(${fieldFormula(levels, level, level, likely.path)})` : `count(${levels[level]!.name})`
 }
 

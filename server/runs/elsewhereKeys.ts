@@ -83,6 +83,9 @@ async function keysOf(
   columns: readonly string[],
 ): Promise<KeyValue[][] | undefined> {
   const { catalog } = await sources.catalog(id)
+  // what a level works out may be called as a column is, and means another value
+  const made = [...(level?.calculated ?? []), ...(level?.totals ?? []), ...(level?.ageings ?? [])].map(each => each.name)
+  const speaksOfMade = (filter: string) => made.some(name => filter.includes(name))
   const fields = columns.map(column => on.find(pair => pair.to === column)!.from)
   const root: LevelDefinition = { ...blankLevel(level?.name ?? 'rows', table), fields, related: plainly(level?.related ?? []) }
   return sources.reading(context, id, async (snapshot, source) => {
@@ -92,7 +95,7 @@ async function keysOf(
       return planDataSet({ levels, catalog, schema: source.schema, used: [new Set(fields)], parameterTypes: types, parameters, today })
     }
     // a filter that speaks of what is not here only leaves more than are needed
-    const plan = planned((level?.filters ?? []).filter(each => isPlanned(() => planned([each]))))
+    const plan = planned((level?.filters ?? []).filter(each => !speaksOfMade(each) && isPlanned(() => planned([each]))))
     const { text, values, columns: given } = plan.roots
     const wanted = fields.map(path => given.find(each => each.path === path)!)
     const names = given.map((_, at) => `c${at}`)

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { VueDraggable } from 'vue-draggable-plus'
-import { captionOf, stepCaptions } from '../../../core/compose/crosstab/prepare'
+import { groupCaption, measureCaption } from '../../../core/compose/crosstab/prepare'
 import { checked, groupFields } from '../../../core/compose/totals'
 import type { Axis, AxisGroup, CrosstabMeasure } from '../../../core/definition/blocks/crosstab'
 import {
@@ -65,14 +65,8 @@ const offered = computed(() => [
 ])
 const change = (measure: CrosstabMeasure, more: Partial<CrosstabMeasure>) =>
   report.edit('Measure', now => setMeasure(now, id.value, measure.id, more))
-const nameOf = (measure: CrosstabMeasure) => {
-  const typed = checked(measure.formula, scope.value)
-  return measure.caption ?? (typed ? captionOf(typed, measure.formula) : measure.formula)
-}
-const groupName = (group: AxisGroup) => {
-  const typed = checked(group.by, lineScope.value)
-  return group.caption ?? (group.step ? stepCaptions[group.step] : typed ? captionOf(typed, group.by) : group.by)
-}
+const nameOf = (measure: CrosstabMeasure) => measureCaption(measure, checked(measure.formula, scope.value))
+const groupName = (group: AxisGroup) => groupCaption(group, checked(group.by, lineScope.value))
 const measureTotals = computed(() => [
   ...crosstab.value!.measures.map(each => ({ label: nameOf(each).toLowerCase(), formula: each.formula })),
   { label: 'how many there are', formula: `count(${report.tree!.levels[level.value]!.name})` },

@@ -24,13 +24,7 @@ export const crosstabKind: BlockKind<CrosstabBlock, PreparedCrosstab> = {
     at.block === block.id
       ? measures.find(({ measure: { id } }) => at.cell.endsWith(` ${id}`) || (block.stacked && at.rowId?.endsWith(` ${id}`)))?.text
       : undefined,
-  compared: ({ block, measures }) => [
-    {
-      block: block.id,
-      addsUp: false,
-      isNumber: (_, cell) => measures.some(({ measure }) => cell.endsWith(` ${measure.id}`)) || /^(at|total) /.test(cell),
-    },
-  ],
+  compared: ({ block }) => [{ block: block.id, addsUp: false, isNumber: (_, cell) => /^(at|total) /.test(cell) }],
   wordings: block => ({
     texts: said(
       ...block.measures.map(each => each.caption),

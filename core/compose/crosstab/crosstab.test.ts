@@ -241,6 +241,36 @@ describe('a crosstab', () => {
     })
   })
 
+  it('never adds amounts of several currencies up in silence: a line for each, no share of them, or a notice', () => {
+    const list: Sale[] = [
+      { town: 'Aveiro', seller: 'EUR', kind: 'anchor', amount: 1000 },
+      { town: 'Aveiro', seller: 'GBP', kind: 'rope', amount: 3000 },
+      { town: 'Brest', seller: 'EUR', kind: 'rope', amount: 500 },
+    ]
+    const run = (look: CrosstabMeasure['look'], fields: ReportDefinition['dataSets'][0]['fields']) => {
+      const plain = report(block({ measures: [measure('f', 'sum(amount)', { look })] }))
+      const definition = { ...plain, dataSets: [{ ...plain.dataSets[0]!, fields }] }
+      const [table] = catalog.tables
+      const money = { ...table!, columns: [...table!.columns, column('currency_code', 'text')] }
+      const assembled = assembleReport(definition, { ...catalog, tables: [money] })
+      const composer = new Composer(assembled.layout, { levels: assembled.tree.levels, parameters: {}, today: 0 })
+      const data = records(list)
+      data.levels[0]!.columns.currency_code = data.levels[0]!.columns.seller!
+      composer.values.use(data)
+      const { parts } = laidCrosstab(assembled.layout.blocks[0] as PreparedCrosstab, composer)
+      const rows = parts[0]!.rows.map(each => each.row)
+      const cell = (row: string, id: string) => rows.find(each => each.row.id === row)!.cells.find(each => each.id === id)!.text.lines
+      return { cell, notices: composer.notices().map(each => each.sentence) }
+    }
+    const apart = { 'sales.amount': { currency: 'currency_code' } }
+    expect(run('plain', apart).cell('at /Aveiro', 'total  f')).toHaveLength(2)
+    expect(run('plain', apart).cell('at /Brest', 'total  f')).toHaveLength(1)
+    expect(run('shareOfRow', apart).cell('at /Aveiro', 'at /anchor f')).toEqual([[]])
+    expect(run('running', apart).cell('at /Aveiro', 'at /rope f')).toEqual([[]])
+    expect(run('plain', apart).notices).toEqual([])
+    expect(run('plain', {}).notices).toEqual(['“Amount” adds up amounts of 2 currencies.'])
+  })
+
   it('is one page, or goes over pages side by side with its row titles on each, or is written smaller', () => {
     const list = Array.from({ length: 400 }, (_, at): Sale => ({
       town: `Town ${String(at % 20).padStart(2, '0')}`,

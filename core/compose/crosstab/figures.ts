@@ -50,10 +50,16 @@ export class Figures {
     private readonly values: Values,
   ) {}
 
+  /** What a measure comes to over some records, by itself; amounts of several currencies are no number. */
+  private over(measure: PreparedMeasure, at: Standing | undefined): Figure {
+    if (!at) return { value: null, text: '' }
+    const text = this.values.print(measure.text)(at)
+    return { value: text.includes('\n') ? null : this.values.evaluate(measure.typed)(at), text }
+  }
+
   /** The figure of a measure by itself, whatever it is seen as. */
-  private plain(measure: PreparedMeasure, row: AxisNode, column: AxisNode): Value {
-    const at = cellStanding(this.block, this.crossed, row, column)
-    return at ? this.values.evaluate(measure.typed)(at) : null
+  private plain(measure: PreparedMeasure, row: AxisNode, column: AxisNode): Figure {
+    return this.over(measure, cellStanding(this.block, this.crossed, row, column))
   }
 
   figure(measure: PreparedMeasure, row: AxisNode, column: AxisNode): Figure {
@@ -68,13 +74,7 @@ export class Figures {
 
   private make(measure: PreparedMeasure, row: AxisNode, column: AxisNode): Figure {
     const { look = 'plain', along = 'columns' } = measure.measure
-    if (look === 'plain') {
-      const at = cellStanding(this.block, this.crossed, row, column)
-      if (!at) return { value: null, text: '' }
-      const text = this.values.print(measure.text)(at)
-      // amounts of several currencies are no number
-      return { value: text.includes('\n') ? null : this.values.evaluate(measure.typed)(at), text }
-    }
+    if (look === 'plain') return this.plain(measure, row, column)
     return this.printed(measure, this.seen(measure, look, along, row, column))
   }
 
@@ -94,15 +94,15 @@ export class Figures {
     column: AxisNode,
   ): Value {
     const { rows, columns } = this.crossed
-    const own = this.plain(measure, row, column)
+    const own = this.plain(measure, row, column).value
     const of = (whole: Value): Value => (isDecimal(own) && isDecimal(whole) ? (divide(own, whole) ?? null) : null)
     switch (look) {
       case 'shareOfRow':
-        return of(this.plain(measure, row, columns))
+        return of(this.plain(measure, row, columns).value)
       case 'shareOfColumn':
-        return of(this.plain(measure, rows, column))
+        return of(this.plain(measure, rows, column).value)
       case 'shareOfAll':
-        return of(this.plain(measure, rows, columns))
+        return of(this.plain(measure, rows, columns).value)
       case 'running':
         return this.upTo(measure, along, row, column)
       case 'difference':
@@ -110,7 +110,7 @@ export class Figures {
         const node = along === 'rows' ? row : column
         const before = neighbourBefore(node)
         if (!before) return null
-        const other = along === 'rows' ? this.plain(measure, before, column) : this.plain(measure, row, before)
+        const other = (along === 'rows' ? this.plain(measure, before, column) : this.plain(measure, row, before)).value
         if (!isDecimal(own) || !isDecimal(other)) return null
         if (look === 'difference') return subtract(own, other)
         const ratio = divide(own, other)
@@ -136,8 +136,7 @@ export class Figures {
       next += part.length
     }
     records.sort()
-    const at = standingOf(this.block.level, { records, from: 0, to: records.length })
-    return at ? this.values.evaluate(measure.typed)(at) : null
+    return this.over(measure, standingOf(this.block.level, { records, from: 0, to: records.length })).value
   }
 }
 

@@ -10,6 +10,7 @@ import type { CheckedText, CheckedValue } from '../text'
 import { literal, literalCell, literalRow, type LiteralTable, placeColumns } from '../table/literal'
 import { pageWordsOf } from '../words'
 import { cellStanding, Figures, isPerCent, percentPattern } from './figures'
+import { remarkCrosstab } from './notices'
 import { shadesOf } from './shades'
 import { type AxisPlace, axisPlaces, type FigureColumn, type FigureRow, groupAt } from './places'
 import type { PreparedCrosstab } from './prepare'
@@ -22,15 +23,11 @@ export interface LaidCrosstab {
   /** sizes are multiplied by it */
   factor: number
   crossed: Crossed
-  rows: FigureRow[]
-  columns: FigureColumn[]
 }
 
 /** What tells a group of an axis from all others in any run. */
 const pathOf = (node: AxisNode): string =>
   node.depth < 0 ? '' : `${node.parent ? pathOf(node.parent) : ''}/${node.group.others ? '*' : encodeURIComponent(node.label)}`
-
-const nodesOf = (node: AxisNode): AxisNode[] => [node, ...node.children.flatMap(nodesOf)]
 
 /** A crosstab worked out once for the records at hand; inside a repeat, for those under the record in which it stands. */
 export function laidCrosstab(block: PreparedCrosstab, place: Place, within?: Standing): LaidCrosstab {
@@ -46,39 +43,7 @@ export function laidCrosstab(block: PreparedCrosstab, place: Place, within?: Sta
     for (const [from, to] of stretches) for (let record = from; record < to; record++) records[next++] = record
     known.set(key, (found = layCrosstab(block, records, place)))
   }
-  const { crossed, parts } = found
-  for (const [axis, groups] of [['rows', block.rows] as const, ['columns', block.columns] as const])
-    groups.forEach(({ group }, depth) => {
-      const shown = nodesOf(crossed[axis]).filter(node => node.depth === depth)
-      const twins = crossed.twins[axis].filter(
-        twin => twin.depth === depth && shown.filter(node => node.label.startsWith(`${twin.label} (`)).length > 1,
-      )
-      if (!twins.length) return
-      const called = twins.length === 1 ? `Two groups are called “${twins[0]!.label}”` : `${twins.length} names stand for two groups each`
-      place.remarks.count(`twins ${block.block.id} ${group.id}`, {
-        kind: 'twins',
-        block: block.block.id,
-        part: 'block',
-        sentence: `${called}; they stay apart, with their codes.`,
-        remedies: [],
-      })
-    })
-  if (parts.length > 1)
-    place.remarks.count(`wide ${block.block.id}`, {
-      kind: 'narrow',
-      block: block.block.id,
-      part: 'block',
-      sentence: `The crosstab is too wide for a page: it goes over ${parts.length} side by side.`,
-      remedies: [],
-    })
-  if (found.factor < 0.8)
-    place.remarks.count(`narrow ${block.block.id}`, {
-      kind: 'narrow',
-      block: block.block.id,
-      part: 'block',
-      sentence: `The crosstab is written at ${Math.round(found.factor * 100)} % of its size to fit the page.`,
-      remedies: [],
-    })
+  remarkCrosstab(block, found, place)
   return found
 }
 
@@ -112,6 +77,7 @@ function layCrosstab(prepared: PreparedCrosstab, records: Int32Array, { values }
     return stacked ? prepared.measures.map(measure => ({ id: `${id} ${measure.measure.id}`, kind, place, measure })) : [{ id, kind, place }]
   })
 
+  const [only] = prepared.measures
   // titles of rows: a column for each group, and one for the measures where they stand under one another
   const titleColumns: ColumnDefinition[] = [
     ...(rowGroups.length ? rowGroups : [{ id: 'row' }]).map(({ id }, at) => ({
@@ -131,7 +97,7 @@ function layCrosstab(prepared: PreparedCrosstab, records: Int32Array, { values }
         if (node) found.push({ column: depth, text: node.label, span: 1, onceFor: pathOf(node) })
       }
     // a total says what it is of, in the place of that
-    else {
+    else if (!stacked || row.measure === only) {
       const column = Math.max(0, place.node.depth)
       found.push({ column, text: totalCaption(place, rowGroups), span: last - column, onceFor: `${row.id} ${at}` })
     }
@@ -146,7 +112,6 @@ function layCrosstab(prepared: PreparedCrosstab, records: Int32Array, { values }
   const several = prepared.measures.length > 1 && !stacked
   /** the rows of titles from the top: what is across, then its groups from the outside in, then measures */
   const across = columnGroups.map(groupCaption).join(' · ')
-  const [only] = prepared.measures
   const heading = [...(prepared.measures.length === 1 ? [measureCaption.get(only!)!] : []), ...(across ? [across] : [])].join(' · ')
   const titled: ((column: FigureColumn) => { text: string; key: string })[] = [
     ...(columnGroups.length ? [() => ({ text: heading, key: 'heading' })] : []),
@@ -297,7 +262,7 @@ function layCrosstab(prepared: PreparedCrosstab, records: Int32Array, { values }
   const fitted = fitCrosstab(unfitted, block.wide === 'smaller' ? 'smaller' : 'pages')
   const parts = fitted.map(made)
   let whole = parts.length === 1 ? parts[0] : undefined
-  return { parts, whole: () => (whole ??= made(fitCrosstab(unfitted, 'whole')[0]!)), factor: fitted[0]!.factor, crossed, rows, columns }
+  return { parts, whole: () => (whole ??= made(fitCrosstab(unfitted, 'whole')[0]!)), factor: fitted[0]!.factor, crossed }
 }
 
 /** A figure that is printed already, and still a number on a sheet. */

@@ -1,12 +1,12 @@
 import type { AxisGroup, CrosstabBlock, CrosstabMeasure } from '../../definition/blocks/crosstab'
 import type { ThemeDefinition } from '../../definition/style'
 import type { Typed } from '../../formula/typed'
-import { readable } from '../../catalog/types'
+import { decapitalised, readable } from '../../catalog/types'
 import { pathText } from '../../formula/syntax'
 import { fieldTitle } from '../../model/titles'
-import type { PreparedBlock, PreparedGroup } from '../prepared'
+import type { PreparedBlock, PreparedCell, PreparedGroup } from '../prepared'
 import type { PrepareScope } from '../prepareScope'
-import { outsideTotals } from '../table/prepare'
+import { mixedCurrencies, outsideTotals } from '../table/prepare'
 import { prepareGroup } from '../table/prepareGroup'
 import { type CheckedText, onlyValue, patternOf } from '../text'
 
@@ -18,6 +18,8 @@ export interface PreparedMeasure {
   typed: Typed
   pattern: string | undefined
   caption: CheckedText
+  /** a sum of amounts that have no currency of their own: how many currencies the records have that it adds up */
+  mixes?: PreparedCell['mixes']
 }
 
 /** A crosstab with its formulas checked; its columns are found when there are records. */
@@ -36,7 +38,7 @@ export interface PreparedCrosstab extends PreparedBlock {
 }
 
 /** Words for what a formula gives, where its author chose none. */
-export function captionOf(typed: Typed, formula: string): string {
+function captionOf(typed: Typed, formula: string): string {
   switch (typed.is) {
     case 'field':
       return fieldTitle(typed.field)
@@ -44,15 +46,14 @@ export function captionOf(typed: Typed, formula: string): string {
       if (!typed.value) return typed.name === 'count' ? 'Count' : readable(typed.name)
       return typed.name === 'sum'
         ? captionOf(typed.value, formula)
-        : `${readable(typed.name)} of ${lowered(captionOf(typed.value, formula))}`
+        : `${readable(typed.name)} of ${decapitalised(captionOf(typed.value, formula))}`
     default:
       return formula
   }
 }
-const lowered = (text: string) => (/^\p{Lu}\p{Ll}/u.test(text) ? text.charAt(0).toLowerCase() + text.slice(1) : text)
 
 /** What stretches of dates are called. */
-export const stepCaptions: Record<NonNullable<AxisGroup['step']>, string> = {
+const stepCaptions: Record<NonNullable<AxisGroup['step']>, string> = {
   day: 'Day',
   week: 'Week',
   month: 'Month',
@@ -60,6 +61,14 @@ export const stepCaptions: Record<NonNullable<AxisGroup['step']>, string> = {
   year: 'Year',
   period: 'Period',
 }
+
+/** What a group of an axis is called: as its author says, or by what its records are grouped by. */
+export const groupCaption = (group: AxisGroup, by: Typed | undefined): string =>
+  group.caption ?? (group.step ? stepCaptions[group.step] : by ? captionOf(by, group.by) : group.by)
+
+/** What a measure is called: as its author says, or by what it is a total of. */
+export const measureCaption = ({ caption, formula }: CrosstabMeasure, typed: Typed | undefined): string =>
+  caption ?? (typed ? captionOf(typed, formula) : formula)
 
 /** A crosstab with all its formulas checked at their places; faults go to the scope. */
 export function prepareCrosstab(block: CrosstabBlock, level: number, under: number, scope: PrepareScope): PreparedCrosstab {
@@ -71,7 +80,7 @@ export function prepareCrosstab(block: CrosstabBlock, level: number, under: numb
       const outer = groups.slice(0, depth).map(each => each.id)
       const found = prepareGroup(group, outer, { block: block.id, level }, scope)
       if (!found) return []
-      captions.set(group.id, words(group.caption ?? (group.step ? stepCaptions[group.step] : captionOf(found.by, group.by)), group.id))
+      captions.set(group.id, words(groupCaption(group, found.by), group.id))
       if (group.totalCaption) totalCaptions.set(group.id, words(group.totalCaption, group.id))
       return [found]
     })
@@ -95,9 +104,10 @@ export function prepareCrosstab(block: CrosstabBlock, level: number, under: numb
       return []
     }
     const pattern = patternOf(only.typed, only.pattern)
-    return [
-      { measure, text, typed: only.typed, pattern, caption: words(measure.caption ?? captionOf(only.typed, measure.formula), measure.id) },
-    ]
+    const mixes = mixedCurrencies(text, scope.levels)
+    if (mixes) scope.note(mixes.count)
+    const caption = words(measureCaption(measure, only.typed), measure.id)
+    return [{ measure, text, typed: only.typed, pattern, caption, ...(mixes ? { mixes } : {}) }]
   })
   return {
     kind: 'crosstab',

@@ -1,3 +1,4 @@
+import { decapitalised } from '../../catalog/types'
 import type { RowKind } from '../../definition/blocks/table'
 import type { TextStyle } from '../../definition/style'
 import { type StatementBlock, type StatementColumn, statementRowId } from '../../definition/blocks/statement'
@@ -154,12 +155,12 @@ function layStatement(prepared: PreparedStatement, run: StatementRun): LaidState
     const mark = line.footnote && !account ? ` ${noteMark(block, line.footnote)}` : ''
     const caption = account
       ? part === 'ends'
-        ? `Total ${lowered(account.name)}`
+        ? `Total ${decapitalised(account.name)}`
         : block.codes
           ? `${account.code}  ${account.name}`
           : account.name
       : total
-        ? `Total ${lowered(captions.get(line.id)!)}${mark}`
+        ? `Total ${decapitalised(captions.get(line.id)!)}${mark}`
         : `${captions.get(line.id)}${mark}`
     const own: TextStyle | undefined =
       line.kind === 'blank'
@@ -285,7 +286,6 @@ function layStatement(prepared: PreparedStatement, run: StatementRun): LaidState
   return { table, rows, columns, titles: new Map(shown.map(({ id }, index) => [id, titles[index]!.replaceAll('\n', ' ')])), shaped, books }
 }
 
-const lowered = (text: string) => (/^\p{Lu}\p{Ll}/u.test(text) ? text.charAt(0).toLowerCase() + text.slice(1) : text)
 const noteMark = (block: StatementBlock, id: string) => {
   const place = (block.footnotes ?? []).findIndex(each => each.id === id)
   return place < 0 ? '' : ('¹²³⁴⁵⁶⁷⁸⁹'[place] ?? `(${place + 1})`)

@@ -172,7 +172,7 @@ function strayFields(
 }
 
 /** A sum of a column on a level that has a currency, where the column is not said to be in that currency (rule 13 of the semantics). */
-function mixedCurrencies(checked: CheckedText, levels: readonly LevelInfo[]): PreparedCell['mixes'] {
+export function mixedCurrencies(checked: CheckedText, levels: readonly LevelInfo[]): PreparedCell['mixes'] {
   const totals = checked.formulas.flatMap(totalsIn).filter(each => !['count', 'distinct', 'first', 'last', 'mode'].includes(each.name))
   for (const total of totals) {
     if (total.value?.is !== 'field' || total.value.type !== 'number') continue
