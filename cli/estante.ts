@@ -14,6 +14,7 @@ import type { RunResult } from '../server/runs/tasks'
 import { holderOf } from '../server/store/lock'
 import { StoreError } from '../server/store/records'
 import { answersOf } from './answers'
+import { draftCommand } from './draft'
 import { sourceCommand } from './source'
 import { swapCommand } from './swap'
 import { UsageError } from './usage'
@@ -72,7 +73,7 @@ function readOrder(args: string[]): Order | Listing {
   if (!command) throw new UsageError(`A command is missing. It is written: ${usage}`)
   if (command !== 'run' && command !== 'params')
     throw new UsageError(
-      `There is no command “${command}”${suggestion(command, ['run', 'params', 'source', 'swap'])}. It is written: ${usage}`,
+      `There is no command “${command}”${suggestion(command, ['run', 'params', 'source', 'swap', 'draft'])}. It is written: ${usage}`,
     )
   if (!report || rest.length) throw new UsageError(`Name one report, in quotes if it has spaces. It is written: ${usage}`)
   const folder = parsed.values.data ? resolve(parsed.values.data) : dataFolder()
@@ -165,6 +166,10 @@ async function parametersHere(folder: string, report: string): Promise<ListedPar
 try {
   if (process.argv[2] === 'source') {
     await sourceCommand(process.argv.slice(3))
+    process.exit(0)
+  }
+  if (process.argv[2] === 'draft') {
+    await draftCommand(process.argv.slice(3))
     process.exit(0)
   }
   if (process.argv[2] === 'swap') {

@@ -1,4 +1,5 @@
-import { type DraftKind, draftLayout } from '../../core/templates/tables'
+import { type DraftKind, draftKinds, draftLayout } from '../../core/templates/drafts/layout'
+import { Tables } from '../../core/templates/drafts/tables'
 import { findTable } from '../../core/catalog/types'
 import { listOfTable } from '../../core/templates/draft'
 import { columnTotals, groupFields } from '../../core/compose/totals'
@@ -60,8 +61,8 @@ export function useSheetCommands(view: {
     )
   }
   function draft(kind: DraftKind): void {
-    const name = { document: 'Document', grouped: 'Grouped list', list: 'List' }[kind]
-    const made = draftLayout(definition.value, levels.value, kind, report.name, name)
+    const name = { document: 'Document', groups: 'Grouped list', list: 'List' }[kind]
+    const made = draftLayout(definition.value, new Tables(report.model!.catalog), levels.value, kind, report.name, name)
     // the page that a new report starts with is replaced; one that somebody has worked on stays beside the draft
     const { source, root } = definition.value.dataSets[0]!
     const first = findTable(report.catalog!, root.table)
@@ -99,17 +100,11 @@ export function useSheetCommands(view: {
   const grouped = computed(() => table.value ?? (tables.value.length === 1 ? (tables.value[0] as TableBlock) : undefined))
   const tables = computed(() => blocksOf(report.layout!).filter(each => isTable(each)))
 
-  const drafts: Command[] = (
-    [
-      ['document', 'a document for each record', 'i-lucide-file-text'],
-      ['grouped', 'a list in groups', 'i-lucide-rows-3'],
-      ['list', 'a plain list', 'i-lucide-list'],
-    ] as const
-  ).map(([kind, words, icon]) => ({
+  const drafts: Command[] = draftKinds.map(kind => ({
     id: `draft ${kind}`,
     group: 'Draft from the data',
-    label: `Draft ${words}`,
-    icon,
+    label: `Draft ${draftWords[kind].words}`,
+    icon: draftWords[kind].icon,
     run: () => draft(kind),
   }))
   const layouts = computed<Command[]>(() => [

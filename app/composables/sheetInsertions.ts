@@ -181,7 +181,10 @@ export function useSheetInsertions() {
       group: 'Under each row',
       label: `${level.caption} under each row`,
       icon: 'i-lucide-list-tree',
-      run: () => report.edit('Details under each row', now => nestTable(now, table.value!.id, { ...newTable(level, taken()), left: 18 })),
+      run: () =>
+        report.edit('Details under each row', now =>
+          nestTable(now, table.value!.id, { ...newTable(report.model!.catalog, level, taken()), left: 18 }),
+        ),
     })),
     ...(charted.value.length
       ? [
@@ -200,7 +203,7 @@ export function useSheetInsertions() {
       group: 'Blocks',
       label: `Table of ${manyOf(level.caption)}`,
       icon: 'i-lucide-table',
-      run: () => add('Add table', newTable(level, taken())),
+      run: () => add('Add table', newTable(report.model!.catalog, level, taken())),
     })),
     ...levels.value.map(level => ({
       id: `crosstab ${level.name}`,

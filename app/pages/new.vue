@@ -2,6 +2,8 @@
 import type { Catalog } from '../../core/books/catalog'
 import { readable } from '../../core/catalog/types'
 import { listOfTable, statementReport } from '../../core/templates/draft'
+import { type DraftKind, draftKinds } from '../../core/templates/drafts/layout'
+import { titleOf } from '../../core/templates/drafts/report'
 import { readyNames, type ReadyStatement, readyStatements } from '../../core/templates/statements'
 
 const sources = useSources()
@@ -25,6 +27,30 @@ async function load(): Promise<void> {
   }
 }
 onMounted(() => void load())
+const drafting = ref(false)
+/** A whole page of the table with what belongs to it, as it suits the table or as it was asked for. */
+async function draft(kind?: DraftKind): Promise<void> {
+  drafting.value = true
+  const title = name.value.trim() || titleOf(chosen.value)
+  try {
+    const made = await api<{ definition: object }>('/api/draft', {
+      method: 'POST',
+      body: { source: sources.current!.id, table: chosen.value, title, ...(kind ? { kind } : {}) },
+    })
+    const { id } = await api<{ id: string }>('/api/reports', {
+      method: 'POST',
+      body: { name: title, shelf: String(route.query.shelf ?? 'New'), definition: made.definition },
+    })
+    await navigateTo(`/reports/${id}/page`)
+  } catch (error) {
+    problem.value = (error as Error).message
+  } finally {
+    drafting.value = false
+  }
+}
+const draftMenu = computed(() =>
+  draftKinds.map(kind => ({ label: draftWords[kind].label, icon: draftWords[kind].icon, onSelect: () => void draft(kind) })),
+)
 /** The report is to be of another source. */
 function look(id: string): void {
   sources.use(id)
@@ -109,12 +135,30 @@ async function make(statement?: ReadyStatement): Promise<void> {
           <UInput v-model="name" size="sm" class="w-52" :placeholder="proposed" aria-label="Name of the report" /><UButton
             type="submit"
             size="sm"
+            variant="ghost"
+            color="neutral"
             :loading="making"
-            :disabled="!chosen"
+            :disabled="!chosen || drafting"
+            title="Begins with its rows; what else belongs to it is joined by hand"
             >Start with this table</UButton
           >
-        </form></template
-      >
+          <UFieldGroup>
+            <UButton
+              size="sm"
+              icon="i-lucide-wand-sparkles"
+              :loading="drafting"
+              :disabled="!chosen || making"
+              title="Joins what belongs to it and lays out a finished page"
+              @click="draft()"
+              >Draft the page</UButton
+            ><UDropdownMenu :items="draftMenu" :content="{ align: 'end' }"
+              ><UButton
+                size="sm"
+                icon="i-lucide-chevron-down"
+                :disabled="!chosen || making || drafting"
+                aria-label="Choose what is drafted" /></UDropdownMenu
+          ></UFieldGroup></form
+      ></template>
     </TableFinder>
   </div>
 </template>

@@ -109,6 +109,13 @@ export const requests = {
     sample: boolean().strict(),
   }).noUnknown(),
   profile: object({ ...askedFields, level: name(), path: name(), search: string().strict().max(1000) }).noUnknown(),
+  draft: object({
+    source: string().strict().defined().max(200),
+    table: name(),
+    title: string().strict().max(200),
+    kind: mixed<'document' | 'groups' | 'list'>().oneOf(['document', 'groups', 'list']),
+    joins: array(object({ level: name(), table: name() }).noUnknown().required()).max(100),
+  }).noUnknown(),
   split: object({ ...askedFields, table: name(), key: array(name()).required().min(1), columns: array(name()).required() }).noUnknown(),
   trace: object({
     ...askedFields,
@@ -121,7 +128,7 @@ export const requests = {
   describe: object({ definition: definition.required(), text: string().strict().required().max(100_000) }).noUnknown(),
   search: object({ value: name(), tables: array(name()).required().max(5000) }).noUnknown(),
   run: object({ report: name(), answers, layout: string().strict().max(200) }).noUnknown(),
-  order: object({ report: name(), answers, output: words.required(), layout: string().strict().max(200) }).noUnknown(),
+  order: object({ report: name(), definition, answers, output: words.required(), layout: string().strict().max(200) }).noUnknown(),
   save: object({ basedOn: whole().required(), definition: definition.required() }).noUnknown(),
   create: object({ name: name().trim(), shelf: name().trim(), definition: definition.required() }).noUnknown(),
   import: object({ name: name(), shelf: name(), text: string().strict().required() }).noUnknown(),

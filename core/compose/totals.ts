@@ -1,6 +1,7 @@
 import type { FieldInfo, LevelInfo, Scope, Typed } from '../formula/typed'
 import type { TableBlock } from '../definition/blocks/table'
 import { checkFormula } from '../formula/check'
+import { isAmount, ratioOf } from '../formula/ratio'
 import { FormulaError } from '../formula/syntax'
 import { singleValue } from '../value/textParts'
 
@@ -30,7 +31,8 @@ export interface TotalChoice {
   over?: string
 }
 
-const asNumber: readonly TotalKind[] = ['sum', 'average', 'median', 'largest', 'smallest', 'share']
+const asNumber: readonly TotalKind[] = ['average', 'median', 'largest', 'smallest']
+const asAmount: readonly TotalKind[] = ['sum', 'share']
 
 /** The text of a cell that holds a total of a column's value, printed as the value is. */
 export function totalText(value: { formula: string; pattern?: string }, choice: TotalChoice): string {
@@ -61,10 +63,18 @@ export function totalIn(text: string, formula: string): TotalChoice | undefined 
   }
 }
 
-/** Can a value be totalled in this way? Keys, codes and numbers that are names are counted, never added up. */
+/**
+ * Can a value be totalled in this way? Keys, codes and numbers that are names are counted, never added up; prices, rates and per cents
+ * have an average, and no sum.
+ */
 export function canTotal(typed: Typed, kind: TotalKind): boolean {
-  if (!asNumber.includes(kind)) return true
-  return isMeasure(typed)
+  if (asAmount.includes(kind)) return isMeasure(typed)
+  return !asNumber.includes(kind) || isMeasure(typed) || (typed.is === 'field' && typed.field.role === 'rate')
+}
+
+/** Is it added up unasked: an amount, a quantity, or a ratio that is worked out again? A price by a factor is not. */
+function addsUp(typed: Typed): boolean {
+  return isAmount(typed) || (typed.is === 'field' ? !!typed.field.ratio : !!ratioOf(typed, part => part))
 }
 
 /** A number that can be added up: a measure, or what is worked out from measures. */
@@ -91,7 +101,7 @@ export function columnTotals(table: TableBlock, scope: Scope): Record<string, st
     table.columns.flatMap(column => {
       const value = columnValue(table, column.id)
       const typed = value && checked(value.formula, { ...scope, row: 'line' })
-      return value && typed && !column.hidden && isMeasure(typed) && typed.is !== 'running' && typed.is !== 'rank'
+      return value && typed && !column.hidden && isMeasure(typed) && addsUp(typed) && typed.is !== 'running' && typed.is !== 'rank'
         ? [[column.id, totalText(value, { kind: 'sum' })]]
         : []
     }),

@@ -35,7 +35,7 @@ function fieldOf(level: number, path: string, type: 'number' | 'text'): FieldInf
     level,
     path,
     type,
-    role: /rate/.test(path) ? 'other' : 'measure',
+    role: /rate|price|size/.test(path) ? 'rate' : 'measure',
     caption: path,
     record: '',
     column: { name: path, type, databaseType: type, required: false },

@@ -1,4 +1,3 @@
-import { isPerUnit } from '../catalog/measures'
 import { isWithin } from './lineage'
 import { fieldsUsed, mapParts, somePart } from './parts'
 import type { FieldInfo, LevelInfo, Over, Typed } from './typed'
@@ -12,7 +11,7 @@ import type { FieldInfo, LevelInfo, Over, Typed } from './typed'
 export type TotalledAs = 'ratio' | 'records'
 
 /** Is it an amount or a quantity, which records share among them: not a price, a rate, a factor, or a quotient of amounts? */
-function isAmount(typed: Typed): boolean {
+export function isAmount(typed: Typed): boolean {
   switch (typed.is) {
     case 'field':
       return isAmountField(typed.field)
@@ -42,7 +41,7 @@ function isAmountField(field: FieldInfo): boolean {
     const { definition, value } = field.total
     return definition.total === 'count' || (!!value && isAmount(value))
   }
-  return field.role === 'measure' && !field.format?.includes('%') && !isPerUnit(field.column.name)
+  return field.role === 'measure' && !field.format?.includes('%')
 }
 
 const isFixed = (typed: Typed) => !somePart(typed, part => !['constant', 'parameter', 'binary', 'negative', 'call'].includes(part.is))

@@ -67,8 +67,8 @@ export type GroupWord = (typeof groupWords)[number]
  */
 export type Over = number | { group: number } | 'table' | 'report'
 
-/** What a field is for: keys and labels are never added up. */
-export type FieldRole = 'key' | 'label' | 'measure' | 'other'
+/** What a field is for: a `measure` is added up; a `rate` (a price, a per cent, days) is averaged at most; the others are neither. */
+export type FieldRole = 'key' | 'label' | 'measure' | 'rate' | 'other'
 
 /** One field of a level: a column of its table or of a related record. */
 export interface FieldInfo {

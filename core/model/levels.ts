@@ -1,4 +1,5 @@
 import { isKeyColumn, keyOf } from '../catalog/relations'
+import { columnRole, isPerUnit } from '../catalog/roles'
 import type { Catalog } from '../books/catalog'
 import { type CatalogColumn, type CatalogTable, columnCaption, findTable, readable } from '../catalog/types'
 import type { DataSetDefinition, LevelDefinition, RelatedDefinition } from '../definition/levels'
@@ -123,7 +124,8 @@ function roleOf(catalog: Catalog, table: string, column: CatalogColumn): FieldRo
   if (isKeyColumn(catalog, table, column.name)) return 'key'
   if (column.type === 'text') return 'label'
   if (column.type !== 'number') return 'other'
-  return /(^|_)(no|number|code|year|id|order|position|rate|percent|row)$/.test(column.name) ? 'other' : 'measure'
+  const role = columnRole(catalog, table, column.name)
+  return role === 'amount' || role === 'quantity' ? 'measure' : isPerUnit(role) ? 'rate' : 'other'
 }
 
 /** Paths of the ticked fields of a level, its own first, then those of its related records. */

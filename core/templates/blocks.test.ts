@@ -45,7 +45,7 @@ it('blocks, items, lines and columns begin as a definition may hold them, with i
     columns: [],
   }
   const [level] = levels
-  const blocks = [newTable(level!, taken), newPanel(taken), newRepeat(level!, taken), newTies(taken), newBreak(taken), statement]
+  const blocks = [newTable(catalog, level!, taken), newPanel(taken), newRepeat(level!, taken), newTies(taken), newBreak(taken), statement]
   for (const block of blocks) made = insertBlock(made, block, { layout })
   for (const item of Object.values(newItems)) made = addItem(made, 'panel', item)
   for (const [kind, line] of Object.entries(newLines)) made = addLine(made, 'figures', { ...line, kind: kind as keyof typeof newLines })
@@ -68,7 +68,7 @@ it('blocks, items, lines and columns begin as a definition may hold them, with i
 })
 
 it('a table shows the ticked fields of its level, numbers at the right', () => {
-  const table = newTable(levels[0]!, taken)
+  const table = newTable(catalog, levels[0]!, taken)
   expect(taken).not.toContain(table.id)
   const numbers = table.columns.filter(each => each.style?.align === 'right').map(each => each.id)
   expect(numbers).toEqual(levels[0]!.definition.fields.filter(each => levels[0]!.fields.get(each)!.type === 'number'))

@@ -7,14 +7,15 @@ import { freeId } from '../definition/names'
 import { plainTable } from '../definition/upgrade'
 import type { LevelInfo } from '../formula/typed'
 import { holdsFigures } from '../statement/columns'
-import { columnsOf, fieldsToPrint } from './tables'
+import type { Catalog } from '../books/catalog'
+import { tableColumns } from './tables'
 
 /** Columns that a new table has, at most. */
 const mostColumns = 6
 
 /** A table of a level: its ticked fields, or its first ones. `taken` are ids of the report. */
-export const newTable = (level: LevelInfo, taken: string[]): TableBlock =>
-  plainTable(freeId(level.name, taken, true), level.name, columnsOf(level, fieldsToPrint(level, mostColumns)), { after: 10 })
+export const newTable = (catalog: Catalog, level: LevelInfo, taken: string[]): TableBlock =>
+  plainTable(freeId(level.name, taken, true), level.name, tableColumns(catalog, level, mostColumns), { after: 10 })
 
 /** A panel with a text in it. */
 export const newPanel = (taken: string[]): PanelBlock => ({

@@ -3,18 +3,17 @@ import { bodyWidth } from '../compose/paperSize'
 import { type ReadyStatement, readyStatement } from './statements'
 import { signaturePanel, askVersion, askAccounts, askBranches, addBooks } from '../definition/edits/books'
 import { isKeyColumn, singular } from '../catalog/relations'
+import { namingColumns, tableRoles } from '../catalog/roles'
 import type { Catalog } from '../books/catalog'
 import { columnCaption, findTable, readable } from '../catalog/types'
 import { pathText } from '../formula/syntax'
 import { formatVersion, type ReportDefinition } from '../definition/report'
 import { type PlainColumn, plainTable } from '../definition/upgrade'
 
-/** The few columns that say what a record is: its name or code; without such, the first that are no keys. */
+/** The few columns that say what a record is: its code and name; without such, the first that are no keys. */
 export function usualFields(catalog: Catalog, table: string, most = 2): string[] {
-  const columns = findTable(catalog, table)?.columns ?? []
-  const naming = columns.filter(column => /^(name|code|number|description)$/.test(column.name))
-  const found = naming.length ? naming : columns.filter(column => !isKeyColumn(catalog, table, column.name))
-  return (found.length ? found : columns).slice(0, most).map(column => column.name)
+  const found = namingColumns(tableRoles(catalog, table))
+  return (found.length ? found : (findTable(catalog, table)?.columns ?? []).map(column => column.name)).slice(-most)
 }
 
 /** A plain list of a table's first fields: a page at once, all of it editable. Widths are points; 0 shares what is left. */

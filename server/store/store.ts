@@ -52,7 +52,7 @@ export class Store {
   private constructor(
     private readonly db: Database,
     private readonly own: { lite: LiteStore } | { pool: Pool },
-    private readonly check: CheckDefinition,
+    readonly check: CheckDefinition,
   ) {}
 
   /** Versions as they were read: they never change. */

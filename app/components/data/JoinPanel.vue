@@ -6,6 +6,8 @@ import type { SourceSettings } from '../../../core/books/settings'
 import { findTable, type JoinPair, readable } from '../../../core/catalog/types'
 import { recordAt } from '../../../core/model/ownTable'
 import { usualFields } from '../../../core/templates/draft'
+import { shownFields } from '../../../core/templates/drafts/data'
+import { Tables } from '../../../core/templates/drafts/tables'
 import { addDetail, addRelated } from '../../../core/definition/edits/levels'
 
 const sources = useSources()
@@ -101,16 +103,7 @@ async function join(
     )
     if (!unique) data.panel = { kind: 'related', level, record: record ? `${record}.${name}` : name }
   } else {
-    const columns = findTable(catalog.value, each.table)?.columns ?? []
-    const fields = [
-      ...new Set([
-        ...usualFields(catalog.value, each.table),
-        ...columns
-          .filter(column => column.type === 'number' && column.scale)
-          .slice(0, 2)
-          .map(column => column.name),
-      ]),
-    ]
+    const fields = shownFields(new Tables(catalog.value), each.table, [])
     report.edit(`Join ${name}`, definition => addDetail(definition, level, { ...common, caption: readable(name), fields }))
   }
   if (data.panel?.kind === 'join') data.panel = undefined

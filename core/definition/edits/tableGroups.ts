@@ -24,7 +24,8 @@ export function addGroup(
             [first.id]: {
               text: '{{ group.name }}',
               ...(span > 1 ? { span } : {}),
-              ...(table.groups.length ? { style: { indent: table.groups.length * 8 } } : {}),
+              // a name stands at the left, whatever its column holds in lines
+              style: { align: 'left' as const, ...(table.groups.length ? { indent: table.groups.length * 8 } : {}) },
             },
           }
         : {},

@@ -4,7 +4,8 @@ import type { Catalog } from '../../../../core/books/catalog'
 import { reportModel } from '../../../../core/model/model'
 import { ageingFault } from '../../../../core/model/ageing'
 import { dayOf, dayText, quarterEnd, weekEnd } from '../../../../core/value/date'
-import { draftLayout } from '../../../../core/templates/tables'
+import { draftLayout } from '../../../../core/templates/drafts/layout'
+import { Tables } from '../../../../core/templates/drafts/tables'
 import { customerAgeing } from '../../../../demo/reports/ageing'
 import { demoDatabase } from '../../../support'
 import { cellsOf, composeReport } from '../../../pages'
@@ -142,7 +143,8 @@ describe('open items that a source offers', () => {
       ],
     })
     const whole = { ...withSet, dataSets: withSet.dataSets.map(set => ({ ...set, source: 'caisvelho' })) }
-    const layout = draftLayout(whole, reportModel(whole, catalog).trees[0]!.levels, 'list', 'Open', 'Standard')
+    const model = reportModel(whole, catalog)
+    const layout = draftLayout(whole, new Tables(model.catalog), model.trees[0]!.levels, 'list', 'Open', 'Standard')
     const { pages } = await composeReport(db, catalog, { ...whole, layouts: [layout] }, { asOf: '2026-06-15' })
     const table = layout.blocks.find(block => block.kind === 'table') as TableBlock
     const booked = table.columns.find(column => column.id === 'booked_open')!
