@@ -1,19 +1,8 @@
-import { firstDates, keyWords, numberWords, type RoleWords, systemWords, taxWords, textWords } from './roleWords'
+import { firstDates, keyWords, lineWords, numberWords, type RoleWords, systemWords, taxWords, textWords } from './roleWords'
+import type { ColumnRole } from './columnRole'
 import { isKeyColumn } from './relations'
 import type { CatalogColumn, CatalogTable, TableCatalog } from './types'
 import { findTable } from './types'
-
-/**
- * What a column is for. `number` names a document, `code` and `name` a record; `rate` is a price, a rate, a factor, days: told per one of
- * something and never added up, as little as `percent`; `position` is the place of a line; `period` a year or month as a number; `flag`
- * a yes or no; `system` what the database writes for itself.
- */
-export const columnRoles = [
-  ...(['key', 'number', 'code', 'name', 'date', 'moment', 'status', 'text', 'amount', 'quantity', 'rate', 'percent', 'position'] as const),
-  ...(['period', 'unit', 'currency', 'language', 'picture', 'note', 'flag', 'address', 'postcode', 'place', 'country'] as const),
-  ...(['taxNumber', 'contact', 'system'] as const),
-] as const
-export type ColumnRole = (typeof columnRoles)[number]
 
 /** What the first rows of a table say of a column. Numbers and dates are texts, with a point. */
 export interface ColumnLook {
@@ -97,13 +86,13 @@ function roleOf(
       return speaksOf(own, systemWords) ? 'system' : 'moment'
     case 'number': {
       if (key || own.at(-1) === 'id' || speaksOf(own.slice(-1), keyWords))
-        return said(own, numberWords) === 'position' && !points ? 'position' : 'key'
+        return !points && (said(own, numberWords) === 'position' || (own.length === 1 && lineWords.includes(own[0]!))) ? 'position' : 'key'
       const found = said(own, numberWords) ?? said(comment, numberWords)
       return numberRole(found, [...own, ...comment], table, column, look)
     }
     default: {
       const found = said(own, textWords) ?? said(comment, textWords)
-      if (speaksOf(own.slice(-1), keyWords)) return 'key'
+      if (found !== 'taxNumber' && speaksOf(own.slice(-1), keyWords)) return 'key'
       if (!key && speaksOf(own, systemWords)) return 'system'
       if (key && (!found || found === 'text' || found === 'note')) return look?.coded === false ? 'name' : 'code'
       if (found) return found

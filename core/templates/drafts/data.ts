@@ -45,7 +45,10 @@ export function draftDataSet(tables: Tables, table: string, source: string, join
     const partner = tables.partner(own)
     const taken: string[] = []
     const related = records.map(each => {
-      const called = freeId(word(each.name), [...taken, ...(tables.find(own)?.columns.map(column => column.name) ?? [])], true)
+      const columns = tables.find(own)?.columns.map(column => column.name) ?? []
+      // a column that points without saying so in its name leaves the record the name of its table
+      const plain = columns.includes(each.name) ? singular(each.table) : each.name
+      const called = freeId(word(plain), [...taken, ...columns], true)
       taken.push(called)
       return record(tables, own, each, called, each.table === partner?.table && document, !!under || !document)
     })

@@ -21,18 +21,18 @@ const totalOrder: readonly (readonly string[])[] = [
   ['discount', 'rabatt', 'skonto', 'descuento', 'desconto', 'remise', 'disc'],
   ['tax', 'vat', 'steuer', 'mwst', 'iva', 'impuesto', 'impuestos', 'tva', 'imposto', 'igv', 'ust'],
 ]
-const last = [
-  ...ownCurrencyWords.filter(word => word !== 'eur' && word !== 'usd'),
-  ...'paid open balance outstanding bezahlt pagado saldo offen'.split(' '),
-]
+const afterwards = 'paid open balance outstanding bezahlt pagado saldo offen'.split(' ')
 
 function stepOf({ field }: DraftField): number {
   const words = wordsOf(field.path)
-  const total = words.some(word => /^(total|gross|brutto|bruto|grand|gesamt\w*|amount|betrag|importe|summe|rechnungsbetrag)$/.test(word))
-  if (words.some(word => last.includes(word)) && (total || words.length > 1 || words.includes('balance'))) return 6
+  const total = words.some(word =>
+    /^(total|tot|gross|brutto|bruto|grand|gesamt\w*|amount|amt|betrag|importe|summe|rechnungsbetrag)$/.test(word),
+  )
   const step = totalOrder.findIndex(known =>
     words.some(word => known.includes(word) || known.some(own => own.length > 5 && word.endsWith(own))),
   )
+  // after what is due: what has been paid of it, what is open, and the same in our own currency
+  if (words.some(word => afterwards.includes(word)) || (total && step < 1 && words.some(word => ownCurrencyWords.includes(word)))) return 6
   return step >= 0 ? step : total ? 5 : 2
 }
 

@@ -1,6 +1,7 @@
+import type { ColumnRole } from '../../catalog/columnRole'
 import type { Relation } from '../../catalog/relations'
 import { accountWords } from '../../catalog/roleWords'
-import { type ColumnRole, wordsOf } from '../../catalog/roles'
+import { wordsOf } from '../../catalog/roles'
 import { dayOf } from '../../value/date'
 import { dateFormat } from '../../value/dateFormat'
 import { parseDecimal } from '../../value/decimal'
@@ -83,7 +84,12 @@ function known(tables: Tables, level: LevelInfo, field: FieldInfo, partner: Rela
   }
 }
 
-const isTotal = (field: FieldInfo) => /(^|_)(total|due|gross|brutto|gesamt\w*|importe)$|^(grand|invoice|document)_?total/i.test(field.path)
+/** What a record comes to: an amount that is called so, or the last one that is in the record's own currency. */
+function comesTo(tables: Tables, table: string, column: string): boolean {
+  if (/(^|_)(total|due|gross|brutto|gesamt\w*|importe)$|^(grand|invoice|document)_?total/i.test(column)) return true
+  const own = tables.of(table, 'amount').filter(each => !tables.isOwnCurrency(table, each))
+  return own.at(-1) === column
+}
 
 function worthOf(tables: Tables, level: LevelInfo, field: FieldInfo, role: ColumnRole | undefined, of: DraftField['of']): number {
   if (role === undefined) return 92
@@ -95,7 +101,8 @@ function worthOf(tables: Tables, level: LevelInfo, field: FieldInfo, role: Colum
     case 'item':
       return role === 'code' ? 85 : role === 'name' ? (tables.of(table, 'text', 'name').length ? 20 : 84) : role === 'unit' ? 60 : 25
     case 'account':
-      return naming ? (role === 'name' ? 87 : 88) : 40
+      // a ledger is read by its accounts; lines of documents hardly are
+      return !naming ? 40 : (role === 'name' ? 87 : 88) - (tables.sides(table) ? 0 : 46)
     case 'document':
       return role === 'number' ? (tables.isDocument(table) ? 34 : 83) : role === 'date' ? 82 : 20
     case 'other':
@@ -116,7 +123,16 @@ function worthOf(tables: Tables, level: LevelInfo, field: FieldInfo, role: Colum
       status: tables.of(table, 'position').length ? 30 : 45,
       unit: 56,
     },
-    ...{ amount: isTotal(field) ? 90 : 62, quantity: 75, rate: 70, percent: 65, currency: 57, period: 60, place: 52, country: 40 },
+    ...{
+      amount: comesTo(tables, table, field.path) ? 90 : 62,
+      quantity: 75,
+      rate: 70,
+      percent: 65,
+      currency: 57,
+      period: 60,
+      place: 52,
+      country: 40,
+    },
     ...{ taxNumber: 35, postcode: 30, address: 28, contact: 26, note: 12, flag: 22, picture: 5, language: 5 },
   }
   return worth[role] ?? 20

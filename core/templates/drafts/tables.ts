@@ -1,15 +1,7 @@
+import type { ColumnRole } from '../../catalog/columnRole'
 import type { Catalog } from '../../books/catalog'
-import { lineWords, ownCurrencyWords, partnerWords } from '../../catalog/roleWords'
-import {
-  type ColumnLook,
-  type ColumnRole,
-  columnsOfRole,
-  firstDate,
-  namingColumns,
-  tableRoles,
-  type TableLook,
-  wordsOf,
-} from '../../catalog/roles'
+import { lineWords, ownCurrencyWords, ownWords, partnerWords } from '../../catalog/roleWords'
+import { type ColumnLook, columnsOfRole, firstDate, namingColumns, tableRoles, type TableLook, wordsOf } from '../../catalog/roles'
 import { type Relation, relationsOf } from '../../catalog/relations'
 import { type CatalogTable, findTable } from '../../catalog/types'
 
@@ -146,8 +138,9 @@ export class Tables {
     const score = (each: Relation) => {
       const words = [...wordsOf(each.name), ...wordsOf(each.table)]
       const named = words.some(word => partnerWords.includes(word) || partnerWords.some(own => own.length > 5 && word.endsWith(own)))
-      const address = this.of(each.table, 'address', 'taxNumber', 'postcode').length
-      return this.naming(each.table).length ? (named ? 10 : 0) + Math.min(address, 2) * (this.of(each.table, 'contact').length ? 1 : 2) : 0
+      if (words.some(word => ownWords.includes(word)) || !this.naming(each.table).length) return 0
+      const address = this.of(each.table, 'address', 'postcode', 'place').length
+      return (named ? 10 : 0) + Math.min(address, 2) * 2 + (this.of(each.table, 'taxNumber').length ? 2 : 0)
     }
     const scored = this.related(table).map(each => ({ each, score: score(each) }))
     return scored.filter(({ score: found }) => found > 3).sort((a, b) => b.score - a.score)[0]?.each
