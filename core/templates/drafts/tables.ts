@@ -149,9 +149,7 @@ export class Tables {
   /** The column that holds the currency of an amount of the table, where it is not that of the company. */
   currency(table: string, amount: string): string | undefined {
     const [code] = this.of(table, 'currency')
-    if (!code || !['amount', 'rate'].includes(this.role(table, amount) ?? '')) return undefined
-    if (this.isOwnCurrency(table, amount)) return undefined
-    return this.role(table, amount) === 'amount' ? code : undefined
+    return this.role(table, amount) === 'amount' && !this.isOwnCurrency(table, amount) ? code : undefined
   }
 
   /** Debit and credit of the lines of a ledger. */

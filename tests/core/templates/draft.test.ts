@@ -124,7 +124,8 @@ describe('a draft of a document', () => {
     const [row] = (
       await db.query<Record<string, string>>(
         `select i.number, c.name, c.address, t.name as town, t.postcode, to_char(i.total, 'FM999,999,990.00') as total, i.currency_code,
-          (select string_agg(to_char(amount, 'FM999,999,990.00'), '|' order by line_no) from invoice_lines l where l.invoice_id = i.id) as amounts,
+          (select string_agg(to_char(amount, 'FM999,999,990.00'), '|' order by line_no)
+            from invoice_lines l where l.invoice_id = i.id) as amounts,
           (select string_agg(distinct trim_scale(rate) || ' %', '|') from invoice_taxes x where x.invoice_id = i.id) as rates
         from invoices i join customers c on c.id = i.customer_id join towns t on t.id = c.town_id where i.number = $1`,
         [number],
