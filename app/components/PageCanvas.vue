@@ -16,15 +16,18 @@ function readingText(): string {
     if (line) line.words.push(item)
     else lines.push({ y: item.y, words: [item] })
   }
-  return lines
-    .sort((a, b) => a.y - b.y)
-    .map(line =>
-      line.words
-        .sort((a, b) => a.x - b.x)
-        .map(word => word.text)
-        .join('  '),
-    )
-    .join('\n')
+  const charts = (page?.boxes ?? []).flatMap(box => (box.label && !box.cell ? [box.label] : []))
+  return [
+    ...lines
+      .sort((a, b) => a.y - b.y)
+      .map(line =>
+        line.words
+          .sort((a, b) => a.x - b.x)
+          .map(word => word.text)
+          .join('  '),
+      ),
+    ...charts,
+  ].join('\n')
 }
 /** The text follows a moment after the picture, which is what the author waits for. */
 let later: ReturnType<typeof setTimeout> | undefined

@@ -43,6 +43,13 @@ function boxAt(x: number, y: number): Box | undefined {
   }
   return undefined
 }
+/** What the mark under the pointer shows. */
+const told = ref<string>()
+function tell(event: PointerEvent): void {
+  const { x, y } = pointOf(event)
+  const box = boxAt(x, y)
+  told.value = box?.cell ? box.label : undefined
+}
 function pointOf(event: { clientX: number; clientY: number }): { x: number; y: number } {
   const frame = surface.value!.getBoundingClientRect()
   return { x: (event.clientX - frame.left) / zoom, y: (event.clientY - frame.top) / zoom }
@@ -317,6 +324,8 @@ const framed = computed(() => brackets.value.find(each => each.id === sheet.sele
       tabindex="0"
       role="group"
       :aria-label="`Page ${index + 1}`"
+      :title="told"
+      @pointermove="tell"
       @pointerdown="select"
       @dblclick="write"
       @keydown.enter.prevent.self="write"

@@ -36,7 +36,7 @@ export function bracketsOf(
       if (!own) continue
       const label = isRepeat(block)
         ? levels[levelOfBlock(definition, levels, block.id)]!.caption.toLowerCase()
-        : 'level' in block
+        : 'level' in block && block.level !== undefined
           ? block.level
           : block.id.replace(/([A-Z])/g, ' $1').toLowerCase()
       list.splice(at, 0, {

@@ -4,11 +4,14 @@ import { signaturePanel, addBooks } from '../../core/definition/edits/books'
 import { drawnLines, proposeChart } from '../../core/definition/edits/chart'
 import { isStatementBlock, type StatementBlock, type StatementLineKind } from '../../core/definition/blocks/statement'
 import { newBreak, newColumn, newItems, newLines, newPanel, newRepeat, newTable, newTies } from '../../core/templates/blocks'
+import { chartOfBlock, chartOfLevel } from '../../core/templates/chart'
 import { newCrosstab } from '../../core/templates/crosstab'
 import { readyNames, type ReadyStatement, readyStatement, readyStatements } from '../../core/templates/statements'
 import { addAgeColumns } from '../../core/definition/edits/ageing'
 import { addItem, blocksOf, freeId, insertBlock, nestTable, type NewItem } from '../../core/definition/edits/edits'
 import { isRepeat, type Block } from '../../core/definition/blocks/block'
+import { type CrosstabBlock, isCrosstab } from '../../core/definition/blocks/crosstab'
+import { isTable, type TableBlock } from '../../core/definition/blocks/table'
 import { isPanel, type PanelBlock } from '../../core/definition/blocks/panel'
 import type { Command } from '../stores/commands'
 
@@ -69,6 +72,11 @@ export function useSheetInsertions() {
   const charted = computed(() =>
     statement.value ? [statement.value] : blocksOf(report.layout!).filter((each): each is StatementBlock => isStatementBlock(each)),
   )
+  /** crosstabs and tables that can be drawn: the selected one, or all of the layout */
+  const drawable = computed(() => {
+    const found = blocksOf(report.layout!).filter((each): each is CrosstabBlock | TableBlock => isCrosstab(each) || isTable(each))
+    return found.some(each => each.id === block.value?.id) ? found.filter(each => each.id === block.value!.id) : found
+  })
   const lineKinds: [StatementLineKind, string, string][] = [
     ['accounts', 'Line of accounts', 'i-lucide-book-open'],
     ['formula', 'Line with a formula', 'i-lucide-sigma'],
@@ -211,6 +219,20 @@ export function useSheetInsertions() {
       label: `Crosstab of ${manyOf(level.caption)}`,
       icon: 'i-lucide-grid-3x3',
       run: () => add('Add crosstab', newCrosstab(levels.value, level.index, taken())),
+    })),
+    ...drawable.value.map((each): Command => ({
+      id: `chart of ${each.id}`,
+      group: 'Blocks',
+      label: block.value?.id === each.id ? `Chart of this ${each.kind}` : `Chart of “${each.id}”`,
+      icon: 'i-lucide-chart-column',
+      run: () => add('Add chart', chartOfBlock(each, taken())),
+    })),
+    ...levels.value.map((level): Command => ({
+      id: `chart level ${level.name}`,
+      group: 'Blocks',
+      label: `Chart of ${manyOf(level.caption)}`,
+      icon: 'i-lucide-chart-line',
+      run: () => add('Add chart', chartOfLevel(levels.value, level.index, taken())),
     })),
     ...levels.value.map(level => ({
       id: `repeat ${level.name}`,

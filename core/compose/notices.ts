@@ -24,6 +24,7 @@ export const noticeKinds = [
   'dates',
   'accounts',
   'tall',
+  'chart',
 ] as const
 
 /** A remark on the layout or its data: where, in one sentence, and what can be done about it. */

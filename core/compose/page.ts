@@ -53,6 +53,8 @@ export interface Box {
   rowId?: string
   /** tells what it prints from all else of its kind in any run: of whole rows and panels, only where asked for */
   key?: string
+  /** what it shows, in words: of a mark of a chart its figure, of the chart what it tells */
+  label?: string
   /** number under which the composer keeps where it stands, for what is behind a figure */
   standing?: number
   /** id of the panel item or table column; undefined for a whole block or row */

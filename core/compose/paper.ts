@@ -226,6 +226,7 @@ export class Paper {
     at: Standing,
     rowId?: string,
     key?: string,
+    label?: string,
   ): void {
     const { boxes, trace } = this.options
     if (!boxes) return
@@ -241,6 +242,7 @@ export class Paper {
       row: at.from + (at.level === 0 ? this.recordsBefore : 0),
       ...(rowId ? { rowId } : {}),
       ...(key === undefined ? {} : { key }),
+      ...(label ? { label } : {}),
       ...(trace ? { standing: trace.push(at) - 1 } : {}),
     })
   }

@@ -1,6 +1,9 @@
 /** The few words that the program itself prints, by language; the first part of a tag decides, English where it is not known. */
 const words = {
   en: {
+    others: 'All others',
+    opening: 'Opening',
+    closing: 'Closing',
     continued: '(continued)',
     none: '(none)',
     total: 'Total',
@@ -17,6 +20,9 @@ const words = {
     unchecked: 'when run',
   },
   pt: {
+    others: 'Todos os outros',
+    opening: 'Início',
+    closing: 'Fim',
     continued: '(continuação)',
     none: '(sem valor)',
     total: 'Total',
@@ -33,6 +39,9 @@ const words = {
     unchecked: 'ao executar',
   },
   nb: {
+    others: 'Alle andre',
+    opening: 'Start',
+    closing: 'Slutt',
     continued: '(forts.)',
     none: '(ingen)',
     total: 'Totalt',

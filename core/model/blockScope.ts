@@ -16,7 +16,7 @@ export function levelOfBlock(definition: ReportDefinition, levels: readonly Leve
       0,
       levels.findIndex(level => level.name === name),
     )
-  if (block && 'level' in block) return named(block.level)
+  if (block && 'level' in block && block.level !== undefined) return named(block.level)
   const around = repeatsAround(definition, id).at(-1)
   if (around) return named(around.level)
   // what stands in the page's own margins speaks of the documents that the pages are cut into

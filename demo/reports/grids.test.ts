@@ -5,7 +5,7 @@ import { parseDecimal } from '../../core/value/decimal'
 import { numberFormat } from '../../core/value/numberFormat'
 import { cellsOf, runReport } from '../../tests/pages'
 import { demoDatabase } from '../../tests/support'
-import { itemProfit, salesGrid } from './grids'
+import { itemProfit, salesCharts, salesGrid } from './grids'
 
 let db: PGlite
 let catalog: Catalog
@@ -83,5 +83,57 @@ describe('the profit of items', () => {
     )
     for (const { name, earned } of buyers)
       expect(cellsOf(pages, 'grid', `at ${path(label(first!), name!)}`, 'total  earned')).toEqual([printed(earned)])
+  })
+})
+
+describe('the charts of sales', () => {
+  it('show at every mark what SQL gives, and what parts of a whole are left is one part', async () => {
+    const pages = await runReport(db, catalog, salesCharts(), { dates: '2025-01-01..2026-09-30' })
+    const boxes = pages.flatMap(page => page.boxes)
+    const marks = (block: string, series: number) =>
+      new Map(
+        boxes.flatMap(box =>
+          box.block === block && box.cell?.split(' ')[1] === String(series) ? [[box.label!.split(' · ')[0]!, box.label!]] : [],
+        ),
+      )
+    const year = (own: number) => `extract(year from i.invoice_date) = ${own}`
+    const byMonth = await rows(
+      `select to_char(i.invoice_date, 'Mon') as month, sum(${base}) filter (where ${year(2026)})::text as now,
+         sum(${base}) filter (where ${year(2025)})::text as before ${from} and i.invoice_date between '2025-01-01' and '2026-09-30' group by 1`,
+    )
+    expect(byMonth).toHaveLength(12)
+    const [now, before] = [marks('months', 0), marks('months', 1)]
+    for (const row of byMonth) {
+      expect(now.get(row.month!)).toBe(`${row.month} · 2026 · ${printed(row.now ?? '0')}`)
+      expect(before.get(row.month!)).toBe(`${row.month} · 2025 · ${printed(row.before ?? '0')}`)
+    }
+    const sold = `${from} and ${year(2026)} and i.invoice_date <= '2026-09-30'`
+    const goods = await rows(
+      `select coalesce(c.name, 'Other goods') as name, sum(${base})::text as sales ${sold} group by 1 order by sum(${base}) desc`,
+    )
+    const parts = marks('goods', 0)
+    expect([...parts.keys()]).toEqual([...goods.slice(0, 6).map(each => each.name), 'All others'])
+    for (const { name, sales } of goods.slice(0, 6)) expect(parts.get(name!)).toBe(`${name} · ${printed(sales)}`)
+    const rest = goods.slice(6).reduce((sum, each) => sum + Number(each.sales), 0)
+    expect(parts.get('All others')).toBe(`All others · ${printed(String(rest.toFixed(2)))}`)
+    // falling order, and steps that lead from one year to the other
+    const regions = await rows(
+      `select coalesce(r.name, 'Elsewhere') as name, sum(${base})::text as sales ${sold} group by 1 order by sum(${base}) desc`,
+    )
+    expect([...marks('regions', 0).values()]).toEqual(regions.map(({ name, sales }) => `${name} · ${printed(sales)}`))
+    const steps = [...marks('steps', 0).values()].map(label => Number(label.split(' · ')[1]!.replaceAll(',', '').replace('−', '-')))
+    const [whole] = await rows(
+      `select sum(${base}) filter (where ${year(2025)})::text as before, sum(${base}) filter (where ${year(2026)})::text as now
+         ${from} and i.invoice_date between '2025-01-01' and '2026-09-30'`,
+    )
+    expect([steps[0], steps.at(-1)]).toEqual([Math.round(Number(whole!.before)), Math.round(Number(whole!.now))])
+    expect(Math.abs(steps.slice(0, -1).reduce((sum, each) => sum + each, 0) - steps.at(-1)!)).toBeLessThan(steps.length)
+  })
+
+  it('say in words what they show, for those who do not see them', async () => {
+    const pages = await runReport(db, catalog, salesCharts(), {})
+    const told = pages.flatMap(page => page.boxes).filter(box => box.part === 'block' && box.label)
+    expect(told.map(box => box.block)).toEqual(['months', 'goods', 'regions', 'steps'])
+    expect(told[2]!.label).toMatch(/^Where it was sold, with the running share, bars in falling order of .* highest .*, lowest .*\.$/)
   })
 })

@@ -1,4 +1,5 @@
 import type { AxisGroup, CrosstabBlock } from '../../core/definition/blocks/crosstab'
+import type { ChartBlock } from '../../core/definition/blocks/chart'
 import type { ParameterDefinition } from '../../core/definition/parameters'
 import { formatVersion, type ReportDefinition } from '../../core/definition/report'
 import { level, page, related } from './invoice'
@@ -130,5 +131,82 @@ export function itemProfit(): ReportDefinition {
       'Item profit',
       '{{ param.dates }}',
     ),
+  }
+}
+
+const chart = (id: string, title: string, more: Partial<ChartBlock> & Pick<ChartBlock, 'form' | 'measures'>): ChartBlock => ({
+  kind: 'chart',
+  id,
+  title,
+  level: 'line',
+  left: 0,
+  width: 0,
+  height: 212,
+  after: 14,
+  series: [],
+  legend: false,
+  figures: false,
+  ...more,
+})
+const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec']
+const plain = { total: 'none' as const }
+const thisYear = 'sum(base, where: year(invoice.invoice_date) = year(param.dates.to))'
+const lastYear = 'sum(base, where: year(invoice.invoice_date) = year(param.dates.to) - 1)'
+
+/** Four charts of a page: months against those of the year before, what was sold, to whom, and what led from one year to the next. */
+export function salesCharts(): ReportDefinition {
+  const [{ root, ...set }] = soldLines as [ReportDefinition['dataSets'][0]]
+  const named = months.map((month, at) => `${at + 1}, "${month}"`).join(', ')
+  const measures = [
+    { id: 'now', formula: thisYear, format: '#,##0', caption: '{{ year(param.dates.to) }}' },
+    { id: 'before', formula: lastYear, format: '#,##0', caption: '{{ year(param.dates.to) - 1 | 0 }}' },
+  ]
+  const made = page(
+    [
+      chart('months', 'Sales by month against the year before, EUR', {
+        form: 'bars',
+        legend: true,
+        by: group('month', 'month_name', { ...plain, order: { by: 'given', descending: false, given: months } }),
+        measures: [measures[0]!, { ...measures[1]!, form: 'lines' }],
+      }),
+      chart('goods', 'What was sold, {{ year(param.dates.to) | 0 }}', {
+        form: 'ring',
+        by: group('category', 'item.category.name', { ...plain, none: 'Other goods' }),
+        measures: [measures[0]!],
+      }),
+      chart('regions', 'Where it was sold, with the running share', {
+        form: 'falling',
+        by: group('region', 'invoice.customer.town.region.name', { ...plain, none: 'Elsewhere' }),
+        measures: [measures[0]!],
+      }),
+      chart('steps', 'From year to year, by salesperson', {
+        form: 'steps',
+        figures: true,
+        by: group('seller', 'invoice.salesperson.name', {
+          ...plain,
+          order: { by: 'total', total: thisYear, descending: true },
+          top: { count: 6, total: thisYear, others: 'All others' },
+        }),
+        measures: [measures[1]!, measures[0]!],
+      }),
+    ],
+    'landscape',
+    'Sales charts',
+    '{{ param.dates }}',
+  )
+  return {
+    format: formatVersion,
+    language: 'en-GB',
+    parameters: [{ ...dates[0]!, default: 'date(year(today()) - 1, 1, 1)' }],
+    dataSets: [
+      {
+        ...set,
+        root: {
+          ...root,
+          calculated: [...root.calculated!, { name: 'month_name', formula: `choose(month(invoice.invoice_date), ${named}, "")` }],
+        },
+      },
+    ],
+    layouts: made.map(each => ({ ...each, page: { ...each.page, columns: { count: 2, gap: 24 } } })),
   }
 }

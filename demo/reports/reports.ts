@@ -6,7 +6,7 @@ import { plainTable } from '../../core/definition/upgrade'
 import { accountStatement, customerAgeing, paymentsDue, supplierAgeing } from './ageing'
 import { notBilled, openOrderLines, priceComparison, purchaseOrder, reorderList, requestsList, spendBySupplier } from './buying'
 import { compactLayout, compactTranslations } from './compact'
-import { itemProfit, salesGrid } from './grids'
+import { itemProfit, salesCharts, salesGrid } from './grids'
 import { grouped, priceList, salespersonSheets, topCustomers } from './lists'
 import { by, column, end, level, page, related, salesInvoice, soft, text } from './invoice'
 
@@ -469,6 +469,7 @@ export function demoReports(): { shelf: string; name: string; definition: Report
     { shelf: 'Sales', name: 'Item sales', definition: itemSales() },
     { shelf: 'Sales', name: 'Top ten customers', definition: topCustomers() },
     { shelf: 'Sales', name: 'Sales grid', definition: salesGrid() },
+    { shelf: 'Sales', name: 'Sales charts', definition: salesCharts() },
     { shelf: 'Sales', name: 'Item profit', definition: itemProfit() },
     { shelf: 'Sales', name: 'Salesperson sheets', definition: salespersonSheets() },
     { shelf: 'Sales', name: 'Price list', definition: priceList() },

@@ -220,6 +220,8 @@ const figures = (page: Page | undefined) =>
         each => each.id === box.block && ['accounts', 'formula', 'sum'].includes(lineOfRow(each, box.rowId)?.kind ?? ''),
       ),
   ) ?? []
+/** Marks of charts, which say their figures under the pointer. */
+const marks = (page: Page | undefined) => page?.boxes.filter(box => box.cell && box.label).slice(0, 600) ?? []
 const {
   folded,
   folds,
@@ -464,6 +466,17 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
               title="Trace this figure"
               data-figure
               @click="trace(box)"
+            /><span
+              v-for="box in marks(page)"
+              :key="`${box.block} ${box.cell}`"
+              class="absolute"
+              :style="{
+                left: `${box.x * shownZoom}px`,
+                top: `${box.y * shownZoom}px`,
+                width: `${box.width * shownZoom}px`,
+                height: `${box.height * shownZoom}px`,
+              }"
+              :title="box.label"
             />
           </template>
         </SheetView>

@@ -2,14 +2,14 @@ import type { AxisGroup } from '../../definition/blocks/crosstab'
 import type { ColumnDefinition, RowKind } from '../../definition/blocks/table'
 import type { TextStyle } from '../../definition/style'
 import type { Standing } from '../../formula/standing'
-import { type AxisNode, type Crossed, crossGroups } from '../../shape/cross'
+import type { AxisNode, Crossed } from '../../shape/cross'
 import type { Place } from '../place'
 import type { PreparedCell, PreparedGroup, PreparedRow, PreparedTable } from '../prepared'
-import { groupingPlace, groupOrders, groupShape } from '../table/grouping'
 import type { CheckedText, CheckedValue } from '../text'
 import { literal, literalCell, literalRow, type LiteralTable, placeColumns } from '../table/literal'
 import { pageWordsOf } from '../words'
-import { cellStanding, Figures, isPerCent, percentPattern } from './figures'
+import { type CrossedRecords, crossedUnder } from './crossed'
+import { cellStanding, type Figures, isPerCent, percentPattern } from './figures'
 import { remarkCrosstab } from './notices'
 import { shadesOf } from './shades'
 import { type AxisPlace, axisPlaces, type FigureColumn, type FigureRow, groupAt } from './places'
@@ -32,27 +32,16 @@ const pathOf = (node: AxisNode): string =>
 /** A crosstab worked out once for the records at hand; inside a repeat, for those under the record in which it stands. */
 export function laidCrosstab(block: PreparedCrosstab, place: Place, within?: Standing): LaidCrosstab {
   const { values } = place
-  const at: Standing = within ?? { level: 0, from: 0, to: values.data.levels[0]!.count }
-  const stretches = at.from < at.to ? [...values.lineage.covered(at.from, at.to, at.level, block.level)] : []
-  const known = values.memo(block, () => new Map<string, LaidCrosstab>())
-  const key = `${values.language} ${JSON.stringify(stretches)}`
-  let found = known.get(key)
-  if (!found) {
-    const records = new Int32Array(stretches.reduce((sum, [from, to]) => sum + to - from, 0))
-    let next = 0
-    for (const [from, to] of stretches) for (let record = from; record < to; record++) records[next++] = record
-    known.set(key, (found = layCrosstab(block, records, place)))
-  }
+  const crossed = crossedUnder(block, place, within)
+  const known = values.memo(block, () => new WeakMap<CrossedRecords, LaidCrosstab>())
+  let found = known.get(crossed)
+  if (!found) known.set(crossed, (found = layCrosstab(block, crossed, place)))
   remarkCrosstab(block, found, place)
   return found
 }
 
-function layCrosstab(prepared: PreparedCrosstab, records: Int32Array, { values }: Place): LaidCrosstab {
+function layCrosstab(prepared: PreparedCrosstab, { records, crossed, figures }: CrossedRecords, { values }: Place): LaidCrosstab {
   const { block, theme } = prepared
-  const grouping = groupingPlace(values)
-  const shapes = (groups: readonly PreparedGroup[]) => groups.map((group, depth) => groupShape(group, depth, prepared.level, grouping))
-  const crossed = crossGroups(records, shapes(prepared.rows), shapes(prepared.columns), groupOrders)
-  const figures = new Figures(prepared, crossed, values)
   const stacked = !!block.stacked && prepared.measures.length > 1
   const settings = (groups: readonly PreparedGroup[]) => groups.map(({ group }) => group as AxisGroup)
   const [rowGroups, columnGroups] = [settings(prepared.rows), settings(prepared.columns)]

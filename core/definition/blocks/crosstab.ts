@@ -55,7 +55,7 @@ export interface CrosstabBlock extends BlockBase {
   titles?: RowStyle
 }
 
-const axisGroupSchema = object({
+export const axisGroupSchema = object({
   ...groupingFields,
   caption: plain.max(200),
   total: mixed().oneOf(['before', 'after', 'none']).required(),

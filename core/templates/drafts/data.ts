@@ -200,11 +200,11 @@ function formatsOf(tables: Tables, table: string, level: string, record?: string
   )
 }
 
-/** Lines in their own order, documents by their number, all else by day or name. */
+/** Lines in their own order, all else by day, number or name. */
 function orderOf(tables: Tables, table: string): LevelDefinition['sort'] {
   const by = [
     ...tables.of(table, 'position').slice(0, 1),
-    ...(tables.isDocument(table) ? [] : [tables.date(table)].flatMap(date => date ?? [])),
+    ...[tables.date(table)].flatMap(date => date ?? []),
     ...tables.of(table, 'number').slice(0, 1),
     ...tables.of(table, 'code').slice(0, 1),
     ...tables.of(table, 'name').slice(0, 1),

@@ -117,6 +117,8 @@ export function documentBlocks(tables: Tables, levels: readonly LevelInfo[], wid
     id: idOf(each.field.path),
     label: captionOf(each),
     value: value(each.field.path),
+    // a document that has none says nothing of it
+    ...(each.of === 'document' ? { when: `${pathText(each.field.path)} != empty` } : {}),
   }))
   const half = record ? 0 : Math.ceil(facts.length / 2)
   const [wideLabel, left] = [82, width - 250]

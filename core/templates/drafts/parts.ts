@@ -21,16 +21,17 @@ export const labelColumn = <T extends { width: number }>(columns: readonly T[], 
 
 /** Labels with their values, one under the other. */
 export const pairs = (
-  list: readonly { id: string; label: string; value: string }[],
+  list: readonly { id: string; label: string; value: string; when?: string }[],
   place: { x: number; y: number; label: number; value: number; step?: number },
   style: TextStyle = {},
 ): PanelItem[] =>
-  list.flatMap(({ id, label, value }, index) => {
+  list.flatMap(({ id, label, value, when }, index) => {
     const y = place.y + index * (place.step ?? 14)
-    return [
+    const items = [
       text(`label_${id}`, place.x, y, place.label, label, { named: 'label' }),
       text(id, place.x + place.label, y, place.value, value, style),
     ]
+    return when ? items.map(item => ({ ...item, showWhen: when })) : items
   })
 
 /** What the reader answered, in one line. */

@@ -5,7 +5,11 @@ import { removeLine, setLine, statementNamed } from '../../../core/definition/ed
 import type { ChartBlock } from '../../../core/definition/blocks/chart'
 import { findBlock } from '../../../core/definition/walk'
 import { statement } from '../../../demo/reports/statements'
-import { type ChartData, drawChart } from '../../../core/compose/chart'
+import type { ChartData } from '../../../core/compose/chart/data'
+import { drawChart } from '../../../core/compose/chart/draw'
+import { stepsOf } from '../../../core/compose/chart/frame'
+import { sector, thinned } from '../../../core/compose/chart/shapes'
+import { textWidth } from '../../../core/compose/fonts'
 import type { PageItem } from '../../../core/compose/page'
 import { themes } from '../../../core/compose/themes'
 
@@ -81,7 +85,7 @@ describe('bars', () => {
 })
 
 it('a line passes through its points and has a gap where there is no figure', () => {
-  const items = draw(data([one([10, null, 30, 20], 'lines')]))
+  const items = draw(data([one([10, null, 30, 20], 'lines')]), { legend: false })
   const [outline, dots] = items.flatMap(item => (item.kind === 'shapes' ? item.shapes : []))
   // a dot of radius 2 at each figure: it begins at its right edge
   const centres = dots!.path.flatMap(step => (step[0] === 'M' ? [[step[1] - 2, step[2]]] : [])) as [number, number][]
@@ -129,5 +133,134 @@ describe('the chart of a statement', () => {
     expect(chart(setLine(report, 'statement', 'result', { id: 'profit' })).series.map(each => each.line)).toEqual(['totalIncome', 'profit'])
     expect(chart(removeLine(report, 'statement', 'totalIncome')).series.map(each => each.line)).toEqual(['result'])
     expect(chart(changeChart(report, 'chart', own => ({ ...own, form: 'areas' }))).form).toBe('areas')
+  })
+})
+
+describe('forms', () => {
+  const series = (values: (number | null)[][], form: 'bars' | 'areas' = 'bars'): ChartData['series'] =>
+    values.map((own, place) => ({ ...one(own, form, ['#111111', '#222222', '#333333'][place]!), name: `S${place}` }))
+  const inBox = (items: PageItem[]) => {
+    for (const item of items) {
+      const points =
+        item.kind === 'fill'
+          ? [
+              [item.x, item.y],
+              [item.x + item.width, item.y + item.height],
+            ]
+          : item.kind === 'shapes'
+            ? item.shapes.flatMap(shape => shape.path.flatMap(step => (step[0] === 'M' || step[0] === 'L' ? [[step[1], step[2]]] : [])))
+            : []
+      for (const [x, y] of points as [number, number][]) {
+        expect(x).toBeGreaterThanOrEqual(box.x - 3)
+        expect(x).toBeLessThanOrEqual(box.x + box.width + 3)
+        expect(y).toBeGreaterThanOrEqual(box.y - 3)
+        expect(y).toBeLessThanOrEqual(box.y + box.height + 3)
+      }
+    }
+  }
+  const figure = fc.integer({ min: -5000, max: 5000 })
+  const table = fc.array(fc.tuple(figure, figure, figure), { minLength: 1, maxLength: 9 })
+
+  it('of all kinds stay within their box', () => {
+    fc.assert(
+      fc.property(
+        table,
+        fc.constantFrom('stacked', 'shares', 'lying', 'areas', 'pie', 'ring', 'steps', 'falling', 'scatter'),
+        (rows, kind) => {
+          const columns = [0, 1, 2].map(at => rows.map(row => row[at]!))
+          const drawn: ChartData = {
+            ...data(series(columns, kind === 'areas' ? 'areas' : 'bars'), kind === 'stacked' || kind === 'shares' || kind === 'areas'),
+            ...(kind === 'shares' ? { shares: true } : {}),
+            ...(kind === 'pie' || kind === 'ring' ? { round: kind } : {}),
+            ...(kind === 'steps' ? { steps: true } : {}),
+            ...(kind === 'falling' ? { runningShare: true } : {}),
+            ...(kind === 'scatter' ? { scatter: true } : {}),
+          }
+          // a running share of figures that add up to less than some of them leaves its axis: only what is above zero is drawn so
+          const positive = {
+            ...drawn,
+            series: drawn.series.map(each => ({ ...each, values: each.values.map(value => Math.abs(value!) + 1) })),
+          }
+          inBox(draw(kind === 'falling' ? positive : drawn, kind === 'lying' ? { lying: true } : {}))
+        },
+      ),
+    )
+  })
+  it('as shares of a hundred: each category comes to the whole', () => {
+    fc.assert(
+      fc.property(fc.array(fc.tuple(fc.nat(5000), fc.nat(5000), fc.nat(5000)), { minLength: 1, maxLength: 6 }), rows => {
+        const filled = rows.map(([a, b, c]) => [a + 1, b, c] as const)
+        const columns = [0, 1, 2].map(at => filled.map(row => row[at]!))
+        const marks: { series: number; category: number; height: number }[] = []
+        draw({ ...data(series(columns), true), shares: true }, { onMark: (mark: never) => marks.push(mark) })
+        const heights = filled.map((_, category) =>
+          marks
+            .filter(mark => mark.category === category)
+            .reduce((sum, mark) => sum + (columns[mark.series]![category] ? mark.height : 0), 0),
+        )
+        // a mark is two points high at least, so that it can be met by a pointer
+        for (const height of heights) expect(Math.abs(height - heights[0]!)).toBeLessThan(4.5)
+      }),
+    )
+  })
+  it('as steps: each begins where the one before it ended, the last stands by itself', () => {
+    fc.assert(
+      fc.property(fc.array(figure, { minLength: 2, maxLength: 8 }), moves => {
+        const values = [...moves, moves.reduce((sum, each) => sum + each, 0)]
+        let at = 0
+        const wanted = values.map((value, index) => {
+          const from = index === 0 || index === values.length - 1 ? 0 : at
+          at = index === values.length - 1 ? value : index === 0 ? value : at + value
+          return [from, at]
+        })
+        expect(stepsOf(values)).toEqual(wanted)
+      }),
+    )
+  })
+  it('round: parts fill the circle in proportion', () => {
+    const centre = { x: 0, y: 0 }
+    fc.assert(
+      fc.property(fc.double({ min: 0.01, max: 6.28, noNaN: true }), angle => {
+        const path = sector(centre.x, centre.y, 0, 10, 0, angle)
+        const last = path.filter(step => step[0] === 'C').at(-1)!
+        expect(last[5]).toBeCloseTo(Math.sin(angle) * 10, 6)
+        expect(last[6]).toBeCloseTo(-Math.cos(angle) * 10, 6)
+      }),
+    )
+  })
+  it('an axis by powers of ten places tenfold figures at even distances', () => {
+    const marks: { x: number; y: number }[] = []
+    draw(data([one([10, 100, 1000, 10_000], 'lines')]), { axis: { log: true }, onMark: (mark: never) => marks.push(mark) })
+    const steps = marks.slice(1).map((mark, at) => marks[at]!.y - mark.y)
+    for (const step of steps) expect(step).toBeCloseTo(steps[0]!, 6)
+  })
+  it('a long line is thinned to what a picture can show: its ends, its highest and its lowest stay', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 0, max: 1000 }), { minLength: 1500, maxLength: 4000 }), values => {
+        const points = values.map((value, at) => [at * 0.1, value] as const)
+        const kept = thinned(points) as (readonly [number, number])[]
+        expect(kept.length).toBeLessThan(points.length)
+        expect([kept[0], kept.at(-1)]).toEqual([points[0], points.at(-1)])
+        const ys = kept.map(point => point[1])
+        expect([Math.min(...ys), Math.max(...ys)]).toEqual([Math.min(...values), Math.max(...values)])
+      }),
+      { numRuns: 20 },
+    )
+  })
+  it('figures at marks never lie on one another', () => {
+    fc.assert(
+      fc.property(fc.array(fc.nat(50), { minLength: 2, maxLength: 40 }), values => {
+        const shown = texts(
+          draw(data([{ ...one(values, 'lines'), printed: values.map(value => `${value},000`) }]), { figures: true }),
+        ).filter(item => item.text.endsWith(',000'))
+        const wide = (item: (typeof shown)[number]) => textWidth(item.text, item.font, item.size)
+        shown.forEach((a, at) =>
+          shown.slice(at + 1).forEach(b => {
+            const apart = a.x + wide(a) <= b.x || b.x + wide(b) <= a.x || Math.abs(a.y - b.y) >= a.size
+            expect(apart).toBe(true)
+          }),
+        )
+      }),
+    )
   })
 })

@@ -1,0 +1,190 @@
+import type { PathStep } from '../svgShapes'
+
+type Point = readonly [x: number, y: number]
+
+/** How far the handles of a quarter of a circle stand off, for a radius of 1. */
+const kappa = 0.5523
+
+export function circle(x: number, y: number, r: number): PathStep[] {
+  const k = kappa * r
+  return [
+    ['M', x + r, y],
+    ['C', x + r, y + k, x + k, y + r, x, y + r],
+    ['C', x - k, y + r, x - r, y + k, x - r, y],
+    ['C', x - r, y - k, x - k, y - r, x, y - r],
+    ['C', x + k, y - r, x + r, y - k, x + r, y],
+    ['Z'],
+  ]
+}
+
+export const polygon = (points: readonly Point[]): PathStep[] => [...points.map(([x, y], at): PathStep => [at ? 'L' : 'M', x, y]), ['Z']]
+
+/** Marks of points, one for each series in turn, so that lines are told apart without their colours. */
+export function mark(place: number, x: number, y: number, r: number): PathStep[] {
+  switch (place % 4) {
+    case 0:
+      return circle(x, y, r)
+    case 1:
+      return polygon([
+        [x - r, y - r],
+        [x + r, y - r],
+        [x + r, y + r],
+        [x - r, y + r],
+      ])
+    case 2:
+      return polygon([
+        [x, y - r * 1.25],
+        [x + r * 1.2, y + r],
+        [x - r * 1.2, y + r],
+      ])
+    default:
+      return polygon([
+        [x, y - r * 1.3],
+        [x + r * 1.3, y],
+        [x, y + r * 1.3],
+        [x - r * 1.3, y],
+      ])
+  }
+}
+
+/** The outline of a line through points, with round joints; all its parts run the same way round. A gap is where there is no point. */
+export function stroke(points: readonly (Point | undefined)[], width: number): PathStep[] {
+  const half = width / 2
+  // joints of very many points are not seen
+  const joints = points.length <= 2000
+  return points.flatMap((to, index): PathStep[] => {
+    if (!to) return []
+    const from = points[index - 1]
+    const joint = joints ? circle(to[0], to[1], half) : []
+    if (!from) return joint
+    const [dx, dy] = [to[0] - from[0], to[1] - from[1]]
+    const length = Math.hypot(dx, dy) || 1
+    const [nx, ny] = [(-dy / length) * half, (dx / length) * half]
+    return [
+      ['M', from[0] - nx, from[1] - ny],
+      ['L', to[0] - nx, to[1] - ny],
+      ['L', to[0] + nx, to[1] + ny],
+      ['L', from[0] + nx, from[1] + ny],
+      ['Z'],
+      ...joint,
+    ]
+  })
+}
+
+/** A line broken into dashes of a length, with gaps of half of it. */
+export function dashes(points: readonly (Point | undefined)[], width: number, length = 6): PathStep[] {
+  const out: PathStep[] = []
+  let left = length
+  let on = true
+  for (let at = 1; at < points.length; at++) {
+    const [from, to] = [points[at - 1], points[at]]
+    if (!from || !to) {
+      ;[left, on] = [length, true]
+      continue
+    }
+    const whole = Math.hypot(to[0] - from[0], to[1] - from[1])
+    const along = (distance: number): Point => [
+      from[0] + ((to[0] - from[0]) * distance) / (whole || 1),
+      from[1] + ((to[1] - from[1]) * distance) / (whole || 1),
+    ]
+    for (let done = 0; done < whole;) {
+      const step = Math.min(left, whole - done)
+      if (on) out.push(...stroke([along(done), along(done + step)], width))
+      done += step
+      left -= step
+      if (left <= 1e-9) {
+        on = !on
+        left = on ? length : length / 2
+      }
+    }
+  }
+  return out
+}
+
+/**
+ * Points of a long line that a picture can show: of all that fall on one stretch of half a point the first, the lowest, the highest and
+ * the last.
+ */
+export function thinned(points: readonly (Point | undefined)[]): (Point | undefined)[] {
+  if (points.length < 1500) return [...points]
+  const out: (Point | undefined)[] = []
+  let bucket: Point[] = []
+  const close = () => {
+    if (bucket.length < 4) out.push(...bucket)
+    else {
+      const low = bucket.reduce((best, each) => (each[1] > best[1] ? each : best))
+      const high = bucket.reduce((best, each) => (each[1] < best[1] ? each : best))
+      const chosen = new Set([bucket[0]!, low, high, bucket.at(-1)!])
+      out.push(...bucket.filter(each => chosen.has(each)))
+    }
+    bucket = []
+  }
+  for (const point of points) {
+    if (!point) {
+      close()
+      if (out.at(-1)) out.push(undefined)
+      continue
+    }
+    if (bucket.length && Math.floor(bucket[0]![0] * 2) !== Math.floor(point[0] * 2)) close()
+    bucket.push(point)
+  }
+  close()
+  return out
+}
+
+/** Hatching within a rectangle: thin strokes that tell bars apart in grey print. The first series has none. */
+export function hatching(place: number, x: number, y: number, width: number, height: number): PathStep[] {
+  const kind = place % 4
+  if (!kind || width < 2 || height < 2) return []
+  const gap = 4
+  const out: PathStep[] = []
+  const line = (a: Point, b: Point) => out.push(...stroke([a, b], 0.6).filter(step => step[0] !== 'C'))
+  if (kind === 1 || kind === 2) {
+    // rising to the right, or falling
+    for (let at = gap; at < width + height; at += gap) {
+      const [fromX, fromY] = at <= height ? [0, at] : [at - height, height]
+      const [toX, toY] = at <= width ? [at, 0] : [width, at - width]
+      const turn = (px: number) => (kind === 1 ? x + px : x + width - px)
+      line([turn(fromX), y + fromY], [turn(toX), y + toY])
+    }
+  } else for (let at = gap / 2; at < height; at += gap) line([x, y + at], [x + width, y + at])
+  return out
+}
+
+/** A part of a ring between two angles, clockwise from the top, in radians; with an inner radius of 0 a part of a pie. */
+export function sector(x: number, y: number, inner: number, outer: number, from: number, to: number): PathStep[] {
+  const point = (angle: number, r: number): Point => [x + Math.sin(angle) * r, y - Math.cos(angle) * r]
+  const arc = (a: number, b: number, r: number): PathStep[] => {
+    const pieces = Math.max(1, Math.ceil(Math.abs(b - a) / (Math.PI / 4)))
+    const step = (b - a) / pieces
+    const handle = (4 / 3) * Math.tan(step / 4) * r
+    return Array.from({ length: pieces }, (_, at): PathStep => {
+      const [start, end] = [a + at * step, a + (at + 1) * step]
+      const [sx, sy] = point(start, r)
+      const [ex, ey] = point(end, r)
+      return [
+        'C',
+        sx + Math.cos(start) * handle,
+        sy + Math.sin(start) * handle,
+        ex - Math.cos(end) * handle,
+        ey - Math.sin(end) * handle,
+        ex,
+        ey,
+      ]
+    })
+  }
+  const first = point(from, outer)
+  if (!inner) return [['M', x, y], ['L', ...first], ...arc(from, to, outer), ['Z']]
+  return [['M', ...first], ...arc(from, to, outer), ['L', ...point(to, inner)], ...arc(to, from, inner), ['Z']]
+}
+
+/** A colour mixed with white: 1 leaves it as it is. */
+export function lighter(colour: string, share = 0.35): string {
+  return `#${[1, 3, 5]
+    .map(at =>
+      Math.round(255 - (255 - parseInt(colour.slice(at, at + 2), 16)) * share)
+        .toString(16)
+        .padStart(2, '0'),
+    )
+    .join('')}`
+}

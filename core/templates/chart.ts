@@ -1,0 +1,48 @@
+import type { AxisGroup, CrosstabBlock } from '../definition/blocks/crosstab'
+import type { ChartBlock, ChartMeasure } from '../definition/blocks/chart'
+import type { TableBlock } from '../definition/blocks/table'
+import { wordOf } from '../definition/edits/tableGroups'
+import { freeId } from '../definition/names'
+import type { LevelInfo } from '../formula/typed'
+import { axisGroupBy, newCrosstab } from './crosstab'
+
+const plain = (id: string): Omit<ChartBlock, 'kind' | 'form'> => ({
+  id,
+  left: 0,
+  width: 0,
+  height: 190,
+  after: 10,
+  series: [],
+  legend: true,
+  figures: false,
+})
+
+/** A chart of a level to begin with: its amount by month, or by what usually divides it. */
+export function chartOfLevel(levels: readonly LevelInfo[], level: number, taken: string[]): ChartBlock {
+  const { rows, columns, measures } = newCrosstab(levels, level, [])
+  const by: AxisGroup | undefined = columns.find(group => group.step) ?? rows[0] ?? columns[0]
+  const figures = measures.map(({ id, formula }): ChartMeasure => ({ id, formula }))
+  return {
+    kind: 'chart',
+    ...plain(freeId('chart', taken, true)),
+    level: levels[level]!.name,
+    ...(by ? { by: { ...by, total: 'none' } } : {}),
+    measures: figures,
+    form: by?.step ? 'lines' : 'bars',
+    legend: false,
+  }
+}
+
+/** A chart of a crosstab or table of the layout. */
+export const chartOfBlock = (block: CrosstabBlock | TableBlock, taken: string[]): ChartBlock => ({
+  kind: 'chart',
+  ...plain(freeId('chart', taken, true)),
+  of: block.id,
+  form: 'bars',
+})
+
+/** A group of a chart by a field; ids are told apart from those of its other group and its measures. */
+export function chartGroup(chart: ChartBlock, field: Parameters<typeof axisGroupBy>[0], formula: string): AxisGroup {
+  const taken = [...[chart.by, chart.split].flatMap(each => each?.id ?? []), ...(chart.measures ?? []).map(each => each.id)]
+  return { ...axisGroupBy(field, formula), total: 'none', id: freeId(wordOf(formula), taken, true) }
+}
