@@ -153,6 +153,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       ownContext,
       plugins.flatMap(plugin => plugin.reports()),
     )
+    await store.shelving.sweep()
     const secrets = new Secrets(options.folder)
     const connections = await store.connections(ownContext)
     // sources that are read under other names find the others when they are asked

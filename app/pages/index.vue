@@ -1,26 +1,46 @@
 <script setup lang="ts">
+import { VueDraggable } from 'vue-draggable-plus'
 import type { LibraryShelf } from '../../core/api/answers'
 
+type Listed = LibraryShelf['reports'][number]
+
 const sources = useSources()
-const shelves = ref<LibraryShelf[]>()
-const problem = ref('')
+const library = useLibrary()
+const { shelves, shown, problem, load, search, hits, found } = library
 const toast = useToast()
 const chooser = useTemplateRef('chooser')
 useHead({ title: 'Library · Estante' })
 
-async function load(): Promise<void> {
-  try {
-    shelves.value = await api<LibraryShelf[]>('/api/library')
-    problem.value = ''
-  } catch (error) {
-    problem.value = (error as Error).message
-  }
-}
 void load()
 // what the miniatures are drawn with comes meanwhile
 void paperFonts()
 
-const menu = (report: LibraryShelf['reports'][number]) => [
+/** A name that is being written: of a report, of a shelf, or of a new shelf. */
+const naming = ref<{ what: 'report' | 'shelf' | 'new'; id: string; name: string }>()
+const field = useTemplateRef<{ $el: HTMLElement }[]>('field')
+function name(what: 'report' | 'shelf' | 'new', id: string, own: string): void {
+  naming.value = { what, id, name: own }
+  // the menu gives the focus back to its button first
+  setTimeout(() => {
+    const input = (Array.isArray(field.value) ? field.value[0] : field.value)?.$el.querySelector('input')
+    input?.focus()
+    input?.select()
+  }, 60)
+}
+async function named(): Promise<void> {
+  const now = naming.value
+  naming.value = undefined
+  const to = now?.name.trim()
+  if (!now || !to) return
+  if (now.what === 'new') await library.addShelf(to)
+  else if (now.what === 'shelf') await library.changeShelf(now.id, { name: to })
+  else {
+    const report = shelves.value?.flatMap(shelf => shelf.reports).find(each => each.id === now.id)
+    if (report && report.name !== to) await library.rename(report, to)
+  }
+}
+
+const menu = (report: Listed, shelf: LibraryShelf) => [
   [
     {
       label: 'Run',
@@ -30,35 +50,87 @@ const menu = (report: LibraryShelf['reports'][number]) => [
       onSelect: () => navigateTo(`/run/${report.id}`),
     },
     { label: 'Edit', icon: 'i-lucide-pencil', kbds: ['E'], onSelect: () => navigateTo(`/reports/${report.id}/page`) },
+    { label: 'History', icon: 'i-lucide-history', onSelect: () => navigateTo(`/reports/${report.id}/page?versions=yes`) },
+  ],
+  [
+    { label: 'Copy', icon: 'i-lucide-copy', kbds: ['C'], onSelect: () => void library.copy(report) },
+    { label: 'Rename', icon: 'i-lucide-text-cursor-input', kbds: ['F2'], onSelect: () => name('report', report.id, report.name) },
     {
-      label: 'Put away',
-      icon: 'i-lucide-trash-2',
-      color: 'error' as const,
-      onSelect: () => {
-        leaving.value = report
-      },
+      label: 'Move to',
+      icon: 'i-lucide-arrow-right-left',
+      disabled: (shelves.value?.length ?? 0) < 2,
+      children: (shelves.value ?? [])
+        .filter(each => each.id !== shelf.id)
+        .map(each => ({ label: each.name, onSelect: () => void library.place(report.id, each.id) })),
     },
     { label: 'Export definition', icon: 'i-lucide-download', onSelect: () => void (location.href = `/api/reports/${report.id}/export`) },
   ],
+  [{ label: 'Put away', icon: 'i-lucide-trash-2', color: 'error' as const, kbds: ['delete'], onSelect: () => void away(report) }],
+]
+const shelfMenu = (shelf: LibraryShelf, at: number) => [
+  [
+    { label: 'Rename', icon: 'i-lucide-text-cursor-input', onSelect: () => name('shelf', shelf.id, shelf.name) },
+    { label: 'Move up', icon: 'i-lucide-arrow-up', disabled: at === 0, onSelect: () => void library.changeShelf(shelf.id, { move: -1 }) },
+    {
+      label: 'Move down',
+      icon: 'i-lucide-arrow-down',
+      disabled: at === (shelves.value?.length ?? 0) - 1,
+      onSelect: () => void library.changeShelf(shelf.id, { move: 1 }),
+    },
+    { label: 'New report on it', icon: 'i-lucide-plus', onSelect: () => navigateTo(`/new?${new URLSearchParams({ shelf: shelf.name })}`) },
+  ],
+  [
+    {
+      label: 'Take away',
+      icon: 'i-lucide-trash-2',
+      color: 'error' as const,
+      disabled: shelf.reports.length > 0,
+      onSelect: () => void library.removeShelf(shelf.id),
+    },
+  ],
 ]
 
-function key(event: KeyboardEvent, report: LibraryShelf['reports'][number]): void {
-  if (event.key === 'e' || event.key === 'E') void navigateTo(`/reports/${report.id}/page`)
-  else if (event.key === 'Enter') {
-    event.preventDefault()
-    void navigateTo(report.published === null ? `/reports/${report.id}/page` : `/run/${report.id}`)
+function key(event: KeyboardEvent, report: Listed): void {
+  if (event.metaKey || event.ctrlKey || event.altKey) return
+  const acts: Record<string, () => void> = {
+    e: () => void navigateTo(`/reports/${report.id}/page`),
+    c: () => void library.copy(report),
+    F2: () => name('report', report.id, report.name),
+    Delete: () => void away(report),
+    Enter: () => void navigateTo(report.published === null ? `/reports/${report.id}/page` : `/run/${report.id}`),
   }
+  const act = acts[event.key] ?? acts[event.key.toLowerCase()]
+  if (!act) return
+  event.preventDefault()
+  act()
 }
 
-const leaving = ref<LibraryShelf['reports'][number]>()
-async function putAway(): Promise<void> {
+/** One that something stands on says so before it goes; any other goes at once, and can be brought back. */
+const leaving = ref<{ report: Listed; uses: string }>()
+async function away(report: Listed): Promise<void> {
   try {
-    await api(`/api/reports/${leaving.value!.id}`, { method: 'DELETE' })
-    leaving.value = undefined
-    await load()
+    const uses = await library.usesOf(report)
+    if (uses) leaving.value = { report, uses }
+    else await library.putAway(report)
   } catch (error) {
     toast.add({ title: (error as Error).message, color: 'error' })
   }
+}
+async function leave(): Promise<void> {
+  const { report } = leaving.value!
+  leaving.value = undefined
+  await library.putAway(report)
+}
+
+/** A report was dropped: on another shelf, or at another place of its own. */
+function dropped(shelf: LibraryShelf, next: readonly Listed[]): void {
+  const before = shelf.reports.map(each => each.id)
+  const after = next.map(each => each.id)
+  const moved =
+    after.find(each => !before.includes(each)) ??
+    after.find(each => after.filter(own => own !== each).join() === before.filter(own => own !== each).join())
+  if (after.length < before.length || !moved || after.join() === before.join()) return
+  void library.place(moved, shelf.id, after[after.indexOf(moved) + 1])
 }
 
 async function importFile(event: Event): Promise<void> {
@@ -81,6 +153,17 @@ async function importFile(event: Event): Promise<void> {
 <template>
   <div class="flex h-dvh flex-col">
     <TopBar home>
+      <UInput
+        v-if="shelves?.some(shelf => shelf.reports.length)"
+        v-model="search"
+        size="sm"
+        icon="i-lucide-search"
+        class="w-60"
+        placeholder="Find by name, table or text"
+        aria-label="Find a report by its name, a table or a text on its pages"
+        @keydown.esc="search = ''"
+      />
+      <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-square-plus" @click="name('new', '', '')">New shelf</UButton>
       <input ref="chooser" type="file" accept=".json,application/json" class="hidden" aria-label="Definition file" @change="importFile" />
       <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-upload" @click="chooser?.click()">Import definition</UButton>
       <UButton size="sm" icon="i-lucide-plus" to="/new">New report</UButton>
@@ -88,40 +171,87 @@ async function importFile(event: Event): Promise<void> {
     <Notice v-if="problem" :text="problem" kind="error"
       ><UButton size="xs" variant="outline" color="neutral" @click="load">Try again</UButton></Notice
     >
-    <Notice v-if="leaving" :text="`“${leaving.name}” goes with all its versions and pinned rows. Export it first to keep its definition.`"
-      ><UButton size="xs" color="error" @click="putAway">Put it away</UButton
+    <Notice v-if="leaving" :text="`“${leaving.report.name}” is in use: ${leaving.uses}`"
+      ><UButton size="xs" color="error" @click="leave">Put it away</UButton
       ><UButton size="xs" variant="outline" color="neutral" @click="leaving = undefined">Keep it</UButton></Notice
     >
     <main
       class="grow overflow-auto px-11 py-5"
       @dragenter="event => holdsFiles(event) && !sources.list.length && navigateTo('/sources?add=files')"
     >
-      <section v-for="shelf in shelves" :key="shelf.id" class="mb-8">
+      <form v-if="naming?.what === 'new'" class="mb-6 flex items-center gap-2" @submit.prevent="named">
+        <UInput
+          ref="field"
+          v-model="naming.name"
+          placeholder="Name of the shelf"
+          aria-label="Name of the new shelf"
+          @keydown.esc="naming = undefined"
+        />
+        <UButton type="submit" size="sm" :disabled="!naming.name.trim()">Put it up</UButton>
+        <UButton size="sm" variant="ghost" color="neutral" @click="naming = undefined">Leave it</UButton>
+      </form>
+      <p v-if="hits && !shown?.length" class="text-muted" role="status">No report is called so, reads such a table or says that.</p>
+      <section v-for="(shelf, at) in shown" :key="shelf.id" class="mb-8" :data-shelf="shelf.name">
         <div class="flex items-baseline justify-between">
-          <h2 class="font-display text-lg font-semibold">{{ shelf.name }}</h2>
+          <form v-if="naming?.what === 'shelf' && naming.id === shelf.id" @submit.prevent="named">
+            <UInput
+              ref="field"
+              v-model="naming.name"
+              :aria-label="`Name of the shelf ${shelf.name}`"
+              @keydown.esc="naming = undefined"
+              @blur="named"
+            />
+          </form>
+          <h2 v-else class="flex items-center gap-1 font-display text-lg font-semibold">
+            {{ shelf.name
+            }}<UDropdownMenu v-if="!hits" :items="shelfMenu(shelf, at)"
+              ><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-ellipsis" :aria-label="`Menu of the shelf ${shelf.name}`"
+            /></UDropdownMenu>
+          </h2>
           <span class="text-sm text-muted">{{ shelf.reports.length }} {{ shelf.reports.length === 1 ? 'report' : 'reports' }}</span>
         </div>
-        <div class="flex flex-wrap items-end gap-x-8 gap-y-3 border-b-[3px] px-2.5 pt-4" :style="{ borderColor: 'var(--shelf)' }">
+        <VueDraggable
+          :model-value="[...shelf.reports]"
+          group="library"
+          :animation="140"
+          :delay="120"
+          :delay-on-touch-only="true"
+          :disabled="!!hits"
+          class="flex min-h-12 flex-wrap items-end gap-x-8 gap-y-3 border-b-[3px] px-2.5 pt-4"
+          :style="{ borderColor: 'var(--shelf)' }"
+          @update:model-value="dropped(shelf, $event)"
+        >
           <a
             v-for="report in shelf.reports"
             :key="report.id"
             :href="`/reports/${report.id}/page`"
             class="block transition-transform hover:-translate-y-0.5"
-            :aria-label="`${report.name}: Enter runs it, E edits it`"
+            :aria-label="`${report.name}: Enter runs it, E edits it, C copies it, F2 renames it`"
             @click.prevent="navigateTo(`/reports/${report.id}/page`)"
             @keydown="key($event, report)"
             ><Miniature :report="report.id" :version="report.version"
           /></a>
-        </div>
+        </VueDraggable>
         <div class="flex flex-wrap gap-x-8 px-2.5 pt-2">
           <div v-for="report in shelf.reports" :key="report.id" class="w-[150px]">
             <div class="flex items-start justify-between gap-1">
+              <form v-if="naming?.what === 'report' && naming.id === report.id" @submit.prevent="named">
+                <UInput
+                  ref="field"
+                  v-model="naming.name"
+                  size="xs"
+                  :aria-label="`Name of ${report.name}`"
+                  @keydown.esc="naming = undefined"
+                  @blur="named"
+                />
+              </form>
               <NuxtLink
+                v-else
                 :to="`/reports/${report.id}/page`"
                 class="font-semibold leading-snug hover:text-petrol-700 dark:hover:text-petrol-300"
                 >{{ report.name }}</NuxtLink
               >
-              <UDropdownMenu :items="menu(report)"
+              <UDropdownMenu :items="menu(report, shelf)"
                 ><UButton
                   size="xs"
                   variant="ghost"
@@ -131,6 +261,9 @@ async function importFile(event: Event): Promise<void> {
                   class="-mr-1.5"
               /></UDropdownMenu>
             </div>
+            <p v-if="found(report.id)" class="truncate text-xs text-apricot-800 dark:text-apricot-200" :title="found(report.id)">
+              {{ found(report.id) }}
+            </p>
             <div class="mt-0.5 flex items-center gap-2 text-xs text-muted">
               <span v-if="report.published === null">not published yet</span>
               <span v-else-if="report.published === report.version">published</span>

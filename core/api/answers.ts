@@ -33,6 +33,13 @@ export interface StatementTrace {
   changed?: true
 }
 
+/** A report that a search of the library finds, and by what. */
+export interface LibraryHit {
+  id: string
+  why: 'name' | 'table' | 'text'
+  what: string
+}
+
 export interface LibraryShelf {
   id: string
   name: string

@@ -140,6 +140,13 @@ export const requests = {
     text: string().strict().defined(),
   }).noUnknown(),
   keepAnswers: object({ name: name().max(100), answers: answers.optional() }).noUnknown(),
+  renameReport: object({ name: name().trim() }).noUnknown(),
+  placeReport: object({ shelf: name(), before: string().strict().max(200) }).noUnknown(),
+  addShelf: object({ name: name().trim() }).noUnknown(),
+  changeShelf: object({
+    name: string().strict().max(200).trim().min(1),
+    move: number().strict().integer().min(-1000).max(1000),
+  }).noUnknown(),
   nameVersion: object({ name: text().max(100) }).noUnknown(),
   address: object({ label: text().max(200), answers, output: words.required(), until: name() }).noUnknown(),
   settings: object({ basedOn: whole(), settings: words.required() }).noUnknown(),

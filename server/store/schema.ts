@@ -18,6 +18,9 @@ export const reports = pgTable('reports', {
   draft: integer('draft').notNull(),
   /** the version that readers run; none until it is published */
   published: integer('published'),
+  /** since when it is put away; its name is free for others meanwhile, and stands in `removedName` */
+  removedAt: timestamp('removed_at', { withTimezone: true }),
+  removedName: text('removed_name'),
 })
 
 /** Every save; one that was based on an older draft is kept as a `conflict` beside it. */

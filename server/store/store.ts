@@ -1,16 +1,17 @@
 import type { Context } from '../access/context'
 import { createHash, randomBytes, randomUUID } from 'node:crypto'
 import { join } from 'node:path'
-import { and, asc, desc, eq, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, isNull, sql } from 'drizzle-orm'
 import { drizzle as drizzlePg } from 'drizzle-orm/node-postgres'
 import { migrate as migratePg } from 'drizzle-orm/node-postgres/migrator'
 import { drizzle as drizzleLite } from 'drizzle-orm/pglite'
 import { migrate as migrateLite } from 'drizzle-orm/pglite/migrator'
-import type { PgDatabase, PgQueryResultHKT } from 'drizzle-orm/pg-core'
 import { Pool } from 'pg'
 import { LRUCache } from 'lru-cache'
 import { readDefinition } from '../../core/definition/schema'
 import { suggestion } from '../../core/value/suggestion'
+import type { Database } from './database'
+import { Shelving } from './shelving'
 import { noSettings, type SourceSettings } from '../../core/books/settings'
 import type { Catalog } from '../../core/books/catalog'
 import type { PanelBlock } from '../../core/definition/blocks/panel'
@@ -28,8 +29,6 @@ const hashed = (token: string) => createHash('sha256').update(token).digest('hex
 
 /** The sources that a report reads, as one text. */
 const sourcesOf = (definition: ReportDefinition | undefined) => definition?.dataSets.map(set => set.source).join('\n')
-
-type Database = PgDatabase<PgQueryResultHKT, typeof tables>
 
 /** Key of the lock under which a store on a server is brought up to date. */
 const startLock = 7_301_985
@@ -57,6 +56,12 @@ export class Store {
 
   /** Versions as they were read: they never change. */
   private readonly known = new LRUCache<string, ReportDefinition>({ max: 64 })
+
+  /** The order of the library: shelves, names, copies, what is put away and comes back. */
+  readonly shelving = new Shelving(
+    () => this.db,
+    change => this.saved(change),
+  )
 
   /** What had to be done to open it, in sentences. */
   get notes(): readonly string[] {
@@ -127,7 +132,7 @@ export class Store {
         published: reports.published,
       })
       .from(shelves)
-      .leftJoin(reports, eq(reports.shelfId, shelves.id))
+      .leftJoin(reports, and(eq(reports.shelfId, shelves.id), isNull(reports.removedAt)))
       .orderBy(asc(shelves.place), asc(reports.place))
     const found: LibraryShelf[] = []
     for (const row of rows) {
@@ -139,7 +144,10 @@ export class Store {
 
   /** The draft of a report by its id, without its definition; nothing where there is none. */
   async draft(_: Context, id: string): Promise<{ id: string; version: number } | undefined> {
-    const [row] = await this.db.select({ id: reports.id, version: reports.draft }).from(reports).where(eq(reports.id, id))
+    const [row] = await this.db
+      .select({ id: reports.id, version: reports.draft })
+      .from(reports)
+      .where(and(eq(reports.id, id), isNull(reports.removedAt)))
     return row
   }
 
@@ -149,9 +157,11 @@ export class Store {
       .select({ report: reports, shelf: shelves.name })
       .from(reports)
       .innerJoin(shelves, eq(reports.shelfId, shelves.id))
-      .where(sql`${reports.id} = ${idOrName} or ${reports.name} = ${idOrName}`)
+      .where(and(sql`(${reports.id} = ${idOrName} or ${reports.name} = ${idOrName})`, isNull(reports.removedAt)))
     if (!row) {
-      const names = (await this.db.select({ name: reports.name }).from(reports).orderBy(asc(reports.name))).map(each => each.name)
+      const names = (
+        await this.db.select({ name: reports.name }).from(reports).where(isNull(reports.removedAt)).orderBy(asc(reports.name))
+      ).map(each => each.name)
       const near = suggestion(idOrName, names)
       throw new StoreError(
         `There is no report “${idOrName}”${
@@ -290,7 +300,11 @@ export class Store {
     const checked = await this.check(definition)
     const outcome = await this.saved(() =>
       this.db.transaction(async change => {
-        const [report] = await change.select().from(reports).where(eq(reports.id, reportId)).for('update')
+        const [report] = await change
+          .select()
+          .from(reports)
+          .where(and(eq(reports.id, reportId), isNull(reports.removedAt)))
+          .for('update')
         if (!report) throw new StoreError('This report is not in the library any more; export your changes to keep them.', 404)
         const [last] = await change
           .select({ number: versions.number })

@@ -1,35 +1,13 @@
 import { scaleBand } from 'd3'
-import type { ThemeDefinition } from '../../definition/style'
 import { textWidth } from '../fonts'
 import type { PageItem } from '../page'
 import { look, resolveStyle } from '../style'
 import type { PathStep, Shape } from '../svgShapes'
 import { type ChartData, type ChartSeries, percentOf } from './data'
-import { type AxisSetting, type ChartBox, type Frame, layFrame, type Plain, stacked, stepsOf, type Write } from './frame'
+import { type ChartBox, type Frame, layFrame, type Plain, stacked, stepsOf, type Write } from './frame'
+import type { DrawOptions } from './options'
 import { drawRound } from './round'
 import { dashes, hatching, lighter, mark, polygon, stroke, thinned } from './shapes'
-
-/** A mark that shows a figure: where it stands, of which series and category. */
-export interface ChartMark extends ChartBox {
-  series: number
-  category: number
-}
-
-export interface DrawOptions {
-  theme: ThemeDefinition
-  title?: string
-  /** names of the series above the chart */
-  legend: boolean
-  /** … or at the ends of their lines */
-  atEnds?: boolean
-  /** figures stand at the marks */
-  figures: boolean
-  /** bars lie, with their categories one under the other */
-  lying?: boolean
-  axis?: AxisSetting
-  /** told of each mark, for what is behind it */
-  onMark?: (mark: ChartMark) => void
-}
 
 /** Marks beyond which no figures and no shapes of points are drawn: nobody could read them. */
 const mostMarks = 400

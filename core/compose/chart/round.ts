@@ -4,7 +4,7 @@ import type { PageItem } from '../page'
 import { look } from '../style'
 import type { ChartData } from './data'
 import { percentOf, seriesColour } from './data'
-import type { DrawOptions } from './draw'
+import type { DrawOptions } from './options'
 import type { ChartBox, Plain, Write } from './frame'
 import { sector } from './shapes'
 

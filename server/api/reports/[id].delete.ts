@@ -1,5 +1,5 @@
-/** Puts a report away for good. */
+/** Puts a report away; it can be brought back for some days. */
 export default route(async (context, event, app) => {
-  await app.store.remove(context, partOf(event, 'id'))
+  await app.store.shelving.putAway(context, partOf(event, 'id'))
   return { removed: true }
 })

@@ -27,7 +27,8 @@ const zoom = ref(1.06)
 const side = ref(false)
 const tracing = ref(false)
 const finding = ref(false)
-const comparing = ref(false)
+/** its history, where the library leads to it */
+const comparing = ref(useRoute().query.versions === 'yes')
 const size = computed(() => pageSize(report.layout!.page))
 onMounted(() => {
   sheet.start()

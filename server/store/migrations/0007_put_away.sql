@@ -1,0 +1,2 @@
+ALTER TABLE "reports" ADD COLUMN "removed_at" timestamp with time zone;--> statement-breakpoint
+ALTER TABLE "reports" ADD COLUMN "removed_name" text;
