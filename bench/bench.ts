@@ -3,6 +3,7 @@ import { data } from './data'
 import { edit } from './edit'
 import { csv, groups, pdf, workbook } from './files'
 import { note, scale, table, values } from './harness'
+import { grids } from './grids'
 import { intake } from './intake'
 import { lists } from './lists'
 import { page, scroll } from './page'
@@ -15,6 +16,7 @@ const parts: Record<string, () => Promise<void>> = {
   edit,
   page,
   groups,
+  grids,
   scroll,
   pdf,
   read,

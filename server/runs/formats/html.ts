@@ -46,7 +46,7 @@ export class HtmlWriter {
 
   private table(): string {
     const columns = this.columns.width.map(width => `<col style="width:${Math.round((width * 4) / 3)}px">`).join('')
-    return `<table role="presentation" style="border-collapse:collapse;margin-bottom:24px"><colgroup>${columns}</colgroup>\n`
+    return `<table style="border-collapse:collapse;margin-bottom:24px"><colgroup>${columns}</colgroup>\n`
   }
 
   /** An empty place is taken by the text before it, as on the page. */
@@ -77,7 +77,12 @@ export class HtmlWriter {
             : next.column
           : count
       const span = Math.max(1, end - start)
-      out += `<td${span > 1 ? ` colspan="${span}"` : ''} style="${cellStyle(cell)}">${escaped(cell.text).replaceAll('\n', '<br>')}</td>`
+      // titles say of which columns they are, and the names of a crosstab's rows of which row
+      const scope = row.kind === 'titles' ? (span > 1 ? 'colgroup' : 'col') : cell.id.startsWith('title ') ? 'row' : undefined
+      const [tag, said] = scope && cell.text ? ['th', ` scope="${scope}"`] : ['td', '']
+      const plain = tag === 'th' && !/Bold/.test(cell.style.font) ? ';font-weight:normal' : ''
+      const spans = span > 1 ? ` colspan="${span}"` : ''
+      out += `<${tag}${said}${spans} style="${cellStyle(cell)}${plain}">${escaped(cell.text).replaceAll('\n', '<br>')}</${tag}>`
       at = start + span
     })
     return `${out}${at < count ? `<td colspan="${count - at}"></td>` : ''}</tr>\n`
