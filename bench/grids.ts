@@ -27,7 +27,7 @@ const report = (root: LevelDefinition, block: Block): ReportDefinition => ({
   format: formatVersion,
   language: 'en-GB',
   parameters: [],
-  dataSets: [{ name: 'main', source: '', fields: {}, root }],
+  dataSets: [{ name: 'main', source: 'caisvelho', fields: {}, root }],
   layouts: [
     {
       name: 'Standard',
@@ -63,7 +63,12 @@ export async function grids(): Promise<void> {
       left: 0,
       width: 0,
       after: 8,
-      rows: [group('buyer', 'customer.name', { order: { by: 'name', descending: false }, top: { count: 19, total: 'count(order)', others: 'Others' } })],
+      rows: [
+        group('buyer', 'customer.name', {
+          order: { by: 'name', descending: false },
+          top: { count: 19, total: 'count(order)', others: 'Others' },
+        }),
+      ],
       columns: [group('day', 'order_date', { step: 'day', top: { count: 23, total: 'count(order)', others: 'Other days' } })],
       measures: [{ id: 'count', formula: 'count(order)' }],
       wide: 'smaller',

@@ -59,7 +59,7 @@ test('a report is found by its name, by a table and by a text on its pages', asy
 test('a new report is drafted from its table in two actions, and its totals are those of the books', async ({ page }) => {
   await page.goto('/new')
   await page.getByRole('textbox').first().fill('journal lines')
-  await expect(page.getByRole('heading', { name: 'Journal lines' })).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'Journal lines', exact: true })).toBeVisible()
   await page.getByRole('button', { name: 'Draft the page' }).click()
   await page.waitForURL(/\/reports\/.*\/page/)
   await expect(page.locator('[data-page-text]').first()).toContainText('Balance')

@@ -21,7 +21,7 @@ export const chartWords: Record<(typeof chartForms)[number], string> = {
 }
 
 /** Marks beyond which none is a place of its own on the page. */
-const mostPlaces = 3000
+const mostPlaces = 1500
 
 /** Figures of a statement, a crosstab, a table or of groups, drawn. */
 export const chartKind: BlockKind<ChartBlock, PreparedChart> = {
@@ -82,7 +82,7 @@ export const chartKind: BlockKind<ChartBlock, PreparedChart> = {
           onMark: ({ x, y, width, height, series, category }) => {
             const own = data.series[series]
             if (!own || ++places > mostPlaces) return
-            const standing = own.at?.[category]
+            const standing = own.at?.(category)
             const words = [
               data.categories[category],
               data.series.length > 1 || !data.categories[category] ? own.name : '',

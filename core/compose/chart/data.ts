@@ -13,7 +13,7 @@ export interface ChartSeries {
   /** it is read at the axis on the right */
   second?: boolean
   /** records behind each figure, for what is traced, and the measure that they belong to */
-  at?: (Standing | undefined)[]
+  at?: (category: number) => Standing | undefined
   cell?: string
 }
 

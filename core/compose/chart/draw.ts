@@ -7,7 +7,7 @@ import { type ChartData, type ChartSeries, percentOf } from './data'
 import { type ChartBox, type Frame, layFrame, type Plain, stacked, stepsOf, type Write } from './frame'
 import type { DrawOptions } from './options'
 import { drawRound } from './round'
-import { dashes, hatching, lighter, mark, polygon, stroke, thinned } from './shapes'
+import { dashes, hatching, lighter, longLine, mark, mostPoints, polygon, stroke } from './shapes'
 
 /** Marks beyond which no figures and no shapes of points are drawn: nobody could read them. */
 const mostMarks = 400
@@ -202,11 +202,9 @@ function lines(data: ChartData, frame: Frame, items: PageItem[], labels: Labels,
     const shapes: Shape[] = []
     const width = series.form === 'lines' ? 1.6 : 1
     if (series.form !== 'points') {
-      const path = thinned(points)
-      shapes.push({
-        path: place % 3 === 1 && series.form === 'lines' && points.length <= mostMarks ? dashes(path, width) : stroke(path, width),
-        fill: series.colour,
-      })
+      const broken = place % 3 === 1 && series.form === 'lines' && points.length <= mostMarks
+      const path = points.length > mostPoints ? longLine(points, width) : broken ? dashes(points, width) : stroke(points, width)
+      shapes.push({ path, fill: series.colour })
     }
     if (series.form === 'points' || (series.form === 'lines' && points.length <= mostMarks)) {
       const r = points.length > mostMarks ? 1 : 2

@@ -94,7 +94,7 @@ function formed(
         ...first,
         values: by.map(at => first.values[at]!),
         printed: by.map(at => first.printed[at]!),
-        ...(first.at ? { at: by.map(at => first.at![at]) } : {}),
+        ...(first.at ? { at: (place: number) => first.at!(by[place]!) } : {}),
       },
     ],
   })
@@ -121,7 +121,7 @@ function formed(
           ...kept.series[0]!,
           values: [...kept.series[0]!.values, rest],
           printed: [...kept.series[0]!.printed, print({ units: Math.round(rest * 100), scale: 2 })],
-          ...(kept.series[0]!.at ? { at: [...kept.series[0]!.at, undefined] } : {}),
+          ...(kept.series[0]!.at ? { at: (place: number) => (place < mostParts - 1 ? kept.series[0]!.at!(place) : undefined) } : {}),
         },
       ],
     }
@@ -142,7 +142,9 @@ function formed(
           form: 'bars',
           values,
           printed: values.map(print),
-          ...(first.at ? { at: [undefined, ...(second?.at ?? first.at), undefined] } : {}),
+          ...(first.at
+            ? { at: (place: number) => (place > 0 && place <= moves.length ? (second?.at ?? first.at)!(place - 1) : undefined) }
+            : {}),
         },
       ],
     }
@@ -231,7 +233,7 @@ function ofCrosstab({ block }: PreparedChart, shape: PreparedCrosstab, flow: Flo
         values: cells.map(cell => numberOf(cell.value)),
         printed: cells.map(cell => cell.text),
         ...(said?.second ? { second: true } : {}),
-        at: rows.map(row => cellStanding(shape, crossed, row.node, column.node)),
+        at: place => cellStanding(shape, crossed, rows[place]!.node, column.node),
         cell: measure.measure.id,
       }
     }),
@@ -246,6 +248,7 @@ function ofTable({ block }: PreparedChart, table: PreparedTable, flow: Flow, at:
   const grouped = table.groups.length > 0
   const categories: string[] = []
   const series = new Map<string, ChartSeries>()
+  const standings: Standing[] = []
   let pattern: string | undefined
   const titles = table.rows.find(row => row.row.kind === 'titles')
   for (const { row, at: standing, frame, table: own } of pieces(flow, table, at, undefined, undefined)) {
@@ -271,22 +274,21 @@ function ofTable({ block }: PreparedChart, table: PreparedTable, flow: Flow, at:
           colour: seriesColour(order),
           values: [],
           printed: [],
-          at: [],
+          at: category => standings[category],
           cell: cell.id,
         }
         series.set(cell.id, found)
       }
       found.values[place] = numberOf(values.evaluate(only.typed)(standing))
       found.printed[place] = printed
-      found.at![place] = standing
     }
     categories.push(label)
+    standings.push(standing)
   }
   const all = [...series.values()].map(each => ({
     ...each,
     values: categories.map((_, place) => each.values[place] ?? null),
     printed: categories.map((_, place) => each.printed[place] ?? ''),
-    at: categories.map((_, place) => each.at![place]),
   }))
   return { categories, series: all, pattern }
 }

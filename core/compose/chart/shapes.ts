@@ -101,36 +101,43 @@ export function dashes(points: readonly (Point | undefined)[], width: number, le
   return out
 }
 
-/**
- * Points of a long line that a picture can show: of all that fall on one stretch of half a point the first, the lowest, the highest and
- * the last.
- */
-export function thinned(points: readonly (Point | undefined)[]): (Point | undefined)[] {
-  if (points.length < 1500) return [...points]
-  const out: (Point | undefined)[] = []
-  let bucket: Point[] = []
-  const close = () => {
-    if (bucket.length < 4) out.push(...bucket)
-    else {
-      const low = bucket.reduce((best, each) => (each[1] > best[1] ? each : best))
-      const high = bucket.reduce((best, each) => (each[1] < best[1] ? each : best))
-      const chosen = new Set([bucket[0]!, low, high, bucket.at(-1)!])
-      out.push(...bucket.filter(each => chosen.has(each)))
-    }
-    bucket = []
-  }
+/** Points beyond which a line is drawn as what it covers. */
+export const mostPoints = 1500
+
+/** What a long line covers from stretch to stretch of its width, three quarters of a point each: nothing of it is left out. */
+export function covered(points: readonly (Point | undefined)[]): { x: number; low: number; high: number }[][] {
+  const parts: { x: number; low: number; high: number }[][] = [[]]
+  let before: Point | undefined
   for (const point of points) {
     if (!point) {
-      close()
-      if (out.at(-1)) out.push(undefined)
+      if (parts.at(-1)!.length) parts.push([])
+      before = undefined
       continue
     }
-    if (bucket.length && Math.floor(bucket[0]![0] * 2) !== Math.floor(point[0] * 2)) close()
-    bucket.push(point)
+    const place = Math.floor(point[0] / 0.75) * 0.75
+    const own = parts.at(-1)!
+    const last = own.at(-1)
+    if (last?.x === place) {
+      last.low = Math.min(last.low, point[1])
+      last.high = Math.max(last.high, point[1])
+    } else {
+      // the way from the point before leads into this stretch
+      const from = before?.[1] ?? point[1]
+      own.push({ x: place, low: Math.min(point[1], from), high: Math.max(point[1], from) })
+    }
+    before = point
   }
-  close()
-  return out
+  return parts.filter(part => part.length)
 }
+
+/** The outline of a line of very many points, at least as wide as it is meant to be. */
+export const longLine = (points: readonly (Point | undefined)[], width: number): PathStep[] =>
+  covered(points).flatMap(part =>
+    polygon([
+      ...part.map(({ x, low }): Point => [x + 0.375, low - width / 2]),
+      ...part.map(({ x, high }): Point => [x + 0.375, high + width / 2]).reverse(),
+    ]),
+  )
 
 /** Hatching within a rectangle: thin strokes that tell bars apart in grey print. The first series has none. */
 export function hatching(place: number, x: number, y: number, width: number, height: number): PathStep[] {

@@ -42,10 +42,12 @@ const one = decimal(1)
 
 /** Works out what stands where rows and columns of a crosstab meet; each cell once. */
 export class Figures {
-  private readonly found = new Map<AxisNode, Map<AxisNode, Map<PreparedMeasure, Figure>>>()
+  /** by what its author wrote of the measure, then by row and column */
+  private readonly found = new Map<string, Map<AxisNode, Map<AxisNode, Figure>>>()
+  private readonly keys = new WeakMap<PreparedMeasure, Map<AxisNode, Map<AxisNode, Figure>>>()
 
   constructor(
-    private readonly block: PreparedCrosstab,
+    readonly level: number,
     private readonly crossed: Crossed,
     private readonly values: Values,
   ) {}
@@ -59,16 +61,22 @@ export class Figures {
 
   /** The figure of a measure by itself, whatever it is seen as. */
   private plain(measure: PreparedMeasure, row: AxisNode, column: AxisNode): Figure {
-    return this.over(measure, cellStanding(this.block, this.crossed, row, column))
+    return this.over(measure, cellStanding(this, this.crossed, row, column))
   }
 
   figure(measure: PreparedMeasure, row: AxisNode, column: AxisNode): Figure {
-    let columns = this.found.get(row)
-    if (!columns) this.found.set(row, (columns = new Map()))
-    let measures = columns.get(column)
-    if (!measures) columns.set(column, (measures = new Map()))
-    let figure = measures.get(measure)
-    if (!figure) measures.set(measure, (figure = this.make(measure, row, column)))
+    let rows = this.keys.get(measure)
+    if (!rows) {
+      const { formula, format, look, along } = measure.measure
+      const key = JSON.stringify([formula, format, look, along])
+      rows = this.found.get(key)
+      if (!rows) this.found.set(key, (rows = new Map()))
+      this.keys.set(measure, rows)
+    }
+    let columns = rows.get(row)
+    if (!columns) rows.set(row, (columns = new Map()))
+    let figure = columns.get(column)
+    if (!figure) columns.set(column, (figure = this.make(measure, row, column)))
     return figure
   }
 
@@ -136,7 +144,7 @@ export class Figures {
       next += part.length
     }
     records.sort()
-    return this.over(measure, standingOf(this.block.level, { records, from: 0, to: records.length })).value
+    return this.over(measure, standingOf(this.level, { records, from: 0, to: records.length })).value
   }
 }
 

@@ -8,7 +8,7 @@ import { statement } from '../../../demo/reports/statements'
 import type { ChartData } from '../../../core/compose/chart/data'
 import { drawChart } from '../../../core/compose/chart/draw'
 import { stepsOf } from '../../../core/compose/chart/frame'
-import { sector, thinned } from '../../../core/compose/chart/shapes'
+import { covered, sector } from '../../../core/compose/chart/shapes'
 import { textWidth } from '../../../core/compose/fonts'
 import type { PageItem } from '../../../core/compose/page'
 import { themes } from '../../../core/compose/themes'
@@ -234,15 +234,20 @@ describe('forms', () => {
     const steps = marks.slice(1).map((mark, at) => marks[at]!.y - mark.y)
     for (const step of steps) expect(step).toBeCloseTo(steps[0]!, 6)
   })
-  it('a long line is thinned to what a picture can show: its ends, its highest and its lowest stay', () => {
+  it('a long line covers all of its points, in no more stretches than a picture can show', () => {
     fc.assert(
-      fc.property(fc.array(fc.integer({ min: 0, max: 1000 }), { minLength: 1500, maxLength: 4000 }), values => {
-        const points = values.map((value, at) => [at * 0.1, value] as const)
-        const kept = thinned(points) as (readonly [number, number])[]
-        expect(kept.length).toBeLessThan(points.length)
-        expect([kept[0], kept.at(-1)]).toEqual([points[0], points.at(-1)])
-        const ys = kept.map(point => point[1])
-        expect([Math.min(...ys), Math.max(...ys)]).toEqual([Math.min(...values), Math.max(...values)])
+      fc.property(fc.array(fc.option(fc.integer({ min: 0, max: 1000 }), { freq: 200 }), { minLength: 1500, maxLength: 4000 }), values => {
+        const points = values.map((value, at) => (value === null ? undefined : ([at * 0.1, value] as const)))
+        const parts = covered(points)
+        const stretches = parts.flat()
+        expect(stretches.length).toBeLessThanOrEqual(
+          Math.ceil((values.length * 0.1) / 0.75) + 1 + values.filter(value => value === null).length,
+        )
+        for (const point of points) {
+          if (!point) continue
+          const over = stretches.filter(({ x }) => x <= point[0] + 1e-9 && point[0] < x + 0.75 + 1e-9)
+          expect(over.some(({ low, high }) => low <= point[1] && point[1] <= high)).toBe(true)
+        }
       }),
       { numRuns: 20 },
     )
