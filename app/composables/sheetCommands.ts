@@ -2,11 +2,13 @@ import { type DraftKind, draftKinds, draftLayout } from '../../core/templates/dr
 import { Tables } from '../../core/templates/drafts/tables'
 import { findTable } from '../../core/catalog/types'
 import { listOfTable } from '../../core/templates/draft'
+import { crosstabOfTable, tableOfCrosstab, turnsIntoCrosstab } from '../../core/templates/turn'
 import { columnTotals, groupFields } from '../../core/compose/totals'
 import {
   addGroup,
   addTotalAcross,
   blocksOf,
+  changeBlock,
   copyLayout,
   duplicateBlock,
   moveItems,
@@ -37,7 +39,7 @@ export function useSheetCommands(view: {
   show: (page: number) => void
   trace: () => void
 }) {
-  const { report, sheet, definition, selection, block, table, item, style } = useSheetSelection()
+  const { report, sheet, definition, selection, block, table, crosstab, item, style } = useSheetSelection()
   const toast = useToast()
   const { insertions, add } = useSheetInsertions()
   const { jumps } = useSheetJumps(view.show)
@@ -77,6 +79,11 @@ export function useSheetCommands(view: {
       })
       report.layoutName = definition.value.layouts.at(-1)!.name
     }
+    sheet.selection = undefined
+  }
+  /** A block of another kind stands in the place of the selected one, under its name. */
+  function turn(into: Block): void {
+    report.edit('Turn', now => changeBlock(now, into.id, () => into))
     sheet.selection = undefined
   }
   function copyBlock(): void {
@@ -210,6 +217,28 @@ export function useSheetCommands(view: {
             icon: 'i-lucide-repeat',
             run: () => report.edit('Repeat', now => wrapInRepeat(now, block.value!.id, level.name)),
           })),
+        ]
+      : []),
+    ...(table.value && turnsIntoCrosstab(table.value)
+      ? [
+          {
+            id: 'turn into crosstab',
+            group: 'Edit',
+            label: 'Turn this table into a crosstab',
+            icon: 'i-lucide-grid-3x3',
+            run: () => turn(crosstabOfTable(table.value!)),
+          },
+        ]
+      : []),
+    ...(crosstab.value
+      ? [
+          {
+            id: 'turn into table',
+            group: 'Edit',
+            label: 'Turn this crosstab into a table',
+            icon: 'i-lucide-table',
+            run: () => turn(tableOfCrosstab(crosstab.value!)),
+          },
         ]
       : []),
     { id: 'paste block', group: 'Edit', label: 'Paste the copied block', icon: 'i-lucide-clipboard', keys: ['ctrl', 'v'], run: pasteBlock },
