@@ -1,6 +1,6 @@
-import { copyFileSync, existsSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { copyFileSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { dirname, join, resolve } from 'node:path'
+import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import type { SourceInfo } from '../core/api/answers'
 import { outputFormats, readOutput } from '../core/api/outputs'
@@ -15,7 +15,7 @@ import type { RunOutput } from '../server/runs/output'
 import type { RunResult } from '../server/runs/tasks'
 import { namedKind } from '../server/sources/namedSource'
 import { holderOf } from '../server/store/lock'
-import { here, Server } from './parts'
+import { here, orderFile, outFile, Server } from './parts'
 import { UsageError } from './usage'
 
 const usage =
@@ -46,15 +46,6 @@ function joinsOf(said: readonly string[]): { level: string; table: string }[] | 
   })
 }
 
-/** The file that is to be written. @throws UsageError */
-function fileOf(out: string | undefined): string | undefined {
-  if (!out) return undefined
-  const file = resolve(process.env.INIT_CWD ?? process.cwd(), out)
-  if (!existsSync(dirname(file))) throw new UsageError(`The folder ${dirname(file)} of --out does not exist; make it first.`)
-  if (existsSync(file) && statSync(file).isDirectory()) throw new UsageError(`${file} is a folder; name a file with --out.`)
-  return file
-}
-
 /** estante draft …: the report that the screen drafts from a table; one line of JSON. @throws UsageError or RunError with one sentence */
 export async function draftCommand(args: string[]): Promise<void> {
   let parsed
@@ -80,7 +71,7 @@ export async function draftCommand(args: string[]): Promise<void> {
   if (kind !== undefined && !(draftKinds as readonly string[]).includes(kind))
     throw new UsageError(`“${kind}” is no kind of draft; choose ${draftKinds.join(', ')}.`)
   if (format !== undefined && out === undefined) throw new UsageError('Say where to write with --out <file>.')
-  const file = fileOf(out)
+  const file = out === undefined ? undefined : outFile(out)
   const words = { format: format ?? 'pdf' }
   if (file)
     readOutput(
@@ -162,19 +153,7 @@ async function byServer<T>(
       draft: order => server.send('/api/draft', order),
       save: async (name, definition) => (await server.send<{ id: string }>('/api/reports', { name, shelf, definition })).id,
       write: async (report, definition, output, to) => {
-        const response = await fetch(new URL('/api/order', address), {
-          method: 'POST',
-          headers: { 'content-type': 'application/json', origin: new URL(address).origin },
-          body: JSON.stringify({ report, definition, answers: {}, output }),
-        })
-        if (!response.ok) {
-          const answer = (await response.json().catch(() => ({}))) as { message?: string }
-          throw new UsageError(answer.message ?? `The server at ${address} answered ${response.status}.`)
-        }
-        writeFileSync(to, Buffer.from(await response.arrayBuffer()))
-        const { report: _, ...result } = JSON.parse(decodeURIComponent(response.headers.get('x-estante-result')!)) as RunResult & {
-          report: string
-        }
+        const { report: _, ...result } = await orderFile(address, { report, definition, answers: {}, output }, to)
         return result as RunResult
       },
     },

@@ -1,6 +1,6 @@
-import { copyFileSync, existsSync, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { copyFileSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { dirname, join, resolve } from 'node:path'
+import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { suggestion } from '../core/value/suggestion'
 import { dataFolder, openEstante } from '../server/estante'
@@ -15,6 +15,7 @@ import { holderOf } from '../server/store/lock'
 import { StoreError } from '../server/store/records'
 import { answersOf } from './answers'
 import { draftCommand } from './draft'
+import { orderFile, outFile } from './parts'
 import { sourceCommand } from './source'
 import { swapCommand } from './swap'
 import { UsageError } from './usage'
@@ -83,9 +84,7 @@ function readOrder(args: string[]): Order | Listing {
   const words = { ...options, guard: options.guard ? 'yes' : undefined }
   const output = readOutput(words, formats)
   if (!out) throw new UsageError('Say where to write with --out <file>.')
-  const file = resolve(process.env.INIT_CWD ?? process.cwd(), out)
-  if (!existsSync(dirname(file))) throw new UsageError(`The folder ${dirname(file)} of --out does not exist; make it first.`)
-  if (existsSync(file) && statSync(file).isDirectory()) throw new UsageError(`${file} is a folder; name a file with --out.`)
+  const file = outFile(out)
   return {
     command,
     report,
@@ -100,22 +99,8 @@ function readOrder(args: string[]): Order | Listing {
 /** Runs through the server that holds the data folder. */
 async function runByServer(address: string, order: Order): Promise<RunResult & { report: string }> {
   const { file } = order.output
-  const response = await fetch(new URL('/api/order', address), {
-    method: 'POST',
-    headers: { 'content-type': 'application/json', origin: new URL(address).origin },
-    body: JSON.stringify({
-      report: order.report,
-      answers: order.answers,
-      output: order.words,
-      ...(order.layout ? { layout: order.layout } : {}),
-    }),
-  })
-  if (!response.ok) {
-    const answer = (await response.json().catch(() => ({}))) as { message?: string }
-    throw new UsageError(answer.message ?? `The server at ${address} answered ${response.status}.`)
-  }
-  writeFileSync(file, Buffer.from(await response.arrayBuffer()))
-  return JSON.parse(decodeURIComponent(response.headers.get('x-estante-result')!)) as RunResult & { report: string }
+  const { report, answers, words: output, layout } = order
+  return orderFile(address, { report, answers, output, ...(layout ? { layout } : {}) }, file)
 }
 
 /** Opens the data folder and runs here. The file is put in its place only when it is whole. */

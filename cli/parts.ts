@@ -1,3 +1,6 @@
+import { existsSync, statSync, writeFileSync } from 'node:fs'
+import { dirname, resolve } from 'node:path'
+import type { RunResult } from '../server/runs/tasks'
 import { type Estante, openEstante } from '../server/estante'
 import { UsageError } from './usage'
 
@@ -34,4 +37,27 @@ export async function here<T>(folder: string, work: (estante: Estante) => Promis
   } finally {
     await estante.close()
   }
+}
+
+/** A file that is to be written, as a path from where somebody stands. @throws UsageError */
+export function outFile(out: string): string {
+  const file = resolve(process.env.INIT_CWD ?? process.cwd(), out)
+  if (!existsSync(dirname(file))) throw new UsageError(`The folder ${dirname(file)} of --out does not exist; make it first.`)
+  if (existsSync(file) && statSync(file).isDirectory()) throw new UsageError(`${file} is a folder; name a file with --out.`)
+  return file
+}
+
+/** Runs through a server into a file; what it counted, and the name of the report. @throws UsageError with its sentence */
+export async function orderFile(address: string, order: object, file: string): Promise<RunResult & { report: string }> {
+  const response = await fetch(new URL('/api/order', address), {
+    method: 'POST',
+    headers: { 'content-type': 'application/json', origin: new URL(address).origin },
+    body: JSON.stringify(order),
+  })
+  if (!response.ok) {
+    const answer = (await response.json().catch(() => ({}))) as { message?: string }
+    throw new UsageError(answer.message ?? `The server at ${address} answered ${response.status}.`)
+  }
+  writeFileSync(file, Buffer.from(await response.arrayBuffer()))
+  return JSON.parse(decodeURIComponent(response.headers.get('x-estante-result')!)) as RunResult & { report: string }
 }

@@ -8,7 +8,8 @@ import { singleValue } from '../value/textParts'
 
 /** A table and a crosstab of the same groups and totals, turned into one another. What has no meaning there is left out. */
 
-const axisGroup = ({ id, by, step, edges, order, none, top, having }: GroupDefinition): AxisGroup => ({
+/** What a group of a table and one of an axis share: by what records are grouped, in which order, and which of the groups stand. */
+const grouping = ({ id, by, step, edges, order, none, top, having }: GroupDefinition): GroupDefinition => ({
   id,
   by,
   ...(step ? { step } : {}),
@@ -17,8 +18,8 @@ const axisGroup = ({ id, by, step, edges, order, none, top, having }: GroupDefin
   ...(none === undefined ? {} : { none }),
   ...(top ? { top } : {}),
   ...(having ? { having } : {}),
-  total: 'after',
 })
+const axisGroup = (group: GroupDefinition): AxisGroup => ({ ...grouping(group), total: 'after' })
 
 /** Totals at the end of a table or of its groups, each once: what a crosstab of it shows where its groups meet. */
 function totalsOf(table: TableBlock): CrosstabMeasure[] {
@@ -73,16 +74,7 @@ export function crosstabOfTable(table: TableBlock): CrosstabBlock {
 
 /** A table of a crosstab's groups, one inside the other, with its figures as totals at the end of each; how they are seen is left out. */
 export function tableOfCrosstab(crosstab: CrosstabBlock): TableBlock {
-  const groups = [...crosstab.rows, ...crosstab.columns].map(({ id, by, step, edges, order, none, top, having }): GroupDefinition => ({
-    id,
-    by,
-    ...(step ? { step } : {}),
-    ...(edges ? { edges } : {}),
-    order,
-    ...(none === undefined ? {} : { none }),
-    ...(top ? { top } : {}),
-    ...(having ? { having } : {}),
-  }))
+  const groups = [...crosstab.rows, ...crosstab.columns].map(grouping)
   const names = freeId(
     'name',
     crosstab.measures.map(each => each.id),
