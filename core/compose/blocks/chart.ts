@@ -1,5 +1,6 @@
-import type { ChartBlock, chartForms } from '../../definition/blocks/chart'
-import { alternativeOf, chartData } from '../chart/figures'
+import type { ChartBlock, ChartForm } from '../../definition/blocks/chart'
+import { chartData, remarkChart } from '../chart/figures'
+import { alternativeOf } from '../chart/words'
 import { drawChart } from '../chart/draw'
 import { type PreparedChart, prepareChart } from '../chart/prepare'
 import { blockAmong } from '../among'
@@ -7,7 +8,7 @@ import { statementAmong } from '../statement/prepare'
 import { type BlockKind, said } from './contract'
 
 /** What forms are called, in the panel and in the text for those who do not see the chart. */
-export const chartWords: Record<(typeof chartForms)[number], string> = {
+export const chartWords: Record<ChartForm, string> = {
   bars: 'bars side by side',
   stacked: 'bars on one another',
   shares: 'bars to 100 %',
@@ -63,11 +64,12 @@ export const chartKind: BlockKind<ChartBlock, PreparedChart> = {
       paper.y += block.height
       return
     }
-    const data = chartData(chart, composer, at)
+    const { data, form } = chartData(chart, composer, at) ?? {}
     const title = chart.title && values.print(chart.title)(at)
-    const label = chart.alternative ? values.print(chart.alternative)(at) : data && alternativeOf(data, title, chartWords[block.form])
+    const label = chart.alternative ? values.print(chart.alternative)(at) : data && alternativeOf(data, title, chartWords[form!])
     paper.box(block.id, 'block', undefined, chart.x, paper.y, chart.width, block.height, at, undefined, undefined, label)
     if (data) {
+      remarkChart(chart, composer, at)
       const box = { x: paper.left + chart.x, y: paper.y, width: chart.width, height: block.height }
       let places = 0
       paper.page!.items.push(
@@ -89,7 +91,9 @@ export const chartKind: BlockKind<ChartBlock, PreparedChart> = {
               own.printed[category],
             ]
             const shown = words.filter(Boolean).join(' · ')
-            const cell = own.cell === undefined ? `mark ${series} ${category}` : `${own.cell} ${series} ${category}`
+            // what no records are known of leads nowhere
+            const behind = standing && (own.cellAt ? own.cellAt(category) : own.cell)
+            const cell = `${behind ?? 'mark'} ${series} ${category}`
             paper.box(block.id, 'item', cell, x - paper.left, y, width, height, standing ?? at, undefined, undefined, shown)
           },
         }),

@@ -15,6 +15,8 @@ export interface ChartSeries {
   /** records behind each figure, for what is traced, and the measure that they belong to */
   at?: (category: number) => Standing | undefined
   cell?: string
+  /** the measure of each figure, where they differ; nothing where none is behind it */
+  cellAt?: (category: number) => string | undefined
 }
 
 /** What is drawn: one value of each series for each category. */
@@ -40,7 +42,7 @@ export interface ChartData {
 }
 
 /** Colours of series where none is chosen, from dark to light to dark, so that neighbours differ in grey print. */
-export const seriesColours = ['#0f4c5c', '#e07a3f', '#7a4a75', '#8aa866', '#5c6b7a', '#d9a0a8', '#3f7f8c', '#c2b280'] as const
+const seriesColours = ['#0f4c5c', '#e07a3f', '#7a4a75', '#8aa866', '#5c6b7a', '#d9a0a8', '#3f7f8c', '#c2b280'] as const
 
 export const seriesColour = (place: number): string => seriesColours[place % seriesColours.length]!
 

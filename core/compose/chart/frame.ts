@@ -47,6 +47,8 @@ export interface Frame {
   base: (second?: boolean) => number
 }
 
+const positive = (end: number | undefined) => (end !== undefined && end > 0 ? end : undefined)
+
 /** Where bars that stand on one another begin and end: by series, then category; shares of all are in per cent. */
 export function stacked(data: ChartData, own: readonly ChartSeries[]): [number, number][][] {
   if (!own.length) return []
@@ -128,14 +130,17 @@ export function layFrame(
     if (log)
       return {
         scale: scaleLog()
-          .domain([axis.from ?? low, axis.to ?? high])
-          .nice(),
+          .domain([positive(axis.from) ?? low, positive(axis.to) ?? high])
+          .nice()
+          .clamp(true),
         log: true,
       }
     const own = { from: second ? undefined : axis.from, to: second ? undefined : axis.to }
     const from = own.from !== undefined && !(bars && own.from > 0) ? own.from : Math.min(0, low)
     const to = own.to ?? Math.max(0, high)
-    const scale = scaleLinear().domain(to > from ? [from, to] : [from, from + 1])
+    const scale = scaleLinear()
+      .domain(to > from ? [from, to] : [from, from + 1])
+      .clamp(true)
     return { scale: own.from === undefined || own.to === undefined ? scale.nice(5) : scale, log: false }
   }
   const [first, second] = [scaleOf(false), two ? scaleOf(true) : undefined]

@@ -1,6 +1,6 @@
 import type { CrosstabMeasure } from '../../definition/blocks/crosstab'
 import type { GroupNode, Standing } from '../../formula/standing'
-import type { AxisNode, Crossed } from '../../shape/cross'
+import type { AxisNode, Crossed, Met } from '../../shape/cross'
 import { type Decimal, decimal, divide, subtract } from '../../value/decimal'
 import { numberFormat } from '../../value/numberFormat'
 import type { Value } from '../../value/value'
@@ -24,7 +24,21 @@ export function cellStanding(
   return standingOf(level, crossed.meet(row, column))
 }
 
-function standingOf(level: number, { records, from, to }: { records: Int32Array; from: number; to: number }): Standing | undefined {
+/** Records of several stretches as one, in their own order. */
+export function together(parts: readonly (Met | { rows: Int32Array; from: number; to: number })[]): Met {
+  const found = parts.map(part => ('records' in part ? part.records : part.rows).subarray(part.from, part.to))
+  const records = new Int32Array(found.reduce((sum, part) => sum + part.length, 0))
+  let next = 0
+  for (const part of found) {
+    records.set(part, next)
+    next += part.length
+  }
+  records.sort()
+  return { records, from: 0, to: records.length }
+}
+
+/** Some records as a formula stands on them; nothing where there are none. */
+export function standingOf(level: number, { records, from, to }: Met): Standing | undefined {
   if (from === to) return undefined
   const whole: GroupNode = { depth: -1, from: 0, to: records.length, children: [], label: '', number: 1 }
   const node: GroupNode = { depth: 0, from, to, parent: whole, children: [], label: '', number: 1 }
@@ -53,7 +67,7 @@ export class Figures {
   ) {}
 
   /** What a measure comes to over some records, by itself; amounts of several currencies are no number. */
-  private over(measure: PreparedMeasure, at: Standing | undefined): Figure {
+  over(measure: PreparedMeasure, at: Standing | undefined): Figure {
     if (!at) return { value: null, text: '' }
     const text = this.values.print(measure.text)(at)
     return { value: text.includes('\n') ? null : this.values.evaluate(measure.typed)(at), text }
@@ -133,18 +147,10 @@ export class Figures {
   private upTo(measure: PreparedMeasure, along: 'rows' | 'columns', row: AxisNode, column: AxisNode): Value {
     const node = along === 'rows' ? row : column
     const neighbours = node.parent?.children ?? [node]
-    const parts = neighbours.slice(0, neighbours.indexOf(node) + 1).map(each => {
-      const { records, from, to } = along === 'rows' ? this.crossed.meet(each, column) : this.crossed.meet(row, each)
-      return records.subarray(from, to)
-    })
-    const records = new Int32Array(parts.reduce((sum, part) => sum + part.length, 0))
-    let next = 0
-    for (const part of parts) {
-      records.set(part, next)
-      next += part.length
-    }
-    records.sort()
-    return this.over(measure, standingOf(this.level, { records, from: 0, to: records.length })).value
+    const parts = neighbours
+      .slice(0, neighbours.indexOf(node) + 1)
+      .map(each => (along === 'rows' ? this.crossed.meet(each, column) : this.crossed.meet(row, each)))
+    return this.over(measure, standingOf(this.level, together(parts))).value
   }
 }
 

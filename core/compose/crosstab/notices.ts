@@ -14,8 +14,8 @@ export function remarkCrosstab(
   { values, remarks }: Pick<Place, 'values' | 'remarks'>,
 ): void {
   const { block } = prepared
-  const tell = (key: string, kind: LayoutNotice['kind'], sentence: string, remedies: LayoutNotice['remedies'] = []) =>
-    remarks.count(`${key} ${block.id}`, { kind, block: block.id, part: 'block', sentence, remedies })
+  const tell = (key: string, kind: LayoutNotice['kind'], sentence: string) =>
+    remarks.count(`${key} ${block.id}`, { kind, block: block.id, part: 'block', sentence, remedies: [] })
   for (const [axis, groups] of [['rows', prepared.rows] as const, ['columns', prepared.columns] as const])
     groups.forEach(({ group }, depth) => {
       const shown = nodesOf(crossed[axis]).filter(node => node.depth === depth)
@@ -27,17 +27,16 @@ export function remarkCrosstab(
       tell(`twins ${group.id}`, 'twins', `${called}; they stay apart, with their codes.`)
     })
   const all = cellStanding(prepared, crossed, crossed.rows, crossed.columns)
-  if (all) remarkCurrencies(prepared, all, values, tell)
+  if (all) remarkCurrencies(prepared, all, { values, remarks })
   if (parts.length > 1) tell('wide', 'narrow', `The crosstab is too wide for a page: it goes over ${parts.length} side by side.`)
   if (factor < 0.8) tell('narrow', 'narrow', `The crosstab is written at ${Math.round(factor * 100)} % of its size to fit the page.`)
 }
 
 /** Amounts that have no currency of their own, and are of several (rule 13 of the semantics). */
-function remarkCurrencies(
-  { measures }: PreparedCrosstab,
+export function remarkCurrencies(
+  { block, measures }: PreparedCrosstab,
   all: Standing,
-  values: Place['values'],
-  tell: (key: string, kind: LayoutNotice['kind'], sentence: string, remedies: LayoutNotice['remedies']) => void,
+  { values, remarks }: Pick<Place, 'values' | 'remarks'>,
 ): void {
   for (const { measure, caption, mixes } of measures) {
     if (!mixes) continue
@@ -45,13 +44,14 @@ function remarkCurrencies(
     const found = values.evaluate(count)(all)
     if (found === null || typeof found !== 'object' || Number(found.units) < 2) continue
     const level = values.options.levels[field.level]!
-    tell(
-      `currencies ${measure.id}`,
-      'currencies',
-      `“${values.print(caption)(all)}” adds up amounts of ${Number(found.units)} currencies.`,
-      level.fields.has(currency)
+    remarks.count(`currencies ${measure.id} ${block.id}`, {
+      kind: 'currencies',
+      block: block.id,
+      part: 'block',
+      sentence: `“${values.print(caption)(all)}” adds up amounts of ${Number(found.units)} currencies.`,
+      remedies: level.fields.has(currency)
         ? [{ label: 'One line per currency', edit: 'setField', args: [`${level.name}.${field.path}`, { currency }] }]
         : [],
-    )
+    })
   }
 }

@@ -4,9 +4,7 @@ import { array, boolean, mixed, number, object, string } from 'yup'
 import { formula, hex, hexFault, identifier, name, plain, points } from '../checks'
 import { type AxisGroup, axisGroupSchema } from './crosstab'
 
-export const chartForms = [
-  ...(['bars', 'stacked', 'shares', 'lines', 'areas', 'points', 'pie', 'ring', 'steps', 'falling'] as const),
-] as const
+export const chartForms = ['bars', 'stacked', 'shares', 'lines', 'areas', 'points', 'pie', 'ring', 'steps', 'falling'] as const
 export type ChartForm = (typeof chartForms)[number]
 export const seriesForms = ['bars', 'lines', 'areas', 'points'] as const
 
