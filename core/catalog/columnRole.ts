@@ -3,9 +3,31 @@
  * something and never added up, as little as `percent`; `position` is the place of a line; `period` a year or month as a number; `flag`
  * a yes or no; `system` what the database writes for itself.
  */
-export const columnRoles = [
-  ...(['key', 'number', 'code', 'name', 'date', 'moment', 'status', 'text', 'amount', 'quantity', 'rate', 'percent', 'position'] as const),
-  ...(['period', 'unit', 'currency', 'language', 'picture', 'note', 'flag', 'address', 'postcode', 'place', 'country'] as const),
-  ...(['taxNumber', 'contact', 'system'] as const),
-] as const
-export type ColumnRole = (typeof columnRoles)[number]
+export type ColumnRole =
+  | 'key'
+  | 'number'
+  | 'code'
+  | 'name'
+  | 'date'
+  | 'moment'
+  | 'status'
+  | 'text'
+  | 'amount'
+  | 'quantity'
+  | 'rate'
+  | 'percent'
+  | 'position'
+  | 'period'
+  | 'unit'
+  | 'currency'
+  | 'language'
+  | 'picture'
+  | 'note'
+  | 'flag'
+  | 'address'
+  | 'postcode'
+  | 'place'
+  | 'country'
+  | 'taxNumber'
+  | 'contact'
+  | 'system'

@@ -16,7 +16,7 @@ export const numberWords: RoleWords = [
     'position',
     words(
       'lineno linenum linenumber linenr pos posnr position posicion posicao zeile zeilennr renglon',
-      'seq sequence sort sortorder ordinal rank step version level row rowno laufnr',
+      'seq sequence sort sortorder ordinal rank step version row rowno laufnr',
     ),
   ],
   [
@@ -61,6 +61,14 @@ export const numberWords: RoleWords = [
   ['number', words('number no nr num nummer numero folio belegnr belegnummer rechnungsnr rechnungsnummer')],
   ['code', words('code cod codigo kennung kuerzel ref postcode zip plz barcode ean gtin phone telefon')],
 ]
+
+/** Numbers that name something by the word that they end with, or (Spanish and Portuguese) begin with. */
+export const namingWords = {
+  number: words('no nr num number nummer numero folio reference ref'),
+  firstNumber: words('numero nro folio'),
+  code: words('code cod codigo kennung postcode zip plz barcode ean gtin phone telefon account konto cuenta conta'),
+  firstCode: words('codigo cod cuenta conta'),
+}
 
 /** Said of a text. */
 export const textWords: RoleWords = [

@@ -1,4 +1,4 @@
-import { firstDates, keyWords, lineWords, numberWords, type RoleWords, systemWords, taxWords, textWords } from './roleWords'
+import { firstDates, keyWords, lineWords, namingWords, numberWords, type RoleWords, systemWords, taxWords, textWords } from './roleWords'
 import type { ColumnRole } from './columnRole'
 import { isKeyColumn } from './relations'
 import type { CatalogColumn, CatalogTable, TableCatalog } from './types'
@@ -87,7 +87,8 @@ function roleOf(
     case 'number': {
       if (key || own.at(-1) === 'id' || speaksOf(own.slice(-1), keyWords))
         return !points && (said(own, numberWords) === 'position' || (own.length === 1 && lineWords.includes(own[0]!))) ? 'position' : 'key'
-      const found = said(own, numberWords) ?? said(comment, numberWords)
+      const whole = !column.scale
+      const found = headRole(own, whole) ?? figureRole(own, whole) ?? headRole(comment, whole) ?? figureRole(comment, whole)
       return numberRole(found, [...own, ...comment], table, column, look)
     }
     default: {
@@ -107,6 +108,24 @@ function roleOf(
         : 'text'
     }
   }
+}
+
+const positionWords = numberWords.filter(([role]) => role === 'position')
+/** What a number names by its last word (`tax_number`, `debit_account_no`), which in Spanish and Portuguese comes first. */
+function headRole(words: readonly string[], whole: boolean): ColumnRole | undefined {
+  if (!whole) return undefined
+  const [first, last] = [words[0] ?? '', words.at(-1) ?? '']
+  // the number of a line is its place
+  if (said(words, positionWords)) return 'position'
+  if (namingWords.number.includes(last) || namingWords.firstNumber.includes(first)) return 'number'
+  if (namingWords.code.includes(last) || namingWords.firstCode.includes(first)) return 'code'
+  // the order of something, not what is on order
+  return last === 'order' && words.at(-2) !== 'on' ? 'number' : undefined
+}
+
+/** What a figure is by any of its words; one with decimals is no place, year or name. */
+function figureRole(words: readonly string[], whole: boolean): ColumnRole | undefined {
+  return said(words, whole ? numberWords : numberWords.filter(([role]) => !['position', 'period', 'number', 'code'].includes(role)))
 }
 
 function numberRole(

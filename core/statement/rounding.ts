@@ -117,7 +117,7 @@ export function spread(values: readonly Decimal[], target: Decimal, scale: numbe
 
 /** A figure in thousands is divided by 10 to this power. */
 export const scalePowers = { units: 0, thousands: 3, millions: 6 } as const
-export export const moved = (value: Decimal, power: number): Decimal => (power ? { units: value.units, scale: value.scale + power } : value)
+export const moved = (value: Decimal, power: number): Decimal => (power ? { units: value.units, scale: value.scale + power } : value)
 export const isPercent = ({ column }: StandingColumn) => column.kind === 'percent' || column.kind === 'share'
 export const signed = (value: Decimal, by: 1 | -1) => (by === 1 ? value : negate(value))
 /** A line made ready: which accounts it takes, and what its formula works out from other lines. */

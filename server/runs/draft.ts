@@ -20,8 +20,8 @@ import type { Store } from '../store/store'
 import { wholeAt } from './ask'
 import { RunError } from './input'
 
-/** Guesses that are tried for a draft, and how long one statement may take, in milliseconds. */
-const [mostGuesses, timeLimit] = [24, 4000]
+/** Guesses that are tried for a draft; how long one statement may take, and all guesses and all looks each, in milliseconds. */
+const [mostGuesses, timeLimit, allTime] = [24, 3000, 6000]
 
 /**
  * Drafts a report from a table: its first rows and those of the tables around it are looked at, and relations that are only guessed are
@@ -41,7 +41,9 @@ export async function makeDraft(
     const tried = await tryGuesses(snapshot, schema, catalog, order.table, [...new Set(near)])
     const more: Catalog = tried.length ? { ...catalog, foreignKeys: [...catalog.foreignKeys, ...tried] } : catalog
     const looks = new Map<string, TableLook>()
+    const end = Date.now() + allTime
     for (const name of tablesToLook(new Tables(more), order.table)) {
+      if (Date.now() > end) break
       try {
         const table = own.find(name)!
         looks.set(name, readLook(table, await snapshot.query(lookQuery(table, schema), { timeLimit })))
@@ -80,7 +82,9 @@ async function tryGuesses(
     )
   const all = [...guesses.map(guess => ({ from: table, guess })), ...further]
   const found: ForeignKey[] = []
+  const end = Date.now() + allTime
   for (const { from, guess } of all.slice(0, mostGuesses)) {
+    if (Date.now() > end) break
     const key = keyOfGuess(from, guess)
     if (found.some(each => each.name === key.name)) continue
     const side = (name: string) => sql`${sql.identifier(schema)}.${sql.identifier(name)}`

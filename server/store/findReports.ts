@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache'
 import type { LibraryHit } from '../../core/api/answers'
 import { kindOf } from '../../core/compose/blocks/registry'
 import type { ReportDefinition } from '../../core/definition/report'
@@ -19,22 +20,37 @@ const tablesRead = (definition: ReportDefinition): string[] => [
 const textsOn = (definition: ReportDefinition): string[] =>
   definition.layouts.flatMap(layout => blocksOf(layout).flatMap(block => kindOf(block).wordings(block).texts))
 
+/** What can be found of versions, which never change: their definitions are read and checked once. */
+const known = new LRUCache<string, { tables: string[]; texts: string[] }>({ max: 5000 })
+
+async function wordsIn(context: Context, store: Store, id: string, version: number): Promise<{ tables: string[]; texts: string[] }> {
+  const key = `${id} ${version}`
+  let found = known.get(key)
+  if (!found) {
+    const definition = await store.version(context, id, version)
+    known.set(key, (found = { tables: tablesRead(definition), texts: textsOn(definition) }))
+  }
+  return found
+}
+
 /** Reports whose name, tables or texts hold some words, with what was found; case and accents do not matter. Names come first. */
 export async function findReports(context: Context, store: Store, search: string): Promise<LibraryHit[]> {
   const words = folded(search).split(/\s+/).filter(Boolean)
   if (!words.length) return []
   const holds = (text: string) => words.every(word => folded(text).includes(word))
   const all = (await store.library(context)).flatMap(shelf => shelf.reports)
-  const hits = await Promise.all(
-    all.map(async ({ id, name, version }): Promise<LibraryHit[]> => {
-      if (holds(name)) return [{ id, why: 'name', what: name }]
-      const definition = await store.version(context, id, version)
-      const table = tablesRead(definition).find(each => holds(each.replaceAll('_', ' ')) || holds(each))
-      if (table) return [{ id, why: 'table', what: table }]
-      const text = textsOn(definition).find(holds)
-      return text === undefined ? [] : [{ id, why: 'text', what: text.length > 80 ? `${text.slice(0, 79)}…` : text }]
-    }),
-  )
+  const hits: LibraryHit[] = []
+  for (const { id, name, version } of all) {
+    if (holds(name)) {
+      hits.push({ id, why: 'name', what: name })
+      continue
+    }
+    const { tables, texts } = await wordsIn(context, store, id, version)
+    const table = tables.find(each => holds(each.replaceAll('_', ' ')) || holds(each))
+    const text = table === undefined ? texts.find(holds) : undefined
+    if (table !== undefined) hits.push({ id, why: 'table', what: table })
+    else if (text !== undefined) hits.push({ id, why: 'text', what: text.length > 80 ? `${text.slice(0, 79)}…` : text })
+  }
   const order = { name: 0, table: 1, text: 2 }
-  return hits.flat().sort((a, b) => order[a.why] - order[b.why])
+  return hits.sort((a, b) => order[a.why] - order[b.why])
 }

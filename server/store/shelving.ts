@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, asc, count, desc, eq, isNotNull, isNull, lt } from 'drizzle-orm'
+import { and, asc, count, desc, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm'
 import type { Context } from '../access/context'
 import { StoreError } from './records'
 import { pinnedRows, refreshAddresses, reports, savedAnswers, shelves, versions } from './schema'
@@ -96,12 +96,16 @@ export class Shelving {
     await this.number(change, rest)
   }
 
-  private async number(change: Database, ids: readonly string[]): Promise<void> {
-    for (const [at, id] of ids.entries())
-      await change
-        .update(reports)
-        .set({ place: at + 1 })
-        .where(eq(reports.id, id))
+  private async number(change: Database, ids: readonly string[], table: typeof reports | typeof shelves = reports): Promise<void> {
+    if (!ids.length) return
+    const list = sql.join(
+      ids.map(id => sql`${id}::text`),
+      sql`, `,
+    )
+    await change
+      .update(table)
+      .set({ place: sql`array_position(array[${list}], ${table.id})` })
+      .where(inArray(table.id, [...ids]))
   }
 
   /** What stands on a report and stops with it. */
@@ -177,11 +181,11 @@ export class Shelving {
       if (!to.move) return
       const rest = all.filter(each => each.id !== id)
       rest.splice(Math.max(0, Math.min(rest.length, at + to.move)), 0, all[at]!)
-      for (const [place, each] of rest.entries())
-        await change
-          .update(shelves)
-          .set({ place: place + 1 })
-          .where(eq(shelves.id, each.id))
+      await this.number(
+        change,
+        rest.map(each => each.id),
+        shelves,
+      )
     })
   }
 

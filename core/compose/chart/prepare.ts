@@ -26,7 +26,7 @@ export interface PreparedChart extends PreparedBlock {
 }
 
 /** A chart's own groups and measures, as the crosstab that they would be. */
-export function crosstabOfChart(block: ChartBlock, level: string): CrosstabBlock {
+function crosstabOfChart(block: ChartBlock, level: string): CrosstabBlock {
   return {
     kind: 'crosstab',
     id: block.id,

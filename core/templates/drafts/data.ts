@@ -2,7 +2,7 @@ import { accountWords } from '../../catalog/roleWords'
 import type { Relation } from '../../catalog/relations'
 import { singular } from '../../catalog/relations'
 import { wordsOf } from '../../catalog/roles'
-import { columnCaption, readable } from '../../catalog/types'
+import { readable } from '../../catalog/types'
 import type { DataSetDefinition, FieldSettings, LevelDefinition, RelatedDefinition } from '../../definition/levels'
 import { freeId } from '../../definition/names'
 import type { Tables } from './tables'
@@ -167,7 +167,6 @@ export function shownFields(tables: Tables, table: string, records: readonly Rel
     // a document's own number and day stay, whatever the first rows hold
     return role === 'number' || role === 'date' || tables.says(table, name)
   })
-  // amounts of one currency are not told beside it
   const found = keep.map(([name]) => name)
   return found.length ? found : (tables.find(table)?.columns ?? []).slice(0, 1).map(column => column.name)
 }
@@ -210,10 +209,4 @@ function orderOf(tables: Tables, table: string): LevelDefinition['sort'] {
     ...tables.of(table, 'name').slice(0, 1),
   ]
   return by.slice(0, tables.of(table, 'position').length ? 1 : 2).map(field => ({ field, descending: false }))
-}
-
-/** Caption of a column as drafts print it. */
-export const captionOf = (tables: Tables, table: string, column: string): string => {
-  const found = tables.find(table)?.columns.find(each => each.name === column)
-  return found ? columnCaption(found) : readable(column)
 }

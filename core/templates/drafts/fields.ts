@@ -224,7 +224,7 @@ export const stretches = ({ field, role }: DraftField) =>
   field.type === 'text' && (role === undefined || ['name', 'text', 'note', 'address'].includes(role))
 
 /** Does it stand at the right of its column? */
-export const standsRight = ({ field, role }: DraftField) => field.type === 'number' && (role === undefined || rightRoles.includes(role))
+const standsRight = ({ field, role }: DraftField) => field.type === 'number' && (role === undefined || rightRoles.includes(role))
 
 /** Columns of fields with widths as drafted; `totalled` are the fields whose sums stand under them. */
 export function draftColumns(tables: Tables, fields: readonly DraftField[], totalled: (each: DraftField) => boolean): PlainColumn[] {

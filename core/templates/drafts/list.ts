@@ -171,7 +171,7 @@ export function listBlocks(
 }
 
 /** Totals at the end of a table; what they are stands in the first column that has none. */
-export function withEnd(table: TableBlock, totals: Readonly<Record<string, string>>): TableBlock {
+function withEnd(table: TableBlock, totals: Readonly<Record<string, string>>): TableBlock {
   if (!Object.keys(totals).length) return table
   const label = labelColumn(table.columns, column => !!totals[column.id])
   return {

@@ -19,8 +19,11 @@ export class Tables {
     return findTable(this.catalog, table)
   }
 
+  private readonly known = new Map<string, Map<string, ColumnRole>>()
   roles(table: string): Map<string, ColumnRole> {
-    return tableRoles(this.catalog, table, this.looks.get(table))
+    let found = this.known.get(table)
+    if (!found) this.known.set(table, (found = tableRoles(this.catalog, table, this.looks.get(table))))
+    return found
   }
 
   role(table: string, column: string): ColumnRole | undefined {

@@ -43,6 +43,52 @@ it('the demo: prices, rates, per cents and days are never measures; amounts and 
   expect(of('supplier_bill_lines', 'position')).toEqual(['line_no'])
 })
 
+describe('numbers that name something are never measures, whatever stands before their last word', () => {
+  const role = (name: string, scale: number) =>
+    tableRoles(
+      {
+        tables: [
+          {
+            schema: '',
+            name: 'sheet',
+            primaryKey: [],
+            rowEstimate: 0,
+            columns: [
+              { name: 'other', type: 'text', databaseType: 'text', required: false },
+              { name, type: 'number', databaseType: 'numeric', scale, required: false },
+            ],
+          },
+        ],
+        foreignKeys: [],
+      },
+      'sheet',
+    ).get(name)
+  it.each([
+    'tax_number',
+    'credit_note_no',
+    'debit_account',
+    'discount_code',
+    'salesOrderNo',
+    'numero_factura',
+    'codigo_impuesto',
+    'BELEG_NR',
+  ])('%s', name => expect(['number', 'code']).toContain(role(name, 0)))
+  it.each([
+    ['sales_year', 'period', 0],
+    ['sales_last_year', 'amount', 2],
+    ['budget_month', 'amount', 2],
+    ['stock_level', 'quantity', 0],
+    ['quantity_on_order', 'quantity', 3],
+    ['sort_order', 'position', 0],
+    ['line_no', 'position', 0],
+    ['purchase_order', 'number', 0],
+    ['no_of_guests', 'quantity', 0],
+    ['balance', 'amount', 2],
+    ['unit_price', 'rate', 4],
+    ['vat_rate', 'percent', 2],
+  ] as const)('%s is %s', (name, expected, scale) => expect(role(name, scale)).toBe(expected))
+})
+
 it('what a column holds decides where its name says nothing', async () => {
   const [{ catalog }] = foreign.slice(-1) as [(typeof foreign)[number]]
   const look = (more: object) => ({ rows: 100, empty: 0, distinct: 100, longest: 'x', ...more })

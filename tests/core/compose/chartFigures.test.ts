@@ -51,7 +51,8 @@ describe('parts of a whole', () => {
     const factor = '987654321987.6543'
     const { labels, notices } = await drawn({ measures: measure(`sum(base) * ${factor}`, '#,##0.000000') })
     const goods = await rows(
-      `select coalesce(c.name, 'Other goods') as name, (sum(${base}) * ${factor})::text as sales ${from} group by 1 order by sum(${base}) desc`,
+      `select coalesce(c.name, 'Other goods') as name, (sum(${base}) * ${factor})::text as sales
+         ${from} group by 1 order by sum(${base}) desc`,
     )
     const [rest] = await rows(
       `select (sum(${base}) * ${factor})::text as sales ${from} and coalesce(c.name, 'Other goods') not in (${goods
