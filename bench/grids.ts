@@ -133,12 +133,7 @@ export async function grids(): Promise<void> {
     await tab.waitForTimeout(1500)
     const painted = await paintedEdits(
       tab,
-      [
-        ['setAfter', 'chart', 4],
-        ['setLayout', 'Standard', { theme: 'banded' }],
-        ['undo'],
-        ['undo'],
-      ],
+      [['setAfter', 'chart', 4], ['setLayout', 'Standard', { theme: 'banded' }], ['undo'], ['undo']],
       9,
     )
     note('a chart of 10,000 points on the sheet, key to painted page', `median ${ms(median(painted))}`, '≤ 50 ms', median(painted) <= 50)

@@ -27,7 +27,7 @@ const plan = planDataSet({
 const before = process.memoryUsage().rss
 const began = performance.now()
 let [rows, memory] = [0, 0]
-for await (const chunk of readRecords(plan, plainFetch(remoteReading(ports)), { chunk: 2500 })) {
+for await (const chunk of readRecords(plan, plainFetch({ own: remoteReading(ports.asks) }), { chunk: 2500 })) {
   rows += chunk.records.levels[1]!.count
   memory = Math.max(memory, process.memoryUsage().rss - before)
 }

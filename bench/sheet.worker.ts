@@ -17,7 +17,7 @@ import type { DataRecords } from '../core/value/records'
 import { toNumber } from '../core/value/decimal'
 import { openEstante } from '../server/estante'
 import { planRun } from '../server/runs/execute'
-import { readyRun } from '../server/runs/input'
+import { readyRun } from '../server/runs/ready'
 import { columnLetter, XlsxWriter } from '../server/runs/formats/xlsx'
 import { groupedLines } from './groups'
 

@@ -6,6 +6,7 @@ import { withLetterhead } from '../core/definition/edits/layout'
 import { type Context, ownContext } from './access/context'
 import { projectRoot } from './root'
 import { answeredLabels, choiceProblems } from './runs/choices'
+import { nestedInputs } from './runs/nested/resolve'
 import { readElsewhere } from './runs/elsewhere'
 import { RunError, type RunInput } from './runs/input'
 import { Planner } from './runs/planner'
@@ -38,13 +39,13 @@ export interface Estante {
   planner: Planner
   runs: RunRegistry
   miniatures: Miniatures
-  /** all that a run needs to know; `version` names the definition, where it is one that is kept */
+  /** all that a run needs to know; `version` names the definition, where it is one that is kept, and `report` the report by its id */
   input: (
     context: Context,
     name: string,
     definition: ReportDefinition,
     answers: Record<string, string>,
-    more?: { dataSet?: number; version?: string },
+    more?: { dataSet?: number; version?: string; report?: string },
   ) => Promise<RunInput>
   /** the same, once each answer is known to be among its choices @throws RunError */
   checkedInput: (
@@ -110,6 +111,10 @@ export interface EstanteOptions {
   impatient?: boolean
 }
 
+/** What tells nested reports from what they are at another time. */
+const versionsOf = (nested: RunInput['nested']): string[] =>
+  Object.values(nested ?? {}).flatMap(each => [each.definitionVersion ?? '', ...versionsOf(each.nested)])
+
 /** Files of runs whose process is gone: nothing else in the folder is touched. */
 function clearRuns(folder: string): void {
   if (!existsSync(folder)) return
@@ -173,9 +178,11 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     if (options.watch) await watches.renew()
     // a source that is away does not keep the library closed
     await Promise.all(ready.filter((_, at) => !options.impatient || !opened[at]!.made()))
-    const input: Estante['input'] = async (context, name, definition, answers, { dataSet, version } = {}) => {
+    const input: Estante['input'] = async (context, name, definition, answers, { dataSet, version, report } = {}) => {
       const source = sources.get(definition.dataSets[dataSet ?? 0]?.source ?? '')
       const [{ catalog, version: catalogVersion }, letterhead] = await Promise.all([sources.catalog(source.id), store.letterhead(context)])
+      const id = report ?? version?.split(' ')[0]
+      const nested = dataSet ? undefined : await nestedInputs(context, { store, sources, planner }, definition, id ? [{ id, name }] : [])
       const elsewhere = await readElsewhere(context, sources, { definition, answers, today: source.clock(), calendar: catalog.calendar })
       const plain: RunInput = {
         name,
@@ -186,8 +193,11 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
         catalogVersion,
         schema: source.schema,
         today: source.clock(),
-        ...(version ? { definitionVersion: [version, letterhead.version, elsewhere?.version ?? ''].join(' ').trim() } : {}),
+        ...(version
+          ? { definitionVersion: [version, letterhead.version, elsewhere?.version ?? '', ...versionsOf(nested)].join(' ').trim() }
+          : {}),
         ...(elsewhere ? { elsewhere: elsewhere.rows } : {}),
+        ...(nested ? { nested } : {}),
         ...(dataSet ? { dataSet } : {}),
       }
       return { ...plain, labels: await answeredLabels(context, { sources, planner }, plain) }

@@ -1,8 +1,9 @@
 import { ledgerAskers, statementsOf } from '../../core/model/ledger'
+import { nestedReads } from '../../core/model/nested'
 import { defineStore } from 'pinia'
 import type { Catalog } from '../../core/books/catalog'
 import { modelOf } from '../../core/compose/assemble'
-import { readEnvelope } from '../../core/value/envelope'
+import { readRecordsOf } from '../../core/value/nestedEnvelope'
 import type { DataRecords } from '../../core/value/records'
 import { layoutNamed } from '../../core/definition/walk'
 import type { PanelBlock } from '../../core/definition/blocks/panel'
@@ -27,8 +28,8 @@ export interface Rows {
 }
 /** Rows as they come from the server: see packEnvelope. */
 export function unpackRows(bytes: Uint8Array<ArrayBuffer>): Rows {
-  const { head, levels } = readEnvelope<Omit<Rows, 'records' | 'bytes'>>(bytes)
-  return { ...head, records: { levels }, bytes }
+  const { head, records } = readRecordsOf<Omit<Rows, 'records' | 'bytes'>>(bytes)
+  return { ...head, records, bytes }
 }
 interface Loaded {
   id: string
@@ -198,7 +199,8 @@ export const useReport = defineStore('report', () => {
     const statements = statementsOf(definition.value)
     const roots = dataSets.map(dataSet => dataSet.root)
     const askers = ledgerAskers(definition.value)
-    const from = [tables, parameters, ...roots, ...statements, ...askers]
+    const nested = nestedReads(definition.value)
+    const from = [nested, tables, parameters, ...roots, ...statements, ...askers]
     if (keyed?.from.length !== from.length || keyed.from.some((each, at) => each !== from[at])) {
       const read = statements.map(block => [
         block.columns.map(({ kind, span, repeat, version, branches, departments }) => [
@@ -214,7 +216,10 @@ export const useReport = defineStore('report', () => {
         block.lines.some(line => line.departments?.length),
       ])
       const asked = askers.slice(statements.length)
-      keyed = { from, text: JSON.stringify([roots, tables, read, asked, parameters.map(({ label: _, help: __, ...rest }) => rest)]) }
+      keyed = {
+        from,
+        text: JSON.stringify([nested, roots, tables, read, asked, parameters.map(({ label: _, help: __, ...rest }) => rest)]),
+      }
     }
     return keyed.text
   })

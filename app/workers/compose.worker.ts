@@ -5,7 +5,9 @@ import { type AssembledReport, assembleReport, usedFields } from '../../core/com
 import { type ComposeOptions, Composer } from '../../core/compose/flow'
 import { Values } from '../../core/compose/values'
 import { shared } from '../../core/definition/share'
-import { readEnvelope } from '../../core/value/envelope'
+import { type SentNested, takenNested } from '../../core/compose/nested/sent'
+import type { NestedReports } from '../../core/compose/nested/reports'
+import { readRecordsOf } from '../../core/value/nestedEnvelope'
 import type { Box, Page } from '../../core/compose/page'
 import { textWidth } from '../../core/compose/fonts'
 import { folded } from '../../core/value/text'
@@ -85,7 +87,7 @@ export type ComposeReply =
   /** `page` is −1 where nothing was found */
   | { kind: 'found'; turn: number; page: number; box?: Box }
 
-let rows: { records: DataRecords; catalog: Catalog; today: number; labels?: Labels } | undefined
+let rows: { records: DataRecords; catalog: Catalog; today: number; labels?: Labels; nested?: NestedReports } | undefined
 let work:
   | {
       turn: number
@@ -113,7 +115,8 @@ self.onmessage = ({ data }: MessageEvent<ComposeRequest>) => {
     const { kind: _, rows: packed, ...around } = data
     // a catalog that says the same is the one that is known: what was made ready for it stays
     const catalog = shared(rows?.catalog, data.catalog)
-    rows = { ...around, catalog, records: { levels: readEnvelope(packed).levels } }
+    const { head, records } = readRecordsOf<{ reports?: Record<string, SentNested> }>(packed)
+    rows = { ...around, catalog, records, ...(head.reports ? { nested: takenNested(head.reports, catalog) } : {}) }
     work = counted = undefined
   } else if (data.kind === 'compose') compose(data)
   else if (data.kind === 'trace') trace(data)
@@ -135,7 +138,7 @@ let worked: { from: readonly unknown[]; values: Values } | undefined
 
 function valuesFor(report: AssembledReport, records: DataRecords, options: ComposeOptions): Values {
   const { language } = report.layout
-  const from = [records, options.levels, options.parameters, options.calendar, options.today, options.tieOuts, language]
+  const from = [records, options.levels, options.parameters, options.calendar, options.today, options.tieOuts, options.nested, language]
   if (!worked || worked.from.some((each, at) => each !== from[at])) {
     worked = { from, values: new Values(language, options) }
     worked.values.use(records)
@@ -148,7 +151,7 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
   const start = performance.now()
   if (!rows) return
   try {
-    const { records, catalog, today, labels } = rows
+    const { records, catalog, today, labels, nested } = rows
     const calendar = catalog.calendar ? { calendar: catalog.calendar } : {}
     const definition = (known = shared(known, request.definition))
     const report = assembleReport(definition, catalog, 0, request.layout)
@@ -172,6 +175,7 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
       trace: standings,
       printed: request.printed,
       ...(request.tieOuts ? { tieOuts: request.tieOuts } : {}),
+      ...(nested ? { nested } : {}),
     }
     let composing: Composer | undefined
     const source = function* (pageCount?: number, dry = false): Generator<Page> {

@@ -4,6 +4,7 @@ import type { ParameterType } from '../definition/parameters'
 import type { LayoutDefinition, ReportDefinition } from '../definition/report'
 import { layoutNamed } from '../definition/walk'
 import { ledgerAskers } from '../model/ledger'
+import { nestedAskers } from '../model/nested'
 import { type LevelTree, tickedFields } from '../model/levels'
 import { reportModel, type ReportModel } from '../model/model'
 import { prepareLayout } from './prepare'
@@ -28,7 +29,7 @@ const keptModels = 8
 /** The model of a report's data sets: the same one as long as nothing of them changes, however often its layouts are edited. */
 export function modelOf(definition: ReportDefinition, catalog: Catalog): ReportModel {
   const { dataSets, tables, parameters } = definition
-  const from = [catalog, dataSets, tables, parameters, ...ledgerAskers(definition)]
+  const from = [catalog, dataSets, tables, parameters, ...ledgerAskers(definition), nestedAskers(definition)]
   const found = models.find(each => each.from.length === from.length && each.from.every((part, at) => part === from[at]))
   const kept = found ?? { from, model: reportModel(definition, catalog) }
   models = [kept, ...models.filter(each => each !== found)].slice(0, keptModels)

@@ -5,6 +5,7 @@ import { plainText } from '../value/plain'
 import type { DataRecords } from '../value/records'
 import { kindOf } from './blocks/registry'
 import type { LayoutNotice } from './notices'
+import { InnerFlow } from './nested/flow'
 import type { Page } from './page'
 import { drawPanel, measurePanel } from './panel'
 import { Paper, type PaperOptions } from './paper'
@@ -12,6 +13,19 @@ import type { Flow } from './place'
 import type { PreparedBlock, PreparedLayout, PreparedPanel } from './prepared'
 import { Remarks } from './remarks'
 import { type ValueOptions, Values } from './values'
+
+/** Blocks in their order, each with the empty space under it; one whose rule does not hold leaves no gap (rule 19). */
+function* composeBlocks(flow: Flow, list: readonly PreparedBlock[], at: Standing): Generator<Page> {
+  const { paper } = flow
+  for (const prepared of list) {
+    if (prepared.showWhen && !flow.values.holds(prepared.showWhen, at)) continue
+    yield* kindOf(prepared).compose(prepared, at, flow)
+    const within = prepared.inner ? flow.trailing : 0
+    const under = paper.page && !paper.fresh ? prepared.block.after : 0
+    paper.y += under
+    flow.trailing = within + under
+  }
+}
 
 export type ComposeOptions = ValueOptions & PaperOptions
 
@@ -28,6 +42,7 @@ export class Composer implements Flow {
   /** the next page carries them: the name of the record that begins there, and that of its document */
   label: string | undefined
   documentName: string | undefined
+  trailing = 0
 
   /** `values` may be those of a composer before this one, over the same records, answers and levels: what they have worked out is kept. */
   constructor(
@@ -57,14 +72,16 @@ export class Composer implements Flow {
     yield* this.paper.drain()
   }
 
-  /** Blocks in their order, each with the empty space under it; one whose rule does not hold leaves no gap (rule 19). */
-  *blocks(list: readonly PreparedBlock[], at: Standing): Generator<Page> {
-    const { paper } = this
-    for (const prepared of list) {
-      if (prepared.showWhen && !this.values.holds(prepared.showWhen, at)) continue
-      yield* kindOf(prepared).compose(prepared, at, this)
-      if (paper.page && !paper.fresh) paper.y += prepared.block.after
-    }
+  blocks(list: readonly PreparedBlock[], at: Standing): Generator<Page> {
+    return composeBlocks(this, list, at)
+  }
+
+  inside(layout: PreparedLayout, values: Values): Flow {
+    return new InnerFlow(layout, values, this.paper, composeBlocks)
+  }
+
+  noticedIn(block: string, name: string, remarks: Remarks): void {
+    this.remarks.take(block, name, remarks)
   }
 
   /** What has been noticed so far on layout and data. */

@@ -8,6 +8,7 @@ import type { GridCell, GridColumns, GridEvent, GridFlow, GridRow } from './grid
 import { bodyWidth } from './paperSize'
 import type { Place } from './place'
 import type { PreparedBlock, PreparedCell, PreparedLayout, PreparedRow, PreparedTable } from './prepared'
+import { Remarks } from './remarks'
 import { styled } from './table/looks'
 import type { Frame, Piece } from './table/pieces'
 import { onlyValue, patternOf } from './text'
@@ -24,13 +25,17 @@ function gridColumns(layout: PreparedLayout, place?: Place): GridColumns {
     if (table.columns.length > (most?.columns.length ?? 0)) most = table
     for (const row of table.rows) if (row.nested) take(row.nested)
   }
-  const visit = (list: readonly PreparedBlock[]): void =>
+  const visit = (list: readonly PreparedBlock[], x: number, at: Place | undefined): void =>
     list.forEach(block => {
-      const table = kindOf(block).columns?.(block, place)
-      if (table) take(table)
-      visit(block.inner ?? [])
+      const { columns, others } = kindOf(block)
+      const table = columns?.(block, at)
+      if (table) take(x ? { ...table, columns: table.columns.map(column => ({ ...column, x: column.x + x })) } : table)
+      visit(block.inner ?? [], x, at)
+      const nested = at && others?.(block, at)
+      // what a nested report prints is known, not what it makes of its records
+      if (nested) visit(nested.blocks, x + nested.x, undefined)
     })
-  visit(layout.blocks)
+  visit(layout.blocks, 0, place)
   const half = bodyWidth(layout.page) / 2
   if (!most) return { x: [0, half], width: [half, half] }
   const columns = most.columns.map(({ x, width, column }) => ({ x, width: column.fit ? Math.max(width, 64) : width }))
@@ -47,14 +52,17 @@ export function gridDepth(blocks: readonly PreparedBlock[]): number {
 /** The rows of a layout over some records, as a sheet holds them: page tops once, no page feet, titles once per table. */
 export class GridMaker implements GridFlow {
   columns: GridColumns
-  private instance = 0
+  private instances = { last: 0 }
   private tops = false
+  /** of a report that is nested in another: the block in which it stands */
+  private nestedIn = ''
   /** `texts` asks for the printed text of values too, which takes its time */
   constructor(
     readonly composer: Place,
     private readonly texts = false,
+    columns?: GridColumns,
   ) {
-    this.columns = gridColumns(composer.layout)
+    this.columns = columns ?? gridColumns(composer.layout)
   }
 
   get layout(): PreparedLayout {
@@ -87,12 +95,22 @@ export class GridMaker implements GridFlow {
     yield this.blank()
   }
 
+  /** Its rows go into the same columns; its documents begin none, and its tables are none of those around it. */
+  inside(block: string, x: number, layout: PreparedLayout, values: Values): GridFlow {
+    const { paper } = this.composer
+    const place: Place = { layout, values, paper, remarks: new Remarks(values, paper), rowKey: () => undefined }
+    const inner = new GridMaker(place, this.texts, { x: this.columns.x.map(each => each - x), width: this.columns.width })
+    inner.instances = this.instances
+    inner.nestedIn = `${this.nestedIn}${block}/`
+    return inner
+  }
+
   blank(): GridEvent {
     return { row: { kind: 'panel', cells: [], depth: 0, nodes: [] } }
   }
 
   *document(name: string, at: Standing): Generator<GridEvent> {
-    yield { document: name }
+    if (!this.nestedIn) yield { document: name }
     if (this.tops) yield* this.pageTop(at)
   }
 
@@ -137,12 +155,12 @@ export class GridMaker implements GridFlow {
     for (const piece of source) {
       const { row } = piece.row
       if (row.kind === 'forward' || row.kind === 'brought') continue
-      const own = places.get(piece.table) ?? { places: this.columnsOf(piece.table), instance: ++this.instance }
+      const own = places.get(piece.table) ?? { places: this.columnsOf(piece.table), instance: ++this.instances.last }
       places.set(piece.table, own)
       if (piece.frame !== frame) ({ nodes, depth } = around((frame = piece.frame)))
       if (piece.table === table && nodes[0] && nodes[0] !== outermost) {
         outermost = nodes[0]
-        yield { group: outermost.label }
+        if (!this.nestedIn) yield { group: outermost.label }
       }
       const level =
         (piece.row.deeper ?? 0) +
@@ -152,7 +170,7 @@ export class GridMaker implements GridFlow {
       yield {
         row: this.tableRow(piece.table, piece.row, piece.at, own.places, {
           depth: depth + level,
-          table: piece.table.block.id,
+          table: this.nestedIn + piece.table.block.id,
           instance: own.instance,
           nodes,
         }),

@@ -69,4 +69,6 @@ export interface GridFlow {
   valued: (typed: Typed, pattern: string | undefined, at: Standing) => Pick<GridCell, 'value' | 'pattern'>
   /** an empty row */
   blank: () => GridEvent
+  /** the flow of a report nested in this one, as it stands in a block, so many points to the right */
+  inside: (block: string, x: number, layout: PreparedLayout, values: Values) => GridFlow
 }

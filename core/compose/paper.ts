@@ -32,14 +32,20 @@ interface LateText {
   style: ResolvedStyle
 }
 
+/** A nested report while it is written: how far to the right it stands, and what it does as it goes over pages. */
+export interface Nesting {
+  x: number
+  leaves: () => void
+  enters: () => void
+}
+
 /**
  * The pages that are written on: a cursor, what is drawn at it, and the break to the next page. Pages come out as soon as their document
  * (the innermost stretch that restarts numbers) is complete; without one, as soon as they are full.
  */
 export class Paper {
   page: Page | undefined
-  /** left edge of the text width, the place of the cursor, and the limits of the body on the current page; points from its top left */
-  left: number
+  /** the place of the cursor, and the limits of the body on the current page; points from its top left */
   y = 0
   bodyTop = 0
   bodyBottom = 0
@@ -54,12 +60,41 @@ export class Paper {
   private number = 0
   private restarts = 0
   private column = 0
+  /** the nested reports that are being written, outer ones first, and how far to the right of their surroundings they stand */
+  private nestings: Nesting[] = []
 
   constructor(
     readonly layout: PreparedLayout,
     readonly options: PaperOptions,
-  ) {
-    this.left = layout.page.margins.left
+  ) {}
+
+  /** Left edge of what blocks can fill. */
+  get left(): number {
+    const { page } = this.layout
+    const columns = this.column && page.columns ? this.column * (bodyWidth(page) + page.columns.gap) : 0
+    return page.margins.left + columns + this.nestings.reduce((sum, each) => sum + each.x, 0)
+  }
+
+  /** A nested report begins: until it ends, nothing is a place of its own on the page, and nothing begins page numbers anew. */
+  nest(nesting: Nesting): void {
+    this.nestings.push(nesting)
+  }
+
+  unnest(): void {
+    this.nestings.pop()
+  }
+
+  /** Writes what stands around the nested reports that are being written. */
+  private outside(write: () => void, nestings: Nesting[] = []): void {
+    const kept = this.nestings
+    this.nestings = nestings
+    write()
+    this.nestings = kept
+  }
+
+  /** The nested reports hear that a page or column ends, or has begun, each as if it were not within itself. */
+  private tell(what: 'leaves' | 'enters'): void {
+    this.nestings.forEach((each, at, all) => this.outside(() => each[what](), all.slice(0, at)))
   }
 
   get dry(): boolean {
@@ -82,26 +117,27 @@ export class Paper {
     this.overall++
     this.number++
     this.column = 0
-    this.left = page.margins.left
     this.page = { width: page.width, height: page.height, overall: this.overall, number: this.number, record: -1, items: [], boxes: [] }
     this.held.push(this.page)
     this.bodyTop = page.margins.top
     this.bodyBottom = page.height - page.margins.bottom
-    this.opening(this.page)
+    this.outside(() => this.opening(this.page!))
     // a page top and foot that leave no room would never end; the body keeps a third of the page
     const least = page.height / 3
     if (this.bodyHeight < least) this.bodyBottom = this.bodyTop + least
     if (this.options.boxes) this.page.bodyBottom = this.bodyBottom
     this.y = this.bodyTop
+    this.tell('enters')
   }
 
   /** Goes on in the next column of the page, or on the next page. */
   *newPage(): Generator<Page> {
     const { page } = this.layout
     if (this.page && page.columns && this.column + 1 < page.columns.count) {
+      this.tell('leaves')
       this.column++
-      this.left = page.margins.left + this.column * (bodyWidth(page) + page.columns.gap)
       this.y = this.bodyTop
+      this.tell('enters')
       return
     }
     this.close()
@@ -113,12 +149,14 @@ export class Paper {
   }
 
   close(): void {
+    if (this.page) this.tell('leaves')
     this.page = undefined
   }
 
   /** A stretch with page numbers of its own begins. */
   restart(): void {
     this.close()
+    if (this.nestings.length) return
     this.settle()
     this.restarts++
     this.number = 0
@@ -126,6 +164,7 @@ export class Paper {
 
   /** It ends: its pages can go. */
   finish(): void {
+    if (this.nestings.length) return
     this.close()
     this.settle()
     this.restarts--
@@ -229,7 +268,7 @@ export class Paper {
     label?: string,
   ): void {
     const { boxes, trace } = this.options
-    if (!boxes) return
+    if (!boxes || this.nestings.length) return
     this.page!.boxes.push({
       block,
       part,

@@ -22,6 +22,12 @@ export interface Flow extends Place {
   /** the next page carries them: the name of the record that begins there, and that of its document */
   label: string | undefined
   documentName: string | undefined
+  /** the empty space that the last of the blocks has left under itself */
+  trailing: number
   /** blocks inside a block, in their order */
   blocks: (list: readonly PreparedBlock[], at: Standing) => Generator<Page>
+  /** the flow of a report nested in this one: its blocks go on the same paper, with values of their own */
+  inside: (layout: PreparedLayout, values: Values) => Flow
+  /** what is noticed in a nested report is told at its block, as that of the report of this name */
+  noticedIn: (block: string, name: string, remarks: Remarks) => void
 }

@@ -91,7 +91,12 @@ export function prepareLayout(layout: LayoutDefinition, levels: readonly LevelIn
   const needsPageCount = some(part => part.is === 'page' && (part.word === 'overallCount' || (part.word === 'count' && !restarts)))
   const streams = blocks.length === 1 && blocks[0]!.streams === true
   const whole = levels.some(({ index, fields }) => [...used[index]!].some(path => isOf(fields.get(path), needsWhole)))
-  const needsAll = !streams || whole || all.formulas.some(needsWhole)
+  const speaksOfAll = whole || all.formulas.some(needsWhole)
+  const needsAll = !streams || speaksOfAll
+  const isParameter = (typed: Typed) => somePart(typed, part => part.is === 'parameter')
+  const asks =
+    all.formulas.some(isParameter) ||
+    levels.some(({ index, fields }) => [...used[index]!].some(path => isOf(fields.get(path), isParameter)))
   return {
     page: { ...layout.page, ...pageSize(layout.page) },
     theme,
@@ -106,6 +111,7 @@ export function prepareLayout(layout: LayoutDefinition, levels: readonly LevelIn
     notices: all.notices,
     used,
     needsAll,
+    plain: !speaksOfAll && !asks && !each.some(block => block.columnsByRecords),
     needsPageCount,
     independent: !needsAll && restarts && !needsPageCount && !some(part => part.is === 'page' && part.word === 'overall'),
   }

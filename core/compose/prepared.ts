@@ -143,6 +143,11 @@ export interface PreparedLayout {
   used: Set<string>[]
   /** a total over the whole report, or a block outside the root's repeat, needs all records at once */
   needsAll: boolean
+  /**
+   * what stands on it is worked out for some of the records as for all of them: no total over the report, no parameter, no columns that the
+   * records make
+   */
+  plain: boolean
   /** page words that are known only when the whole run is composed */
   needsPageCount: boolean
   /** each root record's pages stand by themselves: they are the same whatever comes before */

@@ -189,6 +189,14 @@ export class Remarks {
     this.count(`picture ${block} ${cell}`, { kind: 'picture', block, cell, part: 'item', sentence, remedies: [] })
   }
 
+  /** What was noticed in a nested report, told at its block; each kind of thing once, however often the report stands there. */
+  take(block: string, name: string, inner: Remarks): void {
+    for (const { kind, sentence, block: own, row, cell } of inner.list()) {
+      const key = `nested ${block} ${kind} ${own} ${row ?? ''} ${cell ?? ''}`
+      if (!this.remarks.has(key)) this.count(key, { kind, block, part: 'block', sentence: `In “${name}”: ${sentence}`, remedies: [] })
+    }
+  }
+
   /** What has been noticed so far. */
   list(): LayoutNotice[] {
     return [...this.remarks.values()].map(({ count: _, longest: __, ...notice }) => notice)

@@ -9,6 +9,7 @@ import type { DataRecords } from '../value/records'
 import type { Answer } from '../value/value'
 import { markedLines, type MarkedPart, printRuns, type Run } from './rich'
 import { type CheckedText, compilePart, compileText, type PrintText } from './text'
+import type { NestedReports } from './nested/reports'
 import { pageWordsOf } from './words'
 
 /** What formulas and texts of a layout speak of, beside the records. */
@@ -19,6 +20,8 @@ export interface ValueOptions {
   today: Day
   /** what the tie-outs came to, where they are printed */
   tieOuts?: readonly TieOutResult[]
+  /** reports that are nested in the layout, by block */
+  nested?: NestedReports
 }
 
 /** Works out formulas and prints texts over the records at hand, each compiled once for them and for the language that is spoken. */

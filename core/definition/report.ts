@@ -1,4 +1,5 @@
 import type { TieOut } from './tieOuts'
+import type { HandedTotal } from './handsOut'
 import type { ThemeDefinition } from './style'
 import type { DataSetDefinition } from './levels'
 import type { TableDefinition } from './tables'
@@ -27,6 +28,8 @@ export interface ReportDefinition {
   themes?: ThemeDefinition[]
   /** equalities that must hold at every run */
   tieOuts?: TieOut[]
+  /** totals that a report hands out where it is nested in another */
+  handsOut?: HandedTotal[]
   /** texts in other languages: language, then the text as written, then its translation */
   translations?: Record<string, Record<string, string>>
 }

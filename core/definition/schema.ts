@@ -11,6 +11,7 @@ import { upgraded } from './upgrade'
 import { identifier, name, plain, points, record } from './checks'
 import { tableSchema } from './tables'
 import { themeSchema } from './style'
+import { handsOutSchema } from './handsOut'
 import { figureSchema } from './tieOuts'
 
 /** A definition that cannot be taken in: one sentence. */
@@ -94,6 +95,7 @@ const definition = object({
     .min(1),
   layout: plain,
   themes: array(themeSchema),
+  handsOut: handsOutSchema,
   translations: record(record(plain.defined())),
 }).noUnknown()
 

@@ -94,6 +94,8 @@ export interface FieldInfo {
   inSql?: boolean
   /** a ratio: its totals are worked out from totals of its parts; `forced` by the author */
   ratio?: { of: Typed; forced: boolean }
+  /** a total that a nested report hands out: the block in which it stands */
+  nested?: string
   /** a child total: the child's fields are those of `child`, a level of its own */
   total?: { definition: ChildTotalDefinition; child: LevelInfo; value?: Typed }
 }

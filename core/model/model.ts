@@ -1,6 +1,7 @@
 import type { Catalog } from '../books/catalog'
 import { findTable, readable } from '../catalog/types'
 import { withOpenItems } from './openItems'
+import { nestedPlaces } from './nested'
 import type { CalculatedDefinition, FieldSettings, LevelDefinition, RelatedDefinition } from '../definition/levels'
 import { type ParameterType, parameterTypes } from '../definition/parameters'
 import type { ReportDefinition } from '../definition/report'
@@ -186,11 +187,36 @@ export function reportModel(report: ReportDefinition, source: Catalog): ReportMo
   }
 
   for (const dataSet of definition.dataSets) model.trees.push(treeOf(dataSet.name)!)
+  addHandedOut(model.trees[0], definition)
   definition.tables?.forEach(each => require(`@${each.name}`))
   for (const dataSet of definition.dataSets) require(`@${dataSet.name}`)
   const own = [...model.tables.values()].flatMap(table => (table.kind === 'summary' ? table.tree.problems : []))
   model.trees[0]?.problems.push(...faults, ...own)
   return model
+}
+
+/** Totals that nested reports hand out are fields of the level on which they stand; only layouts can speak of them. */
+function addHandedOut(tree: LevelTree | undefined, definition: ReportDefinition): void {
+  for (const { block, level } of nestedPlaces(definition)) {
+    const own = tree?.levels.find(each => each.name === level)
+    for (const { name, type, scale, format } of own ? (block.totals ?? []) : []) {
+      const path = `${block.id}.${name}`
+      if (own!.fields.has(path)) continue
+      own!.fields.set(path, {
+        level: own!.index,
+        path,
+        type,
+        role: type === 'number' ? 'measure' : type === 'text' ? 'label' : 'other',
+        caption: readable(name),
+        record: '',
+        column: { name, type, databaseType: databaseTypes[type], required: false },
+        inSql: false,
+        nested: block.id,
+        ...(scale === undefined ? {} : { scale }),
+        ...(format ? { format } : {}),
+      })
+    }
+  }
 }
 
 /** All tables that a level and those under it read. */

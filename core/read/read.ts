@@ -10,8 +10,8 @@ import type { DataRecords, LevelRecords } from '../value/records'
 import type { Value } from '../value/value'
 import { compareText } from '../value/text'
 
-/** Runs one statement and gives its rows. */
-export type Fetch = (query: Query) => Promise<Rows>
+/** Runs one statement and gives its rows; `source` is the id of a nested report's source, where that is another than the run's. */
+export type Fetch = (query: Query, source?: string) => Promise<Rows>
 
 export interface ReadOptions {
   /**
@@ -23,6 +23,10 @@ export interface ReadOptions {
   first?: number
   /** at most so many roots (a preview) */
   limit?: number
+  /** numbers by which the roots come before their own order, where they are read all at once */
+  before?: (column: (path: string) => Column, count: number) => Float64Array
+  /** what is read for the records of a chunk beside them, before they are handed on */
+  more?: (records: DataRecords) => Promise<void>
 }
 
 /** A chunk of so many roots is meant to hold all of them. */
@@ -51,7 +55,10 @@ export async function* readRecords(plan: Plan, fetch: Fetch, asked: ReadOptions)
   const first = whole ?? plan.keys
   const keys = await fetch(first)
   const column = (path: string) => keys.columns[first.columns.findIndex(each => each.path === path)]!
-  const rows = sortedRows(keys.count, sortColumns(root, column))
+  const before: SortColumn[] = options.before
+    ? [{ column: { kind: 'number', scale: 0, values: options.before(column, keys.count) }, descending: false }]
+    : []
+  const rows = sortedRows(keys.count, [...before, ...sortColumns(root, column)])
   const total = options.limit === undefined ? rows.length : Math.min(rows.length, options.limit)
   const keyColumns = root.key.map(column)
   const load = async (from: number, count: number): Promise<DataRecords> => {
@@ -78,8 +85,9 @@ export async function* readRecords(plan: Plan, fetch: Fetch, asked: ReadOptions)
           : await readDetail(level, levels[level.parent]!),
       )
     }
-    const records = { levels }
+    const records: DataRecords = { levels }
     plan.workOut(records)
+    await options.more?.(records)
     return records
   }
   // the source reads the next chunks while one is put together and worked on

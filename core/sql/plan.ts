@@ -8,7 +8,7 @@ import { type Column, columnOf } from '../value/columns'
 import type { DataRecords } from '../value/records'
 import { PlanError, type Query } from './query'
 import { bound, sorted, arrayOf, standIns, type ElementType, sqlTypes } from '../catalog/dialect'
-import type { PlanInput } from './planInput'
+import type { Place, PlanInput } from './planInput'
 import { keptAlike, Planner } from './planner'
 
 /**
@@ -50,6 +50,8 @@ export function planDataSet(input: PlanInput): Plan {
   const askFor = (level: number, path: string): void => {
     const field = levels[level]!.fields.get(path)
     if (field?.inSql !== false) return void asked[level]!.add(path)
+    // what a nested report hands out comes with its records
+    if (field.nested) return
     if (later.includes(field)) return
     for (const each of fieldsUsed(field.formula!)) askFor(each.level, each.path)
     later.push(field)
@@ -81,23 +83,31 @@ export function planDataSet(input: PlanInput): Plan {
   const first = (input.order ?? []).map(({ path, descending }) => ({ field: path, descending }))
   const keyPaths = [...new Set([...root.key, ...root.definition.sort.map(sort => sort.field), ...first.map(each => each.field)])]
   const made = root.definition.table.startsWith('@')
+  const amongThem = (place: Place): SQL[] =>
+    (input.among ?? []).map(({ path, values }) => {
+      // numbers that the column's own type may not hold are compared as numbers of any size
+      const small = values.every(value => typeof value === 'number' && Number.isInteger(value) && Math.abs(value) < 2 ** 31)
+      const type = root.fields.get(path)!.type === 'number' && !small ? 'numeric' : elementType(root, path)
+      return sql`${planner.column(place, path, true)} = any(${arrayOf(values, type)})`
+    })
   const keys = once(() =>
     query(
       planner.select(root, keyPaths, place => {
-        if (input.limit === undefined) return { conditions: [] }
+        const conditions = amongThem(place)
+        if (input.limit === undefined) return { conditions }
         const order = [...first, ...root.definition.sort, ...root.key.map(field => ({ field, descending: false }))].map(sort => {
           const column = planner.column(place, sort.field, false)
           return sql`${root.fields.get(sort.field)!.type === 'text' ? sorted(column) : column}
             ${sort.descending ? sql`desc` : sql`asc`} nulls last`
         })
-        return { conditions: [], tail: sql` order by ${sql.join(order, sql`, `)} limit ${input.limit}` }
+        return { conditions, tail: sql` order by ${sql.join(order, sql`, `)} limit ${input.limit}` }
       }),
       described(root, keyPaths),
     ),
   )
   const roots = once(() =>
     query(
-      planner.select(root, wanted[0]!, () => ({ conditions: [] })),
+      planner.select(root, wanted[0]!, place => ({ conditions: amongThem(place) })),
       described(root, wanted[0]!),
     ),
   )

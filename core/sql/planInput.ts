@@ -23,6 +23,8 @@ export interface PlanInput {
   today: Day
   /** a preview: at most so many roots, the first ones in the source's own order of the sort fields */
   limit?: number
+  /** only roots whose fields hold one of some values: by path */
+  among?: readonly { path: string; values: readonly (string | number | boolean)[] }[]
   /** with a limit: an order that comes before that of the level, by fields of the roots */
   order?: readonly { path: string; descending: boolean }[]
 }

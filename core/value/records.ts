@@ -15,6 +15,25 @@ export interface LevelRecords {
  */
 export interface DataRecords {
   levels: LevelRecords[]
+  /** what reports nested in the layout have read for these records, by block */
+  nested?: ReadonlyMap<string, NestedRecords>
+}
+
+/** Records of a nested report, read for many answers at once where that can be: the records for each lie together. */
+export interface NestedRecords {
+  parts: DataRecords[]
+  /** by the answers, as answersKey writes them: in which of the parts they are, and which of its roots */
+  sets: ReadonlyMap<string, NestedSet>
+  /** a preview has not read those for so many other answers */
+  left?: number
+  /** why some could not be read, in a sentence */
+  said?: string
+}
+
+export interface NestedSet {
+  part: number
+  from: number
+  to: number
 }
 
 /** The parent's row of each record of a level. */

@@ -8,7 +8,7 @@ import { clock } from '../../demo/company/clock'
 import { schema as sourceSchema } from '../../demo/source'
 import { demoDatabase, plainFetch, sourceOfTests } from '../../tests/support'
 import { earlyPage, runPages } from './execute'
-import { readyRun } from './input'
+import { readyRun } from './ready'
 import { RunMeter } from './meter'
 
 let db: PGlite

@@ -7,10 +7,11 @@ import type { Page } from '../../core/compose/page'
 import { type Plan, planDataSet } from '../../core/sql/plan'
 import { earlyOrder, earlyRecords } from '../../core/compose/early'
 import { type Chunk, type Fetch, readRecords, type ReadOptions } from '../../core/read/read'
-import type { ReadyRun } from './input'
+import type { ReadyRun } from './ready'
 import { RunMeter } from './meter'
 import { goOn } from './stop'
 import type { PlanInput } from '../../core/sql/planInput'
+import { printedOf } from './nested/ready'
 
 /** Roots read at a time, and at first: the first page comes sooner with few. */
 const rootsPerChunk = 500
@@ -76,6 +77,7 @@ export function composerOf(
     ...(run.catalog.calendar ? { calendar: run.catalog.calendar } : {}),
     printed,
     ...(run.tieOuts ? { tieOuts: run.tieOuts } : {}),
+    ...(run.inside ? { nested: printedOf(run.inside) } : {}),
     ...more,
   }
   return new Composer(run.report.layout, options, values)
@@ -97,7 +99,7 @@ export async function runGrid(
 ): Promise<{ columns: GridColumns; events: AsyncGenerator<GridEvent[]> }> {
   const plan = planRun(run, 'pages')
   const maker = new GridMaker(composerOf(run), texts)
-  const chunks = meter.chunks(run, plan, fetch, chunksOf(run, 'pages'))
+  const chunks = meter.chunks(run, plan, fetch, chunksOf(run, 'pages'), 'own')
   const begun = run.report.layout.blocks.some(block => block.columnsByRecords) ? await chunks.next() : undefined
   if (begun && !begun.done && begun.value.total) maker.begin(begun.value.records)
   const all = async function* (): AsyncGenerator<Chunk> {
@@ -139,7 +141,7 @@ export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, bo
   let values: Values | undefined
   const read = async function* (counted: RunMeter): AsyncGenerator<Chunk> {
     if (held.length) return yield* held
-    for await (const each of counted.chunks(run, plan, fetch, chunksOf(run, 'pages'))) {
+    for await (const each of counted.chunks(run, plan, fetch, chunksOf(run, 'pages'), 'own')) {
       if (layout.needsAll && layout.needsPageCount) held.push(each)
       yield each
     }

@@ -1,11 +1,6 @@
 import type { ReportDefinition } from '../../core/definition/report'
 import type { Catalog } from '../../core/books/catalog'
 import type { Day } from '../../core/value/date'
-import { type AssembledReport, assembleReport } from '../../core/compose/assemble'
-import type { Answer } from '../../core/value/value'
-import type { TieOutResult } from '../../core/definition/tieOuts'
-import { footnotePrefix, withFootnotes } from '../../core/definition/edits/footnotes'
-import { readAnswers } from '../../core/parameter/answers'
 
 /** A run that cannot be made: one sentence each. */
 export class RunError extends Error {
@@ -40,48 +35,10 @@ export interface RunInput {
   changes?: string[]
   /** rows of the report’s tables of other sources, as they were when it began */
   elsewhere?: Record<string, string[]>
+  /** reports that are nested in its layouts, by block: what they are run with, but for the answers */
+  nested?: Record<string, RunInput>
   /** roots read at a time, instead of the usual number */
   chunk?: number
   /** the moment of the run as pages print it, in milliseconds since 1970 */
   moment?: number
-}
-
-export interface ReadyRun extends RunInput {
-  report: AssembledReport
-  parameters: Record<string, Answer>
-  /** what the tie-outs came to, where the pages print it */
-  tieOuts?: TieOutResult[]
-}
-
-/**
- * Checks a report and its answers. A preview bears faults of the layout, which the Page stage shows at their place.
- * @throws RunError with every fault found
- */
-export function readyRun(asked: RunInput, preview = false): ReadyRun {
-  const { report: definition, unknown } = withFootnotes(asked.definition, asked.answers)
-  if (unknown.length)
-    throw new RunError(
-      unknown.map(
-        name => `There is no footnote “${name.slice(footnotePrefix.length)}” in the report any more; take it out of the answers.`,
-      ),
-    )
-  const input = { ...asked, definition }
-  const report = assembleReport(input.definition, input.catalog, input.dataSet, input.layout)
-  const { values, problems } = readAnswers(input.definition.parameters, input.answers, {
-    today: input.today,
-    language: input.definition.language,
-    ...(input.catalog.calendar ? { calendar: input.catalog.calendar } : {}),
-    ...(input.labels ? { labels: input.labels } : {}),
-  })
-  const faults = [
-    ...problems.map(problem => problem.sentence),
-    ...report.tree.problems.map(problem => problem.sentence),
-    ...(preview ? [] : report.layout.problems).map(problem => `${placeWords(problem.block, problem.cell)}: ${problem.sentence}`),
-  ]
-  if (faults.length) throw new RunError(faults)
-  return { ...input, report, parameters: values }
-}
-
-function placeWords(block: string, cell?: string): string {
-  return cell ? `“${cell}” in block “${block}”` : `Block “${block}”`
 }

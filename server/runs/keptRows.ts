@@ -16,9 +16,10 @@ export interface KeptRead {
 /** The file of a run's rows, beside that of its pages. */
 export const rowsFile = (pages: string): string => `${pages}.rows`
 
-const keyOf = ({ text, values, columns }: Query): string =>
+/** `source` is that of a nested report, where it is another than the run's. */
+const keyOf = ({ text, values, columns }: Query, source?: string): string =>
   createHash('sha256')
-    .update(JSON.stringify([text, values, columns]))
+    .update(JSON.stringify(source === undefined ? [text, values, columns] : [text, values, columns, source]))
     .digest('base64url')
 
 /** Keeps the answers to statements while they come, and gives them again. */
@@ -40,12 +41,12 @@ export class KeptRows {
   }
 
   /** Writes the rows behind those before them. @throws what an earlier writing failed of */
-  async keep(query: Query, parts: readonly PackedRows[]): Promise<void> {
+  async keep(query: Query, parts: readonly PackedRows[], source?: string): Promise<void> {
     const stretches = packRows(parts)
     const length = stretches.reduce((sum, each) => sum + each.length, 0)
     const from = this.end
     this.end += length
-    this.places[keyOf(query)] = [from, length]
+    this.places[keyOf(query, source)] = [from, length]
     // one writing after another: whoever reads on waits for those before
     const before = this.last
     this.last = before.then(() => writeAll(this.handle, stretches, from)).catch((error: Error) => void (this.failed ??= error))
@@ -53,8 +54,8 @@ export class KeptRows {
     if (this.failed) throw this.failed
   }
 
-  async find(query: Query): Promise<PackedRows[] | undefined> {
-    const place = this.places[keyOf(query)]
+  async find(query: Query, source?: string): Promise<PackedRows[] | undefined> {
+    const place = this.places[keyOf(query, source)]
     if (!place) return undefined
     await this.last
     if (this.failed) throw this.failed

@@ -1,6 +1,7 @@
 import { type Chunk, type Fetch, readRecords, type ReadOptions } from '../../core/read/read'
-import type { ReadyRun } from './input'
+import type { ReadyRun } from './ready'
 import type { Plan } from '../../core/sql/plan'
+import { NestedReader, type NestedWanted } from './nested/read'
 import { goOn } from './stop'
 
 export interface Timings {
@@ -17,18 +18,23 @@ export class RunMeter {
   private reading = 0
 
   fetch(inner: Fetch): Fetch {
-    return async query => {
+    return async (query, source) => {
       const start = performance.now()
-      const rows = await inner(query)
+      const rows = await inner(query, source)
       this.ms.fetch += performance.now() - start
       this.reading += performance.now() - start
       return rows
     }
   }
 
-  /** Chunks of records, with the time that is not fetching counted as shaping. */
-  async *chunks(run: ReadyRun, plan: Plan, fetch: Fetch, options: ReadOptions): AsyncGenerator<Chunk> {
-    const source = readRecords(plan, this.fetch(fetch), options)
+  /**
+   * Chunks of records, with the time that is not fetching counted as shaping. `wanted` says for which layouts nested reports are read with
+   * them.
+   */
+  async *chunks(run: ReadyRun, plan: Plan, fetch: Fetch, options: ReadOptions, wanted?: NestedWanted): AsyncGenerator<Chunk> {
+    const timed = this.fetch(fetch)
+    const nested = wanted && run.inside && new NestedReader(run, run.inside, wanted)
+    const source = readRecords(plan, timed, { ...options, ...(nested ? { more: records => nested.read(records, timed) } : {}) })
     for (;;) {
       goOn()
       const start = performance.now()

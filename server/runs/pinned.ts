@@ -3,7 +3,8 @@ import { text as readAll } from 'node:stream/consumers'
 import { assembleReport, usedFields } from '../../core/compose/assemble'
 import { type PackedLevel, rowsFromCsv, rowsFromJson, unpackLevel } from '../../core/read/pinned'
 import { columnOf } from '../../core/value/columns'
-import { packEnvelope, readEnvelope } from '../../core/value/envelope'
+import { packEnvelope } from '../../core/value/envelope'
+import { readRecordsOf } from '../../core/value/nestedEnvelope'
 import type { DataRecords } from '../../core/value/records'
 import { CsvRows, JsonRows } from './formats/rows'
 import { RunError, type RunInput } from './input'
@@ -21,7 +22,7 @@ export function pinnedEnvelope(rows: Uint8Array): Uint8Array {
 }
 
 export function pinnedRecords(rows: Uint8Array): DataRecords {
-  return { levels: readEnvelope(pinnedEnvelope(rows)).levels }
+  return readRecordsOf(pinnedEnvelope(rows)).records
 }
 
 /** Rows that come in a file: of all levels as JSON, or of one level as CSV. */

@@ -2,6 +2,7 @@ import type { RunChanges, StatementTrace } from '../../core/api/answers'
 import type { Page } from '../../core/compose/page'
 import type { TieOutResult } from '../../core/definition/tieOuts'
 import type { Context } from '../access/context'
+import type { Snapshot } from '../sources/contract'
 import type { Sources } from '../sources/sources'
 import type { RunInput } from './input'
 import type { KeptRead } from './keptRows'
@@ -10,7 +11,7 @@ import type { PinnedFile } from './pinned'
 import type { ReadingPorts } from './remote'
 import type { KeptPages } from './spool'
 import type { FigureWanted } from './statementTrace'
-import type { RunProgress, RunResult, RunTask, SentInput } from './tasks'
+import { type RunProgress, type RunResult, runsIn, type RunTask, type SentInput } from './tasks'
 import { Threads } from './threads'
 
 /** Threads in which runs are read, composed and written, so that the server's main thread stays free. */
@@ -104,18 +105,20 @@ export class RunPool {
     return this.threads.close()
   }
 
-  /** A task that reads: all of it through one snapshot, with a turn of its own among the person's. */
+  /** A task that reads: all of it through one snapshot of each source, with a turn of its own among the person's. */
   private async reading(
     context: Context,
     input: RunInput,
     task: (input: SentInput, ports: ReadingPorts) => RunTask,
     onProgress?: (progress: RunProgress) => void,
   ): Promise<unknown> {
-    const snapshot = await this.sources.get(input.source).snapshot(context)
+    const snapshots = new Map<string, Snapshot>()
     try {
-      return await this.threads.over(context, input, task, { snapshot, ...(onProgress ? { onProgress } : {}) })
+      for (const { source } of runsIn(input))
+        if (!snapshots.has(source)) snapshots.set(source, await this.sources.get(source).snapshot(context))
+      return await this.threads.over(context, input, task, { snapshots, ...(onProgress ? { onProgress } : {}) })
     } finally {
-      snapshot.close()
+      for (const snapshot of snapshots.values()) snapshot.close()
     }
   }
 }

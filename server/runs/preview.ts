@@ -1,8 +1,11 @@
-import { type ReadyRun, readyRun, type RunInput } from './input'
+import type { RunInput } from './input'
+import { type ReadyRun, readyRun } from './ready'
 import { RunMeter } from './meter'
 import { planRun } from './execute'
 import type { Fetch } from '../../core/read/read'
-import { packEnvelope } from '../../core/value/envelope'
+import { packRecords } from '../../core/value/nestedEnvelope'
+import { sentNested } from '../../core/compose/nested/sent'
+import { printedOf } from './nested/ready'
 import { emptySentence } from '../../core/parameter/sentences'
 import { findTable } from '../../core/catalog/types'
 
@@ -17,7 +20,7 @@ export async function preview(input: RunInput, wanted: number, fetch: Fetch, cha
   const whole = ready.report.model.tables.get(ready.report.tree.levels[0]!.definition.table)?.kind === 'ledger'
   const limit = whole ? mostFigures : wanted
   const plan = planRun(ready, 'all', whole ? undefined : limit)
-  for await (const chunk of meter.chunks(ready, plan, fetch, { chunk: limit })) {
+  for await (const chunk of meter.chunks(ready, plan, fetch, { chunk: limit }, 'all')) {
     const sql = plan.levels.map(
       level =>
         plan.records(
@@ -31,9 +34,10 @@ export async function preview(input: RunInput, wanted: number, fetch: Fetch, cha
       sql: [plan.keys.text, ...sql],
       ms: Math.round(meter.ms.fetch + meter.ms.shape),
       ...(changes.length ? { changes } : {}),
+      ...(ready.inside ? { reports: sentNested(printedOf(ready.inside), ready.catalog) } : {}),
       empty: chunk.total ? undefined : emptySentence(ready.definition, ready.parameters),
     }
-    return packEnvelope(head, chunk.records.levels)
+    return packRecords(head, chunk.records)
   }
   throw new Error('Reading gave nothing.')
 }

@@ -21,6 +21,8 @@ type Reply =
  */
 export interface ReadingPorts {
   asks: MessagePort
+  /** of the sources that only nested reports read, by id */
+  others: Record<string, MessagePort>
 }
 
 /** Lets a run in another thread read a snapshot. Questions go through here; rows do not. `waits` hears of each that begins and ends. */
@@ -73,7 +75,7 @@ export interface Reading {
 }
 
 /** The other side: questions go through one port, rows come by the other. */
-export function remoteReading({ asks }: ReadingPorts): Reading & { close: () => void } {
+export function remoteReading(asks: MessagePort): Reading & { close: () => void } {
   let last = 0
   const open = new Map<number, Open>()
   const describing = new Map<number, { resolve: (columns: TableColumn[]) => void; reject: (error: Error) => void }>()
@@ -129,20 +131,28 @@ export function remoteReading({ asks }: ReadingPorts): Reading & { close: () => 
   }
 }
 
-/** Reads each statement once: its rows are kept, and given again to whoever asks the same. */
-export function keptFetch(reading: Pick<Reading, 'query'> | undefined, kept: KeptRows): Fetch {
-  return async query => {
-    const known = await kept.find(query)
+/** What reports read through: the source of the run, and those of the reports nested in it, by id. */
+export interface Readings {
+  own: Pick<Reading, 'query'>
+  others?: Readonly<Record<string, Pick<Reading, 'query'>>>
+}
+
+/** Reads each statement once: its rows are kept, and given again to whoever asks the same of the same source. */
+export function keptFetch(readings: Readings | undefined, kept: KeptRows): Fetch {
+  return async (query, source) => {
+    const known = await kept.find(query, source)
     if (known) return joinRows(known)
-    if (!reading) throw new SourceSaid('This run has not kept the rows for that; run the report again.')
-    const parts = await reading.query(query)
-    await kept.keep(query, parts)
+    if (!readings) throw new SourceSaid('This run has not kept the rows for that; run the report again.')
+    const parts = await readingOf(readings, source).query(query)
+    await kept.keep(query, parts, source)
     return joinRows(parts)
   }
 }
 
 /** Reads and keeps nothing. */
 export const plainFetch =
-  ({ query }: Pick<Reading, 'query'>): Fetch =>
-  async asked =>
-    joinRows(await query(asked))
+  (readings: Readings): Fetch =>
+  async (query, source) =>
+    joinRows(await readingOf(readings, source).query(query))
+
+const readingOf = ({ own, others }: Readings, source: string | undefined) => (source === undefined ? own : others![source]!)

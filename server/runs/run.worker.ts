@@ -14,7 +14,8 @@ import { PdfWriter } from './formats/pdf'
 import { HtmlWriter } from './formats/html'
 import { earlyPage, runGrid, runPages } from './execute'
 import { RunMeter } from './meter'
-import { type ReadyRun, readyRun, RunError, type RunInput } from './input'
+import { RunError, type RunInput } from './input'
+import { type ReadyRun, readyRun } from './ready'
 import { ColumnError } from '../../core/statement/columns'
 import { FormulaError } from '../../core/formula/syntax'
 import { NarrowingError } from '../../core/parameter/narrowing'
@@ -25,7 +26,7 @@ import { RowsError } from '../../core/read/pinned'
 import { PlanError } from '../../core/sql/query'
 import { SqlTextError } from '../../core/sql/authored'
 import { TieOutError } from '../../core/tieout/check'
-import { keptFetch, plainFetch, type Reading, type ReadingPorts, remoteReading, SourceSaid } from './remote'
+import { keptFetch, plainFetch, type ReadingPorts, type Readings, remoteReading, SourceSaid } from './remote'
 import { KeptRows, rowsFile } from './keptRows'
 import { goOn, listen, Stopped } from './stop'
 import { withDescribedTexts } from './texts'
@@ -33,7 +34,7 @@ import { PageSpool } from './spool'
 import type { TieOutResult } from '../../core/definition/tieOuts'
 import { tieOutResults } from './tieOuts'
 import { changesOf, differingPages } from './changes'
-import type { CatalogReply, RunProgress, RunResult, RunTask, SentInput, TaskFailure } from './tasks'
+import type { CatalogAsked, CatalogReply, RunProgress, RunResult, RunTask, SentInput, TaskFailure } from './tasks'
 import { addAll, rowsTo, workbookTo, writeAll } from './write'
 import { preview } from './preview'
 import { pinnedFile, pinRows } from './pinned'
@@ -43,22 +44,30 @@ import { documentsOfPages, pdfOfPages } from './documents'
 /** Catalogs that this thread has seen, by their versions. */
 const catalogs = new LRUCache<string, Catalog>({ max: 8 })
 
-/** What a run needs to know, with the catalog of its version: kept here, or asked for. */
-async function whole(input: SentInput, { asks }: ReadingPorts): Promise<RunInput> {
-  let catalog = catalogs.get(input.catalogVersion)
-  if (!catalog) {
-    catalog = await new Promise<Catalog>(resolve => {
-      const answered = (reply: CatalogReply | { kind: string }) => {
-        if (reply.kind !== 'catalog') return
-        asks.off('message', answered)
-        resolve((reply as CatalogReply).catalog)
-      }
-      asks.on('message', answered)
-      asks.postMessage({ kind: 'catalog' })
-    })
-    catalogs.set(input.catalogVersion, catalog)
-  }
-  return { ...input, catalog }
+/** What a run needs to know, with the catalogs of its versions: kept here, or asked for. */
+async function whole(input: SentInput, ports: ReadingPorts): Promise<RunInput> {
+  const { nested, ...rest } = input
+  const catalog = await catalogOf(input.catalogVersion, ports)
+  if (!nested) return { ...rest, catalog }
+  const inside: Record<string, RunInput> = {}
+  for (const [block, each] of Object.entries(nested)) inside[block] = await whole(each, ports)
+  return { ...rest, catalog, nested: inside }
+}
+
+async function catalogOf(version: string, { asks }: ReadingPorts): Promise<Catalog> {
+  const known = catalogs.get(version)
+  if (known) return known
+  const catalog = await new Promise<Catalog>(resolve => {
+    const answered = (reply: CatalogReply | { kind: string }) => {
+      if (reply.kind !== 'catalog' || (reply as CatalogReply).version !== version) return
+      asks.off('message', answered)
+      resolve((reply as CatalogReply).catalog)
+    }
+    asks.on('message', answered)
+    asks.postMessage({ kind: 'catalog', version } satisfies CatalogAsked)
+  })
+  catalogs.set(version, catalog)
+  return catalog
 }
 
 export default async function work({ signs, ...task }: RunTask & { signs?: Int32Array }): Promise<unknown> {
@@ -70,7 +79,7 @@ export default async function work({ signs, ...task }: RunTask & { signs?: Int32
     if (error instanceof RunError) return { failed: error.sentences } satisfies TaskFailure
     return { failed: [machineSentence(error) ?? saidBy(error)] } satisfies TaskFailure
   } finally {
-    if ('ports' in task) task.ports.asks.close()
+    if ('ports' in task) for (const port of [task.ports.asks, ...Object.values(task.ports.others)]) port.close()
   }
 }
 
@@ -119,12 +128,13 @@ async function done(task: RunTask): Promise<unknown> {
     if (task.kind === 'plan') return planQuestion(input, task.question)
     return task.kind === 'pin' ? pinRows(input, task.file, task.held) : pinnedFile(input, task.rows, task.format, task.level)
   }
-  const reading = remoteReading(task.ports)
+  const own = remoteReading(task.ports.asks)
+  const others = Object.fromEntries(Object.entries(task.ports.others).map(([source, port]) => [source, remoteReading(port)]))
+  const reading: Readings = { own, others }
   let changes: string[] = []
   try {
     const asked = await whole(task.input, task.ports)
-    const described =
-      'kept' in task && task.kept ? { input: asked, changes } : await withDescribedTexts(asked, text => reading.describe(text))
+    const described = 'kept' in task && task.kept ? { input: asked, changes } : await withDescribedTexts(asked, text => own.describe(text))
     const { input } = described
     changes = described.changes
     switch (task.kind) {
@@ -144,12 +154,12 @@ async function done(task: RunTask): Promise<unknown> {
     if (changes.length && error instanceof RunError) throw new RunError([...changes, ...error.sentences])
     throw error
   } finally {
-    reading.close()
+    for (const each of [own, ...Object.values(others)]) each.close()
   }
 }
 
 /** A trace of a figure as it is now, or as it is on the pages of a run that is kept. */
-async function tracedIn(ready: ReadyRun, { wanted, kept }: RunTask & { kind: 'trace' }, reading: Reading) {
+async function tracedIn(ready: ReadyRun, { wanted, kept }: RunTask & { kind: 'trace' }, reading: Readings) {
   if (!kept) return statementTrace(ready, wanted, plainFetch(reading))
   const rows = await KeptRows.open(kept)
   try {
@@ -168,7 +178,7 @@ type RunAsked = Pick<RunTask & { kind: 'run' }, 'output' | 'kept'>
 async function run(
   input: RunInput,
   { output, kept }: RunAsked,
-  reading: Reading,
+  reading: Readings,
   tellNews: (news: RunProgress) => void,
 ): Promise<RunResult> {
   if (kept) {

@@ -9,7 +9,7 @@ import type { ReadyStatement } from '../../core/templates/statements'
 import { clock } from '../../demo/company/clock'
 import { statement } from '../../demo/reports/statements'
 import { demoDatabase, plainFetch, sourceOfTests } from '../../tests/support'
-import { readyRun } from './input'
+import { readyRun } from './ready'
 import type { StatementTrace } from '../../core/api/answers'
 import { statementTrace } from './statementTrace'
 

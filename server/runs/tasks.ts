@@ -10,8 +10,15 @@ import type { ReadingPorts } from './remote'
 import type { KeptPages } from './spool'
 import type { FigureWanted } from './statementTrace'
 
-/** What a run's thread is sent: the catalog of a version is with it already, or asked for. */
-export type SentInput = Omit<RunInput, 'catalog'>
+/** What a run's thread is sent: catalogs are with it already by their versions, or asked for. */
+export type SentInput = Omit<RunInput, 'catalog' | 'nested'> & { nested?: Record<string, SentInput> }
+
+export function sentInput({ catalog: _, nested, ...rest }: RunInput): SentInput {
+  return nested ? { ...rest, nested: Object.fromEntries(Object.entries(nested).map(([block, each]) => [block, sentInput(each)])) } : rest
+}
+
+/** A run and all that are nested in it. */
+export const runsIn = (input: RunInput): RunInput[] => [input, ...Object.values(input.nested ?? {}).flatMap(runsIn)]
 
 export type RunTask =
   | { kind: 'warm' }
@@ -56,7 +63,10 @@ export interface RunProgress {
 export type TaskFailure = { failed: string[] }
 
 /** A thread that does not have the catalog of a version asks for it. */
-export interface CatalogReply {
+export interface CatalogAsked {
   kind: 'catalog'
+  version: string
+}
+export interface CatalogReply extends CatalogAsked {
   catalog: Catalog
 }

@@ -7,7 +7,16 @@ import type { Snapshot } from '../sources/contract'
 import { RunError, type RunInput } from './input'
 import { type ReadingPorts, serveSnapshot } from './remote'
 import { signsLength, taskSigns } from './stop'
-import type { CatalogReply, RunProgress, RunTask, SentInput, TaskFailure } from './tasks'
+import {
+  type CatalogAsked,
+  type CatalogReply,
+  type RunProgress,
+  runsIn,
+  type RunTask,
+  type SentInput,
+  sentInput,
+  type TaskFailure,
+} from './tasks'
 
 let runs = 0
 
@@ -80,23 +89,35 @@ export class Threads {
     context: Context,
     input: RunInput,
     task: (input: SentInput, ports: ReadingPorts) => RunTask,
-    { snapshot, onProgress }: { snapshot?: Snapshot; onProgress?: (progress: RunProgress) => void } = {},
+    { snapshots, onProgress }: { snapshots?: ReadonlyMap<string, Snapshot>; onProgress?: (progress: RunProgress) => void } = {},
   ): Promise<unknown> {
     const stop = new AbortController()
     setMaxListeners(0, stop.signal)
     const own = forTask(context, `run ${++runs}`, stop.signal)
     const { port1: asks, port2: theirs } = new MessageChannel()
+    const ours = [asks]
+    const ports: ReadingPorts = { asks: theirs, others: {} }
     let waiting = 0
     try {
-      if (snapshot) serveSnapshot(asks, snapshot, { task: own.task!, signal: stop.signal }, by => (waiting += by))
-      asks.on('message', (message: RunProgress | { kind: 'catalog' }) => {
+      for (const [source, snapshot] of snapshots ?? []) {
+        const channel = source === input.source ? undefined : new MessageChannel()
+        if (channel) {
+          ours.push(channel.port1)
+          ports.others[source] = channel.port2
+        }
+        serveSnapshot(channel?.port1 ?? asks, snapshot, { task: own.task!, signal: stop.signal }, by => (waiting += by))
+      }
+      asks.on('message', (message: RunProgress | CatalogAsked) => {
         if (message.kind === 'progress') onProgress?.(message)
-        else if (message.kind === 'catalog') asks.postMessage({ kind: 'catalog', catalog: input.catalog } satisfies CatalogReply)
+        else if (message.kind === 'catalog') {
+          const { catalog } = runsIn(input).find(each => each.catalogVersion === message.version)!
+          asks.postMessage({ ...message, catalog } satisfies CatalogReply)
+        }
       })
-      const { catalog: _, ...sent } = input
-      return await this.task(context, task(sent, { asks: theirs }), { stop, ports: [theirs], reads: () => waiting > 0 })
+      const theirPorts = [theirs, ...Object.values(ports.others)]
+      return await this.task(context, task(sentInput(input), ports), { stop, ports: theirPorts, reads: () => waiting > 0 })
     } finally {
-      asks.close()
+      for (const port of ours) port.close()
     }
   }
 

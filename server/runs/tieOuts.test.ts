@@ -17,7 +17,7 @@ import { statement } from '../../demo/reports/statements'
 import { demoDatabase, plainFetch, sourceOfTests } from '../../tests/support'
 import { planRun, runPages } from './execute'
 import { RunMeter } from './meter'
-import { readyRun } from './input'
+import { readyRun } from './ready'
 import { tieOutResults } from './tieOuts'
 
 let db: PGlite

@@ -19,7 +19,7 @@ import { columnsBehind } from '../../core/statement/trace'
 import { checkTieOuts, TieOutError } from '../../core/tieout/check'
 import { add, type Decimal, decimal, negate, zero } from '../../core/value/decimal'
 import { composerOf, planningOf } from './execute'
-import type { ReadyRun } from './input'
+import type { ReadyRun } from './ready'
 
 type Layouted = Exclude<TieFigure, { is: 'formula' }>
 const blockOf = (figure: Layouted) => ('statement' in figure ? figure.statement : figure.table)

@@ -1,6 +1,7 @@
 import { finished } from 'node:stream/promises'
 import type { GridEvent } from '../../core/compose/gridRows'
-import { type ReadyRun, RunError } from './input'
+import { RunError } from './input'
+import type { ReadyRun } from './ready'
 import type { LevelInfo } from '../../core/formula/typed'
 import { outFile } from './outFile'
 import type { RunOutput } from './output'

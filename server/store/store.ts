@@ -143,9 +143,9 @@ export class Store {
   }
 
   /** The draft of a report by its id, without its definition; nothing where there is none. */
-  async draft(_: Context, id: string): Promise<{ id: string; version: number } | undefined> {
+  async draft(_: Context, id: string): Promise<{ id: string; name: string; version: number } | undefined> {
     const [row] = await this.db
-      .select({ id: reports.id, version: reports.draft })
+      .select({ id: reports.id, name: reports.name, version: reports.draft })
       .from(reports)
       .where(and(eq(reports.id, id), isNull(reports.removedAt)))
     return row

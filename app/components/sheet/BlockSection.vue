@@ -34,6 +34,7 @@ const words = {
   statement: 'statement',
   chart: 'chart',
   crosstab: 'crosstab',
+  nested: 'nested report',
   ties: 'list of tie-outs',
   break: 'page break',
 } as const

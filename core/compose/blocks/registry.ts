@@ -4,6 +4,7 @@ import { breakKind } from './break'
 import { chartKind } from './chart'
 import type { BlockKind } from './contract'
 import { crosstabKind } from './crosstab'
+import { nestedKind } from './nested'
 import { panelKind } from './panel'
 import { repeatKind } from './repeat'
 import { statementKind } from './statement'
@@ -17,6 +18,7 @@ const kinds = [
   crosstabKind,
   statementKind,
   chartKind,
+  nestedKind,
   repeatKind,
   tiesKind,
   breakKind,

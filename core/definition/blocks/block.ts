@@ -7,11 +7,13 @@ import type { TableBlock } from './table'
 import type { StatementBlock } from './statement'
 import type { ChartBlock } from './chart'
 import type { CrosstabBlock } from './crosstab'
+import type { NestedBlock } from './nested'
 import type { TiesBlock } from './ties'
 import type { BreakBlock } from './break'
 import type { BlockBase } from './base'
 
-export type Block = RepeatBlock | PanelBlock | TableBlock | CrosstabBlock | StatementBlock | ChartBlock | TiesBlock | BreakBlock
+export type Block =
+  RepeatBlock | PanelBlock | TableBlock | CrosstabBlock | StatementBlock | ChartBlock | NestedBlock | TiesBlock | BreakBlock
 
 /** Its inner blocks once per record of a level. */
 export interface RepeatBlock extends BlockBase {

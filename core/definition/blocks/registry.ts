@@ -4,6 +4,7 @@ import { type Block, repeatShape } from './block'
 import { breakShape } from './break'
 import { chartShape } from './chart'
 import { crosstabShape } from './crosstab'
+import { nestedShape } from './nested'
 import { panelShape } from './panel'
 import type { BlockShape } from './shape'
 import { statementShape } from './statement'
@@ -20,6 +21,7 @@ const shapes = [
   crosstabShape,
   statementShape,
   chartShape,
+  nestedShape,
   tiesShape,
   breakShape,
 ] as unknown as readonly AnyShape[]

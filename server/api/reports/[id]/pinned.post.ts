@@ -1,7 +1,7 @@
 /** Reads rows anew and pins them; they come packed. */
 export default route(async (context, event, app) => {
   const { limit, ...asked } = await bodyOf(event, 'rows')
-  const bytes = await app.pool.preview(context, await askedInput(context, app, asked), limit)
+  const bytes = await app.pool.preview(context, await askedInput(context, app, { ...asked, report: partOf(event, 'id') }), limit)
   // the rows are on their way before they are put away
   app.store.pin(context, partOf(event, 'id'), asked.answers, bytes).catch((error: unknown) => console.error('Rows were not pinned:', error))
   setResponseHeader(event, 'content-type', 'application/octet-stream')
