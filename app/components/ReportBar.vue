@@ -22,7 +22,16 @@ async function publish(): Promise<void> {
   publishing.value = true
   try {
     await report.publish()
-    if (!report.unpublished) toast.add({ title: `Readers now run version ${report.published}.`, icon: 'i-lucide-check', color: 'success' })
+    if (!report.unpublished) {
+      const { nestedIn } = await api<{ nestedIn: string[] }>(`/api/reports/${report.id}/uses`)
+      const around = new Intl.ListFormat('en').format(nestedIn.map(each => `“${each}”`))
+      toast.add({
+        title: `Readers now run version ${report.published}.`,
+        ...(around ? { description: `${around} ${nestedIn.length === 1 ? 'prints' : 'print'} it too, where it is nested.` } : {}),
+        icon: 'i-lucide-check',
+        color: 'success',
+      })
+    }
   } catch (error) {
     toast.add({ title: (error as Error).message, color: 'error' })
   } finally {

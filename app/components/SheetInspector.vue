@@ -1,8 +1,10 @@
 <script setup lang="ts">
+import { isNested } from '../../core/definition/blocks/nested'
+
 /** Settings of what is selected, from the inside out, and what the program has noticed. */
 const sheet = useSheet()
 const emit = defineEmits<{ show: [page: number] }>()
-const { table, statement, chart, crosstab } = useSheetSelection()
+const { table, statement, chart, crosstab, block } = useSheetSelection()
 </script>
 
 <template>
@@ -11,6 +13,7 @@ const { table, statement, chart, crosstab } = useSheetSelection()
     <template v-if="statement"><SheetStatementLine /><SheetStatementColumn /><SheetStatementSection /></template>
     <SheetChartSection v-else-if="chart" />
     <SheetCrosstabSection v-else-if="crosstab" />
+    <SheetNestedSection v-else-if="isNested(block)" />
     <SheetCellSection v-else />
     <SheetItemSection />
     <SheetColumnSection v-if="sheet.selection?.cell && !statement && !crosstab" />
@@ -20,5 +23,6 @@ const { table, statement, chart, crosstab } = useSheetSelection()
     <SheetBlockSection />
     <SheetPageSection />
     <SheetLanguageSection />
+    <SheetHandsOutSection />
   </aside>
 </template>

@@ -41,7 +41,7 @@ export function useSheetCommands(view: {
 }) {
   const { report, sheet, definition, selection, block, table, crosstab, item, style } = useSheetSelection()
   const toast = useToast()
-  const { insertions, add } = useSheetInsertions()
+  const { insertions, add, ...nest } = useSheetInsertions()
   const { jumps } = useSheetJumps(view.show)
   const levels = computed(() => report.tree?.levels ?? [])
 
@@ -334,5 +334,5 @@ export function useSheetCommands(view: {
       run: () => navigateTo(`/reports/${report.id}/parameters`),
     },
   ])
-  return { commands, insertions, drafts, jumps, layouts, rename, add, copyBlock, pasteBlock, nudge }
+  return { commands, insertions, drafts, jumps, layouts, rename, add, copyBlock, pasteBlock, nudge, nest }
 }

@@ -8,6 +8,7 @@ import { chartOfBlock, chartOfLevel } from '../../core/templates/chart'
 import { newCrosstab } from '../../core/templates/crosstab'
 import { readyNames, type ReadyStatement, readyStatement, readyStatements } from '../../core/templates/statements'
 import { addAgeColumns } from '../../core/definition/edits/ageing'
+import { findBlock, repeatsAround } from '../../core/definition/walk'
 import { addItem, blocksOf, freeId, insertBlock, nestTable, type NewItem } from '../../core/definition/edits/edits'
 import { isRepeat, type Block } from '../../core/definition/blocks/block'
 import { type CrosstabBlock, isCrosstab } from '../../core/definition/blocks/crosstab'
@@ -101,6 +102,18 @@ export function useSheetInsertions() {
       ...readyStatement(kind, books.value!, anchor),
     })
   }
+  /** a report of the library is being chosen, to be nested at a level */
+  const nesting = ref(false)
+  const nestingLevel = computed(() => {
+    const into = inLayout()
+    const at = block.value ? selection.value!.block : 'within' in into ? into.within : undefined
+    if (at === undefined) return 0
+    const around = isRepeat(findBlock(definition.value, at)) ? findBlock(definition.value, at) : repeatsAround(definition.value, at).at(-1)
+    return Math.max(
+      0,
+      levels.value.findIndex(level => isRepeat(around) && level.name === around.level),
+    )
+  })
   const insertions = computed<Command[]>(() => [
     ...(statement.value
       ? lineKinds.map(([kind, label, icon]): Command => ({
@@ -241,6 +254,7 @@ export function useSheetInsertions() {
       icon: 'i-lucide-repeat',
       run: () => add('Add repeat', newRepeat(level, taken())),
     })),
+    { id: 'nested', group: 'Blocks', label: 'Nested report …', icon: 'i-lucide-panels-top-left', run: () => (nesting.value = true) },
     ...(definition.value.tieOuts?.length
       ? [
           {
@@ -260,5 +274,5 @@ export function useSheetInsertions() {
       run: () => add('Add page break', newBreak(taken())),
     },
   ])
-  return { insertions, add }
+  return { insertions, add, nesting, nestingLevel, taken }
 }

@@ -48,10 +48,14 @@ export function useLibrary() {
     })
   }
   async function usesOf(report: Listed): Promise<string> {
-    const { addresses } = await api<{ addresses: number }>(of(report.id, '/uses'))
-    return addresses
-      ? `${addresses} refresh ${addresses === 1 ? 'address reads' : 'addresses read'} it and will stop; they go on where it comes back.`
-      : ''
+    const { addresses, nestedIn } = await api<{ addresses: number; nestedIn: string[] }>(of(report.id, '/uses'))
+    const names = new Intl.ListFormat('en').format(nestedIn.map(each => `“${each}”`))
+    return [
+      ...(nestedIn.length ? [`It is nested in ${names}, which cannot be run without it.`] : []),
+      ...(addresses
+        ? [`${addresses} refresh ${addresses === 1 ? 'address reads' : 'addresses read'} it and will stop; they go on where it comes back.`]
+        : []),
+    ].join(' ')
   }
   const addShelf = (name: string) => change<{ id: string }>('/api/shelves', 'POST', { name })
   const changeShelf = (id: string, to: { name?: string; move?: number }) => change(`/api/shelves/${id}`, 'PUT', to)

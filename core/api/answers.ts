@@ -1,3 +1,5 @@
+import type { NestedTotal } from '../definition/blocks/nested'
+import type { ParameterDefinition } from '../definition/parameters'
 import type { Day } from '../value/date'
 import type { Changes } from '../compare/changes'
 import type { LedgerMap } from '../books/ledger'
@@ -31,6 +33,18 @@ export interface StatementTrace {
   total: string
   /** the figure is that of a run that is kept, and its postings, as they are now, come to something else */
   changed?: true
+}
+
+/** A report as it can be nested in another. */
+export interface NestedAbout {
+  id: string
+  name: string
+  /** the one that is printed */
+  version: number
+  layouts: string[]
+  /** those that are asked */
+  parameters: ParameterDefinition[]
+  totals: NestedTotal[]
 }
 
 /** A report that a search of the library finds, and by what. */

@@ -84,6 +84,11 @@ export class Paper {
     this.nestings.pop()
   }
 
+  /** Is a nested report being written? It takes the height that it needs, and nothing of it stands at the bottom of a page. */
+  get nested(): boolean {
+    return this.nestings.length > 0
+  }
+
   /** Writes what stands around the nested reports that are being written. */
   private outside(write: () => void, nestings: Nesting[] = []): void {
     const kept = this.nestings

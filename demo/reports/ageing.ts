@@ -590,6 +590,7 @@ export function accountStatement(): ReportDefinition {
         choices: { table: 'customers', value: 'code', label: 'name' },
       },
     ],
+    handsOut: [{ name: 'open', formula: 'sum(open.open)' }],
     dataSets: [
       {
         name: 'main',

@@ -8,6 +8,7 @@ import { notBilled, openOrderLines, priceComparison, purchaseOrder, reorderList,
 import { compactLayout, compactTranslations } from './compact'
 import { itemProfit, salesCharts, salesGrid } from './grids'
 import { grouped, priceList, salespersonSheets, topCustomers } from './lists'
+import { customerSheets, salespersonRegisters } from './nested'
 import { by, column, end, level, page, related, salesInvoice, soft, text } from './invoice'
 
 const place = related(
@@ -70,7 +71,22 @@ export function invoiceRegister(): ReportDefinition {
   return grouped({
     format: formatVersion,
     language: 'en-GB',
-    parameters: [period, ...where],
+    parameters: [
+      period,
+      ...where,
+      {
+        name: 'salesperson',
+        label: 'Salesperson',
+        kind: 'choices',
+        required: false,
+        choices: { table: 'salespeople', value: 'id', label: 'name' },
+      },
+    ],
+    handsOut: [
+      { name: 'invoiced', formula: 'sum(base_total)' },
+      { name: 'open', formula: 'sum(base_open)' },
+      { name: 'documents', formula: 'count(invoice)' },
+    ],
     dataSets: [
       {
         name: 'main',
@@ -84,7 +100,11 @@ export function invoiceRegister(): ReportDefinition {
             related('branch', 'branches', 'branch_id', 'id', ['name']),
             related('salesperson', 'salespeople', 'salesperson_id', 'id', ['name']),
           ],
-          filters: ['invoice_date between periodStart(param.period) and periodEnd(param.period)', ...wherePlaced],
+          filters: [
+            'invoice_date between periodStart(param.period) and periodEnd(param.period)',
+            ...wherePlaced,
+            'salesperson_id in (param.salesperson)',
+          ],
           sort: [by('invoice_date'), by('number')],
           totals: [
             {
@@ -472,6 +492,8 @@ export function demoReports(): { shelf: string; name: string; definition: Report
     { shelf: 'Sales', name: 'Sales charts', definition: salesCharts() },
     { shelf: 'Sales', name: 'Item profit', definition: itemProfit() },
     { shelf: 'Sales', name: 'Salesperson sheets', definition: salespersonSheets() },
+    { shelf: 'Sales', name: 'Registers by salesperson', definition: salespersonRegisters() },
+    { shelf: 'Customers', name: 'Customer sheets', definition: customerSheets() },
     { shelf: 'Sales', name: 'Price list', definition: priceList() },
     { shelf: 'Sales', name: 'Register from one text', definition: flatRegister() },
   ]

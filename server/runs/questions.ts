@@ -4,7 +4,9 @@ import { type ChoicesWanted, choicesQueries } from '../../core/sql/choices'
 import { matchQuery, sampleQuery } from '../../core/sql/match'
 import { profileQuery } from '../../core/sql/profile'
 import type { Query } from '../../core/sql/query'
+import type { NestedTotal } from '../../core/definition/blocks/nested'
 import type { ValueType } from '../../core/value/value'
+import { totalsHanded } from './nested/ready'
 import { planningOf, planRun } from './execute'
 import { RunError, type RunInput } from './input'
 import { type ReadyRun, readyRun } from './ready'
@@ -16,17 +18,20 @@ import { tableSql } from '../../core/sql/planner'
 export type Question =
   | { kind: 'count' }
   | { kind: 'levels' }
+  /** the totals that a report hands out where it is nested */
+  | { kind: 'handsOut' }
   /** `sample`: a first look at some rows, before all are counted */
   | { kind: 'match'; from: string; to: string; on: readonly JoinPair[]; direction: 'related' | 'detail'; sample?: boolean | undefined }
   | { kind: 'profile'; level: string; path: string; search?: string | undefined }
   | { kind: 'split'; table: string; key: readonly string[]; columns: readonly string[] }
   | { kind: 'choices'; parameter: string; wanted: ChoicesWanted }
 
-/** The statements that answer it, in the order of its kind, the type of the field it is about, and the names of the levels. */
+/** The statements that answer it, in the order of its kind, the type of the field it is about, the names of the levels, and totals. */
 export interface Planned {
   queries: Query[]
   type?: ValueType
   levels?: string[]
+  totals?: NestedTotal[]
 }
 
 /** Plans the answer to a question. @throws RunError, PlanError, SqlTextError with sentences */
@@ -42,6 +47,8 @@ export function planQuestion(input: RunInput, question: Question): Planned {
       return { queries: [planRun(ready, 'pages').count] }
     case 'levels':
       return { queries: [], levels: ready.report.tree.levels.map(level => level.name) }
+    case 'handsOut':
+      return { queries: [], totals: totalsHanded(ready.name, ready.definition, ready.report) }
     case 'match':
       return { queries: [matching(ready, question)] }
     case 'profile':

@@ -4,7 +4,7 @@ import type { TieOutResult } from '../../core/definition/tieOuts'
 import { readAnswers } from '../../core/parameter/answers'
 import type { Answer } from '../../core/value/value'
 import { RunError, type RunInput } from './input'
-import { layoutFaults, type NestedRuns, readyNested } from './nested/ready'
+import { layoutFaults, type NestedRuns, readyNested, withTotalsAsNow } from './nested/ready'
 
 export interface ReadyRun extends RunInput {
   report: AssembledReport
@@ -27,7 +27,8 @@ export function readyRun(asked: RunInput, preview = false): ReadyRun {
         name => `There is no footnote “${name.slice(footnotePrefix.length)}” in the report any more; take it out of the answers.`,
       ),
     )
-  const input = { ...asked, definition }
+  const inside = readyNested(asked.nested, preview)
+  const input = { ...asked, definition: withTotalsAsNow(definition, inside) }
   const report = assembleReport(input.definition, input.catalog, input.dataSet, input.layout)
   const { values, problems } = readAnswers(input.definition.parameters, input.answers, {
     today: input.today,
@@ -41,6 +42,5 @@ export function readyRun(asked: RunInput, preview = false): ReadyRun {
     ...(preview ? [] : layoutFaults(report)),
   ]
   if (faults.length) throw new RunError(faults)
-  const inside = readyNested(input.nested, preview)
   return { ...input, report, parameters: values, ...(inside.size ? { inside } : {}) }
 }

@@ -109,12 +109,21 @@ export class Shelving {
   }
 
   /** What stands on a report and stops with it. */
-  async uses(_: Context, id: string): Promise<{ addresses: number }> {
+  async uses(_: Context, id: string): Promise<{ addresses: number; nestedIn: string[] }> {
     const [row] = await this.database()
       .select({ addresses: count() })
       .from(refreshAddresses)
       .where(and(eq(refreshAddresses.reportId, id), isNull(refreshAddresses.revokedAt)))
-    return { addresses: row?.addresses ?? 0 }
+    // as it is called where it is nested: by its id, or by its name in reports that came with the program
+    const nested = sql`jsonb_path_exists(${versions.definition}, '$.layouts.** ? (@.kind == "nested" && @.report == $report)',
+      jsonb_build_object('report', ${id}::text))`
+    const around = await this.database()
+      .selectDistinct({ name: reports.name })
+      .from(reports)
+      .innerJoin(versions, and(eq(versions.reportId, reports.id), sql`${versions.number} in (${reports.draft}, ${reports.published})`))
+      .where(and(isNull(reports.removedAt), nested))
+      .orderBy(asc(reports.name))
+    return { addresses: row?.addresses ?? 0, nestedIn: around.map(each => each.name) }
   }
 
   /** Puts a report away: it can be brought back for a while. Its name is free meanwhile. */

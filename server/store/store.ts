@@ -8,6 +8,7 @@ import { drizzle as drizzleLite } from 'drizzle-orm/pglite'
 import { migrate as migrateLite } from 'drizzle-orm/pglite/migrator'
 import { Pool } from 'pg'
 import { LRUCache } from 'lru-cache'
+import { callNested } from '../../core/definition/edits/nested'
 import { readDefinition } from '../../core/definition/schema'
 import { suggestion } from '../../core/value/suggestion'
 import type { Database } from './database'
@@ -485,7 +486,19 @@ export class Store {
     const { value, version } = await this.said<string[]>(offeredId)
     const offered = new Set([...(value ?? []), ...(await this.db.select({ name: reports.name }).from(reports)).map(each => each.name)])
     const fresh = list.filter(each => !offered.has(each.name))
-    for (const { shelf, name, definition } of fresh) await this.create(context, shelf, name, definition, true)
+    const ids = new Map((await this.db.select({ id: reports.id, name: reports.name }).from(reports)).map(each => [each.name, each.id]))
+    // what is nested in one of them is called by its name there, and by its id from now on
+    for (const { shelf, name, definition } of fresh)
+      ids.set(
+        name,
+        await this.create(
+          context,
+          shelf,
+          name,
+          callNested(definition, called => ids.get(called)),
+          true,
+        ),
+      )
     if (fresh.length || !version) await this.say(offeredId, [...new Set([...offered, ...list.map(each => each.name)])], undefined, '')
   }
 

@@ -78,7 +78,7 @@ export const panelKind: BlockKind<PanelBlock, PreparedPanel> = {
     const key = composer.rowKey(at)
     const { pieces, height } = measurePanel(composer, panel, at)
     if (!paper.fresh && paper.y + height > paper.bodyBottom) yield* paper.newPage()
-    if (panel.block.atBottom) paper.y = Math.max(paper.y, paper.bodyBottom - height)
+    if (panel.block.atBottom && !paper.nested) paper.y = Math.max(paper.y, paper.bodyBottom - height)
     if (paper.y + height <= paper.bodyBottom) {
       drawPanel(composer, panel, pieces, paper.y, height, at, key)
       paper.y += height

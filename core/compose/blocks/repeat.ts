@@ -50,10 +50,13 @@ export const repeatKind: BlockKind<RepeatBlock, PreparedRepeat> = {
   *compose(repeat, at, composer) {
     const { block } = repeat
     const { paper, values, layout } = composer
+    let first = true
     for (const own of recordsOf(repeat, at, values)) {
       const outer = composer.within
       composer.within = own
-      if (block.restartNumbers) paper.restart()
+      // the first record of a nested report goes on where that stands
+      if (paper.nested && first) first = false
+      else if (block.restartNumbers) paper.restart()
       else if (block.newPage && paper.page && !paper.fresh) paper.close()
       const { language } = values
       speak(repeat, own, values, layout.language)

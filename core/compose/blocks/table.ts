@@ -12,7 +12,7 @@ export const tableKind: BlockKind<TableBlock, PreparedTable> = {
   *compose(table, at, composer) {
     const { paper } = composer
     // at the bottom of the page: it is laid out with all the room it needs first
-    if (table.block.atBottom) {
+    if (table.block.atBottom && !paper.nested) {
       paper.open()
       const height = paper.measured(() => {
         for (const _ of composeTable(composer, table, at));

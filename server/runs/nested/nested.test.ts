@@ -7,17 +7,11 @@ import type { Block } from '../../../core/definition/blocks/block'
 import type { NestedBlock } from '../../../core/definition/blocks/nested'
 import type { ParameterDefinition } from '../../../core/definition/parameters'
 import { formatVersion, type ReportDefinition } from '../../../core/definition/report'
-import { readDefinition } from '../../../core/definition/schema'
 import { plainTable } from '../../../core/definition/upgrade'
-import type { Query } from '../../../core/sql/query'
-import { clock } from '../../../demo/company/clock'
-import { schema as sourceSchema } from '../../../demo/source'
 import { by, column, level, related, text } from '../../../demo/reports/invoice'
-import { demoDatabase, plainFetch, sourceOfTests } from '../../../tests/support'
-import { runPages } from '../execute'
+import { pagesOfRun, runOver } from '../../../tests/runs'
+import { demoDatabase, sourceOfTests } from '../../../tests/support'
 import type { RunInput } from '../input'
-import { RunMeter } from '../meter'
-import { readyRun } from '../ready'
 
 let db: PGlite
 let catalog: Catalog
@@ -168,29 +162,8 @@ const customers = (block: NestedBlock = nested): ReportDefinition => ({
   ]),
 })
 
-const runOf = (definition: ReportDefinition, more: Partial<RunInput> = {}): RunInput => ({
-  name: 'Test',
-  definition: readDefinition(definition),
-  catalog,
-  schema: sourceSchema,
-  ...sourceOfTests,
-  answers: {},
-  today: clock,
-  moment: 0,
-  ...more,
-})
-
-async function pagesOf(input: RunInput): Promise<{ pages: Page[]; statements: number }> {
-  let statements = 0
-  const read = plainFetch(db)
-  const fetch = (query: Query) => {
-    statements++
-    return read(query)
-  }
-  const pages: Page[] = []
-  for await (const page of runPages(readyRun(input), fetch, new RunMeter())) pages.push(page)
-  return { pages, statements }
-}
+const runOf = (definition: ReportDefinition, more: Partial<RunInput> = {}) => runOver(catalog, definition, more)
+const pagesOf = (input: RunInput) => pagesOfRun(db, input)
 
 /** What is written on a page from a height on, each text with where it stands. */
 const written = (page: Page | undefined, from: number, to = Infinity) =>

@@ -1,8 +1,13 @@
+import equal from 'fast-deep-equal'
+import { changeNested } from '../../../core/definition/edits/nested'
+import { nestedPlaces } from '../../../core/model/nested'
 import { type AssembledReport, assembleReport } from '../../../core/compose/assemble'
 import { nestedReport } from '../../../core/compose/nested/make'
 import type { NestedReport, NestedReports } from '../../../core/compose/nested/reports'
 import type { ReportDefinition } from '../../../core/definition/report'
 import { checkFormula } from '../../../core/formula/check'
+import { scaleOf } from '../../../core/formula/scale'
+import type { NestedTotal } from '../../../core/definition/blocks/nested'
 import { FormulaError } from '../../../core/formula/syntax'
 import type { Typed } from '../../../core/formula/typed'
 import { RunError, type RunInput } from '../input'
@@ -17,6 +22,16 @@ export interface NestedRun extends RunInput {
   inside?: NestedRuns
 }
 export type NestedRuns = ReadonlyMap<string, NestedRun>
+
+/** A report with the totals of its nested ones as these hand them out now. */
+export function withTotalsAsNow(definition: ReportDefinition, inside: NestedRuns): ReportDefinition {
+  return nestedPlaces(definition).reduce((now, { block }) => {
+    const own = inside.get(block.id)
+    if (!own || !block.totals?.length) return now
+    const totals = totalsHanded(own.name, own.definition, own.report).filter(each => block.totals!.some(({ name }) => name === each.name))
+    return equal(totals, block.totals) ? now : changeNested(now, block.id, each => ({ ...each, totals }))
+  }, definition)
+}
 
 /** What composing needs to know of nested reports. */
 export const printedOf = (inside: NestedRuns): NestedReports => new Map([...inside].map(([block, { printed }]) => [block, printed]))
@@ -57,4 +72,19 @@ export const layoutFaults = ({ layout }: AssembledReport): string[] =>
 
 function placeWords(block: string, cell?: string): string {
   return cell ? `“${cell}” in block “${block}”` : `Block “${block}”`
+}
+
+/** The totals that a report hands out as another sees them. @throws RunError where a formula of one of them has a fault */
+export function totalsHanded(name: string, definition: ReportDefinition, report: AssembledReport): NestedTotal[] {
+  return handedOut(name, definition, report).map(({ name: own, typed }, at) => {
+    const scale = typed.type === 'number' ? scaleOf(typed) : undefined
+    const { format } = definition.handsOut![at]!
+    if (typed.type === 'moment') throw new RunError([`The total “${own}” that “${name}” hands out is a moment; hand out its date.`])
+    return {
+      name: own,
+      type: typed.type === 'empty' ? 'text' : typed.type,
+      ...(scale === undefined ? {} : { scale }),
+      ...(format ? { format } : {}),
+    }
+  })
 }

@@ -77,7 +77,7 @@ const find = () => {
   if (finding.value) bar.value?.select()
   else finding.value = true
 }
-const { commands, insertions, drafts, jumps, layouts, rename, copyBlock, pasteBlock, nudge } = useSheetCommands({
+const { commands, insertions, drafts, jumps, layouts, rename, add, copyBlock, pasteBlock, nudge, nest } = useSheetCommands({
   zoom,
   fit,
   side,
@@ -86,6 +86,7 @@ const { commands, insertions, drafts, jumps, layouts, rename, copyBlock, pasteBl
   trace: () => (tracing.value = true),
 })
 useCommands().offer(() => commands.value)
+const { nesting, nestingLevel } = nest
 /** As getters: what a menu holds is worked out when it opens. */
 const menus = { layouts: () => layouts.value, insertions: () => insertions.value, drafts: () => drafts, jumps: () => jumps.value }
 
@@ -306,6 +307,13 @@ function addAfter(beside: string): void {
       @close="tracing = false"
     />
     <SheetTraceDrawer v-else-if="tracing && selection?.cell && !statement" @close="tracing = false" />
+    <LazySheetNestedPick
+      v-if="nesting"
+      v-model:open="nesting"
+      :level="nestingLevel"
+      :taken="nest.taken"
+      @add="add('Nest a report', $event)"
+    />
     <LazySheetVersionCompare v-if="comparing" @close="comparing = false" />
     <SheetFooter v-model:zoom="zoom" v-model:tracing="tracing" :current="view?.current ?? 0" @show="show" />
   </div>

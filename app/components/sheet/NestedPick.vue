@@ -1,0 +1,53 @@
+<script setup lang="ts">
+import type { NestedAbout } from '../../../core/api/answers'
+import { newNested } from '../../../core/templates/nested'
+import type { NestedBlock } from '../../../core/definition/blocks/nested'
+
+/** Which report of the library is nested where the selection stands. */
+const open = defineModel<boolean>('open', { required: true })
+const emit = defineEmits<{ add: [block: NestedBlock] }>()
+const { level, taken } = defineProps<{ level: number; taken: () => string[] }>()
+const report = useReport()
+const library = useLibrary()
+const problem = ref('')
+const busy = ref(false)
+watch(open, now => {
+  problem.value = ''
+  if (now) void library.load()
+})
+const groups = computed(() =>
+  (library.shelves.value ?? []).flatMap(shelf => {
+    const items = shelf.reports
+      .filter(each => each.id !== report.id)
+      .map(each => ({
+        label: each.name,
+        suffix: each.published === null ? 'not published yet' : '',
+        disabled: busy.value || each.published === null,
+        onSelect: () => void choose(each.id),
+      }))
+    return items.length ? [{ id: shelf.id, label: shelf.name, items }] : []
+  }),
+)
+async function choose(id: string): Promise<void> {
+  busy.value = true
+  try {
+    const about = await api<NestedAbout>(`/api/nested/${encodeURIComponent(id)}?within=${encodeURIComponent(report.id)}`)
+    const { levels } = report.tree!
+    emit('add', newNested(about, { levels, level, catalog: report.catalog!, parameters: report.definition!.parameters }, taken()))
+    open.value = false
+  } catch (error) {
+    problem.value = (error as Error).message
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <UModal v-model:open="open" title="Nest a report" description="It is printed where it stands, for the record around it.">
+    <template #body>
+      <Notice v-if="problem" :text="problem" kind="error" />
+      <UCommandPalette :groups="groups" class="h-80" placeholder="Name of the report" :fuse="{ resultLimit: 50 }" data-nest-pick />
+    </template>
+  </UModal>
+</template>
