@@ -15,7 +15,11 @@ function fields(level: LevelInfo): FieldInfo[] {
   const list =
     all.value || wanted
       ? [...level.fields.values()].filter(field => field.role !== 'key' || wanted)
-      : tickedFields(level.definition).flatMap(path => level.fields.get(path) ?? [])
+      : [
+          ...tickedFields(level.definition).flatMap(path => level.fields.get(path) ?? []),
+          // what nested reports hand out
+          ...[...level.fields.values()].filter(field => field.nested),
+        ]
   return wanted ? list.filter(field => `${field.path} ${fieldTitle(field)}`.toLowerCase().includes(wanted)) : list
 }
 const vDrag = {

@@ -9,11 +9,12 @@ import { newCrosstab } from '../../core/templates/crosstab'
 import { readyNames, type ReadyStatement, readyStatement, readyStatements } from '../../core/templates/statements'
 import { addAgeColumns } from '../../core/definition/edits/ageing'
 import { findBlock, repeatsAround } from '../../core/definition/walk'
-import { addItem, blocksOf, freeId, insertBlock, nestTable, type NewItem } from '../../core/definition/edits/edits'
+import { addItem, blocksOf, freeId, insertBlock, nestReport, nestTable, type NewItem } from '../../core/definition/edits/edits'
 import { isRepeat, type Block } from '../../core/definition/blocks/block'
 import { type CrosstabBlock, isCrosstab } from '../../core/definition/blocks/crosstab'
 import { isTable, type TableBlock } from '../../core/definition/blocks/table'
 import { isPanel, type PanelBlock } from '../../core/definition/blocks/panel'
+import type { NestedBlock } from '../../core/definition/blocks/nested'
 import type { Command } from '../stores/commands'
 
 /** All that can be put on the sheet: blocks, items of a panel, lines and columns of a statement. */
@@ -103,8 +104,13 @@ export function useSheetInsertions() {
     })
   }
   /** a report of the library is being chosen, to be nested at a level */
-  const nesting = ref(false)
+  const nesting = ref<'block' | 'row'>()
+  const nestings = computed(() => [
+    { where: 'block' as const, group: 'Blocks', label: 'Nested report …' },
+    ...(table.value ? [{ where: 'row' as const, group: 'Under each row', label: 'Nested report under each row …' }] : []),
+  ])
   const nestingLevel = computed(() => {
+    if (nesting.value === 'row') return levelOfBlock(definition.value, levels.value, table.value!.id)
     const into = inLayout()
     const at = block.value ? selection.value!.block : 'within' in into ? into.within : undefined
     if (at === undefined) return 0
@@ -254,7 +260,15 @@ export function useSheetInsertions() {
       icon: 'i-lucide-repeat',
       run: () => add('Add repeat', newRepeat(level, taken())),
     })),
-    { id: 'nested', group: 'Blocks', label: 'Nested report …', icon: 'i-lucide-panels-top-left', run: () => (nesting.value = true) },
+    ...nestings.value.map(({ where, group, label }): Command => ({
+      id: `nested ${where}`,
+      group,
+      label,
+      icon: 'i-lucide-panels-top-left',
+      run: () => {
+        nesting.value = where
+      },
+    })),
     ...(definition.value.tieOuts?.length
       ? [
           {
@@ -274,5 +288,9 @@ export function useSheetInsertions() {
       run: () => add('Add page break', newBreak(taken())),
     },
   ])
-  return { insertions, add, nesting, nestingLevel, taken }
+  function nest(fresh: NestedBlock): void {
+    if (nesting.value === 'row') report.edit('Nest a report', now => nestReport(now, table.value!.id, { ...fresh, left: 18 }))
+    else add('Nest a report', fresh)
+  }
+  return { insertions, add, nesting, nestingLevel, nest, taken }
 }

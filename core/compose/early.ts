@@ -28,8 +28,8 @@ export function earlyOrder(layout: PreparedLayout): EarlyOrder | undefined {
   if (table.columns.some(({ column }) => column.fit)) return undefined
   const lines = table.rows.filter(row => row.row.kind === 'line')
   if (lines.length !== 1 || lines[0]!.when) return undefined
-  for (const { row, cells, when, nested } of table.rows) {
-    if (nested || (when && !alone(when))) return undefined
+  for (const { row, cells, when, nested, report } of table.rows) {
+    if (nested || report || (when && !alone(when))) return undefined
     const ends = row.kind === 'groupEnd' || row.kind === 'end'
     if (!ends && !cells.every(cell => cell.text.formulas.every(alone) && (!cell.when || alone(cell.when)))) return undefined
     const wide = (typed: Typed) => somePart(typed, part => part.is === 'total' && part.over !== undefined)

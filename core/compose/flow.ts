@@ -19,6 +19,7 @@ function* composeBlocks(flow: Flow, list: readonly PreparedBlock[], at: Standing
   const { paper } = flow
   for (const prepared of list) {
     if (prepared.showWhen && !flow.values.holds(prepared.showWhen, at)) continue
+    flow.trailing = 0
     yield* kindOf(prepared).compose(prepared, at, flow)
     const within = prepared.inner ? flow.trailing : 0
     const under = paper.page && !paper.fresh ? prepared.block.after : 0

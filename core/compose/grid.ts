@@ -155,6 +155,10 @@ export class GridMaker implements GridFlow {
     for (const piece of source) {
       const { row } = piece.row
       if (row.kind === 'forward' || row.kind === 'brought') continue
+      if (piece.block) {
+        yield* this.blocks([piece.block], piece.at)
+        continue
+      }
       const own = places.get(piece.table) ?? { places: this.columnsOf(piece.table), instance: ++this.instances.last }
       places.set(piece.table, own)
       if (piece.frame !== frame) ({ nodes, depth } = around((frame = piece.frame)))

@@ -32,9 +32,13 @@ interface LateText {
   style: ResolvedStyle
 }
 
-/** A nested report while it is written: how far to the right it stands, and what it does as it goes over pages. */
+/**
+ * Something with others inside it while these are written: how far to the right they stand, and what it does as they go over pages.
+ */
 export interface Nesting {
   x: number
+  /** a nested report: nothing in it is a place of its own on the page */
+  report?: boolean
   leaves: () => void
   enters: () => void
 }
@@ -75,7 +79,7 @@ export class Paper {
     return page.margins.left + columns + this.nestings.reduce((sum, each) => sum + each.x, 0)
   }
 
-  /** A nested report begins: until it ends, nothing is a place of its own on the page, and nothing begins page numbers anew. */
+  /** A nested report, or what stands around one, begins; in a report nothing begins page numbers anew. */
   nest(nesting: Nesting): void {
     this.nestings.push(nesting)
   }
@@ -86,7 +90,7 @@ export class Paper {
 
   /** Is a nested report being written? It takes the height that it needs, and nothing of it stands at the bottom of a page. */
   get nested(): boolean {
-    return this.nestings.length > 0
+    return this.nestings.some(each => each.report)
   }
 
   /** Writes what stands around the nested reports that are being written. */
@@ -161,7 +165,7 @@ export class Paper {
   /** A stretch with page numbers of its own begins. */
   restart(): void {
     this.close()
-    if (this.nestings.length) return
+    if (this.nested) return
     this.settle()
     this.restarts++
     this.number = 0
@@ -169,7 +173,7 @@ export class Paper {
 
   /** It ends: its pages can go. */
   finish(): void {
-    if (this.nestings.length) return
+    if (this.nested) return
     this.close()
     this.settle()
     this.restarts--
@@ -273,7 +277,7 @@ export class Paper {
     label?: string,
   ): void {
     const { boxes, trace } = this.options
-    if (!boxes || this.nestings.length) return
+    if (!boxes || this.nested) return
     this.page!.boxes.push({
       block,
       part,

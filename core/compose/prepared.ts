@@ -87,6 +87,8 @@ export interface PreparedRow {
   above?: string
   below?: string
   nested?: PreparedTable
+  /** a report under the line */
+  report?: PreparedBlock
   /**
    * rows of a literal table whose figures it adds up (1) and takes off (−1), by their ids, and how much deeper it lies in the outline of
    * a sheet

@@ -139,7 +139,7 @@ export function customerSheets(): ReportDefinition {
                 text('seller', 10, 6, 240, 'Looked after by {{ seller.name }}', { colour: soft }),
                 text('limit', 10, 21, 240, 'May owe {{ credit_limit | #,##0 }} {{ currency_code }}'),
                 text('owes', 260, 6, 235, 'Owes {{ statement.open | #,##0.00 }} {{ currency_code }}', { align: 'right', bold: true }),
-                text('left', 260, 21, 235, '{{ credit_limit - statement.open | #,##0.00 "left";#,##0.00 "over it" }}', {
+                text('left', 260, 21, 235, "{{ credit_limit - statement.open | #,##0.00 'left';#,##0.00 'over it' }}", {
                   align: 'right',
                   colour: soft,
                 }),

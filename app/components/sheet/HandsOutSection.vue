@@ -32,7 +32,7 @@ function add(): void {
 </script>
 
 <template>
-  <SheetSection title="Totals handed out" :note="totals.length ? String(totals.length) : ''">
+  <SheetSection title="Totals handed out" :note="totals.length ? String(totals.length) : 'none'" :open="totals.length > 0">
     <p class="text-xs text-muted">A report in which this one is nested can print them and add them up.</p>
     <div v-for="each in totals" :key="each.name" class="space-y-1 rounded-md border border-default px-2 py-1" :data-handed="each.name">
       <div class="flex items-center gap-1">

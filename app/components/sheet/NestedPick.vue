@@ -4,17 +4,13 @@ import { newNested } from '../../../core/templates/nested'
 import type { NestedBlock } from '../../../core/definition/blocks/nested'
 
 /** Which report of the library is nested where the selection stands. */
-const open = defineModel<boolean>('open', { required: true })
-const emit = defineEmits<{ add: [block: NestedBlock] }>()
+const emit = defineEmits<{ add: [block: NestedBlock]; close: [] }>()
 const { level, taken } = defineProps<{ level: number; taken: () => string[] }>()
 const report = useReport()
 const library = useLibrary()
 const problem = ref('')
 const busy = ref(false)
-watch(open, now => {
-  problem.value = ''
-  if (now) void library.load()
-})
+onMounted(() => void library.load())
 const groups = computed(() =>
   (library.shelves.value ?? []).flatMap(shelf => {
     const items = shelf.reports
@@ -34,7 +30,7 @@ async function choose(id: string): Promise<void> {
     const about = await api<NestedAbout>(`/api/nested/${encodeURIComponent(id)}?within=${encodeURIComponent(report.id)}`)
     const { levels } = report.tree!
     emit('add', newNested(about, { levels, level, catalog: report.catalog!, parameters: report.definition!.parameters }, taken()))
-    open.value = false
+    emit('close')
   } catch (error) {
     problem.value = (error as Error).message
   } finally {
@@ -44,7 +40,12 @@ async function choose(id: string): Promise<void> {
 </script>
 
 <template>
-  <UModal v-model:open="open" title="Nest a report" description="It is printed where it stands, for the record around it.">
+  <UModal
+    open
+    title="Nest a report"
+    description="It is printed where it stands, for the record around it."
+    @update:open="$event || emit('close')"
+  >
     <template #body>
       <Notice v-if="problem" :text="problem" kind="error" />
       <UCommandPalette :groups="groups" class="h-80" placeholder="Name of the report" :fuse="{ resultLimit: 50 }" data-nest-pick />

@@ -50,7 +50,7 @@ function another(kind: RowKind): void {
       <UButton v-if="row.kind === 'line'" size="xs" variant="outline" color="neutral" @click="another('line')">Another line row</UButton>
       <UButton v-if="row.kind === 'line'" size="xs" variant="outline" color="neutral" @click="another('extra')">Row under it</UButton>
       <UButton
-        v-if="row.kind !== 'line' && !row.nested"
+        v-if="row.kind !== 'line' && !row.nested && !row.report"
         size="xs"
         variant="outline"
         color="neutral"

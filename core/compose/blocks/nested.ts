@@ -30,7 +30,7 @@ export const nestedKind: BlockKind<NestedBlock, PreparedNested> = {
     paper.open()
     let from = paper.y
     const part = () => paper.y > from && box(from)
-    paper.nest({ x, leaves: part, enters: () => (from = paper.y) })
+    paper.nest({ x, report: true, leaves: part, enters: () => (from = paper.y) })
     const inner = flow.inside(found.layout, found.values)
     yield* inner.blocks(found.layout.blocks, found.at)
     if (paper.page && !paper.fresh) paper.y -= inner.trailing

@@ -1,4 +1,4 @@
-import type { Place } from '../place'
+import type { Flow, Place } from '../place'
 import type { Standing } from '../../formula/standing'
 import type { Page } from '../page'
 import type { PreparedRow, PreparedTable } from '../prepared'
@@ -16,7 +16,7 @@ import { Units } from './units'
  * same figure, as the first of the next (rules 19 to 21 of the semantics).
  */
 export function* composeTable(
-  place: Place,
+  place: Flow,
   table: PreparedTable,
   at: Standing,
   source = pieces(place, table, at, undefined, undefined),
@@ -25,7 +25,7 @@ export function* composeTable(
   const units = new Units(source)
   const repeats: Repeats = new Map()
   const measure = (piece: Piece): MeasuredRow =>
-    (piece.measured ??= measureRow(place, piece.table, piece.row, piece.at, { repeats, band: piece.band }))
+    (piece.measured ??= piece.block ? noRoom(piece) : measureRow(place, piece.table, piece.row, piece.at, { repeats, band: piece.band }))
   const height = (unit: readonly Piece[]) => unit.reduce((sum, piece) => sum + measure(piece).height, 0)
   const rows = (kind: PreparedRow['row']['kind']) => table.rows.filter(row => row.row.kind === kind)
   const put = (piece: Piece, measured = measure(piece)) => {
@@ -45,6 +45,10 @@ export function* composeTable(
     const whole = outer!
     if (next.carry > 0) for (const row of forward) direct(table, row, carriedAt(next.carry, whole))
     yield* place.paper.newPage()
+    standAgain(next, whole, true)
+  }
+  /** Titles and group starts at the top of a page that the table goes on to, and what is carried there. */
+  const standAgain = (next: Piece, whole: Standing, carries: boolean): void => {
     repeats.clear()
     const frames: Frame[] = []
     for (let frame: Frame | undefined = next.frame; frame; frame = frame.parent) if (frame.started) frames.unshift(frame)
@@ -59,7 +63,7 @@ export function* composeTable(
       }
       return [
         ...(frame.table.block.repeatTitles ? titleRows(frame.table).map(row => ({ table: frame.table, row, at: frame.at })) : []),
-        ...(frame.table === table && next.carry > 0
+        ...(frame.table === table && carries && next.carry > 0
           ? rows('brought').map(row => ({ table, row, at: carriedAt(next.carry, whole), carried: true }))
           : []),
       ]
@@ -76,6 +80,13 @@ export function* composeTable(
         0,
       )
     const head = unit[0]!
+    if (head.block) {
+      // what it goes on to begins as the table's own pages do
+      place.paper.nest({ x: 0, leaves: () => {}, enters: () => standAgain(head, outer!, false) })
+      yield* place.blocks([head.block], head.at)
+      place.paper.unnest()
+      continue
+    }
     const after = units.done() ? 0 : carriedHeight
     const room = () => place.paper.bodyBottom - place.paper.y
     let broke = false
@@ -98,6 +109,9 @@ export function* composeTable(
     first = false
   }
 }
+
+/** A block in a row takes its room when it is composed. */
+const noRoom = ({ row, at }: Piece): MeasuredRow => ({ row, at, cells: [], height: 0, textLines: 1, fill: undefined, said: undefined })
 
 /** A row that stands again at the top of a page. */
 interface Repeated {

@@ -1,6 +1,6 @@
 import { shapedRows } from './grouping'
 import type { Place } from '../place'
-import type { PreparedRow, PreparedTable } from '../prepared'
+import type { PreparedBlock, PreparedRow, PreparedTable } from '../prepared'
 import type { GroupNode, Standing } from '../../formula/standing'
 import { legendRows } from './legend'
 import type { MeasuredRow } from './measured'
@@ -17,6 +17,8 @@ export interface Piece {
   /** lines of the outer table that come before it */
   carry: number
   band: boolean
+  /** instead of the row: a block that stands under a line */
+  block?: PreparedBlock
   /** a new page is wanted before it */
   newPage?: boolean
   measured?: MeasuredRow
@@ -99,6 +101,7 @@ export function* pieces(
       for (const extra of extras) {
         if (!shown(extra, own)) continue
         if (Object.keys(extra.row.cells).length) yield made(extra, own, where, at + 1, 'previous', band)
+        if (extra.report) yield { ...made(extra, own, where, at + 1), block: extra.report }
         if (extra.nested) yield* pieces(place, extra.nested, own, where, carried ?? at + 1)
       }
       band = !band

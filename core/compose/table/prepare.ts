@@ -5,7 +5,7 @@ import { pathText } from '../../formula/syntax'
 import { columnWidths } from '../columnWidths'
 import { type LayoutNotice, plainContrast } from '../notices'
 import type { PrepareScope } from '../prepareScope'
-import type { PreparedCell, PreparedColumn, PreparedGroup, PreparedLook, PreparedRow, PreparedTable } from '../prepared'
+import type { PreparedBlock, PreparedCell, PreparedColumn, PreparedGroup, PreparedLook, PreparedRow, PreparedTable } from '../prepared'
 import { resolveStyle, rowRole } from '../style'
 import { type CheckedText, patternOf } from '../text'
 import { prepareGroup } from './prepareGroup'
@@ -83,6 +83,7 @@ export function prepareTable(block: TableBlock, under: number, scope: PrepareSco
     const nested = row.nested && prepareTable(row.nested, level, scope, width)
     if (nested) nested.x += block.left
     if (nested) nested.columns.forEach(column => (column.x += block.left))
+    const report = row.report && shifted(scope.block(row.report, level), block.left)
     return [
       {
         row,
@@ -93,13 +94,16 @@ export function prepareTable(block: TableBlock, under: number, scope: PrepareSco
         ...(style.above ? { above: style.above } : {}),
         ...(style.below ? { below: style.below } : {}),
         ...(nested ? { nested } : {}),
+        ...(report ? { report } : {}),
       },
     ]
   })
+  const reports = rows.flatMap(row => row.report ?? [])
   return {
     kind: 'table',
     block,
     level,
+    ...(reports.length ? { inner: reports, columnsByRecords: true } : {}),
     showWhen: scope.rule(block, under),
     x: block.left,
     width,
@@ -218,3 +222,7 @@ export function outsideTotals(typed: Typed): (Typed & { is: 'field' })[] {
   if (typed.is === 'total' || typed.is === 'running' || typed.is === 'rank' || typed.is === 'has' || typed.is === 'carried') return []
   return partsOf(typed).flatMap(outsideTotals)
 }
+
+/** A block that stands in the row of a table that does not begin at the left. */
+const shifted = (block: PreparedBlock, by: number): PreparedBlock =>
+  'x' in block ? Object.assign({ ...block }, { x: Number(block.x) + by }) : block

@@ -1,3 +1,4 @@
+import { type NestedBlock, nestedShape } from './nested'
 import { type BlockShape, changedList } from './shape'
 import { type BlockBase, blockFields } from './base'
 import { type SortDefinition, sortSchema } from '../levels'
@@ -55,6 +56,8 @@ export interface RowDefinition {
   style?: RowStyle
   /** a table of a detail level, standing in the row; only in extra rows */
   nested?: TableBlock
+  /** a report of the library, standing under each line; only in extra rows */
+  report?: NestedBlock
 }
 
 export interface CellDefinition {
@@ -176,6 +179,7 @@ const rowSchema: Schema = object({
   cells: record(cellSchema),
   style: rowStyleSchema,
   nested: lazy((value: object | undefined) => (value === undefined ? mixed().optional() : (tableBlockSchema as Schema))),
+  report: lazy((value: object | undefined) => (value === undefined ? mixed().optional() : nestedShape.schema(mixed()))),
 }).noUnknown()
 export const tableBlockSchema: Schema = object({
   ...blockFields,
@@ -192,18 +196,23 @@ export const tableBlockSchema: Schema = object({
   legend: boolean().strict(),
 }).noUnknown()
 
-export const tableShape: BlockShape<TableBlock, TableBlock> = {
+/** What may stand in a row. */
+const held = ['nested', 'report'] as const
+
+export const tableShape: BlockShape<TableBlock, TableBlock | NestedBlock> = {
   kind: 'table',
   schema: () => tableBlockSchema,
-  inside: block => block.rows.flatMap(row => row.nested ?? []),
+  inside: block => block.rows.flatMap(row => held.flatMap(part => row[part] ?? [])),
   change: (block, change) => {
-    const rows = changedList(block.rows, row => {
-      if (!row.nested) return row
-      const nested = change(row.nested)
-      if (nested === row.nested) return row
-      const { nested: _, ...rest } = row
-      return nested ? { ...row, nested } : rest
-    })
+    const rows = changedList(block.rows, row =>
+      held.reduce((now, part) => {
+        const before = now[part]
+        const next = before && change(before)
+        if (next === before) return now
+        const { [part]: _, ...rest } = now
+        return next ? { ...rest, [part]: next } : rest
+      }, row),
+    )
     return rows === block.rows ? block : { ...block, rows }
   },
 }

@@ -6,6 +6,7 @@ import { findBlock } from '../walk'
 import { freeId } from '../names'
 import { setStatementText, statementText } from './statement'
 import { isTable, type CellDefinition, type LookRule, type TableBlock } from '../blocks/table'
+import type { NestedBlock } from '../blocks/nested'
 import type { ReportDefinition } from '../report'
 import type { SortDefinition } from '../levels'
 import type { RowStyle, TextStyle } from '../style'
@@ -141,4 +142,9 @@ export function removeLook(report: ReportDefinition, block: string, look: string
 /** A table of a detail level under each line, which may itself be styled and totalled. */
 export function nestTable(report: ReportDefinition, block: string, nested: TableBlock): ReportDefinition {
   return changeTable(report, block, table => withRow(table, { kind: 'extra', cells: {}, nested }))
+}
+
+/** A report of the library under each line. */
+export function nestReport(report: ReportDefinition, block: string, nested: NestedBlock): ReportDefinition {
+  return changeTable(report, block, table => withRow(table, { kind: 'extra', cells: {}, report: nested }))
 }

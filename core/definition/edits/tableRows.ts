@@ -22,7 +22,7 @@ export function duplicateRow(report: ReportDefinition, block: string, row: strin
   return changeTable(report, block, table => {
     const index = table.rows.findIndex(each => each.id === row)
     const found = table.rows[index]
-    if (!found || found.nested) return table
+    if (!found || found.nested || found.report) return table
     const rows = [...table.rows]
     rows.splice(index + 1, 0, {
       ...found,

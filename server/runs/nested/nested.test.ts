@@ -208,6 +208,40 @@ describe('a nested report', () => {
     )
   })
 
+  it('stands under the rows of a table too, goes on over pages, and begins none of its own', async () => {
+    const inner = register({ filter: 'equal', look: 'plain', grouped: true, crossed: false })
+    const outer = customers()
+    const table = plainTable('list', 'buyer', [column('code', 'Code', '{{ code }}', 80), column('name', 'Name', '{{ name }}', 0)])
+    const page = { size: 'own' as const, width: width + 40, height: 300, orientation: 'portrait' as const }
+    const margins = { top: 20, right: 20, bottom: 20, left: 20 }
+    outer.layouts = [
+      {
+        name: 'Page',
+        page: { ...page, margins },
+        blocks: [
+          {
+            ...table,
+            id: 'buyers',
+            rows: [...table.rows, { id: 'register', kind: 'extra', cells: {}, report: { ...nested, left: 20, after: 0 } }],
+          },
+        ],
+      },
+    ]
+    const { pages } = await pagesOf(runOf(outer, { nested: { register: runOf(inner) } }))
+    const { rows } = await db.query<{ code: string; number: string | null }>(
+      `select c.code, i.number from customers c left join invoices i on i.customer_id = c.id and i.kind = 'invoice' where c.id <= 24
+        order by c.name collate "unicode", c.id, extract(year from i.invoice_date) desc, i.invoice_date desc, i.number collate "unicode"`,
+    )
+    const wanted = rows.flatMap(({ code, number }, at) => [...(rows[at - 1]?.code === code ? [] : [code]), ...(number ? [number] : [])])
+    const known = new Set(wanted)
+    const shown = pages.flatMap(each => each.items.flatMap(item => (item.kind === 'text' && known.has(item.text) ? [item.text] : [])))
+    expect(shown).toEqual(wanted)
+    expect(pages.length).toBeGreaterThan(8)
+    // each page that goes on begins with the titles of the table around, and then those of the report
+    for (const each of pages.slice(1))
+      expect(each.items.flatMap(item => (item.kind === 'text' ? [item.text] : [])).slice(0, 2)).toEqual(['Code', 'Name'])
+  })
+
   it('is read by as many statements for many records as for few, where its answers are compared with a field', async () => {
     const wanted: Wanted = { filter: 'equal', look: 'plain', grouped: false, crossed: false }
     const counted = async (most: number) => {

@@ -77,7 +77,7 @@ const find = () => {
   if (finding.value) bar.value?.select()
   else finding.value = true
 }
-const { commands, insertions, drafts, jumps, layouts, rename, add, copyBlock, pasteBlock, nudge, nest } = useSheetCommands({
+const { commands, insertions, drafts, jumps, layouts, rename, copyBlock, pasteBlock, nudge, nest } = useSheetCommands({
   zoom,
   fit,
   side,
@@ -307,13 +307,7 @@ function addAfter(beside: string): void {
       @close="tracing = false"
     />
     <SheetTraceDrawer v-else-if="tracing && selection?.cell && !statement" @close="tracing = false" />
-    <LazySheetNestedPick
-      v-if="nesting"
-      v-model:open="nesting"
-      :level="nestingLevel"
-      :taken="nest.taken"
-      @add="add('Nest a report', $event)"
-    />
+    <LazySheetNestedPick v-if="nesting" :level="nestingLevel" :taken="nest.taken" @add="nest.nest" @close="nesting = undefined" />
     <LazySheetVersionCompare v-if="comparing" @close="comparing = false" />
     <SheetFooter v-model:zoom="zoom" v-model:tracing="tracing" :current="view?.current ?? 0" @show="show" />
   </div>
