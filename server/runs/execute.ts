@@ -5,6 +5,7 @@ import type { GridColumns, GridEvent } from '../../core/compose/gridRows'
 import { GridMaker } from '../../core/compose/grid'
 import type { Page } from '../../core/compose/page'
 import { type Plan, planDataSet } from '../../core/sql/plan'
+import { summedReport } from '../../core/compose/crosstab/summed'
 import { earlyOrder, earlyRecords } from '../../core/compose/early'
 import { type Chunk, type Fetch, readRecords, type ReadOptions } from '../../core/read/read'
 import type { ReadyRun } from './ready'
@@ -83,6 +84,16 @@ export function composerOf(
   return new Composer(run.report.layout, options, values)
 }
 
+/**
+ * A run as its pages are made where its rows are not kept: over groups that the source adds up, where what is printed can be worked out
+ * from those.
+ */
+function summedRun(run: ReadyRun): ReadyRun {
+  if (run.keeps || run.inside || run.tieOuts) return run
+  const found = summedReport(run.definition, run.catalog, run.report)
+  return found ? { ...run, ...found } : run
+}
+
 /** Rows handed on at a time: enough that waiting costs nothing, few enough that memory stays flat. */
 const eventsAtOnce = 250
 
@@ -91,12 +102,13 @@ const eventsAtOnce = 250
  * beginning of each document.
  */
 export async function runGrid(
-  run: ReadyRun,
+  asked: ReadyRun,
   fetch: Fetch,
   meter: RunMeter,
   ownTops: boolean,
   texts = false,
 ): Promise<{ columns: GridColumns; events: AsyncGenerator<GridEvent[]> }> {
+  const run = summedRun(asked)
   const plan = planRun(run, 'pages')
   const maker = new GridMaker(composerOf(run), texts)
   const chunks = meter.chunks(run, plan, fetch, chunksOf(run, 'pages'), 'own')
@@ -133,7 +145,8 @@ export async function runGrid(
  * All pages of a run in order. Memory holds one chunk of records and the pages of one document, unless a total over the whole report
  * needs all records.
  */
-export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, boxes = false): AsyncGenerator<Page> {
+export async function* runPages(asked: ReadyRun, fetch: Fetch, meter: RunMeter, boxes = false): AsyncGenerator<Page> {
+  const run = summedRun(asked)
   const plan = planRun(run, 'pages')
   const { layout } = run.report
   // records that are held at once anyway are read once, and what was worked out from them while pages were counted is kept
@@ -178,6 +191,9 @@ export async function* runPages(run: ReadyRun, fetch: Fetch, meter: RunMeter, bo
  * there is no such page, or all is read as soon.
  */
 export async function earlyPage(run: ReadyRun, fetch: Fetch): Promise<Page | undefined> {
+  const { keeps: _, ...passing } = run
+  const summed = summedRun(passing)
+  if (summed !== passing) for await (const page of runPages(summed, fetch, new RunMeter(), true)) return page
   const order = earlyOrder(run.report.layout)
   if (!order || !run.report.layout.needsAll) return undefined
   const plan = planRun(run, 'pages', earlyRecords, order)
