@@ -1,10 +1,12 @@
 import { readFileSync } from 'node:fs'
 import { data } from './data'
 import { edit } from './edit'
+import { crossed } from './crossed'
 import { csv, groups, pdf, workbook } from './files'
 import { note, scale, table, values } from './harness'
 import { grids } from './grids'
 import { intake } from './intake'
+import { nested } from './nested'
 import { lists } from './lists'
 import { page, scroll } from './page'
 import { read } from './reading'
@@ -17,6 +19,8 @@ const parts: Record<string, () => Promise<void>> = {
   page,
   groups,
   grids,
+  crossed,
+  nested,
   scroll,
   pdf,
   read,

@@ -1,41 +1,8 @@
 import { company, median, ms, note } from './harness'
 import { inBrowser, keepReport, paintedEdits } from './browser'
-import type { AxisGroup, CrosstabBlock } from '../core/definition/blocks/crosstab'
+import { group, level, report } from './definitions'
+import type { CrosstabBlock } from '../core/definition/blocks/crosstab'
 import type { Block } from '../core/definition/blocks/block'
-import type { LevelDefinition } from '../core/definition/levels'
-import { formatVersion, type ReportDefinition } from '../core/definition/report'
-
-const group = (id: string, by: string, more: Partial<AxisGroup> = {}): AxisGroup => ({
-  id,
-  by,
-  order: { by: 'value', descending: false },
-  total: 'after',
-  ...more,
-})
-const level = (name: string, table: string, more: Partial<LevelDefinition> = {}): LevelDefinition => ({
-  name,
-  table,
-  on: [],
-  fields: [],
-  related: [],
-  details: [],
-  filters: [],
-  sort: [],
-  ...more,
-})
-const report = (root: LevelDefinition, block: Block): ReportDefinition => ({
-  format: formatVersion,
-  language: 'en-GB',
-  parameters: [],
-  dataSets: [{ name: 'main', source: 'caisvelho', fields: {}, root }],
-  layouts: [
-    {
-      name: 'Standard',
-      page: { size: 'A3', orientation: 'landscape', margins: { top: 30, right: 30, bottom: 30, left: 30 } },
-      blocks: [block],
-    },
-  ],
-})
 
 /** Accounts with the lines posted on them: all accounts are pinned, and with them every line. */
 const posted = level('account', 'accounts', {
