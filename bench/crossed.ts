@@ -61,18 +61,15 @@ const postedByHand = {
   ],
 }
 
-/** Invoice lines by item and month: how many customers, and the middle amount. */
+/** Invoice lines by month and forty items each: how many customers, and the middle amount. */
 const sold = report(
   level('lines', 'invoice_lines', {
-    fields: ['amount'],
+    fields: ['amount', 'item_id'],
     filters: ['item_id != empty', 'invoice.invoice_date >= date(2024, 11, 1)'],
-    related: [
-      joined('invoice', 'invoices', 'invoice_id', 'id', ['invoice_date', 'customer_id']),
-      joined('item', 'items', 'item_id', 'id', ['code', 'name']),
-    ],
+    related: [joined('invoice', 'invoices', 'invoice_id', 'id', ['invoice_date', 'customer_id'])],
   }),
   grid({
-    rows: [group('item', 'item.name', byName)],
+    rows: [group('goods', 'floor(item_id / 40)')],
     columns: [group('month', 'invoice.invoice_date', { step: 'month' })],
     measures: [
       { id: 'customers', formula: 'distinct(invoice.customer_id)' },
@@ -81,14 +78,13 @@ const sold = report(
   }),
 )
 const soldByHand = {
-  text: `select l.item_id::numeric, i.name, date_trunc('month', v.invoice_date)::date, count(distinct v.customer_id)::numeric,
+  text: `select floor(l.item_id / 40)::numeric, date_trunc('month', v.invoice_date)::date, count(distinct v.customer_id)::numeric,
       percentile_cont(0.5) within group (order by l.amount)::numeric
-    from ${s}invoice_lines l join ${s}invoices v on v.id = l.invoice_id join ${s}items i on i.id = l.item_id
-    where v.invoice_date >= '2024-11-01' group by grouping sets ((1, 2, 3), (1, 2), (3), ())`,
+    from ${s}invoice_lines l join ${s}invoices v on v.id = l.invoice_id 
+    where l.item_id is not null and v.invoice_date >= '2024-11-01' group by grouping sets ((1, 2), (1), (2), ())`,
   values: [],
   columns: [
-    { path: 'item', type: 'number' as const, scale: 0 },
-    { path: 'name', type: 'text' as const },
+    { path: 'goods', type: 'number' as const, scale: 0 },
     { path: 'month', type: 'date' as const },
     { path: 'customers', type: 'number' as const, scale: 0 },
     { path: 'middle', type: 'number' as const },
@@ -138,8 +134,9 @@ export async function crossed(): Promise<void> {
     ours / byHand <= 1.2,
   )
   note(
-    `distinct counts and medians in every margin, ${await count(estante, 'invoice_lines')} lines, ${different(soldHand!, 0) - 1} items × ` +
-      `${different(soldHand!, 2) - 1} months, request to page`,
+    `distinct counts and medians in every margin, ${await count(estante, 'invoice_lines')} lines, ` +
+      `${different(soldHand!, 0) - 1} groups × ` +
+      `${different(soldHand!, 1) - 1} months, request to page`,
     `${(middle / middleByHand).toFixed(2)} × the statement by hand (${ms(middle)}, ${ms(middleByHand)})`,
     '≤ 1.5 ×',
     middle / middleByHand <= 1.5,

@@ -11,6 +11,7 @@ import { type Covered, type Evaluate, type GroupNode, nodeAt, type Standing } fr
 import { totalledCurrency } from './currency'
 import { partsOf } from './parts'
 import { plainText } from '../value/plain'
+import { columnTotal } from './columnTotals'
 import { callable } from './functions'
 import { compareText } from '../value/text'
 import { best, binary, equal, exactSum, mostFrequent, order } from './values'
@@ -273,15 +274,10 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
     const value = node.value && compile(node.value)
     const where = node.where && compile(node.where)
     const plain =
-      node.value?.is === 'field' &&
-      node.value.field.type === 'number' &&
-      !node.where &&
-      node.value.level === node.level &&
-      node.once === undefined
+      node.value?.is === 'field' && !node.where && node.value.level === node.level && node.once === undefined
         ? around.data.levels[node.level]!.columns[node.value.path]
         : undefined
     const stretches = (at: Standing) => stretchesOf(node, at, around, lineage)
-    const numbersIn = (at: Standing) => ([...valuesIn(at)] as Decimal[]).sort(compareDecimals)
     const valuesIn = function* (at: Standing): Iterable<Value> {
       const seen = node.once === undefined ? undefined : new Set<number>()
       for (const [first, end] of stretches(at)) {
@@ -294,77 +290,79 @@ export function compileFormula(typed: Typed, around: Surroundings, lineage = new
         }
       }
     }
-    if (node.name === 'sum' && plain?.kind === 'number' && !plain.wide) {
-      return at => {
-        let units = 0
-        for (const [first, end] of stretches(at)) {
-          for (let row = first; row < end; row++) {
-            const each = plain.values[row]!
-            if (each === each) units += each
-            // one step beyond the safe integers may have lost a digit: count again with all of them
-            if (units > Number.MAX_SAFE_INTEGER || units < -Number.MAX_SAFE_INTEGER) return exactSum(valuesIn(at))
-          }
-        }
-        return { units, scale: plain.scale }
-      }
-    }
-    switch (node.name) {
-      case 'sum':
-        return at => exactSum(valuesIn(at))
-      case 'count':
-        return at => {
-          let count = 0
-          for (const _ of valuesIn(at)) count++
-          return decimal(count, 0)
-        }
-      case 'distinct':
-        return at => {
-          const seen = new Set<string>()
-          for (const each of valuesIn(at)) seen.add(plainText(each, dayText))
-          return decimal(seen.size, 0)
-        }
-      case 'average':
-        return at => {
-          const values = [...valuesIn(at)]
-          return values.length ? (divide(exactSum(values), decimal(values.length, 0)) ?? null) : null
-        }
-      case 'min':
-        return at => best(valuesIn(at), -1)
-      case 'max':
-        return at => best(valuesIn(at), 1)
-      case 'median':
-        return at => {
-          const numbers = numbersIn(at)
-          const middle = numbers.length >> 1
-          return numbers.length === 0
-            ? null
-            : numbers.length % 2
-              ? numbers[middle]!
-              : (divide(add(numbers[middle - 1]!, numbers[middle]!), decimal(2, 0)) ?? null)
-        }
-      // different values, for totals that are printed one by one
-      case 'list':
-        return at => [...new Set([...valuesIn(at)].map(each => plainText(each, dayText)))].sort(compareText).join('\u0000')
-      case 'mode':
-        return at => mostFrequent(valuesIn(at))
-      case 'largest':
-        return at => numbersIn(at).at(-node.count!) ?? null
-      case 'smallest':
-        return at => numbersIn(at)[node.count! - 1] ?? null
-      case 'first':
-        return at => {
-          for (const each of valuesIn(at)) return each
-          return null
-        }
-      default:
-        return at => {
-          let last: Value = null
-          for (const each of valuesIn(at)) last = each
-          return last
-        }
+    const onColumn = plain && columnTotal(node, plain)
+    if (!onColumn) return byValues(node, valuesIn)
+    const otherwise = byValues(node, valuesIn)
+    return at => {
+      const found = onColumn(visit => {
+        const covered = node.over === undefined && at.level === node.level ? at.covered : undefined
+        if (covered) for (let place = covered.from; place < covered.to; place++) visit(covered.rows[place]!)
+        else for (const [first, end] of stretches(at)) for (let row = first; row < end; row++) visit(row)
+      })
+      return found === undefined ? otherwise(at) : found
     }
   }
   return compile(typed)
+}
+
+/** A total worked out from the values that it is of, one by one. */
+function byValues(node: Typed & { is: 'total' }, valuesIn: (at: Standing) => Iterable<Value>): Evaluate {
+  const numbersIn = (at: Standing) => ([...valuesIn(at)] as Decimal[]).sort(compareDecimals)
+  switch (node.name) {
+    case 'sum':
+      return at => exactSum(valuesIn(at))
+    case 'count':
+      return at => {
+        let count = 0
+        for (const _ of valuesIn(at)) count++
+        return decimal(count, 0)
+      }
+    case 'distinct':
+      return at => {
+        const seen = new Set<string>()
+        for (const each of valuesIn(at)) seen.add(plainText(each, dayText))
+        return decimal(seen.size, 0)
+      }
+    case 'average':
+      return at => {
+        const values = [...valuesIn(at)]
+        return values.length ? (divide(exactSum(values), decimal(values.length, 0)) ?? null) : null
+      }
+    case 'min':
+      return at => best(valuesIn(at), -1)
+    case 'max':
+      return at => best(valuesIn(at), 1)
+    case 'median':
+      return at => {
+        const numbers = numbersIn(at)
+        const middle = numbers.length >> 1
+        return numbers.length === 0
+          ? null
+          : numbers.length % 2
+            ? numbers[middle]!
+            : (divide(add(numbers[middle - 1]!, numbers[middle]!), decimal(2, 0)) ?? null)
+      }
+    // different values, for totals that are printed one by one
+    case 'list':
+      return at => [...new Set([...valuesIn(at)].map(each => plainText(each, dayText)))].sort(compareText).join('\u0000')
+    case 'mode':
+      return at => mostFrequent(valuesIn(at))
+    case 'largest':
+      return at => numbersIn(at).at(-node.count!) ?? null
+    case 'smallest':
+      return at => numbersIn(at)[node.count! - 1] ?? null
+    case 'first':
+      return at => {
+        for (const each of valuesIn(at)) return each
+        return null
+      }
+    default:
+      return at => {
+        let last: Value = null
+        for (const each of valuesIn(at)) last = each
+        return last
+      }
+  }
 }
 
 /** The records behind a formula: of each total in it those that it counts, with what each adds to it. */
