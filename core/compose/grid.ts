@@ -243,6 +243,9 @@ export class GridMaker implements GridFlow {
         if (pattern) made.pattern = pattern
       }
       if (formula) made.formula = formula
+      if (cell.heads) made.heads = true
+      const span = cell.span > 1 ? places[Math.min(cell.column + cell.span, places.length) - 1]! - made.column + 1 : 1
+      if (span > 1) made.span = span
       cells.push(made)
     }
     const made: GridRow = { kind: row.row.kind, cells, depth: more.depth, table: more.table, instance: more.instance, nodes: more.nodes }

@@ -13,6 +13,10 @@ export interface GridCell {
   column: number
   /** id of the table's column, or of the panel's item */
   id: string
+  /** how many columns it spans, where it is more than one by its author's will */
+  span?: number
+  /** it is the title of its row */
+  heads?: true
   /** as a page prints it */
   text: string
   /** the value itself, where the cell holds a single number or date and nothing else */

@@ -72,6 +72,8 @@ export interface PreparedCell {
   picture?: Typed
   /** the records that its figure is of, where these are not those of its row */
   at?: Standing
+  /** it is the title of its row */
+  heads?: true
   /** where repeated values are printed once: what tells this one from another of the same text */
   onceFor?: string
   /** a sum of amounts that have no currency of their own: how many currencies the records have that it adds up */
@@ -105,6 +107,8 @@ export interface PreparedGroup {
   total?: Typed
   topTotal?: Typed
   having?: Typed
+  /** of an axis: each stretch of dates between these stands there */
+  every?: { from: Typed; to: Typed }
 }
 export interface PreparedLook {
   when: Typed

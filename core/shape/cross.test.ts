@@ -85,6 +85,31 @@ describe('records by two axes', () => {
     )
   })
 
+  it('have each stretch that is asked for, in order, and nothing where none of its records are', () => {
+    const lengths = ['1', '2', '3', '4', '5']
+    const every = lengths.map(label => ({ value: decimal(Number(label)), label }))
+    fc.assert(
+      fc.property(made, fc.boolean(), (list, descending) => {
+        const stretch = shape(list, 'b', { value: row => decimal(Number(list[row]!.b)), order: { by: 'value', descending }, every })
+        const [full, bare] = [[stretch], [{ ...stretch, every: [] }]].map(own =>
+          crossGroups(records(list), [shape(list, 'a')], [shape(list, 'c'), ...own], orders),
+        )
+        for (const outer of full!.columns.children) {
+          expect(outer.children.map(each => each.label)).toEqual(descending ? [...lengths].reverse() : lengths)
+          const before = bare!.columns.children.find(each => each.label === outer.label)!
+          for (const row of [full!.rows, ...full!.rows.children]) {
+            const same = row.depth < 0 ? bare!.rows : bare!.rows.children.find(each => each.label === row.label)!
+            for (const node of [outer, ...outer.children]) {
+              const other = node === outer ? before : before.children.find(each => each.label === node.label)
+              const [met, known] = [full!.meet(row, node), other && bare!.meet(same, other)]
+              expect([...met.records.subarray(met.from, met.to)]).toEqual(known ? [...known.records.subarray(known.from, known.to)] : [])
+            }
+          }
+        }
+      }),
+    )
+  })
+
   it('give the same where the axes are swapped', () => {
     fc.assert(
       fc.property(made, list => {

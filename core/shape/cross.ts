@@ -38,6 +38,8 @@ export function crossGroups(records: Int32Array, rows: readonly GroupShape[], co
   const kept = records.filter(record => down.leafOf(record) >= 0 && across.leafOf(record) >= 0)
   down.keep(kept)
   across.keep(kept)
+  down.complete()
+  across.complete()
   const known = new Map<string, { records: Int32Array; starts: Int32Array }>()
   /** all records in the order of their groups at a depth of either axis: where two groups meet, they stand together */
   const sorted = (depth: number, other: number) => {
@@ -83,6 +85,8 @@ interface OwnAxis {
   leafOf: (record: number) => number
   /** groups without any of these records are none from now on */
   keep: (records: Int32Array) => void
+  /** puts in the groups that stand there whether they have records or not */
+  complete: () => void
   placesAt: (depth: number) => Places
 }
 
@@ -122,6 +126,15 @@ function axisOf(records: Int32Array, shapes: readonly GroupShape[], orders: Orde
       }
       prune(root)
     },
+    complete: () => {
+      const shape = shapes.at(-1)
+      if (!shape?.every?.length) return
+      const visit = (node: AxisNode): void => {
+        if (node.depth < shapes.length - 2) return node.children.forEach(visit)
+        node.children = completed(node, shapes.length - 1, shape, row => shaped.rows[row]!, orders)
+      }
+      visit(root)
+    },
     placesAt: depth => {
       let found = places.get(depth)
       if (!found) {
@@ -138,4 +151,24 @@ function axisOf(records: Int32Array, shapes: readonly GroupShape[], orders: Orde
       return found
     },
   }
+}
+
+/** The groups of a node with those that have no records, in the order of their values; empty values and all others last. */
+function completed(node: AxisNode, depth: number, shape: GroupShape, rowAt: (place: number) => number, orders: Orders): AxisNode[] {
+  const known = new Set(node.children.map(child => child.label))
+  const valued = node.children.map(child => ({ child, value: child.group.others ? null : shape.value(rowAt(child.group.from)) }))
+  for (const { value, label } of shape.every!) {
+    if (known.has(label)) continue
+    const group: GroupNode = { depth, from: 0, to: 0, parent: node.group, children: [], label, number: 0 }
+    valued.push({ child: { depth, label, group, first: node.end, end: node.end, parent: node, children: [] }, value })
+  }
+  const direction = shape.order.descending ? -1 : 1
+  return valued
+    .map((each, place) => ({ ...each, place }))
+    .sort((a, b) =>
+      a.value === null || b.value === null
+        ? Number(a.value === null) - Number(b.value === null) || a.place - b.place
+        : orders.value(a.value, b.value) * direction || a.place - b.place,
+    )
+    .map(({ child }) => child)
 }

@@ -12,6 +12,8 @@ export interface GroupShape {
   order: { by: 'name' | 'value' | 'total' | 'given'; descending: boolean; given?: readonly string[]; total?: (rows: Int32Array) => Value }
   top?: { count: number; last: boolean; others?: string; total: (rows: Int32Array) => Value }
   keep?: (rows: Int32Array) => boolean
+  /** of an innermost group of an axis: groups that stand there with records or without, each with its value and label */
+  every?: readonly { value: Value; label: string }[]
 }
 
 /** The comparisons that shaping needs: of texts and of values that are not empty. */

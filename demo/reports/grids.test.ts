@@ -5,6 +5,8 @@ import { parseDecimal } from '../../core/value/decimal'
 import { numberFormat } from '../../core/value/numberFormat'
 import { cellsOf, runReport } from '../../tests/pages'
 import { demoDatabase } from '../../tests/support'
+import type { AxisGroup } from '../../core/definition/blocks/crosstab'
+import { changeCrosstab } from '../../core/definition/edits/crosstab'
 import { itemProfit, salesCharts, salesGrid } from './grids'
 
 let db: PGlite
@@ -39,6 +41,34 @@ describe('the sales grid', () => {
       const row = bits & 4 ? 'total ' : bits & 2 ? `total ${path(region!)}` : `at ${path(region!, seller!)}`
       const column = bits & 1 ? 'total  sales' : `at ${path(category!)} sales`
       expect([row, column, ...cellsOf(pages, 'grid', row, column)]).toEqual([row, column, printed(sales)])
+    }
+  })
+})
+
+describe('an axis of dates', () => {
+  it('shows each month of a range, with records or without', async () => {
+    const definition = salesGrid()
+    const months: AxisGroup = {
+      id: 'month',
+      by: 'invoice.invoice_date',
+      step: 'month',
+      order: { by: 'value', descending: false },
+      total: 'after',
+      every: { from: 'addMonths(param.dates.from, -2)', to: 'addMonths(param.dates.to, 2)' },
+    }
+    const shown = changeCrosstab(definition, 'grid', block => ({ ...block, rows: [months], columns: [] }))
+    const pages = await runReport(db, catalog, shown, { dates: '2026-04-01..2026-05-31' })
+    const names = ['February', 'March', 'April', 'May', 'June', 'July'].map(month => `${month} 2026`)
+    expect(names.map(month => cellsOf(pages, 'grid', `at ${path(month)}`, 'title month'))).toEqual(names.map(month => [month]))
+    const found = await rows(
+      `select to_char(i.invoice_date, 'FMMonth YYYY') as month, sum(${base})::text as sales ${from}
+        and i.invoice_date between '2026-04-01' and '2026-05-31' group by 1`,
+    )
+    expect(found.length).toBe(2)
+    for (const month of names) {
+      const [figure] = cellsOf(pages, 'grid', `at ${path(month)}`, 'at  sales')
+      const own = found.find(each => each.month === month)
+      expect([month, figure]).toEqual([month, own ? printed(own.sales) : ''])
     }
   })
 })

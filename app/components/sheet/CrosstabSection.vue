@@ -30,6 +30,13 @@ const fields = computed(() =>
     formula: fieldFormula(report.tree!.levels, level.value, field.level, field.path),
   })),
 )
+/** What is the same for all records: answers and the day. */
+const dayScope = computed(() => ({ levels: [], level: -1, parameters: report.model!.parameterTypes }))
+/** Dates to begin with: those of a parameter, else the year so far. */
+function everyOf(): NonNullable<AxisGroup['every']> {
+  const range = definition.value.parameters.find(each => each.kind === 'dates')
+  return range ? { from: `param.${range.name}.from`, to: `param.${range.name}.to` } : { from: 'date(year(today()), 1, 1)', to: 'today()' }
+}
 const axisWords: Record<Axis, string> = { rows: 'Down the left', columns: 'Across the top' }
 function add(axis: Axis, picked: string): void {
   const found = fields.value.find(each => each.formula === picked)
@@ -155,6 +162,28 @@ const list = (axis: Axis) => crosstab.value![axis]
                 @write="set(group, { caption: $event.trim() })"
             /></label>
             <SheetGroupFields :group="group" :scope="lineScope" :measures="measureTotals" :depth="index" @set="set(group, $event)" />
+            <template v-if="group.step && index === list(axis).length - 1">
+              <label class="flex items-center gap-2"
+                ><input
+                  type="checkbox"
+                  class="accent-petrol-700"
+                  :checked="!!group.every"
+                  @change="set(group, { every: on($event) ? everyOf() : undefined })"
+                />
+                Each one, also without records</label
+              >
+              <template v-if="group.every">
+                <SheetRuleField
+                  v-for="end in ['from', 'to'] as const"
+                  :key="end"
+                  :value="group.every[end]"
+                  :scope="dayScope"
+                  :test="false"
+                  :label="end === 'from' ? 'From the date' : 'To the date'"
+                  @set="$event && set(group, { every: { ...group.every, [end]: $event } })"
+                />
+              </template>
+            </template>
             <label class="flex items-center justify-between gap-2"
               ><span class="text-muted">Total</span
               ><PickField

@@ -33,7 +33,14 @@ export const crosstabKind: BlockKind<CrosstabBlock, PreparedCrosstab> = {
     formulas: said(
       block.showWhen,
       ...block.measures.map(each => each.formula),
-      ...[...block.rows, ...block.columns].flatMap(group => [group.by, group.having, group.order.total, group.top?.total]),
+      ...[...block.rows, ...block.columns].flatMap(group => [
+        group.by,
+        group.having,
+        group.order.total,
+        group.top?.total,
+        group.every?.from,
+        group.every?.to,
+      ]),
     ),
     groups: [...block.rows, ...block.columns].map(group => group.id),
   }),

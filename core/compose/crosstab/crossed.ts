@@ -20,7 +20,7 @@ const mostKept = 64
 
 /** What of the groups of an axis decides which records they hold, in which order. */
 const groupsOf = (groups: readonly AxisGroup[]) =>
-  groups.map(({ id, by, step, edges, order, none, top, having }) => [id, by, step, edges, order, none, top, having])
+  groups.map(({ id, by, step, edges, order, none, top, having, every }) => [id, by, step, edges, order, none, top, having, every])
 
 /** Values by their keys, those used last. */
 class LastUsed<T> {

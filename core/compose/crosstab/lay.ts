@@ -177,6 +177,7 @@ function layCrosstab(prepared: PreparedCrosstab, { records, crossed, figures }: 
       const titles = rowTitles(row, at).map(({ column, text, span, onceFor }): PreparedCell => ({
         ...sized(literalCell({ column, id: titleColumns[column]!.id, definition, theme }, literal(text))),
         span,
+        heads: true,
         ...(onceFor === undefined ? {} : { onceFor }),
       }))
       const cells = shown.flatMap((column, index): PreparedCell[] => {

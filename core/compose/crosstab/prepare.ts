@@ -75,12 +75,23 @@ export function prepareCrosstab(block: CrosstabBlock, level: number, under: numb
   const captions = new Map<string, CheckedText>()
   const totalCaptions = new Map<string, CheckedText>()
   const words = (text: string, cell: string) => scope.text(text, scope.at(level), { block: block.id, cell, place: 'text' })
+  const everyOf = ({ from, to }: NonNullable<AxisGroup['every']>, cell: string): PreparedGroup['every'] => {
+    const at = { block: block.id, cell, place: 'group' as const }
+    // it is the same for all records, so that it speaks of none
+    const [first, last] = [from, to].map(each => scope.formula(each, { ...scope.at(level), levels: [], level: -1 }, at, false))
+    if (!first || !last) return undefined
+    if (first.type === 'date' && last.type === 'date') return { from: first, to: last }
+    scope.problem({ ...at, sentence: `“${from}” and “${to}” must be dates, such as param.dates.from.`, from: 0, to: from.length })
+    return undefined
+  }
   const axis = (groups: readonly AxisGroup[]) =>
     groups.flatMap((group, depth): PreparedGroup[] => {
       const outer = groups.slice(0, depth).map(each => each.id)
       const found = prepareGroup(group, outer, { block: block.id, level }, scope)
       if (!found) return []
       captions.set(group.id, words(groupCaption(group, found.by), group.id))
+      const every = group.every && groups.length === depth + 1 ? everyOf(group.every, group.id) : undefined
+      if (every) found.every = every
       if (group.totalCaption) totalCaptions.set(group.id, words(group.totalCaption, group.id))
       return [found]
     })

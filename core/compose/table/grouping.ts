@@ -5,6 +5,7 @@ import { valueAt } from '../../value/columns'
 import type { Value } from '../../value/value'
 import type { GroupDefinition } from '../../definition/blocks/table'
 import type { Evaluate, GroupNode, Standing } from '../../formula/standing'
+import { FormulaError } from '../../formula/syntax'
 import { periodValue } from '../../formula/periodValue'
 import { order } from '../../formula/values'
 import type { Lineage } from '../../formula/lineage'
@@ -121,11 +122,31 @@ export function groupShape(prepared: PreparedGroup, depth: number, level: number
       total: total(prepared.topTotal),
       ...(group.top.others ? { others: group.top.others } : {}),
     }
+  if (prepared.every && step) shape.every = everyStretch(prepared.every, step, place)
   if (prepared.having) {
     const holds = total(prepared.having)
     shape.keep = rows => holds(rows) === true
   }
   return shape
+}
+
+/** Days between two dates up to which each stretch is put in: more than a hundred years of them. */
+const mostDays = 40_000
+
+/** Each stretch of dates between two dates. */
+function everyStretch({ from, to }: NonNullable<PreparedGroup['every']>, step: Step, { evaluate }: GroupingPlace): GroupShape['every'] {
+  const [first, last] = [from, to].map(each => evaluate(each)({ level: -1, from: 0, to: 1 }) as Day | null)
+  if (first == null || last == null) return []
+  if (last - first > mostDays)
+    throw new FormulaError('An axis shows each stretch of at most a hundred years; bring its two dates nearer to one another.', 0, 0)
+  const found = new Map<string, { value: Value; label: string }>()
+  for (let day = first; day <= last; day++) {
+    const value = step.value(day)
+    if (value === null) continue
+    const label = step.label(value)
+    if (!found.has(label)) found.set(label, { value, label })
+  }
+  return [...found.values()]
 }
 
 function keyOf(prepared: PreparedGroup, level: number, value: (row: number) => Value, place: GroupingPlace): (row: number) => string {

@@ -11,6 +11,11 @@ export type Axis = (typeof axes)[number]
 
 /** Groups of an axis, each as in a table, with what stands for all of its neighbours together. */
 export interface AxisGroup extends Pick<GroupDefinition, 'id' | 'by' | 'step' | 'edges' | 'order' | 'none' | 'top' | 'having'> {
+  /**
+   * of an innermost group of dates: each stretch between two dates stands there, with records or without; formulas over parameters and the
+   * day
+   */
+  every?: { from: string; to: string }
   /** what it is called in the corner; the field's own words where nothing is said */
   caption?: string
   /** where the total over its groups stands */
@@ -57,6 +62,7 @@ export interface CrosstabBlock extends BlockBase {
 
 export const axisGroupSchema = object({
   ...groupingFields,
+  every: object({ from: formula, to: formula }).noUnknown().default(undefined),
   caption: plain.max(200),
   total: mixed().oneOf(['before', 'after', 'none']).required(),
   totalCaption: plain.max(200),

@@ -77,8 +77,8 @@ export class HtmlWriter {
             : next.column
           : count
       const span = Math.max(1, end - start)
-      // titles say of which columns they are, and the names of a crosstab's rows of which row
-      const scope = row.kind === 'titles' ? (span > 1 ? 'colgroup' : 'col') : cell.id.startsWith('title ') ? 'row' : undefined
+      // titles say of which columns they are, and of which row
+      const scope = row.kind === 'titles' ? ((cell.span ?? 1) > 1 ? 'colgroup' : 'col') : cell.heads ? 'row' : undefined
       const [tag, said] = scope && cell.text ? ['th', ` scope="${scope}"`] : ['td', '']
       const plain = tag === 'th' && !/Bold/.test(cell.style.font) ? ';font-weight:normal' : ''
       const spans = span > 1 ? ` colspan="${span}"` : ''

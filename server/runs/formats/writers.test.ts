@@ -232,6 +232,7 @@ describe('the command line', () => {
       ['region', 'choice', undefined],
       ['town', 'choices', ['region']],
       ['customer', 'choices', ['region', 'town']],
+      ['salesperson', 'choices', undefined],
     ])
     const wanted = (
       await db.query<{ number: string }>(

@@ -245,6 +245,8 @@ export class XlsxWriter {
         }
       } else place.value = value
       place.style = this.style(cell, row, look)
+      // a heading stands over all of its columns
+      if (row.kind === 'titles' && cell.span) sheet.mergeCells(number, cell.column + 1, number, cell.column + cell.span)
       if (row.kind === 'end' && typeof value === 'number') this.nameCell(row, cell, number)
     }
     line.commit()
