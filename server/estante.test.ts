@@ -98,6 +98,7 @@ describe('choices', () => {
       ['region', 'choice', ''],
       ['town', 'choices', ''],
       ['customer', 'choices', ''],
+      ['salesperson', 'choices', ''],
     ])
     expect(listed[2]).toMatchObject({ narrowedBy: ['region'], choicesInAll: 14 })
     expect(listed[3]!.choices).toHaveLength(20)

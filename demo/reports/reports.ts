@@ -472,6 +472,7 @@ export function demoReports(): { shelf: string; name: string; definition: Report
     { shelf: 'Customers', name: 'Statement lines', definition: customerMovements() },
     { shelf: 'Customers', name: 'Customer ageing', definition: customerAgeing() },
     { shelf: 'Customers', name: 'Statement of account', definition: accountStatement() },
+    { shelf: 'Customers', name: 'Customer sheets', definition: customerSheets() },
     { shelf: 'Purchasing', name: 'Supplier ageing', definition: supplierAgeing() },
     { shelf: 'Purchasing', name: 'Payments due', definition: paymentsDue() },
     { shelf: 'Purchasing', name: 'Reorder list', definition: reorderList() },
@@ -493,7 +494,6 @@ export function demoReports(): { shelf: string; name: string; definition: Report
     { shelf: 'Sales', name: 'Item profit', definition: itemProfit() },
     { shelf: 'Sales', name: 'Salesperson sheets', definition: salespersonSheets() },
     { shelf: 'Sales', name: 'Registers by salesperson', definition: salespersonRegisters() },
-    { shelf: 'Customers', name: 'Customer sheets', definition: customerSheets() },
     { shelf: 'Sales', name: 'Price list', definition: priceList() },
     { shelf: 'Sales', name: 'Register from one text', definition: flatRegister() },
   ]
