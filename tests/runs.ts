@@ -3,6 +3,7 @@ import type { Catalog } from '../core/books/catalog'
 import type { Page } from '../core/compose/page'
 import type { ReportDefinition } from '../core/definition/report'
 import { readDefinition } from '../core/definition/schema'
+import { nestedPlaces } from '../core/model/nested'
 import type { Query } from '../core/sql/query'
 import { clock } from '../demo/company/clock'
 import { schema } from '../demo/source'
@@ -36,4 +37,19 @@ export async function pagesOfRun(db: PGlite, input: RunInput, boxes = false): Pr
   const pages: Page[] = []
   for await (const page of runPages(readyRun(input), fetch, new RunMeter(), boxes)) pages.push(page)
   return { pages, statements }
+}
+
+/** The reports nested in one of some reports, as a run of it is given them. */
+export function nestedOf(
+  catalog: Catalog,
+  definition: ReportDefinition,
+  library: readonly { name: string; definition: ReportDefinition }[],
+): Pick<RunInput, 'nested'> {
+  const places = nestedPlaces(definition)
+  if (!places.length) return {}
+  const read = (name: string) => {
+    const found = library.find(each => each.name === name)!
+    return runOver(catalog, found.definition, nestedOf(catalog, found.definition, library))
+  }
+  return { nested: Object.fromEntries(places.map(({ block }) => [block.id, read(block.report)])) }
 }

@@ -360,188 +360,190 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
       >
         {{ problem.sentence }}
       </p>
-      <section
-        v-for="level in levels"
-        :key="level.name"
-        class="rounded-md border border-default bg-default py-2 pr-1.5"
-        :style="{
-          '--level': levelColour(level.index),
-          marginLeft: `${depth(level) * 16}px`,
-          borderLeft: '4px solid var(--level)',
-          paddingLeft: '8px',
-        }"
-        :aria-label="`Level ${level.caption}`"
-        :data-level="level.name"
-      >
-        <USelectMenu
-          v-if="replacing === level.name"
-          :model-value="level.definition.table"
-          :items="tableItems"
-          value-key="value"
-          size="sm"
-          default-open
-          class="mb-1 w-full"
-          :search-input="{ placeholder: 'Find a table' }"
-          :aria-label="`Table of ${level.caption}`"
-          @update:model-value="(table: string) => replace(level, table)"
-        />
-        <template v-for="record in recordsOf(level)" :key="record.path">
-          <div class="group flex items-center gap-0.5" :style="{ paddingLeft: `${record.depth * 14}px` }">
-            <UInput
-              v-if="record.path === '' && renaming === level.name"
-              :model-value="level.caption"
-              size="xs"
-              autofocus
-              class="grow"
-              aria-label="Name of the level"
-              @keydown.enter="($event.target as HTMLInputElement).blur()"
-              @blur="
-                $event => {
-                  report.edit('Rename', definition =>
-                    setLevel(definition, level.name, { caption: ($event.target as HTMLInputElement).value }),
-                  )
-                  renaming = ''
-                }
-              "
-            />
-            <button
-              v-else
-              class="flex min-w-0 grow items-center gap-1.5 rounded py-0.5 text-left"
-              :aria-expanded="isOpen(level, record)"
-              :aria-label="`Fields of ${record.path || level.caption}`"
-              @click="toggle(level, record)"
-            >
-              <UIcon
-                name="i-lucide-chevron-right"
-                class="size-3 shrink-0 text-dimmed transition-transform"
-                :class="isOpen(level, record) ? 'rotate-90' : ''"
-              />
-              <span v-if="record.path === ''" class="truncate font-semibold">{{ level.caption }}</span>
-              <span v-else class="truncate">{{ readable(record.name).toLowerCase() }}</span>
-              <UIcon
-                v-if="record.filtered && record.path"
-                name="i-lucide-filter"
-                class="size-3 shrink-0 text-apricot-600"
-                title="It has a filter, or one of several is picked"
-              />
-              <span v-if="record.required" class="shrink-0 text-xs text-apricot-700 dark:text-apricot-300">required</span>
-              <span class="ml-auto shrink-0 pl-2 text-xs text-muted">{{
-                record.path === '' ? `one row per ${singleOf(level)}` : `${record.fields.length} of ${fieldsOf(level, record).length}`
-              }}</span>
-            </button>
-            <UButton
-              size="xs"
-              variant="ghost"
-              color="primary"
-              icon="i-lucide-plus"
-              :aria-label="`Join to ${record.path || level.caption}`"
-              class="size-[24px] justify-center p-0"
-              @click="data.panel = { kind: 'join', level: level.name, record: record.path }"
-            />
-            <UDropdownMenu v-if="record.path === ''" :items="menu(level)"
-              ><UButton
+      <template v-for="level in levels" :key="level.name">
+        <section
+          class="rounded-md border border-default bg-default py-2 pr-1.5"
+          :style="{
+            '--level': levelColour(level.index),
+            marginLeft: `${depth(level) * 16}px`,
+            borderLeft: '4px solid var(--level)',
+            paddingLeft: '8px',
+          }"
+          :aria-label="`Level ${level.caption}`"
+          :data-level="level.name"
+        >
+          <USelectMenu
+            v-if="replacing === level.name"
+            :model-value="level.definition.table"
+            :items="tableItems"
+            value-key="value"
+            size="sm"
+            default-open
+            class="mb-1 w-full"
+            :search-input="{ placeholder: 'Find a table' }"
+            :aria-label="`Table of ${level.caption}`"
+            @update:model-value="(table: string) => replace(level, table)"
+          />
+          <template v-for="record in recordsOf(level)" :key="record.path">
+            <div class="group flex items-center gap-0.5" :style="{ paddingLeft: `${record.depth * 14}px` }">
+              <UInput
+                v-if="record.path === '' && renaming === level.name"
+                :model-value="level.caption"
                 size="xs"
-                variant="ghost"
-                color="neutral"
-                icon="i-lucide-ellipsis"
-                :aria-label="`Menu of ${level.caption}`"
-                class="size-[24px] justify-center p-0"
-            /></UDropdownMenu>
-            <template v-else>
-              <UButton
-                size="xs"
-                variant="ghost"
-                color="neutral"
-                icon="i-lucide-sliders-horizontal"
-                :aria-label="`How ${record.path} is found`"
-                class="size-[24px] justify-center p-0 opacity-0 focus:opacity-100 group-hover:opacity-100"
-                @click="data.panel = { kind: 'related', level: level.name, record: record.path }"
-              />
-              <UButton
-                size="xs"
-                variant="ghost"
-                color="neutral"
-                icon="i-lucide-x"
-                :aria-label="`Remove ${record.path}`"
-                class="size-[24px] justify-center p-0 opacity-0 focus:opacity-100 group-hover:opacity-100"
-                @click="remove(level, record)"
-              />
-            </template>
-          </div>
-          <div v-if="isOpen(level, record)" class="pb-1" :style="{ paddingLeft: `${record.depth * 14 + 16}px` }">
-            <div
-              v-for="field in matching(level, record)"
-              :key="field.path"
-              class="flex items-center gap-2 rounded px-1 py-px text-sm hover:bg-elevated"
-              :title="field.column.comment"
-            >
-              <input
-                type="checkbox"
-                class="accent-petrol-700"
-                :checked="record.fields.includes(field.column.name)"
-                :aria-label="field.caption"
-                @change="tick(level, record, field.column.name, ($event.target as HTMLInputElement).checked)"
+                autofocus
+                class="grow"
+                aria-label="Name of the level"
+                @keydown.enter="($event.target as HTMLInputElement).blur()"
+                @blur="
+                  $event => {
+                    report.edit('Rename', definition =>
+                      setLevel(definition, level.name, { caption: ($event.target as HTMLInputElement).value }),
+                    )
+                    renaming = ''
+                  }
+                "
               />
               <button
-                class="min-w-0 grow truncate text-left"
-                @click="data.panel = { kind: 'profile', level: level.name, path: field.path }"
+                v-else
+                class="flex min-w-0 grow items-center gap-1.5 rounded py-0.5 text-left"
+                :aria-expanded="isOpen(level, record)"
+                :aria-label="`Fields of ${record.path || level.caption}`"
+                @click="toggle(level, record)"
               >
-                {{ columnCaption(field.column) === field.caption ? field.caption : field.caption }}
+                <UIcon
+                  name="i-lucide-chevron-right"
+                  class="size-3 shrink-0 text-dimmed transition-transform"
+                  :class="isOpen(level, record) ? 'rotate-90' : ''"
+                />
+                <span v-if="record.path === ''" class="truncate font-semibold">{{ level.caption }}</span>
+                <span v-else class="truncate">{{ readable(record.name).toLowerCase() }}</span>
+                <UIcon
+                  v-if="record.filtered && record.path"
+                  name="i-lucide-filter"
+                  class="size-3 shrink-0 text-apricot-600"
+                  title="It has a filter, or one of several is picked"
+                />
+                <span v-if="record.required" class="shrink-0 text-xs text-apricot-700 dark:text-apricot-300">required</span>
+                <span class="ml-auto shrink-0 pl-2 text-xs text-muted">{{
+                  record.path === '' ? `one row per ${singleOf(level)}` : `${record.fields.length} of ${fieldsOf(level, record).length}`
+                }}</span>
               </button>
-              <span class="text-xs text-dimmed">{{ field.role === 'key' ? 'key' : typeWord(field.type) }}</span>
+              <UButton
+                size="xs"
+                variant="ghost"
+                color="primary"
+                icon="i-lucide-plus"
+                :aria-label="`Join to ${record.path || level.caption}`"
+                class="size-[24px] justify-center p-0"
+                @click="data.panel = { kind: 'join', level: level.name, record: record.path }"
+              />
+              <UDropdownMenu v-if="record.path === ''" :items="menu(level)"
+                ><UButton
+                  size="xs"
+                  variant="ghost"
+                  color="neutral"
+                  icon="i-lucide-ellipsis"
+                  :aria-label="`Menu of ${level.caption}`"
+                  class="size-[24px] justify-center p-0"
+              /></UDropdownMenu>
+              <template v-else>
+                <UButton
+                  size="xs"
+                  variant="ghost"
+                  color="neutral"
+                  icon="i-lucide-sliders-horizontal"
+                  :aria-label="`How ${record.path} is found`"
+                  class="size-[24px] justify-center p-0 opacity-0 focus:opacity-100 group-hover:opacity-100"
+                  @click="data.panel = { kind: 'related', level: level.name, record: record.path }"
+                />
+                <UButton
+                  size="xs"
+                  variant="ghost"
+                  color="neutral"
+                  icon="i-lucide-x"
+                  :aria-label="`Remove ${record.path}`"
+                  class="size-[24px] justify-center p-0 opacity-0 focus:opacity-100 group-hover:opacity-100"
+                  @click="remove(level, record)"
+                />
+              </template>
             </div>
-            <label
-              v-for="field in sharedOf(level, record)"
-              :key="field.name"
-              class="flex cursor-pointer items-center gap-2 rounded px-1 py-px text-sm hover:bg-elevated"
-              :title="field.formula"
-              ><input type="checkbox" class="accent-petrol-700" @change="tick(level, record, field.name, true)" /><span class="truncate">{{
-                readable(field.name)
-              }}</span
-              ><span class="ml-auto text-xs text-dimmed">of the source</span></label
-            >
-            <button
-              v-if="!search && !withKeys.has(keyOf(level, record)) && keysHidden(level, record)"
-              class="px-1 text-xs text-muted hover:text-highlighted"
-              @click="withKeys.add(keyOf(level, record))"
-            >
-              and {{ keysHidden(level, record) }} {{ keysHidden(level, record) === 1 ? 'key' : 'keys' }}
-            </button>
-          </div>
-        </template>
-        <button
-          v-for="field in worked(level)"
-          :key="field.path"
-          class="ml-4 flex w-[calc(100%-1rem)] items-center gap-1.5 rounded px-1 py-px text-left text-sm hover:bg-elevated"
-          :data-worked="field.path"
-          @click="
-            data.panel = field.total
-              ? { kind: 'total', level: level.name, name: field.path }
-              : { kind: 'calculated', level: level.name, name: field.path }
-          "
-        >
-          <UIcon
-            :name="field.total ? 'i-lucide-sigma' : 'i-lucide-square-function'"
-            class="size-3.5 shrink-0"
-            :style="{ color: 'var(--level)' }"
-          /><span class="truncate">{{ field.caption }}</span
-          ><span class="ml-auto text-xs text-dimmed">{{ typeWord(field.type) }}</span>
-        </button>
-        <button
-          v-for="each in level.definition.ageings"
-          :key="each.name"
-          class="ml-4 flex w-[calc(100%-1rem)] items-center gap-1.5 rounded px-1 py-px text-left text-sm hover:bg-elevated"
-          :data-ages="each.name"
-          @click="data.panel = { kind: 'ageing', level: level.name, name: each.name }"
-        >
-          <UIcon name="i-lucide-calendar-range" class="size-3.5 shrink-0" :style="{ color: 'var(--level)' }" /><span class="truncate"
-            >Ages “{{ each.name }}”</span
-          ><span class="ml-auto text-xs text-dimmed">{{ each.columns.length }} columns</span>
-        </button>
-        <p class="pl-4 pt-0.5 text-xs text-muted">
-          {{ level.definition.fields.length }} of {{ fieldsOf(level, recordsOf(level)[0]!).length }} fields ticked
-        </p>
-      </section>
+            <div v-if="isOpen(level, record)" class="pb-1" :style="{ paddingLeft: `${record.depth * 14 + 16}px` }">
+              <div
+                v-for="field in matching(level, record)"
+                :key="field.path"
+                class="flex items-center gap-2 rounded px-1 py-px text-sm hover:bg-elevated"
+                :title="field.column.comment"
+              >
+                <input
+                  type="checkbox"
+                  class="accent-petrol-700"
+                  :checked="record.fields.includes(field.column.name)"
+                  :aria-label="field.caption"
+                  @change="tick(level, record, field.column.name, ($event.target as HTMLInputElement).checked)"
+                />
+                <button
+                  class="min-w-0 grow truncate text-left"
+                  @click="data.panel = { kind: 'profile', level: level.name, path: field.path }"
+                >
+                  {{ columnCaption(field.column) === field.caption ? field.caption : field.caption }}
+                </button>
+                <span class="text-xs text-dimmed">{{ field.role === 'key' ? 'key' : typeWord(field.type) }}</span>
+              </div>
+              <label
+                v-for="field in sharedOf(level, record)"
+                :key="field.name"
+                class="flex cursor-pointer items-center gap-2 rounded px-1 py-px text-sm hover:bg-elevated"
+                :title="field.formula"
+                ><input type="checkbox" class="accent-petrol-700" @change="tick(level, record, field.name, true)" /><span
+                  class="truncate"
+                  >{{ readable(field.name) }}</span
+                ><span class="ml-auto text-xs text-dimmed">of the source</span></label
+              >
+              <button
+                v-if="!search && !withKeys.has(keyOf(level, record)) && keysHidden(level, record)"
+                class="px-1 text-xs text-muted hover:text-highlighted"
+                @click="withKeys.add(keyOf(level, record))"
+              >
+                and {{ keysHidden(level, record) }} {{ keysHidden(level, record) === 1 ? 'key' : 'keys' }}
+              </button>
+            </div>
+          </template>
+          <button
+            v-for="field in worked(level)"
+            :key="field.path"
+            class="ml-4 flex w-[calc(100%-1rem)] items-center gap-1.5 rounded px-1 py-px text-left text-sm hover:bg-elevated"
+            :data-worked="field.path"
+            @click="
+              data.panel = field.total
+                ? { kind: 'total', level: level.name, name: field.path }
+                : { kind: 'calculated', level: level.name, name: field.path }
+            "
+          >
+            <UIcon
+              :name="field.total ? 'i-lucide-sigma' : 'i-lucide-square-function'"
+              class="size-3.5 shrink-0"
+              :style="{ color: 'var(--level)' }"
+            /><span class="truncate">{{ field.caption }}</span
+            ><span class="ml-auto text-xs text-dimmed">{{ typeWord(field.type) }}</span>
+          </button>
+          <button
+            v-for="each in level.definition.ageings"
+            :key="each.name"
+            class="ml-4 flex w-[calc(100%-1rem)] items-center gap-1.5 rounded px-1 py-px text-left text-sm hover:bg-elevated"
+            :data-ages="each.name"
+            @click="data.panel = { kind: 'ageing', level: level.name, name: each.name }"
+          >
+            <UIcon name="i-lucide-calendar-range" class="size-3.5 shrink-0" :style="{ color: 'var(--level)' }" /><span class="truncate"
+              >Ages “{{ each.name }}”</span
+            ><span class="ml-auto text-xs text-dimmed">{{ each.columns.length }} columns</span>
+          </button>
+          <p class="pl-4 pt-0.5 text-xs text-muted">
+            {{ level.definition.fields.length }} of {{ fieldsOf(level, recordsOf(level)[0]!).length }} fields ticked
+          </p>
+        </section>
+        <DataNestedLevels v-if="!data.current" :level="level.name" :indent="depth(level) + 1" />
+      </template>
+      <DataNestedLevels v-if="!data.current" :indent="0" />
       <section v-if="report.definition!.tables?.length" aria-label="Tables of this report">
         <h3 class="px-1 pb-1 text-xs font-semibold text-muted">Tables of this report</h3>
         <button

@@ -17,6 +17,7 @@ export type DataPanel =
   | { kind: 'openItems'; name?: string }
   | { kind: 'elsewhere'; name?: string }
   | { kind: 'ledger'; name: string }
+  | { kind: 'nested'; block: string }
   | { kind: 'pinned' }
 
 /** The Data stage: which data set is looked at, its rows, and what is open beside them. */

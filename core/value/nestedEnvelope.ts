@@ -4,7 +4,7 @@ import type { DataRecords, LevelRecords, NestedSet } from './records'
 /** How the levels of an envelope belong together: those of the records themselves first, then those of what is nested in them. */
 interface Shape {
   levels: number
-  nested?: Record<string, { parts: Shape[]; sets: [key: string, NestedSet][]; left?: number; said?: string }>
+  nested?: Record<string, { parts: Shape[]; sets: [key: string, NestedSet][]; left?: number; said?: string; statements?: string[] }>
 }
 
 /** Puts records, with those of nested reports, and what is to be said of them into one stretch of bytes: see packEnvelope. */

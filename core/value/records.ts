@@ -26,6 +26,8 @@ export interface NestedRecords {
   sets: ReadonlyMap<string, NestedSet>
   /** a preview has not read those for so many other answers */
   left?: number
+  /** of a preview: the statements that read them */
+  statements?: string[]
   /** why some could not be read, in a sentence */
   said?: string
 }

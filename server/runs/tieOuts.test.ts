@@ -2,8 +2,6 @@ import { schema as sourceSchema } from '../../demo/source'
 import type { PGlite } from '@electric-sql/pglite'
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { Catalog } from '../../core/books/catalog'
-import { readDefinition } from '../../core/definition/schema'
-import { readRecords } from '../../core/read/read'
 import type { DataRecords } from '../../core/value/records'
 import type { TieFigure, TieOut } from '../../core/definition/tieOuts'
 import type { TiesBlock } from '../../core/definition/blocks/ties'
@@ -14,6 +12,7 @@ import { clock } from '../../demo/company/clock'
 import { demoReports } from '../../demo/reports/reports'
 import { salesInvoice } from '../../demo/reports/invoice'
 import { statement } from '../../demo/reports/statements'
+import { nestedOf, runOver } from '../../tests/runs'
 import { demoDatabase, plainFetch, sourceOfTests } from '../../tests/support'
 import { planRun, runPages } from './execute'
 import { RunMeter } from './meter'
@@ -26,13 +25,7 @@ beforeAll(async () => {
   ;({ db, catalog } = await demoDatabase())
 })
 const check = (definition: ReportDefinition, answers: Record<string, string> = {}) =>
-  tieOutResults(
-    readyRun(
-      { name: 'test', definition: readDefinition(definition), catalog, schema: sourceSchema, ...sourceOfTests, answers, today: clock },
-      true,
-    ),
-    plainFetch(db),
-  )
+  tieOutResults(readyRun(runOver(catalog, definition, { answers, ...nestedOf(catalog, definition, demoReports()) }), true), plainFetch(db))
 const value = async (sql: string) => Number((await db.query<{ value: string }>(sql)).rows[0]!.value)
 const tie = (left: TieFigure, right: TieFigure, tolerance = '0'): TieOut => ({ id: 'one', name: 'One', left, right, tolerance })
 const formula = (text: string, dataSet = 'main'): TieFigure => ({ is: 'formula', dataSet, formula: text })
@@ -117,10 +110,10 @@ it('are suggested: a balance sheet balances, debits equal credits; none that is 
 
 describe('what is suggested for the reports of the company', () => {
   const suggested = async (definition: ReportDefinition) => {
-    const ready = readyRun({ name: 'test', definition, catalog, schema: sourceSchema, ...sourceOfTests, answers: {}, today: clock }, true)
+    const ready = readyRun(runOver(catalog, definition, nestedOf(catalog, definition, demoReports())), true)
     let records: DataRecords | undefined
-    for await (const chunk of readRecords(planRun(ready, 'all'), plainFetch(db), { chunk: Number.MAX_SAFE_INTEGER }))
-      records = chunk.records
+    const chunks = new RunMeter().chunks(ready, planRun(ready, 'all'), plainFetch(db), { chunk: Number.MAX_SAFE_INTEGER }, 'all')
+    for await (const chunk of chunks) records = chunk.records
     return suggestTieOuts(definition, ready.report.tree.levels, records, true).map((each, index): TieOut => ({ ...each, id: `s${index}` }))
   }
   it.each(

@@ -16,6 +16,7 @@ import { compileFormula } from '../../core/formula/evaluate'
 import { FormulaError } from '../../core/formula/syntax'
 import { debitNatured } from '../../core/books/ledger'
 import { columnsBehind } from '../../core/statement/trace'
+import { NestedReader } from './nested/read'
 import { checkTieOuts, TieOutError } from '../../core/tieout/check'
 import { add, type Decimal, decimal, negate, zero } from '../../core/value/decimal'
 import { composerOf, planningOf } from './execute'
@@ -41,8 +42,11 @@ export async function tieOutResults(run: ReadyRun, fetch: Fetch): Promise<TieOut
   }
   const whole = async (report: ReadyRun['report'], used: readonly ReadonlySet<string>[]): Promise<DataRecords> => {
     const plan = planDataSet({ levels: report.tree.levels, used, ...planningOf({ ...run, report }) })
+    const handed = report.tree.levels.some(level => [...used[level.index]!].some(path => level.fields.get(path)?.nested))
+    const nested = handed && run.inside ? new NestedReader({ ...run, report }, run.inside, 'own') : undefined
     let data: DataRecords | undefined
-    for await (const chunk of readRecords(plan, fetch, { chunk: Number.MAX_SAFE_INTEGER })) data = chunk.records
+    const more = nested && { more: (records: DataRecords) => nested.read(records, fetch) }
+    for await (const chunk of readRecords(plan, fetch, { chunk: Number.MAX_SAFE_INTEGER, ...more })) data = chunk.records
     return data!
   }
   for (const name of new Set(figures.flatMap(each => (each.is === 'formula' ? [each.dataSet] : [])))) {

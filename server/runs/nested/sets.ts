@@ -5,7 +5,7 @@ import { fieldsUsed } from '../../../core/formula/parts'
 import { valueFrom } from '../../../core/formula/evaluate'
 import { type Dealt, dealtBy, withoutFilters } from '../../../core/model/dealt'
 import { boundValue, type Fetch, readRecords, type ReadOptions } from '../../../core/read/read'
-import { planDataSet } from '../../../core/sql/plan'
+import { type Plan, planDataSet } from '../../../core/sql/plan'
 import type { PlanInput } from '../../../core/sql/planInput'
 import { valueAt } from '../../../core/value/columns'
 import type { DataRecords, NestedRecords, NestedSet } from '../../../core/value/records'
@@ -27,6 +27,8 @@ export class NestedSets {
   private readonly dealt: readonly Dealt[] | undefined
   /** those that were read by themselves */
   private readonly single = new Map<string, DataRecords>()
+  /** what was asked last, level by level */
+  private statements: string[] = []
 
   constructor(
     private readonly run: NestedRun,
@@ -75,7 +77,8 @@ export class NestedSets {
     }
     const left = Math.max(0, apart.length - room)
     const said = problems[0]
-    return { parts, sets, ...(left ? { left } : {}), ...(said ? { said } : {}) }
+    const { statements } = this
+    return { parts, sets, ...(left ? { left } : {}), ...(said ? { said } : {}), ...(this.partial ? { statements } : {}) }
   }
 
   /** The answers of a key; nothing where they lack one that is needed: then there are no records for them. */
@@ -155,6 +158,7 @@ export class NestedSets {
       ...(elsewhere ? { elsewhere } : {}),
       ...(more.among ? { among: more.among } : {}),
     })
+    if (this.partial) this.statements = statementsOf(plan)
     const options = { chunk: Number.MAX_SAFE_INTEGER, ...(more.before ? { before: more.before } : {}) }
     for await (const { records } of readRecords(plan, fetch, options)) {
       await this.inner?.read(records, fetch, parameters)
@@ -163,3 +167,14 @@ export class NestedSets {
     throw new Error('Reading gave nothing.')
   }
 }
+
+/** The statements of a plan, level by level, with what they are asked with left open. */
+const statementsOf = (plan: Plan): string[] =>
+  plan.levels.map(level =>
+    level.parent < 0
+      ? plan.roots.text
+      : plan.records(
+          level.index,
+          plan.link(level.index).own.map(() => ['…']),
+        ).text,
+  )

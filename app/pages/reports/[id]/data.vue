@@ -341,6 +341,7 @@ const repeats = computed(() => flatRows.value.above.map(level => level.caption.t
         :level="data.panel.level"
         :name="data.panel.name"
       />
+      <DataNestedPanel v-else-if="data.panel.kind === 'nested'" :block="data.panel.block" />
       <DataLedgerPanel v-else-if="data.panel.kind === 'ledger'" :key="`books ${data.panel.name}`" :name="data.panel.name" />
       <DataElsewherePanel v-else-if="data.panel.kind === 'elsewhere'" :key="`other ${data.panel.name}`" :name="data.panel.name" />
       <DataOpenItemsPanel v-else-if="data.panel.kind === 'openItems'" :key="`open ${data.panel.name}`" :name="data.panel.name" />
