@@ -13,23 +13,22 @@ export interface Dealt {
 }
 
 /**
- * How the records of a report can be read for many answers at once and dealt out: each of the parameters is compared for equality with a
- * field of the root by one filter, and read nowhere else in the data. Nothing where one of them does more than that.
+ * How the records of a report can be read for many answers at once and dealt out: those of the parameters that are compared for equality
+ * with a field of the root by one filter, and read nowhere else in the data.
  */
-export function dealtBy(definition: ReportDefinition, levels: readonly LevelInfo[], parameters: readonly string[]): Dealt[] | undefined {
+export function dealtBy(definition: ReportDefinition, levels: readonly LevelInfo[], parameters: readonly string[]): Dealt[] {
   const root = levels[0]!
   // figures of the books are asked for by the statements of the layouts
-  if (!parameters.length || definition.tables?.some(table => table.kind === 'ledger')) return undefined
+  if (definition.tables?.some(table => table.kind === 'ledger')) return []
   const texts = textsIn([definition.dataSets, definition.tables])
-  const found = parameters.map((parameter): Dealt | undefined => {
+  return parameters.flatMap((parameter): Dealt[] => {
     const speaking = texts.filter(text => speaksOf(text, 'param') && speaksOf(text, parameter))
     const [filter] = speaking
-    if (speaking.length !== 1 || !root.definition.filters.includes(filter!)) return undefined
+    if (speaking.length !== 1 || !root.definition.filters.includes(filter!)) return []
     const path = comparedField(filter!, parameter, root.name)
     const field = path === undefined ? undefined : root.fields.get(path)
-    return field && field.inSql !== false && !field.total ? { parameter, path: path!, filter: filter! } : undefined
+    return field && field.inSql !== false && !field.total ? [{ parameter, path: path!, filter: filter! }] : []
   })
-  return found.every(each => each !== undefined) ? found : undefined
 }
 
 /** The field that a filter compares with a parameter, where it does nothing else. */

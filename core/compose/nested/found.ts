@@ -17,7 +17,8 @@ export interface FoundNested {
 
 /** What is kept for the records at hand. */
 interface Kept {
-  shared?: Values
+  /** by part of the records */
+  shared: Map<number, Values>
   /** by the key of the answers */
   own: Map<string, Values>
 }
@@ -35,7 +36,7 @@ export function foundNested(nested: PreparedNested, { values }: Pick<Place, 'val
   const set = records.sets.get(key)
   if (!set || set.from >= set.to) return undefined
   const { layout, levels } = report.laidOut(nested.width)
-  const kept = values.memo<Kept>(nested, () => ({ own: new Map() }))
+  const kept = values.memo<Kept>(nested, () => ({ shared: new Map(), own: new Map() }))
   const made = () => {
     const { calendar } = report.catalog
     return new Values(layout.language, {
@@ -49,13 +50,11 @@ export function foundNested(nested: PreparedNested, { values }: Pick<Place, 'val
   const part = records.parts[set.part]!
   // where nothing on it depends on which other records there are, all of a part are worked on at once
   if (layout.plain && !report.nested) {
-    const whole = records.parts.length === 1
-    let shared = whole ? kept.shared : kept.own.get(key)
+    let shared = kept.shared.get(set.part)
     if (!shared) {
       shared = made()
       shared.use(part)
-      if (whole) kept.shared = shared
-      else kept.own.set(key, shared)
+      kept.shared.set(set.part, shared)
     }
     return { report, layout, values: shared, at: { level: 0, from: set.from, to: set.to } }
   }

@@ -252,6 +252,24 @@ describe('a nested report', () => {
     expect(await counted(200)).toBe(await counted(3))
   })
 
+  it('is so too where another of its answers is the same for all of them', async () => {
+    const inner = register({ filter: 'equal', look: 'plain', grouped: false, crossed: false })
+    inner.parameters.push({ name: 'since', label: 'Since', kind: 'date', required: true })
+    inner.dataSets[0]!.root.filters.push('invoice_date >= param.since and invoice_date >= addDays(param.since, -1)')
+    const feeds = [...nested.feeds, { parameter: 'since', formula: 'date(2025, 1, 1)' }]
+    const counted = async (most: number) => {
+      const outer = customers({ ...nested, feeds, most: 1 })
+      outer.dataSets[0]!.root.filters = [`id <= ${most}`]
+      return pagesOf(runOf(outer, { nested: { register: runOf(inner) } }))
+    }
+    const [many, few] = [await counted(60), await counted(3)]
+    expect(many.statements).toBe(few.statements)
+    const { rows } = await db.query<{ all: string }>(
+      `select sum(base_total)::text as all from invoices where customer_id <= 60 and kind = 'invoice' and invoice_date >= '2025-01-01'`,
+    )
+    expect(written(many.pages.at(-1), 0).map(([words]) => words)).toContain(`All: ${rows[0]!.all}`)
+  })
+
   it('that has to be read for each of its answers is read for so many at most, and says so', async () => {
     const inner = runOf(register({ filter: 'sum', look: 'plain', grouped: false, crossed: false }))
     const outer = customers({ ...nested, most: 5 })

@@ -20,11 +20,15 @@ interface Asked {
   parameters: Record<string, Answer>
   /** the values by which its records are found among those of others, where they can be */
   values?: (string | number | boolean)[]
+  /** the answers that do more than that: those of the same can be read together */
+  rest: string
 }
 
 /** Reads the records of a nested report for many answers: all at once where they can be dealt out, else for each by itself, once. */
 export class NestedSets {
-  private readonly dealt: readonly Dealt[] | undefined
+  private readonly dealt: readonly Dealt[]
+  /** the answers that are not dealt by, for which records were read so far */
+  private readonly others = new Set<string>()
   /** those that were read by themselves */
   private readonly single = new Map<string, DataRecords>()
   /** what was asked last, level by level */
@@ -55,27 +59,37 @@ export class NestedSets {
       asked.map(each => each.parameters),
       fetch,
     )
-    const together = asked.filter(each => each.values)
+    const together = new Map<string, Asked[]>()
+    for (const each of asked) {
+      if (!each.values) continue
+      const some = together.get(each.rest)
+      if (some) some.push(each)
+      else together.set(each.rest, [each])
+    }
     const apart = asked.filter(each => !each.values && !this.single.has(each.key))
-    const room = this.block.most - this.single.size
-    if (apart.length > room && !this.partial)
+    const fresh = [...together.keys()].filter(rest => !this.others.has(rest))
+    const room = this.block.most - this.single.size - this.others.size
+    const over = apart.length + fresh.length - room
+    if (over > 0 && !this.partial)
       throw new RunError([
         `The nested report “${this.run.name}” would be read more than ${this.block.most.toLocaleString('en')} times, once for each of ` +
           `its different answers; let it be read more often in its settings, or let its filter compare a field with the parameter.`,
       ])
     const parts: DataRecords[] = []
     const sets = new Map<string, NestedSet>()
-    const first = this.dealt && together.length ? await this.dealtOut(this.dealt, together, fetch) : undefined
-    if (first) {
-      parts.push(first.records)
-      for (const [key, [from, to]] of first.sets) sets.set(key, { part: 0, from, to })
+    for (const rest of fresh.slice(0, Math.max(0, room))) this.others.add(rest)
+    for (const [rest, some] of together) {
+      if (!this.others.has(rest)) continue
+      const { records, sets: own } = await this.dealtOut(some, fetch)
+      const part = parts.push(records) - 1
+      for (const [key, [from, to]] of own) sets.set(key, { part, from, to })
     }
-    for (const each of apart.slice(0, Math.max(0, room))) this.single.set(each.key, await this.readAlone(each, fetch))
+    for (const each of apart.slice(0, Math.max(0, room - fresh.length))) this.single.set(each.key, await this.readAlone(each, fetch))
     for (const { key, values } of asked) {
       const own = values ? undefined : this.single.get(key)
       if (own) sets.set(key, { part: parts.push(own) - 1, from: 0, to: own.levels[0]!.count })
     }
-    const left = Math.max(0, apart.length - room)
+    const left = Math.max(0, over)
     const said = problems[0]
     const { statements } = this
     return { parts, sets, ...(left ? { left } : {}), ...(said ? { said } : {}), ...(this.partial ? { statements } : {}) }
@@ -92,21 +106,24 @@ export class NestedSets {
       problems.push(...found)
       return undefined
     }
-    const values = this.dealt?.map(({ parameter, path }) => {
+    const values = this.dealt.map(({ parameter, path }) => {
       const answer = parameters[parameter] ?? null
       const { type } = report.tree.levels[0]!.fields.get(path)!
       const only: Value = Array.isArray(answer) ? (answer.length === 1 ? valueFrom(answer[0] as string, type) : null) : (answer as Value)
       return only === null ? null : boundValue(only)
     })
-    return values?.every(each => each !== null) ? { key, parameters, values } : { key, parameters }
+    const rest = JSON.stringify(
+      this.block.feeds.flatMap(({ parameter: fed }) => (this.dealt.some(each => each.parameter === fed) ? [] : [answers[fed]])),
+    )
+    return values.length && values.every(each => each !== null) ? { key, parameters, values, rest } : { key, parameters, rest }
   }
 
   /** Records for many answers by one statement a level: those of each lie together. */
   private async dealtOut(
-    dealt: readonly Dealt[],
     asked: readonly Asked[],
     fetch: Fetch,
   ): Promise<{ records: DataRecords; sets: Map<string, [from: number, to: number]> }> {
+    const { dealt } = this
     const wanted = new Map(asked.map((each, at) => [JSON.stringify(each.values), at]))
     const open = withoutFilters(
       this.run.definition,
