@@ -27,6 +27,14 @@ async function load(): Promise<void> {
   }
 }
 onMounted(() => void load())
+/** Puts a report on the shelf that was asked for, and goes to a stage of it. */
+async function create(name: string, definition: object, stage: 'page' | 'data'): Promise<void> {
+  const { id } = await api<{ id: string }>('/api/reports', {
+    method: 'POST',
+    body: { name, shelf: String(route.query.shelf ?? 'New'), definition },
+  })
+  await navigateTo(`/reports/${id}/${stage}`)
+}
 const drafting = ref(false)
 /** A whole page of the table with what belongs to it, as it suits the table or as it was asked for. */
 async function draft(kind?: DraftKind): Promise<void> {
@@ -37,11 +45,7 @@ async function draft(kind?: DraftKind): Promise<void> {
       method: 'POST',
       body: { source: sources.current!.id, table: chosen.value, title, ...(kind ? { kind } : {}) },
     })
-    const { id } = await api<{ id: string }>('/api/reports', {
-      method: 'POST',
-      body: { name: title, shelf: String(route.query.shelf ?? 'New'), definition: made.definition },
-    })
-    await navigateTo(`/reports/${id}/page`)
+    await create(title, made.definition, 'page')
   } catch (error) {
     problem.value = (error as Error).message
   } finally {
@@ -69,28 +73,10 @@ const proposed = computed(() => (chosen.value ? readable(chosen.value) : ''))
 async function make(statement?: ReadyStatement): Promise<void> {
   making.value = true
   try {
-    if (statement) {
-      const own = name.value.trim() || readyNames[statement]
-      const { id } = await api<{ id: string }>('/api/reports', {
-        method: 'POST',
-        body: {
-          name: own,
-          shelf: String(route.query.shelf ?? 'New'),
-          definition: statementReport(statement, catalog.value!, sources.current!.id, own),
-        },
-      })
-      await navigateTo(`/reports/${id}/page`)
-      return
-    }
-    const { id } = await api<{ id: string }>('/api/reports', {
-      method: 'POST',
-      body: {
-        name: name.value.trim() || proposed.value,
-        shelf: String(route.query.shelf ?? 'New'),
-        definition: listOfTable(catalog.value!, chosen.value, sources.current!.id, name.value.trim() || proposed.value),
-      },
-    })
-    await navigateTo(`/reports/${id}/data`)
+    const own = name.value.trim() || (statement ? readyNames[statement] : proposed.value)
+    const { id: source } = sources.current!
+    if (statement) await create(own, statementReport(statement, catalog.value!, source, own), 'page')
+    else await create(own, listOfTable(catalog.value!, chosen.value, source, own), 'data')
   } catch (error) {
     problem.value = (error as Error).message
   } finally {

@@ -11,9 +11,11 @@ import { formatVersion, type ReportDefinition } from '../definition/report'
 import { type PlainColumn, plainTable } from '../definition/upgrade'
 
 /** The few columns that say what a record is: its code and name; without such, the first that are no keys. */
-export function usualFields(catalog: Catalog, table: string, most = 2): string[] {
-  const found = namingColumns(tableRoles(catalog, table))
-  return (found.length ? found : (findTable(catalog, table)?.columns ?? []).map(column => column.name)).slice(-most)
+export function usualFields(catalog: Catalog, table: string, most = 2, except: readonly string[] = []): string[] {
+  const told = (list: readonly string[]) => list.filter(name => !except.includes(name))
+  const found = told(namingColumns(tableRoles(catalog, table)))
+  const all = (findTable(catalog, table)?.columns ?? []).map(column => column.name)
+  return (found.length ? found : told(all).length ? told(all) : all).slice(-most)
 }
 
 /** A plain list of a table's first fields: a page at once, all of it editable. Widths are points; 0 shares what is left. */

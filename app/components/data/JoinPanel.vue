@@ -97,7 +97,13 @@ async function join(
     report.edit(`Join ${name}`, definition =>
       addRelated(definition, level, record, {
         ...common,
-        fields: usualFields(catalog.value, each.table, 1),
+        // what it is joined by is said already
+        fields: usualFields(
+          catalog.value,
+          each.table,
+          1,
+          each.on.map(pair => pair.to),
+        ),
         ...(unique ? {} : { pick: { sort: [] } }),
       }),
     )
