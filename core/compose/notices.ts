@@ -25,6 +25,7 @@ export const noticeKinds = [
   'accounts',
   'tall',
   'chart',
+  'nested',
 ] as const
 
 /** A remark on the layout or its data: where, in one sentence, and what can be done about it. */

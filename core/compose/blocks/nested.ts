@@ -1,6 +1,7 @@
 import type { NestedBlock } from '../../definition/blocks/nested'
 import { foundNested } from '../nested/found'
 import { type PreparedNested, prepareNested } from '../nested/prepare'
+import type { Flow } from '../place'
 import { resolveStyle } from '../style'
 import { type BlockKind, said } from './contract'
 
@@ -25,6 +26,7 @@ export const nestedKind: BlockKind<NestedBlock, PreparedNested> = {
       box(paper.y - waiting)
       return
     }
+    remarkUnread(nested, flow)
     const found = foundNested(nested, flow, at)
     if (!found) return
     paper.open()
@@ -47,4 +49,18 @@ export const nestedKind: BlockKind<NestedBlock, PreparedNested> = {
     return report && { blocks: report.laidOut(nested.width).layout.blocks, x: nested.x }
   },
   wordings: block => ({ texts: [], formulas: said(block.showWhen, ...block.feeds.map(each => each.formula)) }),
+}
+
+/** A preview that has not read all of it says so. */
+function remarkUnread({ block }: PreparedNested, { values, remarks }: Flow): void {
+  const { left, said } = values.data.nested!.get(block.id)!
+  const tell = (what: string, sentence: string) =>
+    remarks.count(`nested ${what} ${block.id}`, { kind: 'nested', block: block.id, part: 'block', sentence, remedies: [] })
+  if (said) tell('said', `“${block.name}” is left out where it cannot be read: ${said}`)
+  if (left)
+    tell(
+      'left',
+      `“${block.name}” is left out for ${left.toLocaleString('en')} of its different answers; let it be read more often, or let its ` +
+        `filter compare a field with the parameter.`,
+    )
 }
