@@ -1,6 +1,7 @@
 import type { ReportDefinition } from '../definition/report'
 import { FormulaError, parseFormula } from '../formula/syntax'
 import type { LevelInfo } from '../formula/typed'
+import { needsWhole } from '../formula/whole'
 import { speaksOf } from '../value/text'
 
 /** A parameter that does nothing but choose root records by a field, so that records for many answers can be read at once. */
@@ -20,6 +21,8 @@ export function dealtBy(definition: ReportDefinition, levels: readonly LevelInfo
   const root = levels[0]!
   // figures of the books are asked for by the statements of the layouts
   if (definition.tables?.some(table => table.kind === 'ledger')) return []
+  // a field that speaks of all records would speak of those for other answers too
+  if (levels.some(({ fields }) => [...fields.values()].some(field => field.formula && needsWhole(field.formula)))) return []
   const texts = textsIn([definition.dataSets, definition.tables])
   return parameters.flatMap((parameter): Dealt[] => {
     const speaking = texts.filter(text => speaksOf(text, 'param') && speaksOf(text, parameter))

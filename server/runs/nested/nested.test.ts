@@ -52,9 +52,11 @@ interface Wanted {
   look: keyof typeof looks
   grouped: boolean
   crossed: boolean
+  /** the running sum is a field of the records instead of a formula of the page */
+  field?: boolean
 }
 
-function register({ filter, look, grouped, crossed }: Wanted): ReportDefinition {
+function register({ filter, look, grouped, crossed, field }: Wanted): ReportDefinition {
   const parameters: ParameterDefinition[] = [{ name: 'customer', label: 'Customer', kind: 'whole', required: true }]
   const right = { style: { align: 'right' as const } }
   const table = plainTable(
@@ -63,7 +65,7 @@ function register({ filter, look, grouped, crossed }: Wanted): ReportDefinition 
     [
       column('number', 'Number', '{{ number }}', 90),
       column('date', 'Date', '{{ invoice_date | dd.MM.y }}', 80),
-      column('so_far', 'So far', '{{ running(total) }}', 90, right),
+      column('so_far', 'So far', field ? '{{ so_far }}' : '{{ running(total) }}', 90, right),
       column('total', 'Total', '{{ total }}', 0, right),
     ],
     grouped ? { groups: [{ id: 'year', by: 'invoice_date', step: 'year', order: { by: 'value', descending: true } }] } : {},
@@ -78,6 +80,7 @@ function register({ filter, look, grouped, crossed }: Wanted): ReportDefinition 
         related: [related('customer', 'customers', 'customer_id', 'id', ['code', 'name'])],
         filters: [filters[filter], 'kind = "invoice"'],
         sort: [by('invoice_date', true), by('number')],
+        ...(field ? { calculated: [{ name: 'so_far', formula: 'running(total)' }] } : {}),
         details: [level('lines', 'invoice_lines', { on: [{ from: 'id', to: 'invoice_id' }], fields: ['line_no', 'quantity'] })],
       }),
     ),
@@ -186,6 +189,7 @@ describe('a nested report', () => {
           look: fc.constantFrom(...(Object.keys(looks) as Wanted['look'][])),
           grouped: fc.boolean(),
           crossed: fc.boolean(),
+          field: fc.boolean(),
         }),
         fc.constantFrom(1, 7, 500),
         async (wanted, chunk) => {
