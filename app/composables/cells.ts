@@ -1,33 +1,14 @@
 import equal from 'fast-deep-equal'
 import type { LevelDefinition } from '../../core/definition/levels'
 import type { ReportDefinition } from '../../core/definition/report'
-import { defaultPattern } from '../../core/compose/text'
 import { singular } from '../../core/catalog/relations'
 import type { FieldInfo, LevelInfo } from '../../core/formula/typed'
 import { tickedFields } from '../../core/model/levels'
 import type { DataRecords } from '../../core/value/records'
 import { valueAt } from '../../core/value/columns'
 import type { Value } from '../../core/value/value'
-import { plainText } from '../../core/value/plain'
-import { dayText } from '../../core/value/date'
-import type { Moment } from '../../core/value/moment'
-import { dateFormat, momentFormat } from '../../core/value/dateFormat'
-import type { Decimal } from '../../core/value/decimal'
-import { numberFormat } from '../../core/value/numberFormat'
 
-/** A field's value as rows show it: in the field's format, in the report's language. */
-export function fieldText(field: FieldInfo, value: Value, language: string): string {
-  if (value === null) return ''
-  const pattern = field.format ?? defaultPattern(field.type, field)
-  try {
-    if (pattern && field.type === 'number') return numberFormat(pattern, language)(value as Decimal)
-    if (pattern && field.type === 'moment') return momentFormat(pattern, language)(value as Moment)
-    if (pattern && field.type === 'date') return dateFormat(pattern, language)(value as number)
-  } catch {
-    // an unreadable pattern is told where it is written; the value still shows
-  }
-  return plainText(value, dayText)
-}
+export { fieldText } from '../../core/compose/fieldText'
 
 /** Ticked fields that the rows at hand hold. */
 export function shownFields(level: LevelInfo, records: DataRecords | undefined): FieldInfo[] {

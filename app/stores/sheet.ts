@@ -10,7 +10,8 @@ import { statementsOf } from '../../core/model/ledger'
 import type { Box, Page } from '../../core/compose/page'
 import type { LayoutNotice } from '../../core/compose/notices'
 import type { LayoutProblem } from '../../core/compose/prepared'
-import type { ComposeReply, ComposeRequest, Sought, Traced } from '../workers/compose.worker'
+import type { BehindFigure } from '../../core/compose/behind'
+import type { ComposeReply, ComposeRequest, Sought } from '../workers/compose.worker'
 
 /** What is selected on the sheet: a place of the layout, and where it was clicked. */
 export interface Selection {
@@ -55,7 +56,7 @@ export const useSheet = defineStore('sheet', () => {
   const problems = shallowRef<LayoutProblem[]>([])
   const notices = shallowRef<LayoutNotice[]>([])
   const needsAll = ref(false)
-  const traced = shallowRef<Traced[]>()
+  const traced = shallowRef<BehindFigure[]>()
   const failed = ref('')
   const selection = shallowRef<Selection>()
   const editing = ref(false)

@@ -16,12 +16,10 @@ import type { LayoutProblem, PreparedLayout } from '../../core/compose/prepared'
 import type { DataRecords } from '../../core/value/records'
 import type { TieOutResult } from '../../core/definition/tieOuts'
 import type { ReportDefinition } from '../../core/definition/report'
-import { Lineage } from '../../core/formula/lineage'
-import { recordsBehind, type Surroundings } from '../../core/formula/evaluate'
+import type { Surroundings } from '../../core/formula/evaluate'
+import { type BehindFigure, behindFigure } from '../../core/compose/behind'
 import type { Standing } from '../../core/formula/standing'
-import { plainText } from '../../core/value/plain'
 import { readAnswers } from '../../core/parameter/answers'
-import { dayText } from '../../core/value/date'
 
 type Labels = Record<string, Record<string, string>>
 
@@ -58,15 +56,6 @@ export type Sought =
   | { block: string; largest: string }
   | { mostLines: string }
 
-/** The records behind a figure, by level, with what each adds; `count` says how many there are where not all are sent. */
-export interface Traced {
-  level: number
-  formula: string
-  rows: number[]
-  values: string[]
-  count: number
-}
-
 export type ComposeReply =
   | {
       kind: 'pages'
@@ -83,7 +72,7 @@ export type ComposeReply =
   /** the rows at hand lack a field or level that the definition uses */
   | { kind: 'missing'; turn: number }
   | { kind: 'failed'; turn: number; sentence: string }
-  | { kind: 'trace'; turn: number; traced: Traced[] }
+  | { kind: 'trace'; turn: number; traced: BehindFigure[] }
   /** `page` is −1 where nothing was found */
   | { kind: 'found'; turn: number; page: number; box?: Box }
 
@@ -105,6 +94,7 @@ let work:
       shown: number
       layout: PreparedLayout
       around: Surroundings
+      language: string
       standings: Standing[]
     }
   | undefined
@@ -205,6 +195,7 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
       shown: 0,
       layout: report.layout,
       around: { levels: report.tree.levels, data: records, parameters: values, today, ...calendar },
+      language,
       standings,
     }
     const { anchor, turn, to } = request
@@ -296,23 +287,11 @@ function goOn(mine: typeof work): void {
     })
 }
 
-const mostTraced = 1000
 function trace(request: ComposeRequest & { kind: 'trace' }): void {
   if (!work || work.turn !== request.turn) return
-  const { layout, around, standings } = work
+  const { layout, around, standings, language } = work
   const [text, at] = [textBehind(layout, request), standings[request.standing]]
-  if (!text || !at) return post({ kind: 'trace', turn: request.turn, traced: [] })
-  const lineage = new Lineage(around.levels, around.data)
-  const traced = text.formulas
-    .flatMap(typed => recordsBehind(typed, around, lineage)(at))
-    .map(({ total, rows: found, values }): Traced => ({
-      level: total.level,
-      formula: total.name,
-      count: found.length,
-      rows: found.slice(0, mostTraced),
-      values: values.slice(0, mostTraced).map(value => (typeof value === 'boolean' ? '' : plainText(value, dayText))),
-    }))
-  post({ kind: 'trace', turn: request.turn, traced })
+  post({ kind: 'trace', turn: request.turn, traced: text && at ? behindFigure(text, at, around, language) : [] })
 }
 
 /** All texts inside a box. */

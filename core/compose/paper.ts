@@ -14,6 +14,8 @@ export interface PaperOptions {
   keys?: boolean
   /** where each box stands is kept here, for what is behind a figure */
   trace?: Standing[]
+  /** boxes are made on this page alone, counted from 1 over the run */
+  only?: number
   /** pages of the whole run, where an earlier pass has counted them */
   pageCount?: number
   /** the moment of the run, as text, for the time printed */
@@ -276,8 +278,8 @@ export class Paper {
     key?: string,
     label?: string,
   ): void {
-    const { boxes, trace } = this.options
-    if (!boxes || this.nested) return
+    const { boxes, trace, only } = this.options
+    if (!boxes || this.nested || (only !== undefined && this.page!.overall !== only)) return
     this.page!.boxes.push({
       block,
       part,

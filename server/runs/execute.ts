@@ -4,6 +4,7 @@ import type { Values } from '../../core/compose/values'
 import type { GridColumns, GridEvent } from '../../core/compose/gridRows'
 import { GridMaker } from '../../core/compose/grid'
 import type { Page } from '../../core/compose/page'
+import type { PaperOptions } from '../../core/compose/paper'
 import { type Plan, planDataSet } from '../../core/sql/plan'
 import { summedReport } from '../../core/compose/crosstab/summed'
 import { earlyOrder, earlyRecords } from '../../core/compose/early'
@@ -64,7 +65,7 @@ export function planningOf(run: ReadyRun): Omit<PlanInput, 'levels' | 'used'> {
 /** A composer for a run; the time that it takes is counted by its caller. */
 export function composerOf(
   run: ReadyRun,
-  more: { boxes?: boolean; keys?: boolean; pageCount?: number; dry?: boolean } = {},
+  more: Pick<PaperOptions, 'boxes' | 'keys' | 'pageCount' | 'dry' | 'trace' | 'only'> = {},
   values?: Values,
 ): Composer {
   // the machine's zone is the company's

@@ -11,6 +11,8 @@ import type { PinnedFile } from './pinned'
 import type { ReadingPorts } from './remote'
 import type { KeptPages } from './spool'
 import type { FigureWanted } from './statementTrace'
+import type { BehindFigure } from '../../core/compose/behind'
+import type { FigurePlace } from './behind'
 import { type RunProgress, type RunResult, runsIn, type RunTask, type SentInput } from './tasks'
 import { Threads } from './threads'
 
@@ -53,6 +55,13 @@ export class RunPool {
       ports,
       ...(kept ? { kept } : {}),
     })) as Promise<StatementTrace>
+  }
+
+  /** The records behind a figure on a page of a kept run. @throws RunError where it is not there */
+  behind(context: Context, input: RunInput, wanted: FigurePlace, kept: KeptRead, pages: KeptPages): Promise<BehindFigure[]> {
+    return this.reading(context, input, (sent, ports) => ({ kind: 'behind', input: sent, wanted, ports, kept, pages })) as Promise<
+      BehindFigure[]
+    >
   }
 
   /** Rows of a file, packed to be pinned. @throws RunError */

@@ -8,6 +8,8 @@ import { RunError, type RunInput } from './input'
 import type { RunChanges, StatementTrace } from '../../core/api/answers'
 import { StoreError } from '../store/records'
 import type { FigureWanted } from './statementTrace'
+import type { BehindFigure } from '../../core/compose/behind'
+import type { FigurePlace } from './behind'
 import { type KeptRead, rowsFile } from './keptRows'
 import type { RunPool } from './pool'
 import type { RunOutput } from './output'
@@ -203,6 +205,11 @@ export class RunRegistry {
   /** What is behind a figure of a statement on the pages of a finished run. */
   trace(context: Context, run: RunRecord, wanted: FigureWanted): Promise<StatementTrace> {
     return this.using([run], () => this.pool.trace(context, run.input, wanted, keptOf(run)))
+  }
+
+  /** The records behind a figure on a page of a finished run. @throws RunError where it is not on the page */
+  behind(context: Context, run: RunRecord, wanted: FigurePlace): Promise<BehindFigure[]> {
+    return this.using([run], () => this.pool.behind(context, run.input, wanted, keptOf(run), pagesOf(run)))
   }
 
   /** Work that reads the files of runs: they stay until it is done. @throws StoreError where one is gone already */

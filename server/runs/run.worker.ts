@@ -12,6 +12,7 @@ import { emptySentence } from '../../core/parameter/sentences'
 import { pageSvg } from '../../core/draw/svg'
 import { PdfWriter } from './formats/pdf'
 import { HtmlWriter } from './formats/html'
+import { behindOnPage } from './behind'
 import { earlyPage, runGrid, runPages } from './execute'
 import { RunMeter } from './meter'
 import { RunError, type RunInput } from './input'
@@ -148,6 +149,15 @@ async function done(task: RunTask): Promise<unknown> {
         return await tieOutResults(readyRun(input, true), plainFetch(reading))
       case 'trace':
         return await tracedIn(readyRun(input, true), task, reading)
+      case 'behind': {
+        const rows = await KeptRows.open(task.kept)
+        try {
+          const fetch = keptFetch(undefined, rows)
+          return await behindOnPage(await withTies(readyRun({ ...input, keeps: true }), fetch), task.wanted, fetch, task.pages)
+        } finally {
+          await rows.close()
+        }
+      }
     }
   } catch (error) {
     // what has changed may be why
@@ -208,10 +218,7 @@ const countsPages = new Set<RunOutput['format']>(['pdf', 'svg'])
 
 async function made(input: RunInput, output: RunOutput, fetch: Fetch, tellNews: (news: RunProgress) => void): Promise<RunResult> {
   const meter = new RunMeter()
-  const plain = readyRun(input)
-  // tie-outs that stand on the pages come before them
-  const printed = plain.report.layout.blocks.some(block => block.printsTies)
-  const ready = printed ? { ...plain, tieOuts: await tieOutsOf(plain, fetch) } : plain
+  const ready = await withTies(readyRun(input), fetch)
   let pages = 0
   let kept: RunResult['kept']
   let tieOuts: TieOutResult[] = []
@@ -316,6 +323,11 @@ async function keptPages(
   } finally {
     await spool.close()
   }
+}
+
+/** A run whose tie-outs stand on its pages, with what they come to: they come before the pages. */
+async function withTies(run: ReadyRun, fetch: Fetch): Promise<ReadyRun> {
+  return run.report.layout.blocks.some(block => block.printsTies) ? { ...run, tieOuts: await tieOutsOf(run, fetch) } : run
 }
 
 /** A tie-out that cannot be worked out does not stop a run; it says why. */

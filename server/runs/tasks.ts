@@ -9,6 +9,7 @@ import type { Question } from './questions'
 import type { ReadingPorts } from './remote'
 import type { KeptPages } from './spool'
 import type { FigureWanted } from './statementTrace'
+import type { FigurePlace } from './behind'
 
 /** What a run's thread is sent: catalogs are with it already by their versions, or asked for. */
 export type SentInput = Omit<RunInput, 'catalog' | 'nested'> & { nested?: Record<string, SentInput> }
@@ -27,6 +28,7 @@ export type RunTask =
   | { kind: 'preview'; input: SentInput; limit: number; ports: ReadingPorts }
   | { kind: 'firstPage' | 'tieOuts'; input: SentInput; ports: ReadingPorts }
   | { kind: 'trace'; input: SentInput; wanted: FigureWanted; ports: ReadingPorts; kept?: KeptRead }
+  | { kind: 'behind'; input: SentInput; wanted: FigurePlace; ports: ReadingPorts; kept: KeptRead; pages: KeptPages }
   /** a definition that comes from outside, or the text of one, to be checked */
   | { kind: 'definition'; value: unknown }
   | { kind: 'definitionText'; text: string }

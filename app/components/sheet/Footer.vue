@@ -25,7 +25,7 @@ const formulas = computed(() =>
 /** How many records stand behind the selected figure, and what they add up to. */
 const behind = computed(() => {
   const first = sheet.traced?.[0]
-  return first && `${counted(first.count, report.tree!.levels[first.level]!.caption)} behind it`
+  return first && `${counted(first.count, first.caption)} behind it`
 })
 const page = computed(() => sheet.pages.get(current))
 const rootCaption = computed(() => report.tree?.levels[0]?.caption.toLowerCase() ?? '')

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import equal from 'fast-deep-equal'
 import { useVirtualizer } from '@tanstack/vue-virtual'
+import type { BehindFigure } from '../../../core/compose/behind'
 import type { Box, Page } from '../../../core/compose/page'
 import { statementsOf } from '../../../core/model/ledger'
 import { lineOfRow } from '../../../core/definition/edits/statement'
@@ -163,6 +164,7 @@ async function run(kept = ''): Promise<void> {
     ties.value = []
     changes.value = []
     followed.value = undefined
+    behind.value = undefined
     let fresh = true
     let early = false
     while (mine === turn) {
@@ -220,8 +222,25 @@ const figures = (page: Page | undefined) =>
         each => each.id === box.block && ['accounts', 'formula', 'sum'].includes(lineOfRow(each, box.rowId)?.kind ?? ''),
       ),
   ) ?? []
-/** Marks of charts, which say their figures under the pointer. */
-const marks = (page: Page | undefined) => page?.boxes.filter(box => box.cell && box.label).slice(0, 600) ?? []
+/** All else that is printed: marks of charts say their figures, and records may stand behind each. */
+const printedIn = (page: Page | undefined) =>
+  page?.boxes.filter(box => box.cell && box.part !== 'titles' && !statements.value.some(each => each.id === box.block)) ?? []
+const behind = shallowRef<{ page: number; box: Box; lists?: BehindFigure[]; problem?: string }>()
+async function follow(page: number, box: Box): Promise<void> {
+  followed.value = undefined
+  const mine = { page, box }
+  behind.value = mine
+  try {
+    const { block, rowId, cell, x, y } = box
+    const lists = await api<BehindFigure[]>(`/api/runs/${runId.value}/behind`, {
+      method: 'POST',
+      body: { page, block, cell, x, y, ...(rowId ? { row: rowId } : {}) },
+    })
+    if (behind.value === mine) behind.value = { ...mine, lists }
+  } catch (error) {
+    if (behind.value === mine) behind.value = { ...mine, problem: (error as Error).message }
+  }
+}
 const {
   folded,
   folds,
@@ -241,6 +260,7 @@ const captionOf = (box: Box) => lineOf(box).caption || lineOf(box).id
 const key = (box: Box) => `${box.block} ${box.rowId} ${box.cell}`
 const traced = computed(() => followed.value && `${followed.value.block} ${followed.value.row} ${followed.value.column}`)
 function trace(box: Box): void {
+  behind.value = undefined
   followed.value = {
     block: box.block,
     row: box.rowId!,
@@ -449,7 +469,14 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
           :gutter="24"
           @range="want"
         >
-          <template #default="{ page }">
+          <template #default="{ page, index }">
+            <PageFigures
+              v-if="page && state === 'done'"
+              :boxes="printedIn(page)"
+              :zoom="shownZoom"
+              :traced="behind?.page === index ? behind.box : undefined"
+              @trace="box => follow(index, box)"
+            />
             <StatementFolds :folds="folds(page)" :zoom="shownZoom" @toggle="toggleFold" />
             <button
               v-for="box in figures(page)"
@@ -466,17 +493,6 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
               title="Trace this figure"
               data-figure
               @click="trace(box)"
-            /><span
-              v-for="box in marks(page)"
-              :key="`${box.block} ${box.cell}`"
-              class="absolute"
-              :style="{
-                left: `${box.x * shownZoom}px`,
-                top: `${box.y * shownZoom}px`,
-                width: `${box.width * shownZoom}px`,
-                height: `${box.height * shownZoom}px`,
-              }"
-              :title="box.label"
             />
           </template>
         </SheetView>
@@ -504,6 +520,7 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
       :caption="followed.caption"
       @close="followed = undefined"
     />
+    <FigureTrace v-if="behind" :lists="behind.lists" :problem="behind.problem" words="of this run" @close="behind = undefined" />
     <iframe
       v-if="printing"
       :key="runId"

@@ -1,0 +1,1 @@
+import { defaultPattern } from '../compose/text'
