@@ -23,7 +23,7 @@ import { UsageError } from './usage'
 const usage =
   'estante params "<report>" [--data <folder>], or estante run "<report>" --format ' +
   `${outputFormats.filter(each => each !== 'zip').join('|')} --out ` +
-  `<file> [--set name=value …] [--layout <name>] [--level <name>] [--sheets one|documents|groups] [--rows <level>] [--separator ` +
+  `<file> [--set name=value …] [--layout <name>] [--level <name>|--crosstab <block>|--printed <block>|layout] [--sheets one|documents|groups] [--rows <level>] [--separator ` +
   `comma|semicolon|tab] [--decimal point|comma] [--guard] [--page <n>] [--data <folder>]`
 /** Formats of one file: documents apart from one another come from the screen */
 const formats = outputFormats.filter(format => format !== 'zip')
@@ -57,6 +57,8 @@ function readOrder(args: string[]): Order | Listing {
         format: { type: 'string', default: 'pdf' },
         out: { type: 'string' },
         level: { type: 'string' },
+        crosstab: { type: 'string' },
+        printed: { type: 'string' },
         layout: { type: 'string' },
         page: { type: 'string' },
         data: { type: 'string' },

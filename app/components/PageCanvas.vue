@@ -11,23 +11,21 @@ const text = ref('')
 function readingText(): string {
   const lines: { y: number; words: { x: number; text: string }[] }[] = []
   for (const item of page?.items ?? []) {
+    if (item.kind === 'figure') lines.push({ y: item.y, words: [{ x: item.x, text: item.alternative }] })
     if (item.kind !== 'text' || !item.text) continue
     const line = lines.find(each => Math.abs(each.y - item.y) < 2)
     if (line) line.words.push(item)
     else lines.push({ y: item.y, words: [item] })
   }
-  const charts = (page?.boxes ?? []).flatMap(box => (box.label && !box.cell ? [box.label] : []))
-  return [
-    ...lines
-      .sort((a, b) => a.y - b.y)
-      .map(line =>
-        line.words
-          .sort((a, b) => a.x - b.x)
-          .map(word => word.text)
-          .join('  '),
-      ),
-    ...charts,
-  ].join('\n')
+  return lines
+    .sort((a, b) => a.y - b.y)
+    .map(line =>
+      line.words
+        .sort((a, b) => a.x - b.x)
+        .map(word => word.text)
+        .join('  '),
+    )
+    .join('\n')
 }
 /** The text follows a moment after the picture, which is what the author waits for. */
 let later: ReturnType<typeof setTimeout> | undefined

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { wholeLayout } from '../../core/api/outputs'
 import { fileName } from '../../core/parameter/fileName'
 import { layoutNamed } from '../../core/definition/walk'
 import type { ReportDefinition } from '../../core/definition/report'
@@ -14,21 +15,28 @@ const { run, name, definition, layout, answers, ready } = defineProps<{
 }>()
 const emit = defineEmits<{ problem: [text: string] }>()
 const levels = computed(() => levelItems(definition))
+const crosstabs = computed(() => crosstabItems(definition, layout || undefined))
+/** what CSV can hold: rows of a level, cells of a crosstab, the pages' rows as they are printed */
+const csvItems = computed(() => [
+  ...levels.value.map(({ value, label }) => ({ value: `level ${value}`, label: `rows: ${label}` })),
+  ...crosstabs.value.map(({ value, label }) => ({ value: `crosstab ${value}`, label: `cells: ${label}` })),
+  { value: `printed ${wholeLayout}`, label: 'all as it is printed' },
+])
 const kinds = computed(() => [
   { format: 'pdf', label: 'PDF', icon: 'i-lucide-file-text', hint: 'the pages as they are' },
   ...(layoutNamed(definition, layout || undefined).documentName
     ? [{ format: 'zip', label: 'One PDF each', icon: 'i-lucide-folder-archive', hint: 'a file for each document' }]
     : []),
   { format: 'xlsx', label: 'Spreadsheet', icon: 'i-lucide-sheet', hint: 'figures and live totals' },
-  { format: 'csv', label: 'CSV', icon: 'i-lucide-table', hint: 'rows of one level' },
+  { format: 'csv', label: 'CSV', icon: 'i-lucide-table', hint: 'rows of a level, cells of a crosstab, or all as printed' },
   { format: 'json', label: 'JSON', icon: 'i-lucide-braces', hint: 'records with what is under them' },
   { format: 'xml', label: 'XML', icon: 'i-lucide-code-xml', hint: 'records with their structure' },
   { format: 'html', label: 'HTML', icon: 'i-lucide-mail', hint: 'for the body of a mail' },
 ])
 const open = ref(false)
 const chosen = ref('xlsx')
-const choices = reactive({ sheets: 'one', rows: '', level: '', separator: 'comma', decimal: 'point', guard: true, mark: true })
-watch(levels, list => (choices.level = list.at(-1)?.value ?? ''), { immediate: true })
+const choices = reactive({ sheets: 'one', rows: '', csv: '', separator: 'comma', decimal: 'point', guard: true, mark: true })
+watch(levels, list => (choices.csv = `level ${list.at(-1)?.value ?? ''}`), { immediate: true })
 const making = ref('')
 const sheets = [
   { value: 'one', label: 'all on one sheet' },
@@ -41,24 +49,31 @@ const separators = [
   { value: 'tab', label: 'tab' },
 ]
 const rowItems = computed(() => [{ value: 'none', label: 'none' }, ...levels.value])
-const jsonItems = computed(() => [{ value: 'all', label: 'all, one inside the other' }, ...levels.value])
-const jsonLevel = ref('all')
+const jsonItems = computed(() => [
+  { value: 'all', label: 'all, one inside the other' },
+  ...csvItems.value.filter(each => !each.value.startsWith('printed ')),
+])
+const jsonOf = ref('all')
 
 function asked(format: string): Record<string, string> {
   switch (format) {
     case 'xlsx':
       return { format, sheets: choices.sheets, ...(choices.rows && choices.rows !== 'none' ? { rows: choices.rows } : {}) }
-    case 'csv':
+    case 'csv': {
+      const at = choices.csv.indexOf(' ')
       return {
         format,
-        level: choices.level,
+        [choices.csv.slice(0, at)]: choices.csv.slice(at + 1),
         separator: choices.separator,
         decimal: choices.decimal,
         ...(choices.guard ? { guard: 'yes' } : {}),
         ...(choices.mark ? { mark: 'yes' } : {}),
       }
-    case 'json':
-      return { format, ...(jsonLevel.value === 'all' ? {} : { level: jsonLevel.value }) }
+    }
+    case 'json': {
+      const at = jsonOf.value.indexOf(' ')
+      return { format, ...(at < 0 ? {} : { [jsonOf.value.slice(0, at)]: jsonOf.value.slice(at + 1) }) }
+    }
     default:
       return { format }
   }
@@ -117,8 +132,8 @@ async function download(format: string): Promise<void> {
               </p>
             </template>
             <template v-else-if="chosen === 'csv'">
-              <UFormField label="Rows of" size="sm"
-                ><USelect v-model="choices.level" :items="levels" size="sm" class="w-full" aria-label="Rows of"
+              <UFormField label="What it holds" size="sm"
+                ><USelect v-model="choices.csv" :items="csvItems" size="sm" class="w-full" aria-label="What it holds"
               /></UFormField>
               <div class="flex gap-2">
                 <UFormField label="Between fields" size="sm" class="grow"
@@ -145,7 +160,7 @@ async function download(format: string): Promise<void> {
               >
             </template>
             <UFormField v-else-if="chosen === 'json'" label="Records" size="sm"
-              ><USelect v-model="jsonLevel" :items="jsonItems" size="sm" class="w-full" aria-label="Records"
+              ><USelect v-model="jsonOf" :items="jsonItems" size="sm" class="w-full" aria-label="Records"
             /></UFormField>
             <UButton class="mt-auto self-end" size="sm" icon="i-lucide-download" :loading="making === chosen" @click="download(chosen)"
               >Download</UButton

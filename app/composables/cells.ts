@@ -1,4 +1,6 @@
 import equal from 'fast-deep-equal'
+import { isCrosstab } from '../../core/definition/blocks/crosstab'
+import { blocksOf, layoutNamed } from '../../core/definition/walk'
 import type { LevelDefinition } from '../../core/definition/levels'
 import type { ReportDefinition } from '../../core/definition/report'
 import { singular } from '../../core/catalog/relations'
@@ -7,6 +9,15 @@ import { tickedFields } from '../../core/model/levels'
 import type { DataRecords } from '../../core/value/records'
 import { valueAt } from '../../core/value/columns'
 import type { Value } from '../../core/value/value'
+
+/** The crosstabs of a layout, to be chosen from: what stands down and across in each. */
+export function crosstabItems(definition: ReportDefinition, layout?: string): { value: string; label: string }[] {
+  const named = (groups: readonly { caption?: string; by: string }[]) =>
+    groups.map(({ caption, by }) => caption ?? by.split('.').slice(-2).join(' ').replaceAll('_', ' ')).join(', ')
+  return blocksOf(layoutNamed(definition, layout))
+    .filter(isCrosstab)
+    .map(({ id, rows, columns }) => ({ value: id, label: [named(rows), named(columns)].filter(Boolean).join(' by ') || id }))
+}
 
 export { fieldText } from '../../core/compose/fieldText'
 

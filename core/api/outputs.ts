@@ -23,9 +23,15 @@ export type SheetsBy = (typeof sheetWays)[number]
 export type Output =
   | { format: 'pdf' | 'zip' | 'xml' | 'html' }
   | { format: 'xlsx'; sheets?: SheetsBy; rows?: string }
-  | ({ format: 'csv'; level: string } & CsvOptions)
-  | { format: 'json'; level?: string }
+  | ({ format: 'csv' } & CsvOf & CsvOptions)
+  | { format: 'json'; level?: string; crosstab?: string }
   | { format: 'svg'; page: number }
+
+/** In place of a block's id: the whole layout. */
+export const wholeLayout = 'layout'
+
+/** What CSV holds: the rows of a level, the cells of a crosstab one by one, or a layout, or one block of it, as it is printed. */
+export type CsvOf = { level: string } | { crosstab: string } | { printed: string }
 
 interface OutputKind {
   contentType: string
@@ -59,6 +65,15 @@ class Asked {
   }
 }
 
+function csvOf(asked: Asked): CsvOf {
+  const found = (['level', 'crosstab', 'printed'] as const).flatMap(name => {
+    const value = asked.word(name)
+    return value ? [{ [name]: value } as CsvOf] : []
+  })
+  if (found.length !== 1) throw new OutputError('CSV holds the rows of one level, or the cells of one crosstab; say which.')
+  return found[0]!
+}
+
 const plain = (format: 'pdf' | 'zip' | 'xml' | 'html', contentType: string): OutputKind => ({
   contentType,
   ofRun: true,
@@ -82,11 +97,9 @@ export const outputs: Record<Output['format'], OutputKind> = {
     ofRun: true,
     refreshable: true,
     read: asked => {
-      const level = asked.word('level')
-      if (!level) throw new OutputError('CSV holds the rows of one level; say which.')
       return {
         format: 'csv',
-        level,
+        ...csvOf(asked),
         ...asked.among('separator', Object.keys(csvSeparators)),
         ...asked.among('decimal', ['point', 'comma']),
         ...asked.yes('guard'),
@@ -99,8 +112,9 @@ export const outputs: Record<Output['format'], OutputKind> = {
     ofRun: true,
     refreshable: true,
     read: asked => {
-      const level = asked.word('level')
-      return { format: 'json', ...(level ? { level } : {}) }
+      const [level, crosstab] = [asked.word('level'), asked.word('crosstab')]
+      if (level && crosstab) throw new OutputError('JSON holds the records of a level or the cells of a crosstab; say one of them.')
+      return { format: 'json', ...(level ? { level } : {}), ...(crosstab ? { crosstab } : {}) }
     },
   },
   xml: plain('xml', 'application/xml; charset=utf-8'),

@@ -2,6 +2,7 @@ import type { RowKind } from '../definition/blocks/table'
 import type { GroupNode, Standing } from '../formula/standing'
 import type { Typed } from '../formula/typed'
 import type { Value } from '../value/value'
+import type { PageItem } from './page'
 import type { Place } from './place'
 import type { PreparedBlock, PreparedLayout, PreparedTable } from './prepared'
 import type { ResolvedStyle } from './style'
@@ -48,7 +49,29 @@ export interface GridRow {
 }
 
 /** What comes along: rows, and marks where a document or an outermost group begins. */
-export type GridEvent = { row: GridRow } | { document: string } | { group: string }
+export type GridEvent =
+  | { row: GridRow }
+  | { document: string }
+  | { group: string }
+  | { picture: GridPicture; rows: GridRow[] }
+  /** comes before the rows of the same figures */
+  | { cells: GridCells }
+
+/** The cells of a crosstab by themselves, without its totals: of each its groups on both axes and its figures, in printed order. */
+export interface GridCells {
+  block: string
+  titles: string[]
+  rows: () => Generator<Value[]>
+}
+
+/** What is drawn, in points from its top left corner; a sheet without pictures takes its figures as rows. */
+export interface GridPicture {
+  width: number
+  height: number
+  items: PageItem[]
+  /** what it shows, for those who do not see it */
+  alternative: string
+}
 
 /** Left edge and width of a sheet's columns, in points. */
 export interface GridColumns {

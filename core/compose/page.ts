@@ -41,6 +41,9 @@ export type PageItem =
   /** a PNG or JPEG as a data address */
   /** a place that leads to an address */
   | { kind: 'link'; x: number; y: number; width: number; height: number; href: string }
+  /** what follows up to its end is one figure, with a text for those who do not see it; nothing is drawn for it */
+  | { kind: 'figure'; x: number; y: number; width: number; height: number; alternative: string }
+  | { kind: 'figureEnd'; x: number; y: number; width: number; height: number }
   | { kind: 'bitmap'; x: number; y: number; width: number; height: number; data: string }
 
 export type BoxPart = 'block' | 'item' | RowKind

@@ -58,6 +58,8 @@ function signature(item: PageItem, others: Map<object, number>): string {
     case 'fill':
       return `f ${item.x} ${item.y} ${item.width} ${item.height} ${item.colour}`
     case 'link':
+    case 'figure':
+    case 'figureEnd':
       return ''
     default: {
       const number = others.get(item) ?? others.set(item, others.size).get(item)!

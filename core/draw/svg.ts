@@ -1,5 +1,5 @@
 import type { FontName } from '../compose/fonts'
-import type { Page } from '../compose/page'
+import type { Page, PageItem } from '../compose/page'
 import { cssFont } from './canvas'
 
 /** Text that is safe between tags and in attributes. Characters that XML 1.0 does not allow are left out. */
@@ -17,7 +17,21 @@ export function pageSvg(page: Page): string {
       `${n(page.height)}">`,
     `<rect width="${n(page.width)}" height="${n(page.height)}" fill="#ffffff"/>`,
   ]
-  for (const item of page.items) {
+  out.push(...drawn(page.items))
+  return `${out.join('\n')}\n</svg>\n`
+}
+
+/** Some of a page as SVG within a page of HTML, with a text for those who do not see it. */
+export function pictureSvg(items: readonly PageItem[], width: number, height: number, alternative: string): string {
+  return (
+    `<svg role="img" aria-label="${escaped(alternative)}" width="${n(width)}pt" height="${n(height)}pt" ` +
+    `viewBox="0 0 ${n(width)} ${n(height)}">${drawn(items).join('')}</svg>`
+  )
+}
+
+function drawn(items: readonly PageItem[]): string[] {
+  const out: string[] = []
+  for (const item of items) {
     switch (item.kind) {
       case 'text':
         if (item.text) {
@@ -45,13 +59,19 @@ export function pageSvg(page: Page): string {
             `height="${n(item.height)}" fill="none" pointer-events="all"/></a>`,
         )
         break
+      case 'figure':
+        out.push(`<g role="img" aria-label="${escaped(item.alternative)}">`)
+        break
+      case 'figureEnd':
+        out.push('</g>')
+        break
       case 'bitmap':
         out.push(
           `<image x="${n(item.x)}" y="${n(item.y)}" width="${n(item.width)}" height="${n(item.height)}" href="${escaped(item.data)}"/>`,
         )
     }
   }
-  return `${out.join('\n')}\n</svg>\n`
+  return out
 }
 
 function fontStyle(font: FontName, size: number): string {

@@ -1,4 +1,5 @@
 import { finished } from 'node:stream/promises'
+import { wholeLayout } from '../../core/api/outputs'
 import type { GridEvent } from '../../core/compose/gridRows'
 import { RunError } from './input'
 import type { ReadyRun } from './ready'
@@ -7,6 +8,9 @@ import { outFile } from './outFile'
 import type { RunOutput } from './output'
 import { RunMeter } from './meter'
 import type { Fetch } from '../../core/read/read'
+import { kindOf } from '../../core/compose/blocks/registry'
+import type { PreparedBlock } from '../../core/compose/prepared'
+import { CsvCells, CsvPrinted, JsonCells } from './formats/cells'
 import { CsvRows, JsonLevel, JsonRows } from './formats/rows'
 import { XmlRows } from './formats/xml'
 import { chunksOf, planRun, runGrid } from './execute'
@@ -49,6 +53,7 @@ export async function rowsTo(
   written: Written,
 ): Promise<void> {
   const { levels } = ready.report.tree
+  if ('crosstab' in output || 'printed' in output) return cellsTo(ready, output, meter, fetch, written)
   const level = 'level' in output && output.level !== undefined ? levelNamed(ready, output.level) : undefined
   const out = outFile(output.file)
   const writer =
@@ -61,6 +66,48 @@ export async function rowsTo(
           : new JsonRows(out, levels)
   for await (const chunk of meter.chunks(ready, planRun(ready, 'rows'), fetch, chunksOf(ready, 'rows')))
     await written(() => writer.add(chunk.records))
+  await written(async () => {
+    await writer.end()
+    out.end()
+    await finished(out)
+  })
+}
+
+/** What a layout prints as it is printed, or the cells of a crosstab on it. @throws RunError where there is no such block */
+async function cellsTo(
+  ready: ReadyRun,
+  output: RunOutput & ({ format: 'csv' } | { format: 'json' }),
+  meter: RunMeter,
+  fetch: Fetch,
+  written: Written,
+): Promise<void> {
+  const { layout } = ready.report
+  const ids = (list: readonly PreparedBlock[], named: (block: PreparedBlock) => boolean): string[] =>
+    list.flatMap(block => [
+      ...(named(block) ? [(block as unknown as { block: { id: string } }).block.id] : []),
+      ...ids(block.inner ?? [], named),
+    ])
+  if ('crosstab' in output) {
+    const found = ids(layout.blocks, block => kindOf(block).cellByCell === true)
+    if (!found.includes(output.crosstab!))
+      throw new RunError([
+        found.length
+          ? `There is no crosstab “${output.crosstab}” on the layout; there is ${found.join(', ')}.`
+          : 'There is no crosstab on the layout; choose the rows of a level.',
+      ])
+  }
+  const one = 'printed' in output && output.printed !== wholeLayout ? output.printed : undefined
+  if (one !== undefined && !ids(layout.blocks, () => true).includes(one))
+    throw new RunError([`There is no block “${one}” on the layout; say ${wholeLayout} for all of it.`])
+  const out = outFile(output.file)
+  const { columns, events } = await runGrid(ready, fetch, meter, false, true)
+  const writer =
+    output.format === 'json'
+      ? new JsonCells(out, output.crosstab!)
+      : 'crosstab' in output
+        ? new CsvCells(out, output.crosstab, output)
+        : new CsvPrinted(out, columns.x.length, output, one)
+  for await (const some of events) await written(() => addAll(writer, some))
   await written(async () => {
     await writer.end()
     out.end()

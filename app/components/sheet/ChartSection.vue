@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { seriesColour } from '../../../core/compose/chart/data'
-import { chartWords } from '../../../core/compose/blocks/chart'
+import { chartWords } from '../../../core/compose/chart/words'
 import { measureCaption } from '../../../core/compose/crosstab/prepare'
 import { checked } from '../../../core/compose/totals'
 import { isCrosstab, type CrosstabBlock } from '../../../core/definition/blocks/crosstab'

@@ -1,28 +1,23 @@
-import type { ChartBlock, ChartForm } from '../../definition/blocks/chart'
+import type { ChartBlock } from '../../definition/blocks/chart'
 import { chartData, remarkChart } from '../chart/figures'
 import { alternativeOf } from '../chart/words'
 import { drawChart } from '../chart/draw'
+import type { DrawOptions } from '../chart/options'
+import { chartRows } from '../chart/rows'
 import { type PreparedChart, prepareChart } from '../chart/prepare'
 import { blockAmong } from '../among'
 import { statementAmong } from '../statement/prepare'
 import { type BlockKind, said } from './contract'
 
-/** What forms are called, in the panel and in the text for those who do not see the chart. */
-export const chartWords: Record<ChartForm, string> = {
-  bars: 'bars side by side',
-  stacked: 'bars on one another',
-  shares: 'bars to 100 %',
-  lines: 'lines',
-  areas: 'areas',
-  points: 'points',
-  pie: 'a pie',
-  ring: 'a ring',
-  steps: 'steps',
-  falling: 'bars in falling order',
-}
-
-/** Marks beyond which none is a place of its own on the page. */
-const mostPlaces = 1500
+const drawnAs = ({ block, theme }: PreparedChart, title: string | undefined): DrawOptions => ({
+  theme,
+  ...(title ? { title } : {}),
+  legend: block.legend,
+  figures: block.figures,
+  ...(block.atEnds ? { atEnds: true } : {}),
+  ...(block.lying ? { lying: true } : {}),
+  ...(block.axis ? { axis: block.axis } : {}),
+})
 
 /** Figures of a statement, a crosstab, a table or of groups, drawn. */
 export const chartKind: BlockKind<ChartBlock, PreparedChart> = {
@@ -58,7 +53,7 @@ export const chartKind: BlockKind<ChartBlock, PreparedChart> = {
   *compose(chart, at, composer) {
     const { paper, values } = composer
     paper.open()
-    const { block, theme } = chart
+    const { block } = chart
     if (!paper.fresh && paper.y + block.height > paper.bodyBottom) yield* paper.newPage()
     if (paper.dry) {
       paper.y += block.height
@@ -66,24 +61,19 @@ export const chartKind: BlockKind<ChartBlock, PreparedChart> = {
     }
     const { data, form } = chartData(chart, composer, at) ?? {}
     const title = chart.title && values.print(chart.title)(at)
-    const label = chart.alternative ? values.print(chart.alternative)(at) : data && alternativeOf(data, title, chartWords[form!])
+    const label = chart.alternative ? values.print(chart.alternative)(at) : data && alternativeOf(data, title, form!, values.language)
     paper.box(block.id, 'block', undefined, chart.x, paper.y, chart.width, block.height, at, undefined, undefined, label)
     if (data) {
       remarkChart(chart, composer, at)
       const box = { x: paper.left + chart.x, y: paper.y, width: chart.width, height: block.height }
-      let places = 0
-      paper.page!.items.push(
+      const { items } = paper.page!
+      if (label) items.push({ kind: 'figure', ...box, alternative: label })
+      items.push(
         ...drawChart(data, box, {
-          theme,
-          ...(title ? { title } : {}),
-          legend: block.legend,
-          figures: block.figures,
-          ...(block.atEnds ? { atEnds: true } : {}),
-          ...(block.lying ? { lying: true } : {}),
-          ...(block.axis ? { axis: block.axis } : {}),
+          ...drawnAs(chart, title),
           onMark: ({ x, y, width, height, series, category }) => {
             const own = data.series[series]
-            if (!own || ++places > mostPlaces) return
+            if (!own) return
             const standing = own.at?.(category)
             const words = [
               data.categories[category],
@@ -98,8 +88,22 @@ export const chartKind: BlockKind<ChartBlock, PreparedChart> = {
           },
         }),
       )
+      if (label) items.push({ kind: 'figureEnd', ...box })
     }
     paper.y += block.height
+  },
+  *grid(chart, at, grid) {
+    const place = grid.composer
+    const { data, form } = chartData(chart, place, at) ?? {}
+    if (!data) return
+    const title = chart.title && grid.values.print(chart.title)(at)
+    const alternative = chart.alternative
+      ? grid.values.print(chart.alternative)(at)
+      : alternativeOf(data, title, form!, grid.values.language)
+    const size = { width: chart.width, height: chart.block.height }
+    const items = drawChart(data, { x: 0, y: 0, ...size }, drawnAs(chart, title))
+    yield { picture: { ...size, items, alternative }, rows: chartRows(chart, data, title) }
+    yield grid.blank()
   },
   textAt: ({ block, own, crosstab, table }, at) => {
     if (at.block !== block.id) return undefined

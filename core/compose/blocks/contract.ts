@@ -40,6 +40,8 @@ export interface BlockKind<B extends Block = Block, P extends PreparedBlock = Pr
   columns?: (prepared: P, place: Place | undefined) => PreparedTable | undefined
   /** blocks of another report that it prints, and how far to the right they stand, in points */
   others?: (prepared: P, place: Place) => { blocks: readonly PreparedBlock[]; x: number } | undefined
+  /** its figures are told cell by cell too: see GridCells */
+  cellByCell?: true
   /** how deep its rows lie in the outline of a sheet */
   depth?: (prepared: P) => number
   /** what it says and asks for in the formula language; wordings of blocks inside it are their own */

@@ -1,4 +1,5 @@
 import type { CrosstabBlock } from '../../definition/blocks/crosstab'
+import { crosstabCells } from '../crosstab/cells'
 import { laidCrosstab } from '../crosstab/lay'
 import { composeParts } from '../crosstab/pages'
 import { type PreparedCrosstab, prepareCrosstab } from '../crosstab/prepare'
@@ -15,10 +16,12 @@ export const crosstabKind: BlockKind<CrosstabBlock, PreparedCrosstab> = {
   },
   *grid(crosstab, at, grid) {
     const whole = laidCrosstab(crosstab, grid.composer, at).whole()
+    yield { cells: crosstabCells(crosstab, at, grid) }
     yield* grid.table(whole.table, literalPieces(whole, at))
     if (crosstab.block.after > 4) yield grid.blank()
   },
   columns: (crosstab, place) => place && laidCrosstab(crosstab, place).whole().table,
+  cellByCell: true,
   depth: () => 1,
   textAt: ({ block, measures }, at) =>
     at.block === block.id

@@ -1,3 +1,4 @@
+import type { Decimal } from '../../value/decimal'
 import type { Standing } from '../../formula/standing'
 
 /** How a series is drawn. */
@@ -8,6 +9,10 @@ export interface ChartSeries {
   form: SeriesForm
   colour: string
   values: (number | null)[]
+  /** the figures themselves, of which `values` are lengths on paper */
+  exact?: readonly (Decimal | null)[]
+  /** the Unicode pattern that they are printed with */
+  pattern?: string | undefined
   /** the figures as they are printed elsewhere */
   printed: string[]
   /** it is read at the axis on the right */
@@ -22,6 +27,8 @@ export interface ChartSeries {
 /** What is drawn: one value of each series for each category. */
 export interface ChartData {
   categories: string[]
+  /** the day that each category begins with: lines, areas and points stand at their days */
+  days?: readonly number[]
   series: ChartSeries[]
   /** bars and areas stand on one another */
   stacked: boolean
@@ -51,3 +58,15 @@ export const mostParts = 7
 
 /** A share in per cent as a chart prints it. */
 export const percentOf = (part: number, whole: number): number => (whole ? (part / whole) * 100 : 0)
+
+/** The least and the greatest of some values; `low` is above `high` where there are none. */
+export function extentOf(lists: Iterable<readonly (number | null)[]>): { low: number; high: number } {
+  let [low, high] = [Infinity, -Infinity]
+  for (const values of lists)
+    for (const value of values) {
+      if (value === null) continue
+      if (value < low) low = value
+      if (value > high) high = value
+    }
+  return { low, high }
+}

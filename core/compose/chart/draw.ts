@@ -12,6 +12,13 @@ import { dashes, hatching, lighter, longLine, mark, mostPoints, polygon, stroke 
 /** Marks beyond which no figures and no shapes of points are drawn: nobody could read them. */
 const mostMarks = 400
 
+/** Marks beyond which not every one is a place of its own on the page: every nth is. */
+const mostPlaces = 1500
+const toldOf = ({ series, categories }: ChartData) => {
+  const every = Math.ceil((series.length * categories.length) / mostPlaces)
+  return (index: number) => index % every === 0
+}
+
 /** Draws a chart into a box of the page, in points. Told apart in grey print: by lightness, hatching, dashes and shapes of points. */
 export function drawChart(data: ChartData, box: ChartBox, options: DrawOptions): PageItem[] {
   const { theme, title } = options
@@ -131,6 +138,7 @@ function areas(data: ChartData, frame: Frame, items: PageItem[]): void {
 }
 
 function bars(data: ChartData, frame: Frame, items: PageItem[], labels: Labels, options: DrawOptions): void {
+  const told = toldOf(data)
   const own = data.series.map((series, at) => ({ series, at })).filter(({ series }) => series.form === 'bars')
   const stacks = data.stacked
     ? stacked(
@@ -173,7 +181,8 @@ function bars(data: ChartData, frame: Frame, items: PageItem[], labels: Labels, 
           height: 0.4,
           colour: look.soft,
         })
-      options.onMark?.({ ...rect, width: Math.max(2, rect.width), height: Math.max(2, rect.height), series: at, category: index })
+      if (told(index))
+        options.onMark?.({ ...rect, width: Math.max(2, rect.width), height: Math.max(2, rect.height), series: at, category: index })
       const middle = start + across / 2
       if (frame.lying)
         labels.add(series.printed[index]!, [high + 4 + textWidth(series.printed[index]!, 'sans', size) / 2, middle + size * 0.34])
@@ -190,6 +199,7 @@ function bars(data: ChartData, frame: Frame, items: PageItem[], labels: Labels, 
 const stepColour = (value: number, colour: string) => (value < 0 ? lighter(colour, 0.75) : lighter(colour, 0.5))
 
 function lines(data: ChartData, frame: Frame, items: PageItem[], labels: Labels, options: DrawOptions, plain: Plain): void {
+  const told = toldOf(data)
   const all = data.runningShare ? [...data.series, runningShare(data)] : data.series
   let place = -1
   all.forEach((series, at) => {
@@ -213,8 +223,9 @@ function lines(data: ChartData, frame: Frame, items: PageItem[], labels: Labels,
     items.push({ kind: 'shapes', x: 0, y: 0, scale: 1, shapes })
     points.forEach((point, index) => {
       if (!point) return
-      if (at < data.series.length) options.onMark?.({ x: point[0] - 3, y: point[1] - 3, width: 6, height: 6, series: at, category: index })
-      labels.add(series.printed[index]!, [point[0], point[1] - 4], [point[0], point[1] + plain.size + 3])
+      if (at < data.series.length && told(index))
+        options.onMark?.({ x: point[0] - 3, y: point[1] - 3, width: 6, height: 6, series: at, category: index })
+      if (options.figures) labels.add(series.printed[index]!, [point[0], point[1] - 4], [point[0], point[1] + plain.size + 3])
     })
   })
 }
@@ -295,12 +306,13 @@ function scatter(data: ChartData, box: ChartBox, items: PageItem[], write: Write
   write(`${up.name} ↑`, box.x, box.y + plain.size * 0.2, 'left')
   const r = known.length > mostMarks ? 1 : 2.2
   const path: PathStep[] = []
+  const told = toldOf(data)
   across.values.forEach((value, index) => {
     const own = up.values[index]
     if (value === null || own === null || own === undefined) return
     const [px, py] = [x(value), frame.value(own)]
     path.push(...(r > 1 ? mark(0, px, py, r) : mark(1, px, py, r)))
-    options.onMark?.({ x: px - 3, y: py - 3, width: 6, height: 6, series: 1, category: index })
+    if (told(index)) options.onMark?.({ x: px - 3, y: py - 3, width: 6, height: 6, series: 1, category: index })
   })
   items.push({ kind: 'shapes', x: 0, y: 0, scale: 1, shapes: [{ path, fill: up.colour }] })
 }

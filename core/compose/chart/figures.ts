@@ -4,11 +4,11 @@ import { numberFormat } from '../../value/numberFormat'
 import { remarkCurrencies } from '../crosstab/notices'
 import { cellStanding } from '../crosstab/figures'
 import { crossedUnder } from '../crosstab/crossed'
-import type { Flow } from '../place'
+import type { Place } from '../place'
 import { patternOf } from '../text'
 import { pageWordsOf } from '../words'
 import type { ChartForm } from '../../definition/blocks/chart'
-import type { ChartData, ChartSeries } from './data'
+import { type ChartData, type ChartSeries, extentOf } from './data'
 import { formed } from './forms'
 import { decimalOf, foundFigures, turned } from './found'
 import type { PreparedChart } from './prepare'
@@ -17,7 +17,7 @@ import type { PreparedChart } from './prepare'
 const wantsParts = (form: ChartForm) => form === 'steps' || form === 'falling' || form === 'pie' || form === 'ring'
 
 /** What a chart draws at a place of its layout; nothing where what it draws is gone. What cannot be drawn so is noticed. */
-export function chartData(chart: PreparedChart, flow: Flow, at: Standing): { data: ChartData; form: ChartForm } | undefined {
+export function chartData(chart: PreparedChart, flow: Place, at: Standing): { data: ChartData; form: ChartForm } | undefined {
   const { block } = chart
   const { language } = flow.values
   const source = foundFigures(chart, flow, at)
@@ -35,18 +35,18 @@ export function chartData(chart: PreparedChart, flow: Flow, at: Standing): { dat
   const one = stacked || form === 'steps' || form === 'falling' || scatter || !!block.lying
   const series: ChartSeries[] = one ? shown.series.map(({ second: _, ...each }) => each) : shown.series
   const goal = targetOf(chart, flow, at)
-  const first = series.filter(each => !each.second).flatMap(each => each.values.flatMap(value => value ?? []))
+  const { low, high } = extentOf(series.filter(each => !each.second).map(each => each.values))
   const { from = -Infinity, to = Infinity, log } = block.axis ?? {}
-  if (first.some(value => value < from || value > to))
-    tell('ends', 'Some figures lie beyond the ends of the axis, and are drawn up to them.')
-  if (log && (stacked || form === 'steps' || first.some(value => value <= 0)))
+  if (low < from || high > to) tell('ends', 'Some figures lie beyond the ends of the axis, and are drawn up to them.')
+  if (log && (stacked || form === 'steps' || low <= 0))
     tell('log', 'An axis by powers of ten has no place for zero and below; the axis is an even one.')
-  const most = first.reduce((so, value) => Math.max(so, Math.abs(value)), 0)
+  const most = low > high ? 0 : Math.max(Math.abs(low), Math.abs(high))
   const plain = marks(most, found.pattern?.includes('%') ?? false, language)
   const share = numberFormat('0.#', language)
   const shares = (value: number) => `${share(parseDecimal(value.toFixed(1))!)} %`
   const data: ChartData = {
     categories: shown.categories,
+    ...(found.days && found.days.length === shown.categories.length && form === block.form ? { days: found.days } : {}),
     series,
     stacked,
     ...(form === 'shares' ? { shares: true } : {}),
@@ -71,7 +71,7 @@ function marks(most: number, percent: boolean, language: string): (value: number
 }
 
 /** The line across, where its formula gives a number; its figure is printed as formulas print it. */
-function targetOf(chart: PreparedChart, flow: Flow, at: Standing): ChartData['target'] {
+function targetOf(chart: PreparedChart, flow: Place, at: Standing): ChartData['target'] {
   if (!chart.target) return undefined
   const { typed, caption } = chart.target
   const exact = decimalOf(flow.values.evaluate(typed)(wholeOf(chart, flow, at)))
@@ -81,7 +81,7 @@ function targetOf(chart: PreparedChart, flow: Flow, at: Standing): ChartData['ta
 }
 
 /** All records that a chart is of: for a target that is a total. What its own measures mix is told. */
-function wholeOf(chart: PreparedChart, flow: Flow, at: Standing): Standing {
+function wholeOf(chart: PreparedChart, flow: Place, at: Standing): Standing {
   const shape = chart.own ?? chart.crosstab
   if (!shape) return at
   const { crossed } = crossedUnder(shape, flow, at)
@@ -89,7 +89,7 @@ function wholeOf(chart: PreparedChart, flow: Flow, at: Standing): Standing {
 }
 
 /** Amounts of several currencies that a chart's own measures add up, as a crosstab of them would tell. */
-export function remarkChart(chart: PreparedChart, flow: Flow, at: Standing): void {
+export function remarkChart(chart: PreparedChart, flow: Place, at: Standing): void {
   if (!chart.own) return
   const whole = wholeOf(chart, flow, at)
   if (whole !== at) remarkCurrencies(chart.own, whole, flow)

@@ -12,9 +12,9 @@ export interface Formed {
   refused?: string
 }
 
-const series = ({ exact, print: _, together: __, ...rest }: FoundSeries): ChartSeries => ({
+const series = ({ print: _, together: __, ...rest }: FoundSeries): ChartSeries => ({
   ...rest,
-  values: exact.map(each => (each ? toNumber(each) : null)),
+  values: rest.exact.map(each => (each ? toNumber(each) : null)),
 })
 const all = ({ exact }: FoundSeries) => exact.map((_, place) => place)
 const same = (a: Decimal, b: Decimal | null | undefined) => !!b && compareDecimals(a, b) === 0

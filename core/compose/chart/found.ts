@@ -5,11 +5,14 @@ import { moved, scalePowers } from '../../statement/rounding'
 import { add, type Decimal, zero } from '../../value/decimal'
 import { numberFormat } from '../../value/numberFormat'
 import type { Value } from '../../value/value'
-import { cellStanding, standingOf, together } from '../crosstab/figures'
+import { cellStanding, type Figure, standingOf, together } from '../crosstab/figures'
 import { crossedUnder } from '../crosstab/crossed'
-import { axisPlaces } from '../crosstab/places'
+import { type AxisPlace, axisPlaces } from '../crosstab/places'
+import type { AxisNode, Crossed } from '../../shape/cross'
+import { groupingPlace, groupShape } from '../table/grouping'
+import type { Values } from '../values'
 import type { PreparedCrosstab, PreparedMeasure } from '../crosstab/prepare'
-import type { Flow } from '../place'
+import type { Place } from '../place'
 import type { PreparedTable } from '../prepared'
 import { laidStatement, patternFor } from '../statement/lay'
 import type { PreparedStatement } from '../statement/prepare'
@@ -29,7 +32,7 @@ export interface Together {
 }
 
 /** A series with its figures as they are, before any is made a length on paper; those of a statement are in its scale. */
-export interface FoundSeries extends Omit<ChartSeries, 'values'> {
+export interface FoundSeries extends Omit<ChartSeries, 'values' | 'exact'> {
   exact: (Decimal | null)[]
   /** prints a figure of this kind */
   print: (exact: Decimal) => string
@@ -43,6 +46,8 @@ export interface Found {
   series: FoundSeries[]
   /** pattern of the marks of the axis, where the figures tell one */
   pattern?: string | undefined
+  /** the day that each category begins with, where they are dates in their order */
+  days?: readonly number[]
   /** do figures of a category add up over the series? Shares and per cents of a statement do not */
   adds?: (category: number) => boolean
 }
@@ -55,7 +60,7 @@ const sum = (figures: readonly (Decimal | null | undefined)[]): Decimal =>
   figures.reduce<Decimal>((all, each) => (each ? add(all, each) : all), zero)
 
 /** What a chart draws at a place of its layout; nothing where what it draws is gone. */
-export function foundFigures(chart: PreparedChart, flow: Flow, at: Standing): Found | undefined {
+export function foundFigures(chart: PreparedChart, flow: Place, at: Standing): Found | undefined {
   const { statement, table } = chart
   if (statement) return ofStatement(chart, statement, flow, at)
   if (table) return ofTable(chart, table, flow, at)
@@ -64,7 +69,7 @@ export function foundFigures(chart: PreparedChart, flow: Flow, at: Standing): Fo
 }
 
 /** Lines that stand on a statement, over its columns of figures. */
-function ofStatement({ block }: PreparedChart, prepared: PreparedStatement, flow: Flow, at: Standing): Found {
+function ofStatement({ block }: PreparedChart, prepared: PreparedStatement, flow: Place, at: Standing): Found {
   const { block: statement, lines } = prepared
   const { shaped, columns, titles } = laidStatement(prepared, flow, at)
   const { language } = flow.values
@@ -93,6 +98,7 @@ function ofStatement({ block }: PreparedChart, prepared: PreparedStatement, flow
           row?.figures[index] ? numberFormat(patternFor(statement, row, column.column), language)(row.figures[index]!) : '',
         ),
         print: numberFormat(pattern, language),
+        pattern,
       },
     ]
   })
@@ -135,30 +141,26 @@ export function turned({ categories, series, adds, ...rest }: Found): Found {
 }
 
 /** Groups of the rows over what stands across: the columns' groups, or the measures where there are none. */
-function ofCrosstab({ block }: PreparedChart, shape: PreparedCrosstab, flow: Flow, at: Standing): Found {
+function ofCrosstab({ block }: PreparedChart, shape: PreparedCrosstab, flow: Place, at: Standing): Found {
   const { crossed, figures } = crossedUnder(shape, flow, at)
-  const none = (count: number) => Array.from({ length: count }, () => ({ total: 'none' as const }))
-  const rows = axisPlaces(crossed.rows, none(shape.rows.length))
-  const columns = axisPlaces(crossed.columns, none(shape.columns.length))
-  const name = (node: (typeof rows)[number]['node']): string =>
-    node.depth > 0 && node.parent ? `${name(node.parent)} · ${node.label}` : node.label
+  const { rows, columns, categories, days, cells } = gatheredOf(shape, crossed, flow)
   const measures = shape.measures.filter(each => !block.columns?.length || block.columns.includes(each.measure.id))
   const say = (measure: PreparedMeasure) => flow.values.print(measure.caption)({ level: shape.level, from: 0, to: 0 })
   const split = shape.columns.length > 0
   const series = columns.flatMap((column, place) =>
     measures.map((measure, index): FoundSeries => {
       const said = block.measures?.find(each => each.id === measure.measure.id)
-      const cells = rows.map(row => figures.figure(measure, row.node, column.node))
+      const own = cells(measure, place, () => rows.map(row => figures.figure(measure, row.node, column.node)))
       const order = split ? place * measures.length + index : index
       // a share is one of something else; only what stands by itself can be taken over several groups
       const plain = !measure.measure.look || measure.measure.look === 'plain'
       return {
-        name: split ? (measures.length > 1 ? `${name(column.node)}, ${say(measure)}` : name(column.node)) : say(measure),
+        name: split ? (measures.length > 1 ? `${nameOf(column.node)}, ${say(measure)}` : nameOf(column.node)) : say(measure),
         form: said?.form ?? bare(block.form),
         colour: (split ? undefined : said?.colour) ?? seriesColour(order),
-        exact: cells.map(cell => decimalOf(cell.value)),
-        printed: cells.map(cell => cell.text),
+        ...own,
         print: numberFormat(measure.pattern ?? plainPattern, flow.values.language),
+        pattern: measure.pattern,
         ...(said?.second ? { second: true } : {}),
         at: of => cellStanding(shape, crossed, rows[of]!.node, column.node),
         cell: measure.measure.id,
@@ -175,12 +177,65 @@ function ofCrosstab({ block }: PreparedChart, shape: PreparedCrosstab, flow: Flo
       }
     }),
   )
-  const whole = pageWordsOf(flow.values.language).total
-  return { categories: rows.map(({ node }) => (node.depth < 0 ? whole : name(node))), series, pattern: measures[0]?.pattern }
+  return { categories, series, pattern: measures[0]?.pattern, ...(days ? { days } : {}) }
+}
+
+const nameOf = (node: AxisNode): string => (node.depth > 0 && node.parent ? `${nameOf(node.parent)} · ${node.label}` : node.label)
+
+/** What stands along and across a crosstab that is drawn; kept as long as its records are the same ones in the same groups. */
+interface Gathered {
+  rows: AxisPlace[]
+  columns: AxisPlace[]
+  categories: string[]
+  days: readonly number[] | undefined
+  /** figures of a measure in a column, as a chart takes them */
+  cells: (measure: PreparedMeasure, column: number, make: () => Figure[]) => Pick<FoundSeries, 'exact' | 'printed'>
+}
+
+function gatheredOf(shape: PreparedCrosstab, crossed: Crossed, { values }: Place): Gathered {
+  const known = values.memo(gatheredOf, () => new WeakMap<Crossed, Gathered>())
+  const before = known.get(crossed)
+  if (before) return before
+  const none = (count: number) => Array.from({ length: count }, () => ({ total: 'none' as const }))
+  const rows = axisPlaces(crossed.rows, none(shape.rows.length))
+  const whole = pageWordsOf(values.language).total
+  const kept = new Map<string, Pick<FoundSeries, 'exact' | 'printed'>>()
+  const gathered: Gathered = {
+    rows,
+    columns: axisPlaces(crossed.columns, none(shape.columns.length)),
+    categories: rows.map(({ node }) => (node.depth < 0 ? whole : nameOf(node))),
+    days: daysOf(shape, crossed, rows, values),
+    cells: ({ measure: { formula, format, look, along } }, column, make) => {
+      const key = JSON.stringify([formula, format, look, along, column])
+      let found = kept.get(key)
+      if (!found) {
+        const cells = make()
+        kept.set(key, (found = { exact: cells.map(cell => decimalOf(cell.value)), printed: cells.map(cell => cell.text) }))
+      }
+      return found
+    },
+  }
+  known.set(crossed, gathered)
+  return gathered
+}
+
+/** The day that each group of dates begins with; nothing where one has none, or they are not in their order. */
+function daysOf(shape: PreparedCrosstab, crossed: Crossed, rows: readonly AxisPlace[], values: Values): number[] | undefined {
+  const [group, more] = shape.rows
+  if (!group || more || group.group.top || !['date', 'moment'].includes(group.by.type)) return undefined
+  const { value } = groupShape(group, 0, shape.level, groupingPlace(values))
+  const days: number[] = []
+  for (const { node } of rows) {
+    const { records, from, to } = crossed.meet(node, crossed.columns)
+    const day = from < to ? value(records[from]!) : null
+    if (typeof day !== 'number' || (days.length && day <= days.at(-1)!)) return undefined
+    days.push(day)
+  }
+  return days
 }
 
 /** What stands at the ends of a table's outermost groups, or in its lines where it has none; columns of numbers are the series. */
-function ofTable({ block }: PreparedChart, table: PreparedTable, flow: Flow, at: Standing): Found {
+function ofTable({ block }: PreparedChart, table: PreparedTable, flow: Place, at: Standing): Found {
   const { values, remarks } = flow
   const grouped = table.groups.length > 0
   const categories: string[] = []
@@ -228,6 +283,7 @@ function ofTable({ block }: PreparedChart, table: PreparedTable, flow: Flow, at:
           print,
           at: category => standings[category],
           cell: cell.id,
+          pattern: own,
           ...(adds ? { together: over } : {}),
         }
         series.set(cell.id, found)

@@ -1,8 +1,8 @@
-import { scaleBand, scaleLinear, scaleLog, stack, stackOffsetDiverging } from 'd3'
+import { scaleLinear, scaleLog, stack, stackOffsetDiverging } from 'd3'
 import { type FontName, textWidth } from '../fonts'
 import type { PageItem } from '../page'
 import { look } from '../style'
-import type { ChartData, ChartSeries } from './data'
+import { type ChartData, type ChartSeries, extentOf } from './data'
 
 /** Where a chart or a part of it stands, in points of the page. */
 export interface ChartBox {
@@ -95,17 +95,33 @@ function extent(data: ChartData, second: boolean): [number, number] {
       ]
     : []
   const loose = own.filter(each => !data.stacked || (each.form !== 'bars' && each.form !== 'areas'))
-  const values = [
-    ...onEach.flat(2),
-    ...(data.steps && !second ? stepsOf(own[0]?.values ?? []).flat() : loose.flatMap(each => each.values.flatMap(value => value ?? []))),
-    ...(data.target && !second ? [data.target.value] : []),
-  ]
-  let [low, high] = [Infinity, -Infinity]
-  for (const value of values) {
-    if (value < low) low = value
-    if (value > high) high = value
-  }
+  const { low, high } = extentOf([
+    ...onEach.flat(),
+    ...(data.steps && !second ? stepsOf(own[0]?.values ?? []) : loose.map(each => each.values)),
+    ...(data.target && !second ? [[data.target.value]] : []),
+  ])
   return low > high ? [0, 1] : [low, high]
+}
+
+/** Names of categories that are broken into lines, and measured one by one. */
+const mostNames = 400
+
+/** Where categories stand along their axis: in even bands, or, where nothing but lines, areas and points is drawn, at their days. */
+function alongAxis(data: ChartData, [from, to]: [number, number], lying: boolean) {
+  const count = data.categories.length
+  // very many bands are worked out, not looked up by their names one by one
+  const [inner, outer] = [count > mostNames ? 0 : 0.28, 0.16]
+  const step = (to - from) / Math.max(1, count - inner + outer * 2)
+  const width = step * (1 - inner)
+  const start = from + (to - from - step * (count - inner)) / 2
+  const at = (category: number) => start + step * category
+  const { days } = data
+  if (!days || count < 2 || lying || data.series.some(each => each.form === 'bars'))
+    return { step, width, at, middle: (category: number) => at(category) + width / 2 }
+  const time = scaleLinear()
+    .domain([days[0]!, days.at(-1)!])
+    .range([from + width / 2, to - width / 2])
+  return { step, width, at, middle: (category: number) => time(days[category]!) }
 }
 
 /**
@@ -151,20 +167,18 @@ export function layFrame(
   const ticks = ticksOf(first)
   const rightTicks = second ? ticksOf(second) : []
   const tickRight = data.tickRight ?? data.tick
-  const names = Math.max(0, ...data.categories.slice(0, 400).map(measure))
+  const names = Math.max(0, ...data.categories.slice(0, mostNames).map(measure))
   const widest = Math.ceil(Math.max(0, ...ticks.map(tick => measure(data.tick(tick)))))
   const left = box.x + (lying ? Math.min(names, box.width * 0.35) : widest) + 6
   const right =
     box.x + box.width - (second ? Math.ceil(Math.max(...rightTicks.map(tick => measure(tickRight(tick))))) + 6 : 0) - options.right
   const lineHeight = plain.size * 1.25
-  const bands = scaleBand<number>()
-    .domain(data.categories.map((_, index) => index))
-    .paddingInner(data.categories.length > 400 ? 0 : 0.28)
-    .paddingOuter(0.16)
-  bands.range(lying ? [box.y, box.y + box.height - lineHeight - 4] : [left, right])
-  const step = bands.step()
-  const words = lying ? [] : data.categories.map(category => broken(category, step - 3, measure))
-  const tall = data.categories.length > 400 ? 1 : Math.max(1, ...words.map(lines => lines.length))
+  const along = alongAxis(data, lying ? [box.y, box.y + box.height - lineHeight - 4] : [left, right], lying)
+  const { step } = along
+  // names of very many are each in one line, and only those that have room are measured
+  const many = data.categories.length > mostNames
+  const words = lying || many ? [] : data.categories.map(category => broken(category, step - 3, measure))
+  const tall = Math.max(1, ...words.map(lines => lines.length))
   const bottom = box.y + box.height - (lying ? lineHeight + 4 : tall * lineHeight + 4)
   const top = Math.min(bottom - 10, box.y + (options.figures && !lying ? 12 : 5))
   const range: [number, number] = lying ? [left, right - (options.figures ? 36 : 4)] : [bottom, top]
@@ -187,18 +201,20 @@ export function layFrame(
     const every = Math.max(1, Math.ceil(lineHeight / step))
     data.categories.forEach((category, index) => {
       if (index % every === 0)
-        write(shortened(category, left - box.x - 6, measure), left - 6, bands(index)! + bands.bandwidth() / 2 + plain.size * 0.34, 'right')
+        write(shortened(category, left - box.x - 6, measure), left - 6, along.middle(index) + plain.size * 0.34, 'right')
     })
   } else {
-    const widths =
-      data.categories.length > 400 ? [measure(data.categories[0]!) + 3] : words.flatMap(lines => lines.map(line => measure(line) + 3))
-    const every = Math.max(1, Math.ceil(Math.max(...widths, 1) / step))
-    words.forEach((lines, index) => {
-      if (index % every === 0)
-        lines
-          .slice(0, tall)
-          .forEach((line, at) => write(line, bands(index)! + bands.bandwidth() / 2, bottom + 3 + plain.size + at * lineHeight, 'centre'))
-    })
+    const widest = many ? measure(data.categories[0]!) + 3 : Math.max(1, ...words.flatMap(lines => lines.map(line => measure(line) + 3)))
+    const every = Math.max(1, Math.ceil(widest / step))
+    // where days are far apart and near one another, a name stands where the one before it has ended
+    let free = -Infinity
+    for (let index = 0; index < data.categories.length; index += data.days ? 1 : every) {
+      const middle = along.middle(index)
+      if (data.days && middle - widest / 2 < free) continue
+      free = middle + widest / 2
+      const lines = words[index] ?? [data.categories[index]!]
+      lines.slice(0, tall).forEach((line, at) => write(line, middle, bottom + 3 + plain.size + at * lineHeight, 'centre'))
+    }
   }
   const base = (which?: boolean) => {
     const { scale, log } = which && second ? second : first
@@ -210,8 +226,8 @@ export function layFrame(
       ? { x: left, y: box.y, width: right - left, height: bottom - box.y }
       : { x: left, y: top, width: right - left, height: bottom - top },
     lying,
-    middle: category => bands(category)! + bands.bandwidth() / 2,
-    band: { at: category => bands(category)!, width: bands.bandwidth() },
+    middle: along.middle,
+    band: { at: along.at, width: along.width },
     value: (value, which) => (which && second ? second : first).scale(value),
     base,
   }

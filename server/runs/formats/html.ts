@@ -1,5 +1,6 @@
 import type { Writable } from 'node:stream'
 import type { GridCell, GridColumns, GridEvent, GridRow } from '../../../core/compose/gridRows'
+import { pictureSvg } from '../../../core/draw/svg'
 import { put } from '../outFile'
 
 const escaped = (text: string) => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;')
@@ -27,6 +28,11 @@ export class HtmlWriter {
     if (!this.open) await this.begin()
     if ('document' in event) await put(this.out, `</table>\n${this.table()}`)
     else if ('row' in event) await put(this.out, this.row(event.row))
+    else if ('picture' in event) {
+      const { items, width, height, alternative } = event.picture
+      const picture = pictureSvg(items, width, height, alternative)
+      await put(this.out, `<tr><td colspan="${this.columns.x.length}">${picture}</td></tr>\n`)
+    }
   }
 
   async end(): Promise<void> {

@@ -90,7 +90,9 @@ export class PdfWriter {
         out.push('ET')
         writing = false
       }
-      if (item.kind === 'fill') {
+      if (item.kind === 'figure') out.push(`/Span << /Alt <${utf16(item.alternative)}> >> BDC`)
+      else if (item.kind === 'figureEnd') out.push('EMC')
+      else if (item.kind === 'fill') {
         if (item.colour !== colour) out.push(this.colour((colour = item.colour)))
         out.push(`${n(item.x)} ${n(page.height - item.y - item.height)} ${n(item.width)} ${n(item.height)} re f`)
       } else if (item.kind === 'bitmap') {
@@ -177,6 +179,9 @@ function facesOf(font: FontName, text: string): [FontName, string][] {
     ? text.split(/(\u2212+)/).flatMap((part): [FontName, string][] => (part ? [[part[0] === minusSign ? upright : font, part]] : []))
     : [[font, text]]
 }
+
+/** A text as a PDF says it: UTF-16 with its mark, in hexadecimal digits. */
+const utf16 = (text: string) => `feff${Buffer.from(text, 'utf16le').swap16().toString('hex')}`
 
 /** Glyph ids of a text as hexadecimal digits, each character encoded once per face. */
 function encode(face: Face, text: string): string {

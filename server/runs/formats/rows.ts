@@ -13,7 +13,7 @@ import { put, room } from '../outFile'
 import { type CsvOptions, csvSeparators } from '../../../core/api/outputs'
 
 /** JSON text of a value: numbers with all their digits, dates as ISO 8601 text. */
-function json(value: Value): string {
+export function json(value: Value): string {
   if (value === null) return 'null'
   if (typeof value === 'object') return decimalText(value)
   if (typeof value === 'bigint') return JSON.stringify(momentText(value, 'T'))
@@ -90,17 +90,14 @@ export const levelPaths = (level: LevelInfo): string[] => [
  */
 export const guarded = (text: string) => text.replace(/(^|[\r\n])(?=[=+\-@\t\r\uff1d\uff0b\uff0d\uff20])/g, "$1'")
 
-/** Ticked fields of one level as CSV (RFC 4180) with a line of titles. */
-export class CsvRows {
+/** Lines of CSV (RFC 4180), some of whose fields are values. */
+export class CsvLines {
   private readonly lines
-  private readonly paths: string[]
   private readonly finished: Promise<void>
   constructor(
     out: Writable,
-    private readonly level: LevelInfo,
     private readonly options: CsvOptions = {},
   ) {
-    this.paths = levelPaths(level)
     this.lines = stringify({
       record_delimiter: '\r\n',
       delimiter: csvSeparators[options.separator ?? 'comma'],
@@ -111,26 +108,52 @@ export class CsvRows {
     })
     this.finished = new Promise((resolve, reject) => this.lines.on('end', resolve).on('error', reject))
     this.lines.pipe(out, { end: false })
-    this.lines.write(options.guard ? this.paths.map(guarded) : this.paths)
   }
 
-  async add(data: DataRecords): Promise<void> {
-    const records = data.levels[this.level.index]!
+  /** Where it says false, whoever writes is to wait for `room`. */
+  write(values: readonly Value[]): boolean {
     const { decimal, guard } = this.options
-    const columns = this.paths.map(path => records.columns[path]!)
-    for (let row = 0; row < records.count; row++) {
-      const cells = columns.map(column => {
-        const value = valueAt(column, row)
+    return this.lines.write(
+      values.map(value => {
         if (typeof value === 'string') return guard ? guarded(value) : value
         if (value === null || typeof value !== 'object') return plainText(value, dayText)
         return decimal === 'comma' ? decimalText(value).replace('.', ',') : decimalText(value)
-      })
-      if (!this.lines.write(cells)) await room(this.lines)
-    }
+      }),
+    )
+  }
+
+  room(): Promise<void> {
+    return room(this.lines)
   }
 
   async end(): Promise<void> {
     this.lines.end()
     await this.finished
+  }
+}
+
+/** Ticked fields of one level as CSV with a line of titles. */
+export class CsvRows {
+  private readonly lines: CsvLines
+  private readonly paths: string[]
+  constructor(
+    out: Writable,
+    private readonly level: LevelInfo,
+    options: CsvOptions = {},
+  ) {
+    this.paths = levelPaths(level)
+    this.lines = new CsvLines(out, options)
+    this.lines.write(this.paths)
+  }
+
+  async add(data: DataRecords): Promise<void> {
+    const records = data.levels[this.level.index]!
+    const columns = this.paths.map(path => records.columns[path]!)
+    for (let row = 0; row < records.count; row++)
+      if (!this.lines.write(columns.map(column => valueAt(column, row)))) await this.lines.room()
+  }
+
+  end(): Promise<void> {
+    return this.lines.end()
   }
 }

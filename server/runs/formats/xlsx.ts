@@ -90,6 +90,11 @@ export class XlsxWriter {
       return undefined
     }
     if ('group' in event) return this.options.sheets === 'groups' ? this.turn(event.group) : undefined
+    if ('cells' in event) return undefined
+    if ('picture' in event) {
+      for (const row of event.rows) this.take(row)
+      return undefined
+    }
     const { row } = event
     // what stands at the end of the table belongs to no group: it gets a sheet of its own, with values
     const apart =
