@@ -1,6 +1,5 @@
+import { totalledLevels } from './totals'
 import { valueAt } from '../value/columns'
-import type { Typed } from '../formula/typed'
-import { partsOf } from '../formula/parts'
 import type { GroupNode, Standing } from '../formula/standing'
 import { add, type Decimal, isZero, zero } from '../value/decimal'
 import { numberFormat } from '../value/numberFormat'
@@ -64,30 +63,43 @@ export class Remarks {
         .flatMap(totalledLevels)
         .filter(level => level < table.level && level >= 0),
     )
-    for (const level of above) {
-      const seen = new Map<number, GroupNode>()
+    const leaves: GroupNode[] = []
+    const visit = (node: GroupNode): void => void (node.children.length ? node.children.forEach(visit) : leaves.push(node))
+    visit(root)
+    this.severalGroups({ id: table.block.id, level: table.level, part: 'groupEnd', above }, () =>
+      leaves.map(({ from, to }) => rows.subarray(from, to)),
+    )
+  }
+
+  /** Tells of records above that stand in more than one of some groups of records. */
+  severalGroups(
+    block: { id: string; level: number; part: LayoutNotice['part']; above: ReadonlySet<number> },
+    groups: () => Iterable<Int32Array>,
+  ): void {
+    for (const level of block.above) {
+      const seen = new Map<number, number>()
       const several = new Set<number>()
-      const visit = (node: GroupNode): void => {
-        if (node.children.length) return node.children.forEach(visit)
-        for (let at = node.from; at < node.to; at++) {
-          const row = this.values.lineage.up(rows[at]!, table.level, level)
+      let group = 0
+      for (const rows of groups()) {
+        group++
+        for (const own of rows) {
+          const row = this.values.lineage.up(own, block.level, level)
           const before = seen.get(row)
-          if (before && before !== node) several.add(row)
-          seen.set(row, node)
+          if (before !== undefined && before !== group) several.add(row)
+          seen.set(row, group)
         }
       }
-      visit(root)
+      if (!several.size) continue
       const caption = this.values.options.levels[level]!.caption.toLowerCase()
-      if (several.size)
-        this.count(`split ${table.block.id} ${level}`, {
-          kind: 'split',
-          block: table.block.id,
-          part: 'groupEnd',
-          sentence:
-            `${several.size} ${several.size === 1 ? `${caption} stands` : `${caption} records stand`} in more than one ` +
-            `group, so that the groups’ totals of ${caption} add up to more than the total of all.`,
-          remedies: [],
-        })
+      this.count(`split ${block.id} ${level}`, {
+        kind: 'split',
+        block: block.id,
+        part: block.part,
+        sentence:
+          `${several.size} ${several.size === 1 ? `${caption} stands` : `${caption} records stand`} in more than one ` +
+          `group, so that the groups’ totals of ${caption} add up to more than the total of all.`,
+        remedies: [],
+      })
     }
   }
 
@@ -211,9 +223,4 @@ function columnTitle({ block }: PreparedTable, id: string): string {
       ?.cells[id]?.text.trim()
       .replace(/\s+/g, ' ') ?? ''
   return title && !title.includes('{{') ? title : id
-}
-
-/** Levels whose fields a formula totals. */
-function totalledLevels(typed: Typed): number[] {
-  return typed.is === 'total' ? [typed.level] : partsOf(typed).flatMap(totalledLevels)
 }

@@ -2,6 +2,7 @@ import type { FieldInfo, LevelInfo, Scope, Typed } from '../formula/typed'
 import type { TableBlock } from '../definition/blocks/table'
 import { checkFormula } from '../formula/check'
 import { isAmount, ratioOf } from '../formula/ratio'
+import { partsOf } from '../formula/parts'
 import { FormulaError } from '../formula/syntax'
 import { singleValue } from '../value/textParts'
 
@@ -142,4 +143,9 @@ export function groupFields(levels: readonly LevelInfo[], level: number): FieldI
     (field.record && /^(name|code)$/.test(field.column.name) ? 0 : field.type === 'date' ? 1 : field.record ? 2 : 1) +
     field.record.split('.').length * 0.1
   return found.sort((a, b) => rank(a) - rank(b))
+}
+
+/** Levels whose fields a formula totals. */
+export function totalledLevels(typed: Typed): number[] {
+  return typed.is === 'total' ? [typed.level] : partsOf(typed).flatMap(totalledLevels)
 }

@@ -3,7 +3,8 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import type { Catalog } from '../../core/books/catalog'
 import { parseDecimal } from '../../core/value/decimal'
 import { numberFormat } from '../../core/value/numberFormat'
-import { cellsOf, runReport } from '../../tests/pages'
+import { group, level, report } from '../../bench/definitions'
+import { cellsOf, composeReport, runReport } from '../../tests/pages'
 import { demoDatabase } from '../../tests/support'
 import type { AxisGroup } from '../../core/definition/blocks/crosstab'
 import { changeCrosstab } from '../../core/definition/edits/crosstab'
@@ -167,4 +168,50 @@ describe('the charts of sales', () => {
     expect(told.map(box => box.block)).toEqual(['months', 'goods', 'regions', 'steps'])
     expect(told[2]!.label).toMatch(/^Where it was sold, with the running share, bars in falling order of .* highest .*, lowest .*\.$/)
   })
+})
+
+it('a crosstab of lines with a figure of their invoices says how many invoices stand in several of its cells', async () => {
+  const lines = level('lines', 'invoice_lines', {
+    on: [{ from: 'id', to: 'invoice_id' }],
+    related: [
+      {
+        name: 'item',
+        table: 'items',
+        on: [{ from: 'item_id', to: 'id' }],
+        fields: [],
+        related: [{ name: 'category', table: 'item_categories', on: [{ from: 'category_id', to: 'id' }], fields: ['name'], related: [] }],
+      },
+    ],
+  })
+  const invoices = level('invoice', 'invoices', {
+    fields: ['number', 'freight'],
+    filters: ['invoice_date >= date(2026, 9, 1)'],
+    details: [lines],
+  })
+  const own = (formula: string) =>
+    report(invoices, {
+      kind: 'crosstab',
+      id: 'grid',
+      level: 'lines',
+      left: 0,
+      width: 0,
+      after: 0,
+      rows: [group('category', 'item.category.name')],
+      columns: [],
+      measures: [{ id: 'figure', formula }],
+      wide: 'smaller',
+      repeatTitles: true,
+    })
+  const noticed = async (formula: string) =>
+    (await composeReport(db, catalog, own(formula), {})).notices.filter(each => each.kind === 'split').map(each => each.sentence)
+  const [{ several }] = (await rows(
+    `select count(*)::text as several from (select i.id from invoice_lines l join invoices i on i.id = l.invoice_id
+       left join items t on t.id = l.item_id where i.invoice_date >= '2026-09-01'
+       group by i.id having count(distinct coalesce(t.category_id, 0)) > 1) as x`,
+  )) as [{ several: string }]
+  expect(Number(several)).toBeGreaterThan(10)
+  expect(await noticed('sum(invoice.freight)')).toEqual([
+    `${several} invoice records stand in more than one group, so that the groups’ totals of invoice add up to more than the total of all.`,
+  ])
+  expect(await noticed('sum(amount)')).toEqual([])
 })

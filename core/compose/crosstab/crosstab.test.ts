@@ -12,6 +12,7 @@ import type { DataRecords } from '../../value/records'
 import { assembleReport } from '../assemble'
 import { earlyOrder } from '../early'
 import { Composer } from '../flow'
+import { textWidth } from '../fonts'
 import type { Page } from '../page'
 import { laidCrosstab } from './lay'
 import type { PreparedCrosstab } from './prepare'
@@ -131,7 +132,7 @@ function laid(own: CrosstabBlock, list: readonly Sale[]) {
   const definition = report(own)
   const assembled = assembleReport(definition, catalog)
   expect([...assembled.tree.problems, ...assembled.layout.problems]).toEqual([])
-  const composer = new Composer(assembled.layout, { levels: assembled.tree.levels, parameters: {}, today: 0 })
+  const composer = new Composer(assembled.layout, { levels: assembled.tree.levels, parameters: {}, today: 0, boxes: true })
   composer.values.use(records(list))
   const found = laidCrosstab(assembled.layout.blocks[0] as PreparedCrosstab, composer)
   return { ...found, composer, data: records(list) }
@@ -289,6 +290,7 @@ describe('a crosstab', () => {
     const kinds = several.flatMap(page => texts(page).filter(text => /^\d\d$/.test(text)))
     expect(kinds).toHaveLength(40)
     // nothing stands beyond the right edge of the text
+    expect(several[0]!.boxes.length).toBeGreaterThan(100)
     for (const page of several) for (const box of page.boxes) expect(box.x + box.width).toBeLessThanOrEqual(page.width - 40 + 0.5)
     // all of it on one page as small as may be, else over fewer than at its own size
     expect(pages(block({ wide: 'smaller' })).length).toBeLessThan(several.length)
@@ -309,5 +311,40 @@ describe('a crosstab', () => {
     expect(down[1]).not.toBe('Town 00')
     expect(across.slice(0, 2)).toEqual(['Town 00', 'Town 00'])
     expect([...across].sort()).toEqual([...down].sort())
+  })
+
+  it('turns titles that are longer than their figures where not all fits, and stands on fewer pages for it', () => {
+    const list = (name: string) =>
+      Array.from({ length: 200 }, (_, at): Sale => ({
+        town: `Town ${at % 10}`,
+        seller: 'Ana',
+        kind: `${name}${String.fromCharCode(65 + (at % 20))}`,
+        amount: 100,
+      }))
+    const drawn = (name: string) => {
+      const { composer, data } = laid(block({ columns: [group('kind', { total: 'none' })] }), list(name))
+      const pages = [...composer.add(data), ...composer.end()]
+      const titles = pages.flatMap(page =>
+        page.items.flatMap(item => (item.kind === 'text' && item.text.startsWith(name) ? [{ ...item, page }] : [])),
+      )
+      return { pages, titles }
+    }
+    const short = drawn('K')
+    expect(short.titles.some(item => item.rotated)).toBe(false)
+    const long = drawn('Antifoulingpaint')
+    expect(long.titles).toHaveLength(20)
+    expect(long.titles.every(item => item.rotated)).toBe(true)
+    expect(long.pages).toHaveLength(short.pages.length)
+    // each stands over its figures, and whole within the rows of titles
+    for (const { x, y, page, text, font, size } of long.titles) {
+      const box = page.boxes.find(
+        each =>
+          each.part === 'titles' && each.cell && x > each.x && x - size < each.x + each.width && y > each.y && y <= each.y + each.height,
+      )!
+      expect(box, text).toBeDefined()
+      expect(y - textWidth(text, font, size)).toBeGreaterThanOrEqual(box.y - 0.5)
+    }
+    // what is too long even so is broken into lines as before
+    expect(drawn(`${'Antifoulingpaint'.repeat(3)} `).titles.some(item => item.rotated)).toBe(false)
   })
 })

@@ -143,7 +143,7 @@ function layCrosstab(prepared: PreparedCrosstab, { records, crossed, figures }: 
     text: (row, column) => figures.figure((row.measure ?? column.measure)!, row.place.node, column.place.node).text,
   }
 
-  const made = ({ columns: shown, widths, factor }: FittedPart): LiteralTable => {
+  const made = ({ columns: shown, widths, factor, turned }: FittedPart): LiteralTable => {
     const definitions: ColumnDefinition[] = [
       ...titleColumns.map((column, at) => ({ ...column, width: widths.titles[at]! })),
       ...shown.map(({ id }, at) => ({ id, width: widths.figures[at]!, style: { align: 'right' } as TextStyle })),
@@ -164,8 +164,12 @@ function layCrosstab(prepared: PreparedCrosstab, { records, crossed, figures }: 
         let to = from + 1
         while (to < shown.length && titled[at]!(shown[to]!).key === key) to++
         // what spans several columns stands in their middle, what stands over one at its figures
+        const single = to - from === 1
+        const rotated = single && turned.has(at) ? { rotated: true } : {}
         if (text)
-          cells.push(cell(titleColumns.length + from, text, to - from, { align: to - from > 1 ? 'centre' : 'right', vertical: 'bottom' }))
+          cells.push(
+            cell(titleColumns.length + from, text, to - from, { align: single ? 'right' : 'centre', vertical: 'bottom', ...rotated }),
+          )
         from = to
       }
       const made = literalRow(definition, theme, block.titles, cells)

@@ -2,6 +2,7 @@ import type { Standing } from '../../formula/standing'
 import type { AxisNode, Crossed } from '../../shape/cross'
 import type { LayoutNotice } from '../notices'
 import type { Place } from '../place'
+import { totalledLevels } from '../totals'
 import { cellStanding } from './figures'
 import type { PreparedCrosstab } from './prepare'
 
@@ -28,6 +29,17 @@ export function remarkCrosstab(
     })
   const all = cellStanding(prepared, crossed, crossed.rows, crossed.columns)
   if (all) remarkCurrencies(prepared, all, { values, remarks })
+  // rule 8 of the semantics: a record above may stand in several cells
+  const above = new Set(prepared.measures.flatMap(each => totalledLevels(each.typed)).filter(level => level >= 0 && level < prepared.level))
+  const leaves = (node: AxisNode): AxisNode[] => (node.children.length ? node.children.flatMap(leaves) : [node])
+  remarks.severalGroups({ id: block.id, level: prepared.level, part: 'block', above }, function* () {
+    const columns = leaves(crossed.columns)
+    for (const row of leaves(crossed.rows))
+      for (const column of columns) {
+        const { records, from, to } = crossed.meet(row, column)
+        yield records.subarray(from, to)
+      }
+  })
   if (parts.length > 1) tell('wide', 'narrow', `The crosstab is too wide for a page: it goes over ${parts.length} side by side.`)
   if (factor < 0.8) tell('narrow', 'narrow', `The crosstab is written at ${Math.round(factor * 100)} % of its size to fit the page.`)
 }

@@ -30,8 +30,12 @@ export interface FittedPart {
   columns: FigureColumn[]
   widths: { titles: number[]; figures: number[] }
   factor: number
+  /** rows of titles, from the top, of which those over a single column are written upwards */
+  turned: ReadonlySet<number>
 }
 
+/** Titles that are longer than this are not turned, in points. */
+const mostTurned = 150
 /** Sizes go down to this where all of a crosstab is to stand on one page, and to the other before it is cut into parts. */
 const leastFactor = 0.6
 const softFactor = 0.85
@@ -55,6 +59,7 @@ export function fitCrosstab(all: Unfitted, fitting: Fitting): FittedPart[] {
     const { font, size } = resolveStyle(theme, theme.rows[rowRole(kind)], ...own)
     return Math.max(0, ...text.split('\n').map(line => textWidth(line, font, size)))
   }
+  const { size: titleSize } = resolveStyle(theme, theme.rows[rowRole('titles')], block.titles)
   const longestWord = (text: string, kind: RowKind) => Math.max(0, ...text.split(/\s+/).map(word => sized(word, kind, block.titles)))
   const titles = titleColumns.map(() => 20)
   for (const cells of all.corner)
@@ -72,7 +77,7 @@ export function fitCrosstab(all: Unfitted, fitting: Fitting): FittedPart[] {
       titles[column + span - 1]! += Math.max(0, Math.min(mostTitle, sized(text, row.kind)) - room)
     }
   })
-  const figures = columns.map(column => {
+  const bare = columns.map(column => {
     let most = leastFigure
     for (const row of rows) {
       const measure = row.measure ?? column.measure
@@ -81,20 +86,47 @@ export function fitCrosstab(all: Unfitted, fitting: Fitting): FittedPart[] {
     }
     return most
   })
-  // titles over one column are broken between words, those over several have their width together
-  for (const titled of all.titled)
+  /** the titles of a row, each with the columns that it stands over, and its own width */
+  const spans = all.titled.map(titled => {
+    const found: { text: string; from: number; to: number }[] = []
     for (let from = 0; from < columns.length;) {
       const { text, key } = titled(columns[from]!)
       let to = from + 1
       while (to < columns.length && titled(columns[to]!).key === key) to++
-      const wanted = to - from > 1 ? Math.min(sized(text, 'titles', block.titles), 120) : longestWord(text, 'titles')
-      const room = figures.slice(from, to).reduce((sum, each) => sum + each + pad, -pad)
-      for (let at = from; at < to; at++) figures[at]! += Math.max(0, wanted - room) / (to - from)
+      found.push({ text, from, to })
       from = to
     }
+    return found
+  })
+  // titles over one column are broken between words, or turned; those over several have their width together
+  const withTitles = (turned: ReadonlySet<number>): number[] => {
+    const own = [...bare]
+    spans.forEach((titles, at) => {
+      for (const { text, from, to } of titles) {
+        const one = turned.has(at) ? titleSize * 1.35 : longestWord(text, 'titles')
+        const wanted = to - from > 1 ? Math.min(sized(text, 'titles', block.titles), 120) : one
+        const room = own.slice(from, to).reduce((sum, each) => sum + each + pad, -pad)
+        for (let column = from; column < to; column++) own[column]! += Math.max(0, wanted - room) / (to - from)
+      }
+    })
+    return own
+  }
   const titleWidth = titles.reduce((sum, each) => sum + each, 0)
   const room = (own: readonly number[]) => width - (own.length + titles.length) * pad
   const sum = (list: readonly number[]) => list.reduce((total, each) => total + each, 0)
+  const fits = (own: readonly number[]) => room(own) / (titleWidth + sum(own))
+  // titles are turned where figures would stand near one another, and all do not fit
+  const upright = withTitles(new Set())
+  const long = new Set(
+    spans.flatMap((titles, at) => {
+      const single = titles.filter(({ from, to }) => to - from === 1)
+      const wide = single.some(({ text, from }) => longestWord(text, 'titles') > bare[from]! * 1.2)
+      return wide && single.every(({ text }) => sized(text, 'titles', block.titles) <= mostTurned) ? [at] : []
+    }),
+  )
+  const narrow = withTitles(long)
+  const turned: ReadonlySet<number> = fitting !== 'whole' && fits(upright) < 1 && sum(narrow) < sum(upright) * 0.9 ? long : new Set()
+  const figures = turned.size ? narrow : upright
   const part = (from: number, to: number, most = 1): FittedPart => {
     const own = figures.slice(from, to)
     const factor = Math.max(leastFactor, Math.min(most, room(own) / (titleWidth + sum(own))))
@@ -102,9 +134,9 @@ export function fitCrosstab(all: Unfitted, fitting: Fitting): FittedPart[] {
     const left = Math.max(0, room(own) - (titleWidth + sum(own)) * factor)
     const spread = own.length ? Math.min(left / own.length, sum(own) / own.length / 2) : 0
     const scaled = (list: readonly number[], more = 0) => list.map(each => Math.ceil(each * factor + pad + more))
-    return { columns: columns.slice(from, to), widths: { titles: scaled(titles), figures: scaled(own, spread) }, factor }
+    return { columns: columns.slice(from, to), widths: { titles: scaled(titles), figures: scaled(own, spread) }, factor, turned }
   }
-  const whole = room(figures) / (titleWidth + sum(figures))
+  const whole = fits(figures)
   const least = fitting === 'smaller' ? leastFactor : softFactor
   if (whole >= least || fitting === 'whole' || columns.length < 2) return [part(0, columns.length)]
   const size = fitting === 'smaller' ? leastFactor : 1

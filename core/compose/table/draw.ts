@@ -46,7 +46,11 @@ export function drawRow(place: Place, table: PreparedTable, measured: MeasuredRo
     const room = height - 2 * padding.y - (style.rotated ? 0 : lines.length * step)
     let y = top + padding.y + (style.vertical === 'bottom' ? room : style.vertical === 'middle' ? room / 2 : 0)
     if (cell.late) place.paper.writeLate(cell.late, at, x, width, y, style)
-    else if (style.rotated) lines.forEach((line, index) => place.paper.writeUp(line, x + index * step, top + height - padding.y - 2, style))
+    else if (style.rotated) {
+      const left = width - lines.length * step
+      const from = x + (style.align === 'right' ? left : style.align === 'centre' ? left / 2 : 0)
+      lines.forEach((line, index) => place.paper.writeUp(line, from + index * step, top + height - padding.y - 2, style))
+    }
     else if (cell.runs) {
       for (const line of cell.runs) {
         const all = line.reduce((sum, each) => sum + each.width, 0)

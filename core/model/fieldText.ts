@@ -1,1 +1,0 @@
-import { defaultPattern } from '../compose/text'
