@@ -35,7 +35,7 @@ const emit = defineEmits<{ close: [] }>()
       <p class="flex items-center gap-2 py-1">
         <span class="level-mark" />{{ list.total }} of {{ counted(list.count, list.caption)
         }}<template v-if="list.rows.length < list.count">, the first {{ list.rows.length.toLocaleString('en') }} shown</template
-        ><strong v-if="list.sum !== undefined" class="ml-2" data-trace-sum>add up to {{ list.sum }}</strong>
+        ><strong v-if="list.sum !== undefined" class="ml-2" data-trace-sum>{{ list.count === 1 ? 'adds' : 'add' }} up to {{ list.sum }}</strong>
       </p>
       <table class="text-[13px]">
         <thead>

@@ -74,6 +74,8 @@ export interface PreparedCell {
   at?: Standing
   /** it is the title of its row */
   heads?: true
+  /** a title over several columns, with a line under it as wide as these */
+  spans?: true
   /** where repeated values are printed once: what tells this one from another of the same text */
   onceFor?: string
   /** a sum of amounts that have no currency of their own: how many currencies the records have that it adds up */

@@ -133,6 +133,31 @@ describe.each([
       amount((Number(all!.booked) - found.reduce((sum, row) => sum + Number(row.booked), 0)).toFixed(2)),
     ])
   })
+  it('crossed by branch and age it has in every cell and margin what SQL gives, and nothing where nothing is', async () => {
+    const day = '2026-10-31'
+    const { pages } = await composeReport(db, catalog, report(), { asOf: day }, 'Crosstab by age')
+    const labels = ['Not due', '1–30', '31–60', '61–90', 'Over 90']
+    const at = (...names: string[]) => names.map(name => `/${encodeURIComponent(name)}`).join('')
+    const range = `case ${labels.map((label, index) => `when days ${['<= 0', '<= 30', '<= 60', '<= 90', '> 90'][index]} then '${label}'`).join(' ')} end`
+    const found = await rows(
+      `with ${open(day)} select b.name as branch, ${range} as age, sum(base)::text as total, grouping(b.name) as whole,
+         grouping(${range}) as over from aged a join branches b on b.id = a.branch_id
+       group by grouping sets ((b.name, ${range}), (b.name), (${range}), ())`,
+    )
+    expect(found.length).toBeGreaterThan(12)
+    for (const { branch, age: own, total, whole, over } of found) {
+      const row = Number(whole) ? 'total ' : `total ${at(branch!)}`
+      const column = `${Number(over) ? 'total ' : `at ${at(own!)}`} open`
+      expect([branch, own, ...cellsOf(pages, 'crossed', row, column)]).toEqual([branch, own, amount(total)])
+    }
+    const [one] = await rows(
+      `with ${open(day)} select b.name as branch, p.name, ${range} as age, sum(base)::text as total from aged a
+         join ${parties} p on p.id = a.party join branches b on b.id = a.branch_id
+       where p.name not in (select name from ${parties} group by name having count(*) > 1)
+       group by 1, 2, 3 order by sum(base) desc limit 1`,
+    )
+    expect(cellsOf(pages, 'crossed', `at ${at(one!.branch!, one!.name!)}`, `at ${at(one!.age!)} open`)).toEqual([amount(one!.total)])
+  })
   it('in own currency never adds amounts of two currencies', async () => {
     const { pages, notices } = await composeReport(db, catalog, report(), {}, 'In own currency')
     const found = await rows(

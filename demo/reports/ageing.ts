@@ -2,6 +2,7 @@ import { aheadColumns, pastColumns } from '../../core/definition/edits/ageing'
 import { setGroup, addGroup } from '../../core/definition/edits/tableGroups'
 import type { DataSetDefinition, RelatedDefinition } from '../../core/definition/levels'
 import { formatVersion, type LayoutDefinition, type ReportDefinition } from '../../core/definition/report'
+import type { CrosstabBlock } from '../../core/definition/blocks/crosstab'
 import type { RowDefinition, TableBlock } from '../../core/definition/blocks/table'
 import type { ParameterDefinition } from '../../core/definition/parameters'
 import type { OpenItemsTable } from '../../core/definition/tables'
@@ -438,6 +439,37 @@ function byCurrency(side: Side): TableBlock {
   }
 }
 
+/** Branches with their customers or suppliers down the left, ages across the top. */
+function crossed(side: Side): CrosstabBlock {
+  const labels = pastColumns.map(each => `"${each.label}"`)
+  const days = pastColumns.flatMap(each => (each.upTo === undefined ? [] : [each.upTo]))
+  const cases = labels.slice(0, -1).flatMap((label, at) => [at, label])
+  return {
+    kind: 'crosstab',
+    id: 'crossed',
+    level: 'items',
+    left: 0,
+    width: 0,
+    after: 8,
+    rows: [
+      { id: 'branch', by: 'branch.name', caption: 'Branch', order: { by: 'name', descending: false }, total: 'after' },
+      { id: side.party, by: `${side.party}.name`, caption: side.caption, order: { by: 'name', descending: false }, total: 'after' },
+    ],
+    columns: [
+      {
+        id: 'age',
+        by: `choose(bucket(age_days, ${days.join(', ')}), ${cases.join(', ')}, ${labels.at(-1)})`,
+        caption: 'Days overdue',
+        order: { by: 'given', descending: false, given: pastColumns.map(each => each.label) },
+        total: 'after',
+      },
+    ],
+    measures: [{ id: 'open', formula: 'sum(base_open)', caption: 'Open, EUR', format: dashed, shade: true }],
+    wide: 'smaller',
+    repeatTitles: true,
+  }
+}
+
 /**
  * Open items as of a date by age, with the control account they tie to: a summary by branch, each document, or in the documents' own
  * currencies.
@@ -447,7 +479,7 @@ function ageing(side: Side): ReportDefinition {
   const under =
     `as of {{ param.asOf | d MMMM y }} · by {{ param.by.label }} · {{ if(param.unapplied, "with", "without") }} credits ` +
     `and unapplied money`
-  const layout = (name: string, table: TableBlock, theme: string): LayoutDefinition => ({
+  const layout = (name: string, table: TableBlock | CrosstabBlock, theme: string): LayoutDefinition => ({
     ...page(
       [{ kind: 'repeat', id: `${table.id}Account`, level: 'account', newPage: false, restartNumbers: false, after: 0, blocks: [table] }],
       'landscape',
@@ -468,6 +500,7 @@ function ageing(side: Side): ReportDefinition {
       layout('Summary', summary(side), 'plain'),
       layout('Every document', detailed(), 'plain'),
       layout('In own currency', byCurrency(side), 'ruled'),
+      layout('Crosstab by age', crossed(side), 'plain'),
     ].map(rename),
   }
   whole = addGroup(

@@ -8,7 +8,7 @@ import { cellsOf, composeReport, runReport } from '../../tests/pages'
 import { demoDatabase } from '../../tests/support'
 import type { AxisGroup } from '../../core/definition/blocks/crosstab'
 import { changeCrosstab } from '../../core/definition/edits/crosstab'
-import { itemProfit, salesCharts, salesGrid } from './grids'
+import { itemProfit, salesCharts, salesGrid, yearSteps } from './grids'
 
 let db: PGlite
 let catalog: Catalog
@@ -119,7 +119,7 @@ describe('the profit of items', () => {
 
 describe('the charts of sales', () => {
   it('show at every mark what SQL gives, and what parts of a whole are left is one part', async () => {
-    const pages = await runReport(db, catalog, salesCharts(), { dates: '2025-01-01..2026-09-30' })
+    const pages = await runReport(db, catalog, salesCharts(yearSteps), { dates: '2025-01-01..2026-09-30' })
     const boxes = pages.flatMap(page => page.boxes)
     const marks = (block: string, series: number) =>
       new Map(
@@ -163,7 +163,7 @@ describe('the charts of sales', () => {
   })
 
   it('say in words what they show, for those who do not see them', async () => {
-    const pages = await runReport(db, catalog, salesCharts(), {})
+    const pages = await runReport(db, catalog, salesCharts(yearSteps), {})
     const told = pages.flatMap(page => page.boxes).filter(box => box.part === 'block' && box.label)
     expect(told.map(box => box.block)).toEqual(['months', 'goods', 'regions', 'steps'])
     expect(told[2]!.label).toMatch(/^Where it was sold, with the running share, bars in falling order of .* highest .*, lowest .*\.$/)

@@ -1,4 +1,6 @@
 import type { AxisGroup, CrosstabBlock } from '../../core/definition/blocks/crosstab'
+import type { Block } from '../../core/definition/blocks/block'
+import type { NestedBlock } from '../../core/definition/blocks/nested'
 import type { ChartBlock } from '../../core/definition/blocks/chart'
 import type { ParameterDefinition } from '../../core/definition/parameters'
 import { formatVersion, type ReportDefinition } from '../../core/definition/report'
@@ -153,42 +155,62 @@ const plain = { total: 'none' as const }
 const thisYear = 'sum(base, where: year(invoice.invoice_date) = year(param.dates.to))'
 const lastYear = 'sum(base, where: year(invoice.invoice_date) = year(param.dates.to) - 1)'
 
-/** Four charts of a page: months against those of the year before, what was sold, to whom, and what led from one year to the next. */
-export function salesCharts(): ReportDefinition {
+const yearly = [
+  { id: 'now', formula: thisYear, format: '#,##0', caption: '{{ year(param.dates.to) }}' },
+  { id: 'before', formula: lastYear, format: '#,##0', caption: '{{ year(param.dates.to) - 1 | 0 }}' },
+] as const
+
+/** What led from the sales of one year to those of the next. */
+export const yearSteps: ChartBlock = chart('steps', 'From year to year, by salesperson', {
+  form: 'steps',
+  figures: true,
+  by: group('seller', 'invoice.salesperson.name', {
+    ...plain,
+    order: { by: 'total', total: thisYear, descending: true },
+    top: { count: 6, total: thisYear, others: 'All others' },
+  }),
+  measures: [yearly[1], yearly[0]],
+})
+
+/** The report of what led from the budget to the actual costs, for the period in which the dates end. */
+const budgetSteps: NestedBlock = {
+  kind: 'nested',
+  id: 'budget',
+  report: 'Budget steps',
+  name: 'Budget steps',
+  feeds: [{ parameter: 'period', formula: 'period(param.dates.to)' }],
+  left: 0,
+  width: 0,
+  after: 0,
+  most: 1,
+}
+
+/**
+ * Four charts of a page: months against those of the year before, what was sold, to whom, and at last what led from the budget to the
+ * actual costs.
+ */
+export function salesCharts(last: Block = budgetSteps): ReportDefinition {
   const [{ root, ...set }] = soldLines as [ReportDefinition['dataSets'][0]]
   const named = months.map((month, at) => `${at + 1}, "${month}"`).join(', ')
-  const measures = [
-    { id: 'now', formula: thisYear, format: '#,##0', caption: '{{ year(param.dates.to) }}' },
-    { id: 'before', formula: lastYear, format: '#,##0', caption: '{{ year(param.dates.to) - 1 | 0 }}' },
-  ]
   const made = page(
     [
       chart('months', 'Sales by month against the year before, EUR', {
         form: 'bars',
         legend: true,
         by: group('month', 'month_name', { ...plain, order: { by: 'given', descending: false, given: months } }),
-        measures: [measures[0]!, { ...measures[1]!, form: 'lines' }],
+        measures: [yearly[0], { ...yearly[1], form: 'lines' }],
       }),
       chart('goods', 'What was sold, {{ year(param.dates.to) | 0 }}', {
         form: 'ring',
         by: group('category', 'item.category.name', { ...plain, none: 'Other goods' }),
-        measures: [measures[0]!],
+        measures: [yearly[0]],
       }),
       chart('regions', 'Where it was sold, with the running share', {
         form: 'falling',
         by: group('region', 'invoice.customer.town.region.name', { ...plain, none: 'Elsewhere' }),
-        measures: [measures[0]!],
+        measures: [yearly[0]],
       }),
-      chart('steps', 'From year to year, by salesperson', {
-        form: 'steps',
-        figures: true,
-        by: group('seller', 'invoice.salesperson.name', {
-          ...plain,
-          order: { by: 'total', total: thisYear, descending: true },
-          top: { count: 6, total: thisYear, others: 'All others' },
-        }),
-        measures: [measures[1]!, measures[0]!],
-      }),
+      last,
     ],
     'landscape',
     'Sales charts',

@@ -1,5 +1,5 @@
 import { readyNames } from '../../core/templates/statements'
-import { statement } from './statements'
+import { budgetSteps, statement } from './statements'
 import type { ParameterDefinition } from '../../core/definition/parameters'
 import { formatVersion, type ReportDefinition } from '../../core/definition/report'
 import { plainTable } from '../../core/definition/upgrade'
@@ -487,6 +487,7 @@ export function demoReports(): { shelf: string; name: string; definition: Report
       name: kind === 'months' ? 'Income statement trend' : readyNames[kind],
       definition: statement(kind),
     })),
+    { shelf: 'Finance', name: 'Budget steps', definition: budgetSteps() },
     { shelf: 'Sales', name: 'Item sales', definition: itemSales() },
     { shelf: 'Sales', name: 'Top ten customers', definition: topCustomers() },
     { shelf: 'Sales', name: 'Sales grid', definition: salesGrid() },

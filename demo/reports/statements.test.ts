@@ -21,11 +21,12 @@ import {
   trim,
   zero,
 } from '../../core/value/decimal'
+import { composeReport } from '../../tests/pages'
 import { layReport } from '../../tests/statements'
 import { demoDatabase } from '../../tests/support'
 import { clock } from '../company/clock'
 import { level } from './invoice'
-import { statement } from './statements'
+import { budgetSteps, statement } from './statements'
 
 let db: PGlite
 let catalog: Catalog
@@ -633,4 +634,30 @@ it('a chart of percentages is the same in units and in thousands; one of amounts
     expect(units).toHaveLength(2)
     units.forEach((height, index) => expect(thousands[index]).toBeCloseTo(height, 6))
   }
+})
+
+it('the steps from the budget to the actual running costs are what SQL gives, and their statement is not printed', async () => {
+  const { pages } = await composeReport(db, catalog, budgetSteps(), { period: '2026-P05' })
+  const marks = pages.flatMap(page => page.boxes).filter(box => box.block === 'steps' && box.label && box.cell)
+  const steps = marks.map(box => box.label!.split(' · ') as [string, string])
+  const classNames = ['Personnel', 'Operating expenses', 'Depreciation']
+  const found = await rows<{ name: string; planned: string; spent: string }>(
+    `select a.class as name,
+       coalesce((select sum(g.amount) from budgets g join accounts o on o.code = g.account_code where o.class = a.class and
+         g.version = (select min(version) from budgets) and g.fiscal_year_id = 2026 and g.period_number = 5), 0)::text as planned,
+       coalesce((select sum(l.debit - l.credit) from journal_lines l join journals j on j.id = l.journal_id join accounts o on
+         o.code = l.account_code where o.class = a.class and not j.is_closing and j.fiscal_year_id = 2026 and j.period_number = 5), 0)::text
+         as spent
+     from accounts a where a.class = any($1) group by a.class`,
+    [classNames],
+  )
+  const figure = (text: string) => Number(text.replaceAll(',', '').replace('−', '-'))
+  const total = (key: 'planned' | 'spent') => found.reduce((sum, each) => sum + Number(each[key]), 0)
+  expect(found).toHaveLength(3)
+  expect(steps).toHaveLength(5)
+  expect(figure(steps[0]![1])).toBeCloseTo(total('planned'), -0.5)
+  expect(figure(steps.at(-1)![1])).toBeCloseTo(total('spent'), -0.5)
+  for (const { name, planned, spent } of found)
+    expect(Math.abs(figure(steps.find(([own]) => own === name)![1]) - (Number(spent) - Number(planned))), name).toBeLessThan(1.01)
+  expect(pages.flatMap(page => page.boxes).filter(box => box.block === 'statement')).toEqual([])
 })

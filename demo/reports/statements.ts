@@ -205,3 +205,34 @@ export function statement(kind: ReadyStatement, change: (block: StatementBlock) 
     ),
   }
 }
+
+/** What led from the budget to the actual running costs: a chart of the budget's statement, which itself is not printed. */
+export function budgetSteps(): ReportDefinition {
+  const report = statement('budget', block => ({
+    ...block,
+    showWhen: 'false',
+    // the steps lead from the first column to the second
+    columns: ['budget', 'actual'].map(id => block.columns.find(column => column.id === id)!),
+  }))
+  const [layout] = report.layouts
+  const [own] = layout!.blocks.filter(block => block.kind === 'statement')
+  const lines = own!.kind === 'statement' ? own!.lines : []
+  const sum = lines.find(line => line.id === 'runningCosts')
+  const [from, to] = sum?.kind === 'sum' ? [sum.from, sum.to].map(id => lines.findIndex(line => line.id === id)) : []
+  const steps: ChartBlock = {
+    kind: 'chart',
+    id: 'steps',
+    statement: 'statement',
+    title: 'Running costs from budget to actual, {{ param.period.label }}',
+    left: 0,
+    width: 0,
+    height: 212,
+    after: 0,
+    form: 'steps',
+    series: lines.slice(from, to! + 1).map(line => ({ line: line.id })),
+    legend: false,
+    figures: true,
+  }
+  const { tieOuts: _, ...rest } = report
+  return { ...rest, layouts: [{ ...layout!, blocks: [own!, steps] }] }
+}

@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { groupedLines } from '../../bench/groups'
 import type { Box, Page } from '../../core/compose/page'
 import type { ReportDefinition } from '../../core/definition/report'
-import { salesCharts, salesGrid } from '../../demo/reports/grids'
+import { salesCharts, salesGrid, yearSteps } from '../../demo/reports/grids'
 import { salesInvoice } from '../../demo/reports/invoice'
 import { askCompany, demoData, tester } from '../../tests/support'
 import { type Estante, openEstante } from '../estante'
@@ -84,7 +84,7 @@ describe('behind a figure on the pages of a run', () => {
       const [list] = await behind(grid.run, index, box)
       expect(Math.abs(Number(list!.sum!.replace(/,/g, '').replace('−', '-')) - Number(text.replace('−', '-')))).toBeLessThan(0.51)
     }
-    const charts = await run(salesCharts())
+    const charts = await run(salesCharts(yearSteps))
     const marks = charts.pages.flatMap((page, index) =>
       page.boxes.filter(box => box.label && box.cell && !box.cell.startsWith('mark')).map(box => ({ index, box })),
     )

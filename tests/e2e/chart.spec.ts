@@ -32,7 +32,7 @@ test('a chart of a level: figures, series and an axis of its own; its marks tell
         estanteSheet(): { pages: Map<number, { boxes: { block: string; cell?: string; label?: string; x: number; y: number }[] }> }
       }
     ).estanteSheet()
-    return sheet.pages.get(0)!.boxes.find(box => box.block === 'steps' && box.cell?.startsWith('before') && box.label)
+    return sheet.pages.get(0)!.boxes.find(box => box.block === 'months' && box.cell?.startsWith('before') && box.label)
   })
   expect(mark?.label).toMatch(/ · /)
   const canvas = page.locator('canvas').first()

@@ -166,10 +166,14 @@ function layCrosstab(prepared: PreparedCrosstab, { records, crossed, figures }: 
         // what spans several columns stands in their middle, what stands over one at its figures
         const single = to - from === 1
         const rotated = single && turned.has(at) ? { rotated: true } : {}
-        if (text)
-          cells.push(
-            cell(titleColumns.length + from, text, to - from, { align: single ? 'right' : 'centre', vertical: 'bottom', ...rotated }),
-          )
+        if (text) {
+          const made = cell(titleColumns.length + from, text, to - from, {
+            align: single ? 'right' : 'centre',
+            vertical: 'bottom',
+            ...rotated,
+          })
+          cells.push(single || at === titled.length - 1 ? made : { ...made, spans: true })
+        }
         from = to
       }
       const made = literalRow(definition, theme, block.titles, cells)

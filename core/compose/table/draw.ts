@@ -36,6 +36,10 @@ export function drawRow(place: Place, table: PreparedTable, measured: MeasuredRo
     if (cell.style.fill && cell.style.fill !== measured.fill) place.paper.fill(cell.x, top, cell.width, height, cell.style.fill)
   border(place, table, row.above, top, true)
   const geometry = geometryOf(place, table, at)
+  for (const cell of row.cells) {
+    const drawn = cell.spans && measured.cells.find(each => each.id === cell.id)
+    if (drawn) place.paper.fill(drawn.x + padding.x, top + height - 0.5, drawn.width - 2 * padding.x, 0.5, look.hairline)
+  }
   for (const cell of measured.cells) {
     const { style, lines } = cell
     const beside = cell.picture ? cell.picture.width + 5 : 0
@@ -50,8 +54,7 @@ export function drawRow(place: Place, table: PreparedTable, measured: MeasuredRo
       const left = width - lines.length * step
       const from = x + (style.align === 'right' ? left : style.align === 'centre' ? left / 2 : 0)
       lines.forEach((line, index) => place.paper.writeUp(line, from + index * step, top + height - padding.y - 2, style))
-    }
-    else if (cell.runs) {
+    } else if (cell.runs) {
       for (const line of cell.runs) {
         const all = line.reduce((sum, each) => sum + each.width, 0)
         const start = x + (style.align === 'right' ? width - all : style.align === 'centre' ? (width - all) / 2 : 0)

@@ -9,7 +9,7 @@ import type { Page } from '../../../core/compose/page'
 import { changeChart } from '../../../core/definition/edits/chart'
 import type { ReportDefinition } from '../../../core/definition/report'
 import { pageSvg } from '../../../core/draw/svg'
-import { salesCharts } from '../../../demo/reports/grids'
+import { salesCharts, yearSteps } from '../../../demo/reports/grids'
 import { askCompany, demoData, tester } from '../../../tests/support'
 import { type Estante, openEstante } from '../../estante'
 import type { RunRecord } from '../registry'
@@ -53,7 +53,7 @@ function saidIn(nodes: Node[]): string[] {
 
 describe('charts in files', () => {
   it('say what they show in SVG, HTML and PDF alike', async () => {
-    const { run: of, pages, told } = await run(salesCharts())
+    const { run: of, pages, told } = await run(salesCharts(yearSteps))
     expect(told).toHaveLength(4)
     expect(pages.flatMap(page => saidIn(parser.parse(pageSvg(page)) as Node[]))).toEqual(told)
     const html = (await file(of, { format: 'html' })).toString()
@@ -88,7 +88,7 @@ describe('charts in files', () => {
   })
 
   it('have their figures as rows in a workbook, which LibreOffice reads as numbers', async () => {
-    const { run: of } = await run(salesCharts())
+    const { run: of } = await run(salesCharts(yearSteps))
     const path = join(folder, 'charts.xlsx')
     writeFileSync(path, await file(of, { format: 'xlsx' } as never))
     execFileSync('soffice', [
@@ -117,7 +117,7 @@ describe('charts in files', () => {
   })
 
   it('lines of a chart by days stand at their days, however many lie between', async () => {
-    const definition = changeChart(salesCharts(), 'months', ({ by: _, ...own }) => ({
+    const definition = changeChart(salesCharts(yearSteps), 'months', ({ by: _, ...own }) => ({
       ...own,
       form: 'lines',
       by: { id: 'day', by: 'invoice.invoice_date', step: 'day', order: { by: 'value', descending: false }, total: 'none' },

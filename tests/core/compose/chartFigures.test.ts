@@ -7,7 +7,7 @@ import { changeBlock } from '../../../core/definition/edits/layout'
 import type { ReportDefinition } from '../../../core/definition/report'
 import { parseDecimal } from '../../../core/value/decimal'
 import { numberFormat } from '../../../core/value/numberFormat'
-import { salesCharts, salesGrid } from '../../../demo/reports/grids'
+import { salesCharts, salesGrid, yearSteps } from '../../../demo/reports/grids'
 import { statement } from '../../../demo/reports/statements'
 import { composeReport } from '../../pages'
 import { demoDatabase } from '../../support'
@@ -29,7 +29,7 @@ const printed = (value: string, pattern = '#,##0') => numberFormat(pattern, 'en-
 /** The chart of goods changed, alone on its page; its labels in order, and what is noticed of it. */
 async function drawn(
   change: Partial<ChartBlock>,
-  report: ReportDefinition = salesCharts(),
+  report: ReportDefinition = salesCharts(yearSteps),
   id = 'goods',
   given: Record<string, string> = answers,
 ) {
@@ -160,7 +160,7 @@ describe('an axis', () => {
     expect(log.notices).toEqual(['An axis by powers of ten has no place for zero and below; the axis is an even one.'])
   })
   it('has marks that differ, however small its figures, and a target printed as it is', async () => {
-    const report = changeChart(salesCharts(), 'goods', own => ({
+    const report = changeChart(salesCharts(yearSteps), 'goods', own => ({
       ...own,
       form: 'bars',
       measures: measure('sum(base) / 1000000000', '0.00000000'),
