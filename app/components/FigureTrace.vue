@@ -23,8 +23,8 @@ const emit = defineEmits<{ close: [] }>()
       <h3 class="font-semibold">Behind this figure</h3>
       <span class="truncate text-muted">{{ words }}</span>
       <span class="ml-auto flex shrink-0 items-center gap-3"
-        ><slot />
-        <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close the trace" @click="emit('close')" /></span>
+        ><slot /><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close the trace" @click="emit('close')"
+      /></span>
     </div>
     <p v-if="problem" class="text-error" role="alert">{{ problem }}</p>
     <p v-else-if="!lists" class="flex items-center gap-2 text-muted">
@@ -35,7 +35,9 @@ const emit = defineEmits<{ close: [] }>()
       <p class="flex items-center gap-2 py-1">
         <span class="level-mark" />{{ list.total }} of {{ counted(list.count, list.caption)
         }}<template v-if="list.rows.length < list.count">, the first {{ list.rows.length.toLocaleString('en') }} shown</template
-        ><strong v-if="list.sum !== undefined" class="ml-2" data-trace-sum>{{ list.count === 1 ? 'adds' : 'add' }} up to {{ list.sum }}</strong>
+        ><strong v-if="list.sum !== undefined" class="ml-2" data-trace-sum
+          >{{ list.count === 1 ? 'adds' : 'add' }} up to {{ list.sum }}</strong
+        >
       </p>
       <table class="text-[13px]">
         <thead>

@@ -3,7 +3,8 @@ import { Tables } from '../../core/templates/drafts/tables'
 import { findTable } from '../../core/catalog/types'
 import { listOfTable } from '../../core/templates/draft'
 import { crosstabOfTable, tableOfCrosstab, turnsIntoCrosstab } from '../../core/templates/turn'
-import { columnTotals, groupFields } from '../../core/compose/totals'
+import { measureCaption } from '../../core/compose/crosstab/prepare'
+import { checked, columnTotals, groupFields } from '../../core/compose/totals'
 import {
   addGroup,
   addTotalAcross,
@@ -237,7 +238,10 @@ export function useSheetCommands(view: {
             group: 'Edit',
             label: 'Turn this crosstab into a table',
             icon: 'i-lucide-table',
-            run: () => turn(tableOfCrosstab(crosstab.value!)),
+            run: () => {
+              const scope = scopeOfBlock(report.definition!, report.tree!.levels, crosstab.value!.id)
+              turn(tableOfCrosstab(crosstab.value!, each => measureCaption(each, checked(each.formula, scope))))
+            },
           },
         ]
       : []),

@@ -1,6 +1,5 @@
 import type { AxisGroup, CrosstabBlock, CrosstabMeasure } from '../definition/blocks/crosstab'
 import { type GroupDefinition, rowKinds, type RowDefinition, type TableBlock } from '../definition/blocks/table'
-import { formulaIn } from '../definition/edits/tableParts'
 import { wordOf } from '../definition/edits/tableGroups'
 import { freeId } from '../definition/names'
 import { plainTable } from '../definition/upgrade'
@@ -72,8 +71,11 @@ export function crosstabOfTable(table: TableBlock): CrosstabBlock {
   }
 }
 
-/** A table of a crosstab's groups, one inside the other, with its figures as totals at the end of each; how they are seen is left out. */
-export function tableOfCrosstab(crosstab: CrosstabBlock): TableBlock {
+/**
+ * A table of a crosstab's groups, one inside the other, with its figures as totals at the end of each; how they are seen is left out.
+ * `captionOf` says what a measure is called.
+ */
+export function tableOfCrosstab(crosstab: CrosstabBlock, captionOf: (measure: CrosstabMeasure) => string): TableBlock {
   const groups = [...crosstab.rows, ...crosstab.columns].map(grouping)
   const names = freeId(
     'name',
@@ -85,13 +87,7 @@ export function tableOfCrosstab(crosstab: CrosstabBlock): TableBlock {
     crosstab.level,
     [
       { id: names, title: '', text: '', width: 0 },
-      ...crosstab.measures.map(each => ({
-        id: each.id,
-        title: each.caption ?? formulaIn(`{{ ${each.formula} }}`) ?? each.id,
-        text: '',
-        width: 80,
-        style: { align: 'right' as const },
-      })),
+      ...crosstab.measures.map(each => ({ id: each.id, title: captionOf(each), text: '', width: 80, style: { align: 'right' as const } })),
     ],
     { left: crosstab.left, width: crosstab.width, after: crosstab.after, repeatTitles: crosstab.repeatTitles, groups },
   )

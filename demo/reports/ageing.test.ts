@@ -138,7 +138,8 @@ describe.each([
     const { pages } = await composeReport(db, catalog, report(), { asOf: day }, 'Crosstab by age')
     const labels = ['Not due', '1–30', '31–60', '61–90', 'Over 90']
     const at = (...names: string[]) => names.map(name => `/${encodeURIComponent(name)}`).join('')
-    const range = `case ${labels.map((label, index) => `when days ${['<= 0', '<= 30', '<= 60', '<= 90', '> 90'][index]} then '${label}'`).join(' ')} end`
+    const bounds = ['<= 0', '<= 30', '<= 60', '<= 90', '> 90']
+    const range = `case ${labels.map((label, index) => `when days ${bounds[index]} then '${label}'`).join(' ')} end`
     const found = await rows(
       `with ${open(day)} select b.name as branch, ${range} as age, sum(base)::text as total, grouping(b.name) as whole,
          grouping(${range}) as over from aged a join branches b on b.id = a.branch_id

@@ -74,6 +74,44 @@ test('a crosstab by the mouse: a group dragged to the other axis, a figure shade
   await expect(pageText(page)).toContainText('100.0 %')
 })
 
+test('titles of groups are put into an order of one’s own, by the mouse and by the keyboard', async ({ page }) => {
+  const id = await copyOf(page, 'Sales grid', 'Grid in order')
+  await page.goto(`/reports/${id}/page`)
+  await expect(pageText(page)).toContainText('Sales, EUR · Category')
+  const titles = async () => (await pageText(page).textContent())!.match(/Antifouling|Blocks|Fenders/g)!.slice(0, 3)
+  expect(await titles()).toEqual(['Antifouling', 'Blocks', 'Fenders'])
+  const [from, to] = [await cellPlace(page, 'Blocks'), await cellPlace(page, 'Antifouling')]
+  await page.mouse.move(from.x, from.y)
+  await page.mouse.down()
+  await page.mouse.move(to.x - 12, to.y, { steps: 10 })
+  await page.mouse.up()
+  await expect.poll(titles).toEqual(['Blocks', 'Antifouling', 'Fenders'])
+  await clickCell(page, 'Blocks')
+  await page.keyboard.press('Alt+ArrowRight')
+  await expect.poll(titles).toEqual(['Antifouling', 'Blocks', 'Fenders'])
+})
+
+test('a figure on the pages of a run leads to its records, by the mouse and by the keyboard', async ({ page }) => {
+  await page.goto(`/run/${await reportId(page, 'Sales grid')}`)
+  await expect(pageText(page)).toContainText('Total Coast')
+  const figures = page.locator('[data-page="0"] [data-figures]')
+  await expect(figures).toBeVisible()
+  const total = await page.evaluate(
+    () => document.querySelector('[data-page="0"] [data-page-text]')!.textContent!.match(/Total Coast.*\s([\d,]+)\s*\n/)![1]!,
+  )
+  const at = await cellPlace(page, total)
+  await page.mouse.click(at.x, at.y)
+  const trace = page.locator('[data-trace]')
+  await expect(trace).toContainText('of this run')
+  const sum = (await trace.locator('[data-trace-sum]').textContent())!.match(/[\d,.]+/)![0]
+  expect(Math.round(Number(sum.replaceAll(',', '')))).toBe(Number(total.replaceAll(',', '')))
+  await trace.getByRole('button', { name: 'Close the trace' }).click()
+  await figures.focus()
+  for (let at = 0; at < 8; at++) await page.keyboard.press('ArrowDown')
+  await page.keyboard.press('Enter')
+  await expect(trace).toBeVisible()
+})
+
 test('the sales grid is the same on the screen, in a PDF and in a workbook that another program reads', async ({ page }) => {
   const id = await reportId(page, 'Sales grid')
   await page.goto(`/run/${id}`)

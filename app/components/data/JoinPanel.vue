@@ -9,6 +9,8 @@ import { usualFields } from '../../../core/templates/draft'
 import { shownFields } from '../../../core/templates/drafts/data'
 import { Tables } from '../../../core/templates/drafts/tables'
 import { addDetail, addRelated } from '../../../core/definition/edits/levels'
+import type { ReportDefinition } from '../../../core/definition/report'
+import { type Joined, putJoined } from '../../../core/templates/joined'
 
 const sources = useSources()
 
@@ -113,7 +115,31 @@ async function join(
     report.edit(`Join ${name}`, definition => addDetail(definition, level, { ...common, caption: readable(name), fields }))
   }
   if (data.panel?.kind === 'join') data.panel = undefined
+  offer(each.direction === 'related' ? { level, record: record ? `${record}.${name}` : name } : { level, detail: name })
   if (each.origin === 'guessed' || each.origin === 'hand') await remember(each)
+}
+const toast = useToast()
+/** What was joined can go onto the page at once, where a draft would have it. */
+function offer(what: Joined): void {
+  const put = (definition: ReportDefinition) => putJoined(definition, report.model!.catalog, report.tree!.levels, what)
+  const name = readable('detail' in what ? what.detail : what.record.split('.').at(-1)!)
+  const possible = put(report.definition!) !== undefined
+  toast.add({
+    title: `${name} is joined.`,
+    ...(possible
+      ? {
+          description: 'Its ticked fields can stand on the page at once.',
+          actions: [
+            {
+              label: 'Put on the page',
+              color: 'neutral' as const,
+              variant: 'outline' as const,
+              onClick: () => report.edit(`Put ${name} on the page`, definition => put(definition) ?? definition),
+            },
+          ],
+        }
+      : {}),
+  })
 }
 /** How many partners a record has at most: of all, not of those of a first look. */
 async function most({ table: to, direction, on }: Pick<JoinCandidate, 'table' | 'direction' | 'on'>): Promise<number> {

@@ -5,7 +5,7 @@ import { measureCaption } from '../../../core/compose/crosstab/prepare'
 import { checked } from '../../../core/compose/totals'
 import { isCrosstab, type CrosstabBlock } from '../../../core/definition/blocks/crosstab'
 import { isTable, type TableBlock } from '../../../core/definition/blocks/table'
-import { chartOfLevel } from '../../../core/templates/chart'
+import { type Drawn, drawnFrom } from '../../../core/templates/chart'
 import { columnName, holdsFigures } from '../../../core/statement/columns'
 import { changeChart, drawnLines } from '../../../core/definition/edits/chart'
 import { blocksOf } from '../../../core/definition/walk'
@@ -48,18 +48,11 @@ const source = computed(() => {
 function draw(picked: string): void {
   const [what, ...rest] = picked.split(' ')
   const name = rest.join(' ')
-  const at = report.tree!.levels.findIndex(level => level.name === name)
-  const fresh = what === 'level' ? chartOfLevel(report.tree!.levels, at, []) : undefined
-  set('What the chart draws', {
-    statement: what === 'statement' ? name : undefined,
-    of: what === 'of' ? name : undefined,
-    level: what === 'level' ? name : undefined,
-    by: fresh?.by,
-    split: undefined,
-    measures: fresh?.measures,
-    series: [],
-    columns: undefined,
-  } as never)
+  const { levels } = report.tree!
+  const own = statements.value.find(each => each.id === name)
+  const drawn: Drawn | undefined =
+    what === 'level' ? { level: levels.findIndex(level => level.name === name) } : what === 'of' ? { of: name } : own && { statement: own }
+  if (drawn) report.edit('What the chart draws', now => changeChart(now, chart.value!.id, each => drawnFrom(each, drawn, levels)))
 }
 /** Columns of a table or measures of a crosstab that can be drawn. */
 const drawable = computed(() => {

@@ -15,7 +15,11 @@ describe('a crosstab and a table of the same groups', () => {
     const { db, catalog } = await demoDatabase()
     const grid = salesGrid()
     const answers = { dates: '2026-04-01..2026-06-30' }
-    const turned = readDefinition(changeBlock(grid, 'grid', block => (isCrosstab(block) ? tableOfCrosstab(block) : block)))
+    const turned = readDefinition(
+      changeBlock(grid, 'grid', block =>
+        isCrosstab(block) ? tableOfCrosstab(block, measure => measure.caption ?? `The ${measure.id}`) : block,
+      ),
+    )
     const [before, now] = [await runReport(db, catalog, grid, answers), await runReport(db, catalog, turned, answers)]
     const whole = cellsOf(before, 'grid', 'total ', 'total  sales')
     expect(whole).toHaveLength(1)
