@@ -51,7 +51,10 @@ function putRecord(
   const info = levels.find(each => each.name === level)
   if (!info) return undefined
   const tables = new Tables(catalog)
-  const own = draftFields(tables, info).filter(({ field }) => field.record === record || field.record?.startsWith(`${record}.`))
+  // a picture is no text
+  const own = draftFields(tables, info).filter(
+    ({ field, role }) => role !== 'picture' && (field.record === record || field.record?.startsWith(`${record}.`)),
+  )
   const columns = draftColumns(tables, own, () => false)
   if (!columns.length) return undefined
   const table = blocks.find((block): block is TableBlock => isTable(block) && block.level === level)

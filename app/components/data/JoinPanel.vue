@@ -90,6 +90,10 @@ async function join(
   each: Pick<JoinCandidate, 'table' | 'direction' | 'on' | 'name'> & { origin: JoinCandidate['origin'] | 'hand' },
 ): Promise<void> {
   const name = each.name.replace(/\W+/g, '_')
+  const namesHeld = () => (each.direction === 'related' ? (held.value?.related ?? []) : info.value!.definition.details).map(own => own.name)
+  const before = new Set(namesHeld())
+  /** which one of several it is has to be said */
+  let chosenOne = false
   const common = { name, table: each.table, on: each.on }
   if (each.direction === 'related') {
     const unique =
@@ -109,13 +113,17 @@ async function join(
         ...(unique ? {} : { pick: { sort: [] } }),
       }),
     )
-    if (!unique) data.panel = { kind: 'related', level, record: record ? `${record}.${name}` : name }
+    chosenOne = !unique
   } else {
     const fields = shownFields(new Tables(catalog.value), each.table, [])
     report.edit(`Join ${name}`, definition => addDetail(definition, level, { ...common, caption: readable(name), fields }))
   }
   if (data.panel?.kind === 'join') data.panel = undefined
-  offer(each.direction === 'related' ? { level, record: record ? `${record}.${name}` : name } : { level, detail: name })
+  // it has got a name of its own where that one was taken
+  const made = namesHeld().find(own => !before.has(own)) ?? name
+  const path = record ? `${record}.${made}` : made
+  if (chosenOne) data.panel = { kind: 'related', level, record: path }
+  offer(each.direction === 'related' ? { level, record: path } : { level, detail: made })
   if (each.origin === 'guessed' || each.origin === 'hand') await remember(each)
 }
 const toast = useToast()

@@ -79,6 +79,20 @@ describe('what was joined', () => {
     expect(rows.filter(({ name }) => texts.has(name)).length).toBeGreaterThan(100)
   })
 
+  it('leaves pictures out: they are no text', () => {
+    const report = bare('items', 'list')
+    const [level] = [report.dataSets[0]!.root.name]
+    const joined = addRelated(report, level, '', {
+      name: 'kind',
+      table: 'item_categories',
+      on: [{ from: 'category_id', to: 'id' }],
+      fields: ['name', 'picture'],
+    })
+    const made = JSON.stringify(putJoined(joined, catalog, levelsOf(joined), { level, record: 'kind' })!.layouts)
+    expect(made).toContain('kind.name')
+    expect(made).not.toContain('kind.picture')
+  })
+
   it('has no place where the layout shows nothing of its level', () => {
     const report = bare('receipts', 'list')
     const joined = addRelated(report, 'receipt', '', {
