@@ -14,8 +14,7 @@ import { makeDraft } from '../server/runs/draft'
 import type { RunOutput } from '../server/runs/output'
 import type { RunResult } from '../server/runs/tasks'
 import { namedKind } from '../server/sources/namedSource'
-import { holderOf } from '../server/store/lock'
-import { here, orderFile, outFile, Server } from './parts'
+import { type Answering, here, orderFile, outFile, Server, serverHolding } from './parts'
 import { UsageError } from './usage'
 
 const usage =
@@ -115,9 +114,9 @@ export async function draftCommand(args: string[]): Promise<void> {
       ...(save || file ? {} : { definition: made.definition }),
     }
   }
-  const address = holderOf(folder)?.address
-  const line = address
-    ? await byServer(address, work)
+  const server = serverHolding(folder)
+  const line = server
+    ? await byServer(server, work)
     : await here(folder, app =>
         work(
           app.sources.list().map(({ id, name, kind: sort }) => ({ id, name, kind: sort })),
@@ -143,17 +142,17 @@ export async function draftCommand(args: string[]): Promise<void> {
 }
 
 async function byServer<T>(
-  address: string,
+  holding: Answering,
   work: (list: { id: string; name: string; kind: string }[], doing: Doing) => Promise<T>,
 ): Promise<T> {
-  const server = new Server(address)
+  const server = new Server(holding)
   return work(
     (await server.ask<SourceInfo[]>('/api/sources')).map(({ id, name, kind }) => ({ id, name, kind })),
     {
       draft: order => server.send('/api/draft', order),
       save: async (name, definition) => (await server.send<{ id: string }>('/api/reports', { name, shelf, definition })).id,
       write: async (report, definition, output, to) => {
-        const { report: _, ...result } = await orderFile(address, { report, definition, answers: {}, output }, to)
+        const { report: _, ...result } = await orderFile(holding, { report, definition, answers: {}, output }, to)
         return result as RunResult
       },
     },

@@ -11,11 +11,10 @@ import { OutputError, outputFormats, readOutput } from '../core/api/outputs'
 import type { Context } from '../server/access/context'
 import type { RunOutput } from '../server/runs/output'
 import type { RunResult } from '../server/runs/tasks'
-import { holderOf } from '../server/store/lock'
 import { StoreError } from '../server/store/records'
 import { answersOf } from './answers'
 import { draftCommand } from './draft'
-import { orderFile, outFile } from './parts'
+import { type Answering, orderFile, outFile, Server, serverHolding } from './parts'
 import { sourceCommand } from './source'
 import { swapCommand } from './swap'
 import { UsageError } from './usage'
@@ -99,10 +98,10 @@ function readOrder(args: string[]): Order | Listing {
 }
 
 /** Runs through the server that holds the data folder. */
-async function runByServer(address: string, order: Order): Promise<RunResult & { report: string }> {
+async function runByServer(server: Answering, order: Order): Promise<RunResult & { report: string }> {
   const { file } = order.output
   const { report, answers, words: output, layout } = order
-  return orderFile(address, { report, answers, output, ...(layout ? { layout } : {}) }, file)
+  return orderFile(server, { report, answers, output, ...(layout ? { layout } : {}) }, file)
 }
 
 /** Opens the data folder and runs here. The file is put in its place only when it is whole. */
@@ -129,12 +128,8 @@ async function runHere(order: Order): Promise<RunResult & { report: string }> {
   }
 }
 
-async function parametersByServer(address: string, report: string): Promise<ListedParameter[]> {
-  const response = await fetch(new URL(`/api/params?${new URLSearchParams({ report })}`, address))
-  const answer = (await response.json()) as ListedParameter[] & { message?: string }
-  if (!response.ok) throw new UsageError(answer.message ?? `The server at ${address} answered ${response.status}.`)
-  return answer
-}
+const parametersByServer = (server: Answering, report: string): Promise<ListedParameter[]> =>
+  new Server(server).ask(`/api/params?${new URLSearchParams({ report })}`)
 
 async function parametersHere(folder: string, report: string): Promise<ListedParameter[]> {
   const estante = await openEstante({
@@ -164,15 +159,13 @@ try {
     process.exit(0)
   }
   const order = readOrder(process.argv.slice(2))
-  const holder = holderOf(order.folder)
+  const server = serverHolding(order.folder)
   if (order.command === 'params') {
-    for (const parameter of await (holder?.address
-      ? parametersByServer(holder.address, order.report)
-      : parametersHere(order.folder, order.report)))
+    for (const parameter of await (server ? parametersByServer(server, order.report) : parametersHere(order.folder, order.report)))
       process.stdout.write(`${JSON.stringify(parameter)}\n`)
     process.exit(0)
   }
-  const { report, pages, rows, ms } = holder?.address ? await runByServer(holder.address, order) : await runHere(order)
+  const { report, pages, rows, ms } = server ? await runByServer(server, order) : await runHere(order)
   process.stdout.write(`${JSON.stringify({ report, pages, rows, ms })}\n`)
   process.exit(0)
 } catch (error) {

@@ -19,8 +19,7 @@ import { filesIn, lookAgain } from '../server/sources/files/watch'
 import { keepSettings } from '../server/sources/keepSettings'
 import { namedKind } from '../server/sources/namedSource'
 import type { SaidServer } from '../server/sources/postgres/addServer'
-import { holderOf } from '../server/store/lock'
-import { here, Server } from './parts'
+import { here, Server, serverHolding } from './parts'
 import { type Order, readOrder } from './sourceOrder'
 import { UsageError } from './usage'
 
@@ -191,8 +190,8 @@ async function settings({ from, folder, through }: Doing, found: { id: string; n
 export async function sourceCommand(args: string[]): Promise<void> {
   const order = readOrder(args)
   const { what, name, folder } = order
-  const address = holderOf(folder)?.address
-  const through = address ? new ByServer(address) : undefined
+  const server = serverHolding(folder)
+  const through = server ? new ByServer(server) : undefined
   if (what === 'add') return add({ ...order, through })
   const list = (
     through

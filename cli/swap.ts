@@ -12,9 +12,8 @@ import { RunError } from '../server/runs/input'
 import { proveSame } from '../server/runs/proof'
 import { namedKind } from '../server/sources/namedSource'
 import { keepSwap, pointed, pointedReady, proposeSwap } from '../server/sources/swap'
-import { holderOf } from '../server/store/lock'
 import { answersOf } from './answers'
-import { here, Server } from './parts'
+import { here, Server, serverHolding } from './parts'
 import { UsageError } from './usage'
 
 const usage =
@@ -125,7 +124,7 @@ export async function swapCommand(args: string[]): Promise<void> {
   const answers = answersOf(set)
   const said = map ? readMap(resolve(base, map)) : new Map<string, string>()
   const folder = data ? resolve(base, data) : dataFolder()
-  const address = holderOf(folder)?.address
+  const holding = serverHolding(folder)
   const work = async (list: { id: string; name: string; kind: string }[], doing: (id: string) => Doing) => {
     const own = list.filter(each => each.kind !== namedKind)
     const target = own.find(each => each.name.toLowerCase() === to.trim().toLowerCase())
@@ -169,9 +168,9 @@ export async function swapCommand(args: string[]): Promise<void> {
     const { version, lacks } = await keep(names)
     return { ...line, lacks, ...found, swapped: true, version }
   }
-  const line = address
+  const line = holding
     ? await (async () => {
-        const server = new Server(address)
+        const server = new Server(holding)
         return work(
           (await server.ask<SourceInfo[]>('/api/sources')).map(({ id, name, kind }) => ({ id, name, kind })),
           id => byServer(server, report, id),

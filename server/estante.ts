@@ -3,7 +3,12 @@ import { join, resolve } from 'node:path'
 import type { TriedServer } from '../core/api/intake'
 import type { ReportDefinition } from '../core/definition/report'
 import { withLetterhead } from '../core/definition/edits/layout'
+import { createHash } from 'node:crypto'
 import { type Context, ownContext } from './access/context'
+import { FirstLink } from './access/firstLink'
+import { Guesses } from './access/guesses'
+import type { People } from './access/people'
+import { sameText } from './access/sameText'
 import { projectRoot } from './root'
 import { answeredLabels, choiceProblems } from './runs/choices'
 import { nestedInputs } from './runs/nested/resolve'
@@ -96,6 +101,16 @@ export interface Estante {
   putSourceAway: (context: Context, id: string) => Promise<void>
   /** files that were brought, and wait to be taken in */
   brought: BroughtFiles
+  /** who can sign in */
+  people: People
+  guesses: Guesses
+  firstLink: FirstLink
+  /** it has the sources that come with the program */
+  comesWithDemo: boolean
+  /** tells this Estante from others under the same name of a host */
+  instance: string
+  /** is it the key of whoever can read the data folder, as an authorization header brings it? */
+  isOwnKey: (header: string | undefined) => boolean
   tellAddress: (address: string) => void
   close: () => Promise<void>
 }
@@ -238,6 +253,12 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
         if (options.watch) await watches.renew()
       },
       brought: new BroughtFiles(join(options.folder, 'intake')),
+      people: store.people,
+      guesses: new Guesses(),
+      firstLink: new FirstLink(),
+      comesWithDemo: plugins.length > 0,
+      instance: createHash('sha256').update(resolve(options.folder)).digest('hex').slice(0, 8),
+      isOwnKey: header => !!header && sameText(header, `Bearer ${lock.key}`),
       tellAddress: lock.tell,
       close: async () => {
         await watches.close()

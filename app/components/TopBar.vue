@@ -6,12 +6,13 @@ const { crumbs = [], home = false } = defineProps<{
 const route = useRoute()
 const commands = useCommands()
 const sources = useSources()
+const me = useMe()
 const tabs = computed(() => [
   { label: 'Library', to: '/' },
-  { label: 'Sources', to: '/sources' },
+  ...(me.author ? [{ label: 'Sources', to: '/sources' }] : []),
   { label: 'Runs', to: '/runs' },
   // where documents are posted, for trying it out
-  ...(sources.all.some(each => each.desk) ? [{ label: 'Company desk', to: '/desk' }] : []),
+  ...(me.author && sources.all.some(each => each.desk) ? [{ label: 'Company desk', to: '/desk' }] : []),
 ])
 const colorMode = useColorMode()
 const dark = computed({ get: () => colorMode.value === 'dark', set: value => (colorMode.preference = value ? 'dark' : 'light') })
@@ -61,6 +62,7 @@ const dark = computed({ get: () => colorMode.value === 'dark', set: value => (co
         :aria-label="dark ? 'Light colours' : 'Dark colours'"
         @click="dark = !dark"
       />
+      <AccountMenu />
     </div>
     <LazyCommandPalette />
   </header>

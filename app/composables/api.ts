@@ -49,6 +49,9 @@ async function asked(path: string, options: ApiOptions): Promise<Response> {
 }
 
 async function refused(response: Response): Promise<never> {
+  // whoever has to sign in comes back to where they were
+  if (response.status === 401 && !/^\/(sign-in|first|account)/.test(window.location.pathname))
+    window.location.assign(`/sign-in?to=${encodeURIComponent(window.location.pathname + window.location.search)}`)
   const data = (await response.json().catch(() => ({}))) as Record<string, unknown>
   throw new ApiError(typeof data.message === 'string' ? data.message : `The server answered ${response.status}.`, response.status, data)
 }

@@ -5,6 +5,9 @@ import type { LibraryShelf } from '../../core/api/answers'
 type Listed = LibraryShelf['reports'][number]
 
 const sources = useSources()
+const me = useMe()
+/** Where a report leads: authors go on with it, readers run it. */
+const leadsTo = (report: Listed) => (me.author ? `/reports/${report.id}/page` : `/run/${report.id}`)
 const library = useLibrary()
 const { shelves, shown, problem, load, search, hits, found } = library
 const toast = useToast()
@@ -92,6 +95,7 @@ const shelfMenu = (shelf: LibraryShelf, at: number) => [
 
 function key(event: KeyboardEvent, report: Listed): void {
   if (event.metaKey || event.ctrlKey || event.altKey) return
+  if (!me.author && event.key !== 'Enter') return
   const acts: Record<string, () => void> = {
     e: () => void navigateTo(`/reports/${report.id}/page`),
     c: () => void library.copy(report),
@@ -163,10 +167,12 @@ async function importFile(event: Event): Promise<void> {
         aria-label="Find a report by its name, a table or a text on its pages"
         @keydown.esc="search = ''"
       />
-      <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-square-plus" @click="name('new', '', '')">New shelf</UButton>
-      <input ref="chooser" type="file" accept=".json,application/json" class="hidden" aria-label="Definition file" @change="importFile" />
-      <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-upload" @click="chooser?.click()">Import definition</UButton>
-      <UButton size="sm" icon="i-lucide-plus" to="/new">New report</UButton>
+      <template v-if="me.author"
+        ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-square-plus" @click="name('new', '', '')">New shelf</UButton>
+        <input ref="chooser" type="file" accept=".json,application/json" class="hidden" aria-label="Definition file" @change="importFile" />
+        <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-upload" @click="chooser?.click()">Import definition</UButton>
+        <UButton size="sm" icon="i-lucide-plus" to="/new">New report</UButton></template
+      >
     </TopBar>
     <Notice v-if="problem" :text="problem" kind="error"
       ><UButton size="xs" variant="outline" color="neutral" @click="load">Try again</UButton></Notice
@@ -204,7 +210,7 @@ async function importFile(event: Event): Promise<void> {
           </form>
           <h2 v-else class="flex items-center gap-1 font-display text-lg font-semibold">
             {{ shelf.name
-            }}<UDropdownMenu v-if="!hits" :items="shelfMenu(shelf, at)"
+            }}<UDropdownMenu v-if="!hits && me.author" :items="shelfMenu(shelf, at)"
               ><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-ellipsis" :aria-label="`Menu of the shelf ${shelf.name}`"
             /></UDropdownMenu>
           </h2>
@@ -216,7 +222,7 @@ async function importFile(event: Event): Promise<void> {
           :animation="140"
           :delay="120"
           :delay-on-touch-only="true"
-          :disabled="!!hits"
+          :disabled="!!hits || !me.author"
           class="flex min-h-12 flex-wrap items-end gap-x-8 gap-y-3 border-b-[3px] px-2.5 pt-4"
           :style="{ borderColor: 'var(--shelf)' }"
           @update:model-value="dropped(shelf, $event)"
@@ -224,10 +230,12 @@ async function importFile(event: Event): Promise<void> {
           <a
             v-for="report in shelf.reports"
             :key="report.id"
-            :href="`/reports/${report.id}/page`"
+            :href="leadsTo(report)"
             class="block transition-transform hover:-translate-y-0.5"
-            :aria-label="`${report.name}: Enter runs it, E edits it, C copies it, F2 renames it`"
-            @click.prevent="navigateTo(`/reports/${report.id}/page`)"
+            :aria-label="
+              me.author ? `${report.name}: Enter runs it, E edits it, C copies it, F2 renames it` : `${report.name}: Enter runs it`
+            "
+            @click.prevent="navigateTo(leadsTo(report))"
             @keydown="key($event, report)"
             ><Miniature :report="report.id" :version="report.version"
           /></a>
@@ -245,13 +253,10 @@ async function importFile(event: Event): Promise<void> {
                   @blur="named"
                 />
               </form>
-              <NuxtLink
-                v-else
-                :to="`/reports/${report.id}/page`"
-                class="font-semibold leading-snug hover:text-petrol-700 dark:hover:text-petrol-300"
-                >{{ report.name }}</NuxtLink
-              >
-              <UDropdownMenu :items="menu(report, shelf)"
+              <NuxtLink v-else :to="leadsTo(report)" class="font-semibold leading-snug hover:text-petrol-700 dark:hover:text-petrol-300">{{
+                report.name
+              }}</NuxtLink>
+              <UDropdownMenu v-if="me.author" :items="menu(report, shelf)"
                 ><UButton
                   size="xs"
                   variant="ghost"

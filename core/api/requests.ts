@@ -1,5 +1,6 @@
 import { array, boolean, type InferType, lazy, mixed, number, object, type Schema, string, ValidationError } from 'yup'
 
+import { type Role, roles } from './people'
 import type { SourceNames } from '../swap/names'
 import { checkSent, faultOf, namesOf, recordOf, SentError } from '../value/checking'
 
@@ -18,6 +19,7 @@ const answers = lazy((value: unknown) => {
     .test('many', `answers are at most ${mostAnswers}`, () => names.length <= mostAnswers)
 })
 const definition = mixed<object>((value): value is object => typeof value === 'object' && value !== null && !Array.isArray(value))
+const role = () => mixed<Role>().oneOf([...roles])
 const whole = () => number().strict().integer().min(0).max(2_000_000_000)
 const words = mixed<Record<string, unknown>>((value): value is Record<string, unknown> => typeof value === 'object' && value !== null)
 
@@ -125,6 +127,11 @@ export const requests = {
     account: string().strict().max(200),
     run: string().strict().max(100),
   }).noUnknown(),
+  signIn: object({ name: name(), password: string().strict().defined().max(500) }).noUnknown(),
+  first: object({ key: name(), name: name(), signIn: name(), password: string().strict().defined().max(500) }).noUnknown(),
+  person: object({ name: name(), signIn: name(), role: role().required(), password: string().strict().defined().max(500) }).noUnknown(),
+  changePerson: object({ name: string().strict().max(200), role: role() }).noUnknown(),
+  password: object({ before: string().strict().defined().max(500), password: string().strict().defined().max(500) }).noUnknown(),
   behind: object({
     page: whole().required(),
     block: name(),

@@ -1,7 +1,11 @@
+import type { Person } from '../../core/api/people'
+
 /** Who is asking. Every function that reads or writes for somebody takes it first. */
 export interface Context {
-  /** tells people apart: whose queries take turns with whose. Until people sign in, a browser or a program is somebody */
+  /** tells people apart: whose queries take turns with whose. Where nobody can sign in, a browser or a program is somebody */
   person: string
+  /** who is signed in; nobody in particular where nobody can */
+  signedIn?: Person
   /** what the reading is for: of one person's, each has its turn */
   task?: string
   /** whoever asked is gone, or does not want it any more */
@@ -13,5 +17,6 @@ export const ownContext: Context = { person: 'estante' }
 
 /** The same person with another task. */
 export function forTask(context: Context, task: string, signal: AbortSignal | undefined = context.signal): Context {
-  return { person: context.person, task, ...(signal ? { signal } : {}) }
+  const { person, signedIn } = context
+  return { person, task, ...(signedIn ? { signedIn } : {}), ...(signal ? { signal } : {}) }
 }

@@ -1,3 +1,4 @@
+import { need } from '../access/need'
 import { readOutput } from '../../core/api/outputs'
 
 /**
@@ -6,6 +7,7 @@ import { readOutput } from '../../core/api/outputs'
  */
 export default route(async (context, event, app) => {
   const { report: asked, definition, answers, output, layout } = await bodyOf(event, 'order')
+  if (definition) need(context, 'author')
   const saved = definition ? undefined : await app.store.report(context, asked, 'published')
   const name = saved?.name ?? asked
   const own = saved?.definition ?? (await app.planner.read(context, definition))

@@ -10,6 +10,13 @@ export default defineNitroPlugin(nitro => {
   const start = estante().then(app => {
     app.tellAddress(`http://127.0.0.1:${port}`)
     console.log('Estante is ready.')
+    void app.people.any().then(some => {
+      if (!some && !app.comesWithDemo)
+        console.log(
+          `Nobody signs in yet: whoever sits at this machine may do everything. Make the first administrator at ` +
+            `http://127.0.0.1:${port}/first?key=${app.firstLink.key}`,
+        )
+    })
     setTimeout(() => [app.pool, app.planner].forEach(each => each.warm()), restful).unref()
     return app
   })

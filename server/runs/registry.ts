@@ -19,6 +19,8 @@ import { readPages } from './spool'
 /** A run whose pages are kept for a reader. */
 export interface RunRecord {
   id: string
+  /** who runs it */
+  person: string
   /** id of the report that is run */
   report: string
   input: RunInput
@@ -38,6 +40,8 @@ export interface RunRecord {
   gone: boolean
   /** files made of it, or being made: they go on when whoever asked for them leaves */
   files: Map<string, RunFile>
+  /** resolves when it has ended, however it did */
+  over: Promise<void>
   /** resolves whenever there is news */
   news: Promise<void>
   tell: () => void
@@ -78,6 +82,7 @@ export class RunRegistry {
     const id = randomUUID()
     const run: RunRecord = {
       id,
+      person: context.person,
       report,
       input,
       files: new Map(),
@@ -89,6 +94,7 @@ export class RunRegistry {
       file: join(this.folder, `${id}.pages`),
       readers: 0,
       gone: false,
+      over: Promise.resolve(),
       news: Promise.resolve(),
       tell: () => {},
     }
@@ -100,7 +106,7 @@ export class RunRegistry {
     renew()
     this.runs.set(id, run)
     this.forget()
-    this.pool
+    run.over = this.pool
       .run({ person: context.person, signal: run.stop.signal }, input, { format: 'pages', file: run.file }, progress => {
         if (run.state !== 'running') return
         run.places.push(...(run.places.length === 1 && progress.places[0] === 0 ? progress.places.slice(1) : progress.places))
@@ -136,12 +142,18 @@ export class RunRegistry {
     return join(this.folder, `${randomUUID()}.passing`)
   }
 
-  get(_: Context, id: string): RunRecord | undefined {
-    return this.runs.get(id)
+  /** Is it theirs to see: their own, or, for an administrator, anybody's? */
+  private sees({ signedIn }: Context, run: RunRecord): boolean {
+    return !signedIn || signedIn.role === 'administrator' || run.person === signedIn.id
   }
 
-  cancel(_: Context, id: string): void {
-    this.runs.get(id)?.stop.abort(new RunError(['The run was cancelled.']))
+  get(context: Context, id: string): RunRecord | undefined {
+    const run = this.runs.get(id)
+    return run && this.sees(context, run) ? run : undefined
+  }
+
+  cancel(context: Context, id: string): void {
+    this.get(context, id)?.stop.abort(new RunError(['The run was cancelled.']))
   }
 
   /** JSON texts of pages `from` up to (not including) `to`, as far as they exist. */
@@ -152,8 +164,8 @@ export class RunRegistry {
   }
 
   /** All that are kept, the newest first. */
-  list(_: Context): RunRecord[] {
-    return [...this.runs.values()].reverse()
+  list(context: Context): RunRecord[] {
+    return [...this.runs.values()].filter(run => this.sees(context, run)).reverse()
   }
 
   /** The finished run of the same report and layout before this one. */

@@ -6,6 +6,7 @@ import { blocksOf } from '../../core/definition/walk'
 import { tablesOf } from '../../core/model/model'
 import { folded } from '../../core/value/text'
 import type { Context } from '../access/context'
+import { mayBe } from '../access/need'
 import type { Store } from './store'
 
 /** Tables that a report reads, its own ones among them by their names. */
@@ -40,7 +41,8 @@ export async function findReports(context: Context, store: Store, search: string
   const holds = (text: string) => words.every(word => folded(text).includes(word))
   const all = (await store.library(context)).flatMap(shelf => shelf.reports)
   const hits: LibraryHit[] = []
-  for (const { id, name, version } of all) {
+  for (const { id, name, version: draft, published } of all) {
+    const version = mayBe(context, 'author') ? draft : published!
     if (holds(name)) {
       hits.push({ id, why: 'name', what: name })
       continue

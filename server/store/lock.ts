@@ -1,4 +1,5 @@
 import { existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync, writeSync, closeSync } from 'node:fs'
+import { randomBytes } from 'node:crypto'
 import { hostname } from 'node:os'
 import { join } from 'node:path'
 import { StoreError } from './records'
@@ -10,6 +11,8 @@ export interface Holder {
   pid: number
   /** start of the process, so that a number used again is not taken for it */ started: string
   address?: string
+  /** who can read the folder may do everything at the address, with this key */
+  key?: string
   since: string
 }
 
@@ -33,12 +36,13 @@ export function holderOf(folder: string): Holder | undefined {
  * Takes a data folder for this process alone: two processes writing to one would destroy it.
  * @throws StoreError naming the process that has it
  */
-export function takeFolder(folder: string): { tell: (address: string) => void; release: () => void } {
+export function takeFolder(folder: string): { tell: (address: string) => void; key: string; release: () => void } {
   mkdirSync(folder, { recursive: true })
-  const own: Holder = { host: hostname(), pid: process.pid, started: processStart(process.pid)!, since: new Date().toISOString() }
+  const key = randomBytes(32).toString('base64url')
+  const own: Holder = { host: hostname(), pid: process.pid, started: processStart(process.pid)!, key, since: new Date().toISOString() }
   for (let attempt = 0; ; attempt++) {
     try {
-      const handle = openSync(file(folder), 'wx')
+      const handle = openSync(file(folder), 'wx', 0o600)
       writeSync(handle, JSON.stringify(own))
       closeSync(handle)
       break
@@ -59,6 +63,7 @@ export function takeFolder(folder: string): { tell: (address: string) => void; r
   }
   return {
     tell: address => writeFileSync(file(folder), JSON.stringify({ ...own, address })),
+    key,
     release: () => {
       const now = existsSync(file(folder)) ? (JSON.parse(readFileSync(file(folder), 'utf8')) as Holder) : undefined
       if (now?.pid === own.pid && now.started === own.started) rmSync(file(folder), { force: true })

@@ -1,4 +1,4 @@
-import { customType, date, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core'
+import { customType, date, index, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core'
 
 /** Where reports live; `place` orders them. */
 export const shelves = pgTable('shelves', {
@@ -105,4 +105,55 @@ export const refreshAddresses = pgTable('refresh_addresses', {
   revokedAt: timestamp('revoked_at', { withTimezone: true }),
   lastUsedAt: timestamp('last_used_at', { withTimezone: true }),
   uses: integer('uses').notNull().default(0),
+})
+
+/** People who sign in; one who was removed keeps the row for what is written down of them, and cannot sign in. */
+export const people = pgTable('people', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  /** what they sign in with, in small letters; free again once they are removed */
+  signIn: text('sign_in').unique(),
+  role: text('role', { enum: ['reader', 'author', 'administrator'] }).notNull(),
+  /** scrypt, with its own salt; none where they cannot sign in by password */
+  password: text('password'),
+  createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+  removedAt: timestamp('removed_at', { withTimezone: true }),
+})
+
+/** Who is signed in where. The token itself is with the browser alone. */
+export const sessions = pgTable(
+  'sessions',
+  {
+    /** SHA-256 of the token */
+    token: text('token').primaryKey(),
+    /** names it in lists, which say nothing of its token */
+    id: text('id').notNull().unique(),
+    personId: text('person_id')
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+    createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+    usedAt: timestamp('used_at', { withTimezone: true }).notNull().defaultNow(),
+    endsAt: timestamp('ends_at', { withTimezone: true }).notNull(),
+    /** the program that signed in, as it calls itself */
+    about: text('about').notNull(),
+  },
+  table => [index('sessions_person').on(table.personId)],
+)
+
+/**
+ * What was done by whom, append only. Each entry holds the hash of the one before it; what is personal stands apart, so that it can be
+ * taken out without breaking the chain.
+ */
+export const audit = pgTable('audit', {
+  number: integer('number').primaryKey(),
+  at: timestamp('at', { withTimezone: true }).notNull(),
+  kind: text('kind').notNull(),
+  /** what it was done to, as people call it, and facts about it; nothing about the person */
+  about: jsonb('about').notNull(),
+  /** who, and from where; none once it was taken out */
+  personal: jsonb('personal'),
+  /** makes the hash of what is personal one that cannot be guessed; goes with it */
+  salt: text('salt'),
+  personalHash: text('personal_hash').notNull(),
+  hash: text('hash').notNull(),
 })

@@ -1,7 +1,8 @@
 import type { Context } from '../access/context'
+import { mayBe, need } from '../access/need'
 import { createHash, randomBytes, randomUUID } from 'node:crypto'
 import { join } from 'node:path'
-import { and, asc, desc, eq, isNull, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, isNotNull, isNull, sql } from 'drizzle-orm'
 import { drizzle as drizzlePg } from 'drizzle-orm/node-postgres'
 import { migrate as migratePg } from 'drizzle-orm/node-postgres/migrator'
 import { drizzle as drizzleLite } from 'drizzle-orm/pglite'
@@ -12,6 +13,9 @@ import { callNested } from '../../core/definition/edits/nested'
 import { readDefinition } from '../../core/definition/schema'
 import { suggestion } from '../../core/value/suggestion'
 import type { Database } from './database'
+import { Audit } from '../access/audit'
+import { People } from '../access/people'
+import { Sessions } from '../access/sessions'
 import { Shelving } from './shelving'
 import { noSettings, type SourceSettings } from '../../core/books/settings'
 import type { Catalog } from '../../core/books/catalog'
@@ -60,6 +64,22 @@ export class Store {
 
   /** The order of the library: shelves, names, copies, what is put away and comes back. */
   readonly shelving = new Shelving(
+    () => this.db,
+    change => this.saved(change),
+  )
+
+  /** Who can sign in, and where they are. */
+  readonly people = new People(
+    () => this.db,
+    change => this.saved(change),
+    new Sessions(
+      () => this.db,
+      change => this.saved(change),
+    ),
+  )
+
+  /** What was done by whom. */
+  readonly audit = new Audit(
     () => this.db,
     change => this.saved(change),
   )
@@ -122,7 +142,8 @@ export class Store {
     await ('lite' in this.own ? this.own.lite.close() : this.own.pool.end())
   }
 
-  async library(_: Context): Promise<LibraryShelf[]> {
+  /** All shelves with their reports; readers see what is published, and the shelves of that. */
+  async library(context: Context): Promise<LibraryShelf[]> {
     const rows = await this.db
       .select({
         shelfId: shelves.id,
@@ -140,7 +161,10 @@ export class Store {
       if (found.at(-1)?.id !== row.shelfId) found.push({ id: row.shelfId, name: row.shelf, reports: [] })
       if (row.id) found.at(-1)!.reports.push({ id: row.id, name: row.name!, version: row.version!, published: row.published })
     }
+    if (mayBe(context, 'author')) return found
     return found
+      .map(shelf => ({ ...shelf, reports: shelf.reports.filter(each => each.published !== null) }))
+      .filter(shelf => shelf.reports.length)
   }
 
   /** The draft of a report by its id, without its definition; nothing where there is none. */
@@ -152,16 +176,23 @@ export class Store {
     return row
   }
 
-  /** A report by id or by name, as authors see it (`draft`) or as readers run it (`published`). */
+  /** A report by id or by name, as authors see it (`draft`) or as readers run it (`published`). @throws StoreError */
   async report(context: Context, idOrName: string, which: 'draft' | 'published' = 'draft'): Promise<ReportRecord> {
+    if (which === 'draft') need(context, 'author')
+    // what is not published is not there for readers
+    const seen = mayBe(context, 'author') ? undefined : isNotNull(reports.published)
     const [row] = await this.db
       .select({ report: reports, shelf: shelves.name })
       .from(reports)
       .innerJoin(shelves, eq(reports.shelfId, shelves.id))
-      .where(and(sql`(${reports.id} = ${idOrName} or ${reports.name} = ${idOrName})`, isNull(reports.removedAt)))
+      .where(and(sql`(${reports.id} = ${idOrName} or ${reports.name} = ${idOrName})`, isNull(reports.removedAt), seen))
     if (!row) {
       const names = (
-        await this.db.select({ name: reports.name }).from(reports).where(isNull(reports.removedAt)).orderBy(asc(reports.name))
+        await this.db
+          .select({ name: reports.name })
+          .from(reports)
+          .where(and(isNull(reports.removedAt), seen))
+          .orderBy(asc(reports.name))
       ).map(each => each.name)
       const near = suggestion(idOrName, names)
       throw new StoreError(

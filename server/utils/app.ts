@@ -8,6 +8,10 @@ import { FormulaError } from '../../core/formula/syntax'
 import { SqlTextError } from '../../core/sql/authored'
 import { PlanError } from '../../core/sql/query'
 import type { Context } from '../access/context'
+import type { Person, Role } from '../../core/api/people'
+import { isFor } from '../access/need'
+import { may, rightOf } from '../access/rights'
+import { longestTime } from '../access/sessions'
 import { dataFolder, type Estante, openEstante } from '../estante'
 import { machineSentence } from '../failures'
 import { checkText, SentError } from '../../core/value/checking'
@@ -33,7 +37,8 @@ export function estante(): Promise<Estante> {
 export function route<T>(work: (context: Context, event: H3Event, app: Estante) => Promise<T> | T) {
   return defineEventHandler(async event => {
     try {
-      return await work(contextOf(event), event, await estante())
+      const app = await estante()
+      return await work(await contextOf(event, app), event, app)
     } catch (error) {
       // whoever asked is gone: nobody is told, and nothing went wrong
       if (event.node.res.closed) return null
@@ -46,22 +51,52 @@ export function route<T>(work: (context: Context, event: H3Event, app: Estante) 
 }
 
 const visitorCookie = 'estante-visitor'
+/** Cookies are shared by all ports of a host: the data folder tells servers apart. */
+const sessionCookie = (app: Estante) => `estante-session-${app.instance}`
+const cookieLooks = { httpOnly: true, sameSite: 'strict', path: '/' } as const
 
-/** Who asks: until people sign in, a browser is somebody, by a cookie that tells browsers apart and nothing else. */
-function contextOf(event: H3Event): Context {
+/** The token of the session that a request belongs to. */
+export const tokenOf = (event: H3Event, app: Estante): string => getCookie(event, sessionCookie(app)) ?? ''
+
+/** From here on the browser is signed in with a token; with none, it is not any more. */
+export function takeToken(event: H3Event, app: Estante, token: string | undefined): void {
+  if (token === undefined) deleteCookie(event, sessionCookie(app), cookieLooks)
+  else setCookie(event, sessionCookie(app), token, { ...cookieLooks, maxAge: longestTime / 1000 })
+}
+
+/**
+ * Who asks, where the right that the route needs is theirs. As long as nobody can sign in, whoever sits at this machine may do everything: a
+ * browser is somebody then, by a cookie that tells browsers apart and nothing else.
+ * @throws StoreError
+ */
+async function contextOf(event: H3Event, app: Estante): Promise<Context> {
+  const right = rightOf(event.method, event.context.matchedRoute?.path ?? '')
+  if (right === undefined) throw new StoreError('There is nothing at this address of Estante; copy it whole.', 404)
   const stop = new AbortController()
   // one request may ask a source many times at once; each takes its listener off again
   setMaxListeners(0, stop.signal)
   event.node.res.on('close', () => {
     if (!event.node.res.writableFinished) stop.abort(new Error('The reader went away.'))
   })
+  const around = { task: event.path.split('?')[0]!, signal: stop.signal }
+  if (await app.people.any()) {
+    const signedIn = app.isOwnKey(getRequestHeader(event, 'authorization'))
+      ? commandLine
+      : await app.people.sessions.personOf(tokenOf(event, app))
+    if (may(signedIn?.role, right)) return { person: signedIn?.id ?? 'nobody', ...(signedIn ? { signedIn } : {}), ...around }
+    if (!signedIn) throw new StoreError('You are not signed in, or your session has ended; sign in.', 401)
+    throw isFor(right as Role)
+  }
   let person = getCookie(event, visitorCookie)
   if (!person || !/^[\w-]{8,64}$/.test(person)) {
     person = randomUUID()
-    setCookie(event, visitorCookie, person, { httpOnly: true, sameSite: 'strict', path: '/' })
+    setCookie(event, visitorCookie, person, cookieLooks)
   }
-  return { person, task: event.path.split('?')[0]!, signal: stop.signal }
+  return { person, ...around }
 }
+
+/** Who can read the data folder may do everything: the command line says so with a key that stands there. */
+const commandLine: Person = { id: 'command line', name: 'Command line', signIn: '', role: 'administrator' }
 
 function described(error: unknown): { status: number; message: string; data?: object } {
   if (error instanceof ConflictError) return { status: 409, message: error.message, data: { current: error.current, kept: error.kept } }

@@ -1,5 +1,6 @@
 import { type Asked, RequestError } from '../../core/api/requests'
 import type { Context } from '../access/context'
+import { need } from '../access/need'
 import type { Estante } from '../estante'
 import type { RunInput } from '../runs/input'
 
@@ -7,6 +8,7 @@ import type { RunInput } from '../runs/input'
 export async function askedInput(context: Context, app: Estante, { report, definition, answers, dataSet }: Asked): Promise<RunInput> {
   const more = dataSet ? { dataSet } : {}
   if (definition !== undefined) {
+    need(context, 'author')
     const known = report === undefined ? undefined : await app.store.draft(context, report)
     const own = { ...more, ...(known ? { report: known.id } : {}) }
     return app.input(context, known?.name ?? 'preview', await app.planner.read(context, definition), answers, own)

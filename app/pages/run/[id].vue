@@ -16,6 +16,7 @@ import type { FiscalCalendar } from '../../../core/books/calendar'
 import type { TieOutResult } from '../../../core/definition/tieOuts'
 
 const sources = useSources()
+const me = useMe()
 
 interface Loaded {
   id: string
@@ -324,7 +325,13 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
         aria-label="Refresh: read the rows again"
         @click="run()"
       />
-      <UButton v-if="report" size="sm" variant="outline" color="neutral" icon="i-lucide-pencil" :to="`/reports/${report.id}/page`"
+      <UButton
+        v-if="report && me.author"
+        size="sm"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-pencil"
+        :to="`/reports/${report.id}/page`"
         >Edit</UButton
       >
       <UTooltip text="What changed since the run before"
@@ -367,7 +374,7 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
       /></UTooltip>
       <UTooltip text="An address for a spreadsheet"
         ><UButton
-          v-if="report"
+          v-if="report && me.author"
           size="sm"
           variant="outline"
           color="neutral"

@@ -12,6 +12,7 @@ export default route(async (context, event, app) => {
   if (run.state !== 'done' || ((output.format === 'pdf' || output.format === 'zip') && run.places.length < 2))
     throw new StoreError('There is no file before the run is done and has pages.', 409)
   const file = await app.runs.written(context, run, output)
+  await writeDown(context, event, app, 'file taken', { report: run.input.name, id: run.report, run: run.id, format: output.format })
   const name = fileName(run.input.name, run.input.definition.parameters, run.input.answers)
   setResponseHeader(event, 'content-type', outputs[output.format].contentType)
   setResponseHeader(

@@ -11,6 +11,7 @@ export default route(async (context, event, app) => {
     ...(watch === undefined ? {} : { watch }),
     ...(evenSo ? { evenSo } : {}),
   })
+  await writeDown(context, event, app, 'source changed', { source: name, id: partOf(event, 'source'), what: 'connection' })
   await app.watches.renew()
   return {}
 })

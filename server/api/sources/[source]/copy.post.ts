@@ -6,5 +6,6 @@ export default route(async (context, event, app): Promise<CopyState> => {
   const id = partOf(event, 'source')
   if (generation === undefined) await app.copies.refresh(context, id, { evenSo: evenSo === true })
   else await app.copies.use(context, id, generation)
+  await writeDown(context, event, app, 'source changed', { source: app.sources.get(id).name, id, what: 'copy' })
   return app.copies.generations(context, id)
 })

@@ -3,5 +3,8 @@ import { keepSettings } from '../../../sources/keepSettings'
 /** Keeps relations, captions, formats, calculated fields and the books with the source, on the version that was seen. */
 export default route(async (context, event, app) => {
   const { settings, basedOn } = await bodyOf(event, 'settings')
-  return keepSettings(context, app.sources, partOf(event, 'source'), settings, basedOn)
+  const id = partOf(event, 'source')
+  const kept = await keepSettings(context, app.sources, id, settings, basedOn)
+  await writeDown(context, event, app, 'source changed', { source: app.sources.get(id).name, id, what: 'settings' })
+  return kept
 })

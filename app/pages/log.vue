@@ -1,0 +1,130 @@
+<script setup lang="ts">
+import { type AuditCheck, type AuditEntry, type AuditKind, auditKinds } from '../../core/api/audit'
+
+/** What was done by whom, to be searched, checked and taken away. */
+useHead({ title: 'Log · Estante' })
+const search = reactive({ words: '', kind: 'any', from: '', to: '' })
+const entries = shallowRef<AuditEntry[]>()
+const more = ref(false)
+const problem = ref('')
+const checked = shallowRef<AuditCheck>()
+const asked = computed(
+  () =>
+    new URLSearchParams(
+      Object.entries({
+        words: search.words.trim(),
+        kind: search.kind === 'any' ? '' : search.kind,
+        from: search.from,
+        to: search.to,
+      }).filter(([, value]) => value),
+    ),
+)
+let turn = 0
+async function load(below?: number): Promise<void> {
+  const mine = ++turn
+  problem.value = ''
+  try {
+    const found = await api<AuditEntry[]>(
+      `/api/audit?${new URLSearchParams([...asked.value, ...(below ? [['below', String(below)]] : [])])}`,
+    )
+    if (mine !== turn) return
+    entries.value = below ? [...entries.value!, ...found] : found
+    more.value = found.length === 100
+  } catch (error) {
+    if (mine === turn) problem.value = (error as Error).message
+  }
+}
+watch(
+  asked,
+  useDebounceFn(() => load(), 250),
+)
+void load()
+async function check(): Promise<void> {
+  try {
+    checked.value = await api<AuditCheck>('/api/audit/check')
+  } catch (error) {
+    problem.value = (error as Error).message
+  }
+}
+const moment = (text: string) => new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'medium' }).format(new Date(text))
+/** Facts as people read them. */
+function words({ about }: AuditEntry): string {
+  const { report, source, role, version, answers, rows, state, format, what } = about as Record<string, string | undefined>
+  const counted =
+    rows && typeof rows === 'object'
+      ? Object.entries(rows as Record<string, number>).map(([level, count]) => `${count.toLocaleString('en')} ${level}`)
+      : []
+  const given =
+    answers && typeof answers === 'object'
+      ? Object.entries(answers as Record<string, string>).map(([name, value]) => `${name} ${value}`)
+      : []
+  return [report, source, version === undefined ? '' : `version ${version}`, role, what, format?.toUpperCase(), state, ...counted, ...given]
+    .filter(Boolean)
+    .join(' · ')
+}
+const marks: Partial<Record<AuditKind, string>> = { 'sign-in refused': 'text-error' }
+</script>
+
+<template>
+  <div class="flex min-h-dvh flex-col">
+    <TopBar home />
+    <Notice v-if="problem" :text="problem" kind="error" />
+    <main class="desk grow px-10 py-6">
+      <div class="mb-3 flex items-center gap-2">
+        <h1 class="mr-3 font-display text-lg font-semibold">Log</h1>
+        <UInput
+          v-model="search.words"
+          size="sm"
+          icon="i-lucide-search"
+          class="w-64"
+          placeholder="Find who or what"
+          aria-label="Find who or what in the log"
+        />
+        <USelect v-model="search.kind" :items="['any', ...auditKinds]" size="sm" class="w-44" aria-label="What was done" />
+        <DayField v-model="search.from" aria-label="From" />
+        <span class="text-sm text-muted">to</span>
+        <DayField v-model="search.to" aria-label="To" />
+        <span class="ml-auto flex items-center gap-2"
+          ><span v-if="checked" class="text-sm" :class="checked.whole ? 'text-muted' : 'text-error'" role="status">{{
+            checked.whole ? `All ${checked.entries.toLocaleString('en')} entries are as they were written.` : checked.sentence
+          }}</span
+          ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-link" @click="check">Check the chain</UButton
+          ><UButton size="sm" variant="outline" color="neutral" :to="`/api/audit/file?${asked}&format=csv`" external>CSV</UButton
+          ><UButton size="sm" variant="outline" color="neutral" :to="`/api/audit/file?${asked}&format=jsonl`" external
+            >JSON lines</UButton
+          ></span
+        >
+      </div>
+      <p v-if="entries && !entries.length" class="text-muted" role="status">Nothing of this kind is written down.</p>
+      <table
+        v-else-if="entries"
+        class="w-full border-separate border-spacing-0 overflow-hidden rounded-md border border-default bg-default text-sm"
+        data-log
+      >
+        <thead>
+          <tr class="text-left text-muted">
+            <th class="px-4 py-2 text-right font-medium">No</th>
+            <th class="px-3 py-2 font-medium">When</th>
+            <th class="px-3 py-2 font-medium">Who</th>
+            <th class="px-3 py-2 font-medium">What</th>
+            <th class="px-3 py-2 font-medium">About</th>
+            <th class="px-4 py-2 font-medium">From</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="each in entries" :key="each.number" class="[&>td]:border-t [&>td]:border-default">
+            <td class="px-4 py-1.5 text-right tabular-nums text-muted">{{ each.number }}</td>
+            <td class="whitespace-nowrap px-3 py-1.5 tabular-nums">{{ moment(each.at) }}</td>
+            <td class="whitespace-nowrap px-3 py-1.5">{{ each.personal ? each.personal.name || 'unknown' : 'taken out' }}</td>
+            <td class="whitespace-nowrap px-3 py-1.5" :class="marks[each.kind]">{{ each.kind }}</td>
+            <td class="max-w-xl truncate px-3 py-1.5 text-muted" :title="words(each)">{{ words(each) }}</td>
+            <td class="px-4 py-1.5 tabular-nums text-muted">{{ each.personal?.address }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <UButton v-if="more" class="mt-3" size="sm" variant="outline" color="neutral" @click="load(entries!.at(-1)!.number)"
+        >Earlier ones</UButton
+      >
+    </main>
+  </div>
+</template>

@@ -1,0 +1,23 @@
+import type { Me, Person } from '../../core/api/people'
+
+/** Who is signed in, as far as it has been asked. */
+export const useMe = defineStore('me', () => {
+  const person = shallowRef<Person>()
+  /** somebody can sign in here */
+  const people = ref(false)
+  const known = ref(false)
+  /** They may build reports; so may whoever sits at the machine where nobody signs in. */
+  const author = computed(() => !person.value || person.value.role !== 'reader')
+  const administrator = computed(() => !person.value || person.value.role === 'administrator')
+  async function read(): Promise<void> {
+    const found = await api<Me>('/api/me')
+    ;[person.value, people.value, known.value] = [found.person, found.people, true]
+  }
+  async function signOut(): Promise<void> {
+    await api('/api/session', { method: 'DELETE' })
+    person.value = undefined
+    // what was read for somebody stays with nobody: the page begins anew
+    window.location.assign('/sign-in')
+  }
+  return { person, people, known, author, administrator, read, signOut }
+})

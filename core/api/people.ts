@@ -1,0 +1,39 @@
+/** What people may do, from the least to the most: each may do what those before it may. */
+export const roles = ['reader', 'author', 'administrator'] as const
+export type Role = (typeof roles)[number]
+
+/** Somebody who can sign in. */
+export interface Person {
+  id: string
+  name: string
+  /** what they sign in with, in small letters */
+  signIn: string
+  role: Role
+}
+
+/** A person as administrators see them; `createdAt` is an ISO 8601 moment. */
+export interface PersonInfo extends Person {
+  createdAt: string
+  /** they have a password */
+  byPassword: boolean
+}
+
+/** A session as its owner sees it; moments are ISO 8601 texts. */
+export interface SessionInfo {
+  id: string
+  createdAt: string
+  usedAt: string
+  /** the program that signed in, as it calls itself */
+  about: string
+  /** it is the one that asks */
+  own: boolean
+}
+
+/** Who asks, and whether anybody can sign in. */
+export interface Me {
+  people: boolean
+  person?: Person
+}
+
+/** Does a role hold another: an author may do what a reader may, an administrator all? */
+export const holdsRole = (role: Role, wanted: Role): boolean => roles.indexOf(role) >= roles.indexOf(wanted)

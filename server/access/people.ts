@@ -1,0 +1,150 @@
+import { randomUUID } from 'node:crypto'
+import { and, asc, count, eq, isNull, sql } from 'drizzle-orm'
+import { StoreError } from '../store/records'
+import { people } from '../store/schema'
+import type { Database } from '../store/database'
+import type { Context } from './context'
+import { isCommonPassword } from './commonPasswords'
+import { hashedPassword, isPassword, passwordFault } from './passwords'
+import type { Person, PersonInfo, Role } from '../../core/api/people'
+import type { Sessions } from './sessions'
+
+/** What is said of a new person. */
+export interface NewPerson {
+  name: string
+  signIn: string
+  role: Role
+  password: string
+}
+
+const wrong = () => new StoreError('The name or the password is not right; try again.', 401)
+const gone = () => new StoreError('This person is not here any more.', 404)
+
+/** People who sign in: an administrator adds them, changes their role and removes them; each changes their own password. */
+export class People {
+  constructor(
+    private readonly database: () => Database,
+    private readonly saved: <T>(change: () => Promise<T>) => Promise<T>,
+    readonly sessions: Sessions,
+  ) {}
+
+  /** Somebody was there once: from then on there always is. */
+  private some = false
+
+  /** Is there anybody who can sign in? */
+  async any(): Promise<boolean> {
+    if (!this.some) {
+      const [row] = await this.database().select({ count: count() }).from(people).where(isNull(people.removedAt))
+      this.some = row!.count > 0
+    }
+    return this.some
+  }
+
+  async list(_: Context): Promise<PersonInfo[]> {
+    const rows = await this.database().select().from(people).where(isNull(people.removedAt)).orderBy(asc(people.name), asc(people.id))
+    return rows.map(({ id, name, signIn, role, createdAt, password }) => ({
+      id,
+      name,
+      signIn: signIn!,
+      role,
+      createdAt: createdAt.toISOString(),
+      byPassword: password !== null,
+    }))
+  }
+
+  /** @throws StoreError where the name is taken, or the password is none to be taken */
+  async add(_: Context, person: NewPerson): Promise<string> {
+    const row = await this.checked(person)
+    const made = await this.saved(() => this.database().insert(people).values(row).onConflictDoNothing().returning({ id: people.id }))
+    if (!made.length) throw new StoreError(`Somebody else signs in as “${row.signIn}” already; take another name.`, 409)
+    this.some = true
+    return row.id
+  }
+
+  /**
+   * The first administrator, where nobody is there yet; of two who try at once, one is.
+   * @throws StoreError
+   */
+  async addFirst(_: Context, first: Omit<NewPerson, 'role'>): Promise<string> {
+    const row = await this.checked({ ...first, role: 'administrator' })
+    const made = await this.saved(() =>
+      this.database().transaction(async change => {
+        await change.execute(sql`lock table ${people} in share row exclusive mode`)
+        const [there] = await change.select({ count: count() }).from(people).where(isNull(people.removedAt))
+        return there!.count ? [] : change.insert(people).values(row).returning({ id: people.id })
+      }),
+    )
+    if (!made.length) throw new StoreError('Somebody is administrator already; ask them to add you.', 409)
+    this.some = true
+    return row.id
+  }
+
+  /** A new person's row. @throws StoreError where it cannot be taken */
+  private async checked({ name, signIn, role, password }: NewPerson): Promise<typeof people.$inferInsert> {
+    const own = signIn.trim().toLowerCase()
+    const called = name.trim()
+    if (!own || !called) throw new StoreError('Say what the person is called, and what they sign in with.', 422)
+    const fault = passwordFault(password, [own, ...called.toLowerCase().split(/\s+/)], isCommonPassword)
+    if (fault) throw new StoreError(fault, 422)
+    return { id: randomUUID(), name: called, signIn: own, role, password: await hashedPassword(password) }
+  }
+
+  /** Changes what a person is called or may do. @throws StoreError where nobody would be administrator any more */
+  async change(_: Context, id: string, { name, role }: { name?: string | undefined; role?: Role | undefined }): Promise<void> {
+    const called = name?.trim()
+    if (name !== undefined && !called) throw new StoreError('Say what the person is called.', 422)
+    const set = { ...(called ? { name: called } : {}), ...(role ? { role } : {}) }
+    if (Object.keys(set).length) await this.update(id, set, role !== undefined && role !== 'administrator')
+  }
+
+  /** Removes a person: their sessions end at once, and their name is free. @throws StoreError */
+  async remove(_: Context, id: string): Promise<void> {
+    await this.update(id, { removedAt: new Date(), signIn: null, password: null }, true)
+    await this.sessions.endAll(id)
+  }
+
+  /** `leaves` says that the person is no administrator afterwards: somebody else has to be one, whoever else is changed meanwhile. */
+  private async update(id: string, set: Partial<typeof people.$inferInsert>, leaves: boolean): Promise<void> {
+    await this.saved(() =>
+      this.database().transaction(async change => {
+        if (leaves) {
+          const administrators = await change
+            .select({ id: people.id })
+            .from(people)
+            .where(and(eq(people.role, 'administrator'), isNull(people.removedAt)))
+            .orderBy(asc(people.id))
+            .for('update')
+          if (!administrators.some(each => each.id !== id))
+            throw new StoreError('Nobody would be administrator any more; make somebody else one first.', 409)
+        }
+        const changed = await change
+          .update(people)
+          .set(set)
+          .where(and(eq(people.id, id), isNull(people.removedAt)))
+          .returning({ id: people.id })
+        if (!changed.length) throw gone()
+      }),
+    )
+  }
+
+  /** A new password of one's own; every other session ends. `token` is that of the session that goes on. @throws StoreError */
+  async changePassword(person: Person, before: string, password: string, token: string): Promise<void> {
+    const [row] = await this.database().select().from(people).where(eq(people.id, person.id))
+    if (!(await isPassword(before, row?.password))) throw new StoreError('The password until now is not right; try again.', 401)
+    const fault = passwordFault(password, [person.signIn, ...person.name.toLowerCase().split(/\s+/)], isCommonPassword)
+    if (fault) throw new StoreError(fault, 422)
+    const hash = await hashedPassword(password)
+    await this.saved(() => this.database().update(people).set({ password: hash }).where(eq(people.id, person.id)))
+    await this.sessions.endAll(person.id, token)
+  }
+
+  /** Signs in by name and password; comes back with the token of a new session. @throws StoreError that never says which of the two was wrong */
+  async signIn(name: string, password: string, about: string): Promise<string> {
+    const [row] = await this.database()
+      .select()
+      .from(people)
+      .where(and(eq(people.signIn, name.trim().toLowerCase()), isNull(people.removedAt)))
+    if (!(await isPassword(password, row?.password))) throw wrong()
+    return this.sessions.begin(row!.id, about)
+  }
+}

@@ -1,0 +1,2 @@
+/** All who can sign in. */
+export default route((context, _event, app) => app.people.list(context))
