@@ -30,6 +30,7 @@ function canonical(value: unknown): string {
 }
 
 /** Halves of letters, and the sign that no text of a database may hold. */
+// eslint-disable-next-line no-control-regex
 const unstorable = /\u0000|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g
 
 /** Facts as the store gives them back: as JSON, of letters that a database takes. */

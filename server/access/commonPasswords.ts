@@ -2,7 +2,7 @@ import { dictionary } from '@zxcvbn-ts/language-common'
 
 let known: ReadonlySet<string> | undefined
 
-/** Is it one of the passwords that are tried first, or one of those with digits and signs around it, or said several times? In small letters. */
+/** Is it one of the passwords that are tried first, also with digits and signs around it, or said several times? In small letters. */
 export function isCommonPassword(password: string): boolean {
   known ??= new Set(dictionary['passwords-common'])
   const bare = password.replace(/^[^\p{L}]+/u, '').replace(/[^\p{L}]+$/u, '')

@@ -6,8 +6,8 @@ const perName = { points: 6, duration: 600 }
 const perAddress = { points: 40, duration: 600 }
 
 /**
- * Slows down guessing. Each address has its own tries: whoever guesses from elsewhere never keeps the right person out. What is refused here
- * costs no hash of a password.
+ * Slows down guessing. Each address has its own tries: whoever guesses from elsewhere never keeps the right person out. What is refused
+ * here costs no hash of a password.
  */
 export class Guesses {
   private readonly names = new RateLimiterMemory({ ...perName, keyPrefix: 'name' })

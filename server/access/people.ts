@@ -138,7 +138,7 @@ export class People {
     await this.sessions.endAll(person.id, token)
   }
 
-  /** Signs in by name and password; comes back with the token of a new session. @throws StoreError that never says which of the two was wrong */
+  /** Signs in by name and password; comes back with the token of a new session. @throws StoreError that never says which was wrong */
   async signIn(name: string, password: string, about: string): Promise<string> {
     const [row] = await this.database()
       .select()

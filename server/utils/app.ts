@@ -65,8 +65,8 @@ export function takeToken(event: H3Event, app: Estante, token: string | undefine
 }
 
 /**
- * Who asks, where the right that the route needs is theirs. As long as nobody can sign in, whoever sits at this machine may do everything: a
- * browser is somebody then, by a cookie that tells browsers apart and nothing else.
+ * Who asks, where the right that the route needs is theirs. As long as nobody can sign in, whoever sits at this machine may do everything:
+ * a browser is somebody then, by a cookie that tells browsers apart and nothing else.
  * @throws StoreError
  */
 async function contextOf(event: H3Event, app: Estante): Promise<Context> {
