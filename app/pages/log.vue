@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { type AuditCheck, type AuditEntry, type AuditKind, auditKinds } from '../../core/api/audit'
+import type { PersonInfo } from '../../core/api/people'
 
 /** What was done by whom, to be searched, checked and taken away. */
 useHead({ title: 'Log · Estante' })
@@ -46,10 +47,22 @@ async function check(): Promise<void> {
     problem.value = (error as Error).message
   }
 }
+/** What is found, as a file. */
+const files = computed(() =>
+  [
+    { label: 'CSV', format: 'csv' },
+    { label: 'JSON lines', format: 'jsonl' },
+  ].map(({ label, format }) => ({ label, onSelect: () => window.location.assign(`/api/audit/file?${asked.value}&format=${format}`) })),
+)
+/** Names of those who are here, for entries that are about somebody: these keep nobody's name. */
+const names = shallowRef(new Map<string, string>())
+void api<PersonInfo[]>('/api/people')
+  .then(list => (names.value = new Map(list.map(each => [each.id, each.name]))))
+  .catch(() => {})
 const moment = (text: string) => new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'medium' }).format(new Date(text))
 /** Facts as people read them. */
 function words({ about }: AuditEntry): string {
-  const { report, source, role, version, answers, rows, state, format, what } = about as Record<string, string | undefined>
+  const { report, source, person, role, version, answers, rows, state, format, what } = about as Record<string, string | undefined>
   const counted =
     rows && typeof rows === 'object'
       ? Object.entries(rows as Record<string, number>).map(([level, count]) => `${count.toLocaleString('en')} ${level}`)
@@ -58,7 +71,18 @@ function words({ about }: AuditEntry): string {
     answers && typeof answers === 'object'
       ? Object.entries(answers as Record<string, string>).map(([name, value]) => `${name} ${value}`)
       : []
-  return [report, source, version === undefined ? '' : `version ${version}`, role, what, format?.toUpperCase(), state, ...counted, ...given]
+  return [
+    report,
+    source,
+    person === undefined ? '' : (names.value.get(person) ?? 'somebody who is gone'),
+    version === undefined ? '' : `version ${version}`,
+    role,
+    what,
+    format?.toUpperCase(),
+    state,
+    ...counted,
+    ...given,
+  ]
     .filter(Boolean)
     .join(' · ')
 }
@@ -84,17 +108,19 @@ const marks: Partial<Record<AuditKind, string>> = { 'sign-in refused': 'text-err
         <DayField v-model="search.from" aria-label="From" />
         <span class="text-sm text-muted">to</span>
         <DayField v-model="search.to" aria-label="To" />
-        <span class="ml-auto flex items-center gap-2"
-          ><span v-if="checked" class="text-sm" :class="checked.whole ? 'text-muted' : 'text-error'" role="status">{{
-            checked.whole ? `All ${checked.entries.toLocaleString('en')} entries are as they were written.` : checked.sentence
-          }}</span
-          ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-link" @click="check">Check the chain</UButton
-          ><UButton size="sm" variant="outline" color="neutral" :to="`/api/audit/file?${asked}&format=csv`" external>CSV</UButton
-          ><UButton size="sm" variant="outline" color="neutral" :to="`/api/audit/file?${asked}&format=jsonl`" external
-            >JSON lines</UButton
+        <span class="ml-auto flex shrink-0 items-center gap-2"
+          ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-link" class="whitespace-nowrap" @click="check"
+            >Check the chain</UButton
+          ><UDropdownMenu :items="files" :content="{ align: 'end' }"
+            ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-download" trailing-icon="i-lucide-chevron-down"
+              >Take away</UButton
+            ></UDropdownMenu
           ></span
         >
       </div>
+      <p v-if="checked" class="mb-3 text-sm" :class="checked.whole ? 'text-muted' : 'text-error'" role="status">
+        {{ checked.whole ? `All ${checked.entries.toLocaleString('en')} entries are as they were written.` : checked.sentence }}
+      </p>
       <p v-if="entries && !entries.length" class="text-muted" role="status">Nothing of this kind is written down.</p>
       <table
         v-else-if="entries"
