@@ -100,6 +100,7 @@ function program(about: string): string {
             </tbody>
           </table>
         </section>
+        <AccountTokens :role="me.person.role" @problem="text => (problem = text)" />
       </div>
       <p v-else-if="me.known" class="font-display text-lg">Nobody signs in here yet; whoever sits at this machine may do everything.</p>
     </main>

@@ -5,6 +5,8 @@ export const auditKinds = [
   'signed out',
   'session ended',
   'password changed',
+  'token made',
+  'token taken back',
   'person added',
   'person changed',
   'person removed',

@@ -29,11 +29,24 @@ export interface SessionInfo {
   own: boolean
 }
 
+/** A token of another program as its owner sees it; `until` is its last day, moments are ISO 8601 texts. */
+export interface TokenInfo {
+  id: string
+  name: string
+  scope: Role
+  createdAt: string
+  until: string
+  usedAt?: string
+}
+
 /** Who asks, and whether anybody can sign in. */
 export interface Me {
   people: boolean
   person?: Person
 }
+
+/** The lesser of two roles. */
+export const lesserRole = (a: Role, b: Role): Role => (roles.indexOf(a) <= roles.indexOf(b) ? a : b)
 
 /** Does a role hold another: an author may do what a reader may, an administrator all? */
 export const holdsRole = (role: Role, wanted: Role): boolean => roles.indexOf(role) >= roles.indexOf(wanted)

@@ -131,6 +131,7 @@ export const requests = {
   first: object({ key: name(), name: name(), signIn: name(), password: string().strict().defined().max(500) }).noUnknown(),
   person: object({ name: name(), signIn: name(), role: role().required(), password: string().strict().defined().max(500) }).noUnknown(),
   changePerson: object({ name: string().strict().max(200), role: role() }).noUnknown(),
+  token: object({ name: name(), scope: role().required(), until: name() }).noUnknown(),
   password: object({ before: string().strict().defined().max(500), password: string().strict().defined().max(500) }).noUnknown(),
   behind: object({
     page: whole().required(),

@@ -6,6 +6,7 @@ import { Store } from '../store/store'
 import { isCommonPassword } from './commonPasswords'
 import { hashedPassword, isPassword, passwordFault } from './passwords'
 import { idleTime, longestTime, Sessions } from './sessions'
+import { Tokens } from './tokens'
 
 let store: Store
 beforeAll(async () => {
@@ -141,5 +142,51 @@ describe('sessions', () => {
     expect(await sessions.personOf(long)).toBeUndefined()
     expect(await sessions.list(id, long)).toEqual([])
     await own.close()
+  })
+})
+
+describe('tokens of other programs', () => {
+  const day = (from: number) => new Date(Date.now() + from * 86_400_000).toISOString().slice(0, 10)
+  it('ask in the name of their person, and may no more than either of them', async () => {
+    const { id, signIn } = await somebody('author')
+    const person = (await store.people.sessions.personOf(await store.people.signIn(signIn, password, '')))!
+    const reading = await store.people.tokens.add(person, { name: 'Nightly', scope: 'reader', until: day(10) })
+    const building = await store.people.tokens.add(person, { name: 'Builds', scope: 'author', until: day(10) })
+    expect((await store.people.tokens.personOf(reading.token))!).toMatchObject({ id, role: 'reader' })
+    expect((await store.people.tokens.personOf(building.token))!.role).toBe('author')
+    await store.people.change(tester, id, { role: 'reader' })
+    expect((await store.people.tokens.personOf(building.token))!.role).toBe('reader')
+    expect((await store.people.tokens.list(id)).map(each => [each.name, each.scope, !!each.usedAt])).toEqual([
+      ['Nightly', 'reader', true],
+      ['Builds', 'author', true],
+    ])
+    expect(JSON.stringify(await store.people.tokens.list(id))).not.toContain(reading.token)
+    expect(await store.people.tokens.remove('somebody else', reading.id)).toBe(false)
+    expect(await store.people.tokens.remove(id, reading.id)).toBe(true)
+    expect(await store.people.tokens.personOf(reading.token)).toBeUndefined()
+    // a session is no token, and a token no session
+    expect(await store.people.sessions.personOf(building.token)).toBeUndefined()
+    await store.people.remove(tester, id)
+    expect(await store.people.tokens.personOf(building.token)).toBeUndefined()
+  })
+
+  it('are taken up to their last day, and refused where they would be for longer or do more', async () => {
+    const { signIn } = await somebody('reader')
+    const person = (await store.people.sessions.personOf(await store.people.signIn(signIn, password, '')))!
+    let now = Date.parse('2026-11-30T23:59:00Z')
+    const tokens = new Tokens(store.people.sessions['database'], store.people.sessions['saved'], () => now)
+    const { token } = await tokens.add(person, { name: 'Short', scope: 'reader', until: '2026-12-01' })
+    now = Date.parse('2026-12-01T23:59:59Z')
+    expect(await tokens.personOf(token)).toBeDefined()
+    now = Date.parse('2026-12-02T00:00:00Z')
+    expect(await tokens.personOf(token)).toBeUndefined()
+    for (const [scope, until] of [
+      ['author', '2026-12-20'],
+      ['reader', '2026-12-01'],
+      ['reader', '2028-01-01'],
+      ['reader', 'tomorrow'],
+    ] as const)
+      await expect(tokens.add(person, { name: 'Other', scope, until })).rejects.toMatchObject({ status: 422 })
+    await expect(tokens.add(person, { name: ' ', scope: 'reader', until: '2026-12-20' })).rejects.toMatchObject({ status: 422 })
   })
 })

@@ -8,6 +8,7 @@ import { isCommonPassword } from './commonPasswords'
 import { hashedPassword, isPassword, passwordFault } from './passwords'
 import type { Person, PersonInfo, Role } from '../../core/api/people'
 import type { Sessions } from './sessions'
+import type { Tokens } from './tokens'
 
 /** What is said of a new person. */
 export interface NewPerson {
@@ -26,6 +27,7 @@ export class People {
     private readonly database: () => Database,
     private readonly saved: <T>(change: () => Promise<T>) => Promise<T>,
     readonly sessions: Sessions,
+    readonly tokens: Tokens,
   ) {}
 
   /** Somebody was there once: from then on there always is. */
@@ -94,13 +96,15 @@ export class People {
     const called = name?.trim()
     if (name !== undefined && !called) throw new StoreError('Say what the person is called.', 422)
     const set = { ...(called ? { name: called } : {}), ...(role ? { role } : {}) }
-    if (Object.keys(set).length) await this.update(id, set, role !== undefined && role !== 'administrator')
+    if (!Object.keys(set).length) throw new StoreError('Say what is to be changed: what the person is called, or may do.', 422)
+    await this.update(id, set, role !== undefined && role !== 'administrator')
   }
 
   /** Removes a person: their sessions end at once, and their name is free. @throws StoreError */
   async remove(_: Context, id: string): Promise<void> {
     await this.update(id, { removedAt: new Date(), signIn: null, password: null }, true)
     await this.sessions.endAll(id)
+    await this.tokens.removeAll(id)
   }
 
   /** `leaves` says that the person is no administrator afterwards: somebody else has to be one, whoever else is changed meanwhile. */

@@ -1,7 +1,8 @@
-import { createHash, randomBytes, randomUUID } from 'node:crypto'
+import { randomUUID } from 'node:crypto'
 import { and, desc, eq, gt, isNull, lt, ne, or } from 'drizzle-orm'
 import { people, sessions } from '../store/schema'
 import type { Database } from '../store/database'
+import { hashedSecret, isSecret, newSecret } from './secrets'
 import type { Person, SessionInfo } from '../../core/api/people'
 
 /** A session ends after so long without use, and at last after so long in all; milliseconds. */
@@ -9,8 +10,6 @@ export const idleTime = 12 * 3600_000
 export const longestTime = 30 * 24 * 3600_000
 /** Its use is written down at most so often. */
 const written = 60_000
-
-const hashed = (token: string) => createHash('sha256').update(token).digest('hex')
 
 /** Who is signed in where: rows in the store, each under the hash of a token that only its browser has. */
 export class Sessions {
@@ -22,14 +21,14 @@ export class Sessions {
 
   /** Begins one; comes back with its token, which is told once. `about` is what the program that signs in calls itself. */
   async begin(personId: string, about: string): Promise<string> {
-    const token = randomBytes(32).toString('base64url')
+    const token = newSecret()
     const now = this.now()
     await this.saved(async () => {
       await this.database().delete(sessions).where(this.over(now))
       await this.database()
         .insert(sessions)
         .values({
-          token: hashed(token),
+          token: hashedSecret(token),
           id: randomUUID(),
           personId,
           about: about.slice(0, 300),
@@ -47,7 +46,7 @@ export class Sessions {
 
   /** Whom a token belongs to; nothing where it is unknown, has ended, or its owner was removed. */
   async personOf(token: string): Promise<Person | undefined> {
-    if (!/^[\w-]{43}$/.test(token)) return undefined
+    if (!isSecret(token)) return undefined
     const now = this.now()
     const [row] = await this.database()
       .select({ person: people, usedAt: sessions.usedAt })
@@ -55,7 +54,7 @@ export class Sessions {
       .innerJoin(people, eq(sessions.personId, people.id))
       .where(
         and(
-          eq(sessions.token, hashed(token)),
+          eq(sessions.token, hashedSecret(token)),
           gt(sessions.endsAt, new Date(now)),
           gt(sessions.usedAt, new Date(now - idleTime)),
           isNull(people.removedAt),
@@ -67,7 +66,7 @@ export class Sessions {
         this.database()
           .update(sessions)
           .set({ usedAt: new Date(now) })
-          .where(eq(sessions.token, hashed(token))),
+          .where(eq(sessions.token, hashedSecret(token))),
       )
     const { id, name, signIn, role } = row.person
     return { id, name, signIn: signIn ?? '', role }
@@ -86,7 +85,7 @@ export class Sessions {
       createdAt: createdAt.toISOString(),
       usedAt: usedAt.toISOString(),
       about,
-      own: token === hashed(own),
+      own: token === hashedSecret(own),
     }))
   }
 
@@ -95,7 +94,7 @@ export class Sessions {
     await this.saved(() =>
       this.database()
         .delete(sessions)
-        .where(eq(sessions.token, hashed(token))),
+        .where(eq(sessions.token, hashedSecret(token))),
     )
   }
 
@@ -116,7 +115,7 @@ export class Sessions {
     await this.saved(() =>
       this.database()
         .delete(sessions)
-        .where(but === undefined ? own : and(own, ne(sessions.token, hashed(but)))),
+        .where(but === undefined ? own : and(own, ne(sessions.token, hashedSecret(but)))),
     )
   }
 }

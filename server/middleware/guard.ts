@@ -1,6 +1,6 @@
 /**
- * Until people sign in, only this machine may ask. A request under another name (Host) is refused, and one that changes something unless it
- * comes from this very address (Origin): pages on other ports of the machine share its cookies, and only their origin tells them apart.
+ * Only this machine may ask. A request under another name (Host) is refused, and one that changes something unless it comes from this very
+ * address (Origin): pages on other ports of the machine share its cookies, and only their origin tells them apart.
  */
 export default defineEventHandler(event => {
   const host = getRequestHeader(event, 'host') ?? ''
@@ -12,7 +12,9 @@ export default defineEventHandler(event => {
   if (!own.includes(host)) return refuse(event, `Estante answers only under 127.0.0.1 or localhost, not “${host.slice(0, 80)}”.`)
   if (origin && origin !== `http://${host}`) return refuse(event, `Estante takes no requests from other pages (“${origin.slice(0, 80)}”).`)
   const changes = event.method !== 'GET' && event.method !== 'HEAD'
-  if (changes && !origin) return refuse(event, 'Estante takes changes only with the Origin of its own address.')
+  // a program that brings a token is no page of another's: a browser would have asked first, and been refused
+  const byToken = getRequestHeader(event, 'authorization') !== undefined
+  if (changes && !origin && !byToken) return refuse(event, 'Estante takes changes only with the Origin of its own address.')
   const served = /^\/(api|refresh)(?=[/?]|$)(\/.)?/.exec(event.path)
   if (served && !served[2]) return refuse(event, 'There is nothing at this address of Estante; copy it whole.', 404)
   if (changes && !served) return refuse(event, `A page of Estante is read with GET, not with ${event.method}.`, 405)

@@ -140,6 +140,27 @@ export const sessions = pgTable(
   table => [index('sessions_person').on(table.personId)],
 )
 
+/** Tokens of other programs, which ask in the name of a person; the token itself is told once. */
+export const tokens = pgTable(
+  'tokens',
+  {
+    /** SHA-256 of the token */
+    token: text('token').primaryKey(),
+    id: text('id').notNull().unique(),
+    personId: text('person_id')
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+    name: text('name').notNull(),
+    /** what it may do at most; never more than its person */
+    scope: text('scope', { enum: ['reader', 'author', 'administrator'] }).notNull(),
+    createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
+    /** the last day on which it is taken */
+    until: date('until').notNull(),
+    usedAt: timestamp('used_at', { withTimezone: true }),
+  },
+  table => [index('tokens_person').on(table.personId)],
+)
+
 /**
  * What was done by whom, append only. Each entry holds the hash of the one before it; what is personal stands apart, so that it can be
  * taken out without breaking the chain.

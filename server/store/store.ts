@@ -1,6 +1,6 @@
 import type { Context } from '../access/context'
 import { mayBe, need } from '../access/need'
-import { createHash, randomBytes, randomUUID } from 'node:crypto'
+import { randomUUID } from 'node:crypto'
 import { join } from 'node:path'
 import { and, asc, desc, eq, isNotNull, isNull, sql } from 'drizzle-orm'
 import { drizzle as drizzlePg } from 'drizzle-orm/node-postgres'
@@ -15,7 +15,9 @@ import { suggestion } from '../../core/value/suggestion'
 import type { Database } from './database'
 import { Audit } from '../access/audit'
 import { People } from '../access/people'
+import { hashedSecret, newSecret } from '../access/secrets'
 import { Sessions } from '../access/sessions'
+import { Tokens } from '../access/tokens'
 import { Shelving } from './shelving'
 import { noSettings, type SourceSettings } from '../../core/books/settings'
 import type { Catalog } from '../../core/books/catalog'
@@ -28,9 +30,6 @@ import type { LibraryShelf } from '../../core/api/answers'
 import { ConflictError, StoreError, type RefreshAddress, type ReportRecord, type VersionInfo, type Connection } from './records'
 
 const { shelves, reports, versions, sources, connections, settings, pinnedRows, savedAnswers, refreshAddresses } = tables
-
-/** What stands in an address is kept only as its hash (SHA-256): who reads the store cannot use it. */
-const hashed = (token: string) => createHash('sha256').update(token).digest('hex')
 
 /** The sources that a report reads, as one text. */
 const sourcesOf = (definition: ReportDefinition | undefined) => definition?.dataSets.map(set => set.source).join('\n')
@@ -73,6 +72,10 @@ export class Store {
     () => this.db,
     change => this.saved(change),
     new Sessions(
+      () => this.db,
+      change => this.saved(change),
+    ),
+    new Tokens(
       () => this.db,
       change => this.saved(change),
     ),
@@ -464,8 +467,8 @@ export class Store {
     reportId: string,
     wanted: Pick<RefreshAddress, 'label' | 'answers' | 'output' | 'until'>,
   ): Promise<{ id: string; token: string }> {
-    const [id, token] = [randomUUID(), randomBytes(32).toString('base64url')]
-    await this.saved(() => this.db.insert(refreshAddresses).values({ id, reportId, tokenHash: hashed(token), ...wanted }))
+    const [id, token] = [randomUUID(), newSecret()]
+    await this.saved(() => this.db.insert(refreshAddresses).values({ id, reportId, tokenHash: hashedSecret(token), ...wanted }))
     return { id, token }
   }
 
@@ -495,7 +498,7 @@ export class Store {
     const [row] = await this.db
       .select()
       .from(refreshAddresses)
-      .where(eq(refreshAddresses.tokenHash, hashed(token)))
+      .where(eq(refreshAddresses.tokenHash, hashedSecret(token)))
     if (!row) throw new StoreError('There is no such refresh address; copy it whole, or ask the report’s author for a new one.', 404)
     if (row.revokedAt) throw new StoreError('This refresh address was taken back; ask the report’s author for a new one.', 410)
     if (row.until < today)

@@ -80,9 +80,7 @@ async function contextOf(event: H3Event, app: Estante): Promise<Context> {
   })
   const around = { task: event.path.split('?')[0]!, signal: stop.signal }
   if (await app.people.any()) {
-    const signedIn = app.isOwnKey(getRequestHeader(event, 'authorization'))
-      ? commandLine
-      : await app.people.sessions.personOf(tokenOf(event, app))
+    const signedIn = await whoAsks(event, app)
     if (may(signedIn?.role, right)) return { person: signedIn?.id ?? 'nobody', ...(signedIn ? { signedIn } : {}), ...around }
     if (!signedIn) throw new StoreError('You are not signed in, or your session has ended; sign in.', 401)
     throw isFor(right as Role)
@@ -93,6 +91,14 @@ async function contextOf(event: H3Event, app: Estante): Promise<Context> {
     setCookie(event, visitorCookie, person, cookieLooks)
   }
   return { person, ...around }
+}
+
+/** Who asks, by a key or token that the request brings, else by the session of the browser. */
+function whoAsks(event: H3Event, app: Estante): Promise<Person | undefined> | Person {
+  const header = getRequestHeader(event, 'authorization')
+  if (header === undefined) return app.people.sessions.personOf(tokenOf(event, app))
+  if (app.isOwnKey(header)) return commandLine
+  return app.people.tokens.personOf(/^Bearer (\S+)$/.exec(header)?.[1] ?? '')
 }
 
 /** Who can read the data folder may do everything: the command line says so with a key that stands there. */

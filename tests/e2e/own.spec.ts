@@ -1,34 +1,14 @@
-import { type ChildProcess, spawn } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { type OwnServer, ownServer } from './ownServer'
 import { expect, test } from './support'
 
-const port = '4793'
-const own = `http://127.0.0.1:${port}`
-let server: ChildProcess
-const folder = mkdtempSync(join(tmpdir(), 'estante-test-'))
+let server: OwnServer
+let own = ''
 test.beforeAll(async () => {
-  server = spawn(process.execPath, ['.output/server/index.mjs'], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-    env: {
-      ...process.env,
-      ESTANTE_ROOT: process.cwd(),
-      ESTANTE_DATA: folder,
-      ESTANTE_DEMO: 'off',
-      NITRO_HOST: '127.0.0.1',
-      NITRO_PORT: port,
-      PORT: port,
-    },
-  })
-  await new Promise<void>(resolve => server.stdout!.on('data', text => String(text).includes('Estante is ready') && resolve()))
+  server = ownServer('4793')
+  own = server.address
+  await server.said(/Estante is ready/)
 })
-test.afterAll(async () => {
-  const gone = new Promise(resolve => server.on('exit', resolve))
-  server.kill('SIGTERM')
-  await gone
-  rmSync(folder, { recursive: true, force: true })
-})
+test.afterAll(() => server.end())
 
 test('a library without the demo says what to do first, and leads to a report on files that are dropped', async ({ page }) => {
   await page.goto(own)

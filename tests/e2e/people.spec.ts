@@ -1,45 +1,18 @@
-import { type ChildProcess, spawn } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
 import type { APIRequestContext, BrowserContext, Page } from '@playwright/test'
 import { type Role, roles } from '../../core/api/people'
 import { may, rights } from '../../server/access/rights'
+import { type OwnServer, ownServer } from './ownServer'
 import { expect, pick, test } from './support'
 
-const port = '4794'
-const own = `http://127.0.0.1:${port}`
-let server: ChildProcess
-let link = ''
-const folder = mkdtempSync(join(tmpdir(), 'estante-test-'))
+let server: OwnServer
+let [own, link] = ['', '']
 test.beforeAll(async () => {
-  server = spawn(process.execPath, ['.output/server/index.mjs'], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-    env: {
-      ...process.env,
-      ESTANTE_ROOT: process.cwd(),
-      ESTANTE_DATA: folder,
-      ESTANTE_DEMO: 'off',
-      NITRO_HOST: '127.0.0.1',
-      NITRO_PORT: port,
-      PORT: port,
-    },
-  })
-  link = await new Promise<string>(resolve => {
-    let said = ''
-    server.stdout!.on('data', text => {
-      said += String(text)
-      const found = /http:\/\/127\.0\.0\.1:\d+\/first\?key=[\w-]+/.exec(said)
-      if (found) resolve(found[0])
-    })
-  })
+  server = ownServer('4794')
+  own = server.address
+  const wanted = /http:\/\/127\.0\.0\.1:\d+\/first\?key=[\w-]+/
+  link = wanted.exec(await server.said(wanted))![0]
 })
-test.afterAll(async () => {
-  const gone = new Promise(resolve => server.on('exit', resolve))
-  server.kill('SIGTERM')
-  await gone
-  rmSync(folder, { recursive: true, force: true })
-})
+test.afterAll(() => server.end())
 
 async function signIn(context: BrowserContext, name: string, password: string): Promise<Page> {
   const page = await context.newPage()
@@ -157,6 +130,25 @@ test('every route is answered to whom it is for, and refused to all others', asy
     }
   }
   expect(asked).toBeGreaterThan(350)
+  // a program asks with a token: without a cookie or an origin, up to what the token may, until it is taken back
+  const until = new Date(Date.now() + 5 * 86_400_000).toISOString().slice(0, 10)
+  const made = (await (await send(people.author, 'POST', '/api/tokens', { name: 'Nightly', scope: 'reader', until })).json()) as {
+    id: string
+    token: string
+  }
+  const program = (await browser.newContext()).request
+  const headers = { authorization: `Bearer ${made.token}` }
+  expect((await program.get(`${own}/api/library`, { headers })).status()).toBe(200)
+  expect((await program.post(`${own}/api/shelves`, { headers, data: { name: 'By a program' } })).status()).toBe(403)
+  expect((await program.post(`${own}/api/tokens`, { headers, data: { name: 'More', scope: 'reader', until } })).status()).toBe(403)
+  expect((await program.get(`${own}/api/library`, { headers: { authorization: 'Bearer guessed' } })).status()).toBe(401)
+  const more = await send(people.author, 'POST', '/api/tokens', { name: 'More', scope: 'administrator', until })
+  expect([more.status(), ((await more.json()) as { message: string }).message]).toEqual([
+    422,
+    'A token may do no more than you: you are author.',
+  ])
+  expect((await send(people.author, 'DELETE', `/api/tokens/${made.id}`)).status()).toBe(200)
+  expect((await program.get(`${own}/api/library`, { headers })).status()).toBe(401)
   // a cookie that was made up, or copied and then ended, is nobody's
   const cookies = await administrator.context().cookies()
   const session = cookies.find(each => each.name.startsWith('estante-session-'))!

@@ -31,5 +31,19 @@ CREATE TABLE "sessions" (
 	CONSTRAINT "sessions_id_unique" UNIQUE("id")
 );
 --> statement-breakpoint
+CREATE TABLE "tokens" (
+	"token" text PRIMARY KEY NOT NULL,
+	"id" text NOT NULL,
+	"person_id" text NOT NULL,
+	"name" text NOT NULL,
+	"scope" text NOT NULL,
+	"created_at" timestamp with time zone DEFAULT now() NOT NULL,
+	"until" date NOT NULL,
+	"used_at" timestamp with time zone,
+	CONSTRAINT "tokens_id_unique" UNIQUE("id")
+);
+--> statement-breakpoint
 ALTER TABLE "sessions" ADD CONSTRAINT "sessions_person_id_people_id_fk" FOREIGN KEY ("person_id") REFERENCES "public"."people"("id") ON DELETE cascade ON UPDATE no action;--> statement-breakpoint
-CREATE INDEX "sessions_person" ON "sessions" USING btree ("person_id");
+ALTER TABLE "tokens" ADD CONSTRAINT "tokens_person_id_people_id_fk" FOREIGN KEY ("person_id") REFERENCES "public"."people"("id") ON DELETE cascade ON UPDATE no action;--> statement-breakpoint
+CREATE INDEX "sessions_person" ON "sessions" USING btree ("person_id");--> statement-breakpoint
+CREATE INDEX "tokens_person" ON "tokens" USING btree ("person_id");
