@@ -218,6 +218,10 @@ for (const report of [
   'Salesperson sheets',
   'Price list',
   'Register from one text',
+  'Sales grid',
+  'Sales charts',
+  'Registers by salesperson',
+  'Income statement',
 ])
   test(`${report}: its first page on screen and in the PDF are the same picture`, async ({ page }, info) => {
     const library = (await (await page.request.get('/api/library')).json()) as { reports: { id: string; name: string }[] }[]
