@@ -39,7 +39,6 @@ async function takeBack(token: TokenInfo): Promise<void> {
     emit('problem', (error as Error).message)
   }
 }
-const day = (text: string) => new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium' }).format(new Date(text))
 </script>
 
 <template>
@@ -76,8 +75,8 @@ const day = (text: string) => new Intl.DateTimeFormat('en-GB', { dateStyle: 'med
         <tr v-for="token in tokens" :key="token.id" class="[&>td]:py-1.5" :data-token="token.name">
           <td class="font-semibold">{{ token.name }}</td>
           <td class="text-muted">may {{ words[token.scope] }}</td>
-          <td class="text-muted">until {{ day(token.until) }}</td>
-          <td class="text-muted">{{ token.usedAt ? `used ${day(token.usedAt)}` : 'not used yet' }}</td>
+          <td class="text-muted">until {{ dayWords(token.until) }}</td>
+          <td class="text-muted">{{ token.usedAt ? `used ${dayWords(token.usedAt)}` : 'not used yet' }}</td>
           <td class="text-right">
             <UButton size="xs" variant="outline" color="neutral" @click="takeBack(token)">Take back</UButton>
           </td>

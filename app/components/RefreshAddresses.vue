@@ -101,10 +101,10 @@ async function revoke(id: string): Promise<void> {
     emit('problem', (error as Error).message)
   }
 }
-const day = (text: string) => new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium' }).format(new Date(text))
 const moment = (text: string) => new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'short' }).format(new Date(text))
 const today = new Date().toISOString().slice(0, 10)
-const ended = (each: Known) => (each.revokedAt ? `taken back ${day(each.revokedAt)}` : each.until < today ? `ended ${day(each.until)}` : '')
+const ended = (each: Known) =>
+  each.revokedAt ? `taken back ${dayWords(each.revokedAt)}` : each.until < today ? `ended ${dayWords(each.until)}` : ''
 </script>
 
 <template>
@@ -207,7 +207,7 @@ const ended = (each: Known) => (each.revokedAt ? `taken back ${day(each.revokedA
           </div>
           <p class="text-xs text-muted">{{ words(each.answers) }}</p>
           <p class="text-xs text-muted">
-            until {{ day(each.until) }} ·
+            until {{ dayWords(each.until) }} ·
             {{
               each.uses === 0 ? 'never read' : `read ${each.uses === 1 ? 'once' : `${each.uses} times`}, last ${moment(each.lastUsedAt!)}`
             }}

@@ -155,34 +155,13 @@ function select(event: PointerEvent): void {
 
 // titles of a crosstab's groups are dragged into an order of one's own
 const titles = useCrosstabTitles()
-const titleDrop = shallowRef<{ box: Box; side: 'before' | 'after'; across: boolean }>()
-function startTitle(event: PointerEvent, box: Box): void {
-  const across = box.part === 'titles'
-  followPointer(
-    event,
-    () => zoom,
-    (dx, dy) => {
-      const { x, y } = pointOf({ clientX: event.clientX + dx * zoom, clientY: event.clientY + dy * zoom })
-      const over = boxAt(x, y)
-      const middle = over && (across ? x > over.x + over.width / 2 : y > over.y + over.height / 2)
-      titleDrop.value = over && titles.beside(box, over) ? { box: over, side: middle ? 'after' : 'before', across } : undefined
-    },
-    4,
-    () => {
-      const to = titleDrop.value
-      titleDrop.value = undefined
-      if (to) titles.moveBeside(box, to.box, to.side)
-    },
-  )
-}
-const titleMark = computed(() => {
-  const at = titleDrop.value
-  if (!at) return undefined
-  const { x, y, width, height } = at.box
-  const end = at.side === 'after'
-  return at.across
-    ? { left: px(x + (end ? width : 0) - 1), top: px(y), width: '3px', height: px(height), background: 'var(--color-apricot-500)' }
-    : { left: px(x), top: px(y + (end ? height : 0) - 1), width: px(width), height: '3px', background: 'var(--color-apricot-500)' }
+const { mark: titleMark, start: startTitle } = useTitleDrag(titles, {
+  zoom: () => zoom,
+  boxAt: event => {
+    const { x, y } = pointOf(event)
+    const box = boxAt(x, y)
+    return box && { box, x, y }
+  },
 })
 
 function textPlace(): TextPlace | undefined {

@@ -50,3 +50,56 @@ export function useCrosstabTitles() {
   }
   return { isTitle, beside, moveBeside, moveBy }
 }
+
+/** Dragging of a title beside another: `mark` is where it would go, as a style over the page. */
+export function useTitleDrag(
+  titles: ReturnType<typeof useCrosstabTitles>,
+  page: {
+    zoom: () => number
+    /** the box under a place of the window, and that place in points of the page */
+    boxAt: (place: { clientX: number; clientY: number }) => { box: Box; x: number; y: number } | undefined
+  },
+) {
+  const drop = shallowRef<{ box: Box; side: 'before' | 'after'; across: boolean }>()
+  function start(event: PointerEvent, box: Box): void {
+    const across = box.part === 'titles'
+    followPointer(
+      event,
+      () => 1,
+      (dx, dy) => {
+        const over = page.boxAt({ clientX: event.clientX + dx, clientY: event.clientY + dy })
+        const after = over && (across ? over.x > over.box.x + over.box.width / 2 : over.y > over.box.y + over.box.height / 2)
+        drop.value = over && titles.beside(box, over.box) ? { box: over.box, side: after ? 'after' : 'before', across } : undefined
+      },
+      4,
+      () => {
+        const to = drop.value
+        drop.value = undefined
+        if (to) titles.moveBeside(box, to.box, to.side)
+      },
+    )
+  }
+  const mark = computed(() => {
+    const at = drop.value
+    if (!at) return undefined
+    const { x, y, width, height } = at.box
+    const end = at.side === 'after'
+    const px = (points: number) => `${points * page.zoom()}px`
+    return at.across
+      ? {
+          left: `calc(${px(x + (end ? width : 0))} - 1px)`,
+          top: px(y),
+          width: '3px',
+          height: px(height),
+          background: 'var(--color-apricot-500)',
+        }
+      : {
+          left: px(x),
+          top: `calc(${px(y + (end ? height : 0))} - 1px)`,
+          width: px(width),
+          height: '3px',
+          background: 'var(--color-apricot-500)',
+        }
+  })
+  return { mark, start }
+}

@@ -38,7 +38,6 @@ async function end(session: SessionInfo): Promise<void> {
     problem.value = (error as Error).message
   }
 }
-const moment = (text: string) => new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'short' }).format(new Date(text))
 /** What a browser calls itself, as people say it. */
 function program(about: string): string {
   const name = /Firefox|Edg|Chrome|Safari/.exec(about)?.[0]
@@ -89,8 +88,8 @@ function program(about: string): string {
             <tbody>
               <tr v-for="session in sessions" :key="session.id" class="[&>td]:py-1.5">
                 <td>{{ program(session.about) }}<span v-if="session.own" class="ml-2 text-muted">this one</span></td>
-                <td class="text-muted">used {{ moment(session.usedAt) }}</td>
-                <td class="text-muted">since {{ moment(session.createdAt) }}</td>
+                <td class="text-muted">used {{ momentWords(session.usedAt) }}</td>
+                <td class="text-muted">since {{ momentWords(session.createdAt) }}</td>
                 <td class="text-right">
                   <UButton size="xs" variant="outline" color="neutral" @click="end(session)">{{
                     session.own ? 'Sign out' : 'End it'

@@ -59,7 +59,6 @@ const names = shallowRef(new Map<string, string>())
 void api<PersonInfo[]>('/api/people')
   .then(list => (names.value = new Map(list.map(each => [each.id, each.name]))))
   .catch(() => {})
-const moment = (text: string) => new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'medium' }).format(new Date(text))
 /** Facts as people read them. */
 function words({ about }: AuditEntry): string {
   const { report, source, person, role, version, answers, rows, state, format, what } = about as Record<string, string | undefined>
@@ -140,7 +139,7 @@ const marks: Partial<Record<AuditKind, string>> = { 'sign-in refused': 'text-err
         <tbody>
           <tr v-for="each in entries" :key="each.number" class="[&>td]:border-t [&>td]:border-default">
             <td class="px-4 py-1.5 text-right tabular-nums text-muted">{{ each.number }}</td>
-            <td class="whitespace-nowrap px-3 py-1.5 tabular-nums">{{ moment(each.at) }}</td>
+            <td class="whitespace-nowrap px-3 py-1.5 tabular-nums">{{ exactWords(each.at) }}</td>
             <td class="whitespace-nowrap px-3 py-1.5">{{ each.personal ? each.personal.name || 'unknown' : 'taken out' }}</td>
             <td class="whitespace-nowrap px-3 py-1.5" :class="marks[each.kind]">{{ each.kind }}</td>
             <td class="max-w-xl truncate px-3 py-1.5 text-muted" :title="words(each)">{{ words(each) }}</td>

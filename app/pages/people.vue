@@ -45,7 +45,6 @@ async function add(): Promise<void> {
     fault.value = (error as Error).message
   }
 }
-const day = (text: string) => new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium' }).format(new Date(text))
 </script>
 
 <template>
@@ -109,7 +108,7 @@ const day = (text: string) => new Intl.DateTimeFormat('en-GB', { dateStyle: 'med
                   @update:model-value="role => change(() => api(`/api/people/${each.id}`, { method: 'PUT', body: { role } }))"
                 />
               </td>
-              <td class="px-3 py-2 text-muted">{{ day(each.createdAt) }}</td>
+              <td class="px-3 py-2 text-muted">{{ dayWords(each.createdAt) }}</td>
               <td class="px-4 py-2 text-right">
                 <UButton
                   size="xs"

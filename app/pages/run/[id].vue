@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import equal from 'fast-deep-equal'
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import type { BehindFigure } from '../../../core/compose/behind'
 import type { Box, Page } from '../../../core/compose/page'
 import { statementsOf } from '../../../core/model/ledger'
 import { lineOfRow } from '../../../core/definition/edits/statement'
@@ -226,21 +225,10 @@ const figures = (page: Page | undefined) =>
 /** All else that is printed: marks of charts say their figures, and records may stand behind each. */
 const printedIn = (page: Page | undefined) =>
   page?.boxes.filter(box => box.cell && box.part !== 'titles' && !statements.value.some(each => each.id === box.block)) ?? []
-const behind = shallowRef<{ page: number; box: Box; lists?: BehindFigure[]; problem?: string }>()
-async function follow(page: number, box: Box): Promise<void> {
+const { behind, follow: followBox } = useRunTrace(runId)
+function follow(page: number, box: Box): Promise<void> {
   followed.value = undefined
-  const mine = { page, box }
-  behind.value = mine
-  try {
-    const { block, rowId, cell, x, y } = box
-    const lists = await api<BehindFigure[]>(`/api/runs/${runId.value}/behind`, {
-      method: 'POST',
-      body: { page, block, cell, x, y, ...(rowId ? { row: rowId } : {}) },
-    })
-    if (behind.value === mine) behind.value = { ...mine, lists }
-  } catch (error) {
-    if (behind.value === mine) behind.value = { ...mine, problem: (error as Error).message }
-  }
+  return followBox(page, box)
 }
 const {
   folded,
