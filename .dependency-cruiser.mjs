@@ -13,11 +13,22 @@ core['core/model'] = [...core['core/formula'], 'core/formula']
 core['core/shape'] = [...core['core/model'], 'core/model']
 core['core/statement'] = [...core['core/model'], 'core/model']
 core['core/sql'] = [...core['core/model'], 'core/model', 'core/parameter', 'core/statement']
+core['core/guard'] = [...core['core/sql'], 'core/sql']
 core['core/read'] = [...core['core/sql'], 'core/sql', 'core/shape']
 core['core/compose'] = [...core['core/model'], 'core/model', 'core/parameter', 'core/shape', 'core/statement']
 const below = [...new Set([...core['core/compose'], ...core['core/read'], 'core/compose', 'core/read'])]
 for (const room of ['core/draw', 'core/compare', 'core/tieout', 'core/templates', 'core/swap']) core[room] = below
-core['core/api'] = [...below, 'core/intake', 'core/parameter', 'core/draw', 'core/compare', 'core/tieout', 'core/templates', 'core/swap']
+core['core/api'] = [
+  ...below,
+  'core/guard',
+  'core/intake',
+  'core/parameter',
+  'core/draw',
+  'core/compare',
+  'core/tieout',
+  'core/templates',
+  'core/swap',
+]
 
 const rooms = Object.entries(core).map(([room, known]) => ({
   name: `arrows of ${room}`,

@@ -1,3 +1,4 @@
+import { ownContext } from '../server/access/context'
 import { company, median, ms, note, scale } from './harness'
 import { tester, askCompany, sourceSchema } from './support'
 import { sql } from 'drizzle-orm'
@@ -31,7 +32,7 @@ export async function data(): Promise<void> {
   const words = (times: number[]) => `median ${ms(median(times))}, longest ${ms(Math.max(...times))}`
   for (const size of scale === 1 ? [1] : [1, scale]) {
     const estante = await openEstante({ folder: await company(size) })
-    const catalog = (await estante.sources.catalog('')).catalog
+    const catalog = (await estante.sources.catalog(ownContext, '')).catalog
     const where = size === 1 ? 'demo size' : `scale ${size}`
     const base = invoiceRegister()
     const unfiltered: ReportDefinition = {

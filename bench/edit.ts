@@ -1,3 +1,4 @@
+import { ownContext } from '../server/access/context'
 import { company, median, ms, note } from './harness'
 import { askCompany, sourceSchema } from './support'
 import { assembleReport, usedFields } from '../core/compose/assemble'
@@ -19,7 +20,7 @@ export async function edit(): Promise<void> {
   const estante = await openEstante({ folder })
   const base = salesInvoice()
   base.dataSets[0]!.root.filters = ['kind = "invoice"']
-  const catalog = (await estante.sources.catalog('')).catalog
+  const catalog = (await estante.sources.catalog(ownContext, '')).catalog
   const report = assembleReport(base, catalog)
   const { values: parameters } = readAnswers(base.parameters, {}, { today: clock })
   const plan = planDataSet({

@@ -1,3 +1,4 @@
+import { ownContext } from '../server/access/context'
 import { existsSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
@@ -55,7 +56,7 @@ type Estante = Awaited<ReturnType<typeof openEstante>>
 
 async function readLines(estante: Estante, id: string, url: string): Promise<void> {
   const source = estante.sources.get(id)
-  const { catalog } = await estante.sources.catalog(id)
+  const { catalog } = await estante.sources.catalog(ownContext, id)
   const definition = linesOfInvoices()
   definition.dataSets[0]!.source = id
   const ours: number[] = []

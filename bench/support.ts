@@ -1,6 +1,6 @@
 import '../plugins'
 import type { Query, Rows } from '../core/sql/query'
-import type { Context } from '../server/access/context'
+import { type Context, ownContext } from '../server/access/context'
 import type { Estante } from '../server/estante'
 
 import { schema as sourceSchema } from '../demo/source'
@@ -29,7 +29,7 @@ export async function readWhole(
   answers: Record<string, string>,
   ticked = false,
 ): Promise<{ report: AssembledReport; data: DataRecords; around: ComposeOptions }> {
-  const { catalog } = await estante.sources.catalog('')
+  const { catalog } = await estante.sources.catalog(ownContext, '')
   const report = assembleReport(definition, catalog)
   const { values } = readAnswers(definition.parameters, answers, { today: clock, calendar: catalog.calendar! })
   const plan = planDataSet({

@@ -8,7 +8,7 @@ import type { AddedServer, AddedSource, BroughtFile, CopyState } from '../core/a
 import type { SourceSettings } from '../core/books/settings'
 import { isArchive } from '../core/intake/endings'
 import { suggestion } from '../core/value/suggestion'
-import type { Context } from '../server/access/context'
+import { type Context, ownContext } from '../server/access/context'
 import type { SaidCopy } from '../server/sources/copies/addCopy'
 import { checkSource } from '../server/sources/checkSource'
 import { filesRecord } from '../server/sources/files/addFiles'
@@ -120,7 +120,7 @@ async function add({ name, files, watch, server: said, copy: copied, folder, thr
       ? await through.connect(name, wanted)
       : await here(folder, async estante => {
           const { id, tried } = await estante.addServer(context, name, wanted)
-          const { catalog } = await estante.sources.catalog(id)
+          const { catalog } = await estante.sources.catalog(ownContext, id)
           return { id, name: name.trim(), tried, tables: catalog.tables.length }
         })
     return write({ source: added.name, id: added.id, tables: added.tables, version: added.tried.version, notes: added.tried.notes })

@@ -1,3 +1,4 @@
+import { ownContext } from './access/context'
 import { companyFolder } from '../demo/source'
 import { mkdirSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
@@ -111,11 +112,11 @@ it('what is kept with the source is in its catalog, for all reports', async () =
     columns: { 'invoices.total': { caption: 'Amount due', format: '0.0' } },
     calculated: [{ table: 'invoices', name: 'net', formula: 'total - tax_total' }],
   })
-  const invoices = findTable((await app.sources.catalog('')).catalog, 'invoices')!
+  const invoices = findTable((await app.sources.catalog(ownContext, '')).catalog, 'invoices')!
   expect(invoices.columns.find(column => column.name === 'total')).toMatchObject({ caption: 'Amount due', format: '0.0' })
   expect(invoices.calculated).toEqual([{ name: 'net', formula: 'total - tax_total' }])
   await app.sources.saveSettings(tester, '', noSettings)
-  expect(findTable((await app.sources.catalog('')).catalog, 'invoices')!.calculated).toBeUndefined()
+  expect(findTable((await app.sources.catalog(ownContext, '')).catalog, 'invoices')!.calculated).toBeUndefined()
 })
 
 it(
@@ -125,7 +126,7 @@ it(
     await app.store.pin(tester, id, { period: '2026-P04' }, new TextEncoder().encode('{"levels":[]}'))
     await app.store.saveAnswers(tester, id, 'Close of July', { period: '2026-P04' })
     await app.store.remove(tester, (await app.store.report(tester, 'Item sales')).id)
-    const before = (await app.sources.catalog('')).catalog
+    const before = (await app.sources.catalog(ownContext, '')).catalog
     await app.close()
     const source = companyFolder(folder)
     renameSync(source, `${source}.away`)
@@ -138,7 +139,7 @@ it(
           .map(each => each.name)
           .filter(name => name !== 'Item sales'),
       )
-      expect((await without.sources.catalog('')).catalog).toEqual(before)
+      expect((await without.sources.catalog(ownContext, '')).catalog).toEqual(before)
       expect(without.sources.problem('')).toMatch(/^The source could not be opened: /)
       expect(await without.store.pinned(tester, id)).toMatchObject({ answers: { period: '2026-P04' } })
       expect(await without.store.savedAnswers(tester, id)).toEqual([{ name: 'Close of July', answers: { period: '2026-P04' } }])

@@ -177,7 +177,11 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     const secrets = new Secrets(options.folder)
     const connections = await store.connections(ownContext)
     // sources that are read under other names find the others when they are asked
-    const within: Within = { source: id => sources.get(id), catalog: id => sources.catalog(id) }
+    const within: Within = {
+      source: id => sources.get(id),
+      catalog: (context, id) => sources.catalog(context, id),
+      snapshot: (context, id) => sources.snapshot(context, id),
+    }
     const added = connections.map(connection => connected(connection, join(options.folder, 'sources'), secrets, within))
     // on a store that several folders share, another one's copies are not here to be cleared
     // what cannot be taken away now is found again by the next start
@@ -195,7 +199,10 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     await Promise.all(ready.filter((_, at) => !options.impatient || !opened[at]!.made()))
     const input: Estante['input'] = async (context, name, definition, answers, { dataSet, version, report } = {}) => {
       const source = sources.get(definition.dataSets[dataSet ?? 0]?.source ?? '')
-      const [{ catalog, version: catalogVersion }, letterhead] = await Promise.all([sources.catalog(source.id), store.letterhead(context)])
+      const [{ catalog, version: catalogVersion }, letterhead] = await Promise.all([
+        sources.catalog(context, source.id),
+        store.letterhead(context),
+      ])
       const id = report ?? version?.split(' ')[0]
       const nested = dataSet ? undefined : await nestedInputs(context, { store, sources, planner }, definition, id ? [{ id, name }] : [])
       const elsewhere = await readElsewhere(context, sources, { definition, answers, today: source.clock(), calendar: catalog.calendar })

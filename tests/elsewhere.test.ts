@@ -1,3 +1,4 @@
+import { ownContext } from '../server/access/context'
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { stringify } from 'csv-stringify/sync'
@@ -73,7 +74,7 @@ beforeAll(async () => {
 afterAll(() => app?.close())
 
 async function tableOf(name: string, more: Partial<ElsewhereTable> = {}): Promise<ElsewhereTable> {
-  const table = findTable((await app.sources.catalog(books)).catalog, name)!
+  const table = findTable((await app.sources.catalog(ownContext, books)).catalog, name)!
   return {
     kind: 'elsewhere',
     name,
@@ -92,7 +93,7 @@ async function tableOf(name: string, more: Partial<ElsewhereTable> = {}): Promis
 }
 /** Customers with what another source says of them. */
 async function report(change: (root: ReportDefinition['dataSets'][0]['root']) => object, table: ElsewhereTable): Promise<ReportDefinition> {
-  const { catalog } = await app.sources.catalog('')
+  const { catalog } = await app.sources.catalog(ownContext, '')
   const made = listOfTable(catalog, 'customers', app.sources.get('').id, 'Customers')
   const root = { ...made.dataSets[0]!.root, fields: ['code', 'name'] }
   return { ...made, tables: [table], dataSets: [{ ...made.dataSets[0]!, root: { ...root, ...change(root) } }] }
@@ -153,7 +154,7 @@ describe('a table of another source', () => {
 
   it('can be the root of a data set, narrowed by filters of its own', async () => {
     const table = await tableOf('budget', { filters: ['amount < 0 or note = "NULL"'] })
-    const { catalog } = await app.sources.catalog('')
+    const { catalog } = await app.sources.catalog(ownContext, '')
     const made = listOfTable(catalog, 'customers', app.sources.get('').id, 'Customers')
     const root = {
       name: 'line',
@@ -187,7 +188,7 @@ describe('a table of another source', () => {
       ...(await report(() => ({}), table)),
       parameters: [{ name: 'month', label: 'Month', kind: 'period', required: true }],
     }
-    const { calendar } = (await app.sources.catalog('')).catalog
+    const { calendar } = (await app.sources.catalog(ownContext, '')).catalog
     const period = calendar!.periods.find(each =>
       budgets.some(({ since }) => parseDay(since)! >= each.start && parseDay(since)! <= each.end),
     )!

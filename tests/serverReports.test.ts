@@ -1,3 +1,4 @@
+import { ownContext } from '../server/access/context'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { demoReports } from '../demo/reports/reports'
 import { type Estante, openEstante } from '../server/estante'
@@ -30,7 +31,7 @@ describe('the demo company on a PostgreSQL server', () => {
       })),
       foreignKeys: [...catalog.foreignKeys].sort((a, b) => (a.name < b.name ? -1 : 1)),
     })
-    expect(plain(await app.sources.catalog(id))).toEqual(plain(await app.sources.catalog('')))
+    expect(plain(await app.sources.catalog(ownContext, id))).toEqual(plain(await app.sources.catalog(ownContext, '')))
   })
 
   it.each(demoReports().map(({ name, definition }) => [name, definition] as const))(

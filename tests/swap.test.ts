@@ -1,3 +1,4 @@
+import { ownContext } from '../server/access/context'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { namesOfMatches } from '../core/api/swap'
 import type { Catalog } from '../core/books/catalog'
@@ -45,7 +46,7 @@ beforeAll(async () => {
   server = startServer()
   for (const schema of ['company', 'odd', 'near']) await loadCompany(server, schema)
   app = await openEstante({ folder: data })
-  demo = (await app.sources.catalog('')).catalog
+  demo = (await app.sources.catalog(ownContext, '')).catalog
   rename('odd', odd, odd)
   rename(
     'near',

@@ -2,6 +2,14 @@
 export const roles = ['reader', 'author', 'administrator'] as const
 export type Role = (typeof roles)[number]
 
+/** People who are told apart from others: what is published to a team, and what its guards ask for, goes by it. */
+export interface Team {
+  id: string
+  name: string
+  /** lists of texts by their names, as guards ask for them: `person.branches` */
+  attributes: Record<string, string[]>
+}
+
 /** Somebody who can sign in. */
 export interface Person {
   id: string
@@ -9,10 +17,18 @@ export interface Person {
   /** what they sign in with, in small letters */
   signIn: string
   role: Role
+  teams: Team[]
+}
+
+/** A team as administrators see it; `people` are ids. */
+export interface TeamInfo extends Team {
+  people: string[]
 }
 
 /** A person as administrators see them; `createdAt` is an ISO 8601 moment. */
-export interface PersonInfo extends Person {
+export interface PersonInfo extends Omit<Person, 'teams'> {
+  /** names of their teams */
+  teams: string[]
   createdAt: string
   /** they have a password */
   byPassword: boolean

@@ -109,8 +109,12 @@ function check(node: Expression, scope: Scope): Typed {
 
 /** A parameter of several values, as it may stand in a list: they are read as what they are compared with. */
 function several(node: Expression, scope: Scope, type: FormulaType): Typed | undefined {
-  if (node.is !== 'path' || node.names[0] !== 'param') return undefined
-  const name = node.names.slice(1).join('.')
+  if (node.is !== 'path') return undefined
+  const rest = node.names.slice(1).join('.')
+  if (node.names[0] === 'person' && scope.person?.has(rest))
+    return { is: 'parameter', type: type === 'empty' ? 'text' : type, name: `person.${rest}`, several: true }
+  if (node.names[0] !== 'param') return undefined
+  const name = rest
   return Object.hasOwn(scope.parameters, name) && scope.parameters[name] === 'texts'
     ? { is: 'parameter', type: type === 'empty' ? 'text' : type, name, several: true }
     : undefined
@@ -132,6 +136,8 @@ function checkPath(node: Expression & { is: 'path' }, scope: Scope): Typed {
       )
     return { is: 'parameter', type, name }
   }
+  if (head === 'person' && scope.person && rest.length)
+    throw new FormulaError(`“${full}” is a list; write field in (${full}).`, node.from, node.to)
   if (head === 'page' && rest.length === 1 && (pageWords as readonly string[]).includes(rest[0]!) && !findField(scope, node.names)) {
     if (!scope.page) throw new FormulaError(`“${full}” is only known on a page.`, node.from, node.to)
     return { is: 'page', type: rest[0] === 'printed' ? 'text' : 'number', word: rest[0] as PageWord }

@@ -10,6 +10,8 @@ export interface Scope {
   /** the level it stands on, −1 where there is none (a parameter's default) */
   level: number
   parameters: Readonly<Record<string, ParameterType>>
+  /** what is known of the person who reads, in guards only: lists of texts, as `person.branches` */
+  person?: ReadonlySet<string>
   /** are page words (`page.number`) and `carried` known here? */
   page?: boolean
   /** a filter: single values of the level's own records only, and `has` of levels below */

@@ -1,7 +1,7 @@
 import { sql, type SQL } from 'drizzle-orm'
 import { findTable } from '../catalog/types'
 import type { ParameterDefinition } from '../definition/parameters'
-import { PlanError, type Query } from './query'
+import { PlanError, type Query, withTexts } from './query'
 import { folded } from '../value/text'
 import type { Narrowing } from '../parameter/narrowing'
 import { arrayOf, foldedSql, sorted, bound } from '../catalog/dialect'
@@ -65,7 +65,7 @@ export function choicesQueries(
       ? sql`select ${value} as value, ${text} as label ${from} ${which}`
       : sql`select ${value} as value, min(${sorted(text)}) as label ${from} ${which} group by 1`
   const query = (statement: SQL, columns: Query['columns']): Query => {
-    return { ...bound(statement, source.authored), columns, ...(source.authored ? { authored: true } : {}) }
+    return { ...bound(statement, source.texts.length > 0), columns, ...withTexts(source.texts) }
   }
   const columns: Query['columns'] = [
     { path: 'value', type: 'text' },

@@ -1,5 +1,5 @@
 import { type SQL, sql } from 'drizzle-orm'
-import type { Query } from './query'
+import { type Query, withTexts } from './query'
 import { pluralOf } from '../catalog/joins'
 import { bound } from '../catalog/dialect'
 
@@ -32,7 +32,7 @@ export function sampleQuery(
   to: SQL,
   on: readonly { from: string; to: string }[],
   direction: 'related' | 'detail',
-  authored = false,
+  texts: readonly string[] = [],
 ): Query {
   const [child, parent] = direction === 'related' ? [from, to] : [to, from]
   const [own, theirs] = direction === 'related' ? (['from', 'to'] as const) : (['to', 'from'] as const)
@@ -44,12 +44,7 @@ export function sampleQuery(
     sql`with s as materialized (select ${keys} from ${child} as t where ${filled} limit ${sql.raw(String(sampleSize))})
       select count(*), count(*) filter (where exists (select 1 from ${parent} as b where ${equal})) from s`,
   )
-  return {
-    text,
-    values,
-    columns: ['sampled', 'finding'].map(path => ({ path, type: 'number', scale: 0 })),
-    ...(authored ? { authored } : {}),
-  }
+  return { text, values, columns: ['sampled', 'finding'].map(path => ({ path, type: 'number', scale: 0 })), ...withTexts(texts) }
 }
 
 /**
@@ -61,7 +56,7 @@ export function matchQuery(
   to: SQL,
   on: readonly { from: string; to: string }[],
   direction: 'related' | 'detail',
-  authored = false,
+  texts: readonly string[] = [],
 ): Query {
   const list = (side: 'from' | 'to') =>
     sql.join(
@@ -97,7 +92,7 @@ export function matchQuery(
     text,
     values: params,
     columns: ['records', 'finding', 'orphans', 'most'].map(path => ({ path, type: 'number', scale: 0 })),
-    ...(authored ? { authored } : {}),
+    ...withTexts(texts),
   }
 }
 

@@ -20,7 +20,7 @@ import type { PlanInput, Place } from './planInput'
 /** What an own table needs of whoever plans the statement that it stands in. */
 export interface TablePlanner {
   readonly input: PlanInput
-  authored: boolean
+  readonly texts: Set<string>
   /** plans with the levels of another data set */
   within: (levels: readonly LevelInfo[], work: (planner: TablePlanner) => SQL) => SQL
   named: (place: Place, columns: readonly { name: string; typed: Typed }[]) => SQL
@@ -39,7 +39,7 @@ const elsewhereType = ({ type, databaseType }: TableColumn) =>
 export function ownTableSql(planner: TablePlanner, name: string, own: OwnTable): SQL {
   switch (own.kind) {
     case 'sql': {
-      planner.authored = true
+      planner.texts.add(own.definition.text)
       const text = bindNames(own.definition.text, planner.input.parameterTypes, planner.input.parameters)
       const columns = own.definition.columns.map(({ name: column, databaseType }) => {
         const as = sql.identifier(column)

@@ -6,7 +6,7 @@ import { Lineage } from '../formula/lineage'
 import { needsWhole } from '../formula/whole'
 import { type Column, columnOf } from '../value/columns'
 import type { DataRecords } from '../value/records'
-import { PlanError, type Query } from './query'
+import { PlanError, type Query, withTexts } from './query'
 import { bound, sorted, arrayOf, standIns, type ElementType, sqlTypes } from '../catalog/dialect'
 import type { Place, PlanInput } from './planInput'
 import { keptAlike, Planner } from './planner'
@@ -77,7 +77,7 @@ export function planDataSet(input: PlanInput): Plan {
     })
   const query = (statement: SQL, columns: Query['columns']): Query => {
     const { text, values: params } = bound(statement, planner.authored)
-    return { text, values: params, columns, ...(planner.authored ? { authored: true } : {}) }
+    return { text, values: params, columns, ...withTexts(planner.texts) }
   }
   const root = levels[0]!
   const first = (input.order ?? []).map(({ path, descending }) => ({ field: path, descending }))

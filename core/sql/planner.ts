@@ -17,8 +17,12 @@ import type { PlanInput, Place } from './planInput'
 
 /** Puts statements together. All names are quoted, all values bound. */
 export class Planner implements TablePlanner {
-  /** is there a text of an author's in what was planned? */
-  authored = false
+  /** texts of authors in what was planned, as they wrote them */
+  readonly texts = new Set<string>()
+  /** is there one? */
+  get authored(): boolean {
+    return this.texts.size > 0
+  }
   /** for how many parents records are asked; all, where nothing is said */
   keys = Number.POSITIVE_INFINITY
   private readonly filters = new Map<LevelInfo, { typed: Typed; text: string }[]>()
@@ -309,7 +313,7 @@ export class Planner implements TablePlanner {
   within(levels: readonly LevelInfo[], work: (planner: TablePlanner) => SQL): SQL {
     const planner = new Planner({ ...this.input, levels })
     const statement = work(planner)
-    this.authored ||= planner.authored
+    for (const text of planner.texts) this.texts.add(text)
     return statement
   }
 
@@ -380,20 +384,20 @@ const ownAlias = 'level'
 const totalAlias = 'total '
 
 /** A table of the source, or of the report's own, as it stands after `from`. */
-export function tableSql(input: Omit<PlanInput, 'levels' | 'used'>, name: string): { sql: SQL; authored: boolean } {
+export function tableSql(input: Omit<PlanInput, 'levels' | 'used'>, name: string): { sql: SQL; texts: readonly string[] } {
   const planner = new Planner({ ...input, levels: [], used: [] })
   const table = planner.table(name)
-  return { sql: table, authored: planner.authored }
+  return { sql: table, texts: [...planner.texts] }
 }
 
 /** All values of one field of a level, without the level's filters: what it really holds. */
-export function fieldSelect(input: PlanInput, level: number, path: string): { select: SQL; authored: boolean } {
+export function fieldSelect(input: PlanInput, level: number, path: string): { select: SQL; texts: readonly string[] } {
   const info = input.levels[level]!
   if (!info.fields.has(path))
     throw new PlanError(`The field “${path}” of level “${info.caption}” is not in the source any more; take it out or choose another.`)
   const open: LevelInfo = { ...info, definition: { ...info.definition, filters: [] } }
   const planner = new Planner({ ...input, levels: input.levels.map(each => (each === info ? open : each)) })
-  return { select: planner.select(open, [path], () => ({ conditions: [] })), authored: planner.authored }
+  return { select: planner.select(open, [path], () => ({ conditions: [] })), texts: [...planner.texts] }
 }
 
 /** The filters of a ledger table as SQL, for statements that read its postings one by one. */

@@ -1,5 +1,5 @@
 import { sql, type SQL } from 'drizzle-orm'
-import type { Query } from './query'
+import { type Query, withTexts } from './query'
 import { type Column, valueAt } from '../value/columns'
 import type { Value, ValueType } from '../value/value'
 import { sorted, foldedSql, bound } from '../catalog/dialect'
@@ -30,7 +30,7 @@ const barCount = 24
  * so that a column of a million rows is read once and no row leaves the database. A search narrows the most frequent values only.
  */
 export function profileQuery(input: PlanInput, level: number, path: string, search = ''): Query {
-  const { select, authored } = fieldSelect(input, level, path)
+  const { select, texts } = fieldSelect(input, level, path)
   const { type } = input.levels[level]!.fields.get(path)!
   const measured = type === 'number' || type === 'date' || type === 'moment'
   const place =
@@ -79,7 +79,7 @@ export function profileQuery(input: PlanInput, level: number, path: string, sear
     text,
     values: params,
     columns: ['kind', 'a', 'b', 'c', 'd', 'e', 'f'].map(each => ({ path: each, type: 'text' })),
-    ...(authored ? { authored } : {}),
+    ...withTexts(texts),
   }
 }
 

@@ -35,3 +35,9 @@ export function inOtherWords(text: string, schema: string, words: OtherWords): s
     },
   )
 }
+
+/** Puts other words for the placeholders of bound values (`$1` …) into a statement; what is quoted stays as it is. */
+export const withPlaceholders = (text: string, word: (number: number) => string): string =>
+  text.replace(/"(?:[^"]|"")*"|'(?:[^']|'')*'|\$(\d+)/g, (whole: string, number: string | undefined) =>
+    number === undefined ? whole : word(Number(number)),
+  )

@@ -16,7 +16,7 @@ beforeEach(async () => {
 afterAll(async () => {
   for (const each of open) await each.close()
 })
-const marta: Context = { person: 'p1', signedIn: { id: 'p1', name: 'Marta Brito', signIn: 'marta', role: 'author' } }
+const marta: Context = { person: 'p1', signedIn: { id: 'p1', name: 'Marta Brito', signIn: 'marta', role: 'author', teams: [] } }
 /** Whoever can write to the store by hand. */
 const byHand = (text: string) => store.audit['database']().execute(sql.raw(text))
 

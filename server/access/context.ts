@@ -1,4 +1,4 @@
-import type { Person } from '../../core/api/people'
+import type { Person, Team } from '../../core/api/people'
 
 /** Who is asking. Every function that reads or writes for somebody takes it first. */
 export interface Context {
@@ -6,6 +6,8 @@ export interface Context {
   person: string
   /** who is signed in; nobody in particular where nobody can */
   signedIn?: Person
+  /** an author who looks at something as a team sees it */
+  as?: Team
   /** what the reading is for: of one person's, each has its turn */
   task?: string
   /** whoever asked is gone, or does not want it any more */
@@ -17,6 +19,6 @@ export const ownContext: Context = { person: 'estante' }
 
 /** The same person with another task. */
 export function forTask(context: Context, task: string, signal: AbortSignal | undefined = context.signal): Context {
-  const { person, signedIn } = context
-  return { person, task, ...(signedIn ? { signedIn } : {}), ...(signal ? { signal } : {}) }
+  const { person, signedIn, as } = context
+  return { person, task, ...(signedIn ? { signedIn } : {}), ...(as ? { as } : {}), ...(signal ? { signal } : {}) }
 }

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, count, eq, isNull, sql } from 'drizzle-orm'
 import { StoreError } from '../store/records'
-import { people } from '../store/schema'
+import { people, teamPeople, teams } from '../store/schema'
 import type { Database } from '../store/database'
 import type { Context } from './context'
 import { isCommonPassword } from './commonPasswords'
@@ -44,6 +44,11 @@ export class People {
 
   async list(_: Context): Promise<PersonInfo[]> {
     const rows = await this.database().select().from(people).where(isNull(people.removedAt)).orderBy(asc(people.name), asc(people.id))
+    const members = await this.database()
+      .select({ person: teamPeople.personId, name: teams.name })
+      .from(teamPeople)
+      .innerJoin(teams, eq(teamPeople.teamId, teams.id))
+      .orderBy(asc(teams.name))
     return rows.map(({ id, name, signIn, role, createdAt, password }) => ({
       id,
       name,
@@ -51,6 +56,7 @@ export class People {
       role,
       createdAt: createdAt.toISOString(),
       byPassword: password !== null,
+      teams: members.filter(each => each.person === id).map(each => each.name),
     }))
   }
 

@@ -4,6 +4,7 @@ import { people, sessions } from '../store/schema'
 import type { Database } from '../store/database'
 import { hashedSecret, isSecret, newSecret } from './secrets'
 import type { Person, SessionInfo } from '../../core/api/people'
+import { teamsOf } from './teams'
 
 /** A session ends after so long without use, and at last after so long in all; milliseconds. */
 export const idleTime = 12 * 3600_000
@@ -69,7 +70,7 @@ export class Sessions {
           .where(eq(sessions.token, hashedSecret(token))),
       )
     const { id, name, signIn, role } = row.person
-    return { id, name, signIn: signIn ?? '', role }
+    return { id, name, signIn: signIn ?? '', role, teams: await teamsOf(this.database(), id) }
   }
 
   /** Those of a person that go on, the one used last first. */

@@ -4,6 +4,7 @@ import { lesserRole, type Person, type Role, type TokenInfo } from '../../core/a
 import { dayText, parseDay } from '../../core/value/date'
 import type { Database } from '../store/database'
 import { StoreError } from '../store/records'
+import { teamsOf } from './teams'
 import { people, tokens } from '../store/schema'
 import { hashedSecret, isSecret, newSecret } from './secrets'
 
@@ -68,7 +69,7 @@ export class Tokens {
           .where(eq(tokens.token, hashedSecret(token))),
       )
     const { id, name, signIn, role } = row.person
-    return { id, name, signIn: signIn ?? '', role: lesserRole(role, row.scope) }
+    return { id, name, signIn: signIn ?? '', role: lesserRole(role, row.scope), teams: await teamsOf(this.database(), id) }
   }
 
   /** Those of a person, also what is over, the oldest first. */

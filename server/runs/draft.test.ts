@@ -1,3 +1,4 @@
+import { ownContext } from '../access/context'
 import { mkdtempSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { stringify } from 'csv-stringify/sync'
@@ -82,11 +83,11 @@ it('over files without any keys, relations that hold for the rows are found, joi
     file('bills.csv', bills),
     file('strangers.csv', strangers),
   ])
-  const before = (await app.sources.catalog(id)).catalog.foreignKeys.length
+  const before = (await app.sources.catalog(ownContext, id)).catalog.foreignKeys.length
   const { definition, kind } = await makeDraft(tester, app, { source: id, table: 'bills' })
   expect(kind).toBe('groups')
   expect(definition.dataSets[0]!.root.related.map(each => each.table)).toEqual(['members'])
-  const { foreignKeys } = (await app.sources.catalog(id)).catalog
+  const { foreignKeys } = (await app.sources.catalog(ownContext, id)).catalog
   expect(foreignKeys.slice(before).map(key => [key.from.table, key.from.columns, key.to.table, key.origin])).toEqual([
     ['bills', ['member_code'], 'members', 'kept'],
   ])

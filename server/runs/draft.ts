@@ -33,7 +33,7 @@ export async function makeDraft(
   app: { sources: Sources; store: Store },
   order: DraftOrder,
 ): Promise<{ definition: ReportDefinition; kind: DraftKind }> {
-  const { catalog } = await app.sources.catalog(order.source)
+  const { catalog } = await app.sources.catalog(context, order.source)
   if (!findTable(catalog, order.table)) throw new RunError([`There is no table “${order.table}” in the source; choose another.`])
   const known = await app.sources.reading(context, order.source, async (snapshot, { schema }) => {
     const own = new Tables(catalog)

@@ -74,7 +74,7 @@ export async function readElsewhere(
       const [first] = wanted.filter(each => each.source === id)
       throw new RunError([`The source of “${first!.name}” is not here any more; choose another for it under Data.`])
     }
-    const { catalog, version } = await sources.catalog(id)
+    const { catalog, version } = await sources.catalog(context, id)
     const { calendar: _, ...rest } = catalog
     const within: Catalog = { ...rest, ...(calendar ? { calendar } : {}) }
     versions.push(version)

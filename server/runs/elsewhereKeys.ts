@@ -82,7 +82,7 @@ async function keysOf(
   { source: id, on, table, level }: JoinTo,
   columns: readonly string[],
 ): Promise<KeyValue[][] | undefined> {
-  const { catalog } = await sources.catalog(id)
+  const { catalog } = await sources.catalog(context, id)
   // what a level works out may be called as a column is, and means another value
   const made = [...(level?.calculated ?? []), ...(level?.totals ?? []), ...(level?.ageings ?? [])].map(each => each.name)
   const speaksOfMade = (filter: string) => made.some(name => filter.includes(name))

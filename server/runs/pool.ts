@@ -124,7 +124,7 @@ export class RunPool {
     const snapshots = new Map<string, Snapshot>()
     try {
       for (const { source } of runsIn(input))
-        if (!snapshots.has(source)) snapshots.set(source, await this.sources.get(source).snapshot(context))
+        if (!snapshots.has(source)) snapshots.set(source, await this.sources.snapshot(context, source))
       return await this.threads.over(context, input, task, { snapshots, ...(onProgress ? { onProgress } : {}) })
     } finally {
       for (const snapshot of snapshots.values()) snapshot.close()

@@ -3,7 +3,7 @@ import { findTable, type JoinPair } from '../../core/catalog/types'
 import { type ChoicesWanted, choicesQueries } from '../../core/sql/choices'
 import { matchQuery, sampleQuery } from '../../core/sql/match'
 import { profileQuery } from '../../core/sql/profile'
-import type { Query } from '../../core/sql/query'
+import { type Query, withTexts } from '../../core/sql/query'
 import type { NestedTotal } from '../../core/definition/blocks/nested'
 import type { ValueType } from '../../core/value/value'
 import { totalsHanded } from './nested/ready'
@@ -78,7 +78,7 @@ function matching(ready: ReadyRun, { from, to, on, direction, sample }: Question
   )
   const planning = planningOf(ready)
   const [left, right] = [tableSql(planning, from), tableSql(planning, to)]
-  return (sample ? sampleQuery : matchQuery)(left.sql, right.sql, on, direction, left.authored || right.authored)
+  return (sample ? sampleQuery : matchQuery)(left.sql, right.sql, on, direction, [...left.texts, ...right.texts])
 }
 
 /** What a field really holds, whatever the filters are. */
@@ -115,10 +115,5 @@ function splitting(ready: ReadyRun, { table, key, columns }: Question & { kind: 
     sql`select ${sql.join(counts, sql`, `)}, coalesce(sum(g.${sql.identifier('without')}), 0) from (select
       ${sql.join(changes, sql`, `)}, ${without} from ${source.sql} as t group by ${groups}) as g`,
   )
-  return {
-    text,
-    values,
-    columns: [...columns, ''].map(path => ({ path, type: 'number' as const, scale: 0 })),
-    ...(source.authored ? { authored: true } : {}),
-  }
+  return { text, values, columns: [...columns, ''].map(path => ({ path, type: 'number' as const, scale: 0 })), ...withTexts(source.texts) }
 }

@@ -67,7 +67,7 @@ export async function checkSource(
   id: string,
 ): Promise<SourceCheck> {
   const { id: source } = sources.get(id)
-  const { catalog } = await sources.catalog(source, true)
+  const { catalog } = await sources.catalog(context, source, true)
   const away = sources.get(source).state().away
   const reports: SourceCheck['reports'] = []
   for (const { name, definitions } of await reportsOver(context, store, source)) {

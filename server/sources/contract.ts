@@ -27,6 +27,8 @@ export interface QueryOptions {
   /** longest time it may run, in milliseconds */
   timeLimit?: number
   signal?: AbortSignal
+  /** of a text that is described: as Query.guard */
+  guard?: readonly string[]
   /** called for each part of the rows as it comes; without it they are collected */
   onPart?: (rows: PackedRows) => void
 }
@@ -41,6 +43,8 @@ export const defaultLimits = {
 export interface Snapshot {
   /** when it was opened, in milliseconds since 1970 */
   moment: number
+  /** texts of authors are guarded by the engine itself, where a query says how */
+  guardsTexts?: true
   /** @throws SourceError, or the signal's reason */
   query: (query: Query, options?: QueryOptions) => Promise<Rows>
   /** the columns that a statement would give; it is not run */

@@ -1,3 +1,4 @@
+import { ownContext } from '../access/context'
 import { createServer } from 'node:net'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { listOfTable } from '../../core/templates/draft'
@@ -60,7 +61,7 @@ describe('a server that is connected otherwise', () => {
   }, 60_000)
 
   it('never breaks a report in silence', async () => {
-    const { catalog } = await app.sources.catalog(id)
+    const { catalog } = await app.sources.catalog(ownContext, id)
     const report = await app.store.create(tester, 'Trial', 'Orders', listOfTable(catalog, 'orders', id, 'Orders'), false)
     const poorer = { name: 'ERP', server: { url: without(), schemas: ['poorer'] } }
     await expect(edit(id, poorer)).rejects.toThrow(
@@ -113,7 +114,7 @@ describe('a copy that is made otherwise', () => {
     const { id } = await app.copies.add(tester, 'Shop of all', { url: mariadb.as('reader', 'open') })
     await edit(id, { name: 'Shop of one', copy: { url: mariadb.as('reader'), tables: ['a'], grows: { a: 'changed' } } })
     expect(await keptConnection(tester, app.keeping, id)).toMatchObject({ name: 'Shop of one', tables: ['a'], grows: { a: 'changed' } })
-    const held = async () => (await app.sources.catalog(id)).catalog.tables.map(each => each.name)
+    const held = async () => (await app.sources.catalog(ownContext, id)).catalog.tables.map(each => each.name)
     expect(await held()).toEqual(['a', 'b'])
     await app.copies.refresh(tester, id)
     expect(await held()).toEqual(['a'])

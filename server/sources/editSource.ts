@@ -1,6 +1,6 @@
 import type { SourceConnection, TriedServer } from '../../core/api/intake'
 import { placeOf, type ServerPlace } from '../../core/intake/serverPlace'
-import type { Context } from '../access/context'
+import { type Context, ownContext } from '../access/context'
 import { type Connection, StoreError } from '../store/records'
 import { adapterFor, type CopyRecord, openedSecret, type SaidCopy, triedCopy } from './copies/addCopy'
 import { type Foreign, plainAddress } from './copies/adapter'
@@ -145,7 +145,7 @@ async function editServer(context: Context, parts: KeepingParts, connection: Con
   try {
     const after = await source.catalog(context)
     if (!evenSo) {
-      const { catalog } = await parts.sources.catalog(id)
+      const { catalog } = await parts.sources.catalog(ownContext, id)
       await refuseLacking(context, parts, id, { before: catalog, after }, changeWords)
     }
     await parts.store.reconnect(context, id, record, name)

@@ -33,7 +33,9 @@ export const plainId = (id: string) => id.split('~')[0]!
 /** Where the source itself is found, with its catalog and all that is kept with it. */
 export interface Within {
   source: (id: string) => Source
-  catalog: (id: string) => Promise<{ catalog: Catalog }>
+  catalog: (context: Context, id: string) => Promise<{ catalog: Catalog }>
+  /** as whoever asks sees it */
+  snapshot: (context: Context, id: string) => Promise<Snapshot>
 }
 
 /** A snapshot that is asked for rows by the names of their columns. */
@@ -91,7 +93,7 @@ export class NamedSource implements Source {
 
   /** Books and periods that the source itself does not show are looked for under the names of the report. */
   async catalog(context: Context): Promise<Catalog> {
-    const shown = namedCatalog((await this.within.catalog(this.options.of)).catalog, this.options.names)
+    const shown = namedCatalog((await this.within.catalog(context, this.options.of)).catalog, this.options.names)
     if ((shown.ledger && shown.calendar) || this.state().away) return shown
     const snapshot = await this.snapshot(context)
     try {
@@ -104,9 +106,9 @@ export class NamedSource implements Source {
   async snapshot(context: Context): Promise<Snapshot> {
     const base = this.base
     // before the tables are named, so that a copy that is refreshed meanwhile is read as it was described
-    const { catalog } = await this.within.catalog(this.options.of)
+    const { catalog } = await this.within.catalog(context, this.options.of)
     const named = new NamedStatements(catalog, this.options.names, base.schema)
-    const snapshot = await base.snapshot(context)
+    const snapshot = await this.within.snapshot(context, this.options.of)
     const inOwn = <Q extends { text: string; authored?: boolean }>(query: Q): { query: Q; before: number } => {
       const text = named.statement(query.text)
       if (!query.authored) return { query: { ...query, text }, before: 0 }

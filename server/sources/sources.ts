@@ -1,4 +1,8 @@
+import { sql } from 'drizzle-orm'
+import { LRUCache } from 'lru-cache'
 import type { Catalog } from '../../core/books/catalog'
+import { bound } from '../../core/catalog/dialect'
+import { seenCatalog } from '../../core/guard/seenCatalog'
 import { chartQuery, unitsQuery, versionsQuery } from '../../core/sql/ledger'
 import { type ChartRow, ledgerWords } from '../../core/books/chart'
 import type { LedgerMap } from '../../core/books/ledger'
@@ -8,12 +12,22 @@ import { type Context, ownContext } from '../access/context'
 import type { Store } from '../store/store'
 import { StoreError } from '../store/records'
 import type { Snapshot, Source } from './contract'
-import { plainId } from './namedSource'
+import { guardedSnapshot, lookersOf, ownAll, ownSight, type OwnSight } from './guarded'
+import { NamedSource, plainId } from './namedSource'
 import { ServerSource } from './postgres/serverSource'
+
+/** What a source holds, with what is kept with it; `version` changes with all of that. */
+interface ReadCatalog {
+  catalog: Catalog
+  version: string
+}
 
 interface Known {
   source: Source
-  catalog?: Promise<{ catalog: Catalog; version: string }>
+  /** as whoever sees all of it sees it */
+  catalog?: Promise<ReadCatalog>
+  /** as others do, by what they see */
+  seen?: LRUCache<string, Promise<ReadCatalog>>
 }
 
 let versions = 0
@@ -21,6 +35,7 @@ let versions = 0
 /** The sources that are open, with what is kept with each. */
 export class Sources {
   private readonly known = new Map<string, Known>()
+  private readonly sights = new LRUCache<string, OwnSight>({ max: 200 })
 
   constructor(
     sources: readonly Source[],
@@ -53,7 +68,11 @@ export class Sources {
   /** The rows of a source, and maybe its tables, are others now. */
   changed(id: string): void {
     const { id: own } = this.get(id)
-    for (const [each, known] of this.known) if (each === own || plainId(each) === own) delete known.catalog
+    for (const [each, known] of this.known)
+      if (each === own || plainId(each) === own) {
+        delete known.catalog
+        delete known.seen
+      }
   }
 
   /** A source is not there any more; what is read through it ends. */
@@ -76,7 +95,7 @@ export class Sources {
   /** Work with a snapshot that is let go of afterwards. */
   async reading<T>(context: Context, id: string, work: (snapshot: Snapshot, source: Source) => Promise<T>): Promise<T> {
     const source = this.get(id)
-    const snapshot = await source.snapshot(context)
+    const snapshot = await this.snapshot(context, id)
     try {
       return await work(snapshot, source)
     } finally {
@@ -84,34 +103,133 @@ export class Sources {
     }
   }
 
-  /** What a source holds, with what is kept with it; where it is away, as it was last read. `version` changes with all of that. */
-  catalog(id: string, again = false): Promise<{ catalog: Catalog; version: string }> {
+  /** A moment of a source, as whoever asks sees it. @throws SourceError where it is away */
+  async snapshot(context: Context, id: string): Promise<Snapshot> {
+    const source = this.get(id)
+    // read under other names, it is the source itself that is guarded
+    if (source instanceof NamedSource) return source.snapshot(context)
+    const sight = await this.sight(context, source.id)
+    const snapshot = await source.snapshot(context)
+    if (!sight.key) return snapshot
+    try {
+      return guardedSnapshot(snapshot, (await this.whole(this.known.get(source.id)!)).catalog, source.schema, sight)
+    } catch (error) {
+      snapshot.close()
+      throw error
+    }
+  }
+
+  /** What whoever asks sees of a source. */
+  async sight(context: Context, id: string): Promise<OwnSight> {
+    const lookers = lookersOf(context)
+    if (!lookers.length) return ownAll
+    const source = this.get(plainId(this.get(id).id))
+    const { value, version } = await this.store.guards(ownContext, source.id)
+    if (!value.guards.length) return ownAll
+    const known = this.known.get(source.id)!
+    const { catalog, version: read } = await this.whole(known)
+    const today = source.clock()
+    const key = JSON.stringify([read, version, lookers, today])
+    let sight = this.sights.get(key)
+    if (!sight) this.sights.set(key, (sight = ownSight(source.id, catalog, value, lookers, today)))
+    return sight
+  }
+
+  /** May whoever asks see what was read of some sources by what they saw of it: the same, or all? */
+  async seesAs(context: Context, sights: Readonly<Record<string, string>>): Promise<boolean> {
+    const own: Context = { ...context }
+    delete own.as
+    for (const [id, key] of Object.entries(sights)) {
+      const sight = this.has(id) ? await this.sight(own, id) : ownAll
+      if (sight.key && sight.key !== key) return false
+    }
+    return true
+  }
+
+  /**
+   * What a source holds, as whoever asks sees it, with what is kept with it; where it is away, as it was last read. `version` changes with
+   * all of that.
+   */
+  async catalog(context: Context, id: string, again = false): Promise<ReadCatalog> {
     const known = this.known.get(this.get(id).id)!
     if (again) {
       const { id: own } = known.source
       this.changed(plainId(own))
       delete known.catalog
+      delete known.seen
     }
-    return (known.catalog ??= this.read(known).catch((error: unknown) => {
+    const sight = await this.sight(context, id)
+    return sight.key ? this.seenOf(known, context, sight) : this.whole(known)
+  }
+
+  private whole(known: Known): Promise<ReadCatalog> {
+    return (known.catalog ??= this.read(known, ownContext).catch((error: unknown) => {
       delete known.catalog
       throw error
     }))
   }
 
-  private async read(known: Known): Promise<{ catalog: Catalog; version: string }> {
+  private seenOf(known: Known, context: Context, sight: OwnSight): Promise<ReadCatalog> {
+    const seen = (known.seen ??= new LRUCache({ max: 50 }))
+    let found = seen.get(sight.key)
+    if (!found) {
+      found = known.source instanceof NamedSource ? this.read(known, context) : this.readSeen(known, context, sight)
+      seen.set(sight.key, found)
+      found.catch(() => seen.delete(sight.key))
+    }
+    return found
+  }
+
+  /** The catalog without what is hidden, and with what the rows tell told by those that are seen. */
+  private async readSeen(known: Known, context: Context, sight: OwnSight): Promise<ReadCatalog> {
+    const { source } = known
+    const { catalog, version } = await this.whole(known)
+    const forAll: Context = {
+      person: context.person,
+      ...(context.signedIn ? { signedIn: context.signedIn } : {}),
+      ...(context.as ? { as: context.as } : {}),
+    }
+    const rows = await this.rowsSeen(forAll, source, [...sight.tests.keys()]).catch(() => ({}))
+    const seen = seenCatalog(catalog, sight, rows)
+    const own = { catalog: seen, version: `${version} ${sight.key}` }
+    if (!seen.ledger) return own
+    try {
+      return { ...own, catalog: { ...seen, ledger: await this.withRows(forAll, source.id, seen.ledger) } }
+    } catch {
+      // nothing is known of its branches and accounts while it is away
+      const { ledger: _, ...rest } = seen
+      delete known.seen
+      return { ...own, catalog: rest }
+    }
+  }
+
+  /** How many records of some tables are seen. */
+  private async rowsSeen(context: Context, { id, schema }: Source, tables: readonly string[]): Promise<Record<string, number>> {
+    if (!tables.length) return {}
+    const counts = tables.map(table => sql`(select count(*) from ${sql.identifier(schema)}.${sql.identifier(table)} as t)`)
+    const query = {
+      ...bound(sql`select ${sql.join(counts, sql`, `)}`),
+      columns: tables.map(path => ({ path, type: 'number' as const, scale: 0 })),
+    }
+    const rows = await this.reading(context, id, snapshot => snapshot.query(query, { timeLimit: 5000 }))
+    return Object.fromEntries(tables.map((table, at) => [table, (valueAt(rows.columns[at]!, 0) as { units: number }).units]))
+  }
+
+  private async read(known: Known, context: Context): Promise<ReadCatalog> {
     const { source } = known
     const { value: kept } = await this.store.settings(ownContext, source.id)
     const settings = source.said ? bothSettings(source.said, kept) : kept
     const version = `${source.id} ${++versions}`
     try {
-      const found = await source.catalog(ownContext)
-      await this.store.keepCatalog(ownContext, source.id, found).catch(() => {})
+      const found = await source.catalog(context)
+      // what is kept for when it is away is what everybody may see of it, before anything is hidden
+      if (!context.signedIn) await this.store.keepCatalog(ownContext, source.id, found).catch(() => {})
       const applied = applySettings(found, settings)
       const books = settings.ledger && applied.ledger
-      return { catalog: books ? { ...applied, ledger: await this.withRows(ownContext, source.id, books) } : applied, version }
+      return { catalog: books ? { ...applied, ledger: await this.withRows(context, source.id, books) } : applied, version }
     } catch (error) {
       delete known.catalog
-      const last = await this.store.lastCatalog(ownContext, source.id)
+      const last = context.signedIn ? undefined : await this.store.lastCatalog(ownContext, source.id)
       if (!last) throw error
       return { catalog: applySettings(last, settings), version }
     }

@@ -35,7 +35,7 @@ async function samplesOf(
   tables: readonly { table: string; columns: readonly string[] }[],
 ): Promise<Samples> {
   const found = new Map<string, Map<string, Set<string>>>()
-  const { catalog } = await sources.catalog(id)
+  const { catalog } = await sources.catalog(context, id)
   await sources.reading(context, id, async (snapshot, { schema }) => {
     for (const { table, columns } of tables) {
       const known = (findTable(catalog, table)?.columns ?? []).filter(each => columns.includes(each.name))
@@ -99,7 +99,7 @@ function target(sources: Sources, definition: ReportDefinition, to: string) {
 export async function proposeSwap(context: Context, parts: Parts, definition: ReportDefinition, to: string): Promise<SwapProposal> {
   const { sources } = parts
   const { from, other } = target(sources, definition, to)
-  const [{ catalog: own }, { catalog }] = [await sources.catalog(from.id), await sources.catalog(other.id)]
+  const [{ catalog: own }, { catalog }] = [await sources.catalog(context, from.id), await sources.catalog(context, other.id)]
   const needs = needsOf(definition, own)
   // a source that is away is matched by its names alone
   const none: Samples = new Map()
@@ -145,7 +145,7 @@ export async function pointed(
 ): Promise<Pointed> {
   const { sources, store } = parts
   const { from, other } = target(sources, definition, to)
-  const [{ catalog: own }, { catalog }] = [await sources.catalog(from.id), await sources.catalog(other.id)]
+  const [{ catalog: own }, { catalog }] = [await sources.catalog(context, from.id), await sources.catalog(context, other.id)]
   for (const [name, { table, columns }] of Object.entries(names.tables)) {
     if (!table) continue
     const found = findTable(catalog, table)
@@ -165,8 +165,9 @@ export async function pointed(
     named = sources.has(source)
       ? (sources.get(source) as NamedSource)
       : new NamedSource(source, nameOf(sources, other.name, from.name), options, {
-          source: id => sources.get(id),
-          catalog: id => sources.catalog(id),
+          source: each => sources.get(each),
+          catalog: (asking, each) => sources.catalog(asking, each),
+          snapshot: (asking, each) => sources.snapshot(asking, each),
         })
   }
   const next = pointAt(definition, definition.dataSets[0]?.source ?? '', source)

@@ -14,7 +14,7 @@ export async function usesOfSource(
   target: UseTarget,
 ): Promise<{ id: string; name: string; uses: Use[] }[]> {
   const source = sources.get(id)
-  const { catalog } = await sources.catalog(source.id)
+  const { catalog } = await sources.catalog(context, source.id)
   const usesIn = async (definition: ReportDefinition): Promise<Use[]> => {
     const elsewhere = usesElsewhere(definition, source.id, target)
     const read = definition.dataSets
@@ -23,7 +23,7 @@ export async function usesOfSource(
     if (!read) return elsewhere
     if (!(read instanceof NamedSource) || read.id === source.id) return [...usesOf(definition, catalog, target), ...elsewhere]
     // read under the names of the report: its uses are those of the names
-    const { catalog: shown } = await sources.catalog(read.id)
+    const { catalog: shown } = await sources.catalog(context, read.id)
     return [...shownAs(catalog, read.options.names, target).flatMap(each => usesOf(definition, shown, each)), ...elsewhere]
   }
   const reports = (await store.library(context)).flatMap(shelf => shelf.reports)

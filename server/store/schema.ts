@@ -120,6 +120,27 @@ export const people = pgTable('people', {
   removedAt: timestamp('removed_at', { withTimezone: true }),
 })
 
+/** Teams of people; `attributes` are lists of texts by their names, which guards ask for. */
+export const teams = pgTable('teams', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull().unique(),
+  attributes: jsonb('attributes').notNull(),
+})
+
+/** Who is in which team. */
+export const teamPeople = pgTable(
+  'team_people',
+  {
+    teamId: text('team_id')
+      .notNull()
+      .references(() => teams.id, { onDelete: 'cascade' }),
+    personId: text('person_id')
+      .notNull()
+      .references(() => people.id, { onDelete: 'cascade' }),
+  },
+  table => [primaryKey({ columns: [table.teamId, table.personId] }), index('team_people_person').on(table.personId)],
+)
+
 /** Who is signed in where. The token itself is with the browser alone. */
 export const sessions = pgTable(
   'sessions',

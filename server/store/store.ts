@@ -17,8 +17,10 @@ import { Audit } from '../access/audit'
 import { People } from '../access/people'
 import { hashedSecret, newSecret } from '../access/secrets'
 import { Sessions } from '../access/sessions'
+import { Teams } from '../access/teams'
 import { Tokens } from '../access/tokens'
 import { Shelving } from './shelving'
+import { noGuards, type SourceGuards } from '../../core/guard/guards'
 import { noSettings, type SourceSettings } from '../../core/books/settings'
 import type { Catalog } from '../../core/books/catalog'
 import type { PanelBlock } from '../../core/definition/blocks/panel'
@@ -45,6 +47,7 @@ function isFull(error: unknown): boolean {
 
 const letterheadId = 'letterhead'
 const offeredId = 'offered reports'
+const guardsId = (source: string) => `guards ${source}`
 const sourceSettingsId = (source: string) => `source ${source}`
 
 /** Checks a definition that is kept or was. @throws DefinitionError */
@@ -79,6 +82,12 @@ export class Store {
       () => this.db,
       change => this.saved(change),
     ),
+  )
+
+  /** Which people are told apart, and by what. */
+  readonly teams = new Teams(
+    () => this.db,
+    change => this.saved(change),
   )
 
   /** What was done by whom. */
@@ -376,6 +385,17 @@ export class Store {
   /** @throws StoreError where it was changed since `basedOn` */
   saveSettings(_: Context, source: string, value: SourceSettings, basedOn?: number): Promise<number> {
     return this.say(sourceSettingsId(source), value, basedOn, 'the settings of this source')
+  }
+
+  /** What teams see of a source. */
+  async guards(_: Context, source: string): Promise<{ value: SourceGuards; version: number }> {
+    const { value, version } = await this.said<SourceGuards>(guardsId(source))
+    return { value: { ...noGuards, ...value }, version }
+  }
+
+  /** @throws StoreError where they were changed since `basedOn` */
+  saveGuards(_: Context, source: string, value: SourceGuards, basedOn?: number): Promise<number> {
+    return this.say(guardsId(source), value, basedOn, 'the guards of this source')
   }
 
   /** The sources that people have added, in their order. */

@@ -102,7 +102,7 @@ function whoAsks(event: H3Event, app: Estante): Promise<Person | undefined> | Pe
 }
 
 /** Who can read the data folder may do everything: the command line says so with a key that stands there. */
-const commandLine: Person = { id: 'command line', name: 'Command line', signIn: '', role: 'administrator' }
+const commandLine: Person = { id: 'command line', name: 'Command line', signIn: '', role: 'administrator', teams: [] }
 
 function described(error: unknown): { status: number; message: string; data?: object } {
   if (error instanceof ConflictError) return { status: 409, message: error.message, data: { current: error.current, kept: error.kept } }

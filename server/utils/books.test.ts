@@ -1,3 +1,4 @@
+import { ownContext } from '../access/context'
 import { sourceId, schema as sourceSchema } from '../../demo/source'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { statementReport } from '../../core/templates/draft'
@@ -60,13 +61,13 @@ describe('the books of a source', () => {
     expect(books.found!.date).toBe('posting_date')
   })
   it('kept with fiscal years of weeks, all reports stand on them; forgotten, on what was found', async () => {
-    const found = (await estante.sources.catalog('')).catalog.ledger!
+    const found = (await estante.sources.catalog(ownContext, '')).catalog.ledger!
     await estante.sources.saveSettings(tester, '', {
       ...(await estante.store.settings(tester, sourceId)).value,
       ledger: plain(found),
       fiscalYear: { kind: 'weeks', pattern: '5-4-4', month: 3, weekday: 6, end: 'last' },
     })
-    const catalog = (await estante.sources.catalog('')).catalog
+    const catalog = (await estante.sources.catalog(ownContext, '')).catalog
     expect(catalog.ledger!.period).toBeUndefined()
     expect(catalog.ledger!.branches!.units).toHaveLength(3)
     const period = catalog.calendar!.periods.find(each => each.code === '2025-P03')!
@@ -95,7 +96,10 @@ describe('the books of a source', () => {
     )
     expect(preview[0]!.left).toBe(hand)
     await estante.sources.saveSettings(tester, '', noSettings)
-    expect((await estante.sources.catalog('')).catalog.ledger!.period).toEqual({ year: 'fiscal_year_id', number: 'period_number' })
+    expect((await estante.sources.catalog(ownContext, '')).catalog.ledger!.period).toEqual({
+      year: 'fiscal_year_id',
+      number: 'period_number',
+    })
   })
   it('a branch opened later is there without anything being said', async () => {
     const bare = await estante.sources.get('').catalog(tester)
@@ -105,7 +109,7 @@ describe('the books of a source', () => {
     })
     expect(said.ledger!.branches!.units).toEqual([])
     await estante.sources.saveSettings(tester, '', { ...noSettings, ledger: said.ledger! })
-    expect((await estante.sources.catalog('')).catalog.ledger!.branches!.units).toHaveLength(3)
+    expect((await estante.sources.catalog(ownContext, '')).catalog.ledger!.branches!.units).toHaveLength(3)
     await estante.sources.saveSettings(tester, '', noSettings)
   })
 })

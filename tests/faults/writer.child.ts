@@ -1,3 +1,4 @@
+import { ownContext } from '../../server/access/context'
 import { openEstante } from '../../server/estante'
 import { Store } from '../../server/store/store'
 import { salesInvoice } from '../../demo/reports/invoice'
@@ -17,7 +18,7 @@ if (what === 'open') {
   const estante = await openEstante({ folder })
   const shelves = await estante.store.library(context)
   tell(`reports ${shelves.reduce((sum, shelf) => sum + shelf.reports.length, 0)}`)
-  const { catalog } = await estante.sources.catalog('')
+  const { catalog } = await estante.sources.catalog(ownContext, '')
   tell(`tables ${catalog.tables.length}`)
   await estante.close()
   await leave()

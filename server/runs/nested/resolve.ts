@@ -72,7 +72,7 @@ async function nestedInput(context: Context, means: Means, block: NestedBlock, p
   if (wanted && !sources.has(wanted))
     throw new RunError([`The nested report “${name}” reads a source that is not here any more; point it at another.`])
   const source = sources.get(wanted)
-  const { catalog, version: catalogVersion } = await sources.catalog(source.id)
+  const { catalog, version: catalogVersion } = await sources.catalog(context, source.id)
   const today = source.clock()
   const moving = (definition.tables ?? []).find(
     table => table.kind === 'elsewhere' && table.filters.some(filter => speaksOf(filter, 'param')),

@@ -1,3 +1,4 @@
+import { ownContext } from '../../access/context'
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest'
@@ -99,7 +100,7 @@ describe.each([
       insert into orders (id, customer_id, amount, note, changed) values (20003, 1, 1, 'y', '2019-01-01');`)
     await app.copies.refresh(tester, id)
     await same(id)
-    const { catalog } = await app.sources.catalog(id)
+    const { catalog } = await app.sources.catalog(ownContext, id)
     expect(catalog.tables.find(table => table.name === 'orders')!.primaryKey).toEqual(['id'])
     expect(catalog.foreignKeys.map(key => [key.from.table, key.to.table])).toEqual([['orders', 'customers']])
   }, 240_000)

@@ -2,7 +2,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync
 import { join } from 'node:path'
 import type { SourceCheck } from '../../../core/api/answers'
 import type { Catalog } from '../../../core/books/catalog'
-import type { Context } from '../../access/context'
+import { type Context, ownContext } from '../../access/context'
 import { sizeOf } from '../../engine/files'
 import { type Connection, StoreError } from '../../store/records'
 import type { Secrets } from '../../store/secrets'
@@ -215,7 +215,7 @@ export async function nextGeneration<R extends KeptRecord, M extends Made>(
   const own = join(parts.folder, source.id)
   const number = Math.max(record.generation, ...record.generations.map(each => each.number), ...generationsIn(own)) + 1
   const at = new Date()
-  const { catalog: before } = await parts.sources.catalog(source.id)
+  const { catalog: before } = await parts.sources.catalog(ownContext, source.id)
   const present = record.generations.find(each => each.number === record.generation)!
   const place = placeOfGeneration(own, source.id, number, stays && !present.server ? undefined : copiesServer())
   let made: M

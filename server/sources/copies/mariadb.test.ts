@@ -1,3 +1,4 @@
+import { ownContext } from '../../access/context'
 import { existsSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -80,7 +81,7 @@ describe('a copy of a MariaDB', () => {
       '1 date of zeros in “seen” of “customers” is taken as empty.',
     ])
     expect(problems.notes).toEqual(['It is kept in MyISAM, so it may change while it is copied.'])
-    const { catalog } = await app.sources.catalog(id)
+    const { catalog } = await app.sources.catalog(ownContext, id)
     const customers = catalog.tables.find(table => table.name === 'customers')!
     expect(customers.comment).toBe('Who buys')
     expect(customers.columns[0]).toMatchObject({ name: 'id', type: 'number', comment: 'Number of the customer', required: true })
@@ -162,7 +163,7 @@ describe('a copy of a MariaDB', () => {
   }, 240_000)
 
   it('is not refreshed in silence where a report would break', async () => {
-    const { catalog } = await app.sources.catalog(id)
+    const { catalog } = await app.sources.catalog(ownContext, id)
     const report = await app.store.create(tester, 'Trial', 'Notes', listOfTable(catalog, 'notes', id, 'Notes'), false)
     server.sql('use shop; alter table notes drop column body')
     await expect(app.copies.refresh(tester, id)).rejects.toThrow(/not put in place, because “Notes” would break \(.*body.*\); change what/)

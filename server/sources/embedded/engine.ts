@@ -22,7 +22,7 @@ export interface EngineOptions {
 type Request =
   | { kind: 'query'; query: Query; rowLimit: number; port?: number }
   | { kind: 'catalog' }
-  | { kind: 'describe'; text: string }
+  | { kind: 'describe'; text: string; guard?: readonly string[] }
   | { kind: 'write'; command: unknown }
 
 interface Job {
@@ -130,6 +130,7 @@ export class EmbeddedEngine {
     const numbers: number[] = []
     return {
       moment: Date.now(),
+      guardsTexts: true,
       query: (query, options) => this.query(context, query, options),
       describe: (text, options) => this.describe(context, text, options),
       queryTo: (port, query, options) => this.queryTo(context, port, query, options),
@@ -187,7 +188,7 @@ export class EmbeddedEngine {
     let found: TableColumn[] = []
     await this.ask(
       context,
-      { kind: 'describe', text },
+      { kind: 'describe', text, ...(options.guard ? { guard: options.guard } : {}) },
       options,
       () => {},
       answer => (found = answer.kind === 'described' ? answer.columns : []),

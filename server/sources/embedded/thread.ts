@@ -5,6 +5,8 @@ import { buffersOf } from '../../../core/value/packed'
 import { isDead, isMade, makeFolder, openFolder } from '../../engine/durable'
 import { needRoom } from '../../engine/files'
 import { machineSentence } from '../../failures'
+import { guardedRole } from '../../../core/guard/policies'
+import { quotedName } from '../../../core/sql/statementParts'
 import { typeOf } from '../../../core/catalog/readAs'
 import { readCatalog } from './introspect'
 import { readerRole, secureSource } from './roles'
@@ -15,7 +17,7 @@ import { describeStatement, streamQuery } from './wire'
 type EngineRequest =
   | { id: number; kind: 'query'; query: Query; rowLimit: number; port?: number }
   | { id: number; kind: 'catalog' }
-  | { id: number; kind: 'describe'; text: string }
+  | { id: number; kind: 'describe'; text: string; guard?: readonly string[] }
   | { id: number; kind: 'write'; command: unknown }
   /** rows of a snapshot go to its port, until it is closed */
   | { id: number; kind: 'port'; port: MessagePort }
@@ -75,19 +77,37 @@ export async function runEngine(hooks: ThreadHooks = {}): Promise<void> {
     }
   }
 
+  /**
+   * Begins to read. What the source holds is read as its owner; all else under the role that can only read, or, of somebody with guards,
+   * under one that sees what they see and that goes with the transaction. Authors write the names of tables without their schema.
+   */
+  async function begin(who: 'owner' | 'reader' | 'guarded', authored: boolean, guard: readonly string[] = []): Promise<void> {
+    const isolation = 'begin transaction isolation level repeatable read'
+    const settings = `set local search_path to ${authored ? quotedName(schema) : "''"}; set local datestyle to 'ISO'`
+    if (who !== 'guarded')
+      return void (await db.exec(`${isolation} read only; ${who === 'owner' ? '' : `set local role ${readerRole};`} ${settings}`))
+    await db.exec(isolation)
+    // what reads guarded tables as their owner would show all of them
+    const views = await db.query<{ name: string; kind: string }>(
+      `select c.relname::text as name, c.relkind::text as kind from pg_class c join pg_namespace n on n.oid = c.relnamespace
+       where n.nspname = $1 and c.relkind in ('v', 'm')`,
+      [schema],
+    )
+    const place = (name: string) => `${quotedName(schema)}.${quotedName(name)}`
+    const closed = views.rows.map(({ name, kind }) =>
+      kind === 'v' ? `alter view ${place(name)} set (security_invoker = true)` : `revoke all on ${place(name)} from ${guardedRole}`,
+    )
+    await db.exec([...guard, ...closed, `set local role ${guardedRole}`, 'set transaction read only', settings].join('; '))
+  }
+
   async function answer(request: Exclude<EngineRequest, { kind: 'port' | 'portClosed' }>): Promise<void> {
     const { id } = request
     if (request.kind === 'write') return write(id, request.command)
     const authored = request.kind === 'describe' || (request.kind === 'query' && request.query.authored === true)
     let outcome: object
     try {
-      // authors write the names of tables without their schema
-      // what the source holds is read as its owner; all else under the role that can only read
-      await db.exec(
-        `begin transaction isolation level repeatable read read only; ${request.kind === 'catalog' ? '' : `set local role ${readerRole};`}
-          set local search_path to
-          ${authored ? `"${schema.replaceAll('"', '""')}"` : "''"}; set local datestyle to 'ISO'`,
-      )
+      const guard = request.kind === 'describe' ? request.guard : request.kind === 'query' ? request.query.guard : undefined
+      await begin(request.kind === 'catalog' ? 'owner' : guard ? 'guarded' : 'reader', authored, guard)
       if (request.kind === 'describe') {
         const described = await describeStatement(db, request.text)
         const types = await db.query<{ name: string }>(

@@ -1,3 +1,4 @@
+import { ownContext } from '../../access/context'
 import { existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { stringify } from 'csv-stringify/sync'
@@ -31,7 +32,7 @@ const shown = (value: Value) =>
   value === null ? null : typeof value === 'object' ? decimalText(value) : typeof value === 'number' ? dayText(value) : value
 /** All rows of a table of a source, through the source itself. */
 async function rowsOf(source: string, table: string): Promise<unknown[][]> {
-  const { catalog } = await estante.sources.catalog(source)
+  const { catalog } = await estante.sources.catalog(ownContext, source)
   const { columns, schema } = findTable(catalog, table)!
   const quoted = columns.map(each => `"${each.name}"`).join(', ')
   const found = await estante.sources.reading(tester, source, snapshot =>
@@ -86,7 +87,7 @@ describe('a source of files', () => {
     expect(estante.sources.list().map(each => each.name)).toContain('Books')
     expect((await rowsOf(id, 'customers')).length).toBe(3)
     // a report on it runs like any other
-    const { catalog } = await estante.sources.catalog(id)
+    const { catalog } = await estante.sources.catalog(ownContext, id)
     const report = listOfTable(catalog, 'orders_2026', id, 'Orders')
     const page = await estante.pool.firstPage(tester, await estante.input(tester, 'Orders', report, {}))
     const text = page!.items.flatMap(item => (item.kind === 'text' ? [item.text] : []))
@@ -129,7 +130,7 @@ describe('a source of files', () => {
 
   it('goes with its tables when it is put away, unless a report reads it; the demo stays', async () => {
     const { id } = await estante.addFiles(tester, 'For a day', [file('day.csv', 'code,total\nA,1\nB,2\n')])
-    const { catalog } = await estante.sources.catalog(id)
+    const { catalog } = await estante.sources.catalog(ownContext, id)
     const report = await estante.store.create(tester, 'Trial', 'Day list', listOfTable(catalog, 'day', id, 'Day list'), false)
     await expect(estante.putSourceAway(tester, id)).rejects.toThrow('“Day list” reads “For a day”; put that report away first.')
     expect(await rowsOf(id, 'day')).toEqual([

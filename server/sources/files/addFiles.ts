@@ -1,6 +1,6 @@
 import { join } from 'node:path'
 import type { UnderstoodTable } from '../../../core/api/intake'
-import type { Context } from '../../access/context'
+import { type Context, ownContext } from '../../access/context'
 import { type Connection, StoreError } from '../../store/records'
 import { CopySource } from '../copies/copySource'
 import {
@@ -168,7 +168,8 @@ export async function takeAgain(
       { source, record, evenSo: more.evenSo === true, words: againWords, stays: true },
       async (place, { kept, place: before }) => {
         const known =
-          kept.tables ?? Object.fromEntries((await parts.sources.catalog(source.id)).catalog.tables.map(each => [each.name, { rows: 0 }]))
+          kept.tables ??
+          Object.fromEntries((await parts.sources.catalog(ownContext, source.id)).catalog.tables.map(each => [each.name, { rows: 0 }]))
         const from = { place: before, tables: Object.keys(known) }
         const fresh = await takeFiles({ place, files: [...files], from }, told(context, source.name, more.progress))
         return { taken: fresh.taken, tables: { ...known, ...fresh.tables } }

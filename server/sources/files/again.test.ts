@@ -1,3 +1,4 @@
+import { ownContext } from '../../access/context'
 import { mkdirSync, readdirSync, rmSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -31,14 +32,14 @@ afterAll(async () => {
 /** Rows of a table as text, cells parted by |. */
 const rows = (id: string, table: string) =>
   app.sources.reading(tester, id, async snapshot => {
-    const { catalog } = await app.sources.catalog(id)
+    const { catalog } = await app.sources.catalog(ownContext, id)
     const { columns } = catalog.tables.find(each => each.name === table)!
     const list = columns.map(each => `"${each.name}"::text`).join(', ')
     const text = `select concat_ws('|', ${list}) as "line" from "data"."${table}" order by 1`
     const found = await snapshot.query({ text, values: [], columns: [{ path: 'line', type: 'text' }] })
     return Array.from({ length: found.count }, (_, row) => String(valueAt(found.columns[0]!, row)))
   })
-const tables = async (id: string) => (await app.sources.catalog(id)).catalog.tables.map(each => each.name).sort()
+const tables = async (id: string) => (await app.sources.catalog(ownContext, id)).catalog.tables.map(each => each.name).sort()
 
 describe('files that are taken in again', () => {
   let id: string
@@ -60,7 +61,7 @@ describe('files that are taken in again', () => {
   }, 120_000)
 
   it('are not in silence where a report would break, nor where one of them cannot be read', async () => {
-    const { catalog } = await app.sources.catalog(id)
+    const { catalog } = await app.sources.catalog(ownContext, id)
     const report = await app.store.create(tester, 'Trial', 'Customers', listOfTable(catalog, 'customers', id, 'Customers'), false)
     const changed = [file('customers.csv', 'Code,Town\nA,Porto\n')]
     await expect(app.takeAgain(tester, id, changed)).rejects.toThrow(
@@ -108,7 +109,7 @@ describe('a folder that is watched', () => {
     writeFileSync(join(folder, 'stock.csv'), 'Item,Count\n007,6\n008,1\n')
     await settled(async () => (await rows(id, 'stock')).length === 2)
     expect(await rows(id, 'stock')).toEqual(['007|6', '008|1'])
-    const { catalog } = await app.sources.catalog(id)
+    const { catalog } = await app.sources.catalog(ownContext, id)
     expect(catalog.tables[0]!.columns.map(each => each.type)).toEqual(['text', 'text'])
     await app.close()
     writeFileSync(join(folder, 'stock.csv'), 'Item,Count\n009,4\n')

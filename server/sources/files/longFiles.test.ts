@@ -1,3 +1,4 @@
+import { ownContext } from '../../access/context'
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -32,7 +33,7 @@ async function taken(name: string, change: Partial<Row>): Promise<{ types: strin
   const path = join(folder, `${name}.csv`)
   writeFileSync(path, `code,amount,day\n${rows.map(each => `${each.code},${each.amount},${each.day}`).join('\n')}\n`)
   const { id, tables } = await app.addFiles(tester, name, [{ path, name: 'long.csv' }])
-  const { catalog } = await app.sources.catalog(id)
+  const { catalog } = await app.sources.catalog(ownContext, id)
   const found = await app.sources.reading(tester, id, snapshot =>
     snapshot.query({
       text: 'select concat_ws(\',\', code, amount, day) as "line" from "data"."long" order by ctid',

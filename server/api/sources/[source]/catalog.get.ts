@@ -1,6 +1,6 @@
 /** What a source holds; where it is away, as it was last read, with a sentence. */
-export default route(async (_context, event, app) => {
+export default route(async (context, event, app) => {
   const source = partOf(event, 'source')
-  const { catalog } = await app.sources.catalog(source, askedOf(event).again === '1')
+  const { catalog } = await app.sources.catalog(context, source, askedOf(event).again === '1')
   return { ...catalog, problem: app.sources.problem(source) }
 })

@@ -5,7 +5,7 @@ import { StoreError } from '../../../store/records'
 export default route(async (context, event, app) => {
   const source = partOf(event, 'source')
   const number = askedOf(event).number ?? ''
-  const { catalog } = await app.sources.catalog(source)
+  const { catalog } = await app.sources.catalog(context, source)
   const found = number
     ? await app.sources.reading(context, source, (snapshot, { schema }) =>
         sourceDocument(catalog, schema, number, catalog.ledger?.journals?.table ?? '', query => snapshot.query(query)),

@@ -6,7 +6,7 @@ import { valueAt } from '../../../../core/value/columns'
 export default route(async (context, event, app) => {
   const source = partOf(event, 'source')
   const { value, tables } = await bodyOf(event, 'search')
-  const { catalog } = await app.sources.catalog(source)
+  const { catalog } = await app.sources.catalog(context, source)
   return app.sources.reading(context, source, async (snapshot, { schema }) => {
     const hits: { table: string; column: string; rows: number }[] = []
     for (const name of tables.slice(0, 50)) {

@@ -7,7 +7,7 @@ import { bound } from '../../../../../core/catalog/dialect'
 /** The first rows of a table, as they come, packed: see packEnvelope. */
 export default route(async (context, event, app) => {
   const [source, name] = [partOf(event, 'source'), partOf(event, 'name')]
-  const table = findTable((await app.sources.catalog(source)).catalog, name)
+  const table = findTable((await app.sources.catalog(context, source)).catalog, name)
   if (!table) throw new StoreError(`There is no table “${name}” in the source.`, 404)
   const columns = table.columns.map(column => ({
     path: column.name,
