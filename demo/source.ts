@@ -42,6 +42,7 @@ function companySource(folder: string, scale: number): Source {
     catalog: context => engine.catalog(context),
     snapshot: context => engine.snapshot(context),
     state: () => engine.state(),
+    guardsTexts: () => true,
     close: () => engine.close(),
     desk: companyDesk(engine, schema),
   }

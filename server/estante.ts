@@ -12,11 +12,12 @@ import { sameText } from './access/sameText'
 import { projectRoot } from './root'
 import { answeredLabels, choiceProblems } from './runs/choices'
 import { nestedInputs } from './runs/nested/resolve'
-import { readElsewhere } from './runs/elsewhere'
+import { elsewhereSources, readElsewhere } from './runs/elsewhere'
 import { RunError, type RunInput } from './runs/input'
 import { Planner } from './runs/planner'
 import { Miniatures } from './runs/miniatures'
 import { RunPool } from './runs/pool'
+import { mayGoOn, seesRun } from './runs/theirs'
 import { RunRegistry } from './runs/registry'
 import { registeredSources } from './sources/registry'
 import { addCopy, type CopyProgress, refreshCopy, type SaidCopy } from './sources/copies/addCopy'
@@ -101,6 +102,8 @@ export interface Estante {
   putSourceAway: (context: Context, id: string) => Promise<void>
   /** files that were brought, and wait to be taken in */
   brought: BroughtFiles
+  /** rights were changed: what runs in the name of somebody who may not run it so any more stops */
+  recheck: () => Promise<void>
   /** who can sign in */
   people: People
   guesses: Guesses
@@ -206,8 +209,10 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       const id = report ?? version?.split(' ')[0]
       const nested = dataSet ? undefined : await nestedInputs(context, { store, sources, planner }, definition, id ? [{ id, name }] : [])
       const elsewhere = await readElsewhere(context, sources, { definition, answers, today: source.clock(), calendar: catalog.calendar })
+      const sights = await sources.sightsOf(context, [source.id, ...elsewhereSources(definition)])
       const plain: RunInput = {
         name,
+        sights,
         definition: withLetterhead(elsewhere?.definition ?? definition, letterhead.value ?? undefined),
         source: source.id,
         answers,
@@ -224,7 +229,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       }
       return { ...plain, labels: await answeredLabels(context, { sources, planner }, plain) }
     }
-    const runs = new RunRegistry(runsFolder, pool)
+    const runs = new RunRegistry(runsFolder, pool, (context, input) => seesRun(context, sources, input))
     return {
       store,
       sources,
@@ -260,6 +265,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
         if (options.watch) await watches.renew()
       },
       brought: new BroughtFiles(join(options.folder, 'intake')),
+      recheck: () => runs.recheck(run => mayGoOn(run, store, sources)),
       people: store.people,
       guesses: new Guesses(),
       firstLink: new FirstLink(),

@@ -57,7 +57,20 @@ export interface LibraryHit {
 export interface LibraryShelf {
   id: string
   name: string
-  reports: { id: string; name: string; version: number; published: number | null }[]
+  /** id of the team whose it is */
+  team?: string
+  /** what is published on it waits for a second person */
+  release?: boolean
+  reports: {
+    id: string
+    name: string
+    version: number
+    published: number | null
+    /** said where whoever asks may only run it */
+    edit?: boolean
+    /** the version that waits for a second person */
+    waiting?: number
+  }[]
 }
 export type RefreshOutput =
   | { format: 'csv'; level: string; separator?: 'comma' | 'semicolon' | 'tab'; decimal?: 'point' | 'comma'; guard?: boolean }

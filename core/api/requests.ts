@@ -1,6 +1,7 @@
 import { array, boolean, type InferType, lazy, mixed, number, object, type Schema, string, ValidationError } from 'yup'
 
 import { type Role, roles } from './people'
+import { type Guard, guardsShape as guardsOf } from '../guard/guards'
 import type { SourceNames } from '../swap/names'
 import { checkSent, faultOf, namesOf, recordOf, SentError } from '../value/checking'
 
@@ -90,6 +91,8 @@ const sourceNames = object({ tables: recordOf(object({ table: shownName, columns
 
 const pair = object({ from: name(), to: name() }).noUnknown()
 
+const guardsShape = guardsOf as unknown as Schema<Guard[]>
+
 /** What the routes take in; each is checked before anything is done. */
 export const requests = {
   asked: object(askedFields).noUnknown(),
@@ -131,6 +134,26 @@ export const requests = {
   first: object({ key: name(), name: name(), signIn: name(), password: string().strict().defined().max(500) }).noUnknown(),
   person: object({ name: name(), signIn: name(), role: role().required(), password: string().strict().defined().max(500) }).noUnknown(),
   changePerson: object({ name: string().strict().max(200), role: role() }).noUnknown(),
+  team: object({
+    name: name(),
+    attributes: recordOf(array(string().strict().defined().max(200)).required().max(1000), true) as unknown as Schema<
+      Record<string, string[]>
+    >,
+    people: array(name()).required().max(5000),
+  }).noUnknown(),
+  audience: object({
+    toAll: boolean().strict().required(),
+    teams: array(name()).required().max(500),
+    editing: mixed<'all' | 'teams' | 'owner'>().oneOf(['all', 'teams', 'owner']).required(),
+    editors: array(name()).required().max(500),
+  }).noUnknown(),
+  decide: object({ released: boolean().strict().required() }).noUnknown(),
+  guards: object({
+    basedOn: whole().required(),
+    guards: guardsShape,
+    released: array(string().strict().required().max(100_000)).required().max(500),
+  }).noUnknown(),
+  countGuarded: object({ guards: guardsShape, team: name(), table: name() }).noUnknown(),
   token: object({ name: name(), scope: role().required(), until: name() }).noUnknown(),
   password: object({ before: string().strict().defined().max(500), password: string().strict().defined().max(500) }).noUnknown(),
   behind: object({
@@ -162,6 +185,9 @@ export const requests = {
   changeShelf: object({
     name: string().strict().max(200).trim().min(1),
     move: number().strict().integer().min(-1000).max(1000),
+    /** whose it is: a team's by its id, or with an empty text everybody's */
+    team: string().strict().max(200),
+    release: boolean().strict(),
   }).noUnknown(),
   nameVersion: object({ name: text().max(100) }).noUnknown(),
   address: object({ label: text().max(200), answers, output: words.required(), until: name() }).noUnknown(),

@@ -58,10 +58,12 @@ export function behindFigure(text: CheckedText, at: Standing, around: Surroundin
         total: total.name,
         count: rows.length,
         fields: fields.map(field => ({ title: fieldTitle(field), number: field.type === 'number' })),
-        rows: rows.slice(0, mostRecords).map((row, index) => ({
-          cells: fields.map(field => fieldText(field, valueAt(columns[field.path]!, row), language)),
-          adds: shown(values[index]!),
-        })),
+        rows: rows
+          .slice(0, mostRecords)
+          .map((row, index) => ({
+            cells: fields.map(field => fieldText(field, valueAt(columns[field.path]!, row), language)),
+            adds: shown(values[index]!),
+          })),
         ...(adds ? { sum: print(values.reduce<Decimal>((all, value) => (isDecimal(value) ? add(all, value) : all), zero)) } : {}),
       }
     })

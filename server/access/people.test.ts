@@ -58,7 +58,7 @@ describe('people', () => {
   it('sign in by name and password; what was wrong is never told', async () => {
     const { id, signIn } = await somebody('author')
     const token = await store.people.signIn(` ${signIn.toUpperCase()} `, password, 'a test')
-    expect(await store.people.sessions.personOf(token)).toEqual({ id, name: `Nuno ${number}`, signIn, role: 'author' })
+    expect(await store.people.sessions.personOf(token)).toEqual({ id, name: `Nuno ${number}`, signIn, role: 'author', teams: [] })
     const sentences = await Promise.all(
       [
         [signIn, 'wrong wrong wrong'],

@@ -8,6 +8,7 @@ import { isCommonPassword } from './commonPasswords'
 import { hashedPassword, isPassword, passwordFault } from './passwords'
 import type { Person, PersonInfo, Role } from '../../core/api/people'
 import type { Sessions } from './sessions'
+import { teamsOf } from './teams'
 import type { Tokens } from './tokens'
 
 /** What is said of a new person. */
@@ -40,6 +41,17 @@ export class People {
       this.some = row!.count > 0
     }
     return this.some
+  }
+
+  /** A person who is there, with their teams. */
+  async find(id: string): Promise<Person | undefined> {
+    const [row] = await this.database()
+      .select()
+      .from(people)
+      .where(and(eq(people.id, id), isNull(people.removedAt)))
+    if (!row) return undefined
+    const { name, signIn, role } = row
+    return { id, name, signIn: signIn ?? '', role, teams: await teamsOf(this.database(), id) }
   }
 
   async list(_: Context): Promise<PersonInfo[]> {

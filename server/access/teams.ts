@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
 import type { Team, TeamInfo } from '../../core/api/people'
 import { StoreError } from '../store/records'
-import { people, teamPeople, teams } from '../store/schema'
+import { people, shelves, teamPeople, teams } from '../store/schema'
 import type { Database } from '../store/database'
 import type { Context } from './context'
 
@@ -80,10 +80,17 @@ export class Teams {
     )
   }
 
-  /** @throws StoreError where it is not there */
+  /** @throws StoreError where it is not there, or a shelf is still its */
   async remove(_: Context, id: string): Promise<void> {
-    const found = await this.saved(() => this.database().delete(teams).where(eq(teams.id, id)).returning({ id: teams.id }))
-    if (!found.length) throw gone()
+    await this.saved(() =>
+      this.database().transaction(async change => {
+        const own = await change.select({ name: shelves.name }).from(shelves).where(eq(shelves.teamId, id))
+        if (own.length)
+          throw new StoreError(`The shelf “${own[0]!.name}” is this team’s; give it to another team or to everybody first.`, 409)
+        const found = await change.delete(teams).where(eq(teams.id, id)).returning({ id: teams.id })
+        if (!found.length) throw gone()
+      }),
+    )
   }
 }
 

@@ -8,7 +8,7 @@ export default route(async (context, event, app) => {
   const { statement, line, column, account, run: id, ...asked } = await bodyOf(event, 'trace')
   const wanted = { statement, line, column, ...(account === undefined ? {} : { account }) }
   if (id === undefined) return app.pool.trace(context, await askedInput(context, app, asked), wanted)
-  const run = app.runs.get(context, id)
+  const run = await app.runs.get(context, id)
   if (!run) throw new StoreError('This run is not kept any more; run the report again.', 404)
   if (run.state !== 'done') throw new StoreError('A figure can be traced when its run is done; wait until it is.', 409)
   return app.runs.trace(context, run, wanted)

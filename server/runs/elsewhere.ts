@@ -44,6 +44,9 @@ export interface Elsewhere {
   version: string
 }
 
+/** The other sources that a report reads. */
+export const elsewhereSources = (definition: ReportDefinition): string[] => elsewhereOf(definition).map(each => each.source)
+
 const elsewhereOf = (definition: ReportDefinition) =>
   (definition.tables ?? []).filter((table): table is ElsewhereTable => table.kind === 'elsewhere')
 

@@ -25,6 +25,8 @@ export interface RunInput {
   today: Day
   /** labels of answered choices, as titles print them */
   labels?: Record<string, Record<string, string>>
+  /** what is seen of its sources by whoever runs it, where that is not all: see Sources.sight */
+  sights?: Record<string, string>
   /** which of the data sets is read; the layouts stand on the first */
   dataSet?: number
   /** name of the layout; the default one where none is said */

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto'
 import { mkdirSync, readFileSync } from 'node:fs'
 import { rename, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
@@ -6,6 +7,7 @@ import type { Page } from '../../core/compose/page'
 
 interface Miniature {
   version: number
+  seen: string
   page: Page | null
 }
 
@@ -30,17 +32,17 @@ export class Miniatures {
     mkdirSync(folder, { recursive: true })
   }
 
-  /** The page of a version; `make` works it out, once for as long as the server runs. */
-  async page(report: string, version: number, make: () => Promise<Page | null>): Promise<Page | null> {
-    const key = `${report} ${version}`
+  /** The page of a version, by what is seen of the sources; `make` works it out, once for as long as the server runs. */
+  async page(report: string, version: number, seen: string, make: () => Promise<Page | null>): Promise<Page | null> {
+    const key = `${report} ${version} ${seen}`
     let made = this.made.get(key)
-    const kept = made ? undefined : this.kept(report, version)
+    const kept = made ? undefined : this.kept(report, version, seen)
     if (!made) {
       // what is shown at once waits for nobody; its successor waits until whoever looks has seen it
       made = (kept ? wait(1500) : Promise.resolve()).then(() => this.inTurn(make))
       this.made.set(key, made)
       made.then(
-        page => this.keep(report, { version, page }).catch(() => {}),
+        page => this.keep(report, { version, seen, page }).catch(() => {}),
         () => this.made.delete(key),
       )
     }
@@ -56,13 +58,14 @@ export class Miniatures {
     return mine
   }
 
-  private file(report: string): string {
-    return join(this.folder, `${report.replace(/[^\w-]/g, '')}.json`)
+  private file(report: string, seen: string): string {
+    const own = seen === '' ? '' : `.${createHash('sha256').update(seen).digest('hex').slice(0, 20)}`
+    return join(this.folder, `${report.replace(/[^\w-]/g, '')}${own}.json`)
   }
 
-  private kept(report: string, version: number): Miniature | undefined {
+  private kept(report: string, version: number, seen: string): Miniature | undefined {
     try {
-      const found = JSON.parse(readFileSync(this.file(report), 'utf8')) as Miniature
+      const found = JSON.parse(readFileSync(this.file(report, seen), 'utf8')) as Miniature
       return found.version === version ? found : undefined
     } catch {
       return undefined
@@ -70,7 +73,7 @@ export class Miniatures {
   }
 
   private async keep(report: string, miniature: Miniature): Promise<void> {
-    const file = this.file(report)
+    const file = this.file(report, miniature.seen)
     await writeFile(`${file}.new`, JSON.stringify(miniature))
     await rename(`${file}.new`, file)
   }

@@ -25,7 +25,7 @@ export async function proveSame(
 ): Promise<SwapProof> {
   const moment = Date.now()
   const started: RunRecord[] = []
-  const stop = () => started.forEach(run => app.runs.cancel(context, run.id))
+  const stop = () => started.forEach(run => void app.runs.cancel(context, run.id))
   context.signal?.addEventListener('abort', stop)
   try {
     for (const definition of [report.before, report.now]) {

@@ -21,6 +21,7 @@ export interface RunRecord {
   id: string
   /** who runs it */
   person: string
+  context: Context
   /** id of the report that is run */
   report: string
   input: RunInput
@@ -55,6 +56,9 @@ export interface RunFile {
   made: Promise<void>
 }
 
+/** Whoever asks, without the request by which they do. */
+const whose = ({ person, signedIn, as }: Context): Context => ({ person, ...(signedIn ? { signedIn } : {}), ...(as ? { as } : {}) })
+
 /** What a run can be written as: its kept pages, or the rows read again with the same answers. */
 export type FileOutput = Exclude<Output, { format: 'svg' }>
 
@@ -76,6 +80,8 @@ export class RunRegistry {
   constructor(
     private readonly folder: string,
     private readonly pool: RunPool,
+    /** do they see what was read? */
+    private readonly seesRows: (context: Context, input: RunInput) => Promise<boolean> = () => Promise.resolve(true),
   ) {}
 
   start(context: Context, input: RunInput, report = ''): RunRecord {
@@ -83,6 +89,7 @@ export class RunRegistry {
     const run: RunRecord = {
       id,
       person: context.person,
+      context: whose(context),
       report,
       input,
       files: new Map(),
@@ -107,7 +114,7 @@ export class RunRegistry {
     this.runs.set(id, run)
     this.forget()
     run.over = this.pool
-      .run({ person: context.person, signal: run.stop.signal }, input, { format: 'pages', file: run.file }, progress => {
+      .run({ ...whose(context), signal: run.stop.signal }, input, { format: 'pages', file: run.file }, progress => {
         if (run.state !== 'running') return
         run.places.push(...(run.places.length === 1 && progress.places[0] === 0 ? progress.places.slice(1) : progress.places))
         run.outline.push(...progress.outline)
@@ -142,18 +149,31 @@ export class RunRegistry {
     return join(this.folder, `${randomUUID()}.passing`)
   }
 
-  /** Is it theirs to see: their own, or, for an administrator, anybody's? */
-  private sees({ signedIn }: Context, run: RunRecord): boolean {
-    return !signedIn || signedIn.role === 'administrator' || run.person === signedIn.id
+  /** Is it theirs to see: their own, or, for an administrator, anybody's, and nothing in it that guards would hide from them now? */
+  private async sees(context: Context, run: RunRecord): Promise<boolean> {
+    const { signedIn } = context
+    if (!signedIn) return true
+    return (signedIn.role === 'administrator' || run.person === signedIn.id) && this.seesRows(context, run.input)
   }
 
-  get(context: Context, id: string): RunRecord | undefined {
+  async get(context: Context, id: string): Promise<RunRecord | undefined> {
     const run = this.runs.get(id)
-    return run && this.sees(context, run) ? run : undefined
+    return run && (await this.sees(context, run)) ? run : undefined
   }
 
-  cancel(context: Context, id: string): void {
-    this.get(context, id)?.stop.abort(new RunError(['The run was cancelled.']))
+  async cancel(context: Context, id: string): Promise<void> {
+    ;(await this.get(context, id))?.stop.abort(new RunError(['The run was cancelled.']))
+  }
+
+  /** Stops what may not go on. */
+  async recheck(mayGoOn: (run: RunRecord) => Promise<boolean>): Promise<void> {
+    const running = [...this.runs.values()].filter(run => run.state === 'running')
+    await Promise.all(
+      running.map(async run => {
+        if (!(await mayGoOn(run)))
+          run.stop.abort(new RunError(['Your rights were changed while this ran, so it was stopped; run the report again.']))
+      }),
+    )
   }
 
   /** JSON texts of pages `from` up to (not including) `to`, as far as they exist. */
@@ -164,13 +184,15 @@ export class RunRegistry {
   }
 
   /** All that are kept, the newest first. */
-  list(context: Context): RunRecord[] {
-    return [...this.runs.values()].filter(run => this.sees(context, run)).reverse()
+  async list(context: Context): Promise<RunRecord[]> {
+    const all = [...this.runs.values()]
+    const seen = await Promise.all(all.map(run => this.sees(context, run)))
+    return all.filter((_, at) => seen[at]).reverse()
   }
 
   /** The finished run of the same report and layout before this one. */
-  earlier(context: Context, run: RunRecord): RunRecord | undefined {
-    const list = this.list(context)
+  async earlier(context: Context, run: RunRecord): Promise<RunRecord | undefined> {
+    const list = await this.list(context)
     return list
       .slice(list.indexOf(run) + 1)
       .find(each => each.report === run.report && each.state === 'done' && each.input.layout === run.input.layout)
@@ -236,7 +258,7 @@ export class RunRegistry {
   }
 
   private async write(context: Context, run: RunRecord, output: FileOutput, path: string): Promise<void> {
-    const own: Context = { person: context.person, signal: run.stop.signal }
+    const own: Context = { ...whose(context), signal: run.stop.signal }
     const pages = pagesOf(run)
     if (output.format === 'pdf') await this.pool.pdf(own, run.input.name, pages, path)
     else if (output.format === 'zip') await this.pool.documents(own, run.input.name, pages, path)

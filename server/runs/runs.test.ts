@@ -75,7 +75,7 @@ describe('a run for a reader', () => {
   it('can be cancelled; the next run is not disturbed', async () => {
     const run = estante.runs.start(tester, await estante.input(tester, 'Sales invoice', everything(), {}))
     await run.news
-    estante.runs.cancel(tester, run.id)
+    await estante.runs.cancel(tester, run.id)
     await finished(run)
     expect(run.state).toBe('cancelled')
     const next = estante.runs.start(tester, await estante.input(tester, 'Sales invoice', salesInvoice(), { month: '2026-10' }))
@@ -136,7 +136,7 @@ it('a file of a run is made once, goes on when nobody waits, and goes with the r
     'report',
   )
   await finished(run)
-  expect(estante.runs.list(tester)[0]).toBe(run)
+  expect((await estante.runs.list(tester))[0]).toBe(run)
   const asked = { format: 'xlsx', sheets: 'documents' } as const
   const begins = async (output: Parameters<typeof estante.runs.written>[2], letters: number) => {
     const file = await estante.runs.written(tester, run, output)
@@ -159,7 +159,7 @@ it('a file of a run is made once, goes on when nobody waits, and goes with the r
     await finished(
       estante.runs.start(tester, await estante.input(tester, 'Sales invoice', salesInvoice(), { month: '2026-09', customer: 'C-0001' })),
     )
-  expect(estante.runs.get(tester, run.id)).toBeUndefined()
+  expect(await estante.runs.get(tester, run.id)).toBeUndefined()
   expect(paths.some(existsSync)).toBe(false)
   expect((await sent.readFile()).subarray(-6).toString()).toContain('%%EOF')
   await sent.close()

@@ -86,6 +86,8 @@ export interface Source {
   /** @throws SourceError where the source is away */
   snapshot: (context: Context) => Promise<Snapshot>
   state: () => SourceState
+  /** can it guard SQL texts of authors itself? */
+  guardsTexts?: () => boolean
   /** what is said of it from the outset, before what is kept with it */
   said?: SourceSettings
   /** what people are told of it beside its name */

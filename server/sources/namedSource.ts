@@ -88,6 +88,7 @@ export class NamedSource implements Source {
   open = () => Promise.resolve()
   made = () => this.base.made()
   state = (): SourceState => this.base.state()
+  guardsTexts = () => this.base.guardsTexts?.() ?? false
   about = () => ({ ...(this.base.about?.() ?? { from: this.base.name }) })
   close = () => Promise.resolve()
 

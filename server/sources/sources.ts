@@ -135,15 +135,20 @@ export class Sources {
     return sight
   }
 
-  /** May whoever asks see what was read of some sources by what they saw of it: the same, or all? */
-  async seesAs(context: Context, sights: Readonly<Record<string, string>>): Promise<boolean> {
-    const own: Context = { ...context }
-    delete own.as
-    for (const [id, key] of Object.entries(sights)) {
-      const sight = this.has(id) ? await this.sight(own, id) : ownAll
-      if (sight.key && sight.key !== key) return false
+  /** What tells apart what whoever asks sees of some sources, by the ids of the sources themselves; nothing where all is seen. */
+  async sightsOf(context: Context, ids: readonly string[]): Promise<Record<string, string>> {
+    const found: Record<string, string> = {}
+    for (const id of new Set(ids.filter(each => this.has(each)).map(each => plainId(each)))) {
+      const { key } = await this.sight(context, id)
+      if (key) found[id] = key
     }
-    return true
+    return found
+  }
+
+  /** May whoever asks see what was read of some sources by what they saw of it: the same, or all? */
+  async seesAs(context: Context, ids: readonly string[], sights: Readonly<Record<string, string>>): Promise<boolean> {
+    const own = await this.sightsOf(context, ids)
+    return Object.entries(own).every(([id, key]) => sights[id] === key)
   }
 
   /**

@@ -32,6 +32,8 @@ export interface ReportRecord {
   shelf: string
   version: number
   published: number | null
+  /** said where whoever asks may only run it */
+  edit?: boolean
   definition: ReportDefinition
 }
 
@@ -41,6 +43,8 @@ export interface ReportRecord {
 export interface RefreshAddress {
   id: string
   reportId: string
+  /** in whose name it reads */
+  personId: string | null
   label: string
   answers: Record<string, string>
   output: RefreshOutput

@@ -1,10 +1,26 @@
-import { customType, date, index, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core'
+import {
+  type AnyPgColumn,
+  boolean,
+  customType,
+  date,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  text,
+  timestamp,
+} from 'drizzle-orm/pg-core'
 
 /** Where reports live; `place` orders them. */
 export const shelves = pgTable('shelves', {
   id: text('id').primaryKey(),
   name: text('name').notNull().unique(),
   place: integer('place').notNull(),
+  /** whose it is, where it is a team's; else everybody's */
+  teamId: text('team_id').references((): AnyPgColumn => teams.id),
+  /** what is published on it waits until a second person releases it */
+  release: boolean('release').notNull().default(false),
 })
 
 export const reports = pgTable('reports', {
@@ -21,7 +37,50 @@ export const reports = pgTable('reports', {
   /** since when it is put away; its name is free for others meanwhile, and stands in `removedName` */
   removedAt: timestamp('removed_at', { withTimezone: true }),
   removedName: text('removed_name'),
+  /** who made it; nobody where nobody could sign in, or it came with the program */
+  ownerId: text('owner_id'),
+  /** who edits it besides: all authors, those of some teams, or nobody */
+  editing: text('editing', { enum: ['all', 'teams', 'owner'] })
+    .notNull()
+    .default('all'),
+  /** it is published to everybody, else to some teams */
+  toAll: boolean('to_all').notNull().default(true),
 })
+
+/** Teams that run a report, or edit it. */
+export const reportTeams = pgTable(
+  'report_teams',
+  {
+    reportId: text('report_id')
+      .notNull()
+      .references(() => reports.id, { onDelete: 'cascade' }),
+    teamId: text('team_id')
+      .notNull()
+      .references((): AnyPgColumn => teams.id, { onDelete: 'cascade' }),
+    right: text('right', { enum: ['run', 'edit'] }).notNull(),
+  },
+  table => [primaryKey({ columns: [table.reportId, table.teamId, table.right] }), index('report_teams_team').on(table.teamId)],
+)
+
+/** What was published when, by whom, and what had changed; what waits for a second person, and who that was. */
+export const publications = pgTable(
+  'publications',
+  {
+    id: text('id').primaryKey(),
+    reportId: text('report_id')
+      .notNull()
+      .references(() => reports.id, { onDelete: 'cascade' }),
+    version: integer('version').notNull(),
+    state: text('state', { enum: ['waiting', 'published', 'refused', 'overtaken'] }).notNull(),
+    /** sentences */
+    changes: jsonb('changes').notNull(),
+    personId: text('person_id'),
+    at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+    secondId: text('second_id'),
+    secondAt: timestamp('second_at', { withTimezone: true }),
+  },
+  table => [index('publications_report').on(table.reportId)],
+)
 
 /** Every save; one that was based on an older draft is kept as a `conflict` beside it. */
 export const versions = pgTable(
@@ -66,27 +125,35 @@ export const settings = pgTable('settings', {
   value: jsonb('value').notNull(),
 })
 
-/** Rows that a report is designed against: company data, apart from its definition. */
-export const pinnedRows = pgTable('pinned_rows', {
-  reportId: text('report_id')
-    .primaryKey()
-    .references(() => reports.id, { onDelete: 'cascade' }),
-  answers: jsonb('answers').notNull(),
-  rows: bytes('rows').notNull(),
-  pinnedAt: timestamp('pinned_at', { withTimezone: true }).notNull(),
-})
+/** Rows that a report is designed against: company data, apart from its definition, and apart by what whoever pinned them sees. */
+export const pinnedRows = pgTable(
+  'pinned_rows',
+  {
+    reportId: text('report_id')
+      .notNull()
+      .references(() => reports.id, { onDelete: 'cascade' }),
+    /** tells apart what is seen; empty where all is */
+    sight: text('sight').notNull().default(''),
+    answers: jsonb('answers').notNull(),
+    rows: bytes('rows').notNull(),
+    pinnedAt: timestamp('pinned_at', { withTimezone: true }).notNull(),
+  },
+  table => [primaryKey({ columns: [table.reportId, table.sight] })],
+)
 
-/** Answers of a report that are kept under a name. */
+/** Answers of a report that somebody keeps under a name. */
 export const savedAnswers = pgTable(
   'saved_answers',
   {
     reportId: text('report_id')
       .notNull()
       .references(() => reports.id, { onDelete: 'cascade' }),
+    /** whose they are; nobody's where nobody signs in */
+    personId: text('person_id').notNull().default(''),
     name: text('name').notNull(),
     answers: jsonb('answers').notNull(),
   },
-  table => [primaryKey({ columns: [table.reportId, table.name] })],
+  table => [primaryKey({ columns: [table.reportId, table.personId, table.name] })],
 )
 
 /** Addresses under which a spreadsheet reads a report's rows again and again. The secret itself is not kept. */
@@ -95,6 +162,8 @@ export const refreshAddresses = pgTable('refresh_addresses', {
   reportId: text('report_id')
     .notNull()
     .references(() => reports.id, { onDelete: 'cascade' }),
+  /** in whose name it reads; nobody's where nobody could sign in */
+  personId: text('person_id'),
   label: text('label').notNull(),
   tokenHash: text('token_hash').notNull().unique(),
   answers: jsonb('answers').notNull(),

@@ -1,8 +1,10 @@
 import { randomUUID } from 'node:crypto'
 import { and, asc, count, desc, eq, inArray, isNotNull, isNull, lt, sql } from 'drizzle-orm'
 import type { Context } from '../access/context'
+import { mayBe, need } from '../access/need'
+import { isOnTeam } from '../access/reports'
 import { StoreError } from './records'
-import { pinnedRows, refreshAddresses, reports, savedAnswers, shelves, versions } from './schema'
+import { pinnedRows, refreshAddresses, reports, reportTeams, savedAnswers, shelves, teams, versions } from './schema'
 import type { Database } from './database'
 
 /** How long a report that was put away can come back, in days. */
@@ -15,6 +17,14 @@ function freeName(name: string, taken: ReadonlySet<string>): string {
   let free = name
   for (let next = 2; taken.has(free); next++) free = `${name} ${next}`
   return free
+}
+
+/** What can be said of a shelf; `team` is an id, empty where it is everybody's, `release` wants a second person for what is published. */
+export interface ShelfChange {
+  name?: string | undefined
+  move?: number | undefined
+  team?: string | undefined
+  release?: boolean | undefined
 }
 
 /** Shelves and the place of reports on them, their names and copies, and those that are put away for a while before they are gone. */
@@ -42,7 +52,7 @@ export class Shelving {
   }
 
   /** Copies a report beside itself: its definition with layouts, parameters and tie-outs, its pinned rows and kept answers. */
-  copy(_: Context, id: string): Promise<{ id: string; name: string }> {
+  copy(context: Context, id: string): Promise<{ id: string; name: string }> {
     return this.change(async change => {
       const own = await this.live(change, id)
       const name = freeName(`${own.name} copy`, await this.names(change))
@@ -51,11 +61,26 @@ export class Shelving {
         .select()
         .from(versions)
         .where(and(eq(versions.reportId, id), eq(versions.number, own.draft)))
-      await change.insert(reports).values({ id: made, name, shelfId: own.shelfId, place: own.place, draft: 1, published: null })
+      await change
+        .insert(reports)
+        .values({
+          id: made,
+          name,
+          shelfId: own.shelfId,
+          place: own.place,
+          draft: 1,
+          published: null,
+          ownerId: context.signedIn?.id ?? null,
+          editing: own.editing,
+          toAll: own.toAll,
+        })
+      const shared = await change.select().from(reportTeams).where(eq(reportTeams.reportId, id))
+      if (shared.length) await change.insert(reportTeams).values(shared.map(each => ({ ...each, reportId: made })))
       await change.insert(versions).values({ reportId: made, number: 1, basedOn: null, state: 'saved', definition: draft!.definition })
-      const [pinned] = await change.select().from(pinnedRows).where(eq(pinnedRows.reportId, id))
-      if (pinned) await change.insert(pinnedRows).values({ ...pinned, reportId: made })
-      const answers = await change.select().from(savedAnswers).where(eq(savedAnswers.reportId, id))
+      const pinned = await change.select().from(pinnedRows).where(eq(pinnedRows.reportId, id))
+      if (pinned.length) await change.insert(pinnedRows).values(pinned.map(each => ({ ...each, reportId: made })))
+      const kept = and(eq(savedAnswers.reportId, id), eq(savedAnswers.personId, context.signedIn?.id ?? ''))
+      const answers = await change.select().from(savedAnswers).where(kept)
       if (answers.length) await change.insert(savedAnswers).values(answers.map(each => ({ ...each, reportId: made })))
       await this.inOrder(change, own.shelfId, made, id)
       return { id: made, name }
@@ -74,11 +99,19 @@ export class Shelving {
   }
 
   /** Puts a report on a shelf, before another one or at its end. */
-  place(_: Context, id: string, shelf: string, before?: string): Promise<void> {
+  place(context: Context, id: string, shelf: string, before?: string): Promise<void> {
     return this.change(async change => {
-      await this.live(change, id)
+      const moved = await this.live(change, id)
       const [found] = await change.select().from(shelves).where(eq(shelves.id, shelf))
       if (!found) throw new StoreError('This shelf is not in the library any more.', 404)
+      if (found.teamId && !isOnTeam(context, found.teamId))
+        throw new StoreError(`The shelf “${found.name}” is a team’s that you are not in; choose another.`, 403)
+      const [from] = await change.select().from(shelves).where(eq(shelves.id, moved.shelfId))
+      if (from?.release && !found.release && !mayBe(context, 'administrator'))
+        throw new StoreError(
+          `What is published on “${from.name}” is released by a second person; an administrator can move it to a shelf where it is not.`,
+          403,
+        )
       await change.update(reports).set({ shelfId: shelf }).where(eq(reports.id, id))
       const own = await change.select({ id: reports.id }).from(reports).where(eq(reports.shelfId, shelf)).orderBy(asc(reports.place))
       const rest = own.map(each => each.id).filter(each => each !== id)
@@ -178,11 +211,26 @@ export class Shelving {
   }
 
   /** Calls a shelf otherwise, or moves it by some places. */
-  changeShelf(_: Context, id: string, to: { name?: string | undefined; move?: number | undefined }): Promise<void> {
+  changeShelf(context: Context, id: string, to: ShelfChange): Promise<void> {
     return this.change(async change => {
       const all = await change.select().from(shelves).orderBy(asc(shelves.place))
       const at = all.findIndex(each => each.id === id)
-      if (at < 0) throw new StoreError('This shelf is not in the library any more.', 404)
+      const { teamId } = all[at] ?? {}
+      if (at < 0 || (teamId && !isOnTeam(context, teamId))) throw new StoreError('This shelf is not in the library any more.', 404)
+      if (to.team !== undefined || to.release !== undefined) {
+        need(context, 'administrator')
+        if (to.team) {
+          const [team] = await change.select().from(teams).where(eq(teams.id, to.team))
+          if (!team) throw new StoreError('This team is not here any more; choose another.', 404)
+        }
+        await change
+          .update(shelves)
+          .set({
+            ...(to.team === undefined ? {} : { teamId: to.team || null }),
+            ...(to.release === undefined ? {} : { release: to.release }),
+          })
+          .where(eq(shelves.id, id))
+      }
       if (to.name !== undefined && to.name !== all[at]!.name) {
         await this.freeShelf(change, to.name)
         await change.update(shelves).set({ name: to.name }).where(eq(shelves.id, id))
@@ -199,8 +247,10 @@ export class Shelving {
   }
 
   /** Takes an empty shelf away; what was put away from it goes with it for good. @throws StoreError where reports stand on it */
-  removeShelf(_: Context, id: string): Promise<void> {
+  removeShelf(context: Context, id: string): Promise<void> {
     return this.change(async change => {
+      const [shelf] = await change.select().from(shelves).where(eq(shelves.id, id))
+      if (shelf?.teamId && !isOnTeam(context, shelf.teamId)) throw new StoreError('This shelf is not in the library any more.', 404)
       const own = await change.select({ removedAt: reports.removedAt }).from(reports).where(eq(reports.shelfId, id))
       if (own.some(each => each.removedAt === null))
         throw new StoreError('Reports stand on this shelf; move them to another one first, or put them away.', 409)

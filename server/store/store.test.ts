@@ -107,7 +107,7 @@ describe.each(['a data folder', 'a PostgreSQL server'])('reports in %s', where =
     expect(await store.version(tester, id, 2)).toEqual(wide(80))
     // readers still run what was published
     expect((await store.report(tester, 'First', 'published')).definition).toEqual(salesInvoice())
-    expect(await store.publish(tester, id)).toBe(3)
+    expect(await store.publishing.publish(tester, id)).toEqual({ published: 3 })
     expect((await store.report(tester, id, 'published')).definition).toEqual(wide(81))
   })
   it('two people saving: the later is told, and both are kept', async () => {

@@ -2,7 +2,7 @@ import type { Context } from '../access/context'
 import { mayBe, need } from '../access/need'
 import { randomUUID } from 'node:crypto'
 import { join } from 'node:path'
-import { and, asc, desc, eq, isNotNull, isNull, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, isNotNull, isNull, or, sql } from 'drizzle-orm'
 import { drizzle as drizzlePg } from 'drizzle-orm/node-postgres'
 import { migrate as migratePg } from 'drizzle-orm/node-postgres/migrator'
 import { drizzle as drizzleLite } from 'drizzle-orm/pglite'
@@ -15,10 +15,12 @@ import { suggestion } from '../../core/value/suggestion'
 import type { Database } from './database'
 import { Audit } from '../access/audit'
 import { People } from '../access/people'
+import { isOnTeam, mayReport, mayShelf, type ReportRight } from '../access/reports'
 import { hashedSecret, newSecret } from '../access/secrets'
 import { Sessions } from '../access/sessions'
 import { Teams } from '../access/teams'
 import { Tokens } from '../access/tokens'
+import { Publishing } from './publishing'
 import { Shelving } from './shelving'
 import { noGuards, type SourceGuards } from '../../core/guard/guards'
 import { noSettings, type SourceSettings } from '../../core/books/settings'
@@ -31,7 +33,7 @@ import * as tables from './schema'
 import type { LibraryShelf } from '../../core/api/answers'
 import { ConflictError, StoreError, type RefreshAddress, type ReportRecord, type VersionInfo, type Connection } from './records'
 
-const { shelves, reports, versions, sources, connections, settings, pinnedRows, savedAnswers, refreshAddresses } = tables
+const { shelves, reports, versions, sources, connections, settings, pinnedRows, savedAnswers, refreshAddresses, publications } = tables
 
 /** The sources that a report reads, as one text. */
 const sourcesOf = (definition: ReportDefinition | undefined) => definition?.dataSets.map(set => set.source).join('\n')
@@ -44,6 +46,9 @@ function isFull(error: unknown): boolean {
   const { code, message, cause } = (error ?? {}) as { code?: string; message?: string; cause?: unknown }
   return code === '53100' || code === 'ENOSPC' || /No space left on device/.test(message ?? '') || (cause !== undefined && isFull(cause))
 }
+
+const notShared = (name: string) =>
+  new StoreError(`“${name}” is not shared with you for editing; ask whoever made it, or an administrator of Estante.`, 403)
 
 const letterheadId = 'letterhead'
 const offeredId = 'offered reports'
@@ -88,6 +93,13 @@ export class Store {
   readonly teams = new Teams(
     () => this.db,
     change => this.saved(change),
+  )
+
+  /** What is published, to whom, and by whom. */
+  readonly publishing = new Publishing(
+    () => this.db,
+    change => this.saved(change),
+    (context, id, number) => this.version(context, id, number),
   )
 
   /** What was done by whom. */
@@ -164,37 +176,81 @@ export class Store {
         name: reports.name,
         version: reports.draft,
         published: reports.published,
+        edit: sql<boolean>`coalesce(${mayReport(context, 'edit') ?? sql`true`}, false)`,
+        team: shelves.teamId,
+        release: shelves.release,
+        waiting: sql<number | null>`(select p.version from ${publications} as p where p.report_id = ${reports.id} and p.state = 'waiting')`,
       })
       .from(shelves)
-      .leftJoin(reports, and(eq(reports.shelfId, shelves.id), isNull(reports.removedAt)))
+      .leftJoin(reports, and(eq(reports.shelfId, shelves.id), isNull(reports.removedAt), mayReport(context, 'run')))
+      .where(or(mayShelf(context) ?? sql`true`, isNotNull(reports.id)))
       .orderBy(asc(shelves.place), asc(reports.place))
     const found: LibraryShelf[] = []
     for (const row of rows) {
-      if (found.at(-1)?.id !== row.shelfId) found.push({ id: row.shelfId, name: row.shelf, reports: [] })
-      if (row.id) found.at(-1)!.reports.push({ id: row.id, name: row.name!, version: row.version!, published: row.published })
+      if (found.at(-1)?.id !== row.shelfId)
+        found.push({
+          id: row.shelfId,
+          name: row.shelf,
+          ...(row.team ? { team: row.team } : {}),
+          ...(row.release ? { release: true } : {}),
+          reports: [],
+        })
+      const { id, name, published, edit, waiting } = row
+      // who only runs a report knows of no draft
+      if (id)
+        found
+          .at(-1)!
+          .reports.push({
+            id,
+            name: name!,
+            version: edit ? row.version! : published!,
+            published,
+            ...(edit ? {} : { edit: false }),
+            ...(edit && waiting !== null ? { waiting } : {}),
+          })
     }
-    if (mayBe(context, 'author')) return found
-    return found
-      .map(shelf => ({ ...shelf, reports: shelf.reports.filter(each => each.published !== null) }))
-      .filter(shelf => shelf.reports.length)
+    return mayBe(context, 'author') ? found : found.filter(shelf => shelf.reports.length)
   }
 
   /** The draft of a report by its id, without its definition; nothing where there is none. */
-  async draft(_: Context, id: string): Promise<{ id: string; name: string; version: number } | undefined> {
+  async draft(context: Context, id: string): Promise<{ id: string; name: string; version: number } | undefined> {
     const [row] = await this.db
       .select({ id: reports.id, name: reports.name, version: reports.draft })
       .from(reports)
-      .where(and(eq(reports.id, id), isNull(reports.removedAt)))
+      .innerJoin(shelves, eq(reports.shelfId, shelves.id))
+      .where(and(eq(reports.id, id), isNull(reports.removedAt), mayReport(context, 'edit')))
     return row
   }
 
-  /** A report by id or by name, as authors see it (`draft`) or as readers run it (`published`). @throws StoreError */
-  async report(context: Context, idOrName: string, which: 'draft' | 'published' = 'draft'): Promise<ReportRecord> {
-    if (which === 'draft') need(context, 'author')
-    // what is not published is not there for readers
-    const seen = mayBe(context, 'author') ? undefined : isNotNull(reports.published)
+  /**
+   * Lets whoever asks do something with a report, put away or not, by its id or name; all that a route names by its address comes by here.
+   * @throws StoreError where it is not theirs: as if it were not there, or where they may run it only, saying so
+   */
+  async needReport(context: Context, idOrName: string, right: ReportRight): Promise<void> {
+    if (!mayReport(context, right)) return
+    const named = sql`(${reports.id} = ${idOrName} or ${reports.name} = ${idOrName})`
     const [row] = await this.db
-      .select({ report: reports, shelf: shelves.name })
+      .select({ theirs: sql<boolean>`coalesce(${mayReport(context, right)!}, false)`, name: reports.name })
+      .from(reports)
+      .innerJoin(shelves, eq(reports.shelfId, shelves.id))
+      .where(and(named, mayReport(context, 'run')))
+    if (row?.theirs) return
+    if (row) throw notShared(row.name)
+    throw new StoreError(`There is no report “${idOrName}”.`, 404)
+  }
+
+  /** A report by id or by name, as authors see it (`draft`) or as readers run it (`published`). @throws StoreError */
+  async report(
+    context: Context,
+    idOrName: string,
+    which: 'draft' | 'published' = 'draft',
+    right: ReportRight = which === 'draft' ? 'edit' : 'run',
+  ): Promise<ReportRecord> {
+    if (which === 'draft' && right === 'edit') need(context, 'author')
+    // what is not theirs is not there
+    const seen = right === 'edit' ? mayReport(context, 'run') : mayReport(context, right)
+    const [row] = await this.db
+      .select({ report: reports, shelf: shelves.name, edit: sql<boolean>`coalesce(${mayReport(context, 'edit') ?? sql`true`}, false)` })
       .from(reports)
       .innerJoin(shelves, eq(reports.shelfId, shelves.id))
       .where(and(sql`(${reports.id} = ${idOrName} or ${reports.name} = ${idOrName})`, isNull(reports.removedAt), seen))
@@ -203,7 +259,8 @@ export class Store {
         await this.db
           .select({ name: reports.name })
           .from(reports)
-          .where(and(isNull(reports.removedAt), seen))
+          .innerJoin(shelves, eq(reports.shelfId, shelves.id))
+          .where(and(isNull(reports.removedAt), mayReport(context, 'run')))
           .orderBy(asc(reports.name))
       ).map(each => each.name)
       const near = suggestion(idOrName, names)
@@ -221,6 +278,7 @@ export class Store {
       )
     }
     const { report } = row
+    if (right === 'edit' && !row.edit) throw notShared(report.name)
     if (which === 'published' && report.published === null)
       throw new StoreError(`“${report.name}” has not been published yet; its author can publish it.`, 404)
     const number = which === 'published' ? report.published! : report.draft
@@ -230,6 +288,7 @@ export class Store {
       shelf: row.shelf,
       version: number,
       published: report.published,
+      ...(row.edit ? {} : { edit: false }),
       definition: await this.version(context, report.id, number),
     }
   }
@@ -313,7 +372,7 @@ export class Store {
   }
 
   /** Puts a new report on a shelf, published as its first version where asked. A name that is taken gets a number. */
-  async create(_: Context, shelfName: string, name: string, definition: ReportDefinition, published: boolean): Promise<string> {
+  async create(context: Context, shelfName: string, name: string, definition: ReportDefinition, published: boolean): Promise<string> {
     const checked = await this.check(definition)
     const id = randomUUID()
     await this.saved(() =>
@@ -321,15 +380,24 @@ export class Store {
         let [shelf] = await change.select().from(shelves).where(eq(shelves.name, shelfName))
         if (!shelf) {
           const [last] = await change.select({ place: shelves.place }).from(shelves).orderBy(desc(shelves.place)).limit(1)
-          shelf = { id: randomUUID(), name: shelfName, place: (last?.place ?? 0) + 1 }
+          shelf = { id: randomUUID(), name: shelfName, place: (last?.place ?? 0) + 1, teamId: null, release: false }
           await change.insert(shelves).values(shelf)
-        }
+        } else if (shelf.teamId && !isOnTeam(context, shelf.teamId))
+          throw new StoreError(`The shelf “${shelfName}” is a team’s that you are not in; choose another.`, 403)
         const taken = new Set((await change.select({ name: reports.name }).from(reports)).map(each => each.name))
         let free = name
         for (let count = 2; taken.has(free); count++) free = `${name} ${count}`
         await change
           .insert(reports)
-          .values({ id, name: free, shelfId: shelf.id, place: taken.size + 1, draft: 1, published: published ? 1 : null })
+          .values({
+            id,
+            name: free,
+            shelfId: shelf.id,
+            place: taken.size + 1,
+            draft: 1,
+            published: published ? 1 : null,
+            ownerId: context.signedIn?.id ?? null,
+          })
         await change.insert(versions).values({ reportId: id, number: 1, basedOn: null, state: 'saved', definition: checked })
       }),
     )
@@ -448,47 +516,61 @@ export class Store {
   }
 
   /** Pinned rows of a report, as the bytes that were kept: packed, or JSON where an earlier version kept them. */
-  async pinned(_: Context, reportId: string): Promise<{ answers: Record<string, string>; pinnedAt: Date; rows: Uint8Array } | undefined> {
-    const [row] = await this.db.select().from(pinnedRows).where(eq(pinnedRows.reportId, reportId))
+  async pinned(
+    _: Context,
+    reportId: string,
+    sight = '',
+  ): Promise<{ answers: Record<string, string>; pinnedAt: Date; rows: Uint8Array } | undefined> {
+    const [row] = await this.db
+      .select()
+      .from(pinnedRows)
+      .where(and(eq(pinnedRows.reportId, reportId), eq(pinnedRows.sight, sight)))
     return row && { answers: row.answers as Record<string, string>, pinnedAt: row.pinnedAt, rows: row.rows }
   }
 
-  async pin(_: Context, reportId: string, answers: Record<string, string>, rows: Uint8Array): Promise<Date> {
+  async pin(_: Context, reportId: string, answers: Record<string, string>, rows: Uint8Array, sight = ''): Promise<Date> {
     const pinnedAt = new Date()
     await this.saved(() =>
       this.db
         .insert(pinnedRows)
-        .values({ reportId, answers, rows, pinnedAt })
-        .onConflictDoUpdate({ target: pinnedRows.reportId, set: { answers, rows, pinnedAt } }),
+        .values({ reportId, sight, answers, rows, pinnedAt })
+        .onConflictDoUpdate({ target: [pinnedRows.reportId, pinnedRows.sight], set: { answers, rows, pinnedAt } }),
     )
     return pinnedAt
   }
 
-  async savedAnswers(_: Context, reportId: string): Promise<{ name: string; answers: Record<string, string> }[]> {
-    const rows = await this.db.select().from(savedAnswers).where(eq(savedAnswers.reportId, reportId)).orderBy(asc(savedAnswers.name))
+  async savedAnswers({ signedIn }: Context, reportId: string): Promise<{ name: string; answers: Record<string, string> }[]> {
+    const own = and(eq(savedAnswers.reportId, reportId), eq(savedAnswers.personId, signedIn?.id ?? ''))
+    const rows = await this.db.select().from(savedAnswers).where(own).orderBy(asc(savedAnswers.name))
     return rows.map(row => ({ name: row.name, answers: row.answers as Record<string, string> }))
   }
 
   /** Keeps answers under a name; without answers, lets them go. */
-  async saveAnswers(_: Context, reportId: string, name: string, answers: Record<string, string> | undefined): Promise<void> {
+  async saveAnswers({ signedIn }: Context, reportId: string, name: string, answers: Record<string, string> | undefined): Promise<void> {
+    const personId = signedIn?.id ?? ''
     await this.saved(async () => {
       if (answers)
         await this.db
           .insert(savedAnswers)
-          .values({ reportId, name, answers })
-          .onConflictDoUpdate({ target: [savedAnswers.reportId, savedAnswers.name], set: { answers } })
-      else await this.db.delete(savedAnswers).where(and(eq(savedAnswers.reportId, reportId), eq(savedAnswers.name, name)))
+          .values({ reportId, personId, name, answers })
+          .onConflictDoUpdate({ target: [savedAnswers.reportId, savedAnswers.personId, savedAnswers.name], set: { answers } })
+      else
+        await this.db
+          .delete(savedAnswers)
+          .where(and(eq(savedAnswers.reportId, reportId), eq(savedAnswers.personId, personId), eq(savedAnswers.name, name)))
     })
   }
 
   /** Makes an address for a report with fixed answers, and gives the secret part of it: it is told only now. */
   async addAddress(
-    _: Context,
+    { signedIn }: Context,
     reportId: string,
     wanted: Pick<RefreshAddress, 'label' | 'answers' | 'output' | 'until'>,
   ): Promise<{ id: string; token: string }> {
     const [id, token] = [randomUUID(), newSecret()]
-    await this.saved(() => this.db.insert(refreshAddresses).values({ id, reportId, tokenHash: hashedSecret(token), ...wanted }))
+    await this.saved(() =>
+      this.db.insert(refreshAddresses).values({ id, reportId, personId: signedIn?.id ?? null, tokenHash: hashedSecret(token), ...wanted }),
+    )
     return { id, token }
   }
 
@@ -502,7 +584,10 @@ export class Store {
     return rows.map(({ tokenHash: _, ...row }) => row as RefreshAddress)
   }
 
-  async revokeAddress(_: Context, id: string): Promise<void> {
+  /** @throws StoreError where it is not there, or its report is not theirs */
+  async revokeAddress(context: Context, id: string): Promise<void> {
+    const [address] = await this.db.select({ report: refreshAddresses.reportId }).from(refreshAddresses).where(eq(refreshAddresses.id, id))
+    if (address) await this.needReport(context, address.report, 'edit')
     const [row] = await this.saved(() =>
       this.db
         .update(refreshAddresses)
@@ -559,18 +644,5 @@ export class Store {
   /** Puts a report away for good. */
   async remove(_: Context, reportId: string): Promise<void> {
     await this.saved(() => this.db.delete(reports).where(eq(reports.id, reportId)))
-  }
-
-  /** Makes the draft what readers run. */
-  async publish(_: Context, reportId: string): Promise<number> {
-    const [row] = await this.saved(() =>
-      this.db
-        .update(reports)
-        .set({ published: sql`${reports.draft}` })
-        .where(eq(reports.id, reportId))
-        .returning({ published: reports.published }),
-    )
-    if (!row) throw new StoreError('This report is not in the library any more.', 404)
-    return row.published!
   }
 }

@@ -8,8 +8,8 @@ import { FormulaError } from '../../core/formula/syntax'
 import { SqlTextError } from '../../core/sql/authored'
 import { PlanError } from '../../core/sql/query'
 import type { Context } from '../access/context'
-import type { Person, Role } from '../../core/api/people'
-import { isFor } from '../access/need'
+import type { Person, Role, Team } from '../../core/api/people'
+import { isFor, need } from '../access/need'
 import { may, rightOf } from '../access/rights'
 import { longestTime } from '../access/sessions'
 import { dataFolder, type Estante, openEstante } from '../estante'
@@ -81,7 +81,13 @@ async function contextOf(event: H3Event, app: Estante): Promise<Context> {
   const around = { task: event.path.split('?')[0]!, signal: stop.signal }
   if (await app.people.any()) {
     const signedIn = await whoAsks(event, app)
-    if (may(signedIn?.role, right)) return { person: signedIn?.id ?? 'nobody', ...(signedIn ? { signedIn } : {}), ...around }
+    if (may(signedIn?.role, right)) {
+      const context: Context = { person: signedIn?.id ?? 'nobody', ...(signedIn ? { signedIn } : {}), ...around }
+      if (/^\/api\/reports\/:id(\/|$)/.test(event.context.matchedRoute?.path ?? ''))
+        await app.store.needReport(context, partOf(event, 'id'), right === 'reader' ? 'run' : 'edit')
+      const as = await askedAs(event, app, context)
+      return as ? { ...context, as } : context
+    }
     if (!signedIn) throw new StoreError('You are not signed in, or your session has ended; sign in.', 401)
     throw isFor(right as Role)
   }
@@ -91,6 +97,16 @@ async function contextOf(event: H3Event, app: Estante): Promise<Context> {
     setCookie(event, visitorCookie, person, cookieLooks)
   }
   return { person, ...around }
+}
+
+/** The team as which an author wants to see something: they see less by it, never more. @throws StoreError */
+async function askedAs(event: H3Event, app: Estante, context: Context): Promise<Team | undefined> {
+  const id = getRequestHeader(event, 'x-estante-as')
+  if (id === undefined) return undefined
+  need(context, 'author')
+  const team = await app.store.teams.find(context, id)
+  if (!team) throw new StoreError('The team as which you looked is not here any more; look as yourself again.', 409)
+  return team
 }
 
 /** Who asks, by a key or token that the request brings, else by the session of the browser. */

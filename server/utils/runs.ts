@@ -5,8 +5,8 @@ import type { RunRecord } from '../runs/registry'
 import { StoreError } from '../store/records'
 
 /** The run that a request names. @throws StoreError */
-export function runOf(context: Context, event: H3Event, app: Estante): RunRecord {
-  const run = app.runs.get(context, getRouterParam(event, 'id')!)
+export async function runOf(context: Context, event: H3Event, app: Estante): Promise<RunRecord> {
+  const run = await app.runs.get(context, getRouterParam(event, 'id')!)
   if (!run) throw new StoreError('This run is not kept any more; run the report again.', 404)
   return run
 }

@@ -1,5 +1,5 @@
 /** Cancels a run. */
-export default route((context, event, app) => {
-  app.runs.cancel(context, runOf(context, event, app).id)
+export default route(async (context, event, app) => {
+  await app.runs.cancel(context, (await runOf(context, event, app)).id)
   return { cancelled: true }
 })

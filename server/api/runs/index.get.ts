@@ -2,8 +2,8 @@ import { footnotePrefix } from '../../../core/definition/edits/footnotes'
 import { answerWords, readAnswers } from '../../../core/parameter/answers'
 
 /** All runs that are kept, the newest first, with how far they are. */
-export default route((context, _event, app) =>
-  app.runs.list(context).map(run => {
+export default route(async (context, _event, app) =>
+  (await app.runs.list(context)).map(run => {
     const { definition, answers, today, catalog, labels } = run.input
     const { values } = readAnswers(definition.parameters, answers, {
       today,

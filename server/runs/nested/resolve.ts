@@ -2,12 +2,12 @@ import { nestedPlaces } from '../../../core/model/nested'
 import type { NestedBlock } from '../../../core/definition/blocks/nested'
 import type { ReportDefinition } from '../../../core/definition/report'
 import { speaksOf } from '../../../core/value/text'
-import { type Context, ownContext } from '../../access/context'
+import type { Context } from '../../access/context'
 import type { Sources } from '../../sources/sources'
 import { StoreError } from '../../store/records'
 import type { Store } from '../../store/store'
 import { answeredLabels } from '../choices'
-import { readElsewhere } from '../elsewhere'
+import { elsewhereSources, readElsewhere } from '../elsewhere'
 import { RunError, type RunInput } from '../input'
 import type { Planner } from '../planner'
 
@@ -53,7 +53,9 @@ export async function nestedDefinition(
   try {
     // a version that is fixed is what its author has put there, whoever runs it
     const { id, name, version, definition } =
-      block.version === undefined ? await store.report(context, block.report, 'published') : await store.report(ownContext, block.report)
+      block.version === undefined
+        ? await store.report(context, block.report, 'published')
+        : await store.report(context, block.report, 'draft', 'nested')
     const own = block.version === undefined ? definition : await store.version(context, id, block.version)
     if (block.layout && !own.layouts.some(each => each.name === block.layout))
       throw new RunError([`The nested report “${name}” has no layout “${block.layout}” any more; choose another for it.`])
@@ -100,11 +102,12 @@ async function nestedInput(context: Context, means: Means, block: NestedBlock, p
     ...(elsewhere ? { elsewhere: elsewhere.rows } : {}),
     ...(block.layout ? { layout: block.layout } : {}),
   }
+  const sights = await sources.sightsOf(context, [source.id, ...elsewhereSources(definition)])
   const [labels, nested] = await Promise.all([
     answeredLabels(context, means, plain),
     nestedInputs(context, means, definition, [...path, { id, name }]),
   ])
-  return { ...plain, labels, ...(nested ? { nested } : {}) }
+  return { ...plain, sights, labels, ...(nested ? { nested } : {}) }
 }
 
 /** @throws RunError with the path */

@@ -90,6 +90,10 @@ export class CopySource implements Source {
     return this.current.engine.state()
   }
 
+  guardsTexts(): boolean {
+    return this.options.place(this.options.generation).kind === 'folder'
+  }
+
   about(): SourceAbout {
     const asOf = Date.parse(this.current.at)
     return { from: this.from, ...(Number.isNaN(asOf) ? {} : { asOf }) }

@@ -1,9 +1,12 @@
 /** Reads rows anew and pins them; they come packed. */
 export default route(async (context, event, app) => {
   const { limit, ...asked } = await bodyOf(event, 'rows')
-  const bytes = await app.pool.preview(context, await askedInput(context, app, { ...asked, report: partOf(event, 'id') }), limit)
+  const input = await askedInput(context, app, { ...asked, report: partOf(event, 'id') })
+  const bytes = await app.pool.preview(context, input, limit)
   // the rows are on their way before they are put away
-  app.store.pin(context, partOf(event, 'id'), asked.answers, bytes).catch((error: unknown) => console.error('Rows were not pinned:', error))
+  app.store
+    .pin(context, partOf(event, 'id'), asked.answers, bytes, sightKey(input))
+    .catch((error: unknown) => console.error('Rows were not pinned:', error))
   setResponseHeader(event, 'content-type', 'application/octet-stream')
   return Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength)
 })

@@ -7,7 +7,7 @@ import { StoreError } from '../../../store/records'
  * A finished run as a file: its pages as they were, or its rows read again with the same answers. It is made once and kept with the run.
  */
 export default route(async (context, event, app) => {
-  const run = runOf(context, event, app)
+  const run = await runOf(context, event, app)
   const output = readOutput(askedOf(event), runFormats) as FileOutput
   if (run.state !== 'done' || ((output.format === 'pdf' || output.format === 'zip') && run.places.length < 2))
     throw new StoreError('There is no file before the run is done and has pages.', 409)
