@@ -12,7 +12,7 @@ export async function inBrowser(
   const address = 'http://127.0.0.1:4794'
   const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
     stdio: ['ignore', 'pipe', 'inherit'],
-    env: { ...process.env, ESTANTE_DATA: folder, NITRO_HOST: '127.0.0.1', NITRO_PORT: '4794', PORT: '4794' },
+    env: { ...process.env, ESTANTE_DATA: folder, ESTANTE_PEOPLE: 'none', NITRO_HOST: '127.0.0.1', NITRO_PORT: '4794', PORT: '4794' },
   })
   await new Promise<void>(resolve =>
     server.stdout.on('data', data => {

@@ -18,7 +18,7 @@ export async function start(): Promise<void> {
     const began = performance.now()
     const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
       stdio: ['ignore', 'pipe', 'inherit'],
-      env: { ...process.env, ESTANTE_DATA: folder, NITRO_HOST: '127.0.0.1', NITRO_PORT: '4793', PORT: '4793' },
+      env: { ...process.env, ESTANTE_DATA: folder, ESTANTE_PEOPLE: 'none', NITRO_HOST: '127.0.0.1', NITRO_PORT: '4793', PORT: '4793' },
     })
     await new Promise<void>(resolve =>
       server.stdout.on('data', data => {

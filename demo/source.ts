@@ -4,6 +4,7 @@ import type { Source, SourcePlugin } from '../server/sources/contract'
 import { EmbeddedEngine } from '../server/sources/embedded/engine'
 import { registerSource } from '../server/sources/registry'
 import { clock } from './company/clock'
+import { demoCompany } from './people'
 import { companyDesk } from './desk/desk'
 import { demoReports } from './reports/reports'
 
@@ -48,7 +49,11 @@ function companySource(folder: string, scale: number): Source {
   }
 }
 
-const plugin: SourcePlugin = { open: ({ folder, scale }) => companySource(folder, scale), reports: demoReports }
+const plugin: SourcePlugin = {
+  open: ({ folder, scale }) => companySource(folder, scale),
+  company: () => ({ source: sourceId, demo: demoCompany }),
+  reports: demoReports,
+}
 
 /** The company is a source of this program from now on. */
 export function registerCompany(): void {

@@ -5,6 +5,7 @@ import type { ReportDefinition } from '../core/definition/report'
 import { withLetterhead } from '../core/definition/edits/layout'
 import { createHash } from 'node:crypto'
 import { type Context, ownContext } from './access/context'
+import type { DemoPeople } from './access/demoPeople'
 import { FirstLink } from './access/firstLink'
 import { Guesses } from './access/guesses'
 import type { People } from './access/people'
@@ -108,6 +109,8 @@ export interface Estante {
   people: People
   guesses: Guesses
   firstLink: FirstLink
+  /** a demo's invented people, who sign in with a click */
+  demoPeople: DemoPeople | undefined
   /** it has the sources that come with the program */
   comesWithDemo: boolean
   /** tells this Estante from others under the same name of a host */
@@ -123,6 +126,8 @@ export interface EstanteOptions {
   /** size of what a source makes by itself, when it is made */
   scale?: number
   databaseUrl?: string
+  /** invented people come with the demo, in a folder that came with it */
+  people?: boolean
   /** folders of sources are watched from now on */
   watch?: boolean
   /** sources that hold what they need already are opened while the library can be seen */
@@ -177,6 +182,11 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       plugins.flatMap(plugin => plugin.reports()),
     )
     await store.shelving.sweep()
+    const demoPeople = options.people && plugins.length ? store.demoPeople : undefined
+    for (const plugin of options.people ? plugins : []) {
+      const company = plugin.company?.()
+      if (company) await store.demoPeople.make(company.demo, company.source)
+    }
     const secrets = new Secrets(options.folder)
     const connections = await store.connections(ownContext)
     // sources that are read under other names find the others when they are asked
@@ -269,6 +279,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       people: store.people,
       guesses: new Guesses(),
       firstLink: new FirstLink(),
+      demoPeople,
       comesWithDemo: plugins.length > 0,
       instance: createHash('sha256').update(resolve(options.folder)).digest('hex').slice(0, 8),
       isOwnKey: header => !!header && sameText(header, `Bearer ${lock.key}`),

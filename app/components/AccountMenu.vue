@@ -1,17 +1,36 @@
 <script setup lang="ts">
+import type { Team } from '../../core/api/people'
+
 /** Who is signed in, at the right of the bar. */
 const me = useMe()
 onMounted(() => {
   // the screen comes first
   if (!me.known) setTimeout(() => void me.read().catch(() => {}), 300)
 })
+/** Teams as which an author can look; asked for when the menu opens. */
+const teams = shallowRef<Team[]>([])
+async function opened(open: boolean): Promise<void> {
+  if (open && me.author) teams.value = await api<Team[]>('/api/teams').catch(() => [])
+}
 const items = computed(() => [
   [{ label: me.person!.name, type: 'label' as const }],
+  ...(teams.value.length
+    ? [
+        [
+          {
+            label: 'Look as a team',
+            icon: 'i-lucide-glasses',
+            children: teams.value.map(team => ({ label: team.name, onSelect: () => lookAs(team) })),
+          },
+        ],
+      ]
+    : []),
   [
     { label: 'My account', icon: 'i-lucide-user-round', to: '/account' },
     ...(me.person!.role === 'administrator'
       ? [
-          { label: 'People', icon: 'i-lucide-users-round', to: '/people' },
+          { label: 'People and teams', icon: 'i-lucide-users-round', to: '/people' },
+          { label: 'Guards', icon: 'i-lucide-shield-check', to: '/guards' },
           { label: 'Log', icon: 'i-lucide-scroll-text', to: '/log' },
         ]
       : []),
@@ -28,7 +47,7 @@ const initials = computed(() =>
 </script>
 
 <template>
-  <UDropdownMenu v-if="me.person" :items="items" :content="{ align: 'end' }"
+  <UDropdownMenu v-if="me.person" :items="items" :content="{ align: 'end' }" @update:open="opened"
     ><UButton size="sm" variant="outline" color="neutral" :aria-label="`Account of ${me.person.name}`" data-account>{{
       initials
     }}</UButton></UDropdownMenu

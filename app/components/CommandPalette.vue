@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** Ctrl K: all that can be done here, and all reports, each found by a few letters. */
 const commands = useCommands()
-const shelves = shallowRef<{ name: string; reports: { id: string; name: string }[] }[]>([])
+const me = useMe()
+const shelves = shallowRef<{ name: string; reports: { id: string; name: string; edit?: boolean }[] }[]>([])
 defineShortcuts({ meta_k: { usingInput: true, handler: () => (commands.open = !commands.open) } })
 watch(
   () => commands.open,
@@ -9,6 +10,18 @@ watch(
     if (open) shelves.value = await api<typeof shelves.value>('/api/library').catch(() => [])
   },
 )
+const places = computed(() => [
+  ...(me.author ? [{ label: 'Sources', icon: 'i-lucide-database', to: '/sources' }] : []),
+  { label: 'Runs', icon: 'i-lucide-list-video', to: '/runs' },
+  ...(me.person ? [{ label: 'My account', icon: 'i-lucide-user-round', to: '/account' }] : []),
+  ...(me.person?.role === 'administrator'
+    ? [
+        { label: 'People and teams', icon: 'i-lucide-users-round', to: '/people' },
+        { label: 'Guards', icon: 'i-lucide-shield-check', to: '/guards' },
+        { label: 'Log', icon: 'i-lucide-scroll-text', to: '/log' },
+      ]
+    : []),
+])
 const groups = computed(() => {
   const names = [...new Set(commands.all.map(each => each.group))]
   return [
@@ -33,7 +46,7 @@ const groups = computed(() => {
           label: report.name,
           suffix: shelf.name,
           icon: 'i-lucide-file-text',
-          onSelect: () => choose(() => navigateTo(`/reports/${report.id}/page`)),
+          onSelect: () => choose(() => navigateTo(me.author && report.edit !== false ? `/reports/${report.id}/page` : `/run/${report.id}`)),
         })),
       ),
     },
@@ -42,7 +55,7 @@ const groups = computed(() => {
       label: 'Places',
       items: [
         { label: 'Library', icon: 'i-lucide-library', onSelect: () => choose(() => navigateTo('/')) },
-        { label: 'Sources', icon: 'i-lucide-database', onSelect: () => choose(() => navigateTo('/sources')) },
+        ...places.value.map(({ label, icon, to }) => ({ label, icon, onSelect: () => choose(() => navigateTo(to)) })),
       ],
     },
   ]

@@ -2,11 +2,7 @@
 import type { Box } from '../../core/compose/page'
 
 /** Over a page of a run: what is printed says itself under the pointer, and is followed back by a click, or by arrows and Enter. */
-const { boxes, zoom, traced } = defineProps<{
-  boxes: readonly Box[]
-  zoom: number
-  traced?: Box | undefined
-}>()
+const { boxes, zoom, traced } = defineProps<{ boxes: readonly Box[]; zoom: number; traced?: Box | undefined }>()
 const emit = defineEmits<{ trace: [box: Box] }>()
 const surface = useTemplateRef('surface')
 const looked = shallowRef<Box>()
@@ -72,12 +68,7 @@ function press(event: KeyboardEvent): void {
       :key="at"
       class="pointer-events-none absolute rounded-[1px]"
       :class="box === traced ? 'ring-2 ring-apricot-500' : 'ring-1 ring-petrol-500'"
-      :style="{
-        left: `${box.x * zoom}px`,
-        top: `${box.y * zoom}px`,
-        width: `${box.width * zoom}px`,
-        height: `${box.height * zoom}px`,
-      }"
+      :style="{ left: `${box.x * zoom}px`, top: `${box.y * zoom}px`, width: `${box.width * zoom}px`, height: `${box.height * zoom}px` }"
     />
     <span class="sr-only" aria-live="polite">{{ looked?.label }}</span>
   </div>

@@ -9,6 +9,8 @@ const stages = [
 ]
 const stage = computed(() => route.path.split('/').at(-1))
 const states = { saved: 'Saved', waiting: 'Changed', saving: 'Saving …', failed: 'Not saved', conflict: 'Saved by somebody else' } as const
+const me = useMe()
+const audience = ref(false)
 const publishing = ref(false)
 const toast = useToast()
 
@@ -21,8 +23,13 @@ async function run(): Promise<void> {
 async function publish(): Promise<void> {
   publishing.value = true
   try {
-    await report.publish()
-    if (!report.unpublished) {
+    const waiting = await report.publish()
+    if (waiting !== undefined)
+      toast.add({
+        title: `Version ${waiting} waits for a second person, who releases it from the library or here.`,
+        icon: 'i-lucide-hourglass',
+      })
+    else if (!report.unpublished) {
       const { nestedIn } = await api<{ nestedIn: string[] }>(`/api/reports/${report.id}/uses`)
       const around = new Intl.ListFormat('en').format(nestedIn.map(each => `“${each}”`))
       toast.add({
@@ -89,6 +96,22 @@ defineShortcuts({ meta_enter: () => void run() })
     <UButton size="sm" variant="outline" color="neutral" :loading="publishing" :disabled="!report.unpublished" @click="publish">{{
       report.unpublished ? 'Publish' : 'Published'
     }}</UButton>
+    <UTooltip v-if="me.people" text="Who runs and edits it, and what was published"
+      ><UButton
+        size="sm"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-users-round"
+        aria-label="Who runs and edits it, and what was published"
+        @click="audience = true"
+    /></UTooltip>
     <UTooltip text="Run" :kbds="['ctrl', 'enter']"><UButton size="sm" @click="run">Run</UButton></UTooltip>
   </TopBar>
+  <ReportAudience
+    v-if="audience"
+    :id="report.id"
+    :name="report.name"
+    @close="audience = false"
+    @published="version => (report.published = version)"
+  />
 </template>

@@ -14,6 +14,7 @@ const tabs = computed(() => [
   // where documents are posted, for trying it out
   ...(me.author && sources.all.some(each => each.desk) ? [{ label: 'Company desk', to: '/desk' }] : []),
 ])
+const as = lookingAs()
 const colorMode = useColorMode()
 const dark = computed({ get: () => colorMode.value === 'dark', set: value => (colorMode.preference = value ? 'dark' : 'light') })
 </script>
@@ -66,4 +67,7 @@ const dark = computed({ get: () => colorMode.value === 'dark', set: value => (co
     </div>
     <LazyCommandPalette />
   </header>
+  <Notice v-if="as" :text="`You look as ${as.name} does: what its guards hide is not there.`"
+    ><UButton size="xs" variant="outline" color="neutral" @click="lookAs(undefined)">As myself again</UButton></Notice
+  >
 </template>

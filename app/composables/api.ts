@@ -32,15 +32,17 @@ export async function api<T>(path: string, options: ApiOptions = {}): Promise<T>
 }
 
 async function asked(path: string, options: ApiOptions): Promise<Response> {
+  const as = lookingAs()
+  const isFile = options.body instanceof Blob
   try {
     return await fetch(path, {
       method: options.method ?? 'GET',
       signal: options.signal,
-      ...(options.body === undefined
-        ? {}
-        : options.body instanceof Blob
-          ? { headers: { 'content-type': 'application/octet-stream' }, body: options.body }
-          : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(options.body) }),
+      headers: {
+        ...(options.body === undefined ? {} : { 'content-type': isFile ? 'application/octet-stream' : 'application/json' }),
+        ...(as ? { 'x-estante-as': as.id } : {}),
+      },
+      ...(options.body === undefined ? {} : { body: options.body instanceof Blob ? options.body : JSON.stringify(options.body) }),
     })
   } catch (error) {
     if (options.signal?.aborted) throw error

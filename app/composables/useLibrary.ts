@@ -58,7 +58,8 @@ export function useLibrary() {
     ].join(' ')
   }
   const addShelf = (name: string) => change<{ id: string }>('/api/shelves', 'POST', { name })
-  const changeShelf = (id: string, to: { name?: string; move?: number }) => change(`/api/shelves/${id}`, 'PUT', to)
+  const changeShelf = (id: string, to: { name?: string; move?: number; team?: string; release?: boolean }) =>
+    change(`/api/shelves/${id}`, 'PUT', to)
   const removeShelf = (id: string) => change(`/api/shelves/${id}`, 'DELETE')
 
   const search = ref('')

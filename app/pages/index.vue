@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import { VueDraggable } from 'vue-draggable-plus'
 import type { LibraryShelf } from '../../core/api/answers'
+import type { Team } from '../../core/api/people'
 
 type Listed = LibraryShelf['reports'][number]
 
 const sources = useSources()
 const me = useMe()
-/** Where a report leads: authors go on with it, readers run it. */
-const leadsTo = (report: Listed) => (me.author ? `/reports/${report.id}/page` : `/run/${report.id}`)
+/** Is it theirs to edit? Where it leads: authors go on with it, readers run it. */
+const edits = (report: Listed) => me.author && report.edit !== false
+const leadsTo = (report: Listed) => (edits(report) ? `/reports/${report.id}/page` : `/run/${report.id}`)
 const library = useLibrary()
 const { shelves, shown, problem, load, search, hits, found } = library
 const toast = useToast()
@@ -43,6 +45,19 @@ async function named(): Promise<void> {
   }
 }
 
+/** The report whose readers and authors are looked at. */
+const audience = shallowRef<Listed>()
+/** Teams, for whoever says whose a shelf is. */
+const teams = shallowRef<Pick<Team, 'id' | 'name'>[]>([])
+watch(
+  () => me.person?.role === 'administrator',
+  async is => {
+    if (is) teams.value = await api<Team[]>('/api/teams').catch(() => [])
+  },
+  { immediate: true },
+)
+const teamName = (id: string | undefined) => teams.value.find(each => each.id === id)?.name
+
 const menu = (report: Listed, shelf: LibraryShelf) => [
   [
     {
@@ -54,6 +69,9 @@ const menu = (report: Listed, shelf: LibraryShelf) => [
     },
     { label: 'Edit', icon: 'i-lucide-pencil', kbds: ['E'], onSelect: () => navigateTo(`/reports/${report.id}/page`) },
     { label: 'History', icon: 'i-lucide-history', onSelect: () => navigateTo(`/reports/${report.id}/page?versions=yes`) },
+    ...(me.people
+      ? [{ label: 'Who runs and edits it', icon: 'i-lucide-users-round', onSelect: () => void (audience.value = report) }]
+      : []),
   ],
   [
     { label: 'Copy', icon: 'i-lucide-copy', kbds: ['C'], onSelect: () => void library.copy(report) },
@@ -82,6 +100,29 @@ const shelfMenu = (shelf: LibraryShelf, at: number) => [
     },
     { label: 'New report on it', icon: 'i-lucide-plus', onSelect: () => navigateTo(`/new?${new URLSearchParams({ shelf: shelf.name })}`) },
   ],
+  ...(teams.value.length
+    ? [
+        [
+          {
+            label: 'Whose it is',
+            icon: 'i-lucide-users-round',
+            children: [{ id: '', name: 'Everybody’s' }, ...teams.value].map(team => ({
+              label: team.name,
+              type: 'checkbox' as const,
+              checked: (shelf.team ?? '') === team.id,
+              onSelect: () => void library.changeShelf(shelf.id, { team: team.id }),
+            })),
+          },
+          {
+            label: 'A second person releases',
+            icon: 'i-lucide-user-round-check',
+            type: 'checkbox' as const,
+            checked: shelf.release === true,
+            onSelect: () => void library.changeShelf(shelf.id, { release: shelf.release !== true }),
+          },
+        ],
+      ]
+    : []),
   [
     {
       label: 'Take away',
@@ -95,7 +136,7 @@ const shelfMenu = (shelf: LibraryShelf, at: number) => [
 
 function key(event: KeyboardEvent, report: Listed): void {
   if (event.metaKey || event.ctrlKey || event.altKey) return
-  if (!me.author && event.key !== 'Enter') return
+  if (!edits(report) && event.key !== 'Enter') return
   const acts: Record<string, () => void> = {
     e: () => void navigateTo(`/reports/${report.id}/page`),
     c: () => void library.copy(report),
@@ -214,6 +255,9 @@ async function importFile(event: Event): Promise<void> {
               ><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-ellipsis" :aria-label="`Menu of the shelf ${shelf.name}`"
             /></UDropdownMenu>
           </h2>
+          <span v-if="teamName(shelf.team) || shelf.release" class="ml-3 mr-auto text-xs text-muted">{{
+            [teamName(shelf.team) && `of ${teamName(shelf.team)}`, shelf.release && 'a second person releases'].filter(Boolean).join(' · ')
+          }}</span>
           <span class="text-sm text-muted">{{ shelf.reports.length }} {{ shelf.reports.length === 1 ? 'report' : 'reports' }}</span>
         </div>
         <VueDraggable
@@ -233,7 +277,7 @@ async function importFile(event: Event): Promise<void> {
             :href="leadsTo(report)"
             class="block transition-transform hover:-translate-y-0.5"
             :aria-label="
-              me.author ? `${report.name}: Enter runs it, E edits it, C copies it, F2 renames it` : `${report.name}: Enter runs it`
+              edits(report) ? `${report.name}: Enter runs it, E edits it, C copies it, F2 renames it` : `${report.name}: Enter runs it`
             "
             @click.prevent="navigateTo(leadsTo(report))"
             @keydown="key($event, report)"
@@ -256,7 +300,7 @@ async function importFile(event: Event): Promise<void> {
               <NuxtLink v-else :to="leadsTo(report)" class="font-semibold leading-snug hover:text-petrol-700 dark:hover:text-petrol-300">{{
                 report.name
               }}</NuxtLink>
-              <UDropdownMenu v-if="me.author" :items="menu(report, shelf)"
+              <UDropdownMenu v-if="edits(report)" :items="menu(report, shelf)"
                 ><UButton
                   size="xs"
                   variant="ghost"
@@ -274,12 +318,30 @@ async function importFile(event: Event): Promise<void> {
               <span v-else-if="report.published === report.version">published</span>
               <span v-else>draft ahead of version {{ report.published }}</span>
             </div>
+            <button
+              v-if="report.waiting !== undefined"
+              class="mt-0.5 flex items-center gap-1 text-xs font-medium text-apricot-800 hover:underline dark:text-apricot-200"
+              @click="audience = report"
+            >
+              <UIcon name="i-lucide-hourglass" class="size-3.5" />version {{ report.waiting }} waits
+            </button>
             <UButton v-if="report.published !== null" size="xs" variant="soft" icon="i-lucide-play" class="mt-2" :to="`/run/${report.id}`"
               >Run</UButton
             >
           </div>
         </div>
       </section>
+      <ReportAudience
+        v-if="audience"
+        :id="audience.id"
+        :name="audience.name"
+        @close="
+          () => {
+            audience = undefined
+            void load()
+          }
+        "
+      />
       <FirstSteps
         v-if="shelves && !shelves.some(shelf => shelf.reports.length)"
         @files="navigateTo('/sources?add=files')"

@@ -88,6 +88,7 @@ async function add(): Promise<void> {
               <th class="px-4 py-2 font-medium">Name</th>
               <th class="px-3 py-2 font-medium">Signs in as</th>
               <th class="px-3 py-2 font-medium">May do</th>
+              <th class="px-3 py-2 font-medium">Teams</th>
               <th class="px-3 py-2 font-medium">Since</th>
               <th class="px-4 py-2" />
             </tr>
@@ -108,7 +109,8 @@ async function add(): Promise<void> {
                   @update:model-value="role => change(() => api(`/api/people/${each.id}`, { method: 'PUT', body: { role } }))"
                 />
               </td>
-              <td class="px-3 py-2 text-muted">{{ dayWords(each.createdAt) }}</td>
+              <td class="px-3 py-2">{{ each.teams.join(', ') }}</td>
+              <td class="whitespace-nowrap px-3 py-2 text-muted">{{ dayWords(each.createdAt) }}</td>
               <td class="px-4 py-2 text-right">
                 <UButton
                   size="xs"
@@ -122,6 +124,7 @@ async function add(): Promise<void> {
             </tr>
           </tbody>
         </table>
+        <TeamsList v-if="people" :people="people" @changed="load" />
       </div>
       <UModal
         :open="!!removing"

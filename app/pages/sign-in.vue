@@ -12,13 +12,16 @@ const to = computed(() => {
 })
 onMounted(async () => {
   await me.read().catch(error => (problem.value = (error as Error).message))
-  if (me.known && (!me.people || me.person)) await navigateTo(to.value, { replace: true })
+  if (me.known && !me.closed && (!me.people || me.person)) await navigateTo(to.value, { replace: true })
 })
-async function signIn(): Promise<void> {
+const signIn = () => begin('/api/session', { ...said })
+/** One of the demo's people, with a click. */
+const pick = (person: string) => begin('/api/session/demo', { person })
+async function begin(path: string, body: object): Promise<void> {
   busy.value = true
   problem.value = ''
   try {
-    await api('/api/session', { method: 'POST', body: { ...said } })
+    await api(path, { method: 'POST', body })
     // what was shown to nobody is read anew for somebody
     window.location.assign(to.value)
   } catch (error) {
@@ -30,10 +33,26 @@ async function signIn(): Promise<void> {
 </script>
 
 <template>
-  <SignInFrame title="Sign in">
+  <SignInFrame
+    v-if="me.closed"
+    title="Nobody is here yet"
+    words="Open the link for the first administrator. It stands in the window in which Estante was started, and works once."
+  />
+  <SignInFrame v-else title="Sign in">
+    <ul v-if="me.demo.length" class="mt-3 space-y-1.5" aria-label="People of the demo" data-demo-people>
+      <li v-for="each in me.demo" :key="each.id">
+        <UButton block variant="outline" color="neutral" class="justify-start" :disabled="busy" @click="pick(each.id)">
+          <span class="font-semibold">{{ each.name }}</span>
+          <span class="ml-auto text-muted">{{ [...each.teams, each.role].join(' · ') }}</span>
+        </UButton>
+      </li>
+    </ul>
+    <p v-if="me.demo.length" class="mt-3 text-sm text-muted">
+      They are invented, and only in this demo on this machine can they be picked. Others sign in with a password:
+    </p>
     <form class="mt-4 space-y-4" @submit.prevent="signIn">
       <UFormField label="Name" required
-        ><UInput v-model="said.name" class="w-full" autocomplete="username" autofocus aria-label="Name" :disabled="busy"
+        ><UInput v-model="said.name" class="w-full" autocomplete="username" :autofocus="!me.demo.length" aria-label="Name" :disabled="busy"
       /></UFormField>
       <UFormField label="Password" required
         ><UInput

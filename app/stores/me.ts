@@ -1,4 +1,4 @@
-import type { Me, Person } from '../../core/api/people'
+import type { DemoPerson, Me, Person } from '../../core/api/people'
 
 /** Who is signed in, as far as it has been asked. */
 export const useMe = defineStore('me', () => {
@@ -6,12 +6,16 @@ export const useMe = defineStore('me', () => {
   /** somebody can sign in here */
   const people = ref(false)
   const known = ref(false)
+  const demo = shallowRef<DemoPerson[]>([])
+  const closed = ref(false)
   /** They may build reports; so may whoever sits at the machine where nobody signs in. */
   const author = computed(() => !person.value || person.value.role !== 'reader')
   const administrator = computed(() => !person.value || person.value.role === 'administrator')
   async function read(): Promise<void> {
     const found = await api<Me>('/api/me')
     ;[person.value, people.value, known.value] = [found.person, found.people, true]
+    demo.value = found.demo ?? []
+    closed.value = found.closed === true
   }
   async function signOut(): Promise<void> {
     await api('/api/session', { method: 'DELETE' })
@@ -19,5 +23,5 @@ export const useMe = defineStore('me', () => {
     // what was read for somebody stays with nobody: the page begins anew
     window.location.assign('/sign-in')
   }
-  return { person, people, known, author, administrator, read, signOut }
+  return { person, people, known, demo, closed, author, administrator, read, signOut }
 })

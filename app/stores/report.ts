@@ -324,10 +324,14 @@ export const useReport = defineStore('report', () => {
     await load(wanted)
   }
 
-  async function publish(): Promise<void> {
+  /** Publishes the draft; comes back with its version where that waits for a second person. */
+  async function publish(): Promise<number | undefined> {
     await save()
-    if (saving.value !== 'saved') return
-    published.value = (await api<{ published: number }>(`/api/reports/${id.value}/publish`, { method: 'POST' })).published
+    if (saving.value !== 'saved') return undefined
+    const outcome = await api<{ published: number } | { waiting: number }>(`/api/reports/${id.value}/publish`, { method: 'POST' })
+    if ('waiting' in outcome) return outcome.waiting
+    published.value = outcome.published
+    return undefined
   }
 
   return {

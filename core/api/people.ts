@@ -55,10 +55,23 @@ export interface TokenInfo {
   usedAt?: string
 }
 
+/** One of a demo's invented people, as the page for signing in shows them. */
+export interface DemoPerson {
+  id: string
+  name: string
+  role: Role
+  /** names of their teams */
+  teams: string[]
+}
+
 /** Who asks, and whether anybody can sign in. */
 export interface Me {
   people: boolean
+  /** nobody is here yet, and nothing else answers until the first administrator was made */
+  closed?: boolean
   person?: Person
+  /** invented people who can be signed in with a click */
+  demo?: DemoPerson[]
 }
 
 /** The lesser of two roles. */

@@ -131,6 +131,7 @@ export const requests = {
     run: string().strict().max(100),
   }).noUnknown(),
   signIn: object({ name: name(), password: string().strict().defined().max(500) }).noUnknown(),
+  demoSignIn: object({ person: name() }).noUnknown(),
   first: object({ key: name(), name: name(), signIn: name(), password: string().strict().defined().max(500) }).noUnknown(),
   person: object({ name: name(), signIn: name(), role: role().required(), password: string().strict().defined().max(500) }).noUnknown(),
   changePerson: object({ name: string().strict().max(200), role: role() }).noUnknown(),

@@ -12,6 +12,7 @@ export const rights: Readonly<Record<string, Right>> = {
 
   'GET /api/me': 'anyone',
   'POST /api/session': 'anyone',
+  'POST /api/session/demo': 'anyone',
   'DELETE /api/session': 'reader',
   'GET /api/sessions': 'reader',
   'DELETE /api/sessions/:id': 'reader',

@@ -13,7 +13,7 @@ export default defineNitroPlugin(nitro => {
     void app.people.any().then(some => {
       if (!some && !app.comesWithDemo)
         console.log(
-          `Nobody signs in yet: whoever sits at this machine may do everything. Make the first administrator at ` +
+          `Nobody is here yet, and nothing answers until somebody is. Make the first administrator at ` +
             `http://127.0.0.1:${port}/first?key=${app.firstLink.key}`,
         )
     })

@@ -1,5 +1,7 @@
 import type { Catalog } from '../../core/books/catalog'
 import type { SourceSettings } from '../../core/books/settings'
+import type { Role } from '../../core/api/people'
+import type { Guard } from '../../core/guard/guards'
 import type { ReportDefinition } from '../../core/definition/report'
 import type { TableColumn } from '../../core/definition/tables'
 import type { Query, Rows } from '../../core/sql/query'
@@ -106,9 +108,18 @@ export interface Desk {
   post: (context: Context, document: unknown) => Promise<string>
 }
 
+/** Invented people, their teams and guards. */
+export interface DemoCompany {
+  teams: { name: string; attributes: Record<string, string[]> }[]
+  people: { name: string; signIn: string; role: Role; teams: string[] }[]
+  guards: Guard[]
+}
+
 /** A source that comes with the program. */
 export interface SourcePlugin {
   open: (options: { folder: string; scale: number }) => Source
+  /** invented people who come with it, with their teams and what these see of it; teams are called by their names */
+  company?: () => { source: string; demo: DemoCompany }
   /** reports that the library is offered, each once */
   reports: () => { shelf: string; name: string; definition: ReportDefinition }[]
 }

@@ -185,6 +185,8 @@ export const people = pgTable('people', {
   role: text('role', { enum: ['reader', 'author', 'administrator'] }).notNull(),
   /** scrypt, with its own salt; none where they cannot sign in by password */
   password: text('password'),
+  /** invented, for a demo: signs in with a click, in its own folder only */
+  demo: boolean('demo').notNull().default(false),
   createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
   removedAt: timestamp('removed_at', { withTimezone: true }),
 })

@@ -1,4 +1,4 @@
-import type { Context } from '../access/context'
+import { type Context, ownContext } from '../access/context'
 import { mayBe, need } from '../access/need'
 import { randomUUID } from 'node:crypto'
 import { join } from 'node:path'
@@ -14,6 +14,7 @@ import { readDefinition } from '../../core/definition/schema'
 import { suggestion } from '../../core/value/suggestion'
 import type { Database } from './database'
 import { Audit } from '../access/audit'
+import { DemoPeople } from '../access/demoPeople'
 import { People } from '../access/people'
 import { isOnTeam, mayReport, mayShelf, type ReportRight } from '../access/reports'
 import { hashedSecret, newSecret } from '../access/secrets'
@@ -87,6 +88,13 @@ export class Store {
       () => this.db,
       change => this.saved(change),
     ),
+  )
+
+  /** Invented people, for a folder that came with a demo. */
+  readonly demoPeople = new DemoPeople(
+    () => this.db,
+    this.people.sessions,
+    (source, guards) => this.saveGuards(ownContext, source, guards),
   )
 
   /** Which people are told apart, and by what. */

@@ -29,6 +29,8 @@ export function estante(): Promise<Estante> {
     scale: Number(process.env.ESTANTE_SCALE ?? 1),
     impatient: true,
     watch: true,
+    // tests and measurements of the demo do without its people; a folder of one's own never has any
+    people: process.env.ESTANTE_PEOPLE !== 'none',
     ...(process.env.DATABASE_URL ? { databaseUrl: process.env.DATABASE_URL } : {}),
   }))
 }
@@ -91,6 +93,9 @@ async function contextOf(event: H3Event, app: Estante): Promise<Context> {
     if (!signedIn) throw new StoreError('You are not signed in, or your session has ended; sign in.', 401)
     throw isFor(right as Role)
   }
+  // a folder of one's own is closed until somebody is there; the command line of whoever can read it comes first
+  if (!app.comesWithDemo && right !== 'anyone' && !app.isOwnKey(getRequestHeader(event, 'authorization')))
+    throw new StoreError('Nobody is here yet: open the link for the first administrator, which stands where Estante was started.', 401)
   let person = getCookie(event, visitorCookie)
   if (!person || !/^[\w-]{8,64}$/.test(person)) {
     person = randomUUID()

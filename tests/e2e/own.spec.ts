@@ -1,4 +1,4 @@
-import { type OwnServer, ownServer } from './ownServer'
+import { beFirst, type OwnServer, ownServer } from './ownServer'
 import { expect, test } from './support'
 
 let server: OwnServer
@@ -11,6 +11,11 @@ test.beforeAll(async () => {
 test.afterAll(() => server.end())
 
 test('a library without the demo says what to do first, and leads to a report on files that are dropped', async ({ page }) => {
+  // until somebody is there, nothing answers, and it is said where to begin
+  expect((await page.request.get(`${own}/api/library`)).status()).toBe(401)
+  await page.goto(own)
+  await expect(page.getByRole('heading', { name: 'Nobody is here yet' })).toBeVisible()
+  await beFirst(server, page.request)
   await page.goto(own)
   await expect(page.locator('[data-first-steps]')).toContainText('First, tables to report on')
   await expect(page.getByRole('link', { name: 'Company desk' })).toBeHidden()

@@ -1,3 +1,4 @@
+import type { APIRequestContext } from '@playwright/test'
 import { type ChildProcess, spawn } from 'node:child_process'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -9,6 +10,19 @@ export interface OwnServer {
   /** all that it has printed, once it holds what is waited for */
   said: (wanted: RegExp) => Promise<string>
   end: () => Promise<void>
+}
+
+/** The password of the first administrator in tests. */
+export const firstPassword = 'nine grey gulls at noon'
+
+/** Makes the first administrator, who is signed in where the request comes from. */
+export async function beFirst({ address, said }: OwnServer, request: APIRequestContext): Promise<void> {
+  const key = /\/first\?key=([\w-]+)/.exec(await said(/\/first\?key=[\w-]+/))![1]
+  const made = await request.post(`${address}/api/first`, {
+    headers: { origin: address },
+    data: { key, name: 'Beatriz Norheim', signIn: 'beatriz', password: firstPassword },
+  })
+  if (!made.ok()) throw new Error(await made.text())
 }
 
 export function ownServer(port: string): OwnServer {

@@ -85,6 +85,7 @@ export async function startServer(folder: string, env: Record<string, string> = 
       PORT: String(port),
       ESTANTE_ROOT: `${process.cwd()}/`,
       ESTANTE_DATA: folder,
+      ESTANTE_PEOPLE: 'none',
       ...env,
     },
     stdio: ['ignore', 'pipe', 'pipe'],

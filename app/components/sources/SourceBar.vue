@@ -15,6 +15,7 @@ const emit = defineEmits<{
   renewed: []
 }>()
 const sources = useSources()
+const me = useMe()
 
 /** Of a copy: which generations there are, and whether another is being made. */
 const copy = shallowRef<CopyState>()
@@ -107,6 +108,9 @@ const more = computed(() => {
   return [
     [
       ...(own ? [{ label: 'Name and connection', icon: 'i-lucide-pencil', onSelect: () => emit('edit') }] : []),
+      ...(me.administrator && me.people
+        ? [{ label: 'Guards: who sees what', icon: 'i-lucide-shield-check', onSelect: () => void navigateTo('/guards') }]
+        : []),
       ...(isKept.value ? [] : [{ label: 'Read the tables again', icon: 'i-lucide-refresh-cw', onSelect: () => emit('again') }]),
     ],
     [

@@ -227,8 +227,7 @@ function key(event: KeyboardEvent): void {
     report.edit('Move block', now => shiftBlock(now, block.value!.id, event.key === 'PageUp' ? -1 : 1))
   else if (event.altKey && statement.value && line.value && (event.key === 'ArrowUp' || event.key === 'ArrowDown'))
     report.edit('Move line', now => moveLine(now, statement.value!.id, line.value!.id, event.key === 'ArrowUp' ? -1 : 1))
-  else if (event.altKey && box.value && titles.moveBy(box.value, event.key))
-    sheet.editing = false
+  else if (event.altKey && box.value && titles.moveBy(box.value, event.key)) sheet.editing = false
   else if (event.altKey && event.key.startsWith('Arrow')) {
     const by = event.shiftKey ? 10 : 1
     nudge(

@@ -2,8 +2,8 @@ import { forTask, ownContext } from '../../../access/context'
 import { mayBe } from '../../../access/need'
 
 /**
- * The first page of a report with its parameters' defaults, for its miniature on the shelf: of the draft for authors, as it is published for
- * readers. It is made once for all who see the same of the sources, whoever asked first; the definition is read only then.
+ * The first page of a report with its parameters' defaults, for its miniature on the shelf: of the draft for authors, as it is published
+ * for readers. It is made once for all who see the same, whoever asked first; the definition is read only where it is made.
  */
 export default route(async (context, event, app) => {
   const draft = mayBe(context, 'author') ? await app.store.draft(context, partOf(event, 'id')) : undefined

@@ -1,0 +1,137 @@
+<script setup lang="ts">
+import type { GuardCount, GuardsInfo } from '../../../core/api/guards'
+import type { Team } from '../../../core/api/people'
+import { pathText } from '../../../core/formula/syntax'
+import type { Guard } from '../../../core/guard/guards'
+import { readable } from '../../../core/catalog/types'
+
+/** One guard: what a team sees of a table, with how many records that are. */
+const { table, team, all } = defineProps<{
+  table: GuardsInfo['tables'][number]
+  team: Team
+  /** all guards of the source, as they stand now */
+  all: readonly Guard[]
+}>()
+const guard = defineModel<Guard>({ required: true })
+const emit = defineEmits<{ remove: [] }>()
+const sources = useSources()
+const kinds = computed(() => [
+  { value: 'records', label: 'records for which a formula holds' },
+  ...(table.relations.length ? [{ value: 'with', label: 'records that go with another' }] : []),
+  { value: 'hidden', label: 'columns that are hidden' },
+])
+function turn(is: string): void {
+  const own = { team: guard.value.team, table: guard.value.table }
+  if (is === guard.value.is) return
+  if (is === 'records') guard.value = { ...own, is, formula: '' }
+  else if (is === 'with') guard.value = { ...own, is, key: table.relations[0]!.key }
+  else guard.value = { ...own, is: 'hidden', columns: [] }
+}
+const proposals = computed(() => [
+  ...table.columns.map(each => ({ label: each.name, insert: pathText(each.name), hint: each.type, kind: 'field' as const })),
+  ...[...Object.keys(team.attributes), 'sign_in'].map(each => ({
+    label: `person.${each}`,
+    insert: `(person.${each})`,
+    hint: 'list of the person',
+    kind: 'parameter' as const,
+  })),
+])
+const count = shallowRef<GuardCount>()
+let turnOf = 0
+async function ask(): Promise<void> {
+  const mine = ++turnOf
+  if (guard.value.is === 'hidden' || (guard.value.is === 'records' && !guard.value.formula.trim())) {
+    count.value = undefined
+    return
+  }
+  try {
+    const found = await api<GuardCount>(sources.path('guards/count'), {
+      method: 'POST',
+      body: {
+        guards: all.filter(each => (each.is === 'records' ? each.formula.trim() : each.is === 'with' || each.columns.length)),
+        team: team.id,
+        table: table.name,
+      },
+    })
+    if (mine === turnOf) count.value = found
+  } catch (error) {
+    if (mine === turnOf) count.value = { fault: (error as Error).message }
+  }
+}
+watch(() => JSON.stringify(all), useDebounceFn(ask, 300))
+void ask()
+const counted = (number: number) => number.toLocaleString('en')
+const words = computed(() => {
+  const { seen, all: every } = count.value ?? {}
+  return seen === undefined || every === undefined
+    ? ''
+    : `${team.name} sees ${counted(seen)} of ${counted(every)} ${readable(table.name).toLowerCase()}`
+})
+const fault = computed(() => {
+  const sentence = count.value?.fault
+  return sentence ? { from: 0, to: guard.value.is === 'records' ? guard.value.formula.length : 0, message: sentence } : undefined
+})
+</script>
+
+<template>
+  <div class="rounded-md border border-default bg-default p-3 text-sm" :data-guard="`${table.name} ${guard.is}`">
+    <div class="flex items-start gap-3">
+      <USelect
+        :model-value="guard.is"
+        :items="kinds"
+        size="sm"
+        class="w-72 shrink-0"
+        :aria-label="`What ${team.name} sees of ${table.name}`"
+        @update:model-value="turn"
+      />
+      <div class="min-w-0 grow">
+        <CodeField
+          v-if="guard.is === 'records'"
+          :model-value="guard.formula"
+          language="formula"
+          :label="`Guard of ${table.name}`"
+          :lines="1"
+          hint="branch_code in (person.branches)"
+          :proposals="proposals"
+          :fault="fault"
+          @update:model-value="(formula: string) => (guard = { ...guard, formula } as Guard)"
+        />
+        <USelect
+          v-else-if="guard.is === 'with'"
+          :model-value="guard.key"
+          :items="
+            table.relations.map(each => ({
+              value: each.key,
+              label: `seen with its ${readable(each.columns[0]!).toLowerCase()} (${each.table})`,
+            }))
+          "
+          size="sm"
+          class="w-full"
+          :aria-label="`With which record ${table.name} goes`"
+          @update:model-value="(key: string) => (guard = { ...guard, key } as Guard)"
+        />
+        <USelectMenu
+          v-else
+          :model-value="guard.columns"
+          :items="table.columns.map(each => each.name)"
+          multiple
+          size="sm"
+          class="w-full"
+          placeholder="no column yet"
+          :aria-label="`Hidden columns of ${table.name}`"
+          @update:model-value="(columns: string[]) => (guard = { ...guard, columns } as Guard)"
+        />
+        <p v-if="guard.is !== 'records' && fault" class="mt-1 text-error" role="alert">{{ fault.message }}</p>
+        <p v-else-if="words" class="mt-1 text-muted" role="status">{{ words }}</p>
+      </div>
+      <UButton
+        size="xs"
+        variant="ghost"
+        color="neutral"
+        icon="i-lucide-x"
+        :aria-label="`Take this guard of ${table.name} away`"
+        @click="emit('remove')"
+      />
+    </div>
+  </div>
+</template>
