@@ -9,6 +9,7 @@ import type { DemoPeople } from './access/demoPeople'
 import { FirstLink } from './access/firstLink'
 import { Guesses } from './access/guesses'
 import type { People } from './access/people'
+import { Provider } from './access/provider'
 import { sameText } from './access/sameText'
 import { projectRoot } from './root'
 import { answeredLabels, choiceProblems } from './runs/choices'
@@ -109,6 +110,8 @@ export interface Estante {
   people: People
   guesses: Guesses
   firstLink: FirstLink
+  /** signs people in by way of a provider */
+  provider: Provider
   /** a demo's invented people, who sign in with a click */
   demoPeople: DemoPeople | undefined
   /** it has the sources that come with the program */
@@ -188,6 +191,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       if (company) await store.demoPeople.make(company.demo, company.source)
     }
     const secrets = new Secrets(options.folder)
+    store.secrets = secrets
     const connections = await store.connections(ownContext)
     // sources that are read under other names find the others when they are asked
     const within: Within = {
@@ -279,6 +283,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       people: store.people,
       guesses: new Guesses(),
       firstLink: new FirstLink(),
+      provider: new Provider(secrets),
       demoPeople,
       comesWithDemo: plugins.length > 0,
       instance: createHash('sha256').update(resolve(options.folder)).digest('hex').slice(0, 8),

@@ -55,7 +55,10 @@ function program(about: string): string {
       <div v-if="me.person" class="max-w-2xl space-y-6">
         <div>
           <h1 class="font-display text-lg font-semibold">{{ me.person.name }}</h1>
-          <p class="text-sm text-muted">signs in as {{ me.person.signIn }} · {{ me.person.role }}</p>
+          <p class="text-sm text-muted">
+            signs in as {{ me.person.signIn }} · {{ me.person.role
+            }}{{ me.person.teams.length ? ` · in ${me.person.teams.map(each => each.name).join(', ')}` : '' }}
+          </p>
         </div>
         <section class="rounded-md border border-default bg-default p-4 text-sm">
           <h2 class="font-semibold">Password</h2>
@@ -82,6 +85,7 @@ function program(about: string): string {
           </form>
           <p v-if="fault" class="mt-2 text-error" role="alert">{{ fault }}</p>
         </section>
+        <AccountSecond @problem="text => (problem = text)" />
         <section class="rounded-md border border-default bg-default p-4 text-sm">
           <h2 class="font-semibold">Where you are signed in</h2>
           <table class="mt-2 w-full" data-sessions>

@@ -114,7 +114,7 @@ function release(text: string, on: boolean): void {
         </button>
       </nav>
       <main class="desk min-w-0 grow overflow-auto p-5">
-        <div v-if="current" class="max-w-4xl space-y-5">
+        <div v-if="current" class="max-w-6xl space-y-5">
           <p class="text-sm text-muted">
             Of tables without a guard, {{ current.name }} sees everything. All guards of a table hold together. Somebody in several teams
             sees what one of those shows that guard the table.
@@ -123,29 +123,33 @@ function release(text: string, on: boolean): void {
               {{ orphans === 1 ? 'goes' : 'go' }} with what is kept next.</span
             >
           </p>
-          <section v-for="table in guarded" :key="table.name" class="space-y-2" :aria-label="`Guards of ${table.name}`">
-            <h2 class="flex items-center gap-2 font-semibold">
-              {{ readable(table.name) }} <span class="font-mono text-xs font-normal text-muted">{{ table.name }}</span>
-              <UButton
-                size="xs"
-                variant="ghost"
-                color="neutral"
-                icon="i-lucide-plus"
-                :aria-label="`One more guard of ${table.name}`"
-                @click="add(table.name)"
-              />
-            </h2>
-            <template v-for="{ guard, at } in own" :key="at">
-              <GuardsGuardLine
-                v-if="guard.table === table.name"
-                v-model="guards[at]!"
-                :table="table"
-                :team="current"
-                :all="guards"
-                @remove="guards.splice(at, 1)"
-              />
-            </template>
-          </section>
+          <div v-if="guarded.length" class="divide-y divide-default rounded-md border border-default bg-default px-3">
+            <section v-for="table in guarded" :key="table.name" class="flex gap-2" :aria-label="`Guards of ${table.name}`">
+              <h2 class="flex w-48 shrink-0 items-start gap-1 py-2 text-sm font-semibold" :title="table.name">
+                <span class="truncate">{{ readable(table.name) }}</span>
+                <UButton
+                  size="xs"
+                  variant="ghost"
+                  color="neutral"
+                  icon="i-lucide-plus"
+                  :aria-label="`One more guard of ${table.name}`"
+                  @click="add(table.name)"
+                />
+              </h2>
+              <div class="min-w-0 grow">
+                <template v-for="{ guard, at } in own" :key="at">
+                  <GuardsGuardLine
+                    v-if="guard.table === table.name"
+                    v-model="guards[at]!"
+                    :table="table"
+                    :team="current"
+                    :all="guards"
+                    @remove="guards.splice(at, 1)"
+                  />
+                </template>
+              </div>
+            </section>
+          </div>
           <Notice v-for="{ guard, at } in gone" :key="at" :text="`A guard is of “${guard.table}”, which is not in the source any more.`"
             ><UButton size="xs" variant="outline" color="neutral" @click="guards.splice(at, 1)">Take it away</UButton></Notice
           >

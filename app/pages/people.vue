@@ -34,6 +34,31 @@ async function change(work: () => Promise<unknown>): Promise<void> {
   }
   await load()
 }
+/** A new password for somebody who has forgotten theirs, to be told them. */
+const renewing = shallowRef<PersonInfo>()
+const renewed = ref('')
+const more = (each: PersonInfo) => [
+  ...(each.byPassword ? [{ label: 'Give a new password', icon: 'i-lucide-key-round', onSelect: () => void (renewing.value = each) }] : []),
+  ...(each.second
+    ? [
+        {
+          label: 'Take the second factor away',
+          icon: 'i-lucide-smartphone',
+          onSelect: () => void change(() => api(`/api/people/${each.id}`, { method: 'PUT', body: { second: false } })),
+        },
+      ]
+    : []),
+]
+async function renew(): Promise<void> {
+  fault.value = ''
+  try {
+    await api(`/api/people/${renewing.value!.id}`, { method: 'PUT', body: { password: renewed.value } })
+    renewing.value = undefined
+    renewed.value = ''
+  } catch (error) {
+    fault.value = (error as Error).message
+  }
+}
 async function add(): Promise<void> {
   fault.value = ''
   try {
@@ -111,8 +136,15 @@ async function add(): Promise<void> {
               </td>
               <td class="px-3 py-2">{{ each.teams.join(', ') }}</td>
               <td class="whitespace-nowrap px-3 py-2 text-muted">{{ dayWords(each.createdAt) }}</td>
-              <td class="px-4 py-2 text-right">
-                <UButton
+              <td class="whitespace-nowrap px-4 py-2 text-right">
+                <UDropdownMenu v-if="each.byPassword || each.second" :items="more(each)" :content="{ align: 'end' }"
+                  ><UButton
+                    size="xs"
+                    variant="ghost"
+                    color="neutral"
+                    icon="i-lucide-ellipsis"
+                    :aria-label="`More for ${each.name}`" /></UDropdownMenu
+                ><UButton
                   size="xs"
                   variant="ghost"
                   color="neutral"
@@ -125,7 +157,23 @@ async function add(): Promise<void> {
           </tbody>
         </table>
         <TeamsList v-if="people" :people="people" @changed="load" />
+        <ProviderSettings v-if="people" />
       </div>
+      <UModal
+        :open="!!renewing"
+        :title="`A new password for ${renewing?.name ?? ''}`"
+        description="They are signed out everywhere, and change it themselves under My account."
+        @update:open="open => open || (renewing = undefined)"
+      >
+        <template #body>
+          <UInput v-model="renewed" class="w-full" autofocus aria-label="The new password" autocomplete="off" @keydown.enter="renew" />
+          <p v-if="fault" class="mt-2 text-sm text-error" role="alert">{{ fault }}</p>
+        </template>
+        <template #footer>
+          <UButton :disabled="!renewed" @click="renew">Give it</UButton>
+          <UButton variant="ghost" color="neutral" @click="renewing = undefined">Leave it</UButton>
+        </template>
+      </UModal>
       <UModal
         :open="!!removing"
         :title="`Remove ${removing?.name ?? ''}?`"

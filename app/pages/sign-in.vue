@@ -2,8 +2,10 @@
 const route = useRoute()
 const me = useMe()
 useHead({ title: 'Sign in · Estante' })
-const said = reactive({ name: '', password: '' })
-const problem = ref('')
+const said = reactive({ name: '', password: '', code: '' })
+const problem = ref(String(route.query.said ?? '').slice(0, 300))
+/** the password was right, and a code is wanted beside it */
+const second = ref(false)
 const busy = ref(false)
 /** Only to a page of this server. */
 const to = computed(() => {
@@ -14,27 +16,34 @@ onMounted(async () => {
   await me.read().catch(error => (problem.value = (error as Error).message))
   if (me.known && !me.closed && (!me.people || me.person)) await navigateTo(to.value, { replace: true })
 })
-const signIn = () => begin('/api/session', { ...said })
+const signIn = () => begin('/api/session', { name: said.name, password: said.password, ...(second.value ? { code: said.code } : {}) })
 /** One of the demo's people, with a click. */
 const pick = (person: string) => begin('/api/session/demo', { person })
 async function begin(path: string, body: object): Promise<void> {
   busy.value = true
   problem.value = ''
   try {
-    await api(path, { method: 'POST', body })
+    const found = await api<{ second?: boolean }>(path, { method: 'POST', body })
+    if (found.second) {
+      second.value = true
+      busy.value = false
+      return
+    }
     // what was shown to nobody is read anew for somebody
     window.location.assign(to.value)
   } catch (error) {
     problem.value = (error as Error).message
-    said.password = ''
+    said.password = second.value ? said.password : ''
+    said.code = ''
     busy.value = false
   }
 }
 </script>
 
 <template>
+  <div v-if="!me.known && !problem" />
   <SignInFrame
-    v-if="me.closed"
+    v-else-if="me.closed"
     title="Nobody is here yet"
     words="Open the link for the first administrator. It stands in the window in which Estante was started, and works once."
   />
@@ -50,7 +59,18 @@ async function begin(path: string, body: object): Promise<void> {
     <p v-if="me.demo.length" class="mt-3 text-sm text-muted">
       They are invented, and only in this demo on this machine can they be picked. Others sign in with a password:
     </p>
-    <form class="mt-4 space-y-4" @submit.prevent="signIn">
+    <UButton
+      v-if="me.provider"
+      block
+      class="mt-4"
+      icon="i-lucide-log-in"
+      :to="`/oidc/start?to=${encodeURIComponent(to)}`"
+      external
+      data-provider
+      >Sign in with {{ me.provider.name }}</UButton
+    >
+    <p v-if="problem && me.provider?.only" class="mt-3 text-sm text-error" role="alert">{{ problem }}</p>
+    <form v-if="!me.provider?.only" class="mt-4 space-y-4" @submit.prevent="signIn">
       <UFormField label="Name" required
         ><UInput v-model="said.name" class="w-full" autocomplete="username" :autofocus="!me.demo.length" aria-label="Name" :disabled="busy"
       /></UFormField>
@@ -63,8 +83,13 @@ async function begin(path: string, body: object): Promise<void> {
           aria-label="Password"
           :disabled="busy"
       /></UFormField>
+      <UFormField v-if="second" label="Code" required help="From the program on your phone, or one of your recovery codes."
+        ><UInput v-model="said.code" class="w-full" autocomplete="one-time-code" autofocus aria-label="Code" :disabled="busy"
+      /></UFormField>
       <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
-      <UButton type="submit" block icon="i-lucide-log-in" :loading="busy" :disabled="!said.name || !said.password">Sign in</UButton>
+      <UButton type="submit" block icon="i-lucide-log-in" :loading="busy" :disabled="!said.name || !said.password || (second && !said.code)"
+        >Sign in</UButton
+      >
     </form>
   </SignInFrame>
 </template>

@@ -8,6 +8,8 @@ export const useMe = defineStore('me', () => {
   const known = ref(false)
   const demo = shallowRef<DemoPerson[]>([])
   const closed = ref(false)
+  const second = ref(false)
+  const provider = shallowRef<Me['provider']>()
   /** They may build reports; so may whoever sits at the machine where nobody signs in. */
   const author = computed(() => !person.value || person.value.role !== 'reader')
   const administrator = computed(() => !person.value || person.value.role === 'administrator')
@@ -16,12 +18,14 @@ export const useMe = defineStore('me', () => {
     ;[person.value, people.value, known.value] = [found.person, found.people, true]
     demo.value = found.demo ?? []
     closed.value = found.closed === true
+    second.value = found.second === true
+    provider.value = found.provider
   }
   async function signOut(): Promise<void> {
-    await api('/api/session', { method: 'DELETE' })
+    const { to } = await api<{ to?: string }>('/api/session', { method: 'DELETE' })
     person.value = undefined
     // what was read for somebody stays with nobody: the page begins anew
-    window.location.assign('/sign-in')
+    window.location.assign(to ?? '/sign-in')
   }
-  return { person, people, known, demo, closed, author, administrator, read, signOut }
+  return { person, people, known, demo, closed, second, provider, author, administrator, read, signOut }
 })

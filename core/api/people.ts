@@ -30,8 +30,10 @@ export interface PersonInfo extends Omit<Person, 'teams'> {
   /** names of their teams */
   teams: string[]
   createdAt: string
-  /** they have a password */
+  /** they have a password; a provider has signed them in; they have a second factor */
   byPassword: boolean
+  byProvider: boolean
+  second: boolean
 }
 
 /** A session as its owner sees it; moments are ISO 8601 texts. */
@@ -70,6 +72,10 @@ export interface Me {
   /** nobody is here yet, and nothing else answers until the first administrator was made */
   closed?: boolean
   person?: Person
+  /** they have a second factor */
+  second?: boolean
+  /** who signs people in beside us, or instead: what the button says */
+  provider?: { name: string; only: boolean }
   /** invented people who can be signed in with a click */
   demo?: DemoPerson[]
 }

@@ -130,11 +130,20 @@ export const requests = {
     account: string().strict().max(200),
     run: string().strict().max(100),
   }).noUnknown(),
-  signIn: object({ name: name(), password: string().strict().defined().max(500) }).noUnknown(),
+  signIn: object({ name: name(), password: string().strict().defined().max(500), code: string().strict().max(100) }).noUnknown(),
   demoSignIn: object({ person: name() }).noUnknown(),
   first: object({ key: name(), name: name(), signIn: name(), password: string().strict().defined().max(500) }).noUnknown(),
   person: object({ name: name(), signIn: name(), role: role().required(), password: string().strict().defined().max(500) }).noUnknown(),
-  changePerson: object({ name: string().strict().max(200), role: role() }).noUnknown(),
+  changePerson: object({
+    name: string().strict().max(200),
+    role: role(),
+    /** false takes their second factor away */
+    second: boolean().strict().oneOf([false]),
+    password: string().strict().max(500),
+  }).noUnknown(),
+  code: object({ code: name() }).noUnknown(),
+  leaveSecond: object({ password: string().strict().defined().max(500), code: name() }).noUnknown(),
+  provider: object({ basedOn: whole().required(), settings: words.required() }).noUnknown(),
   team: object({
     name: name(),
     attributes: recordOf(array(string().strict().defined().max(200)).required().max(1000), true) as unknown as Schema<

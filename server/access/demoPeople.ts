@@ -46,7 +46,8 @@ export class DemoPeople {
       .leftJoin(teamPeople, eq(teamPeople.personId, people.id))
       .leftJoin(teams, eq(teamPeople.teamId, teams.id))
       .where(and(eq(people.demo, true), isNull(people.removedAt)))
-      .orderBy(asc(people.createdAt), asc(people.name))
+      // those who may do the most stand first
+      .orderBy(sql`array_position(array['administrator', 'author', 'reader'], ${people.role})`, asc(people.name))
     const found: DemoPerson[] = []
     for (const { team, ...person } of rows) {
       const known = found.find(each => each.id === person.id)

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { and, asc, count, eq, isNull, sql } from 'drizzle-orm'
+import { and, asc, count, eq, inArray, isNull, sql } from 'drizzle-orm'
 import { StoreError } from '../store/records'
 import { people, teamPeople, teams } from '../store/schema'
 import type { Database } from '../store/database'
@@ -7,6 +7,8 @@ import type { Context } from './context'
 import { isCommonPassword } from './commonPasswords'
 import { hashedPassword, isPassword, passwordFault } from './passwords'
 import type { Person, PersonInfo, Role } from '../../core/api/people'
+import type { Claimed, ProviderSettings } from './provider'
+import type { SecondFactor } from './secondFactor'
 import type { Sessions } from './sessions'
 import { teamsOf } from './teams'
 import type { Tokens } from './tokens'
@@ -19,6 +21,14 @@ export interface NewPerson {
   password: string
 }
 
+/** What an administrator changes of a person; `second: false` takes their second factor away. */
+export interface PersonChange {
+  name?: string | undefined
+  role?: Role | undefined
+  second?: boolean | undefined
+  password?: string | undefined
+}
+
 const wrong = () => new StoreError('The name or the password is not right; try again.', 401)
 const gone = () => new StoreError('This person is not here any more.', 404)
 
@@ -29,6 +39,7 @@ export class People {
     private readonly saved: <T>(change: () => Promise<T>) => Promise<T>,
     readonly sessions: Sessions,
     readonly tokens: Tokens,
+    readonly second: SecondFactor,
   ) {}
 
   /** Somebody was there once: from then on there always is. */
@@ -61,13 +72,15 @@ export class People {
       .from(teamPeople)
       .innerJoin(teams, eq(teamPeople.teamId, teams.id))
       .orderBy(asc(teams.name))
-    return rows.map(({ id, name, signIn, role, createdAt, password }) => ({
+    return rows.map(({ id, name, signIn, role, createdAt, password, subject, secondSecret }) => ({
       id,
       name,
-      signIn: signIn!,
+      signIn: signIn ?? '',
       role,
       createdAt: createdAt.toISOString(),
       byPassword: password !== null,
+      byProvider: subject !== null,
+      second: secondSecret !== null,
       teams: members.filter(each => each.person === id).map(each => each.name),
     }))
   }
@@ -110,7 +123,10 @@ export class People {
   }
 
   /** Changes what a person is called or may do. @throws StoreError where nobody would be administrator any more */
-  async change(_: Context, id: string, { name, role }: { name?: string | undefined; role?: Role | undefined }): Promise<void> {
+  async change(_: Context, id: string, { name, role, second, password }: PersonChange): Promise<void> {
+    if (second === false) await this.second.remove(id)
+    if (password !== undefined) await this.givePassword(id, password)
+    if ((second === false || password !== undefined) && name === undefined && role === undefined) return
     const called = name?.trim()
     if (name !== undefined && !called) throw new StoreError('Say what the person is called.', 422)
     const set = { ...(called ? { name: called } : {}), ...(role ? { role } : {}) }
@@ -118,9 +134,24 @@ export class People {
     await this.update(id, set, role !== undefined && role !== 'administrator')
   }
 
+  /** Gives a person a new password, which they change themselves; they are signed out everywhere. @throws StoreError */
+  private async givePassword(id: string, password: string): Promise<void> {
+    const [row] = await this.database()
+      .select()
+      .from(people)
+      .where(and(eq(people.id, id), isNull(people.removedAt)))
+    if (!row) throw gone()
+    const fault = passwordFault(password, [row.signIn ?? '', ...row.name.toLowerCase().split(/\s+/)], isCommonPassword)
+    if (fault) throw new StoreError(fault, 422)
+    const hash = await hashedPassword(password)
+    await this.saved(() => this.database().update(people).set({ password: hash }).where(eq(people.id, id)))
+    await this.sessions.endAll(id)
+  }
+
   /** Removes a person: their sessions end at once, and their name is free. @throws StoreError */
   async remove(_: Context, id: string): Promise<void> {
-    await this.update(id, { removedAt: new Date(), signIn: null, password: null }, true)
+    const none = { signIn: null, password: null, subject: null, secondSecret: null, secondPending: null, recovery: null }
+    await this.update(id, { ...none, removedAt: new Date() }, true)
     await this.sessions.endAll(id)
     await this.tokens.removeAll(id)
   }
@@ -149,6 +180,12 @@ export class People {
     )
   }
 
+  /** Is it the password of a person? */
+  async isPasswordOf(id: string, password: string): Promise<boolean> {
+    const [row] = await this.database().select({ password: people.password }).from(people).where(eq(people.id, id))
+    return isPassword(password, row?.password)
+  }
+
   /** A new password of one's own; every other session ends. `token` is that of the session that goes on. @throws StoreError */
   async changePassword(person: Person, before: string, password: string, token: string): Promise<void> {
     const [row] = await this.database().select().from(people).where(eq(people.id, person.id))
@@ -160,13 +197,62 @@ export class People {
     await this.sessions.endAll(person.id, token)
   }
 
-  /** Signs in by name and password; comes back with the token of a new session. @throws StoreError that never says which was wrong */
-  async signIn(name: string, password: string, about: string): Promise<string> {
+  /**
+   * Signs in by name and password, and by a code where the person has a second factor; comes back with the token of a new session, or with
+   * nothing where the code is still to be given.
+   * @throws StoreError that never says which was wrong
+   */
+  async signIn(name: string, password: string, about: string, code?: string): Promise<string | undefined> {
     const [row] = await this.database()
       .select()
       .from(people)
       .where(and(eq(people.signIn, name.trim().toLowerCase()), isNull(people.removedAt)))
     if (!(await isPassword(password, row?.password))) throw wrong()
+    if (row!.secondSecret) {
+      if (!code) return undefined
+      if (!(await this.second.use(row!.id, code))) throw wrong()
+    }
     return this.sessions.begin(row!.id, about)
+  }
+
+  /**
+   * Signs in whom a provider has signed in: by what it calls them, or the first time by a mail address that it has checked. Their teams
+   * become those of their groups, as far as the administrator has said what these are.
+   * @throws StoreError where they are not here
+   */
+  async signInProvided({ subject, name, mail, groups }: Claimed, { teams: known, adds }: ProviderSettings, about: string): Promise<string> {
+    const id = await this.saved(() =>
+      this.database().transaction(async change => {
+        const here = isNull(people.removedAt)
+        let [row] = await change
+          .select({ id: people.id })
+          .from(people)
+          .where(and(eq(people.subject, subject), here))
+        if (!row && mail) {
+          const byMail = and(eq(people.signIn, mail), isNull(people.subject), here)
+          ;[row] = await change.update(people).set({ subject }).where(byMail).returning({ id: people.id })
+        }
+        if (!row && adds) {
+          const own = { id: randomUUID(), name: name || mail || 'Somebody', signIn: mail ?? null, role: 'reader' as const, subject }
+          ;[row] = await change.insert(people).values(own).onConflictDoNothing().returning({ id: people.id })
+        }
+        if (!row) return undefined
+        const mapped = [...new Set(Object.values(known))]
+        if (mapped.length) {
+          const own = new Set(groups.flatMap(each => (Object.hasOwn(known, each) ? known[each]! : [])))
+          await change.delete(teamPeople).where(and(eq(teamPeople.personId, row.id), inArray(teamPeople.teamId, mapped)))
+          const there = own.size
+            ? await change
+                .select({ id: teams.id })
+                .from(teams)
+                .where(inArray(teams.id, [...own]))
+            : []
+          if (there.length) await change.insert(teamPeople).values(there.map(each => ({ teamId: each.id, personId: row!.id })))
+        }
+        return row.id
+      }),
+    )
+    if (!id) throw new StoreError('You are not among the people of this Estante; ask an administrator to add you.', 403)
+    return this.sessions.begin(id, about, true)
   }
 }

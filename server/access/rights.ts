@@ -9,6 +9,8 @@ export type Right = 'anyone' | Role
  */
 export const rights: Readonly<Record<string, Right>> = {
   'GET /refresh/:token': 'anyone',
+  'GET /oidc/start': 'anyone',
+  'GET /oidc/callback': 'anyone',
 
   'GET /api/me': 'anyone',
   'POST /api/session': 'anyone',
@@ -20,6 +22,11 @@ export const rights: Readonly<Record<string, Right>> = {
   'POST /api/tokens': 'reader',
   'DELETE /api/tokens/:id': 'reader',
   'PUT /api/me/password': 'reader',
+  'POST /api/me/second': 'reader',
+  'POST /api/me/second/confirm': 'reader',
+  'DELETE /api/me/second': 'reader',
+  'GET /api/provider': 'administrator',
+  'PUT /api/provider': 'administrator',
   'POST /api/first': 'anyone',
   'GET /api/audit': 'administrator',
   'GET /api/audit/check': 'administrator',

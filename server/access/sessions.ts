@@ -21,7 +21,7 @@ export class Sessions {
   ) {}
 
   /** Begins one; comes back with its token, which is told once. `about` is what the program that signs in calls itself. */
-  async begin(personId: string, about: string): Promise<string> {
+  async begin(personId: string, about: string, provided = false): Promise<string> {
     const token = newSecret()
     const now = this.now()
     await this.saved(async () => {
@@ -33,6 +33,7 @@ export class Sessions {
           id: randomUUID(),
           personId,
           about: about.slice(0, 300),
+          provided,
           createdAt: new Date(now),
           usedAt: new Date(now),
           endsAt: new Date(now + longestTime),
@@ -90,13 +91,15 @@ export class Sessions {
     }))
   }
 
-  /** Ends one by its token. */
-  async end(token: string): Promise<void> {
-    await this.saved(() =>
+  /** Ends one by its token; comes back with whether a provider began it. */
+  async end(token: string): Promise<boolean> {
+    const [gone] = await this.saved(() =>
       this.database()
         .delete(sessions)
-        .where(eq(sessions.token, hashedSecret(token))),
+        .where(eq(sessions.token, hashedSecret(token)))
+        .returning({ provided: sessions.provided }),
     )
+    return gone?.provided ?? false
   }
 
   /** Ends one of a person's; whether there was one. */

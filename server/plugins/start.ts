@@ -1,20 +1,28 @@
 import { machineSentence } from '../failures'
 import { estante } from '../utils/app'
+import { namedOrigin, placeFault } from '../utils/place'
 
 /** The library is shown first; the threads of runs begin so many milliseconds after, or with the first run. */
 const restful = 1500
 
 /** Opens the data folder when the server starts, tells its address, and lets go of it at the end. */
 export default defineNitroPlugin(nitro => {
+  const fault = placeFault()
+  if (fault) {
+    console.error(fault)
+    process.exit(2)
+  }
   const port = process.env.NITRO_PORT ?? process.env.PORT ?? '3000'
+  const own = `http://127.0.0.1:${port}`
   const start = estante().then(app => {
-    app.tellAddress(`http://127.0.0.1:${port}`)
+    // the command line asks here
+    app.tellAddress(process.env.ESTANTE_TLS_CERT ? (namedOrigin() ?? own) : own)
     console.log('Estante is ready.')
     void app.people.any().then(some => {
-      if (!some && !app.comesWithDemo)
+      if (!some && (!app.comesWithDemo || namedOrigin()))
         console.log(
           `Nobody is here yet, and nothing answers until somebody is. Make the first administrator at ` +
-            `http://127.0.0.1:${port}/first?key=${app.firstLink.key}`,
+            `${namedOrigin() ?? own}/first?key=${app.firstLink.key}`,
         )
     })
     setTimeout(() => [app.pool, app.planner].forEach(each => each.warm()), restful).unref()

@@ -1,5 +1,6 @@
 import {
   type AnyPgColumn,
+  bigint,
   boolean,
   customType,
   date,
@@ -185,6 +186,14 @@ export const people = pgTable('people', {
   role: text('role', { enum: ['reader', 'author', 'administrator'] }).notNull(),
   /** scrypt, with its own salt; none where they cannot sign in by password */
   password: text('password'),
+  /** who they are for the provider that signs them in: its issuer and its own name for them */
+  subject: text('subject').unique(),
+  /** the secret of their second factor, sealed; one that is begun and not shown to work yet; the last step whose code was taken */
+  secondSecret: text('second_secret'),
+  secondPending: text('second_pending'),
+  secondStep: bigint('second_step', { mode: 'number' }),
+  /** SHA-256 of codes for when it is lost, as a list */
+  recovery: jsonb('recovery'),
   /** invented, for a demo: signs in with a click, in its own folder only */
   demo: boolean('demo').notNull().default(false),
   createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),
@@ -228,6 +237,8 @@ export const sessions = pgTable(
     endsAt: timestamp('ends_at', { withTimezone: true }).notNull(),
     /** the program that signed in, as it calls itself */
     about: text('about').notNull(),
+    /** it was begun by way of a provider */
+    provided: boolean('provided').notNull().default(false),
   },
   table => [index('sessions_person').on(table.personId)],
 )

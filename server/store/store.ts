@@ -18,7 +18,10 @@ import { DemoPeople } from '../access/demoPeople'
 import { People } from '../access/people'
 import { isOnTeam, mayReport, mayShelf, type ReportRight } from '../access/reports'
 import { hashedSecret, newSecret } from '../access/secrets'
+import type { ProviderSettings } from '../access/provider'
+import { SecondFactor } from '../access/secondFactor'
 import { Sessions } from '../access/sessions'
+import type { Secrets } from './secrets'
 import { Teams } from '../access/teams'
 import { Tokens } from '../access/tokens'
 import { Publishing } from './publishing'
@@ -51,6 +54,10 @@ function isFull(error: unknown): boolean {
 const notShared = (name: string) =>
   new StoreError(`“${name}” is not shared with you for editing; ask whoever made it, or an administrator of Estante.`, 403)
 
+const noKey = (): never => {
+  throw new StoreError('There is no key to keep secrets with; open the data folder.', 500)
+}
+const providerId = 'provider'
 const letterheadId = 'letterhead'
 const offeredId = 'offered reports'
 const guardsId = (source: string) => `guards ${source}`
@@ -66,6 +73,9 @@ export class Store {
     private readonly own: { lite: LiteStore } | { pool: Pool },
     readonly check: CheckDefinition,
   ) {}
+
+  /** By which secrets are sealed: whoever opens the store says it before any is asked for. */
+  secrets: Pick<Secrets, 'seal' | 'open'> = { seal: noKey, open: noKey }
 
   /** Versions as they were read: they never change. */
   private readonly known = new LRUCache<string, ReportDefinition>({ max: 64 })
@@ -87,6 +97,11 @@ export class Store {
     new Tokens(
       () => this.db,
       change => this.saved(change),
+    ),
+    new SecondFactor(
+      () => this.db,
+      change => this.saved(change),
+      () => this.secrets,
     ),
   )
 
@@ -461,6 +476,17 @@ export class Store {
   /** @throws StoreError where it was changed since `basedOn` */
   saveSettings(_: Context, source: string, value: SourceSettings, basedOn?: number): Promise<number> {
     return this.say(sourceSettingsId(source), value, basedOn, 'the settings of this source')
+  }
+
+  /** Who signs people in for us; nobody where none is said. */
+  async provider(_: Context): Promise<{ value: ProviderSettings | undefined; version: number }> {
+    const { value, version } = await this.said<Partial<ProviderSettings>>(providerId)
+    return { value: value?.issuer ? (value as ProviderSettings) : undefined, version }
+  }
+
+  /** @throws StoreError where it was changed since `basedOn` */
+  saveProvider(_: Context, value: ProviderSettings | null, basedOn?: number): Promise<number> {
+    return this.say(providerId, value ?? {}, basedOn, 'who signs people in')
   }
 
   /** What teams see of a source. */

@@ -17,6 +17,7 @@ import { machineSentence } from '../failures'
 import { checkText, SentError } from '../../core/value/checking'
 import { RunError } from '../runs/input'
 import { jsonOf, TooLargeError } from './body'
+import { namedOrigin } from './place'
 import { SourceError } from '../sources/contract'
 import { ConflictError, StoreError } from '../store/records'
 
@@ -55,15 +56,34 @@ export function route<T>(work: (context: Context, event: H3Event, app: Estante) 
 const visitorCookie = 'estante-visitor'
 /** Cookies are shared by all ports of a host: the data folder tells servers apart. */
 const sessionCookie = (app: Estante) => `estante-session-${app.instance}`
-const cookieLooks = { httpOnly: true, sameSite: 'strict', path: '/' } as const
+const cookieLooks = (event: H3Event) =>
+  ({ httpOnly: true, sameSite: 'strict', path: '/', ...(originOf(event).startsWith('https://') ? { secure: true } : {}) }) as const
 
 /** The token of the session that a request belongs to. */
 export const tokenOf = (event: H3Event, app: Estante): string => getCookie(event, sessionCookie(app)) ?? ''
 
 /** From here on the browser is signed in with a token; with none, it is not any more. */
 export function takeToken(event: H3Event, app: Estante, token: string | undefined): void {
-  if (token === undefined) deleteCookie(event, sessionCookie(app), cookieLooks)
-  else setCookie(event, sessionCookie(app), token, { ...cookieLooks, maxAge: longestTime / 1000 })
+  if (token === undefined) deleteCookie(event, sessionCookie(app), cookieLooks(event))
+  else setCookie(event, sessionCookie(app), token, { ...cookieLooks(event), maxAge: longestTime / 1000 })
+}
+
+/** What a browser has to bring back from the provider that signs somebody in: a lax cookie, since another site leads back. */
+const underwayCookie = (app: Estante) => `estante-underway-${app.instance}`
+const underwayLooks = (event: H3Event) => ({ ...cookieLooks(event), sameSite: 'lax', path: '/oidc' }) as const
+export const underwayOf = (event: H3Event, app: Estante): string => getCookie(event, underwayCookie(app)) ?? ''
+export function takeUnderway(event: H3Event, app: Estante, value: string | undefined): void {
+  if (value === undefined) deleteCookie(event, underwayCookie(app), underwayLooks(event))
+  else setCookie(event, underwayCookie(app), value, { ...underwayLooks(event), maxAge: 600 })
+}
+
+/** A page that leads on to another of ours: what it asks for is asked by us. */
+export function leadOn(event: H3Event, to: string): string {
+  setResponseHeader(event, 'content-type', 'text/html; charset=utf-8')
+  setResponseHeader(event, 'content-security-policy', "default-src 'none'")
+  setResponseHeader(event, 'cache-control', 'no-store')
+  const place = to.replace(/[&"'<>]/g, each => `&#${each.charCodeAt(0)};`)
+  return `<!doctype html><meta charset="utf-8"><meta http-equiv="refresh" content="0;url=${place}"><title>Estante</title>`
 }
 
 /**
@@ -94,12 +114,12 @@ async function contextOf(event: H3Event, app: Estante): Promise<Context> {
     throw isFor(right as Role)
   }
   // a folder of one's own is closed until somebody is there; the command line of whoever can read it comes first
-  if (!app.comesWithDemo && right !== 'anyone' && !app.isOwnKey(getRequestHeader(event, 'authorization')))
+  if ((!app.comesWithDemo || namedOrigin()) && right !== 'anyone' && !app.isOwnKey(getRequestHeader(event, 'authorization')))
     throw new StoreError('Nobody is here yet: open the link for the first administrator, which stands where Estante was started.', 401)
   let person = getCookie(event, visitorCookie)
   if (!person || !/^[\w-]{8,64}$/.test(person)) {
     person = randomUUID()
-    setCookie(event, visitorCookie, person, cookieLooks)
+    setCookie(event, visitorCookie, person, cookieLooks(event))
   }
   return { person, ...around }
 }

@@ -16,9 +16,9 @@ const guard = defineModel<Guard>({ required: true })
 const emit = defineEmits<{ remove: [] }>()
 const sources = useSources()
 const kinds = computed(() => [
-  { value: 'records', label: 'records for which a formula holds' },
-  ...(table.relations.length ? [{ value: 'with', label: 'records that go with another' }] : []),
-  { value: 'hidden', label: 'columns that are hidden' },
+  { value: 'records', label: 'records by a formula' },
+  ...(table.relations.length ? [{ value: 'with', label: 'records with another' }] : []),
+  { value: 'hidden', label: 'hidden columns' },
 ])
 function turn(is: string): void {
   const own = { team: guard.value.team, table: guard.value.table }
@@ -27,6 +27,9 @@ function turn(is: string): void {
   else if (is === 'with') guard.value = { ...own, is, key: table.relations[0]!.key }
   else guard.value = { ...own, is: 'hidden', columns: [] }
 }
+const relations = computed(() =>
+  table.relations.map(each => ({ value: each.key, label: `seen with its ${readable(each.columns[0]!).toLowerCase()} (${each.table})` })),
+)
 const proposals = computed(() => [
   ...table.columns.map(each => ({ label: each.name, insert: pathText(each.name), hint: each.type, kind: 'field' as const })),
   ...[...Object.keys(team.attributes), 'sign_in'].map(each => ({
@@ -63,9 +66,7 @@ void ask()
 const counted = (number: number) => number.toLocaleString('en')
 const words = computed(() => {
   const { seen, all: every } = count.value ?? {}
-  return seen === undefined || every === undefined
-    ? ''
-    : `${team.name} sees ${counted(seen)} of ${counted(every)} ${readable(table.name).toLowerCase()}`
+  return seen === undefined || every === undefined ? '' : `sees ${counted(seen)} of ${counted(every)} ${readable(table.name).toLowerCase()}`
 })
 const fault = computed(() => {
   const sentence = count.value?.fault
@@ -74,64 +75,57 @@ const fault = computed(() => {
 </script>
 
 <template>
-  <div class="rounded-md border border-default bg-default p-3 text-sm" :data-guard="`${table.name} ${guard.is}`">
-    <div class="flex items-start gap-3">
+  <div class="flex items-start gap-2 py-1 text-sm" :data-guard="`${table.name} ${guard.is}`">
+    <USelect
+      :model-value="guard.is"
+      :items="kinds"
+      size="sm"
+      class="w-60 shrink-0"
+      :aria-label="`What ${team.name} sees of ${table.name}`"
+      @update:model-value="turn"
+    />
+    <div class="min-w-0 grow">
+      <CodeField
+        v-if="guard.is === 'records'"
+        :model-value="guard.formula"
+        language="formula"
+        :label="`Guard of ${table.name}`"
+        :lines="1"
+        hint="branch_code in (person.branches)"
+        :proposals="proposals"
+        :fault="fault"
+        @update:model-value="(formula: string) => (guard = { ...guard, formula } as Guard)"
+      />
       <USelect
-        :model-value="guard.is"
-        :items="kinds"
+        v-else-if="guard.is === 'with'"
+        :model-value="guard.key"
+        :items="relations"
         size="sm"
-        class="w-72 shrink-0"
-        :aria-label="`What ${team.name} sees of ${table.name}`"
-        @update:model-value="turn"
+        class="w-full"
+        :aria-label="`With which record ${table.name} goes`"
+        @update:model-value="(key: string) => (guard = { ...guard, key } as Guard)"
       />
-      <div class="min-w-0 grow">
-        <CodeField
-          v-if="guard.is === 'records'"
-          :model-value="guard.formula"
-          language="formula"
-          :label="`Guard of ${table.name}`"
-          :lines="1"
-          hint="branch_code in (person.branches)"
-          :proposals="proposals"
-          :fault="fault"
-          @update:model-value="(formula: string) => (guard = { ...guard, formula } as Guard)"
-        />
-        <USelect
-          v-else-if="guard.is === 'with'"
-          :model-value="guard.key"
-          :items="
-            table.relations.map(each => ({
-              value: each.key,
-              label: `seen with its ${readable(each.columns[0]!).toLowerCase()} (${each.table})`,
-            }))
-          "
-          size="sm"
-          class="w-full"
-          :aria-label="`With which record ${table.name} goes`"
-          @update:model-value="(key: string) => (guard = { ...guard, key } as Guard)"
-        />
-        <USelectMenu
-          v-else
-          :model-value="guard.columns"
-          :items="table.columns.map(each => each.name)"
-          multiple
-          size="sm"
-          class="w-full"
-          placeholder="no column yet"
-          :aria-label="`Hidden columns of ${table.name}`"
-          @update:model-value="(columns: string[]) => (guard = { ...guard, columns } as Guard)"
-        />
-        <p v-if="guard.is !== 'records' && fault" class="mt-1 text-error" role="alert">{{ fault.message }}</p>
-        <p v-else-if="words" class="mt-1 text-muted" role="status">{{ words }}</p>
-      </div>
-      <UButton
-        size="xs"
-        variant="ghost"
-        color="neutral"
-        icon="i-lucide-x"
-        :aria-label="`Take this guard of ${table.name} away`"
-        @click="emit('remove')"
+      <USelectMenu
+        v-else
+        :model-value="guard.columns"
+        :items="table.columns.map(each => each.name)"
+        multiple
+        size="sm"
+        class="w-full"
+        placeholder="no column yet"
+        :aria-label="`Hidden columns of ${table.name}`"
+        @update:model-value="(columns: string[]) => (guard = { ...guard, columns } as Guard)"
       />
+      <p v-if="guard.is !== 'records' && fault" class="mt-1 text-error" role="alert">{{ fault.message }}</p>
     </div>
+    <p class="w-64 shrink-0 py-1 text-muted" role="status">{{ words }}</p>
+    <UButton
+      size="xs"
+      variant="ghost"
+      color="neutral"
+      icon="i-lucide-x"
+      :aria-label="`Take this guard of ${table.name} away`"
+      @click="emit('remove')"
+    />
   </div>
 </template>

@@ -1,7 +1,9 @@
 /** Signs out. */
 export default route(async (context, event, app) => {
-  await app.people.sessions.end(tokenOf(event, app))
+  const provided = await app.people.sessions.end(tokenOf(event, app))
   await writeDown(context, event, app, 'signed out', {})
   takeToken(event, app, undefined)
-  return {}
+  const { value: provider } = await app.store.provider(context)
+  const to = provided && provider ? await app.provider.leave(provider, `${originOf(event)}/sign-in`) : undefined
+  return to === undefined ? {} : { to }
 })

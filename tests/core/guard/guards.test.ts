@@ -104,7 +104,12 @@ describe('what is seen', () => {
         const sight = sightOf(catalog, asGuards(set), [looker], clock)
         if (!sight.told) return
         await db.exec(
-          `begin; ${policyStatements(catalog, schema, sight).join('; ')}; set local role ${guardedRole}; set local search_path to ${schema}`,
+          [
+            'begin',
+            ...policyStatements(catalog, schema, sight),
+            `set local role ${guardedRole}`,
+            `set local search_path to ${schema}`,
+          ].join('; '),
         )
         try {
           const found = await db.query<{ id: number }>('with n as (select * from company.invoices) select id from n order by id')
@@ -172,7 +177,9 @@ describe('statements', () => {
     )
   it('keep their own values, and what stands in quotes', () => {
     const { text, values } = new GuardedStatements(catalog, schema, sight()).query({
-      text: `select '"company"."invoices"', "company"."invoices"."id" as "$1", $1::text from "company"."invoices" where $2 = '$1' -- "company"."invoices"`,
+      text:
+        `select '"company"."invoices"', "company"."invoices"."id" as "$1", $1::text from "company"."invoices" ` +
+        `where $2 = '$1' -- "company"."invoices"`,
       values: ['one', 'two'],
       columns: [],
     })

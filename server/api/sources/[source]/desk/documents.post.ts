@@ -7,7 +7,7 @@ const posted = new LRUCache<string, Promise<string>>({ max: 5000 })
 /** Posts a document at the desk of a source. One whose form has made a key is posted once, however often it is sent. */
 export default route(async (context, event, app) => {
   const { key, ...document } = await bodyOf(event, 'desk')
-  const desk = deskOf(event, app)
+  const desk = await deskOf(context, event, app)
   if (key === undefined) return { number: await desk.post(context, document) }
   if (typeof key !== 'string' || !/^[\w-]{8,64}$/.test(key)) throw new StoreError('The key of the document is none that a form makes.', 422)
   const own = `${partOf(event, 'source')} ${key}`

@@ -1,2 +1,2 @@
 /** What the desk of a source offers, and what was posted there last. */
-export default route((context, event, app) => deskOf(event, app).offers(context))
+export default route(async (context, event, app) => (await deskOf(context, event, app)).offers(context))

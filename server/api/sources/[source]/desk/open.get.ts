@@ -1,2 +1,2 @@
 /** Open documents of somebody, to be paid. */
-export default route((context, event, app) => deskOf(event, app).open(context, askedOf(event)))
+export default route(async (context, event, app) => (await deskOf(context, event, app)).open(context, askedOf(event)))
