@@ -8,6 +8,7 @@ import { grids } from './grids'
 import { intake } from './intake'
 import { nested } from './nested'
 import { lists } from './lists'
+import { people } from './people'
 import { page, scroll } from './page'
 import { read } from './reading'
 import { copies, servers } from './servers'
@@ -32,6 +33,7 @@ const parts: Record<string, () => Promise<void>> = {
   intake,
   servers,
   copies,
+  people,
   start,
 }
 

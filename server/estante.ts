@@ -8,6 +8,7 @@ import { type Context, ownContext } from './access/context'
 import type { DemoPeople } from './access/demoPeople'
 import { FirstLink } from './access/firstLink'
 import { Guesses } from './access/guesses'
+import { RefusedTries } from './access/refusedTries'
 import type { People } from './access/people'
 import { Provider } from './access/provider'
 import { sameText } from './access/sameText'
@@ -109,6 +110,8 @@ export interface Estante {
   /** who can sign in */
   people: People
   guesses: Guesses
+  /** sign-ins that were refused, for the log */
+  refusedTries: RefusedTries
   firstLink: FirstLink
   /** signs people in by way of a provider */
   provider: Provider
@@ -243,6 +246,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       }
       return { ...plain, labels: await answeredLabels(context, { sources, planner }, plain) }
     }
+    const refusedTries = new RefusedTries(store.audit)
     const runs = new RunRegistry(runsFolder, pool, (context, input) => seesRun(context, sources, input))
     return {
       store,
@@ -282,6 +286,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       recheck: () => runs.recheck(run => mayGoOn(run, store, sources)),
       people: store.people,
       guesses: new Guesses(),
+      refusedTries,
       firstLink: new FirstLink(),
       provider: new Provider(secrets),
       demoPeople,
@@ -295,6 +300,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
         await pool.close()
         await planner.close()
         await sources.close()
+        await refusedTries.close()
         await store.close()
         lock.release()
       },

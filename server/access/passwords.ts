@@ -3,8 +3,8 @@ import { promisify } from 'node:util'
 
 const derive = promisify(scrypt) as (password: string, salt: Buffer, length: number, options: object) => Promise<Buffer>
 
-/** Cost of a new hash: about 40 ms of one core (RFC 7914: N, r, p). */
-const cost = { N: 16_384, r: 8, p: 1 }
+/** Cost of a new hash: about 200 ms of one core (RFC 7914: N, r, p); one that was made at another cost keeps it. */
+const cost = { N: 16_384, r: 8, p: 5 }
 const length = 32
 
 /** Characters that a password has at least, and at most: more are no use, and would be work. */

@@ -4,6 +4,7 @@ import { people, sessions } from '../store/schema'
 import type { Database } from '../store/database'
 import { hashedSecret, isSecret, newSecret } from './secrets'
 import type { Person, SessionInfo } from '../../core/api/people'
+import { Remembered } from './remembered'
 import { teamsOf } from './teams'
 
 /** A session ends after so long without use, and at last after so long in all; milliseconds. */
@@ -18,6 +19,7 @@ export class Sessions {
     private readonly database: () => Database,
     private readonly saved: <T>(change: () => Promise<T>) => Promise<T>,
     private readonly now: () => number = Date.now,
+    private readonly remembered = new Remembered(() => false),
   ) {}
 
   /** Begins one; comes back with its token, which is told once. `about` is what the program that signs in calls itself. */
@@ -49,29 +51,37 @@ export class Sessions {
   /** Whom a token belongs to; nothing where it is unknown, has ended, or its owner was removed. */
   async personOf(token: string): Promise<Person | undefined> {
     if (!isSecret(token)) return undefined
+    const hash = hashedSecret(token)
+    const still = ({ endsAt, usedAt }: { endsAt: number; usedAt: number }) => this.now() < endsAt && this.now() - usedAt <= written
+    return (await this.remembered.read(`session ${hash}`, () => this.found(hash), still))?.person
+  }
+
+  private async found(hash: string): Promise<{ person: Person; endsAt: number; usedAt: number } | undefined> {
     const now = this.now()
     const [row] = await this.database()
-      .select({ person: people, usedAt: sessions.usedAt })
+      .select({ person: people, usedAt: sessions.usedAt, endsAt: sessions.endsAt })
       .from(sessions)
       .innerJoin(people, eq(sessions.personId, people.id))
       .where(
         and(
-          eq(sessions.token, hashedSecret(token)),
+          eq(sessions.token, hash),
           gt(sessions.endsAt, new Date(now)),
           gt(sessions.usedAt, new Date(now - idleTime)),
           isNull(people.removedAt),
         ),
       )
     if (!row) return undefined
-    if (now - row.usedAt.getTime() > written)
+    const late = now - row.usedAt.getTime() > written
+    if (late)
       await this.saved(() =>
         this.database()
           .update(sessions)
           .set({ usedAt: new Date(now) })
-          .where(eq(sessions.token, hashedSecret(token))),
+          .where(eq(sessions.token, hash)),
       )
     const { id, name, signIn, role } = row.person
-    return { id, name, signIn: signIn ?? '', role, teams: await teamsOf(this.database(), id) }
+    const person = { id, name, signIn: signIn ?? '', role, teams: await teamsOf(this.database(), id) }
+    return { person, endsAt: row.endsAt.getTime(), usedAt: late ? now : row.usedAt.getTime() }
   }
 
   /** Those of a person that go on, the one used last first. */

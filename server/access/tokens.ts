@@ -4,6 +4,7 @@ import { lesserRole, type Person, type Role, type TokenInfo } from '../../core/a
 import { dayText, parseDay } from '../../core/value/date'
 import type { Database } from '../store/database'
 import { StoreError } from '../store/records'
+import { Remembered } from './remembered'
 import { teamsOf } from './teams'
 import { people, tokens } from '../store/schema'
 import { hashedSecret, isSecret, newSecret } from './secrets'
@@ -19,6 +20,7 @@ export class Tokens {
     private readonly database: () => Database,
     private readonly saved: <T>(change: () => Promise<T>) => Promise<T>,
     private readonly now: () => number = Date.now,
+    private readonly remembered = new Remembered(() => false),
   ) {}
 
   /** The day that it is, of UTC. */
@@ -55,21 +57,30 @@ export class Tokens {
   /** In whose name a token asks, with what it may do; nothing where it is unknown or over, or its person was removed. */
   async personOf(token: string): Promise<Person | undefined> {
     if (!isSecret(token)) return undefined
+    const hash = hashedSecret(token)
+    const still = ({ until, usedAt }: { until: string; usedAt: number }) => until >= dayText(this.today()) && this.now() - usedAt <= written
+    return (await this.remembered.read(`token ${hash}`, () => this.found(hash), still))?.person
+  }
+
+  private async found(hash: string): Promise<{ person: Person; until: string; usedAt: number } | undefined> {
     const [row] = await this.database()
-      .select({ person: people, scope: tokens.scope, usedAt: tokens.usedAt })
+      .select({ person: people, scope: tokens.scope, usedAt: tokens.usedAt, until: tokens.until })
       .from(tokens)
       .innerJoin(people, eq(tokens.personId, people.id))
-      .where(and(eq(tokens.token, hashedSecret(token)), gte(tokens.until, dayText(this.today())), isNull(people.removedAt)))
+      .where(and(eq(tokens.token, hash), gte(tokens.until, dayText(this.today())), isNull(people.removedAt)))
     if (!row) return undefined
-    if (!row.usedAt || this.now() - row.usedAt.getTime() > written)
+    const now = this.now()
+    const late = !row.usedAt || now - row.usedAt.getTime() > written
+    if (late)
       await this.saved(() =>
         this.database()
           .update(tokens)
-          .set({ usedAt: new Date(this.now()) })
-          .where(eq(tokens.token, hashedSecret(token))),
+          .set({ usedAt: new Date(now) })
+          .where(eq(tokens.token, hash)),
       )
     const { id, name, signIn, role } = row.person
-    return { id, name, signIn: signIn ?? '', role: lesserRole(role, row.scope), teams: await teamsOf(this.database(), id) }
+    const person = { id, name, signIn: signIn ?? '', role: lesserRole(role, row.scope), teams: await teamsOf(this.database(), id) }
+    return { person, until: row.until, usedAt: late ? now : row.usedAt!.getTime() }
   }
 
   /** Those of a person, also what is over, the oldest first. */

@@ -167,6 +167,16 @@ export class Sources {
     return sight.key ? this.seenOf(known, context, sight) : this.whole(known)
   }
 
+  /** What a source says of itself, without what is kept with it, as whoever asks sees it. */
+  async bare(context: Context, id: string): Promise<Catalog> {
+    const source = this.get(id)
+    const found = await source.catalog(context)
+    const sight = await this.sight(context, id)
+    if (!sight.key || source instanceof NamedSource) return found
+    const seen = seenCatalog(found, sight)
+    return seen.ledger ? { ...seen, ledger: await this.withRows(context, source.id, seen.ledger) } : seen
+  }
+
   private whole(known: Known): Promise<ReadCatalog> {
     return (known.catalog ??= this.read(known, ownContext).catch((error: unknown) => {
       delete known.catalog

@@ -20,6 +20,7 @@ import { isOnTeam, mayReport, mayShelf, type ReportRight } from '../access/repor
 import { hashedSecret, newSecret } from '../access/secrets'
 import type { ProviderSettings } from '../access/provider'
 import { SecondFactor } from '../access/secondFactor'
+import { Remembered } from '../access/remembered'
 import { Sessions } from '../access/sessions'
 import type { Secrets } from './secrets'
 import { Teams } from '../access/teams'
@@ -86,21 +87,28 @@ export class Store {
     change => this.saved(change),
   )
 
+  /** What was read of people's rights: a folder's store is changed by nobody else. */
+  private readonly rights = new Remembered(() => 'lite' in this.own)
+
   /** Who can sign in, and where they are. */
   readonly people = new People(
     () => this.db,
-    change => this.saved(change),
+    change => this.rights.changing(() => this.saved(change)),
     new Sessions(
       () => this.db,
-      change => this.saved(change),
+      change => this.rights.changing(() => this.saved(change)),
+      Date.now,
+      this.rights,
     ),
     new Tokens(
       () => this.db,
-      change => this.saved(change),
+      change => this.rights.changing(() => this.saved(change)),
+      Date.now,
+      this.rights,
     ),
     new SecondFactor(
       () => this.db,
-      change => this.saved(change),
+      change => this.rights.changing(() => this.saved(change)),
       () => this.secrets,
     ),
   )
@@ -115,7 +123,7 @@ export class Store {
   /** Which people are told apart, and by what. */
   readonly teams = new Teams(
     () => this.db,
-    change => this.saved(change),
+    change => this.rights.changing(() => this.saved(change)),
   )
 
   /** What is published, to whom, and by whom. */
@@ -480,24 +488,24 @@ export class Store {
 
   /** Who signs people in for us; nobody where none is said. */
   async provider(_: Context): Promise<{ value: ProviderSettings | undefined; version: number }> {
-    const { value, version } = await this.said<Partial<ProviderSettings>>(providerId)
+    const { value, version } = await this.rights.read(providerId, () => this.said<Partial<ProviderSettings>>(providerId))
     return { value: value?.issuer ? (value as ProviderSettings) : undefined, version }
   }
 
   /** @throws StoreError where it was changed since `basedOn` */
   saveProvider(_: Context, value: ProviderSettings | null, basedOn?: number): Promise<number> {
-    return this.say(providerId, value ?? {}, basedOn, 'who signs people in')
+    return this.rights.changing(() => this.say(providerId, value ?? {}, basedOn, 'who signs people in'))
   }
 
   /** What teams see of a source. */
   async guards(_: Context, source: string): Promise<{ value: SourceGuards; version: number }> {
-    const { value, version } = await this.said<SourceGuards>(guardsId(source))
+    const { value, version } = await this.rights.read(`guards ${source}`, () => this.said<SourceGuards>(guardsId(source)))
     return { value: { ...noGuards, ...value }, version }
   }
 
   /** @throws StoreError where they were changed since `basedOn` */
   saveGuards(_: Context, source: string, value: SourceGuards, basedOn?: number): Promise<number> {
-    return this.say(guardsId(source), value, basedOn, 'the guards of this source')
+    return this.rights.changing(() => this.say(guardsId(source), value, basedOn, 'the guards of this source'))
   }
 
   /** The sources that people have added, in their order. */

@@ -18,7 +18,7 @@ export async function booksOf(
   kept = false,
 ): Promise<Books> {
   const source = app.sources.get(id)
-  const bare = await source.catalog(context)
+  const bare = await app.sources.bare(context, id)
   const { fiscalYear } = settings
   const lack = settings.ledger && ledgerLack(settings.ledger, bare)
   const said = lack ? undefined : settings.ledger

@@ -3,7 +3,7 @@ import { addressBehind, isLoopback, isOwnHost, originAt, placeFault } from './pl
 
 const names = ['ESTANTE_HOST', 'ESTANTE_ORIGIN', 'ESTANTE_TLS_CERT', 'ESTANTE_TLS_KEY', 'ESTANTE_PROXY', 'ESTANTE_PEOPLE'] as const
 const say = (env: Partial<Record<(typeof names)[number], string>>) => Object.assign(process.env, env)
-afterEach(() => names.forEach(name => delete process.env[name]))
+afterEach(() => names.forEach(name => Reflect.deleteProperty(process.env, name)))
 
 describe('where a server may be reached', () => {
   it.each([

@@ -25,7 +25,8 @@ export async function beFirst({ address, said }: OwnServer, request: APIRequestC
   if (!made.ok()) throw new Error(await made.text())
 }
 
-export function ownServer(port: string): OwnServer {
+/** `env` says otherwise: with `ESTANTE_DEMO: 'on'` it has the demo, and its people. */
+export function ownServer(port: string, env: Record<string, string> = {}): OwnServer {
   const folder = mkdtempSync(join(tmpdir(), 'estante-test-'))
   const server: ChildProcess = spawn(process.execPath, ['.output/server/index.mjs'], {
     stdio: ['ignore', 'pipe', 'inherit'],
@@ -37,6 +38,7 @@ export function ownServer(port: string): OwnServer {
       NITRO_HOST: '127.0.0.1',
       NITRO_PORT: port,
       PORT: port,
+      ...env,
     },
   })
   let printed = ''

@@ -17,8 +17,7 @@ export default route(async (_, event, app) => {
     return {}
   } catch (error) {
     // what was typed as a name may be a password
-    if (error instanceof StoreError && error.status === 401)
-      await app.store.audit.entry('sign-in refused', {}, { id: '', name: '', address })
+    if (error instanceof StoreError && error.status === 401) await app.refusedTries.add(address)
     throw error
   }
 })

@@ -17,7 +17,7 @@ export default route(async (context, event, app) => {
     return leadOn(event, to)
   } catch (error) {
     if (!(error instanceof StoreError)) throw error
-    await app.store.audit.entry('sign-in refused', { what: settings.name }, { id: '', name: '', address: addressOf(event) })
+    await app.refusedTries.add(addressOf(event), settings.name)
     return leadOn(event, `/sign-in?${new URLSearchParams({ said: error.message })}`)
   }
 })

@@ -110,6 +110,9 @@ export async function runEngine(hooks: ThreadHooks = {}): Promise<void> {
       await begin(request.kind === 'catalog' ? 'owner' : guard ? 'guarded' : 'reader', authored, guard)
       if (request.kind === 'describe') {
         const described = await describeStatement(db, request.text)
+        // rights are looked at when a statement is begun, not when it is described: columns that are hidden are not there. The text is one
+        // statement, or it could not have been described
+        if (guard) await db.exec(`explain (generic_plan) ${request.text}`)
         const types = await db.query<{ name: string }>(
           'select format_type(t.type, t.modifier) as name from unnest($1::oid[], $2::int[]) with ordinality as t(type, modifier, ' +
             'place) order by t.place',
