@@ -12,18 +12,31 @@ const shots = join(root, 'docs/screenshots')
 const wanted = process.argv.slice(2)
 const server = spawn('node', [join(root, 'tests/e2e/server.mjs'), String(port)], {
   cwd: root,
-  env: { ...process.env, TMPDIR: mkdtempSync(join(tmpdir(), 'estante-pictures-')) },
+  env: { ...process.env, ESTANTE_PEOPLE: 'demo', TMPDIR: mkdtempSync(join(tmpdir(), 'estante-pictures-')) },
   stdio: ['ignore', 'ignore', 'inherit'],
 })
+/** Signs the demo's administrator in, once the server answers; comes back with the cookie. */
 async function ready() {
   for (let tries = 0; tries < 600; tries++) {
-    const answer = await fetch(`${base}/api/library`).catch(() => undefined)
-    if (answer?.ok) return answer.json()
+    const me = await fetch(`${base}/api/me`).then(
+      answer => answer.json(),
+      () => undefined,
+    )
+    const person = me?.demo?.find(each => each.role === 'administrator')
+    if (person) {
+      const answer = await fetch(`${base}/api/session/demo`, {
+        method: 'POST',
+        headers: { origin: base, 'content-type': 'application/json' },
+        body: JSON.stringify({ person: person.id }),
+      })
+      return answer.headers.getSetCookie()[0].split(';')[0]
+    }
     await new Promise(resolve => setTimeout(resolve, 200))
   }
   throw new Error('The server does not answer.')
 }
-const reports = (await ready()).flatMap(shelf => shelf.reports)
+const cookie = await ready()
+const reports = (await (await fetch(`${base}/api/library`, { headers: { cookie } })).json()).flatMap(shelf => shelf.reports)
 const idOf = name => reports.find(each => each.name === name).id
 const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox'] })
 
@@ -67,11 +80,12 @@ const pictures = {
     await page.keyboard.press('ArrowDown')
     await page.keyboard.press('t')
   },
-  async groups(page) {
+  async guards(page) {
     await page.emulateMedia({ colorScheme: 'dark' })
-    await open(page, `/reports/${idOf('Price list')}/page`, true)
+    await open(page, '/guards')
+    await page.getByRole('button', { name: /North Quay/ }).click()
     await page.evaluate(() => document.documentElement.classList.add('dark'))
-    await click(page, 'Antifouling')
+    await page.waitForTimeout(3000)
   },
   ageing: page => open(page, `/run/${idOf('Customer ageing')}`, true),
   reorder: page => open(page, `/run/${idOf('Reorder list')}`, true),
@@ -162,6 +176,8 @@ try {
   for (const [name, take] of Object.entries(pictures)) {
     if (wanted.length && !wanted.includes(name)) continue
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+    const [key, value] = cookie.split('=')
+    await page.context().addCookies([{ name: key, value, url: base }])
     try {
       await take(page)
       await page.waitForTimeout(1500)

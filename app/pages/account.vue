@@ -105,7 +105,7 @@ function program(about: string): string {
         </section>
         <AccountTokens :role="me.person.role" @problem="text => (problem = text)" />
       </div>
-      <p v-else-if="me.known" class="font-display text-lg">Nobody signs in here yet; whoever sits at this machine may do everything.</p>
+      <p v-else-if="me.known" class="font-display text-lg">Nobody signs in to this demo; whoever sits at this machine may do everything.</p>
     </main>
   </div>
 </template>

@@ -8,7 +8,7 @@ rmSync(data, { recursive: true, force: true })
 Object.assign(process.env, {
   ESTANTE_ROOT: root,
   ESTANTE_DATA: data,
-  ESTANTE_PEOPLE: 'none',
+  ESTANTE_PEOPLE: process.env.ESTANTE_PEOPLE ?? 'none',
   NITRO_HOST: '127.0.0.1',
   NITRO_PORT: process.argv[2],
   PORT: process.argv[2],
