@@ -17,6 +17,7 @@ import { answeredLabels, choiceProblems } from './runs/choices'
 import { nestedInputs } from './runs/nested/resolve'
 import { elsewhereSources, readElsewhere } from './runs/elsewhere'
 import { RunError, type RunInput } from './runs/input'
+import { runsIn } from './runs/tasks'
 import { Planner } from './runs/planner'
 import { Miniatures } from './runs/miniatures'
 import { RunPool } from './runs/pool'
@@ -227,9 +228,11 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       const nested = dataSet ? undefined : await nestedInputs(context, { store, sources, planner }, definition, id ? [{ id, name }] : [])
       const elsewhere = await readElsewhere(context, sources, { definition, answers, today: source.clock(), calendar: catalog.calendar })
       const sights = await sources.sightsOf(context, [source.id, ...elsewhereSources(definition)])
+      const { faults } = await sources.sight(context, source.id)
       const plain: RunInput = {
         name,
         sights,
+        ...(faults.length ? { guardFaults: [...faults] } : {}),
         definition: withLetterhead(elsewhere?.definition ?? definition, letterhead.value ?? undefined),
         source: source.id,
         answers,
@@ -264,7 +267,11 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
         const found = { ...(await input(context, name, definition, answers, version ? { version } : {})), ...(layout ? { layout } : {}) }
         const problems = await choiceProblems(context, { sources, planner }, found)
         if (problems.length) throw new RunError(problems)
-        return found
+        if (!definition.tieOuts?.length || !runsIn(found).some(each => Object.keys(each.sights ?? {}).length)) return found
+        // whether its tie-outs fail because of guards alone is seen over all records
+        const whole = { ...(await input(ownContext, name, definition, answers)), ...(layout ? { layout } : {}) }
+        const held = (await pool.tieOuts(ownContext, whole).catch(() => [])).filter(each => each.holds)
+        return { ...found, heldByAll: held.map(each => each.id) }
       },
       addFiles: (context, name, files, more) => addFiles(context, keeping, name, files, more),
       takeAgain: (context, id, files, more) => takeAgain(context, keeping, id, files, more),

@@ -257,3 +257,41 @@ describe.each(cases)('$name', ({ teams, guards, without }) => {
     expect(await whole.runs.get(administrator, all.id)).toBe(all)
   })
 })
+
+it('a guard whose column is gone shows nothing and says so; tie-outs that fail by guards alone say that', async () => {
+  const app = await openEstante({ folder: demoData() })
+  const own = [team('quay', { branches: ['NQ'] })]
+  const guarded: Context = { person: 'g', signedIn: { id: 'g', name: 'G', signIn: 'g', role: 'reader', teams: own } }
+  try {
+    await app.store.saveGuards(ownContext, sourceId, {
+      guards: [{ team: 'quay', table: 'invoices', is: 'records', formula: 'branch_code in (person.branches)' }],
+      released: [],
+    })
+    const input = await app.checkedInput(guarded, 'Register', invoiceRegister(), {})
+    expect(input.guardFaults!.join()).toMatch(/no field “branch_code”.*nothing of “invoices” is shown/)
+    const run = app.runs.start(guarded, { ...input, moment: 0 })
+    await run.over
+    expect([run.state, Object.values(run.result!.rows)]).toEqual(['done', Object.values(run.result!.rows).map(() => 0)])
+    // journals balance over all branches, and their lines within one only where the guard does not cut them
+    await app.store.saveGuards(ownContext, sourceId, {
+      guards: [{ team: 'quay', table: 'journal_lines', is: 'records', formula: 'debit = 0' }],
+      released: [],
+    })
+    const tied = (
+      await Promise.all(
+        (await app.store.library(ownContext)).flatMap(shelf => shelf.reports.map(each => app.store.report(ownContext, each.id))),
+      )
+    ).find(each => each.name === 'Trial balance')!
+    const whole = await app.pool.tieOuts(tester, await app.input(tester, tied.name, tied.definition, {}))
+    const plainly = await app.pool.tieOuts(guarded, await app.input(guarded, tied.name, tied.definition, {}))
+    const told = await app.pool.tieOuts(guarded, await app.checkedInput(guarded, tied.name, tied.definition, {}))
+    const failing = plainly.filter(each => !each.holds).map(each => each.id)
+    expect(failing.length).toBeGreaterThan(0)
+    for (const each of told)
+      if (failing.includes(each.id) && whole.find(own => own.id === each.id)!.holds)
+        expect(each).toMatchObject({ holds: true, sentence: expect.stringMatching(/^Guards hide some/) })
+    expect(told.some(each => each.sentence?.startsWith('Guards hide'))).toBe(true)
+  } finally {
+    await app.close()
+  }
+})

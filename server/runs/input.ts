@@ -27,6 +27,10 @@ export interface RunInput {
   labels?: Record<string, Record<string, string>>
   /** what is seen of its sources by whoever runs it, where that is not all: see Sources.sight */
   sights?: Record<string, string>
+  /** guards that cannot be worked out, so that nothing of their tables is shown: a sentence each */
+  guardFaults?: string[]
+  /** tie-outs that hold over all records, where whoever runs it does not see all: see rule 37 */
+  heldByAll?: string[]
   /** which of the data sets is read; the layouts stand on the first */
   dataSet?: number
   /** name of the layout; the default one where none is said */

@@ -5,6 +5,7 @@ export default route(async (context, event, app) => {
   if (wait === '1' && run.state === 'running' && app.runs.shown(run).pages <= wholeOf(pages, 'pages', 0)) {
     await Promise.race([run.news, new Promise(resolve => setTimeout(resolve, 10_000))])
   }
+  const said = [...(run.input.guardFaults ?? []), ...(run.result?.changed?.sentences ?? [])]
   return {
     state: run.state,
     ...app.runs.shown(run),
@@ -13,7 +14,7 @@ export default route(async (context, event, app) => {
     rows: run.result?.rows,
     ms: run.result?.ms,
     tieOuts: run.result?.tieOuts,
-    changes: run.result?.changed?.sentences,
+    changes: said.length ? said : undefined,
     earlier: (await app.runs.earlier(context, run))?.id,
     sentences: run.sentences,
     report: run.input.name,
