@@ -9,6 +9,12 @@ const problem = ref('')
 const said = reactive({ before: '', password: '' })
 const fault = ref('')
 const toast = useToast()
+const colorMode = useColorMode()
+const looks = [
+  { value: 'light', label: 'light' },
+  { value: 'dark', label: 'dark' },
+  { value: 'system', label: 'as this machine' },
+]
 async function load(): Promise<void> {
   try {
     if (!me.known) await me.read()
@@ -102,6 +108,12 @@ function program(about: string): string {
               </tr>
             </tbody>
           </table>
+        </section>
+        <section class="rounded-md border border-default bg-default p-4 text-sm">
+          <div class="flex items-center gap-3">
+            <h2 class="font-semibold">Look</h2>
+            <USelect v-model="colorMode.preference" :items="looks" size="sm" class="ml-auto w-48" aria-label="Light or dark" />
+          </div>
         </section>
         <AccountTokens :role="me.person.role" @problem="text => (problem = text)" />
       </div>

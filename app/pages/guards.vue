@@ -125,7 +125,7 @@ function release(text: string, on: boolean): void {
           </p>
           <div v-if="guarded.length" class="divide-y divide-default rounded-md border border-default bg-default px-3">
             <section v-for="table in guarded" :key="table.name" class="flex gap-2" :aria-label="`Guards of ${table.name}`">
-              <h2 class="flex w-48 shrink-0 items-start gap-1 py-2 text-sm font-semibold" :title="table.name">
+              <h2 class="flex h-9 w-48 shrink-0 items-center gap-1 text-sm font-semibold" :title="table.name">
                 <span class="truncate">{{ readable(table.name) }}</span>
                 <UButton
                   size="xs"

@@ -47,6 +47,18 @@ async function check(): Promise<void> {
     problem.value = (error as Error).message
   }
 }
+/** Whose name and addresses are to be taken out of all entries. */
+const leaving = shallowRef<AuditEntry['personal']>()
+async function takeOut(): Promise<void> {
+  const { id } = leaving.value!
+  leaving.value = undefined
+  try {
+    await api(`/api/audit/${encodeURIComponent(id)}`, { method: 'DELETE' })
+    await load()
+  } catch (error) {
+    problem.value = (error as Error).message
+  }
+}
 /** What is found, as a file. */
 const files = computed(() =>
   [
@@ -140,13 +152,34 @@ const marks: Partial<Record<AuditKind, string>> = { 'sign-in refused': 'text-err
           <tr v-for="each in entries" :key="each.number" class="[&>td]:border-t [&>td]:border-default">
             <td class="px-4 py-1.5 text-right tabular-nums text-muted">{{ each.number }}</td>
             <td class="whitespace-nowrap px-3 py-1.5 tabular-nums">{{ exactWords(each.at) }}</td>
-            <td class="whitespace-nowrap px-3 py-1.5">{{ each.personal ? each.personal.name || 'unknown' : 'taken out' }}</td>
+            <td class="whitespace-nowrap px-3 py-1.5">
+              <UDropdownMenu
+                v-if="each.personal?.id"
+                :items="[
+                  [{ label: 'Take out what is personal', icon: 'i-lucide-user-round-x', onSelect: () => void (leaving = each.personal) }],
+                ]"
+                ><button class="hover:underline" :aria-label="`More of ${each.personal.name}`">
+                  {{ each.personal.name }}
+                </button></UDropdownMenu
+              ><template v-else>{{ each.personal ? each.personal.name || 'unknown' : 'taken out' }}</template>
+            </td>
             <td class="whitespace-nowrap px-3 py-1.5" :class="marks[each.kind]">{{ each.kind }}</td>
             <td class="max-w-xl truncate px-3 py-1.5 text-muted" :title="words(each)">{{ words(each) }}</td>
             <td class="px-4 py-1.5 tabular-nums text-muted">{{ each.personal?.address }}</td>
           </tr>
         </tbody>
       </table>
+      <UModal
+        :open="!!leaving"
+        :title="`Take out what is personal of ${leaving?.name ?? ''}?`"
+        description="Their name and addresses leave every entry, for good; what was done stays, and the chain stays whole."
+        @update:open="open => open || (leaving = undefined)"
+      >
+        <template #footer>
+          <UButton color="error" @click="takeOut">Take out</UButton>
+          <UButton variant="ghost" color="neutral" @click="leaving = undefined">Keep</UButton>
+        </template>
+      </UModal>
       <UButton v-if="more" class="mt-3" size="sm" variant="outline" color="neutral" @click="load(entries!.at(-1)!.number)"
         >Earlier ones</UButton
       >

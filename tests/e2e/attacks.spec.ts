@@ -556,7 +556,7 @@ test('guards, by whatever way one asks', async ({ browser }) => {
   // answers that name what is hidden
   await refused(
     'a branch that is not theirs as an answer',
-    send(tomas, 'POST', '/api/runs', { data: { report: 'Income statement trend', answers: { branch: 'BR' } } }),
+    send(tomas, 'POST', '/api/runs', { data: { report: 'Income statement', answers: { branches: 'BR' } } }),
     422,
   )
   // addresses read in the name of whoever made them, with what they see now
