@@ -66,7 +66,7 @@ function program(about: string): string {
             }}{{ me.person.teams.length ? ` · in ${me.person.teams.map(each => each.name).join(', ')}` : '' }}
           </p>
         </div>
-        <section class="rounded-md border border-default bg-default p-4 text-sm">
+        <section v-if="me.password" class="rounded-md border border-default bg-default p-4 text-sm">
           <h2 class="font-semibold">Password</h2>
           <form class="mt-3 flex items-end gap-3" @submit.prevent="change">
             <UFormField label="Until now" size="sm" class="grow"
@@ -91,7 +91,7 @@ function program(about: string): string {
           </form>
           <p v-if="fault" class="mt-2 text-error" role="alert">{{ fault }}</p>
         </section>
-        <AccountSecond @problem="text => (problem = text)" />
+        <AccountSecond v-if="me.password" @problem="text => (problem = text)" />
         <section class="rounded-md border border-default bg-default p-4 text-sm">
           <h2 class="font-semibold">Where you are signed in</h2>
           <table class="mt-2 w-full" data-sessions>

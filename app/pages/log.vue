@@ -73,7 +73,8 @@ void api<PersonInfo[]>('/api/people')
   .catch(() => {})
 /** Facts as people read them. */
 function words({ about }: AuditEntry): string {
-  const { report, source, person, role, version, answers, rows, state, format, what } = about as Record<string, string | undefined>
+  const { report, source, team, person, role, version, answers, rows, state, format, what } = about as Record<string, string | undefined>
+  const { changes } = about as { changes?: unknown }
   const counted =
     rows && typeof rows === 'object'
       ? Object.entries(rows as Record<string, number>).map(([level, count]) => `${count.toLocaleString('en')} ${level}`)
@@ -85,6 +86,7 @@ function words({ about }: AuditEntry): string {
   return [
     report,
     source,
+    team,
     person === undefined ? '' : (names.value.get(person) ?? 'somebody who is gone'),
     version === undefined ? '' : `version ${version}`,
     role,
@@ -93,6 +95,7 @@ function words({ about }: AuditEntry): string {
     state,
     ...counted,
     ...given,
+    ...(Array.isArray(changes) ? changes.map(String) : []),
   ]
     .filter(Boolean)
     .join(' · ')

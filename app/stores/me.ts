@@ -9,6 +9,7 @@ export const useMe = defineStore('me', () => {
   const demo = shallowRef<DemoPerson[]>([])
   const closed = ref(false)
   const second = ref(false)
+  const password = ref(false)
   const provider = shallowRef<Me['provider']>()
   /** They may build reports; so may whoever sits at the machine where nobody signs in. */
   const author = computed(() => !person.value || person.value.role !== 'reader')
@@ -19,6 +20,7 @@ export const useMe = defineStore('me', () => {
     demo.value = found.demo ?? []
     closed.value = found.closed === true
     second.value = found.second === true
+    password.value = found.password === true
     provider.value = found.provider
   }
   async function signOut(): Promise<void> {
@@ -27,5 +29,5 @@ export const useMe = defineStore('me', () => {
     // what was read for somebody stays with nobody: the page begins anew
     window.location.assign(to ?? '/sign-in')
   }
-  return { person, people, known, demo, closed, second, provider, author, administrator, read, signOut }
+  return { person, people, known, demo, closed, second, password, provider, author, administrator, read, signOut }
 })

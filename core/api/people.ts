@@ -72,7 +72,8 @@ export interface Me {
   /** nobody is here yet, and nothing else answers until the first administrator was made */
   closed?: boolean
   person?: Person
-  /** they have a second factor */
+  /** they have a password; they have a second factor */
+  password?: boolean
   second?: boolean
   /** who signs people in beside us, or instead: what the button says */
   provider?: { name: string; only: boolean }

@@ -12,7 +12,7 @@ import type { Day } from '../value/date'
 import type { Guard } from './guards'
 
 /** Who looks: the teams of a person by their ids, and what is known of the person: lists of texts by their names. */
-export interface Looker {
+export interface Observer {
   teams: readonly string[]
   attributes: Readonly<Record<string, readonly string[]>>
 }
@@ -95,10 +95,10 @@ export function guardFault(guard: Guard & { is: 'records' | 'with' }, catalog: C
  * What somebody sees of a source. All guards of one team hold; of several teams that guard a table, what one of them shows is seen; teams
  * that say nothing of a table leave it to the others. Where a guard cannot be worked out, or a list that it asks for is empty, it shows
  * nothing.
- * @param lookers who looks; of several (an author who looks as a team does), what all of them see
+ * @param observers who looks; of several (an author who looks as a team does), what all of them see
  * @param today the source's day, for `today()` in a guard
  */
-export function sightOf(catalog: Catalog, guards: readonly Guard[], lookers: readonly Looker[], today: Day): Sight {
+export function sightOf(catalog: Catalog, guards: readonly Guard[], observers: readonly Observer[], today: Day): Sight {
   const faults = new Set<string>()
   const tests = new Map<string, Test>()
   const hidden = new Map<string, Set<string>>()
@@ -106,8 +106,8 @@ export function sightOf(catalog: Catalog, guards: readonly Guard[], lookers: rea
     const before = tests.get(table)
     tests.set(table, before ? (of, seen) => sql`(${before(of, seen)}) and (${test(of, seen)})` : test)
   }
-  for (const looker of lookers) {
-    const own = guards.filter(each => looker.teams.includes(each.team))
+  for (const observer of observers) {
+    const own = guards.filter(each => observer.teams.includes(each.team))
     for (const name of new Set(own.map(each => each.table))) {
       const table = findTable(catalog, name)
       if (!table) continue
@@ -116,7 +116,7 @@ export function sightOf(catalog: Catalog, guards: readonly Guard[], lookers: rea
       if (rows.length)
         also(
           name,
-          anyTeam(rows, each => testOf(each, table, looker)),
+          anyTeam(rows, each => testOf(each, table, observer)),
         )
       for (const column of hiddenColumns(here)) hidden.set(name, (hidden.get(name) ?? new Set()).add(column))
     }
@@ -125,7 +125,7 @@ export function sightOf(catalog: Catalog, guards: readonly Guard[], lookers: rea
   const sight = { tests, hidden, faults: [...faults] }
   return { ...sight, told: toldOf(sight) }
 
-  function testOf(guard: Guard & { is: 'records' | 'with' }, table: CatalogTable, looker: Looker): Test {
+  function testOf(guard: Guard & { is: 'records' | 'with' }, table: CatalogTable, observer: Observer): Test {
     const fault = guardFault(guard, catalog, guards)
     if (fault) {
       faults.add(`${fault.replace(/\.$/, '')}; until then nothing of “${table.name}” is shown.`)
@@ -141,8 +141,8 @@ export function sightOf(catalog: Catalog, guards: readonly Guard[], lookers: rea
     }
     const level = tableLevel(table, table.name)
     const { typed, attributes } = typedGuard(guard.formula, level)
-    if (attributes.some(each => !looker.attributes[each]?.length)) return nothing
-    const parameters = Object.fromEntries(attributes.map(each => [`person.${each}`, looker.attributes[each]!]))
+    if (attributes.some(each => !observer.attributes[each]?.length)) return nothing
+    const parameters = Object.fromEntries(attributes.map(each => [`person.${each}`, observer.attributes[each]!]))
     return of =>
       formulaSql(
         typed,

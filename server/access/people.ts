@@ -180,6 +180,12 @@ export class People {
     )
   }
 
+  /** Do they sign in by a password? */
+  async hasPassword(id: string): Promise<boolean> {
+    const [row] = await this.database().select({ password: people.password }).from(people).where(eq(people.id, id))
+    return !!row?.password
+  }
+
   /** Is it the password of a person? */
   async isPasswordOf(id: string, password: string): Promise<boolean> {
     const [row] = await this.database().select({ password: people.password }).from(people).where(eq(people.id, id))

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import type { Catalog } from '../../core/books/catalog'
 import { policyStatements } from '../../core/guard/policies'
-import { allSeen, type Looker, type Sight, sightOf } from '../../core/guard/sight'
+import { allSeen, type Observer, type Sight, sightOf } from '../../core/guard/sight'
 import { GuardedStatements } from '../../core/guard/statements'
 import type { SourceGuards } from '../../core/guard/guards'
 import type { Query } from '../../core/sql/query'
@@ -19,24 +19,24 @@ export interface OwnSight extends Sight {
 export const ownAll: OwnSight = { ...allSeen, key: '', released: new Set() }
 
 /** Who looks: the person and, where an author looks at something as a team sees it, that team too. */
-export function lookersOf({ signedIn, as }: Context): Looker[] {
+export function observersOf({ signedIn, as }: Context): Observer[] {
   if (!signedIn) return []
   const attributes: Record<string, string[]> = { sign_in: [signedIn.signIn] }
   for (const team of signedIn.teams)
     for (const [name, values] of Object.entries(team.attributes)) attributes[name] = [...(attributes[name] ?? []), ...values]
-  const own: Looker = { teams: signedIn.teams.map(each => each.id), attributes }
+  const own: Observer = { teams: signedIn.teams.map(each => each.id), attributes }
   return as ? [own, { teams: [as.id], attributes: as.attributes }] : [own]
 }
 
-/** What some lookers see of a source that holds a catalog. */
+/** What some observers see of a source that holds a catalog. */
 export function ownSight(
   id: string,
   catalog: Catalog,
   { guards, released }: SourceGuards,
-  lookers: readonly Looker[],
+  observers: readonly Observer[],
   today: Day,
 ): OwnSight {
-  const sight = sightOf(catalog, guards, lookers, today)
+  const sight = sightOf(catalog, guards, observers, today)
   if (!sight.told) return ownAll
   const key = createHash('sha256').update(`${id} ${sight.told}`).digest('hex').slice(0, 20)
   return { ...sight, key, released: new Set(released.map(each => each.text)) }

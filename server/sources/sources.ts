@@ -12,7 +12,7 @@ import { type Context, ownContext } from '../access/context'
 import type { Store } from '../store/store'
 import { StoreError } from '../store/records'
 import type { Snapshot, Source } from './contract'
-import { guardedSnapshot, lookersOf, ownAll, ownSight, type OwnSight } from './guarded'
+import { guardedSnapshot, observersOf, ownAll, ownSight, type OwnSight } from './guarded'
 import { NamedSource, plainId } from './namedSource'
 import { ServerSource } from './postgres/serverSource'
 
@@ -121,17 +121,17 @@ export class Sources {
 
   /** What whoever asks sees of a source. */
   async sight(context: Context, id: string): Promise<OwnSight> {
-    const lookers = lookersOf(context)
-    if (!lookers.length) return ownAll
+    const observers = observersOf(context)
+    if (!observers.length) return ownAll
     const source = this.get(plainId(this.get(id).id))
     const { value, version } = await this.store.guards(ownContext, source.id)
     if (!value.guards.length) return ownAll
     const known = this.known.get(source.id)!
     const { catalog, version: read } = await this.whole(known)
     const today = source.clock()
-    const key = JSON.stringify([read, version, lookers, today])
+    const key = JSON.stringify([read, version, observers, today])
     let sight = this.sights.get(key)
-    if (!sight) this.sights.set(key, (sight = ownSight(source.id, catalog, value, lookers, today)))
+    if (!sight) this.sights.set(key, (sight = ownSight(source.id, catalog, value, observers, today)))
     return sight
   }
 

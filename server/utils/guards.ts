@@ -94,8 +94,8 @@ export async function countGuarded(
     const refusal = guardRefusal(each, catalog, new Set([teamId]), guards)
     if (refusal) return { fault: refusal }
   }
-  const looker = { teams: [team.id], attributes: team.attributes }
-  const sight = ownSight(source.id, catalog, { guards: [...guards], released: [] }, [looker], source.clock())
+  const observer = { teams: [team.id], attributes: team.attributes }
+  const sight = ownSight(source.id, catalog, { guards: [...guards], released: [] }, [observer], source.clock())
   const query = {
     ...bound(sql`select count(*) from ${sql.identifier(source.schema)}.${sql.identifier(table)} as t`),
     columns: [{ path: 'count', type: 'number' as const, scale: 0 }],

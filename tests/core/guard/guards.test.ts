@@ -6,7 +6,7 @@ import type { Guard } from '../../../core/guard/guards'
 import { guardedRole, policyStatements } from '../../../core/guard/policies'
 import { guardRefusal } from '../../../core/guard/refusal'
 import { seenCatalog } from '../../../core/guard/seenCatalog'
-import { allSeen, type Looker, sightOf } from '../../../core/guard/sight'
+import { allSeen, type Observer, sightOf } from '../../../core/guard/sight'
 import { GuardedStatements } from '../../../core/guard/statements'
 import { clock } from '../../../demo/company/clock'
 import { schema } from '../../../demo/source'
@@ -35,7 +35,7 @@ beforeAll(async () => {
 })
 
 /** A guard of invoices, and what it means for one of them, said again by hand. */
-const templates: { formula: string; holds: (each: Invoice, person: Looker) => boolean }[] = [
+const templates: { formula: string; holds: (each: Invoice, person: Observer) => boolean }[] = [
   { formula: 'kind = "invoice"', holds: each => each.kind === 'invoice' },
   { formula: 'total > 1000', holds: each => Number(each.total) > 1000 },
   { formula: 'due_date = empty', holds: each => each.due_date === null },
@@ -64,13 +64,13 @@ type GuardSet = { team: string; template: number }[]
 const asGuards = (set: GuardSet): Guard[] =>
   set.map(({ team, template }) => ({ team, table: 'invoices', is: 'records', formula: templates[template]!.formula }))
 /** Rule by rule: all guards of a team hold, one of the teams is enough, teams without a guard say nothing. */
-const seenByHand = (set: GuardSet, looker: Looker): number[] => {
-  const speaking = looker.teams.filter(team => set.some(each => each.team === team))
+const seenByHand = (set: GuardSet, observer: Observer): number[] => {
+  const speaking = observer.teams.filter(team => set.some(each => each.team === team))
   return invoices
     .filter(
       each =>
         !speaking.length ||
-        speaking.some(team => set.filter(own => own.team === team).every(own => templates[own.template]!.holds(each, looker))),
+        speaking.some(team => set.filter(own => own.team === team).every(own => templates[own.template]!.holds(each, observer))),
     )
     .map(each => each.id)
 }
@@ -83,9 +83,9 @@ async function asked(statements: GuardedStatements, text: string): Promise<numbe
 describe('what is seen', () => {
   it('is what a loop over all records by the rules sees, for any guards and people', async () => {
     await fc.assert(
-      fc.asyncProperty(guardSet, person, async (set, looker) => {
-        const sight = sightOf(catalog, asGuards(set), [looker], clock)
-        const expected = seenByHand(set, looker)
+      fc.asyncProperty(guardSet, person, async (set, observer) => {
+        const sight = sightOf(catalog, asGuards(set), [observer], clock)
+        const expected = seenByHand(set, observer)
         const found = await asked(
           new GuardedStatements(catalog, schema, sight),
           `select id from "${schema}"."invoices" as level order by id`,
@@ -100,8 +100,8 @@ describe('what is seen', () => {
   it('is the same for texts of authors, which the engine guards by policies', async () => {
     await secureSource(db, schema)
     await fc.assert(
-      fc.asyncProperty(guardSet, person, async (set, looker) => {
-        const sight = sightOf(catalog, asGuards(set), [looker], clock)
+      fc.asyncProperty(guardSet, person, async (set, observer) => {
+        const sight = sightOf(catalog, asGuards(set), [observer], clock)
         if (!sight.told) return
         await db.exec(
           [
@@ -113,7 +113,7 @@ describe('what is seen', () => {
         )
         try {
           const found = await db.query<{ id: number }>('with n as (select * from company.invoices) select id from n order by id')
-          expect(found.rows.map(row => row.id)).toEqual(seenByHand(set, looker))
+          expect(found.rows.map(row => row.id)).toEqual(seenByHand(set, observer))
         } finally {
           await db.exec('rollback')
         }
