@@ -71,10 +71,10 @@ const save = () => {
     <form v-else class="rounded-md border border-default bg-default p-4 text-sm" @submit.prevent="save">
       <div class="grid grid-cols-2 gap-3">
         <UFormField label="What the button says" size="sm"
-          ><UInput v-model="said.name" size="sm" class="w-full" placeholder="Cais Velho account" aria-label="What the button says"
+          ><UInput v-model="said.name" size="sm" class="w-full" placeholder="Company account" aria-label="What the button says"
         /></UFormField>
         <UFormField label="Its address (issuer)" size="sm"
-          ><UInput v-model="said.issuer" size="sm" class="w-full" placeholder="https://sign-in.caisvelho.example" aria-label="Its address"
+          ><UInput v-model="said.issuer" size="sm" class="w-full" placeholder="https://sign-in.harbour.example" aria-label="Its address"
         /></UFormField>
         <UFormField label="What it calls Estante (client id)" size="sm"
           ><UInput v-model="said.clientId" size="sm" class="w-full" aria-label="Client id" autocomplete="off"

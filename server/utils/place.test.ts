@@ -10,12 +10,12 @@ describe('where a server may be reached', () => {
     [{}, undefined],
     [{ ESTANTE_HOST: '127.0.0.1' }, undefined],
     [{ ESTANTE_HOST: '0.0.0.0' }, /say with ESTANTE_ORIGIN/],
-    [{ ESTANTE_HOST: '0.0.0.0', ESTANTE_ORIGIN: 'https://estante.caisvelho.example' }, undefined],
-    [{ ESTANTE_HOST: '0.0.0.0', ESTANTE_ORIGIN: 'http://estante.caisvelho.example' }, /over https only/],
-    [{ ESTANTE_ORIGIN: 'estante.caisvelho.example' }, /no address/],
-    [{ ESTANTE_ORIGIN: 'https://estante.caisvelho.example/reports' }, /without anything behind/],
-    [{ ESTANTE_ORIGIN: 'https://boss@estante.caisvelho.example' }, /without anything behind/],
-    [{ ESTANTE_ORIGIN: 'https://estante.caisvelho.example', ESTANTE_PEOPLE: 'none' }, /everybody may do everything/],
+    [{ ESTANTE_HOST: '0.0.0.0', ESTANTE_ORIGIN: 'https://estante.harbour.example' }, undefined],
+    [{ ESTANTE_HOST: '0.0.0.0', ESTANTE_ORIGIN: 'http://estante.harbour.example' }, /over https only/],
+    [{ ESTANTE_ORIGIN: 'estante.harbour.example' }, /no address/],
+    [{ ESTANTE_ORIGIN: 'https://estante.harbour.example/reports' }, /without anything behind/],
+    [{ ESTANTE_ORIGIN: 'https://boss@estante.harbour.example' }, /without anything behind/],
+    [{ ESTANTE_ORIGIN: 'https://estante.harbour.example', ESTANTE_PEOPLE: 'none' }, /everybody may do everything/],
     [{ ESTANTE_TLS_CERT: 'cert.pem' }, /name both or neither/],
   ])('%j', (env, fault) => {
     const found = placeFault(env as NodeJS.ProcessEnv)
@@ -39,12 +39,12 @@ describe('where a server may be reached', () => {
   })
 
   it('with a name is that, and this machine for whoever asks from it', () => {
-    say({ ESTANTE_ORIGIN: 'https://estante.caisvelho.example:8443/' })
-    expect(isOwnHost('estante.caisvelho.example:8443', false)).toBe(true)
+    say({ ESTANTE_ORIGIN: 'https://estante.harbour.example:8443/' })
+    expect(isOwnHost('estante.harbour.example:8443', false)).toBe(true)
     expect(isOwnHost('127.0.0.1:4780', true)).toBe(true)
-    for (const host of ['127.0.0.1:4780', 'localhost', 'estante.caisvelho.example', 'x.estante.caisvelho.example:8443'])
+    for (const host of ['127.0.0.1:4780', 'localhost', 'estante.harbour.example', 'x.estante.harbour.example:8443'])
       expect([host, isOwnHost(host, false)]).toEqual([host, false])
-    expect(originAt('estante.caisvelho.example:8443')).toBe('https://estante.caisvelho.example:8443')
+    expect(originAt('estante.harbour.example:8443')).toBe('https://estante.harbour.example:8443')
   })
 
   it('believes a forwarded address from a proxy that is known, and only what that has added', () => {

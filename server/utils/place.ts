@@ -15,16 +15,16 @@ export function placeFault(env: NodeJS.ProcessEnv = process.env): string | undef
   if (!cert !== !key) return 'ESTANTE_TLS_CERT and ESTANTE_TLS_KEY name the two files of a certificate; name both or neither.'
   const near = !host || /^(127\.\d+\.\d+\.\d+|localhost|::1)$/.test(host)
   if (!near && !origin)
-    return `ESTANTE_HOST has it answer at ${host}; say with ESTANTE_ORIGIN how people reach it, such as https://estante.caisvelho.example.`
+    return `ESTANTE_HOST has it answer at ${host}; say with ESTANTE_ORIGIN how people reach it, such as https://estante.harbour.example.`
   if (!origin) return undefined
   let url: URL
   try {
     url = new URL(origin)
   } catch {
-    return `ESTANTE_ORIGIN is “${origin.slice(0, 80)}”, which is no address; write it as https://estante.caisvelho.example.`
+    return `ESTANTE_ORIGIN is “${origin.slice(0, 80)}”, which is no address; write it as https://estante.harbour.example.`
   }
   if (url.pathname !== '/' || url.search || url.hash || url.username)
-    return 'ESTANTE_ORIGIN is an address without anything behind the host, such as https://estante.caisvelho.example.'
+    return 'ESTANTE_ORIGIN is an address without anything behind the host, such as https://estante.harbour.example.'
   if (url.protocol !== 'https:' && !loopbackHost.test(url.host))
     return 'From other machines Estante is reached over https only: write ESTANTE_ORIGIN with https, and name certificate files or a proxy.'
   if (people === 'none') return 'Without people everybody may do everything; leave ESTANTE_PEOPLE out where others can reach Estante.'
