@@ -17,11 +17,10 @@ import { answeredLabels, choiceProblems } from './runs/choices'
 import { nestedInputs } from './runs/nested/resolve'
 import { elsewhereSources, readElsewhere } from './runs/elsewhere'
 import { RunError, type RunInput } from './runs/input'
-import { runsIn } from './runs/tasks'
 import { Planner } from './runs/planner'
 import { Miniatures } from './runs/miniatures'
 import { RunPool } from './runs/pool'
-import { mayGoOn, seesRun } from './runs/theirs'
+import { mayGoOn, seesRun, sightsIn } from './runs/theirs'
 import { RunRegistry } from './runs/registry'
 import { registeredSources } from './sources/registry'
 import { addCopy, type CopyProgress, refreshCopy, type SaidCopy } from './sources/copies/addCopy'
@@ -267,7 +266,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
         const found = { ...(await input(context, name, definition, answers, version ? { version } : {})), ...(layout ? { layout } : {}) }
         const problems = await choiceProblems(context, { sources, planner }, found)
         if (problems.length) throw new RunError(problems)
-        if (!definition.tieOuts?.length || !runsIn(found).some(each => Object.keys(each.sights ?? {}).length)) return found
+        if (!definition.tieOuts?.length || !Object.keys(sightsIn(found)).length) return found
         // whether its tie-outs fail because of guards alone is seen over all records
         const whole = { ...(await input(ownContext, name, definition, answers)), ...(layout ? { layout } : {}) }
         const held = (await pool.tieOuts(ownContext, whole).catch(() => [])).filter(each => each.holds)

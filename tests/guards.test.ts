@@ -164,6 +164,27 @@ describe.each(cases)('$name', ({ teams, guards, without }) => {
     expect(own).toEqual(expected)
   })
 
+  it('so do searches in a long list of choices, though somebody who sees all has looked in it before', async () => {
+    const numbers = { table: 'invoices', value: 'number', label: 'number' }
+    const definition: ReportDefinition = {
+      ...invoiceRegister(),
+      parameters: [{ name: 'own', label: 'Own', kind: 'choice', required: false, choices: numbers }],
+    }
+    const search = async (app: Estante, context: Context) => {
+      const input = await app.input(context, 'Register', { ...definition, dataSets: invoiceRegister().dataSets }, {})
+      const asked = { limit: 5000, count: true }
+      // the whole list is read behind the first question, and searches are answered from memory afterwards
+      await readChoices(context, app, input, 'own', { ...asked, limit: 5 })
+      await new Promise(resolve => setTimeout(resolve, 1500))
+      return readChoices(context, app, input, 'own', { ...asked, search: '1' })
+    }
+    const all = await search(whole, tester)
+    expect(all.total).toBeGreaterThan(100)
+    const [own, expected] = [await search(whole, guarded), await search(copy, tester)]
+    expect(own).toEqual(expected)
+    if (guards.some(each => each.table === 'invoices')) expect(own.total).toBeLessThan(all.total!)
+  })
+
   it('so do searches by value, drafts, figures behind statements and tie-outs', async () => {
     const [own, expected] = await both(async (app, context) => {
       const { catalog } = await app.sources.catalog(context, sourceId)

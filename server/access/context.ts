@@ -17,8 +17,10 @@ export interface Context {
 /** The program itself, where it does something for nobody in particular. */
 export const ownContext: Context = { person: 'estante' }
 
+/** Whoever asks, apart from the request by which they do: for what goes on when that is over. */
+export const whose = ({ person, signedIn, as }: Context): Context => ({ person, ...(signedIn ? { signedIn } : {}), ...(as ? { as } : {}) })
+
 /** The same person with another task. */
 export function forTask(context: Context, task: string, signal: AbortSignal | undefined = context.signal): Context {
-  const { person, signedIn, as } = context
-  return { person, task, ...(signedIn ? { signedIn } : {}), ...(as ? { as } : {}), ...(signal ? { signal } : {}) }
+  return { ...whose(context), task, ...(signal ? { signal } : {}) }
 }

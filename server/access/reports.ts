@@ -7,8 +7,7 @@ import type { Context } from './context'
  * goes by them: those of the library, of one report, of what is nested, searched or found.
  */
 
-/** What somebody wants of a report: `nested` runs it within another, in a version that its author has put there. */
-export type ReportRight = 'run' | 'edit' | 'nested'
+export type ReportRight = 'run' | 'edit'
 
 /** The condition under which a report is theirs; nothing where all are. */
 export function mayReport(context: Context, right: ReportRight): SQL | undefined {
@@ -23,14 +22,13 @@ export function mayReport(context: Context, right: ReportRight): SQL | undefined
           inArray(reportTeams.teamId, teams),
         )!})`
       : sql`false`
-  const shelf = teams.length ? or(isNull(shelves.teamId), inArray(shelves.teamId, teams))! : isNull(shelves.teamId)
+  const shelf = mayShelf(context)
   const edits =
     signedIn.role === 'author'
       ? or(eq(reports.ownerId, signedIn.id), and(shelf, or(eq(reports.editing, 'all'), and(eq(reports.editing, 'teams'), shared('edit')))))!
       : sql`false`
   if (right === 'edit') return edits
-  const published = right === 'run' ? isNotNull(reports.published) : undefined
-  return or(edits, and(published, shelf, or(reports.toAll, shared('run'))))!
+  return or(edits, and(isNotNull(reports.published), shelf, or(reports.toAll, shared('run'))))!
 }
 
 /** The condition under which a shelf is theirs to see. */

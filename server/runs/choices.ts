@@ -6,7 +6,7 @@ import type { ParameterDefinition } from '../../core/definition/parameters'
 import { answerText, readAnswers, splitSeveral } from '../../core/parameter/answers'
 import type { ChoicesWanted } from '../../core/sql/choices'
 import { type Narrowing, narrowingOf } from '../../core/parameter/narrowing'
-import type { Context } from '../access/context'
+import { type Context, whose } from '../access/context'
 import type { Sources } from '../sources/sources'
 import { RunError, type RunInput } from './input'
 import type { Planner } from './planner'
@@ -33,17 +33,17 @@ interface ChoiceList {
 const kept = new LRUCache<string, { list?: ChoiceList }>({ max: 8, ttl: 30_000 })
 /** From so many choices on. */
 const longList = 2000
-const keyOf = (source: string, { text, values }: Query) => JSON.stringify([source, text, values])
+/** By the version of the catalog, which is another for whoever sees other records. */
+const keyOf = ({ source, catalogVersion }: RunInput, { text, values }: Query) => JSON.stringify([source, catalogVersion, text, values])
 
 /** Reads a long list to be kept, where it is not yet; until it is there, searches are answered by the source. */
-async function keepList(context: Context, sources: Sources, source: string, query: Query): Promise<void> {
-  const key = keyOf(source, query)
+async function keepList(context: Context, sources: Sources, input: RunInput, query: Query): Promise<void> {
+  const key = keyOf(input, query)
   if (kept.has(key)) return
   const place: { list?: ChoiceList } = {}
   kept.set(key, place)
   // others need it too: it goes on when whoever asked first leaves
-  const own: Context = { person: context.person, task: 'choices' }
-  const reading = sources.reading(own, source, async snapshot => {
+  const reading = sources.reading({ ...whose(context), task: 'choices' }, input.source, async snapshot => {
     const rows = await snapshot.query(query, { timeLimit: 30_000 })
     const [values, labels] = rows.columns.map(column => (column as TextColumn).values)
     const found: ChoiceList = { choices: [], texts: [] }
@@ -91,7 +91,7 @@ export async function readChoices(
   const options = { task: `choices ${name}`, timeLimit: 15_000 }
   const search = wanted.search?.trim()
   if (search && !wanted.values) {
-    const known = kept.get(keyOf(input.source, allQuery))?.list
+    const known = kept.get(keyOf(input, allQuery))?.list
     if (known) {
       const { choices, texts } = known
       const text = folded(search)
@@ -110,7 +110,7 @@ export async function readChoices(
     Promise.all([snapshot.query(pageQuery, options), counted ? snapshot.query(countQuery, options) : undefined]),
   )
   const total = count && (valueAt(count.columns[0]!, 0) as { units: number }).units
-  if (!search && !wanted.values && (total ?? 0) > longList) void keepList(context, sources, input.source, allQuery)
+  if (!search && !wanted.values && (total ?? 0) > longList) void keepList(context, sources, input, allQuery)
   const text = (column: number, row: number) => valueAt(page.columns[column]!, row) as string | null
   return {
     choices: Array.from({ length: page.count }, (_, row) => ({ value: text(0, row)!, label: text(1, row) ?? text(0, row)! })),

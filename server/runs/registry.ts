@@ -1,5 +1,5 @@
 import type { Output } from '../../core/api/outputs'
-import type { Context } from '../access/context'
+import { type Context, whose } from '../access/context'
 import { randomUUID } from 'node:crypto'
 import { rmSync } from 'node:fs'
 import { type FileHandle, open } from 'node:fs/promises'
@@ -55,9 +55,6 @@ export interface RunFile {
   state: 'making' | 'done' | 'failed'
   made: Promise<void>
 }
-
-/** Whoever asks, without the request by which they do. */
-const whose = ({ person, signedIn, as }: Context): Context => ({ person, ...(signedIn ? { signedIn } : {}), ...(as ? { as } : {}) })
 
 /** What a run can be written as: its kept pages, or the rows read again with the same answers. */
 export type FileOutput = Exclude<Output, { format: 'svg' }>

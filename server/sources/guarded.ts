@@ -16,6 +16,9 @@ export interface OwnSight extends Sight {
   released: ReadonlySet<string>
 }
 
+/** What somebody with guards is told whose text nothing can guard. */
+export const unguarded = 'This is a SQL text on a server, where guards of your teams cannot hold; ask an administrator to release the text.'
+
 export const ownAll: OwnSight = { ...allSeen, key: '', released: new Set() }
 
 /** Who looks: the person and, where an author looks at something as a team sees it, that team too. */
@@ -53,10 +56,7 @@ export function guardedSnapshot(snapshot: Snapshot, catalog: Catalog, schema: st
   const own = (query: Query): Query => {
     if (!query.authored) return statements.query(query)
     if (snapshot.guardsTexts) return { ...query, guard: guard() }
-    if (!query.texts?.length || !query.texts.every(text => sight.released.has(text)))
-      throw new SourceError(
-        'This report reads a SQL text on a server, which guards of your teams cannot hold; ask an administrator to release the text.',
-      )
+    if (!query.texts?.length || !query.texts.every(text => sight.released.has(text))) throw new SourceError(unguarded)
     return statements.query(query)
   }
   return {

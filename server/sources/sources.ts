@@ -8,7 +8,7 @@ import { type ChartRow, ledgerWords } from '../../core/books/chart'
 import type { LedgerMap } from '../../core/books/ledger'
 import { applySettings, bothSettings, type SourceSettings } from '../../core/books/settings'
 import { valueAt } from '../../core/value/columns'
-import { type Context, ownContext } from '../access/context'
+import { type Context, ownContext, whose } from '../access/context'
 import type { Store } from '../store/store'
 import { StoreError } from '../store/records'
 import type { Snapshot, Source } from './contract'
@@ -135,8 +135,8 @@ export class Sources {
     return sight
   }
 
-  /** What tells apart what whoever asks sees of some sources, by the ids of the sources themselves; nothing where all is seen. */
-  async sightsOf(context: Context, ids: readonly string[]): Promise<Record<string, string>> {
+  /** What tells apart what whoever asks sees of some sources, or of all of them, by their own ids; nothing where all is seen. */
+  async sightsOf(context: Context, ids: readonly string[] = [...this.known.keys()]): Promise<Record<string, string>> {
     const found: Record<string, string> = {}
     for (const id of new Set(ids.filter(each => this.has(each)).map(each => plainId(each)))) {
       const { key } = await this.sight(context, id)
@@ -188,7 +188,9 @@ export class Sources {
     const seen = (known.seen ??= new LRUCache({ max: 50 }))
     let found = seen.get(sight.key)
     if (!found) {
-      found = known.source instanceof NamedSource ? this.read(known, context) : this.readSeen(known, context, sight)
+      // it is for all who see the same: it goes on when whoever asked first leaves
+      const own = whose(context)
+      found = known.source instanceof NamedSource ? this.read(known, own) : this.readSeen(known, own, sight)
       seen.set(sight.key, found)
       found.catch(() => seen.delete(sight.key))
     }
@@ -199,17 +201,12 @@ export class Sources {
   private async readSeen(known: Known, context: Context, sight: OwnSight): Promise<ReadCatalog> {
     const { source } = known
     const { catalog, version } = await this.whole(known)
-    const forAll: Context = {
-      person: context.person,
-      ...(context.signedIn ? { signedIn: context.signedIn } : {}),
-      ...(context.as ? { as: context.as } : {}),
-    }
-    const rows = await this.rowsSeen(forAll, source, [...sight.tests.keys()]).catch(() => ({}))
+    const rows = await this.rowsSeen(context, source, [...sight.tests.keys()]).catch(() => ({}))
     const seen = seenCatalog(catalog, sight, rows)
     const own = { catalog: seen, version: `${version} ${sight.key}` }
     if (!seen.ledger) return own
     try {
-      return { ...own, catalog: { ...seen, ledger: await this.withRows(forAll, source.id, seen.ledger) } }
+      return { ...own, catalog: { ...seen, ledger: await this.withRows(context, source.id, seen.ledger) } }
     } catch {
       // nothing is known of its branches and accounts while it is away
       const { ledger: _, ...rest } = seen

@@ -28,10 +28,10 @@ export async function usesOfSource(
   }
   const reports = (await store.library(context)).flatMap(shelf => shelf.reports)
   const found = await Promise.all(
-    reports.map(async ({ id: report, name }) => ({
+    reports.map(async ({ id: report, name, version }) => ({
       id: report,
       name,
-      uses: await usesIn((await store.report(context, report)).definition),
+      uses: await usesIn(await store.version(context, report, version)),
     })),
   )
   return found.filter(each => each.uses.length)

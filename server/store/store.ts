@@ -271,15 +271,10 @@ export class Store {
   }
 
   /** A report by id or by name, as authors see it (`draft`) or as readers run it (`published`). @throws StoreError */
-  async report(
-    context: Context,
-    idOrName: string,
-    which: 'draft' | 'published' = 'draft',
-    right: ReportRight = which === 'draft' ? 'edit' : 'run',
-  ): Promise<ReportRecord> {
-    if (which === 'draft' && right === 'edit') need(context, 'author')
+  async report(context: Context, idOrName: string, which: 'draft' | 'published' = 'draft'): Promise<ReportRecord> {
+    if (which === 'draft') need(context, 'author')
     // what is not theirs is not there
-    const seen = right === 'edit' ? mayReport(context, 'run') : mayReport(context, right)
+    const seen = mayReport(context, 'run')
     const [row] = await this.db
       .select({ report: reports, shelf: shelves.name, edit: sql<boolean>`coalesce(${mayReport(context, 'edit') ?? sql`true`}, false)` })
       .from(reports)
@@ -291,7 +286,7 @@ export class Store {
           .select({ name: reports.name })
           .from(reports)
           .innerJoin(shelves, eq(reports.shelfId, shelves.id))
-          .where(and(isNull(reports.removedAt), mayReport(context, 'run')))
+          .where(and(isNull(reports.removedAt), seen))
           .orderBy(asc(reports.name))
       ).map(each => each.name)
       const near = suggestion(idOrName, names)
@@ -309,7 +304,7 @@ export class Store {
       )
     }
     const { report } = row
-    if (right === 'edit' && !row.edit) throw notShared(report.name)
+    if (which === 'draft' && !row.edit) throw notShared(report.name)
     if (which === 'published' && report.published === null)
       throw new StoreError(`“${report.name}” has not been published yet; its author can publish it.`, 404)
     const number = which === 'published' ? report.published! : report.draft

@@ -39,9 +39,8 @@ async function textsOver(context: Context, app: Estante, id: string): Promise<So
   const found: SourceText[] = []
   for (const shelf of await app.store.library(context))
     for (const report of shelf.reports)
-      for (const which of ['draft', 'published'] as const) {
-        if (which === 'published' && report.published === null) continue
-        const { definition } = await app.store.report(context, report.id, which)
+      for (const version of new Set([report.version, report.published ?? report.version])) {
+        const definition = await app.store.version(context, report.id, version)
         const reads = definition.dataSets.some(set => app.sources.has(set.source) && plainId(app.sources.get(set.source).id) === id)
         for (const table of reads ? (definition.tables ?? []) : [])
           if (table.kind === 'sql' && !found.some(each => each.text === table.text && each.report === report.name))

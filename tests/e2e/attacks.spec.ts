@@ -327,6 +327,27 @@ test('rights of others', async ({ browser }) => {
     )
   }
   await refused('what it hands out', send(clara, 'GET', `/api/nested/${register}`), 404, 422)
+  // one that is nobody's but its author's, and was never published, in a version that is fixed
+  const mine = await json<{ id: string }>(
+    await send(rui, 'POST', '/api/reports', { data: { name: 'Mine alone', shelf: 'Invoicing', definition } }),
+  )
+  const alone = { toAll: true, teams: [], editing: 'owner', editors: [] }
+  expect((await send(rui, 'PUT', `/api/reports/${mine.id}/audience`, { data: alone })).status()).toBe(200)
+  const secret = JSON.parse(
+    JSON.stringify(nesting, (_, value: { kind?: string }) =>
+      value?.kind === 'nested' ? { ...value, report: mine.id, version: 1 } : value,
+    ),
+  ) as ReportDefinition
+  await refused(
+    'a draft of somebody else, nested',
+    send(clara, 'POST', '/api/rows', { data: { definition: secret, answers: {}, limit: 5 } }),
+    422,
+  )
+  // what they may run only is told of where it is run, and keeps nobody from what is theirs
+  expect((await send(rui, 'PUT', `/api/reports/${register}/audience`, { data: { ...finance, toAll: true } })).status()).toBe(200)
+  for (const path of ['/api/sources/caisvelho/uses?table=invoices', '/api/footnotes', '/api/sources/caisvelho/check'])
+    expect([path, (await send(clara, 'GET', path)).status()]).toEqual([path, 200])
+  expect((await send(rui, 'PUT', `/api/reports/${register}/audience`, { data: finance })).status()).toBe(200)
   // a second person
   const [shelf] = await json<{ id: string; name: string; reports: { id: string }[] }[]>(await send(ines, 'GET', '/api/library'))
   await refused('whose a shelf is', send(clara, 'PUT', `/api/shelves/${shelf!.id}`, { data: { release: false } }), 403)

@@ -2,7 +2,7 @@ import { nestedPlaces } from '../../../core/model/nested'
 import type { NestedBlock } from '../../../core/definition/blocks/nested'
 import type { ReportDefinition } from '../../../core/definition/report'
 import { speaksOf } from '../../../core/value/text'
-import type { Context } from '../../access/context'
+import { type Context, ownContext } from '../../access/context'
 import type { Sources } from '../../sources/sources'
 import { StoreError } from '../../store/records'
 import type { Store } from '../../store/store'
@@ -51,11 +51,10 @@ export async function nestedDefinition(
   block: Pick<NestedBlock, 'report' | 'name' | 'version' | 'layout'>,
 ): Promise<{ id: string; name: string; version: number; definition: ReportDefinition }> {
   try {
-    // a version that is fixed is what its author has put there, whoever runs it
+    // a version that is fixed is what its author has put there, for whoever runs the report itself
+    if (block.version !== undefined) await store.needReport(context, block.report, 'run')
     const { id, name, version, definition } =
-      block.version === undefined
-        ? await store.report(context, block.report, 'published')
-        : await store.report(context, block.report, 'draft', 'nested')
+      block.version === undefined ? await store.report(context, block.report, 'published') : await store.report(ownContext, block.report)
     const own = block.version === undefined ? definition : await store.version(context, id, block.version)
     if (block.layout && !own.layouts.some(each => each.name === block.layout))
       throw new RunError([`The nested report “${name}” has no layout “${block.layout}” any more; choose another for it.`])

@@ -1,4 +1,4 @@
-import { forTask, ownContext } from '../../../access/context'
+import { ownContext, whose } from '../../../access/context'
 import { mayBe } from '../../../access/need'
 
 /**
@@ -9,15 +9,11 @@ export default route(async (context, event, app) => {
   const draft = mayBe(context, 'author') ? await app.store.draft(context, partOf(event, 'id')) : undefined
   const found = draft ?? (await app.store.report(context, partOf(event, 'id'), 'published'))
   const { id, version } = found
-  const seen = await app.sources.sightsOf(
-    context,
-    app.sources.list().map(each => each.id),
-  )
+  const seen = await app.sources.sightsOf(context)
   const guarded = Object.keys(seen).length > 0
-  // it goes on when whoever asked first leaves
-  const reader = guarded ? { ...forTask(context, 'miniature'), signal: undefined } : ownContext
+  const reader = guarded ? whose(context) : ownContext
   return app.miniatures.page(id, version, guarded ? JSON.stringify(seen) : '', async () => {
-    const { name, definition } = draft ? await app.store.report(ownContext, id) : await app.store.report(ownContext, id, 'published')
-    return app.pool.firstPage(reader as typeof ownContext, await app.input(reader as typeof ownContext, name, definition, {}))
+    const { name, definition } = await app.store.report(ownContext, id, draft ? 'draft' : 'published')
+    return app.pool.firstPage(reader, await app.input(reader, name, definition, {}))
   })
 })
