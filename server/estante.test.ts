@@ -123,8 +123,8 @@ it(
   'with the source away, the library, the catalog as it was read last, and the pinned rows are there; a put-away report stays ' + 'away',
   async () => {
     const { id } = await app.store.report(tester, 'Invoice register')
-    await app.store.pin(tester, id, { period: '2026-P04' }, new TextEncoder().encode('{"levels":[]}'))
-    await app.store.saveAnswers(tester, id, 'Close of July', { period: '2026-P04' })
+    await app.store.beside.pin(tester, id, { period: '2026-P04' }, new TextEncoder().encode('{"levels":[]}'))
+    await app.store.beside.saveAnswers(tester, id, 'Close of July', { period: '2026-P04' })
     await app.store.remove(tester, (await app.store.report(tester, 'Item sales')).id)
     const before = (await app.sources.catalog(ownContext, '')).catalog
     await app.close()
@@ -141,8 +141,8 @@ it(
       )
       expect((await without.sources.catalog(ownContext, '')).catalog).toEqual(before)
       expect(without.sources.problem('')).toMatch(/^The source could not be opened: /)
-      expect(await without.store.pinned(tester, id)).toMatchObject({ answers: { period: '2026-P04' } })
-      expect(await without.store.savedAnswers(tester, id)).toEqual([{ name: 'Close of July', answers: { period: '2026-P04' } }])
+      expect(await without.store.beside.pinned(tester, id)).toMatchObject({ answers: { period: '2026-P04' } })
+      expect(await without.store.beside.savedAnswers(tester, id)).toEqual([{ name: 'Close of July', answers: { period: '2026-P04' } }])
       await expect(without.pool.preview(tester, await without.input(tester, 'x', invoiceRegister(), {}), 10)).rejects.toThrow(
         'The source could not be opened',
       )

@@ -27,8 +27,8 @@ describe('the library', () => {
   it('copies a report beside itself with its pinned rows and kept answers, under a name of its own', async () => {
     const id = await make('Port', 'Fees')
     await make('Port', 'Berths')
-    await store.pin(tester, id, { day: '2026-01-01' }, Uint8Array.of(1, 2, 3))
-    await store.saveAnswers(tester, id, 'usual', { day: '2026-02-02' })
+    await store.beside.pin(tester, id, { day: '2026-01-01' }, Uint8Array.of(1, 2, 3))
+    await store.beside.saveAnswers(tester, id, 'usual', { day: '2026-02-02' })
     const first = await store.shelving.copy(tester, id)
     const second = await store.shelving.copy(tester, id)
     expect([first.name, second.name]).toEqual(['Fees copy', 'Fees copy 2'])
@@ -36,8 +36,8 @@ describe('the library', () => {
     const [own, made] = [await store.report(tester, id), await store.report(tester, first.id)]
     expect(made.definition).toEqual(own.definition)
     expect(made.published).toBeNull()
-    expect(await store.savedAnswers(tester, first.id)).toEqual(await store.savedAnswers(tester, id))
-    expect((await store.pinned(tester, first.id))?.rows).toEqual((await store.pinned(tester, id))?.rows)
+    expect(await store.beside.savedAnswers(tester, first.id)).toEqual(await store.beside.savedAnswers(tester, id))
+    expect((await store.beside.pinned(tester, first.id))?.rows).toEqual((await store.beside.pinned(tester, id))?.rows)
     for (const each of [first, second]) await store.remove(tester, each.id)
   })
 

@@ -55,12 +55,12 @@ describe.each(['a data folder', 'a PostgreSQL server'])('reports in %s', where =
       output: { format: 'csv', level: 'lines' } as const,
       until: '2026-12-31',
     }
-    const first = await store.addAddress(tester, id, wanted)
-    const second = await store.addAddress(tester, id, { ...wanted, label: 'Other', output: { format: 'json' } })
+    const first = await store.addresses.add(tester, id, wanted)
+    const second = await store.addresses.add(tester, id, { ...wanted, label: 'Other', output: { format: 'json' } })
     expect(first.token).not.toBe(second.token)
-    expect(await store.useAddress(tester, first.token, '2026-12-31')).toMatchObject({ reportId: id, ...wanted })
-    await store.useAddress(tester, first.token, '2026-11-24')
-    const listed = await store.addresses(tester, id)
+    expect(await store.addresses.use(tester, first.token, '2026-12-31')).toMatchObject({ reportId: id, ...wanted })
+    await store.addresses.use(tester, first.token, '2026-11-24')
+    const listed = await store.addresses.list(tester, id)
     expect(listed.map(each => [each.label, each.uses])).toEqual(
       expect.arrayContaining([
         ['Forecast', 2],
@@ -68,14 +68,14 @@ describe.each(['a data folder', 'a PostgreSQL server'])('reports in %s', where =
       ]),
     )
     expect(JSON.stringify(listed)).not.toContain(first.token)
-    await expect(store.useAddress(tester, first.token, '2027-01-01')).rejects.toThrow('This refresh address answered until 2026-12-31')
-    await expect(store.useAddress(tester, `${first.token}x`, '2026-11-24')).rejects.toThrow('There is no such refresh address')
-    await store.revokeAddress(tester, first.id)
-    await expect(store.useAddress(tester, first.token, '2026-11-24')).rejects.toThrow('was taken back')
-    await expect(store.revokeAddress(tester, first.id)).rejects.toThrow('taken back already')
-    expect((await store.useAddress(tester, second.token, '2026-11-24')).output).toEqual({ format: 'json' })
+    await expect(store.addresses.use(tester, first.token, '2027-01-01')).rejects.toThrow('This refresh address answered until 2026-12-31')
+    await expect(store.addresses.use(tester, `${first.token}x`, '2026-11-24')).rejects.toThrow('There is no such refresh address')
+    await store.addresses.revoke(tester, first.id)
+    await expect(store.addresses.use(tester, first.token, '2026-11-24')).rejects.toThrow('was taken back')
+    await expect(store.addresses.revoke(tester, first.id)).rejects.toThrow('taken back already')
+    expect((await store.addresses.use(tester, second.token, '2026-11-24')).output).toEqual({ format: 'json' })
     await store.remove(tester, id)
-    await expect(store.useAddress(tester, second.token, '2026-11-24')).rejects.toThrow('There is no such refresh address')
+    await expect(store.addresses.use(tester, second.token, '2026-11-24')).rejects.toThrow('There is no such refresh address')
   })
   it('versions keep the names they are given, however many come after, and a letterhead is kept once', async () => {
     const id = await store.create(tester, 'Named', 'Named versions', wide(50), false)

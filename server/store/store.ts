@@ -17,7 +17,6 @@ import { Audit } from '../access/audit'
 import { DemoPeople } from '../access/demoPeople'
 import { People } from '../access/people'
 import { isOnTeam, mayReport, mayShelf, type ReportRight } from '../access/reports'
-import { hashedSecret, newSecret } from '../access/secrets'
 import type { ProviderSettings } from '../access/provider'
 import { SecondFactor } from '../access/secondFactor'
 import { Remembered } from '../access/remembered'
@@ -25,6 +24,8 @@ import { Sessions } from '../access/sessions'
 import type { Secrets } from './secrets'
 import { Teams } from '../access/teams'
 import { Tokens } from '../access/tokens'
+import { Addresses } from './addresses'
+import { Beside } from './beside'
 import { Publishing } from './publishing'
 import { Shelving } from './shelving'
 import { noGuards, type SourceGuards } from '../../core/guard/guards'
@@ -36,9 +37,9 @@ import { projectRoot } from '../root'
 import { LiteStore } from './lite'
 import * as tables from './schema'
 import type { LibraryShelf } from '../../core/api/answers'
-import { ConflictError, StoreError, type RefreshAddress, type ReportRecord, type VersionInfo, type Connection } from './records'
+import { ConflictError, StoreError, type ReportRecord, type VersionInfo, type Connection } from './records'
 
-const { shelves, reports, versions, sources, connections, settings, pinnedRows, savedAnswers, refreshAddresses, publications } = tables
+const { shelves, reports, versions, sources, connections, settings, pinnedRows, publications } = tables
 
 /** The sources that a report reads, as one text. */
 const sourcesOf = (definition: ReportDefinition | undefined) => definition?.dataSets.map(set => set.source).join('\n')
@@ -131,6 +132,19 @@ export class Store {
     () => this.db,
     change => this.saved(change),
     (context, id, number) => this.version(context, id, number),
+  )
+
+  /** Addresses for spreadsheets. */
+  readonly addresses = new Addresses(
+    () => this.db,
+    change => this.saved(change),
+    (context, report) => this.needReport(context, report, 'edit'),
+  )
+
+  /** Pinned rows and kept answers. */
+  readonly beside = new Beside(
+    () => this.db,
+    change => this.saved(change),
   )
 
   /** What was done by whom. */
@@ -550,107 +564,6 @@ export class Store {
     await this.saved(() =>
       this.db.insert(sources).values({ id: source, catalog }).onConflictDoUpdate({ target: sources.id, set: { catalog } }),
     )
-  }
-
-  /** Pinned rows of a report, as the bytes that were kept: packed, or JSON where an earlier version kept them. */
-  async pinned(
-    _: Context,
-    reportId: string,
-    sight = '',
-  ): Promise<{ answers: Record<string, string>; pinnedAt: Date; rows: Uint8Array } | undefined> {
-    const [row] = await this.db
-      .select()
-      .from(pinnedRows)
-      .where(and(eq(pinnedRows.reportId, reportId), eq(pinnedRows.sight, sight)))
-    return row && { answers: row.answers as Record<string, string>, pinnedAt: row.pinnedAt, rows: row.rows }
-  }
-
-  async pin(_: Context, reportId: string, answers: Record<string, string>, rows: Uint8Array, sight = ''): Promise<Date> {
-    const pinnedAt = new Date()
-    await this.saved(() =>
-      this.db
-        .insert(pinnedRows)
-        .values({ reportId, sight, answers, rows, pinnedAt })
-        .onConflictDoUpdate({ target: [pinnedRows.reportId, pinnedRows.sight], set: { answers, rows, pinnedAt } }),
-    )
-    return pinnedAt
-  }
-
-  async savedAnswers({ signedIn }: Context, reportId: string): Promise<{ name: string; answers: Record<string, string> }[]> {
-    const own = and(eq(savedAnswers.reportId, reportId), eq(savedAnswers.personId, signedIn?.id ?? ''))
-    const rows = await this.db.select().from(savedAnswers).where(own).orderBy(asc(savedAnswers.name))
-    return rows.map(row => ({ name: row.name, answers: row.answers as Record<string, string> }))
-  }
-
-  /** Keeps answers under a name; without answers, lets them go. */
-  async saveAnswers({ signedIn }: Context, reportId: string, name: string, answers: Record<string, string> | undefined): Promise<void> {
-    const personId = signedIn?.id ?? ''
-    await this.saved(async () => {
-      if (answers)
-        await this.db
-          .insert(savedAnswers)
-          .values({ reportId, personId, name, answers })
-          .onConflictDoUpdate({ target: [savedAnswers.reportId, savedAnswers.personId, savedAnswers.name], set: { answers } })
-      else
-        await this.db
-          .delete(savedAnswers)
-          .where(and(eq(savedAnswers.reportId, reportId), eq(savedAnswers.personId, personId), eq(savedAnswers.name, name)))
-    })
-  }
-
-  /** Makes an address for a report with fixed answers, and gives the secret part of it: it is told only now. */
-  async addAddress(
-    { signedIn }: Context,
-    reportId: string,
-    wanted: Pick<RefreshAddress, 'label' | 'answers' | 'output' | 'until'>,
-  ): Promise<{ id: string; token: string }> {
-    const [id, token] = [randomUUID(), newSecret()]
-    await this.saved(() =>
-      this.db.insert(refreshAddresses).values({ id, reportId, personId: signedIn?.id ?? null, tokenHash: hashedSecret(token), ...wanted }),
-    )
-    return { id, token }
-  }
-
-  /** Addresses of a report, the newest first; those taken back too. */
-  async addresses(_: Context, reportId: string): Promise<RefreshAddress[]> {
-    const rows = await this.db
-      .select()
-      .from(refreshAddresses)
-      .where(eq(refreshAddresses.reportId, reportId))
-      .orderBy(desc(refreshAddresses.createdAt))
-    return rows.map(({ tokenHash: _, ...row }) => row as RefreshAddress)
-  }
-
-  /** @throws StoreError where it is not there, or its report is not theirs */
-  async revokeAddress(context: Context, id: string): Promise<void> {
-    const [address] = await this.db.select({ report: refreshAddresses.reportId }).from(refreshAddresses).where(eq(refreshAddresses.id, id))
-    if (address) await this.needReport(context, address.report, 'edit')
-    const [row] = await this.saved(() =>
-      this.db
-        .update(refreshAddresses)
-        .set({ revokedAt: new Date() })
-        .where(and(eq(refreshAddresses.id, id), sql`${refreshAddresses.revokedAt} is null`))
-        .returning({ id: refreshAddresses.id }),
-    )
-    if (!row) throw new StoreError('This refresh address was taken back already, or is not kept any more.', 404)
-  }
-
-  /** The address that a secret stands for, with a use counted. @throws StoreError where there is none, or none that still answers */
-  async useAddress(_context: Context, token: string, today: string): Promise<RefreshAddress> {
-    const [row] = await this.db
-      .select()
-      .from(refreshAddresses)
-      .where(eq(refreshAddresses.tokenHash, hashedSecret(token)))
-    if (!row) throw new StoreError('There is no such refresh address; copy it whole, or ask the report’s author for a new one.', 404)
-    if (row.revokedAt) throw new StoreError('This refresh address was taken back; ask the report’s author for a new one.', 410)
-    if (row.until < today)
-      throw new StoreError(`This refresh address answered until ${row.until}; ask the report’s author for a new one.`, 410)
-    await this.db
-      .update(refreshAddresses)
-      .set({ uses: sql`${refreshAddresses.uses} + 1`, lastUsedAt: new Date() })
-      .where(eq(refreshAddresses.id, row.id))
-    const { tokenHash: _, ...address } = row
-    return address as RefreshAddress
   }
 
   /** Reports that the program brings: each is put on its shelf once; one that was put away stays away. */

@@ -9,7 +9,7 @@ import { type RefreshAddress, StoreError } from '../../store/records'
  */
 export default route(async (context, event, app) => {
   const today = new Date().toISOString().slice(0, 10)
-  const address = await app.store.useAddress(context, partOf(event, 'token').replace(/\.(csv|json)$/, ''), today)
+  const address = await app.store.addresses.use(context, partOf(event, 'token').replace(/\.(csv|json)$/, ''), today)
   const reader = await readerOf(context, app, address)
   const report = await app.store.report(reader, address.reportId, 'published')
   return sendRun(

@@ -2,6 +2,6 @@
 export default route(async (context, event, app) => {
   const id = partOf(event, 'id')
   const { name, answers } = await bodyOf(event, 'keepAnswers')
-  await app.store.saveAnswers(context, id, name.trim(), answers as Record<string, string> | undefined)
-  return app.store.savedAnswers(context, id)
+  await app.store.beside.saveAnswers(context, id, name.trim(), answers as Record<string, string> | undefined)
+  return app.store.beside.savedAnswers(context, id)
 })

@@ -3,7 +3,7 @@ import { StoreError } from '../../../store/records'
 /** The pinned rows as a file: JSON of all levels, or CSV of one. */
 export default route(async (context, event, app) => {
   const report = await app.store.report(context, partOf(event, 'id'))
-  const pinned = await app.store.pinned(context, report.id, await pinnedSight(context, app, report.id))
+  const pinned = await app.store.beside.pinned(context, report.id, await pinnedSight(context, app, report.id))
   if (!pinned) throw new StoreError(`No rows are pinned for “${report.name}” yet; pin some first.`, 404)
   const { level, format: asked } = askedOf(event)
   const format = asked === 'csv' ? 'csv' : 'json'

@@ -15,7 +15,12 @@ export default route(async (context, event, app) => {
   const { levels = [] } = await app.planner.plan(context, input, { kind: 'levels' })
   if (output.level !== undefined && !levels.includes(output.level))
     throw new OutputError(`There is no level “${output.level}”; there are ${levels.join(', ')}.`)
-  const made = await app.store.addAddress(context, report.id, { label: label.trim().slice(0, 120) || report.name, answers, output, until })
+  const made = await app.store.addresses.add(context, report.id, {
+    label: label.trim().slice(0, 120) || report.name,
+    answers,
+    output,
+    until,
+  })
   await writeDown(context, event, app, 'address made', { report: report.name, id: report.id, answers, until })
   return made
 })
