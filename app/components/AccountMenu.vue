@@ -18,7 +18,7 @@ const items = computed(() => [
     ? [
         [
           {
-            label: 'Look as a team',
+            label: t('accountMenu.lookAsATeam'),
             icon: 'i-lucide-glasses',
             children: teams.value.map(team => ({ label: team.name, onSelect: () => lookAs(team) })),
           },
@@ -26,16 +26,16 @@ const items = computed(() => [
       ]
     : []),
   [
-    { label: 'My account', icon: 'i-lucide-user-round', to: '/account' },
+    { label: t('accountMenu.myAccount'), icon: 'i-lucide-user-round', to: '/account' },
     ...(me.person!.role === 'administrator'
       ? [
-          { label: 'People and teams', icon: 'i-lucide-users-round', to: '/people' },
-          { label: 'Guards', icon: 'i-lucide-shield-check', to: '/guards' },
-          { label: 'Log', icon: 'i-lucide-scroll-text', to: '/log' },
+          { label: t('accountMenu.peopleAndTeams'), icon: 'i-lucide-users-round', to: '/people' },
+          { label: t('common.guards'), icon: 'i-lucide-shield-check', to: '/guards' },
+          { label: t('common.log'), icon: 'i-lucide-scroll-text', to: '/log' },
         ]
       : []),
   ],
-  [{ label: 'Sign out', icon: 'i-lucide-log-out', onSelect: () => void me.signOut() }],
+  [{ label: t('accountMenu.signOut'), icon: 'i-lucide-log-out', onSelect: () => void me.signOut() }],
 ])
 const initials = computed(() =>
   me
@@ -48,7 +48,7 @@ const initials = computed(() =>
 
 <template>
   <UDropdownMenu v-if="me.person" :items="items" :content="{ align: 'end' }" @update:open="opened"
-    ><UButton size="sm" variant="outline" color="neutral" :aria-label="`Account of ${me.person.name}`" data-account>{{
+    ><UButton size="sm" variant="outline" color="neutral" :aria-label="t('accountMenu.accountOf', { name: me.person.name })" data-account>{{
       initials
     }}</UButton></UDropdownMenu
   >

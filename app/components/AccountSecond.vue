@@ -40,13 +40,13 @@ async function leave(): Promise<void> {
 }
 /** The picture is of our own making, without any text of anybody's. */
 const picture = computed(() => (begun.value ? `data:image/svg+xml,${encodeURIComponent(begun.value.picture)}` : ''))
-const keepCodes = () => saveText('Estante recovery codes.txt', `${recovery.value.join('\n')}\n`)
+const keepCodes = () => saveText(t('accountSecond.estanteRecoveryCodesTxt'), `${recovery.value.join('\n')}\n`)
 </script>
 
 <template>
   <section class="rounded-md border border-default bg-default p-4 text-sm" data-second>
     <div class="flex items-center">
-      <h2 class="font-semibold">Second factor</h2>
+      <h2 class="font-semibold">{{ t('accountSecond.secondFactor') }}</h2>
       <UButton
         v-if="!me.second && !begun"
         size="xs"
@@ -55,48 +55,56 @@ const keepCodes = () => saveText('Estante recovery codes.txt', `${recovery.value
         icon="i-lucide-smartphone"
         class="ml-auto"
         @click="begin"
-        >Set it up</UButton
+        >{{ t('accountSecond.setItUp') }}</UButton
       >
-      <UButton v-else-if="me.second && !leaving" size="xs" variant="outline" color="neutral" class="ml-auto" @click="leaving = true"
-        >Take it away</UButton
-      >
+      <UButton v-else-if="me.second && !leaving" size="xs" variant="outline" color="neutral" class="ml-auto" @click="leaving = true">{{
+        t('accountSecond.takeItAway')
+      }}</UButton>
     </div>
     <p v-if="!me.second && !begun" class="mt-1 text-muted">
-      None. With one, a code from a program on your phone is asked for beside the password.
+      {{ t('accountSecond.noneWithOneACode') }}
     </p>
     <p v-else-if="me.second && !recovery.length && !leaving" class="mt-1 text-muted">
-      A code is asked for beside the password. If you lose your phone, an administrator takes it away.
+      {{ t('accountSecond.aCodeIsAskedFor') }}
     </p>
     <div v-if="begun" class="mt-3 flex gap-4">
-      <img :src="picture" alt="The secret, as a code for a camera" class="size-40 rounded bg-white" />
+      <img :src="picture" :alt="t('accountSecond.theSecretAsACode')" class="size-40 rounded bg-white" />
       <form class="space-y-3" @submit.prevent="confirm">
-        <p>Take this picture with a program that shows codes, or type the secret in, then give the code that it shows.</p>
+        <p>{{ t('accountSecond.takeThisPictureWithA') }}</p>
         <p class="font-mono text-xs" data-secret>{{ begun.secret }}</p>
         <div class="flex items-end gap-2">
-          <UFormField label="Code" size="sm"
-            ><UInput v-model="code" size="sm" inputmode="numeric" autocomplete="one-time-code" class="w-32" aria-label="Code"
+          <UFormField :label="t('accountSecond.code')" size="sm"
+            ><UInput
+              v-model="code"
+              size="sm"
+              inputmode="numeric"
+              autocomplete="one-time-code"
+              class="w-32"
+              :aria-label="t('accountSecond.code')"
           /></UFormField>
-          <UButton type="submit" size="sm" :disabled="!code.trim()">It works</UButton>
-          <UButton size="sm" variant="ghost" color="neutral" @click="begun = undefined">Leave it</UButton>
+          <UButton type="submit" size="sm" :disabled="!code.trim()">{{ t('accountSecond.itWorks') }}</UButton>
+          <UButton size="sm" variant="ghost" color="neutral" @click="begun = undefined">{{ t('common.leaveIt') }}</UButton>
         </div>
       </form>
     </div>
     <div v-if="recovery.length" class="mt-3 space-y-2 rounded-md border border-petrol-600 p-3" role="status">
-      <p class="font-semibold">Keep these codes: each lets you in once without your phone, and they are not shown again.</p>
+      <p class="font-semibold">{{ t('accountSecond.keepTheseCodesEachLets') }}</p>
       <ul class="grid grid-cols-2 gap-x-6 font-mono" data-recovery>
         <li v-for="each in recovery" :key="each">{{ each }}</li>
       </ul>
-      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-download" @click="keepCodes">As a file</UButton>
+      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-download" @click="keepCodes">{{
+        t('accountSecond.asAFile')
+      }}</UButton>
     </div>
     <form v-if="leaving" class="mt-3 flex items-end gap-2" @submit.prevent="leave">
-      <UFormField label="Password" size="sm"
-        ><UInput v-model="password" type="password" size="sm" autocomplete="current-password" aria-label="Your password"
+      <UFormField :label="t('common.password')" size="sm"
+        ><UInput v-model="password" type="password" size="sm" autocomplete="current-password" :aria-label="t('accountSecond.yourPassword')"
       /></UFormField>
-      <UFormField label="Code, or a recovery code" size="sm"
-        ><UInput v-model="code" size="sm" autocomplete="one-time-code" class="w-48" aria-label="Code or recovery code"
+      <UFormField :label="t('accountSecond.codeOrARecoveryCode')" size="sm"
+        ><UInput v-model="code" size="sm" autocomplete="one-time-code" class="w-48" :aria-label="t('accountSecond.codeOrRecoveryCode')"
       /></UFormField>
-      <UButton type="submit" size="sm" color="error" :disabled="!password || !code.trim()">Take it away</UButton>
-      <UButton size="sm" variant="ghost" color="neutral" @click="leaving = false">Keep it</UButton>
+      <UButton type="submit" size="sm" color="error" :disabled="!password || !code.trim()">{{ t('accountSecond.takeItAway') }}</UButton>
+      <UButton size="sm" variant="ghost" color="neutral" @click="leaving = false">{{ t('common.keepIt') }}</UButton>
     </form>
     <p v-if="fault" class="mt-2 text-error" role="alert">{{ fault }}</p>
   </section>

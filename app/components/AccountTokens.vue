@@ -11,7 +11,11 @@ const fault = ref('')
 /** told once */
 const fresh = ref('')
 const scopes = computed(() => roles.slice(0, roles.indexOf(role) + 1).map(each => ({ value: each, label: words[each] })))
-const words: Record<Role, string> = { reader: 'run reports', author: 'run and build reports', administrator: 'everything' }
+const words: Record<Role, string> = {
+  reader: t('accountTokens.runReports'),
+  author: t('accountTokens.runAndBuildReports'),
+  administrator: t('accountTokens.everything'),
+}
 async function load(): Promise<void> {
   try {
     tokens.value = await api<TokenInfo[]>('/api/tokens')
@@ -44,41 +48,64 @@ async function takeBack(token: TokenInfo): Promise<void> {
 <template>
   <section class="rounded-md border border-default bg-default p-4 text-sm" data-tokens>
     <div class="flex items-center">
-      <h2 class="font-semibold">Tokens for other programs</h2>
-      <UButton v-if="!making" size="xs" variant="outline" color="neutral" icon="i-lucide-key-round" class="ml-auto" @click="making = true"
-        >New token</UButton
+      <h2 class="font-semibold">{{ t('accountTokens.tokensForOtherPrograms') }}</h2>
+      <UButton
+        v-if="!making"
+        size="xs"
+        variant="outline"
+        color="neutral"
+        icon="i-lucide-key-round"
+        class="ml-auto"
+        @click="making = true"
+        >{{ t('accountTokens.newToken') }}</UButton
       >
     </div>
     <div v-if="fresh" class="mt-3 space-y-2 rounded-md border border-petrol-600 p-3" role="status">
-      <p class="font-semibold">Copy it now: it is not shown again.</p>
-      <UInput :model-value="fresh" readonly size="sm" class="w-full font-mono" aria-label="The new token" @focus="$event.target.select()" />
-      <p class="text-muted">A program sends it as <code class="font-mono">Authorization: Bearer …</code></p>
+      <p class="font-semibold">{{ t('accountTokens.copyItNowItIs') }}</p>
+      <UInput
+        :model-value="fresh"
+        readonly
+        size="sm"
+        class="w-full font-mono"
+        :aria-label="t('accountTokens.theNewToken')"
+        @focus="$event.target.select()"
+      />
+      <p class="text-muted">{{ t('accountTokens.aProgramSendsItAs') }} <code class="font-mono">Authorization: Bearer …</code></p>
     </div>
     <form v-if="making" class="mt-3" @submit.prevent="make">
       <div class="flex items-end gap-3">
-        <UFormField label="For" size="sm" class="grow"
-          ><UInput v-model="said.name" size="sm" class="w-full" placeholder="Nightly exports" aria-label="What the token is for"
+        <UFormField :label="t('accountTokens.for')" size="sm" class="grow"
+          ><UInput
+            v-model="said.name"
+            size="sm"
+            class="w-full"
+            :placeholder="t('accountTokens.nightlyExports')"
+            :aria-label="t('accountTokens.whatTheTokenIsFor')"
         /></UFormField>
-        <UFormField label="May" size="sm"
-          ><USelect v-model="said.scope" :items="scopes" size="sm" class="w-48" aria-label="What the token may do"
+        <UFormField :label="t('accountTokens.may')" size="sm"
+          ><USelect v-model="said.scope" :items="scopes" size="sm" class="w-48" :aria-label="t('accountTokens.whatTheTokenMayDo')"
         /></UFormField>
-        <UFormField label="Until" size="sm"><DayField v-model="said.until" label="Last day of the token" /></UFormField>
-        <UButton type="submit" size="sm" :disabled="!said.name || !said.until">Make it</UButton>
+        <UFormField :label="t('accountTokens.until')" size="sm"
+          ><DayField v-model="said.until" :label="t('accountTokens.lastDayOfTheToken')"
+        /></UFormField>
+        <UButton type="submit" size="sm" :disabled="!said.name || !said.until">{{ t('accountTokens.makeIt') }}</UButton>
       </div>
       <p v-if="fault" class="mt-2 text-error" role="alert">{{ fault }}</p>
     </form>
     <p v-if="!tokens.length && !making" class="mt-1 text-muted">
-      None. A program that runs reports by itself asks with a token of its own.
+      {{ t('accountTokens.noneAProgramThatRuns') }}
     </p>
     <table v-if="tokens.length" class="mt-2 w-full">
       <tbody>
         <tr v-for="token in tokens" :key="token.id" class="[&>td]:py-1.5" :data-token="token.name">
           <td class="font-semibold">{{ token.name }}</td>
-          <td class="text-muted">may {{ words[token.scope] }}</td>
-          <td class="text-muted">until {{ dayWords(token.until) }}</td>
-          <td class="text-muted">{{ token.usedAt ? `used ${dayWords(token.usedAt)}` : 'not used yet' }}</td>
+          <td class="text-muted">{{ t('accountTokens.may2', { words: words[token.scope] }) }}</td>
+          <td class="text-muted">{{ t('accountTokens.until2', { dayWords: dayWords(token.until) }) }}</td>
+          <td class="text-muted">
+            {{ token.usedAt ? t('accountTokens.used', { dayWords: dayWords(token.usedAt) }) : t('accountTokens.notUsedYet') }}
+          </td>
           <td class="text-right">
-            <UButton size="xs" variant="outline" color="neutral" @click="takeBack(token)">Take back</UButton>
+            <UButton size="xs" variant="outline" color="neutral" @click="takeBack(token)">{{ t('common.takeBack') }}</UButton>
           </td>
         </tr>
       </tbody>

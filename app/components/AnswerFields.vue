@@ -143,7 +143,9 @@ watch(answers, () => {
 })
 const chosenWords = (parameter: ParameterDefinition) => {
   const values = chosen(parameter).map(value => labels[parameter.name]?.[value] ?? value)
-  return values.length > 3 ? `${values.slice(0, 2).join(', ')} and ${values.length - 2} more` : values.join(', ')
+  return values.length > 3
+    ? t('answerFields.andMore', { values: values.slice(0, 2).join(', '), what: values.length - 2 })
+    : values.join(', ')
 }
 const range = (parameter: ParameterDefinition, end: 0 | 1) => (answers.value[parameter.name] ?? '').split('..')[end] ?? ''
 function setRange(parameter: ParameterDefinition, end: 0 | 1, value: string): void {
@@ -153,7 +155,7 @@ function setRange(parameter: ParameterDefinition, end: 0 | 1, value: string): vo
 }
 const above = (parameter: ParameterDefinition) =>
   (parameter.choices?.narrowedBy ?? []).flatMap(by => parameters.find(each => each.name === by.parameter)?.label ?? [])
-const empty = (parameter: ParameterDefinition) => (parameter.required ? 'choose' : 'all')
+const empty = (parameter: ParameterDefinition) => (parameter.required ? t('answerFields.choose') : t('common.all'))
 </script>
 
 <template>
@@ -164,9 +166,9 @@ const empty = (parameter: ParameterDefinition) => (parameter.required ? 'choose'
         class="block text-sm"
         :class="form ? 'pb-1 font-semibold' : 'pt-1.5 text-muted'"
         :title="parameter.help"
-        >{{ parameter.label }}<span v-if="form && parameter.required" class="font-normal text-muted"> · needed</span
+        >{{ parameter.label }}<span v-if="form && parameter.required" class="font-normal text-muted"> {{ t('answerFields.needed') }}</span
         ><span v-if="form && above(parameter).length" class="font-normal text-muted">
-          · narrowed by {{ above(parameter).join(', ') }}</span
+          {{ t('answerFields.narrowedBy', { parameter: above(parameter).join(', ') }) }}</span
         ></label
       >
       <div>
@@ -178,9 +180,9 @@ const empty = (parameter: ParameterDefinition) => (parameter.required ? 'choose'
           value-key="value"
           size="sm"
           :class="form ? 'w-72' : 'w-44'"
-          :search-input="{ placeholder: 'Find a month' }"
+          :search-input="{ placeholder: t('answerFields.findAMonth') }"
           @update:model-value="(value: string) => set(parameter.name, value)"
-          ><template #default>{{ labelIn(monthItems, answers[parameter.name]) || 'Choose a month' }}</template></USelectMenu
+          ><template #default>{{ labelIn(monthItems, answers[parameter.name]) || t('answerFields.chooseAMonth') }}</template></USelectMenu
         >
         <USelectMenu
           v-else-if="parameter.kind === 'period'"
@@ -190,9 +192,9 @@ const empty = (parameter: ParameterDefinition) => (parameter.required ? 'choose'
           value-key="value"
           size="sm"
           :class="form ? 'w-72' : 'w-60'"
-          :search-input="{ placeholder: 'Find a period' }"
+          :search-input="{ placeholder: t('answerFields.findAPeriod') }"
           @update:model-value="(value: string) => set(parameter.name, value)"
-          ><template #default>{{ labelIn(periodItems, answers[parameter.name]) || 'Choose a period' }}</template></USelectMenu
+          ><template #default>{{ labelIn(periodItems, answers[parameter.name]) || t('answerFields.chooseAPeriod') }}</template></USelectMenu
         >
         <div v-else-if="parameter.kind === 'choice' || parameter.kind === 'choices'" class="flex items-center gap-1">
           <USelectMenu
@@ -206,7 +208,7 @@ const empty = (parameter: ParameterDefinition) => (parameter.required ? 'choose'
             size="sm"
             :class="form ? 'w-80' : 'w-56'"
             :loading="busy[parameter.name]"
-            :search-input="{ placeholder: `Find a ${parameter.label.toLowerCase()}` }"
+            :search-input="{ placeholder: t('answerFields.findA', { label: parameter.label.toLowerCase() }) }"
             :search-term="searches[parameter.name] ?? ''"
             :ui="{ content: 'w-80' }"
             @update:open="(open: boolean) => opened(parameter, open)"
@@ -232,7 +234,7 @@ const empty = (parameter: ParameterDefinition) => (parameter.required ? 'choose'
                   (pages[parameter.name]!.total === undefined
                     ? ''
                     : [pages[parameter.name]!.choices.length, pages[parameter.name]!.total!]
-                        .map(count => count.toLocaleString('en'))
+                        .map(count => count.toLocaleString(locale()))
                         .join(' of '))
                 }}<UButton
                   v-if="(pages[parameter.name]!.total ?? 0) > pages[parameter.name]!.choices.length"
@@ -240,7 +242,7 @@ const empty = (parameter: ParameterDefinition) => (parameter.required ? 'choose'
                   variant="ghost"
                   class="ml-auto"
                   @click="find(parameter.name, true)"
-                  >More</UButton
+                  >{{ t('answerFields.more') }}</UButton
                 >
               </p></template
             >
@@ -251,7 +253,7 @@ const empty = (parameter: ParameterDefinition) => (parameter.required ? 'choose'
             variant="ghost"
             color="neutral"
             icon="i-lucide-x"
-            :aria-label="`All, no ${parameter.label.toLowerCase()} chosen`"
+            :aria-label="t('answerFields.allNoChosen', { label: parameter.label.toLowerCase() })"
             @click="set(parameter.name, '')"
           />
         </div>
@@ -259,15 +261,15 @@ const empty = (parameter: ParameterDefinition) => (parameter.required ? 'choose'
           <DayField
             :id="`answer-${parameter.name}`"
             :model-value="range(parameter, 0)"
-            :label="`${parameter.label}, first day`"
+            :label="t('answerFields.firstDay', { label: parameter.label })"
             class="w-44"
             clearable
             @update:model-value="day => setRange(parameter, 0, day)"
           />
-          to
+          {{ t('common.to') }}
           <DayField
             :model-value="range(parameter, 1)"
-            :label="`${parameter.label}, last day`"
+            :label="t('answerFields.lastDay', { label: parameter.label })"
             class="w-44"
             clearable
             @update:model-value="day => setRange(parameter, 1, day)"
@@ -278,9 +280,9 @@ const empty = (parameter: ParameterDefinition) => (parameter.required ? 'choose'
           :id="`answer-${parameter.name}`"
           :model-value="answers[parameter.name] || 'none'"
           :items="[
-            ...(parameter.required ? [] : [{ label: 'either', value: 'none' }]),
-            { label: 'yes', value: 'yes' },
-            { label: 'no', value: 'no' },
+            ...(parameter.required ? [] : [{ label: t('answerFields.either'), value: 'none' }]),
+            { label: t('answerFields.yes'), value: 'yes' },
+            { label: t('answerFields.no'), value: 'no' },
           ]"
           size="sm"
           class="w-28"

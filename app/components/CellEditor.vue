@@ -127,7 +127,7 @@ function commit(): void {
       v-model="draft"
       rows="1"
       spellcheck="false"
-      aria-label="Text of the cell"
+      :aria-label="t('cellEditor.textOfTheCell')"
       :class="[
         'block field-sizing-content max-h-60 w-full min-w-64 max-w-[36rem] resize-none rounded-sm',
         'border-2 border-apricot-500 bg-white px-1.5 py-1 font-mono text-xs text-stone-900 shadow-lg outline-none',
@@ -158,10 +158,10 @@ function commit(): void {
         <span v-if="choice.level !== undefined" class="level-mark" /><UIcon v-else name="i-lucide-sigma" class="size-3.5 text-dimmed" />
         <span class="truncate">{{ choice.label }}</span><span class="ml-auto truncate pl-3 text-xs text-muted">{{ choice.hint }}</span>
       </li>
-      <li v-if="!found.length" class="px-2.5 py-1 text-sm text-muted">Nothing is called “{{ picking.search }}”.</li>
+      <li v-if="!found.length" class="px-2.5 py-1 text-sm text-muted">{{ t('cellEditor.nothingIsCalled', { search: picking.search }) }}</li>
     </ul>
     <p v-else-if="!fault" class="rounded-b bg-white/95 px-2 py-0.5 text-[11px] text-stone-500 shadow">
-      / puts in a field · Enter keeps · Esc leaves
+      {{ t('cellEditor.putsInAFieldEnter') }}
     </p>
   </div>
 </template>

@@ -11,14 +11,14 @@ watch(
   },
 )
 const places = computed(() => [
-  ...(me.author ? [{ label: 'Sources', icon: 'i-lucide-database', to: '/sources' }] : []),
-  { label: 'Runs', icon: 'i-lucide-list-video', to: '/runs' },
-  ...(me.person ? [{ label: 'My account', icon: 'i-lucide-user-round', to: '/account' }] : []),
+  ...(me.author ? [{ label: t('common.sources'), icon: 'i-lucide-database', to: '/sources' }] : []),
+  { label: t('common.runs'), icon: 'i-lucide-list-video', to: '/runs' },
+  ...(me.person ? [{ label: t('commandPalette.myAccount'), icon: 'i-lucide-user-round', to: '/account' }] : []),
   ...(me.person?.role === 'administrator'
     ? [
-        { label: 'People and teams', icon: 'i-lucide-users-round', to: '/people' },
-        { label: 'Guards', icon: 'i-lucide-shield-check', to: '/guards' },
-        { label: 'Log', icon: 'i-lucide-scroll-text', to: '/log' },
+        { label: t('commandPalette.peopleAndTeams'), icon: 'i-lucide-users-round', to: '/people' },
+        { label: t('common.guards'), icon: 'i-lucide-shield-check', to: '/guards' },
+        { label: t('common.log'), icon: 'i-lucide-scroll-text', to: '/log' },
       ]
     : []),
 ])
@@ -40,7 +40,7 @@ const groups = computed(() => {
     })),
     {
       id: 'reports',
-      label: 'Reports',
+      label: t('commandPalette.reports'),
       items: shelves.value.flatMap(shelf =>
         shelf.reports.map(report => ({
           label: report.name,
@@ -52,9 +52,9 @@ const groups = computed(() => {
     },
     {
       id: 'places',
-      label: 'Places',
+      label: t('commandPalette.places'),
       items: [
-        { label: 'Library', icon: 'i-lucide-library', onSelect: () => choose(() => navigateTo('/')) },
+        { label: t('common.library'), icon: 'i-lucide-library', onSelect: () => choose(() => navigateTo('/')) },
         ...places.value.map(({ label, icon, to }) => ({ label, icon, onSelect: () => choose(() => navigateTo(to)) })),
       ],
     },
@@ -73,21 +73,23 @@ function choose(run: () => unknown): void {
 <template>
   <UModal
     v-model:open="commands.open"
-    title="Search or run"
-    description="Commands, fields and reports"
+    :title="t('commandPalette.searchOrRun')"
+    :description="t('commandPalette.commandsFieldsAndReports')"
     :ui="{ content: 'max-w-xl top-[12%] translate-y-0 sm:top-[12%]' }"
   >
     <template #content>
       <div ref="palette">
         <UCommandPalette
           :groups="groups"
-          placeholder="What would you like to do?"
+          :placeholder="t('commandPalette.whatWouldYouLikeTo')"
           :fuse="{ resultLimit: 40, fuseOptions: { ignoreLocation: true, threshold: 0.2, keys: ['label', 'suffix'] } }"
           class="h-96"
           close
           @update:open="commands.open = $event"
         >
-          <template #empty><p class="p-4 text-sm text-muted">Nothing is called that here.</p></template>
+          <template #empty
+            ><p class="p-4 text-sm text-muted">{{ t('commandPalette.nothingIsCalledThatHere') }}</p></template
+          >
         </UCommandPalette>
       </div>
     </template>

@@ -41,7 +41,7 @@ const id = computed(() => own.id as string | undefined)
     :class="shape"
     :model-value="day as never"
     :size="size"
-    locale="en-GB"
+    :locale="locale()"
     :aria-label="label"
     :ui="{ trailing: 'pe-1' }"
     @keydown.stop
@@ -54,7 +54,7 @@ const id = computed(() => own.id as string | undefined)
         variant="ghost"
         color="neutral"
         icon="i-lucide-x"
-        :aria-label="`No ${label ?? 'day'}`"
+        :aria-label="t('dayField.no', { what: label ?? t('dayField.day') })"
         @click="emit('update:modelValue', '')"
       />
       <UPopover v-model:open="open">
@@ -63,13 +63,13 @@ const id = computed(() => own.id as string | undefined)
           variant="ghost"
           color="neutral"
           icon="i-lucide-calendar"
-          :aria-label="`Choose ${label ?? 'a day'} in a calendar`"
+          :aria-label="t('dayField.chooseInACalendar', { what: label ?? t('dayField.aDay') })"
         />
         <template #content
           ><UCalendar
             class="p-2"
             size="sm"
-            locale="en-GB"
+            :locale="locale()"
             :model-value="day as never"
             :week-starts-on="1"
             v-bind="least ? { minValue: parseDate(least) as never } : {}"

@@ -30,9 +30,16 @@ const vDrag = {
 </script>
 
 <template>
-  <aside class="bar flex w-[200px] shrink-0 flex-col border-r border-default" aria-label="Fields">
+  <aside class="bar flex w-[200px] shrink-0 flex-col border-r border-default" :aria-label="t('fieldList.fields')">
     <div class="p-3 pb-2">
-      <UInput v-model="search" size="sm" placeholder="Find a field" icon="i-lucide-search" class="w-full" aria-label="Find a field" />
+      <UInput
+        v-model="search"
+        size="sm"
+        :placeholder="t('common.findAField')"
+        icon="i-lucide-search"
+        class="w-full"
+        :aria-label="t('common.findAField')"
+      />
     </div>
     <div class="grow overflow-auto px-3 pb-3">
       <section v-for="level in levels" :key="level.name" class="mb-3" :style="{ '--level': levelColour(level.index) }">
@@ -53,12 +60,14 @@ const vDrag = {
         >
           <span class="truncate">{{ fieldTitle(field) }}</span>
           <span class="ml-auto text-xs text-dimmed">{{
-            { number: '1,2', text: 'text', date: 'date', moment: 'time', boolean: 'y/n' }[field.type]
+            { number: '1,2', text: t('common.text'), date: t('fieldList.date'), moment: t('fieldList.time'), boolean: t('fieldList.yN') }[
+              field.type
+            ]
           }}</span>
         </div>
       </section>
       <label class="flex items-center gap-2 px-1 text-xs text-muted"
-        ><input v-model="all" type="checkbox" class="accent-petrol-700" /> Fields not ticked in Data, too</label
+        ><input v-model="all" type="checkbox" class="accent-petrol-700" /> {{ t('fieldList.fieldsNotTickedInData') }}</label
       >
     </div>
   </aside>

@@ -15,29 +15,37 @@ const emit = defineEmits<{ close: [] }>()
 <template>
   <section
     class="bar max-h-64 shrink-0 overflow-auto border-t border-default px-4 py-2 text-sm"
-    aria-label="Trace"
+    :aria-label="t('common.trace')"
     data-trace
     @keydown.esc.stop="emit('close')"
   >
     <div class="flex items-center gap-3">
-      <h3 class="font-semibold">Behind this figure</h3>
+      <h3 class="font-semibold">{{ t('figureTrace.behindThisFigure') }}</h3>
       <span class="truncate text-muted">{{ words }}</span>
       <span class="ml-auto flex shrink-0 items-center gap-3"
-        ><slot /><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close the trace" @click="emit('close')"
+        ><slot /><UButton
+          size="xs"
+          variant="ghost"
+          color="neutral"
+          icon="i-lucide-x"
+          :aria-label="t('figureTrace.closeTheTrace')"
+          @click="emit('close')"
       /></span>
     </div>
     <p v-if="problem" class="text-error" role="alert">{{ problem }}</p>
     <p v-else-if="!lists" class="flex items-center gap-2 text-muted">
-      <UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />Reading its records …
+      <UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{ t('figureTrace.readingItsRecords') }}
     </p>
-    <p v-else-if="!lists.length" class="text-muted">This cell shows values of its own record; no other records stand behind it.</p>
+    <p v-else-if="!lists.length" class="text-muted">{{ t('figureTrace.thisCellShowsValuesOf') }}</p>
     <div v-for="(list, index) in lists ?? []" :key="index" :style="{ '--level': levelColour(list.level) }">
       <p class="flex items-center gap-2 py-1">
-        <span class="level-mark" />{{ list.total }} of {{ counted(list.count, list.caption)
-        }}<template v-if="list.rows.length < list.count">, the first {{ list.rows.length.toLocaleString('en') }} shown</template
-        ><strong v-if="list.sum !== undefined" class="ml-2" data-trace-sum
-          >{{ list.count === 1 ? 'adds' : 'add' }} up to {{ list.sum }}</strong
-        >
+        <span class="level-mark" />{{ t('figureTrace.of', { total: list.total, counted: counted(list.count, list.caption) })
+        }}<template v-if="list.rows.length < list.count">{{
+          t('figureTrace.theFirstShown', { count: list.rows.length.toLocaleString(locale()) })
+        }}</template
+        ><strong v-if="list.sum !== undefined" class="ml-2" data-trace-sum>{{
+          t('figureTrace.upTo', { what: t('figureTrace.addsAdd', list.count), sum: list.sum })
+        }}</strong>
       </p>
       <table class="text-[13px]">
         <thead>
@@ -45,7 +53,7 @@ const emit = defineEmits<{ close: [] }>()
             <th v-for="(field, at) in list.fields" :key="at" class="pr-5 font-normal" :class="field.number ? 'text-right' : ''">
               {{ field.title }}
             </th>
-            <th class="pr-5 text-right font-normal">adds</th>
+            <th class="pr-5 text-right font-normal">{{ t('figureTrace.adds') }}</th>
           </tr>
         </thead>
         <tbody>

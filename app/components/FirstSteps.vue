@@ -8,32 +8,40 @@ const me = useMe()
 <template>
   <section class="mx-auto mt-12 max-w-xl space-y-4" data-first-steps>
     <template v-if="!me.author">
-      <h1 class="font-display text-2xl font-semibold">Nothing to run yet</h1>
-      <p>Reports stand here as soon as somebody has published one.</p>
+      <h1 class="font-display text-2xl font-semibold">{{ t('firstSteps.nothingToRunYet') }}</h1>
+      <p>{{ t('firstSteps.reportsStandHereAsSoon') }}</p>
     </template>
     <template v-else-if="!sources.list.length && !me.administrator">
-      <h1 class="font-display text-2xl font-semibold">First, tables to report on</h1>
-      <p>An administrator of Estante adds files, or connects the server where your books are; then you choose a table and begin.</p>
+      <h1 class="font-display text-2xl font-semibold">{{ t('firstSteps.firstTablesToReportOn') }}</h1>
+      <p>{{ t('firstSteps.anAdministratorOfEstanteAdds') }}</p>
     </template>
     <template v-else-if="!sources.list.length">
-      <h1 class="font-display text-2xl font-semibold">First, tables to report on</h1>
+      <h1 class="font-display text-2xl font-semibold">{{ t('firstSteps.firstTablesToReportOn') }}</h1>
       <p>
-        Drop a workbook or CSV files here, or connect the server where your books are. A server is only read; files and copies stay in the
-        data folder of Estante.
+        {{ t('firstSteps.dropAWorkbookOrCsv') }}
       </p>
       <div class="flex gap-2">
-        <UButton icon="i-lucide-file-plus" @click="emit('files')">Add files</UButton>
-        <UButton variant="outline" color="neutral" icon="i-lucide-database" @click="emit('server')">Connect a server</UButton>
+        <UButton icon="i-lucide-file-plus" @click="emit('files')">{{ t('common.addFiles') }}</UButton>
+        <UButton variant="outline" color="neutral" icon="i-lucide-database" @click="emit('server')">{{
+          t('firstSteps.connectAServer')
+        }}</UButton>
       </div>
-      <p class="text-sm text-muted">To look around first, <code class="font-mono">npm run demo</code> starts with an invented company.</p>
+      <p class="text-sm text-muted">
+        {{ t('firstSteps.toLookAroundFirst') }} <code class="font-mono">npm run demo</code>
+        {{ t('firstSteps.startsWithAnInventedCompany') }}
+      </p>
     </template>
     <template v-else>
-      <h1 class="font-display text-2xl font-semibold">Now a report</h1>
+      <h1 class="font-display text-2xl font-semibold">{{ t('firstSteps.nowAReport') }}</h1>
       <p>
-        {{ sources.list.map(each => each.name).join(', ') }} {{ sources.list.length === 1 ? 'is' : 'are' }} there. Choose the table that
-        holds one row per line or document, and a first layout stands.
+        {{
+          t('firstSteps.thereChooseTheTableThat', {
+            map: sources.list.map(each => each.name).join(', '),
+            what: t('firstSteps.isAre', sources.list.length),
+          })
+        }}
       </p>
-      <UButton icon="i-lucide-plus" to="/new">New report</UButton>
+      <UButton icon="i-lucide-plus" to="/new">{{ t('common.newReport') }}</UButton>
     </template>
   </section>
 </template>

@@ -92,11 +92,13 @@ const toggle = (level: LevelInfo, record: LadderRecord) => {
 }
 const singleOf = (level: LevelInfo) => singular(level.caption.toLowerCase())
 const tick = (level: LevelInfo, record: LadderRecord, column: string, on: boolean) =>
-  report.edit(`${on ? 'Tick' : 'Untick'} ${column}`, definition => tickField(definition, level.name, record.path, column, on))
+  report.edit(`${on ? t('levelLadder.tick') : t('levelLadder.untick')} ${column}`, definition =>
+    tickField(definition, level.name, record.path, column, on),
+  )
 
 function remove(level: LevelInfo, record: LadderRecord): void {
-  if (record.path) report.edit(`Remove ${record.name}`, definition => removeRelated(definition, level.name, record.path))
-  else report.edit(`Remove ${level.name}`, definition => removeDetail(definition, level.name))
+  if (record.path) report.edit(t('common.remove', { name: record.name }), definition => removeRelated(definition, level.name, record.path))
+  else report.edit(t('common.remove', { name: level.name }), definition => removeDetail(definition, level.name))
   data.panel = undefined
 }
 const renaming = ref('')
@@ -105,28 +107,28 @@ const replacing = ref('')
 const menu = (level: LevelInfo) => [
   [
     {
-      label: 'Calculated field',
+      label: t('levelLadder.calculatedField'),
       icon: 'i-lucide-square-function',
       onSelect: () => {
         data.panel = { kind: 'calculated', level: level.name }
       },
     },
     {
-      label: 'Ages in columns',
+      label: t('levelLadder.agesInColumns'),
       icon: 'i-lucide-calendar-range',
       onSelect: () => {
         data.panel = { kind: 'ageing', level: level.name }
       },
     },
     {
-      label: 'Child total',
+      label: t('levelLadder.childTotal'),
       icon: 'i-lucide-sigma',
       onSelect: () => {
         data.panel = { kind: 'total', level: level.name }
       },
     },
     {
-      label: 'Filter these rows',
+      label: t('levelLadder.filterTheseRows'),
       icon: 'i-lucide-filter',
       onSelect: () => {
         focus.value = level.name
@@ -135,7 +137,7 @@ const menu = (level: LevelInfo) => [
   ],
   [
     {
-      label: 'Summary of it',
+      label: t('levelLadder.summaryOfIt'),
       icon: 'i-lucide-group',
       onSelect: () => {
         data.panel = { kind: 'table', table: 'summary', base: level.name }
@@ -144,7 +146,7 @@ const menu = (level: LevelInfo) => [
     ...(level.parent >= 0
       ? [
           {
-            label: `Derived set per ${singleOf(levels.value[level.parent]!)}`,
+            label: t('levelLadder.derivedSetPer', { singleOf: singleOf(levels.value[level.parent]!) }),
             icon: 'i-lucide-table-rows-split',
             onSelect: () => {
               data.panel = { kind: 'table', table: 'summary', base: level.name, parent: levels.value[level.parent]!.name }
@@ -155,21 +157,28 @@ const menu = (level: LevelInfo) => [
   ],
   [
     {
-      label: 'Read from another table',
+      label: t('levelLadder.readFromAnotherTable'),
       icon: 'i-lucide-replace',
       onSelect: () => {
         replacing.value = level.name
       },
     },
     {
-      label: 'Rename',
+      label: t('common.rename'),
       icon: 'i-lucide-pencil',
       onSelect: () => {
         renaming.value = level.name
       },
     },
     ...(level.parent >= 0
-      ? [{ label: 'Take out', icon: 'i-lucide-trash-2', color: 'error' as const, onSelect: () => remove(level, recordsOf(level)[0]!) }]
+      ? [
+          {
+            label: t('common.takeOut'),
+            icon: 'i-lucide-trash-2',
+            color: 'error' as const,
+            onSelect: () => remove(level, recordsOf(level)[0]!),
+          },
+        ]
       : []),
   ],
 ]
@@ -179,7 +188,7 @@ function replace(level: LevelInfo, table: string): void {
   replacing.value = ''
   const columns = new Set((findTable(report.model!.catalog, table)?.columns ?? []).map(column => column.name))
   const kept = level.definition.fields.filter(field => columns.has(field))
-  report.edit(`${level.caption} from ${table}`, definition =>
+  report.edit(t('levelLadder.captionFromTable', { caption: level.caption, table }), definition =>
     setLevel(definition, level.name, { table, fields: kept.length ? kept : [...columns].slice(0, 6) }),
   )
 }
@@ -192,7 +201,7 @@ function addTable(table: string): void {
     .slice(0, 6)
     .map(column => column.name)
   const name = singular(table.replace(/\W+/g, ''))
-  report.edit(`Data set of ${table}`, definition =>
+  report.edit(t('levelLadder.dataSetOf', { table }), definition =>
     addDataSet(definition, table.replace(/\W+/g, ''), {
       name,
       caption: readable(name),
@@ -210,14 +219,14 @@ function addTable(table: string): void {
 const setMenu = computed(() => [
   [
     {
-      label: 'From a table',
+      label: t('levelLadder.fromATable'),
       icon: 'i-lucide-table-2',
       onSelect: () => {
         finding.value = true
       },
     },
     {
-      label: 'From an SQL text',
+      label: t('levelLadder.fromAnSqlText'),
       icon: 'i-lucide-file-code-2',
       onSelect: () => {
         data.panel = { kind: 'table', table: 'sql' }
@@ -226,16 +235,16 @@ const setMenu = computed(() => [
     ...(report.catalog?.ledger && !report.definition!.tables?.some(each => each.kind === 'ledger')
       ? [
           {
-            label: 'The books, for statements',
+            label: t('levelLadder.theBooksForStatements'),
             icon: 'i-lucide-book-open',
-            onSelect: () => report.edit('The books', now => addBooks(now).report),
+            onSelect: () => report.edit(t('common.theBooks'), now => addBooks(now).report),
           },
         ]
       : []),
     ...(sources.list.length > 1
       ? [
           {
-            label: 'Table of another source',
+            label: t('levelLadder.tableOfAnotherSource'),
             icon: 'i-lucide-database',
             onSelect: () => {
               data.panel = { kind: 'elsewhere' }
@@ -244,14 +253,14 @@ const setMenu = computed(() => [
         ]
       : []),
     {
-      label: 'Open items as of a date',
+      label: t('levelLadder.openItemsAsOfA'),
       icon: 'i-lucide-hourglass',
       onSelect: () => {
         data.panel = { kind: 'openItems' }
       },
     },
     {
-      label: 'Stacked from several sets',
+      label: t('levelLadder.stackedFromSeveralSets'),
       icon: 'i-lucide-layers',
       onSelect: () => {
         data.panel = { kind: 'table', table: 'stack' }
@@ -260,12 +269,12 @@ const setMenu = computed(() => [
   ],
 ])
 const kinds = {
-  sql: 'SQL text',
+  sql: t('levelLadder.sqlText'),
   summary: 'summary',
-  stack: 'stacked sets',
-  openItems: 'open items',
-  ledger: 'the books',
-  elsewhere: 'another source',
+  stack: t('levelLadder.stackedSets'),
+  openItems: t('levelLadder.openItems'),
+  ledger: t('levelLadder.theBooks'),
+  elsewhere: t('levelLadder.anotherSource'),
 }
 const openTable = (table: TableDefinition) =>
   (data.panel =
@@ -274,7 +283,7 @@ const openTable = (table: TableDefinition) =>
       : { kind: 'table', table: table.kind, name: table.name })
 const tableItems = computed(() =>
   report.model!.catalog.tables.map(table => ({
-    label: table.name.startsWith('@') ? `${readable(table.name)} (of this report)` : readable(table.name),
+    label: table.name.startsWith('@') ? t('common.ofThisReport', { readable: readable(table.name) }) : readable(table.name),
     value: table.name,
     hint: table.comment ?? '',
   })),
@@ -283,17 +292,19 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
 </script>
 
 <template>
-  <aside class="flex w-[316px] shrink-0 flex-col border-r border-default" aria-label="Levels">
+  <aside class="flex w-[316px] shrink-0 flex-col border-r border-default" :aria-label="t('levelLadder.levels')">
     <div class="flex items-center justify-between gap-2 px-4 pb-1.5 pt-3">
-      <h2 class="font-display text-base font-semibold">Levels</h2>
-      <UDropdownMenu :items="setMenu"><UButton size="xs" variant="ghost" icon="i-lucide-plus">data set</UButton></UDropdownMenu>
+      <h2 class="font-display text-base font-semibold">{{ t('levelLadder.levels') }}</h2>
+      <UDropdownMenu :items="setMenu"
+        ><UButton size="xs" variant="ghost" icon="i-lucide-plus">{{ t('levelLadder.dataSet') }}</UButton></UDropdownMenu
+      >
     </div>
     <div class="flex items-center gap-1.5 px-4 pb-2 text-sm text-muted" data-source-line>
       <UIcon name="i-lucide-database" class="size-3.5 shrink-0" />
       <span class="min-w-0 truncate" :title="sources.current?.name">{{
         sources.current?.of ? sources.all.find(each => each.id === sources.current?.of)?.name : sources.current?.name
       }}</span>
-      <UTooltip text="Swap source: point the report at another one"
+      <UTooltip :text="t('levelLadder.swapSourcePointTheReport')"
         ><UButton
           size="xs"
           variant="ghost"
@@ -301,7 +312,7 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
           icon="i-lucide-arrow-right-left"
           class="ml-auto shrink-0 whitespace-nowrap"
           :to="`/reports/${report.id}/source`"
-          >Swap source</UButton
+          >{{ t('levelLadder.swapSource') }}</UButton
         ></UTooltip
       >
     </div>
@@ -313,12 +324,17 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
       size="sm"
       default-open
       class="mx-3 mb-2"
-      placeholder="Which table?"
-      :search-input="{ placeholder: 'Find a table' }"
-      aria-label="Table of the data set"
+      :placeholder="t('levelLadder.whichTable')"
+      :search-input="{ placeholder: t('common.findATable') }"
+      :aria-label="t('levelLadder.tableOfTheDataSet')"
       @update:model-value="(table: string) => addTable(table)"
     />
-    <div v-if="report.definition!.dataSets.length > 1" class="flex flex-wrap gap-1 px-3 pb-2" role="tablist" aria-label="Data sets">
+    <div
+      v-if="report.definition!.dataSets.length > 1"
+      class="flex flex-wrap gap-1 px-3 pb-2"
+      role="tablist"
+      :aria-label="t('levelLadder.dataSets')"
+    >
       <button
         v-for="(set, index) in report.definition!.dataSets"
         :key="set.name"
@@ -338,10 +354,10 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
           name="i-lucide-x"
           class="size-3"
           role="button"
-          :aria-label="`Take out data set ${set.name}`"
+          :aria-label="t('levelLadder.takeOutDataSet', { name: set.name })"
           @click.stop="
             () => {
-              report.edit(`Remove ${set.name}`, definition => removeDataSet(definition, set.name))
+              report.edit(t('common.remove', { name: set.name }), definition => removeDataSet(definition, set.name))
               data.index = 0
             }
           "
@@ -349,7 +365,14 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
       </button>
     </div>
     <div class="px-3 pb-2">
-      <UInput v-model="search" size="sm" placeholder="Find a field" icon="i-lucide-search" class="w-full" aria-label="Find a field" />
+      <UInput
+        v-model="search"
+        size="sm"
+        :placeholder="t('common.findAField')"
+        icon="i-lucide-search"
+        class="w-full"
+        :aria-label="t('common.findAField')"
+      />
     </div>
     <div class="grow space-y-2.5 overflow-auto px-3 pb-4">
       <p
@@ -369,7 +392,7 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
             borderLeft: '4px solid var(--level)',
             paddingLeft: '8px',
           }"
-          :aria-label="`Level ${level.caption}`"
+          :aria-label="t('levelLadder.level', { caption: level.caption })"
           :data-level="level.name"
         >
           <USelectMenu
@@ -380,8 +403,8 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
             size="sm"
             default-open
             class="mb-1 w-full"
-            :search-input="{ placeholder: 'Find a table' }"
-            :aria-label="`Table of ${level.caption}`"
+            :search-input="{ placeholder: t('common.findATable') }"
+            :aria-label="t('levelLadder.tableOf', { caption: level.caption })"
             @update:model-value="(table: string) => replace(level, table)"
           />
           <template v-for="record in recordsOf(level)" :key="record.path">
@@ -392,11 +415,11 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
                 size="xs"
                 autofocus
                 class="grow"
-                aria-label="Name of the level"
+                :aria-label="t('levelLadder.nameOfTheLevel')"
                 @keydown.enter="($event.target as HTMLInputElement).blur()"
                 @blur="
                   $event => {
-                    report.edit('Rename', definition =>
+                    report.edit(t('common.rename'), definition =>
                       setLevel(definition, level.name, { caption: ($event.target as HTMLInputElement).value }),
                     )
                     renaming = ''
@@ -407,7 +430,7 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
                 v-else
                 class="flex min-w-0 grow items-center gap-1.5 rounded py-0.5 text-left"
                 :aria-expanded="isOpen(level, record)"
-                :aria-label="`Fields of ${record.path || level.caption}`"
+                :aria-label="t('levelLadder.fieldsOf', { what: record.path || level.caption })"
                 @click="toggle(level, record)"
               >
                 <UIcon
@@ -421,11 +444,15 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
                   v-if="record.filtered && record.path"
                   name="i-lucide-filter"
                   class="size-3 shrink-0 text-apricot-600"
-                  title="It has a filter, or one of several is picked"
+                  :title="t('levelLadder.itHasAFilterOr')"
                 />
-                <span v-if="record.required" class="shrink-0 text-xs text-apricot-700 dark:text-apricot-300">required</span>
+                <span v-if="record.required" class="shrink-0 text-xs text-apricot-700 dark:text-apricot-300">{{
+                  t('levelLadder.required')
+                }}</span>
                 <span class="ml-auto shrink-0 pl-2 text-xs text-muted">{{
-                  record.path === '' ? `one row per ${singleOf(level)}` : `${record.fields.length} of ${fieldsOf(level, record).length}`
+                  record.path === ''
+                    ? t('levelLadder.oneRowPer', { level: singleOf(level) })
+                    : t('levelLadder.of', { count: record.fields.length, count2: fieldsOf(level, record).length })
                 }}</span>
               </button>
               <UButton
@@ -433,7 +460,7 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
                 variant="ghost"
                 color="primary"
                 icon="i-lucide-plus"
-                :aria-label="`Join to ${record.path || level.caption}`"
+                :aria-label="t('levelLadder.joinTo', { what: record.path || level.caption })"
                 class="size-[24px] justify-center p-0"
                 @click="data.panel = { kind: 'join', level: level.name, record: record.path }"
               />
@@ -443,7 +470,7 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
                   variant="ghost"
                   color="neutral"
                   icon="i-lucide-ellipsis"
-                  :aria-label="`Menu of ${level.caption}`"
+                  :aria-label="t('levelLadder.menuOf', { caption: level.caption })"
                   class="size-[24px] justify-center p-0"
               /></UDropdownMenu>
               <template v-else>
@@ -452,7 +479,7 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
                   variant="ghost"
                   color="neutral"
                   icon="i-lucide-sliders-horizontal"
-                  :aria-label="`How ${record.path} is found`"
+                  :aria-label="t('levelLadder.howIsFound', { path: record.path })"
                   class="size-[24px] justify-center p-0 opacity-0 focus:opacity-100 group-hover:opacity-100"
                   @click="data.panel = { kind: 'related', level: level.name, record: record.path }"
                 />
@@ -461,7 +488,7 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
                   variant="ghost"
                   color="neutral"
                   icon="i-lucide-x"
-                  :aria-label="`Remove ${record.path}`"
+                  :aria-label="t('levelLadder.remove', { path: record.path })"
                   class="size-[24px] justify-center p-0 opacity-0 focus:opacity-100 group-hover:opacity-100"
                   @click="remove(level, record)"
                 />
@@ -487,7 +514,7 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
                 >
                   {{ columnCaption(field.column) === field.caption ? field.caption : field.caption }}
                 </button>
-                <span class="text-xs text-dimmed">{{ field.role === 'key' ? 'key' : typeWord(field.type) }}</span>
+                <span class="text-xs text-dimmed">{{ field.role === 'key' ? t('levelLadder.key') : typeWord(field.type) }}</span>
               </div>
               <label
                 v-for="field in sharedOf(level, record)"
@@ -497,14 +524,14 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
                 ><input type="checkbox" class="accent-petrol-700" @change="tick(level, record, field.name, true)" /><span
                   class="truncate"
                   >{{ readable(field.name) }}</span
-                ><span class="ml-auto text-xs text-dimmed">of the source</span></label
+                ><span class="ml-auto text-xs text-dimmed">{{ t('levelLadder.ofTheSource') }}</span></label
               >
               <button
                 v-if="!search && !withKeys.has(keyOf(level, record)) && keysHidden(level, record)"
                 class="px-1 text-xs text-muted hover:text-highlighted"
                 @click="withKeys.add(keyOf(level, record))"
               >
-                and {{ keysHidden(level, record) }} {{ keysHidden(level, record) === 1 ? 'key' : 'keys' }}
+                {{ t('levelLadder.and', { level: keysHidden(level, record), what: t('levelLadder.keyKeys', keysHidden(level, record)) }) }}
               </button>
             </div>
           </template>
@@ -533,19 +560,25 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
             :data-ages="each.name"
             @click="data.panel = { kind: 'ageing', level: level.name, name: each.name }"
           >
-            <UIcon name="i-lucide-calendar-range" class="size-3.5 shrink-0" :style="{ color: 'var(--level)' }" /><span class="truncate"
-              >Ages “{{ each.name }}”</span
-            ><span class="ml-auto text-xs text-dimmed">{{ each.columns.length }} columns</span>
+            <UIcon name="i-lucide-calendar-range" class="size-3.5 shrink-0" :style="{ color: 'var(--level)' }" /><span class="truncate">{{
+              t('levelLadder.ages', { name: each.name })
+            }}</span
+            ><span class="ml-auto text-xs text-dimmed">{{ t('levelLadder.columns', { count: each.columns.length }) }}</span>
           </button>
           <p class="pl-4 pt-0.5 text-xs text-muted">
-            {{ level.definition.fields.length }} of {{ fieldsOf(level, recordsOf(level)[0]!).length }} fields ticked
+            {{
+              t('levelLadder.ofFieldsTicked', {
+                count: level.definition.fields.length,
+                count2: fieldsOf(level, recordsOf(level)[0]!).length,
+              })
+            }}
           </p>
         </section>
         <DataNestedLevels v-if="!data.current" :level="level.name" :indent="depth(level) + 1" />
       </template>
       <DataNestedLevels v-if="!data.current" :indent="0" />
-      <section v-if="report.definition!.tables?.length" aria-label="Tables of this report">
-        <h3 class="px-1 pb-1 text-xs font-semibold text-muted">Tables of this report</h3>
+      <section v-if="report.definition!.tables?.length" :aria-label="t('levelLadder.tablesOfThisReport')">
+        <h3 class="px-1 pb-1 text-xs font-semibold text-muted">{{ t('levelLadder.tablesOfThisReport') }}</h3>
         <button
           v-for="table in report.definition!.tables"
           :key="table.name"

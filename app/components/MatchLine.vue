@@ -18,8 +18,11 @@ const {
 const emit = defineEmits<{ choose: [name: string] }>()
 /** a choice of the list cannot be an empty text */
 const none = '\u0000none'
-const items = computed(() => [{ label: 'left out', value: none }, ...choices.map(each => ({ label: each.name, value: each.name }))])
-const words = { sure: 'sure', likely: 'likely', unsure: 'look at it' } as const
+const items = computed(() => [
+  { label: t('matchLine.leftOut'), value: none },
+  ...choices.map(each => ({ label: each.name, value: each.name })),
+])
+const words = { sure: t('matchLine.sure'), likely: t('matchLine.likely'), unsure: t('matchLine.lookAtIt') } as const
 const tone = { sure: 'success', likely: 'info', unsure: 'warning' } as const
 </script>
 
@@ -32,10 +35,12 @@ const tone = { sure: 'success', likely: 'info', unsure: 'warning' } as const
     :size="what === 'table' ? 'sm' : 'xs'"
     class="w-60 shrink-0"
     :disabled="disabled"
-    :search-input="{ placeholder: `Find a ${what}` }"
+    :search-input="{ placeholder: t('matchLine.findA', { what }) }"
     :aria-label="label"
     @update:model-value="emit('choose', $event === none ? '' : String($event))"
   />
-  <UBadge size="sm" variant="subtle" :color="match.to ? tone[match.sure] : 'error'">{{ match.to ? words[match.sure] : 'no match' }}</UBadge>
+  <UBadge size="sm" variant="subtle" :color="match.to ? tone[match.sure] : 'error'">{{
+    match.to ? words[match.sure] : t('matchLine.noMatch')
+  }}</UBadge>
   <span class="min-w-0 truncate text-sm text-muted" :title="match.why.join(' · ')">{{ match.why.join(' · ') }}</span>
 </template>

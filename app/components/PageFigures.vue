@@ -54,7 +54,7 @@ function press(event: KeyboardEvent): void {
     :class="looked ? 'cursor-pointer' : ''"
     tabindex="0"
     role="application"
-    aria-label="Figures of this page: arrows go from one to the next, Enter shows the records behind it"
+    :aria-label="t('pageFigures.figuresOfThisPageArrows')"
     :title="looked?.label"
     data-figures
     @mousemove="looked = boxAt($event)"

@@ -53,77 +53,104 @@ const save = () => {
 </script>
 
 <template>
-  <section v-if="kept" class="mt-8" aria-label="Signing in elsewhere" data-provider>
+  <section v-if="kept" class="mt-8" :aria-label="t('providerSettings.signingInElsewhere')" data-provider>
     <div class="mb-3 flex items-center gap-3">
-      <h2 class="font-display text-lg font-semibold">Signing in elsewhere</h2>
-      <span class="text-sm text-muted">by OpenID Connect, with an account that people have already</span>
+      <h2 class="font-display text-lg font-semibold">{{ t('providerSettings.signingInElsewhere') }}</h2>
+      <span class="text-sm text-muted">{{ t('providerSettings.byOpenidConnectWithAn') }}</span>
       <UButton v-if="!editing" size="sm" variant="outline" color="neutral" class="ml-auto" @click="edit">{{
-        kept.settings ? 'Change it' : 'Set it up'
+        kept.settings ? t('providerSettings.changeIt') : t('providerSettings.setItUp')
       }}</UButton>
     </div>
     <p v-if="!editing" class="text-sm text-muted">
       {{
         kept.settings
-          ? `${kept.settings.name} signs people in${kept.settings.only ? ', and nobody signs in by password' : ' beside passwords'}.`
-          : 'Nobody but Estante itself signs people in.'
+          ? t('providerSettings.signsPeopleIn', {
+              name: kept.settings.name,
+              what: kept.settings.only ? t('providerSettings.andNobodySignsInBy') : t('providerSettings.besidePasswords'),
+            })
+          : t('providerSettings.nobodyButEstanteItselfSigns')
       }}
     </p>
     <form v-else class="rounded-md border border-default bg-default p-4 text-sm" @submit.prevent="save">
       <div class="grid grid-cols-2 gap-3">
-        <UFormField label="What the button says" size="sm"
-          ><UInput v-model="said.name" size="sm" class="w-full" placeholder="Company account" aria-label="What the button says"
+        <UFormField :label="t('providerSettings.whatTheButtonSays')" size="sm"
+          ><UInput
+            v-model="said.name"
+            size="sm"
+            class="w-full"
+            :placeholder="t('providerSettings.companyAccount')"
+            :aria-label="t('providerSettings.whatTheButtonSays')"
         /></UFormField>
-        <UFormField label="Its address (issuer)" size="sm"
-          ><UInput v-model="said.issuer" size="sm" class="w-full" placeholder="https://sign-in.harbour.example" aria-label="Its address"
+        <UFormField :label="t('providerSettings.itsAddressIssuer')" size="sm"
+          ><UInput
+            v-model="said.issuer"
+            size="sm"
+            class="w-full"
+            placeholder="https://sign-in.harbour.example"
+            :aria-label="t('providerSettings.itsAddress')"
         /></UFormField>
-        <UFormField label="What it calls Estante (client id)" size="sm"
-          ><UInput v-model="said.clientId" size="sm" class="w-full" aria-label="Client id" autocomplete="off"
+        <UFormField :label="t('providerSettings.whatItCallsEstanteClient')" size="sm"
+          ><UInput v-model="said.clientId" size="sm" class="w-full" :aria-label="t('providerSettings.clientId')" autocomplete="off"
         /></UFormField>
-        <UFormField :label="kept.settings ? 'Its secret, where it is another now' : 'The secret that it has given'" size="sm"
-          ><UInput v-model="said.secret" type="password" size="sm" class="w-full" aria-label="Client secret" autocomplete="off"
+        <UFormField :label="kept.settings ? t('providerSettings.itsSecretWhereItIs') : t('providerSettings.theSecretThatItHas')" size="sm"
+          ><UInput
+            v-model="said.secret"
+            type="password"
+            size="sm"
+            class="w-full"
+            :aria-label="t('providerSettings.clientSecret')"
+            autocomplete="off"
         /></UFormField>
       </div>
       <p class="mt-2 text-muted">
-        There, allow it to lead back to <code class="font-mono">{{ kept.callback }}</code>
+        {{ t('providerSettings.thereAllowItToLead') }} <code class="font-mono">{{ kept.callback }}</code>
       </p>
       <div class="mt-3 flex items-center gap-2">
-        <span>Teams by the claim</span>
-        <UInput v-model="said.claim" size="sm" class="w-36" aria-label="Claim with the groups of a person" />
+        <span>{{ t('providerSettings.teamsByTheClaim') }}</span>
+        <UInput v-model="said.claim" size="sm" class="w-36" :aria-label="t('providerSettings.claimWithTheGroupsOf')" />
       </div>
       <div v-for="(each, at) in groups" :key="at" class="mt-1.5 flex items-center gap-2">
-        <UInput v-model="each.group" size="sm" class="w-56" placeholder="its group" :aria-label="`Group ${at + 1}`" />
+        <UInput
+          v-model="each.group"
+          size="sm"
+          class="w-56"
+          :placeholder="t('providerSettings.itsGroup')"
+          :aria-label="t('providerSettings.group', { what: at + 1 })"
+        />
         <UIcon name="i-lucide-arrow-right" class="size-4 text-muted" />
         <USelect
           v-model="each.team"
           :items="teams.map(team => ({ value: team.id, label: team.name }))"
           size="sm"
           class="w-56"
-          placeholder="our team"
-          :aria-label="`Team of group ${at + 1}`"
+          :placeholder="t('providerSettings.ourTeam')"
+          :aria-label="t('providerSettings.teamOfGroup', { what: at + 1 })"
         />
         <UButton
           size="xs"
           variant="ghost"
           color="neutral"
           icon="i-lucide-x"
-          :aria-label="`Take group ${at + 1} out`"
+          :aria-label="t('providerSettings.takeGroupOut', { what: at + 1 })"
           @click="groups.splice(at, 1)"
         />
       </div>
-      <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-list-plus" @click="groups.push({ group: '', team: '' })"
-        >Add a group</UButton
-      >
+      <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-list-plus" @click="groups.push({ group: '', team: '' })">{{
+        t('providerSettings.addAGroup')
+      }}</UButton>
       <div class="mt-3 space-y-2">
-        <USwitch v-model="said.adds" size="sm" label="Whoever it knows and we do not is added as a reader" />
-        <USwitch v-model="said.only" size="sm" label="Nobody signs in by password any more" />
+        <USwitch v-model="said.adds" size="sm" :label="t('providerSettings.whoeverItKnowsAndWe')" />
+        <USwitch v-model="said.only" size="sm" :label="t('providerSettings.nobodySignsInByPassword')" />
       </div>
       <p v-if="problem" class="mt-2 text-error" role="alert">{{ problem }}</p>
       <div class="mt-3 flex gap-2">
-        <UButton type="submit" size="sm" :loading="busy" :disabled="!said.name || !said.issuer || !said.clientId">Keep</UButton>
-        <UButton size="sm" variant="ghost" color="neutral" @click="editing = false">Cancel</UButton>
-        <UButton v-if="kept.settings" size="sm" variant="ghost" color="error" class="ml-auto" :loading="busy" @click="keep({})"
-          >Let it go</UButton
-        >
+        <UButton type="submit" size="sm" :loading="busy" :disabled="!said.name || !said.issuer || !said.clientId">{{
+          t('common.keep')
+        }}</UButton>
+        <UButton size="sm" variant="ghost" color="neutral" @click="editing = false">{{ t('common.cancel') }}</UButton>
+        <UButton v-if="kept.settings" size="sm" variant="ghost" color="error" class="ml-auto" :loading="busy" @click="keep({})">{{
+          t('providerSettings.letItGo')
+        }}</UButton>
       </div>
     </form>
     <p v-if="problem && !editing" class="mt-2 text-sm text-error" role="alert">{{ problem }}</p>

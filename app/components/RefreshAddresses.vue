@@ -57,7 +57,7 @@ const words = (given: Record<string, string>) => {
     definition.parameters
       .filter(parameter => given[parameter.name])
       .map(parameter => `${parameter.label}: ${answerWords(parameter, values)}`)
-      .join(' · ') || 'all answers at their defaults'
+      .join(' · ') || t('refreshAddresses.allAnswersAtTheirDefaults')
   )
 }
 const fixed = computed(() =>
@@ -101,68 +101,82 @@ async function revoke(id: string): Promise<void> {
     emit('problem', (error as Error).message)
   }
 }
-const moment = (text: string) => new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'short' }).format(new Date(text))
+const moment = (text: string) => new Intl.DateTimeFormat(locale(), { dateStyle: 'medium', timeStyle: 'short' }).format(new Date(text))
 const today = new Date().toISOString().slice(0, 10)
 const ended = (each: Known) =>
-  each.revokedAt ? `taken back ${dayWords(each.revokedAt)}` : each.until < today ? `ended ${dayWords(each.until)}` : ''
+  each.revokedAt
+    ? t('refreshAddresses.takenBack', { dayWords: dayWords(each.revokedAt) })
+    : each.until < today
+      ? t('refreshAddresses.ended', { day: dayWords(each.until) })
+      : ''
 </script>
 
 <template>
   <aside
     class="bar flex w-[372px] shrink-0 flex-col border-l border-default"
-    aria-label="Refresh addresses"
+    :aria-label="t('refreshAddresses.refreshAddresses')"
     data-refresh
     @keydown.esc="emit('close')"
   >
     <header class="flex items-center gap-2 px-4 pb-2 pt-3">
-      <h2 class="font-display text-base font-semibold">Refresh addresses</h2>
-      <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close" class="ml-auto" @click="emit('close')" />
+      <h2 class="font-display text-base font-semibold">{{ t('refreshAddresses.refreshAddresses') }}</h2>
+      <UButton
+        size="xs"
+        variant="ghost"
+        color="neutral"
+        icon="i-lucide-x"
+        :aria-label="t('common.close')"
+        class="ml-auto"
+        @click="emit('close')"
+      />
     </header>
     <div class="grow space-y-4 overflow-auto px-4 pb-4 text-sm">
       <p class="text-muted">
-        A spreadsheet that reads this address gets the rows of this report as they are then. Whoever has the address has the rows.
+        {{ t('refreshAddresses.aSpreadsheetThatReadsThis') }}
       </p>
       <div v-if="fresh" class="space-y-2 rounded-md border border-petrol-600 p-3" role="status">
-        <p class="font-semibold">Copy it now: it is not shown again.</p>
+        <p class="font-semibold">{{ t('refreshAddresses.copyItNowItIs') }}</p>
         <input
           class="w-full rounded-md border border-default bg-default px-2 py-1 font-mono text-xs"
           readonly
           :value="fresh"
-          aria-label="The new address"
+          :aria-label="t('refreshAddresses.theNewAddress')"
           @focus="($event.target as HTMLInputElement).select()"
         />
-        <UButton size="sm" :icon="copied ? 'i-lucide-check' : 'i-lucide-copy'" @click="copy">{{ copied ? 'Copied' : 'Copy' }}</UButton>
+        <UButton size="sm" :icon="copied ? 'i-lucide-check' : 'i-lucide-copy'" @click="copy">{{
+          copied ? t('refreshAddresses.copied') : t('refreshAddresses.copy')
+        }}</UButton>
       </div>
       <form v-else class="space-y-3" @submit.prevent="make">
-        <UFormField label="For" size="sm"
-          ><UInput v-model="wanted.label" size="sm" class="w-full" placeholder="Cash forecast workbook"
+        <UFormField :label="t('refreshAddresses.for')" size="sm"
+          ><UInput v-model="wanted.label" size="sm" class="w-full" :placeholder="t('refreshAddresses.cashForecastWorkbook')"
         /></UFormField>
         <div class="flex gap-2">
-          <UFormField label="As" size="sm"
+          <UFormField :label="t('refreshAddresses.as')" size="sm"
             ><USelect
               v-model="wanted.format"
               :items="[
-                { value: 'csv', label: 'CSV' },
-                { value: 'json', label: 'JSON' },
+                { value: 'csv', label: t('common.csv') },
+                { value: 'json', label: t('refreshAddresses.json') },
               ]"
               size="sm"
               class="w-24"
-              aria-label="As"
+              :aria-label="t('refreshAddresses.as')"
           /></UFormField>
-          <UFormField label="Rows of" size="sm" class="grow"
-            ><USelect v-model="wanted.level" :items="levels" size="sm" class="w-full" aria-label="Rows of"
+          <UFormField :label="t('refreshAddresses.rowsOf')" size="sm" class="grow"
+            ><USelect v-model="wanted.level" :items="levels" size="sm" class="w-full" :aria-label="t('refreshAddresses.rowsOf')"
           /></UFormField>
         </div>
         <div v-if="wanted.format === 'csv'" class="flex gap-2">
-          <UFormField label="Between fields" size="sm" class="grow"
+          <UFormField :label="t('refreshAddresses.betweenFields')" size="sm" class="grow"
             ><USelect
               v-model="wanted.separator"
               :items="['comma', 'semicolon', 'tab']"
               size="sm"
               class="w-full"
-              aria-label="Between fields"
+              :aria-label="t('refreshAddresses.betweenFields')"
           /></UFormField>
-          <UFormField label="Decimals" size="sm" class="grow"
+          <UFormField :label="t('common.decimals')" size="sm" class="grow"
             ><USelect
               v-model="wanted.decimal"
               :items="[
@@ -171,27 +185,27 @@ const ended = (each: Known) =>
               ]"
               size="sm"
               class="w-full"
-              aria-label="Decimals"
+              :aria-label="t('common.decimals')"
           /></UFormField>
         </div>
-        <UFormField label="Answers until" size="sm"
-          ><DayField v-model="wanted.until" class="w-44" label="Answers until" :least="today"
+        <UFormField :label="t('refreshAddresses.answersUntil')" size="sm"
+          ><DayField v-model="wanted.until" class="w-44" :label="t('refreshAddresses.answersUntil')" :least="today"
         /></UFormField>
         <label v-if="atDefault.length" class="flex items-start gap-2"
-          ><input v-model="wanted.moving" type="checkbox" class="mt-1 accent-petrol-700" /><span
-            >Answers at their default go on with the days ({{
-              definition.parameters
+          ><input v-model="wanted.moving" type="checkbox" class="mt-1 accent-petrol-700" /><span>{{
+            t('refreshAddresses.answersAtTheirDefaultGo', {
+              map: definition.parameters
                 .filter(each => atDefault.includes(each.name))
                 .map(each => each.label)
-                .join(', ')
-            }})</span
-          ></label
+                .join(', '),
+            })
+          }}</span></label
         >
         <p class="text-muted">{{ words(fixed) }}</p>
-        <UButton size="sm" type="submit" icon="i-lucide-link">Make an address</UButton>
+        <UButton size="sm" type="submit" icon="i-lucide-link">{{ t('refreshAddresses.makeAnAddress') }}</UButton>
       </form>
       <section v-if="known.length">
-        <h3 class="mb-1 font-semibold">Made so far</h3>
+        <h3 class="mb-1 font-semibold">{{ t('refreshAddresses.madeSoFar') }}</h3>
         <div
           v-for="each in known"
           :key="each.id"
@@ -202,14 +216,24 @@ const ended = (each: Known) =>
           <div class="flex items-start gap-2">
             <span class="grow"
               ><b>{{ each.label }}</b> · {{ each.output.format.toUpperCase() }}</span
-            ><UButton v-if="!ended(each)" size="xs" variant="outline" color="neutral" @click="revoke(each.id)">Take back</UButton
+            ><UButton v-if="!ended(each)" size="xs" variant="outline" color="neutral" @click="revoke(each.id)">{{
+              t('common.takeBack')
+            }}</UButton
             ><span v-else class="text-xs">{{ ended(each) }}</span>
           </div>
           <p class="text-xs text-muted">{{ words(each.answers) }}</p>
           <p class="text-xs text-muted">
-            until {{ dayWords(each.until) }} ·
             {{
-              each.uses === 0 ? 'never read' : `read ${each.uses === 1 ? 'once' : `${each.uses} times`}, last ${moment(each.lastUsedAt!)}`
+              t('refreshAddresses.until', {
+                dayWords: dayWords(each.until),
+                what:
+                  each.uses === 0
+                    ? t('refreshAddresses.neverRead')
+                    : t('refreshAddresses.readLast', {
+                        what: each.uses === 1 ? t('refreshAddresses.once') : t('refreshAddresses.times', { uses: each.uses }),
+                        moment: moment(each.lastUsedAt!),
+                      }),
+              })
             }}
           </p>
         </div>

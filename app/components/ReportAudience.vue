@@ -30,13 +30,13 @@ async function load(): Promise<void> {
 void load()
 const options = computed(() => teams.value.map(each => ({ value: each.id, label: each.name })))
 const runs = [
-  { value: 'all', label: 'everybody' },
-  { value: 'teams', label: 'teams' },
+  { value: 'all', label: t('reportAudience.everybody') },
+  { value: 'teams', label: t('reportAudience.teams') },
 ]
 const edits = [
-  { value: 'all', label: 'all authors' },
-  { value: 'teams', label: 'authors of teams' },
-  { value: 'owner', label: 'only whoever made it' },
+  { value: 'all', label: t('reportAudience.allAuthors') },
+  { value: 'teams', label: t('reportAudience.authorsOfTeams') },
+  { value: 'owner', label: t('reportAudience.onlyWhoeverMadeIt') },
 ]
 async function change(part: Partial<ReportAudience>): Promise<void> {
   const { owner: _, ...said } = { ...audience.value!, ...part }
@@ -62,10 +62,10 @@ async function decide(released: boolean): Promise<void> {
   await load()
 }
 const states = {
-  waiting: 'waits for a second person',
-  published: 'published',
-  refused: 'refused',
-  overtaken: 'overtaken by a later one',
+  waiting: t('reportAudience.waitsForASecondPerson'),
+  published: t('reportAudience.published'),
+  refused: t('reportAudience.refused'),
+  overtaken: t('reportAudience.overtakenByALaterOne'),
 } as const
 </script>
 
@@ -73,7 +73,7 @@ const states = {
   <USlideover
     :open="true"
     :title="name"
-    description="Who runs and edits it, and what was published"
+    :description="t('reportAudience.whoRunsAndEditsIt')"
     :ui="{ content: 'max-w-lg' }"
     @update:open="open => open || emit('close')"
   >
@@ -85,28 +85,35 @@ const states = {
           class="rounded-md border border-apricot-300 bg-apricot-50 p-3 dark:border-apricot-800 dark:bg-apricot-950"
           data-waiting
         >
-          <p class="font-semibold">Version {{ waiting.version }} waits to be released.</p>
+          <p class="font-semibold">{{ t('reportAudience.versionWaitsToBeReleased', { version: waiting.version }) }}</p>
           <p class="text-muted">
-            {{ waiting.by ?? 'Somebody' }} asked for it, {{ momentWords(waiting.at) }}. Readers run what was published before.
+            {{
+              t('reportAudience.askedForItReadersRun', {
+                what: waiting.by ?? t('reportAudience.somebody'),
+                momentWords: momentWords(waiting.at),
+              })
+            }}
           </p>
           <ul class="ml-4 mt-1 list-disc">
             <li v-for="each in waiting.changes" :key="each">{{ each }}</li>
           </ul>
           <div class="mt-2 flex gap-2">
-            <UButton size="xs" icon="i-lucide-check" :loading="busy" @click="decide(true)">Release</UButton>
-            <UButton size="xs" variant="outline" color="neutral" :loading="busy" @click="decide(false)">Refuse</UButton>
+            <UButton size="xs" icon="i-lucide-check" :loading="busy" @click="decide(true)">{{ t('reportAudience.release') }}</UButton>
+            <UButton size="xs" variant="outline" color="neutral" :loading="busy" @click="decide(false)">{{
+              t('reportAudience.refuse')
+            }}</UButton>
           </div>
         </section>
         <section v-if="audience" class="space-y-3">
           <div>
-            <h3 class="mb-1 font-semibold">Who runs it</h3>
+            <h3 class="mb-1 font-semibold">{{ t('reportAudience.whoRunsIt') }}</h3>
             <div class="flex gap-2">
               <USelect
                 :model-value="audience.toAll ? 'all' : 'teams'"
                 :items="runs"
                 size="sm"
                 class="w-36"
-                aria-label="Who runs it"
+                :aria-label="t('reportAudience.whoRunsIt')"
                 @update:model-value="(value: string) => change({ toAll: value === 'all' })"
               />
               <USelectMenu
@@ -117,21 +124,21 @@ const states = {
                 multiple
                 size="sm"
                 class="grow"
-                placeholder="no team yet: its authors only"
-                aria-label="Teams that run it"
+                :placeholder="t('reportAudience.noTeamYetItsAuthors')"
+                :aria-label="t('reportAudience.teamsThatRunIt')"
                 @update:model-value="(list: string[]) => change({ teams: list })"
               />
             </div>
           </div>
           <div>
-            <h3 class="mb-1 font-semibold">Who edits it</h3>
+            <h3 class="mb-1 font-semibold">{{ t('reportAudience.whoEditsIt') }}</h3>
             <div class="flex gap-2">
               <USelect
                 :model-value="audience.editing"
                 :items="edits"
                 size="sm"
                 class="w-44"
-                aria-label="Who edits it"
+                :aria-label="t('reportAudience.whoEditsIt')"
                 @update:model-value="(editing: string) => change({ editing: editing as ReportAudience['editing'] })"
               />
               <USelectMenu
@@ -142,33 +149,36 @@ const states = {
                 multiple
                 size="sm"
                 class="grow"
-                placeholder="no team yet"
-                aria-label="Teams that edit it"
+                :placeholder="t('reportAudience.noTeamYet')"
+                :aria-label="t('reportAudience.teamsThatEditIt')"
                 @update:model-value="(list: string[]) => change({ editors: list })"
               />
             </div>
             <p v-if="audience.owner" class="mt-1 text-muted">
-              {{ audience.owner }} made it and edits it in any case, as administrators do.
+              {{ t('reportAudience.madeItAndEditsIt', { owner: audience.owner }) }}
             </p>
           </div>
         </section>
         <section v-if="changes.length">
-          <h3 class="mb-1 font-semibold">What publishing the draft would change</h3>
+          <h3 class="mb-1 font-semibold">{{ t('reportAudience.whatPublishingTheDraftWould') }}</h3>
           <ul class="ml-4 list-disc text-muted">
             <li v-for="each in changes" :key="each">{{ each }}</li>
           </ul>
         </section>
         <section v-if="history.length">
-          <h3 class="mb-1 font-semibold">What was published</h3>
+          <h3 class="mb-1 font-semibold">{{ t('reportAudience.whatWasPublished') }}</h3>
           <ol class="space-y-2">
             <li v-for="each in history" :key="each.at" class="border-l-2 border-default pl-3">
               <p>
-                <span class="font-medium">Version {{ each.version }}</span> {{ states[each.state]
+                <span class="font-medium">{{ t('reportAudience.version', { version: each.version }) }}</span> {{ states[each.state]
                 }}<span class="text-muted"
-                  >, {{ momentWords(each.at) }}<template v-if="each.by"> by {{ each.by }}</template
-                  ><template v-if="each.second"
-                    >; {{ each.state === 'refused' ? 'refused' : 'released' }} by {{ each.second }}</template
-                  ></span
+                  >, {{ momentWords(each.at) }}<template v-if="each.by"> {{ t('reportAudience.by', { by: each.by }) }}</template
+                  ><template v-if="each.second">{{
+                    t('reportAudience.by2', {
+                      what: each.state === 'refused' ? t('reportAudience.refused') : t('reportAudience.released'),
+                      second: each.second,
+                    })
+                  }}</template></span
                 >
               </p>
               <ul class="ml-4 list-disc text-muted">

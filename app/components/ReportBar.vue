@@ -2,13 +2,19 @@
 const report = useReport()
 const route = useRoute()
 const stages = [
-  { label: 'Data', path: 'data' },
-  { label: 'Parameters', path: 'parameters' },
-  { label: 'Page', path: 'page' },
-  { label: 'Tie-out', path: 'tieout' },
+  { label: t('reportBar.data'), path: 'data' },
+  { label: t('reportBar.parameters'), path: 'parameters' },
+  { label: t('reportBar.page'), path: 'page' },
+  { label: t('reportBar.tieOut'), path: 'tieout' },
 ]
 const stage = computed(() => route.path.split('/').at(-1))
-const states = { saved: 'Saved', waiting: 'Changed', saving: 'Saving …', failed: 'Not saved', conflict: 'Saved by somebody else' } as const
+const states = {
+  saved: t('reportBar.saved'),
+  waiting: t('reportBar.changed'),
+  saving: t('reportBar.saving'),
+  failed: t('reportBar.notSaved'),
+  conflict: t('reportBar.savedBySomebodyElse'),
+} as const
 const me = useMe()
 const audience = ref(false)
 const publishing = ref(false)
@@ -24,17 +30,13 @@ async function publish(): Promise<void> {
   publishing.value = true
   try {
     const waiting = await report.publish()
-    if (waiting !== undefined)
-      toast.add({
-        title: `Version ${waiting} waits for a second person, who releases it from the library or here.`,
-        icon: 'i-lucide-hourglass',
-      })
+    if (waiting !== undefined) toast.add({ title: t('reportBar.versionWaitsForASecond', { waiting }), icon: 'i-lucide-hourglass' })
     else if (!report.unpublished) {
       const { nestedIn } = await api<{ nestedIn: string[] }>(`/api/reports/${report.id}/uses`)
-      const around = new Intl.ListFormat('en').format(nestedIn.map(each => `“${each}”`))
+      const around = new Intl.ListFormat(locale()).format(nestedIn.map(each => `“${each}”`))
       toast.add({
-        title: `Readers now run version ${report.published}.`,
-        ...(around ? { description: `${around} ${nestedIn.length === 1 ? 'prints' : 'print'} it too, where it is nested.` } : {}),
+        title: t('reportBar.readersNowRunVersion', { published: report.published }),
+        ...(around ? { description: t('reportBar.itTooWhereItIs', { around, what: t('reportBar.printsPrint', nestedIn.length) }) } : {}),
         icon: 'i-lucide-check',
         color: 'success',
       })
@@ -51,7 +53,7 @@ defineShortcuts({ meta_enter: () => void run() })
 <template>
   <TopBar :crumbs="[{ label: report.shelf, to: '/' }, { label: report.name }]">
     <template #middle>
-      <nav class="absolute left-1/2 flex -translate-x-1/2 gap-1" aria-label="Stages">
+      <nav class="absolute left-1/2 flex -translate-x-1/2 gap-1" :aria-label="t('reportBar.stages')">
         <NuxtLink
           v-for="each in stages"
           :key="each.path"
@@ -73,39 +75,41 @@ defineShortcuts({ meta_enter: () => void run() })
       data-save-state
       >{{ states[report.saving] }}</span
     >
-    <UTooltip text="Undo" :kbds="['ctrl', 'z']"
+    <UTooltip :text="t('common.undo')" :kbds="['ctrl', 'z']"
       ><UButton
         variant="ghost"
         color="neutral"
         size="sm"
         icon="i-lucide-undo-2"
-        aria-label="Undo"
+        :aria-label="t('common.undo')"
         :disabled="!report.past.length"
         @click="report.undo()"
     /></UTooltip>
-    <UTooltip text="Redo" :kbds="['ctrl', 'y']"
+    <UTooltip :text="t('reportBar.redo')" :kbds="['ctrl', 'y']"
       ><UButton
         variant="ghost"
         color="neutral"
         size="sm"
         icon="i-lucide-redo-2"
-        aria-label="Redo"
+        :aria-label="t('reportBar.redo')"
         :disabled="!report.future.length"
         @click="report.redo()"
     /></UTooltip>
     <UButton size="sm" variant="outline" color="neutral" :loading="publishing" :disabled="!report.unpublished" @click="publish">{{
-      report.unpublished ? 'Publish' : 'Published'
+      report.unpublished ? t('reportBar.publish') : t('reportBar.published')
     }}</UButton>
-    <UTooltip v-if="me.people" text="Who runs and edits it, and what was published"
+    <UTooltip v-if="me.people" :text="t('reportBar.whoRunsAndEditsIt')"
       ><UButton
         size="sm"
         variant="outline"
         color="neutral"
         icon="i-lucide-users-round"
-        aria-label="Who runs and edits it, and what was published"
+        :aria-label="t('reportBar.whoRunsAndEditsIt')"
         @click="audience = true"
     /></UTooltip>
-    <UTooltip text="Run" :kbds="['ctrl', 'enter']"><UButton size="sm" @click="run">Run</UButton></UTooltip>
+    <UTooltip :text="t('common.run')" :kbds="['ctrl', 'enter']"
+      ><UButton size="sm" @click="run">{{ t('common.run') }}</UButton></UTooltip
+    >
   </TopBar>
   <ReportAudience
     v-if="audience"

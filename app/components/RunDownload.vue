@@ -18,20 +18,20 @@ const levels = computed(() => levelItems(definition))
 const crosstabs = computed(() => crosstabItems(definition, layout || undefined))
 /** what CSV can hold: rows of a level, cells of a crosstab, the pages' rows as they are printed */
 const csvItems = computed(() => [
-  ...levels.value.map(({ value, label }) => ({ value: `level ${value}`, label: `rows: ${label}` })),
-  ...crosstabs.value.map(({ value, label }) => ({ value: `crosstab ${value}`, label: `cells: ${label}` })),
-  { value: `printed ${wholeLayout}`, label: 'all as it is printed' },
+  ...levels.value.map(({ value, label }) => ({ value: `level ${value}`, label: t('runDownload.rows', { label }) })),
+  ...crosstabs.value.map(({ value, label }) => ({ value: `crosstab ${value}`, label: t('runDownload.cells', { label }) })),
+  { value: `printed ${wholeLayout}`, label: t('runDownload.allAsItIsPrinted') },
 ])
 const kinds = computed(() => [
-  { format: 'pdf', label: 'PDF', icon: 'i-lucide-file-text', hint: 'the pages as they are' },
+  { format: 'pdf', label: t('runDownload.pdf'), icon: 'i-lucide-file-text', hint: t('runDownload.thePagesAsTheyAre') },
   ...(layoutNamed(definition, layout || undefined).documentName
-    ? [{ format: 'zip', label: 'One PDF each', icon: 'i-lucide-folder-archive', hint: 'a file for each document' }]
+    ? [{ format: 'zip', label: t('runDownload.onePdfEach'), icon: 'i-lucide-folder-archive', hint: t('runDownload.aFileForEachDocument') }]
     : []),
-  { format: 'xlsx', label: 'Spreadsheet', icon: 'i-lucide-sheet', hint: 'figures and live totals' },
-  { format: 'csv', label: 'CSV', icon: 'i-lucide-table', hint: 'rows of a level, cells of a crosstab, or all as printed' },
-  { format: 'json', label: 'JSON', icon: 'i-lucide-braces', hint: 'records with what is under them' },
-  { format: 'xml', label: 'XML', icon: 'i-lucide-code-xml', hint: 'records with their structure' },
-  { format: 'html', label: 'HTML', icon: 'i-lucide-mail', hint: 'for the body of a mail' },
+  { format: 'xlsx', label: t('runDownload.spreadsheet'), icon: 'i-lucide-sheet', hint: t('runDownload.figuresAndLiveTotals') },
+  { format: 'csv', label: t('common.csv'), icon: 'i-lucide-table', hint: t('runDownload.rowsOfALevelCells') },
+  { format: 'json', label: t('runDownload.json'), icon: 'i-lucide-braces', hint: t('runDownload.recordsWithWhatIsUnder') },
+  { format: 'xml', label: t('runDownload.xml'), icon: 'i-lucide-code-xml', hint: t('runDownload.recordsWithTheirStructure') },
+  { format: 'html', label: t('runDownload.html'), icon: 'i-lucide-mail', hint: t('runDownload.forTheBodyOfA') },
 ])
 const open = ref(false)
 const chosen = ref('xlsx')
@@ -39,18 +39,18 @@ const choices = reactive({ sheets: 'one', rows: '', csv: '', separator: 'comma',
 watch(levels, list => (choices.csv = `level ${list.at(-1)?.value ?? ''}`), { immediate: true })
 const making = ref('')
 const sheets = [
-  { value: 'one', label: 'all on one sheet' },
-  { value: 'documents', label: 'a sheet for each document' },
-  { value: 'groups', label: 'a sheet for each group' },
+  { value: 'one', label: t('runDownload.allOnOneSheet') },
+  { value: 'documents', label: t('runDownload.aSheetForEachDocument') },
+  { value: 'groups', label: t('runDownload.aSheetForEachGroup') },
 ]
 const separators = [
-  { value: 'comma', label: 'comma' },
-  { value: 'semicolon', label: 'semicolon' },
-  { value: 'tab', label: 'tab' },
+  { value: 'comma', label: t('runDownload.comma') },
+  { value: 'semicolon', label: t('runDownload.semicolon') },
+  { value: 'tab', label: t('runDownload.tab') },
 ]
-const rowItems = computed(() => [{ value: 'none', label: 'none' }, ...levels.value])
+const rowItems = computed(() => [{ value: 'none', label: t('common.none') }, ...levels.value])
 const jsonItems = computed(() => [
-  { value: 'all', label: 'all, one inside the other' },
+  { value: 'all', label: t('runDownload.allOneInsideTheOther') },
   ...csvItems.value.filter(each => !each.value.startsWith('printed ')),
 ])
 const jsonOf = ref('all')
@@ -99,12 +99,14 @@ async function download(format: string): Promise<void> {
 
 <template>
   <UButtonGroup>
-    <UButton size="sm" icon="i-lucide-download" :loading="making === 'pdf'" :disabled="!ready" @click="download('pdf')">PDF</UButton>
+    <UButton size="sm" icon="i-lucide-download" :loading="making === 'pdf'" :disabled="!ready" @click="download('pdf')">{{
+      t('runDownload.pdf')
+    }}</UButton>
     <UPopover v-model:open="open" :content="{ align: 'end' }">
-      <UButton size="sm" icon="i-lucide-chevron-down" aria-label="Download as …" :disabled="!ready" />
+      <UButton size="sm" icon="i-lucide-chevron-down" :aria-label="t('runDownload.downloadAs')" :disabled="!ready" />
       <template #content>
         <div class="flex w-[480px] text-sm" data-download>
-          <div class="w-44 shrink-0 border-r border-default p-2" role="tablist" aria-label="Formats">
+          <div class="w-44 shrink-0 border-r border-default p-2" role="tablist" :aria-label="t('runDownload.formats')">
             <button
               v-for="kind in kinds"
               :key="kind.format"
@@ -121,25 +123,36 @@ async function download(format: string): Promise<void> {
           <div class="flex grow flex-col gap-3 p-4">
             <p class="text-muted">{{ kinds.find(kind => kind.format === chosen)?.hint }}</p>
             <template v-if="chosen === 'xlsx'">
-              <UFormField label="Sheets" size="sm"
-                ><USelect v-model="choices.sheets" :items="sheets" size="sm" class="w-full" aria-label="Sheets"
+              <UFormField :label="t('runDownload.sheets')" size="sm"
+                ><USelect v-model="choices.sheets" :items="sheets" size="sm" class="w-full" :aria-label="t('runDownload.sheets')"
               /></UFormField>
-              <UFormField label="Plain rows on a sheet beside it" size="sm"
-                ><USelect v-model="choices.rows" :items="rowItems" placeholder="none" size="sm" class="w-full" aria-label="Plain rows of"
+              <UFormField :label="t('runDownload.plainRowsOnASheet')" size="sm"
+                ><USelect
+                  v-model="choices.rows"
+                  :items="rowItems"
+                  :placeholder="t('common.none')"
+                  size="sm"
+                  class="w-full"
+                  :aria-label="t('runDownload.plainRowsOf')"
               /></UFormField>
               <p class="text-xs text-muted">
-                Totals are formulas wherever the cells above them give the same figure. Rows are read again with these answers.
+                {{ t('runDownload.totalsAreFormulasWhereverThe') }}
               </p>
             </template>
             <template v-else-if="chosen === 'csv'">
-              <UFormField label="What it holds" size="sm"
-                ><USelect v-model="choices.csv" :items="csvItems" size="sm" class="w-full" aria-label="What it holds"
+              <UFormField :label="t('runDownload.whatItHolds')" size="sm"
+                ><USelect v-model="choices.csv" :items="csvItems" size="sm" class="w-full" :aria-label="t('runDownload.whatItHolds')"
               /></UFormField>
               <div class="flex gap-2">
-                <UFormField label="Between fields" size="sm" class="grow"
-                  ><USelect v-model="choices.separator" :items="separators" size="sm" class="w-full" aria-label="Between fields"
+                <UFormField :label="t('runDownload.betweenFields')" size="sm" class="grow"
+                  ><USelect
+                    v-model="choices.separator"
+                    :items="separators"
+                    size="sm"
+                    class="w-full"
+                    :aria-label="t('runDownload.betweenFields')"
                 /></UFormField>
-                <UFormField label="Decimals" size="sm" class="grow"
+                <UFormField :label="t('common.decimals')" size="sm" class="grow"
                   ><USelect
                     v-model="choices.decimal"
                     :items="[
@@ -148,23 +161,23 @@ async function download(format: string): Promise<void> {
                     ]"
                     size="sm"
                     class="w-full"
-                    aria-label="Decimals"
+                    :aria-label="t('common.decimals')"
                 /></UFormField>
               </div>
               <label class="flex items-center gap-2"
-                ><input v-model="choices.guard" type="checkbox" class="accent-petrol-700" /> Texts that begin with = + - @ cannot run in a
-                spreadsheet</label
+                ><input v-model="choices.guard" type="checkbox" class="accent-petrol-700" />
+                {{ t('runDownload.textsThatBeginWithCannot') }}</label
               >
               <label class="flex items-center gap-2"
-                ><input v-model="choices.mark" type="checkbox" class="accent-petrol-700" /> Mark the file as UTF-8</label
+                ><input v-model="choices.mark" type="checkbox" class="accent-petrol-700" /> {{ t('runDownload.markTheFileAsUtf') }}</label
               >
             </template>
-            <UFormField v-else-if="chosen === 'json'" label="Records" size="sm"
-              ><USelect v-model="jsonOf" :items="jsonItems" size="sm" class="w-full" aria-label="Records"
+            <UFormField v-else-if="chosen === 'json'" :label="t('common.records')" size="sm"
+              ><USelect v-model="jsonOf" :items="jsonItems" size="sm" class="w-full" :aria-label="t('common.records')"
             /></UFormField>
-            <UButton class="mt-auto self-end" size="sm" icon="i-lucide-download" :loading="making === chosen" @click="download(chosen)"
-              >Download</UButton
-            >
+            <UButton class="mt-auto self-end" size="sm" icon="i-lucide-download" :loading="making === chosen" @click="download(chosen)">{{
+              t('runDownload.download')
+            }}</UButton>
           </div>
         </div>
       </template>

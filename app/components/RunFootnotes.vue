@@ -17,16 +17,24 @@ function say(name: string, text: string, written: string): void {
 <template>
   <aside
     class="bar flex w-[320px] shrink-0 flex-col border-l border-default"
-    aria-label="Footnotes of this run"
+    :aria-label="t('runFootnotes.footnotesOfThisRun')"
     data-run-footnotes
     @keydown.esc="emit('close')"
   >
     <header class="flex items-center gap-2 px-4 pb-1 pt-3">
-      <h2 class="font-display text-base font-semibold">Footnotes of this run</h2>
-      <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close" class="ml-auto" @click="emit('close')" />
+      <h2 class="font-display text-base font-semibold">{{ t('runFootnotes.footnotesOfThisRun') }}</h2>
+      <UButton
+        size="xs"
+        variant="ghost"
+        color="neutral"
+        icon="i-lucide-x"
+        :aria-label="t('common.close')"
+        class="ml-auto"
+        @click="emit('close')"
+      />
     </header>
     <div class="grow space-y-3 overflow-auto px-4 pb-4 text-sm">
-      <p class="text-muted">The report keeps its own; one without words is left out.</p>
+      <p class="text-muted">{{ t('runFootnotes.theReportKeepsItsOwn') }}</p>
       <div v-for="(note, index) in notes" :key="note.name">
         <span class="flex items-center gap-2 text-muted"
           >{{ index + 1
@@ -38,13 +46,13 @@ function say(name: string, text: string, written: string): void {
             icon="i-lucide-undo-2"
             class="ml-auto"
             @click="say(note.name, note.text, note.text)"
-            >as in the report</UButton
+            >{{ t('runFootnotes.asInTheReport') }}</UButton
           ></span
         >
         <TextField
           rows="3"
           class="mt-0.5 w-full"
-          :aria-label="`Footnote ${index + 1}`"
+          :aria-label="t('runFootnotes.footnote', { what: index + 1 })"
           :value="answers[note.name] ?? note.text"
           @write="say(note.name, $event, note.text)"
         />

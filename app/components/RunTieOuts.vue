@@ -20,10 +20,10 @@ const print = (text: string | undefined) =>
       data-run-ties
       >{{
         failed
-          ? `${failed} of ${results.length} tie-outs ${failed === 1 ? 'fails' : 'fail'}`
+          ? t('runTieOuts.ofTieOuts', { failed, count: results.length, what: t('runTieOuts.failsFail', failed) })
           : results.length === 1
-            ? 'ties out'
-            : `${results.length} tie-outs hold`
+            ? t('runTieOuts.tiesOut')
+            : t('runTieOuts.tieOutsHold', { count: results.length })
       }}</UButton
     >
     <template #content>
@@ -31,10 +31,10 @@ const print = (text: string | undefined) =>
         <table class="text-sm" data-tie-results>
           <thead>
             <tr class="text-left text-muted">
-              <th class="pr-3 font-medium">Must be equal</th>
-              <th class="px-3 text-right font-medium">Left</th>
-              <th class="px-3 text-right font-medium">Right</th>
-              <th class="pl-3 text-right font-medium">Difference</th>
+              <th class="pr-3 font-medium">{{ t('runTieOuts.mustBeEqual') }}</th>
+              <th class="px-3 text-right font-medium">{{ t('runTieOuts.left') }}</th>
+              <th class="px-3 text-right font-medium">{{ t('runTieOuts.right') }}</th>
+              <th class="pl-3 text-right font-medium">{{ t('common.difference') }}</th>
             </tr>
           </thead>
           <tbody>

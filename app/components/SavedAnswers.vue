@@ -32,7 +32,7 @@ const items = computed(() => [
     : []),
   [
     {
-      label: 'Keep these answers',
+      label: t('savedAnswers.keepTheseAnswers'),
       icon: 'i-lucide-bookmark-plus',
       onSelect: () => {
         naming.value = true
@@ -43,7 +43,7 @@ const items = computed(() => [
     ? [
         [
           {
-            label: 'Let go',
+            label: t('savedAnswers.letGo'),
             icon: 'i-lucide-trash-2',
             children: list.value.map(each => ({ label: each.name, onSelect: () => void keep(each.name) })),
           },
@@ -60,11 +60,11 @@ const items = computed(() => [
       autofocus
       size="sm"
       class="w-44"
-      placeholder="Close of October"
-      aria-label="Name of the answers"
+      :placeholder="t('savedAnswers.closeOfOctober')"
+      :aria-label="t('savedAnswers.nameOfTheAnswers')"
       @keydown.esc="naming = false"
     />
-    <UButton type="submit" size="sm" :disabled="!name.trim()">Keep</UButton>
+    <UButton type="submit" size="sm" :disabled="!name.trim()">{{ t('common.keep') }}</UButton>
     <p v-if="problem" class="text-xs text-error" role="alert">{{ problem }}</p>
   </form>
   <UDropdownMenu v-else :items="items"
@@ -75,7 +75,7 @@ const items = computed(() => [
       icon="i-lucide-bookmark"
       trailing-icon="i-lucide-chevron-down"
       class="shrink-0 whitespace-nowrap"
-      >Saved answers</UButton
+      >{{ t('savedAnswers.savedAnswers') }}</UButton
     ></UDropdownMenu
   >
 </template>

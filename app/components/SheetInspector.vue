@@ -8,7 +8,10 @@ const { table, statement, chart, crosstab, block } = useSheetSelection()
 </script>
 
 <template>
-  <aside class="bar w-[272px] shrink-0 overflow-auto border-l border-default text-sm" aria-label="Settings of the selection">
+  <aside
+    class="bar w-[272px] shrink-0 overflow-auto border-l border-default text-sm"
+    :aria-label="t('sheetInspector.settingsOfTheSelection')"
+  >
     <SheetNoticeList @show="emit('show', $event)" />
     <template v-if="statement"><SheetStatementLine /><SheetStatementColumn /><SheetStatementSection /></template>
     <SheetChartSection v-else-if="chart" />

@@ -180,13 +180,15 @@ function write(): void {
 function commit(text: string): void {
   const at = textPlace()!
   sheet.editing = false
-  report.edit('Text', current => setText(current, at, text))
+  report.edit(t('common.text2'), current => setText(current, at, text))
   surface.value?.focus({ preventScroll: true })
 }
 
 function withMarks(): void {
   const at = sheet.selection!
-  report.edit('Marks', current => setStyle(current, at.block, at.cell!, { marks: true }, at.part === 'item' ? undefined : at.rowId))
+  report.edit(t('sheetOverlay.marks'), current =>
+    setStyle(current, at.block, at.cell!, { marks: true }, at.part === 'item' ? undefined : at.rowId),
+  )
 }
 
 // moving items of a panel: edges near those of other items are taken on, and shown as guides
@@ -228,7 +230,7 @@ function startMove(event: PointerEvent, box: Box): void {
       }
       const [wantX, wantY] = [toX - item.x, toY - item.y]
       report.edit(
-        'Move',
+        t('sheetOverlay.move'),
         current => moveItems(current, box.block, moved, wantX - doneX, wantY - doneY),
         `move ${box.block} ${item.id} ${event.timeStamp}`,
       )
@@ -246,12 +248,13 @@ function startItemWidth(event: PointerEvent): void {
     followPointer(
       event,
       () => zoom,
-      dx => report.edit('Width', current => setItemWidth(current, box.block, item.id, item.width + dx), `width ${event.timeStamp}`),
+      dx =>
+        report.edit(t('common.width'), current => setItemWidth(current, box.block, item.id, item.width + dx), `width ${event.timeStamp}`),
     )
 }
 /** Double-click on an edge: as wide as the longest value on the pages at hand needs. */
 function fitWidth(edge: (typeof columnEdges.value)[number]): void {
-  report.edit('Column width', current => setColumn(current, sheet.selection!.block, edge.column.id, { fit: true }))
+  report.edit(t('sheetOverlay.columnWidth'), current => setColumn(current, sheet.selection!.block, edge.column.id, { fit: true }))
 }
 /** An edge between two columns: the left one takes or gives, and the right one too where both are fixed. */
 function startWidth(event: PointerEvent, edge: (typeof columnEdges.value)[number]): void {
@@ -261,7 +264,7 @@ function startWidth(event: PointerEvent, edge: (typeof columnEdges.value)[number
     () => zoom,
     dx => {
       report.edit(
-        'Column width',
+        t('sheetOverlay.columnWidth'),
         current => {
           if (edge.column.width === 0 && edge.next) return setColumnWidth(current, block, edge.next.id, edge.nextWidth - dx)
           return setColumnWidth(current, block, edge.column.id, edge.width + dx)
@@ -335,7 +338,7 @@ const framed = computed(() => brackets.value.find(each => each.id === sheet.sele
       class="absolute inset-0 cursor-default outline-none"
       tabindex="0"
       role="group"
-      :aria-label="`Page ${index + 1}`"
+      :aria-label="t('sheetOverlay.page', { what: index + 1 })"
       :title="told"
       @pointermove="tell"
       @pointerdown="select"
@@ -380,8 +383,8 @@ const framed = computed(() => brackets.value.find(each => each.id === sheet.sele
         :key="edge.column.id"
         class="absolute z-10 w-[7px] -translate-x-1/2 cursor-col-resize hover:bg-apricot-500/40"
         tabindex="-1"
-        :aria-label="`Right edge of ${edge.column.id}`"
-        title="Drag for the width; double-click fits the values"
+        :aria-label="t('sheetOverlay.rightEdgeOf', { id: edge.column.id })"
+        :title="t('sheetOverlay.dragForTheWidthDouble')"
         :data-edge="edge.column.id"
         :style="{ left: px(edge.x), top: px(edge.y), height: px(edge.height) }"
         @dblclick.stop="fitWidth(edge)"
@@ -394,7 +397,7 @@ const framed = computed(() => brackets.value.find(each => each.id === sheet.sele
           'border-2 border-white bg-apricot-500',
         ]"
         tabindex="-1"
-        aria-label="Width of this text"
+        :aria-label="t('sheetOverlay.widthOfThisText')"
         :style="{ left: px(here.x + here.width), top: px(here.y + here.height / 2) }"
         @pointerdown.stop.prevent="startItemWidth"
       />

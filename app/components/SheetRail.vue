@@ -39,7 +39,7 @@ const rowMarks = computed<RowMark[]>(() => {
       marks.push({
         rowId: row.id,
         part: row.kind,
-        label: row.group ? `${partWords[row.kind]}: ${row.group.replaceAll('_', ' ')}` : partWords[row.kind],
+        label: row.group ? `${partWords(row.kind)}: ${row.group.replaceAll('_', ' ')}` : partWords(row.kind),
         top: box.y,
         bottom: box.y + box.height,
         colour,
@@ -83,7 +83,7 @@ function grab(event: PointerEvent, bracket: Bracket): void {
     () => {
       const to = dropAt.value
       dropAt.value = undefined
-      if (to) report.edit('Move block', current => moveBlock(current, bracket.id, to.id, to.side))
+      if (to) report.edit(t('common.moveBlock'), current => moveBlock(current, bracket.id, to.id, to.side))
     },
   )
 }
@@ -99,7 +99,7 @@ const canAdd = (bracket: Bracket) =>
 </script>
 
 <template>
-  <div class="absolute inset-y-0 right-full w-28" role="group" aria-label="Rail">
+  <div class="absolute inset-y-0 right-full w-28" role="group" :aria-label="t('sheetRail.rail')">
     <template v-for="bracket in brackets" :key="bracket.id">
       <button
         class="absolute cursor-grab touch-none rounded-l-md border-y-2 border-l-2 text-left text-toned"
@@ -112,8 +112,8 @@ const canAdd = (bracket: Bracket) =>
           borderColor: `color-mix(in srgb, ${bracketColour(bracket)} ${isChosen(bracket) ? 100 : 60}%, transparent)`,
           background: isChosen(bracket) ? `color-mix(in srgb, ${bracketColour(bracket)} 7%, transparent)` : '',
         }"
-        :aria-label="`Select ${bracket.label}`"
-        :title="`${bracket.label}: drag to move`"
+        :aria-label="t('sheetRail.select', { label: bracket.label })"
+        :title="t('sheetRail.dragToMove', { label: bracket.label })"
         @pointerdown.prevent="grab($event, bracket)"
         @keydown.enter="sheet.selection = { block: bracket.id, part: 'block', page: index, row: -1 }"
       >
@@ -129,8 +129,8 @@ const canAdd = (bracket: Bracket) =>
           sheet.selection?.block === bracket.id ? 'opacity-100' : '',
         ]"
         :style="{ top: `${bracket.bottom * zoom - 8}px`, right: '-6px' }"
-        :aria-label="`Add a block after ${bracket.label}`"
-        title="Add a block here"
+        :aria-label="t('sheetRail.addABlockAfter', { label: bracket.label })"
+        :title="t('sheetRail.addABlockHere')"
         @click="emit('add', bracket.id, $event)"
       >
         +
@@ -149,7 +149,7 @@ const canAdd = (bracket: Bracket) =>
         borderRight: `3px solid ${mark.colour}`,
         background: 'var(--desk)',
       }"
-      :aria-label="`Select row ${mark.label}`"
+      :aria-label="t('sheetRail.selectRow', { label: mark.label })"
       :title="mark.label"
       @click="selectRow(mark)"
     >

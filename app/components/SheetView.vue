@@ -75,7 +75,7 @@ defineExpose({
 </script>
 
 <template>
-  <div ref="scroller" class="desk h-full overflow-auto" tabindex="0" role="region" aria-label="Pages, to be scrolled">
+  <div ref="scroller" class="desk h-full overflow-auto" tabindex="0" role="region" :aria-label="t('sheetView.pagesToBeScrolled')">
     <div
       class="relative mx-auto"
       :style="{

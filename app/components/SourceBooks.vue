@@ -98,23 +98,35 @@ const groups = computed<{ name: string; table: Field; fields: Field[] }[]>(() =>
     {
       name: 'Accounts',
       table: field(
-        'Table',
+        t('common.table'),
         accounts.table,
         tables.value,
         name => (own.accounts = proposeAccounts(catalog, table(name)) ?? { table: name!, code: '', name: '', type: '' }),
       ),
       fields: [
-        field('code', accounts.code, columnsOf(accounts.table), value => (accounts.code = value!)),
-        field('name', accounts.name, columnsOf(accounts.table, 'text'), value => (accounts.name = value!)),
-        field('type', accounts.type, columnsOf(accounts.table), value => (accounts.type = value!)),
-        field('class', accounts.class, columnsOf(accounts.table), value => (accounts.class = value!), 'none'),
-        field('natural side', accounts.side, columnsOf(accounts.table), value => (accounts.side = value!), 'by type'),
-        field('stands under', accounts.parent, columnsOf(accounts.table), value => (accounts.parent = value!), 'no tree'),
+        field(t('sourceBooks.code'), accounts.code, columnsOf(accounts.table), value => (accounts.code = value!)),
+        field(t('sourceBooks.name'), accounts.name, columnsOf(accounts.table, 'text'), value => (accounts.name = value!)),
+        field(t('sourceBooks.type'), accounts.type, columnsOf(accounts.table), value => (accounts.type = value!)),
+        field(t('sourceBooks.class'), accounts.class, columnsOf(accounts.table), value => (accounts.class = value!), t('common.none')),
+        field(
+          t('sourceBooks.naturalSide'),
+          accounts.side,
+          columnsOf(accounts.table),
+          value => (accounts.side = value!),
+          t('sourceBooks.byType'),
+        ),
+        field(
+          t('sourceBooks.standsUnder'),
+          accounts.parent,
+          columnsOf(accounts.table),
+          value => (accounts.parent = value!),
+          t('sourceBooks.noTree'),
+        ),
       ],
     },
     {
       name: 'Journal lines',
-      table: field('Table', lines.table, tables.value, name => {
+      table: field(t('common.table'), lines.table, tables.value, name => {
         own.lines = proposeLines(catalog, table(name), accounts.table) ?? { table: name!, account: '' }
         Object.assign(
           own,
@@ -130,19 +142,25 @@ const groups = computed<{ name: string; table: Field; fields: Field[] }[]>(() =>
         )
       }),
       fields: [
-        field('account', lines.account, columnsOf(lines.table), value => (lines.account = value!)),
-        field('debit', lines.debit, columnsOf(lines.table, 'number'), value => (lines.debit = value!), 'none'),
-        field('credit', lines.credit, columnsOf(lines.table, 'number'), value => (lines.credit = value!), 'none'),
-        field('signed amount', lines.amount, columnsOf(lines.table, 'number'), value => (lines.amount = value!), 'none'),
+        field(t('sourceBooks.account'), lines.account, columnsOf(lines.table), value => (lines.account = value!)),
+        field(t('sourceBooks.debit'), lines.debit, columnsOf(lines.table, 'number'), value => (lines.debit = value!), t('common.none')),
+        field(t('sourceBooks.credit'), lines.credit, columnsOf(lines.table, 'number'), value => (lines.credit = value!), t('common.none')),
         field(
-          'branch',
+          t('sourceBooks.signedAmount'),
+          lines.amount,
+          columnsOf(lines.table, 'number'),
+          value => (lines.amount = value!),
+          t('common.none'),
+        ),
+        field(
+          t('sourceBooks.branch'),
           lines.branch,
           columnsOf(lines.table),
           value => ([lines.branch, own.branches] = [value!, unitOf(catalog, lines.table, value)!]),
           'none',
         ),
         field(
-          'department',
+          t('sourceBooks.department'),
           lines.department,
           columnsOf(lines.table),
           value => ([lines.department, own.departments] = [value!, unitOf(catalog, lines.table, value)!]),
@@ -153,7 +171,7 @@ const groups = computed<{ name: string; table: Field; fields: Field[] }[]>(() =>
     {
       name: 'Journals',
       table: field(
-        'Table',
+        t('common.table'),
         own.journals?.table,
         above.value,
         name =>
@@ -162,27 +180,33 @@ const groups = computed<{ name: string; table: Field; fields: Field[] }[]>(() =>
             { journals: undefined, closing: undefined, period: undefined },
             name === undefined ? {} : proposeJournals(catalog, lines.table, name),
           ),
-        'the lines themselves',
+        t('sourceBooks.theLinesThemselves'),
       ),
       fields: [
-        field('date', own.date, columnsOf(head.value, 'date'), value => (own.date = value!)),
+        field(t('sourceBooks.date'), own.date, columnsOf(head.value, 'date'), value => (own.date = value!)),
         field(
-          'fiscal year',
+          t('sourceBooks.fiscalYear'),
           own.period?.year,
           columnsOf(head.value, 'number'),
           value => (own.period = value === undefined ? undefined! : { year: value, number: own.period?.number ?? value }),
-          'by date',
+          t('sourceBooks.byDate'),
         ),
         ...(own.period
-          ? [field('period', own.period.number, columnsOf(head.value, 'number'), value => (own.period!.number = value!))]
+          ? [field(t('sourceBooks.period'), own.period.number, columnsOf(head.value, 'number'), value => (own.period!.number = value!))]
           : []),
-        field('closes a year', own.closing, columnsOf(head.value, 'boolean'), value => (own.closing = value!), 'not marked'),
+        field(
+          t('sourceBooks.closesAYear'),
+          own.closing,
+          columnsOf(head.value, 'boolean'),
+          value => (own.closing = value!),
+          t('sourceBooks.notMarked'),
+        ),
       ],
     },
     {
       name: 'Budgets',
       table: field(
-        'Table',
+        t('common.table'),
         budgets?.table,
         tables.value,
         name =>
@@ -200,17 +224,33 @@ const groups = computed<{ name: string; table: Field; fields: Field[] }[]>(() =>
       ),
       fields: budgets
         ? [
-            field('account', budgets.account, columnsOf(budgets.table), value => (budgets.account = value!)),
-            field('amount', budgets.amount, columnsOf(budgets.table, 'number'), value => (budgets.amount = value!)),
-            field('version', budgets.version, columnsOf(budgets.table), value => (budgets.version = value!), 'one only'),
-            field('branch', budgets.branch, columnsOf(budgets.table), value => (budgets.branch = value!), 'none'),
-            field('fiscal year', budgets.period.year, columnsOf(budgets.table, 'number'), value => (budgets.period.year = value!)),
-            field('period', budgets.period.number, columnsOf(budgets.table, 'number'), value => (budgets.period.number = value!)),
+            field(t('sourceBooks.account'), budgets.account, columnsOf(budgets.table), value => (budgets.account = value!)),
+            field(t('sourceBooks.amount'), budgets.amount, columnsOf(budgets.table, 'number'), value => (budgets.amount = value!)),
             field(
-              'sign',
-              budgets.sign === 'natural' ? 'as its account' : 'debit positive',
-              ['as its account', 'debit positive'],
-              value => (budgets.sign = value === 'as its account' ? 'natural' : 'debit'),
+              t('sourceBooks.version'),
+              budgets.version,
+              columnsOf(budgets.table),
+              value => (budgets.version = value!),
+              t('sourceBooks.oneOnly'),
+            ),
+            field(t('sourceBooks.branch'), budgets.branch, columnsOf(budgets.table), value => (budgets.branch = value!), t('common.none')),
+            field(
+              t('sourceBooks.fiscalYear'),
+              budgets.period.year,
+              columnsOf(budgets.table, 'number'),
+              value => (budgets.period.year = value!),
+            ),
+            field(
+              t('sourceBooks.period'),
+              budgets.period.number,
+              columnsOf(budgets.table, 'number'),
+              value => (budgets.period.number = value!),
+            ),
+            field(
+              t('sourceBooks.sign'),
+              budgets.sign === 'natural' ? t('sourceBooks.asItsAccount') : t('sourceBooks.debitPositive'),
+              [t('sourceBooks.asItsAccount'), t('sourceBooks.debitPositive')],
+              value => (budgets.sign = value === t('sourceBooks.asItsAccount') ? 'natural' : 'debit'),
             ),
           ]
         : [],
@@ -224,7 +264,7 @@ function choose(own: Field, picked: string): void {
     (map.value!.lines.amount || (map.value!.lines.debit && map.value!.lines.credit))
   )
     void check()
-  else [changed.value, fault.value] = [true, 'Say the columns that are still empty.']
+  else [changed.value, fault.value] = [true, t('sourceBooks.sayTheColumnsThatAre')]
 }
 const words = computed(() => [...new Set(books.value?.accounts.flatMap(each => each.type ?? []))].sort())
 const equity = computed(() => {
@@ -235,9 +275,17 @@ const equity = computed(() => {
 })
 const months = Array.from({ length: 12 }, (_, index) => ({
   value: index + 1,
-  label: new Intl.DateTimeFormat('en', { month: 'long', timeZone: 'UTC' }).format(new Date(Date.UTC(2026, index, 1))),
+  label: new Intl.DateTimeFormat(locale(), { month: 'long', timeZone: 'UTC' }).format(new Date(Date.UTC(2026, index, 1))),
 }))
-const weekdays = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday']
+const weekdays = [
+  t('sourceBooks.sunday'),
+  t('sourceBooks.monday'),
+  t('sourceBooks.tuesday'),
+  t('sourceBooks.wednesday'),
+  t('sourceBooks.thursday'),
+  t('sourceBooks.friday'),
+  t('sourceBooks.saturday'),
+]
 function cut(kind: string): void {
   rule.value =
     kind === 'months'
@@ -257,33 +305,40 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
 <template>
   <section
     class="max-h-[60vh] shrink-0 overflow-auto border-b border-default bg-default px-6 py-4 text-sm"
-    aria-label="The books"
+    :aria-label="t('common.theBooks')"
     data-source-books
   >
     <div class="flex items-center gap-2 pb-3">
-      <h2 class="font-display text-base font-semibold">The books</h2>
-      <span class="text-muted"
-        >what statements are made from;
-        {{ changed ? 'not kept yet' : isSaid ? 'as somebody said it' : 'found from tables, keys and names' }}</span
-      >
+      <h2 class="font-display text-base font-semibold">{{ t('common.theBooks') }}</h2>
+      <span class="text-muted">{{
+        t('sourceBooks.whatStatementsAreMadeFrom', {
+          what: changed
+            ? t('sourceBooks.notKeptYet')
+            : isSaid
+              ? t('sourceBooks.asSomebodySaidIt')
+              : t('sourceBooks.foundFromTablesKeysAnd'),
+        })
+      }}</span>
       <span v-if="fault" class="text-error" role="alert">{{ fault }}</span>
-      <UButton v-if="changed" size="xs" class="ml-auto" :disabled="!!fault || working" @click="keep()">Keep with the source</UButton>
-      <UButton v-if="isSaid" size="xs" variant="outline" color="neutral" :class="changed ? '' : 'ml-auto'" @click="keep(true)"
-        >Back to what was found</UButton
-      >
+      <UButton v-if="changed" size="xs" class="ml-auto" :disabled="!!fault || working" @click="keep()">{{
+        t('sourceBooks.keepWithTheSource')
+      }}</UButton>
+      <UButton v-if="isSaid" size="xs" variant="outline" color="neutral" :class="changed ? '' : 'ml-auto'" @click="keep(true)">{{
+        t('sourceBooks.backToWhatWasFound')
+      }}</UButton>
       <UButton
         size="xs"
         variant="ghost"
         color="neutral"
         icon="i-lucide-x"
         :class="changed || isSaid ? '' : 'ml-auto'"
-        aria-label="Close the books"
+        :aria-label="t('sourceBooks.closeTheBooks')"
         @click="emit('close')"
       />
     </div>
-    <p v-if="!books" class="text-muted">Checking the books …</p>
+    <p v-if="!books" class="text-muted">{{ t('sourceBooks.checkingTheBooks') }}</p>
     <p v-else-if="!map" class="text-muted">
-      No books were found: a table of accounts with a code, a name and a type is needed, and lines that point at it with debit and credit.
+      {{ t('sourceBooks.noBooksWereFoundA') }}
     </p>
     <div v-else class="grid grid-cols-[minmax(0,1.6fr)_minmax(0,1fr)] gap-x-10">
       <div class="space-y-3">
@@ -310,14 +365,14 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
           </div>
         </fieldset>
         <div class="flex gap-3">
-          <span class="w-28 shrink-0 pt-0.5 font-semibold">Types</span>
+          <span class="w-28 shrink-0 pt-0.5 font-semibold">{{ t('sourceBooks.types') }}</span>
           <div class="flex flex-wrap gap-x-3 gap-y-1.5">
             <label v-for="word in words" :key="word" class="flex items-center gap-1.5"
-              ><span class="text-muted">“{{ word }}” is</span
+              ><span class="text-muted">{{ t('sourceBooks.is', { word }) }}</span
               ><PickField
                 size="xs"
                 :value="map.types[word] ?? ''"
-                :aria-label="`What “${word}” means`"
+                :aria-label="t('sourceBooks.whatMeans', { word })"
                 @pick="
                   $event => {
                     map!.types = Object.fromEntries(Object.entries({ ...map!.types, [word]: $event }).filter(([, each]) => each)) as never
@@ -325,22 +380,22 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
                   }
                 "
               >
-                <option value="">no type</option>
+                <option value="">{{ t('sourceBooks.noType') }}</option>
                 <option v-for="nature in accountNatures" :key="nature">{{ nature }}</option>
               </PickField></label
             >
           </div>
         </div>
         <div class="flex gap-3">
-          <span class="w-28 shrink-0 pt-0.5 font-semibold">Accounts for</span>
+          <span class="w-28 shrink-0 pt-0.5 font-semibold">{{ t('sourceBooks.accountsFor') }}</span>
           <div class="flex flex-wrap gap-x-3 gap-y-1.5">
             <label class="flex items-center gap-1.5"
-              ><span class="text-muted">retained earnings</span
+              ><span class="text-muted">{{ t('sourceBooks.retainedEarnings') }}</span
               ><PickField
                 size="xs"
                 class="max-w-52"
                 :value="map.retainedEarnings"
-                aria-label="Account of retained earnings"
+                :aria-label="t('sourceBooks.accountOfRetainedEarnings')"
                 @pick="
                   $event => {
                     map!.retainedEarnings = $event
@@ -352,12 +407,12 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
               </PickField></label
             >
             <label class="flex items-center gap-1.5"
-              ><span class="text-muted">bank and cash</span
+              ><span class="text-muted">{{ t('sourceBooks.bankAndCash') }}</span
               ><TextField
                 mono
                 class="w-40"
                 :value="(map.cash ?? []).join(', ')"
-                aria-label="Bank and cash accounts"
+                :aria-label="t('sourceBooks.bankAndCashAccounts')"
                 @write="
                   $event => {
                     map!.cash = $event.split(/[\s,;]+/).filter(Boolean)
@@ -368,31 +423,45 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
           </div>
         </div>
         <div class="flex gap-3" data-fiscal-years>
-          <span class="w-28 shrink-0 pt-0.5 font-semibold">Fiscal years</span>
+          <span class="w-28 shrink-0 pt-0.5 font-semibold">{{ t('sourceBooks.fiscalYears') }}</span>
           <div class="flex flex-wrap items-center gap-x-3 gap-y-1.5">
-            <PickField size="xs" :value="rule?.kind ?? ''" aria-label="How fiscal years are cut" @pick="cut($event)">
-              <option v-if="books.ownPeriods" value="">as the table of periods says</option>
+            <PickField size="xs" :value="rule?.kind ?? ''" :aria-label="t('sourceBooks.howFiscalYearsAreCut')" @pick="cut($event)">
+              <option v-if="books.ownPeriods" value="">{{ t('sourceBooks.asTheTableOfPeriods') }}</option>
               <option v-else value="" disabled>…</option>
-              <option value="months">twelve calendar months</option>
-              <option value="weeks">four quarters of 13 weeks</option>
+              <option value="months">{{ t('sourceBooks.twelveCalendarMonths') }}</option>
+              <option value="weeks">{{ t('sourceBooks.fourQuartersOf13Weeks') }}</option>
             </PickField>
             <template v-if="rule?.kind === 'weeks'">
-              <PickField size="xs" :value="rule.pattern" aria-label="Weeks of the periods" @pick="ruleSet({ pattern: $event })">
+              <PickField
+                size="xs"
+                :value="rule.pattern"
+                :aria-label="t('sourceBooks.weeksOfThePeriods')"
+                @pick="ruleSet({ pattern: $event })"
+              >
                 <option v-for="each in weekPatterns" :key="each">{{ each }}</option>
               </PickField>
-              <span class="text-muted">weeks, ending on the</span
-              ><PickField size="xs" :value="rule.end" aria-label="Which one" @pick="ruleSet({ end: $event })">
-                <option value="last">last</option>
-                <option value="nearest">nearest</option>
+              <span class="text-muted">{{ t('sourceBooks.weeksEndingOnThe') }}</span><PickField
+                size="xs"
+                :value="rule.end"
+                :aria-label="t('common.whichOne')"
+                @pick="ruleSet({ end: $event })"
+              >
+                <option value="last">{{ t('sourceBooks.last') }}</option>
+                <option value="nearest">{{ t('sourceBooks.nearest') }}</option>
               </PickField>
-              <PickField size="xs" :value="rule.weekday" aria-label="Day of the week" @pick="ruleSet({ weekday: Number($event) })">
+              <PickField
+                size="xs"
+                :value="rule.weekday"
+                :aria-label="t('sourceBooks.dayOfTheWeek')"
+                @pick="ruleSet({ weekday: Number($event) })"
+              >
                 <option v-for="(day, index) in weekdays" :key="day" :value="index">{{ day }}</option>
               </PickField>
-              <span class="text-muted">{{ rule.end === 'last' ? 'in' : 'to the end of' }}</span>
+              <span class="text-muted">{{ rule.end === 'last' ? t('sourceBooks.in') : t('sourceBooks.toTheEndOf') }}</span>
             </template>
             <label v-if="rule" class="flex items-center gap-1.5"
-              ><span v-if="rule.kind === 'months'" class="text-muted">from</span
-              ><PickField size="xs" :value="rule.month" aria-label="Month" @pick="ruleSet({ month: Number($event) })">
+              ><span v-if="rule.kind === 'months'" class="text-muted">{{ t('sourceBooks.from') }}</span
+              ><PickField size="xs" :value="rule.month" :aria-label="t('sourceBooks.month')" @pick="ruleSet({ month: Number($event) })">
                 <option v-for="month in months" :key="month.value" :value="month.value">{{ month.label }}</option>
               </PickField></label
             >
@@ -400,7 +469,7 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
         </div>
       </div>
       <div class="space-y-3">
-        <ul class="space-y-1" aria-label="Checks" :class="working ? 'opacity-50' : ''">
+        <ul class="space-y-1" :aria-label="t('sourceBooks.checks')" :class="working ? 'opacity-50' : ''">
           <li v-for="each in books.checks" :key="each.sentence" class="flex items-start gap-2">
             <UIcon
               :name="each.holds ? 'i-lucide-check' : 'i-lucide-x'"
@@ -409,7 +478,7 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
             />{{ each.sentence }}
           </li>
         </ul>
-        <p v-if="lastPeriods.length" class="text-muted">The last periods: {{ lastPeriods.join(' · ') }}</p>
+        <p v-if="lastPeriods.length" class="text-muted">{{ t('sourceBooks.theLastPeriods', { lastPeriods: lastPeriods.join(' · ') }) }}</p>
       </div>
     </div>
   </section>

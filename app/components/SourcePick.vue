@@ -9,7 +9,7 @@ const sources = useSources()
     v-if="sources.list.length > 1"
     class="w-44"
     size="sm"
-    aria-label="Source"
+    :aria-label="t('common.source')"
     :value="sources.current?.id ?? ''"
     @pick="emit('pick', $event)"
   >

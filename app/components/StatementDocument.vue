@@ -24,8 +24,8 @@ watch(
   },
   { immediate: true },
 )
-const amount = numberFormat('#,##0.00####;−#,##0.00####', 'en-GB')
-const whole = numberFormat('#,##0;−#,##0', 'en-GB')
+const amount = numberFormat('#,##0.00####;−#,##0.00####', locale())
+const whole = numberFormat('#,##0;−#,##0', locale())
 /** Amounts with their marks; what is no number stays as it is. */
 function print(text: string): string {
   const value = parseDecimal(text)
@@ -38,13 +38,13 @@ onMounted(() => (back.value as { $el?: HTMLElement } | null)?.$el?.focus())
 <template>
   <div class="min-w-0 grow" data-document>
     <div class="flex items-center gap-2 pb-1">
-      <UButton ref="back" size="xs" variant="outline" color="neutral" icon="i-lucide-arrow-left" @click="emit('back')"
-        >Journal lines</UButton
-      ><strong>{{ number }}</strong
+      <UButton ref="back" size="xs" variant="outline" color="neutral" icon="i-lucide-arrow-left" @click="emit('back')">{{
+        t('statementDocument.journalLines')
+      }}</UButton><strong>{{ number }}</strong
       ><span v-if="found" class="text-muted">{{ found.table.toLowerCase() }}</span>
     </div>
     <p v-if="problem" class="text-muted" role="status">{{ problem }}</p>
-    <p v-else-if="!found" class="text-muted">Reading the document …</p>
+    <p v-else-if="!found" class="text-muted">{{ t('statementDocument.readingTheDocument') }}</p>
     <template v-else>
       <dl class="flex flex-wrap gap-x-5 gap-y-0.5 text-[13px]">
         <div v-for="field in found.fields" :key="field.caption" class="flex gap-1.5">
@@ -54,7 +54,8 @@ onMounted(() => (back.value as { $el?: HTMLElement } | null)?.$el?.focus())
       </dl>
       <div v-for="part in found.parts" :key="part.caption" class="pt-2">
         <p class="text-muted">
-          {{ part.caption }}: {{ part.count }}{{ part.rows.length < part.count ? `, the first ${part.rows.length} shown` : '' }}
+          {{ part.caption }}: {{ part.count
+          }}{{ part.rows.length < part.count ? t('statementDocument.theFirstShown', { count: part.rows.length }) : '' }}
         </p>
         <div class="overflow-x-auto">
           <table class="w-full text-[13px]">

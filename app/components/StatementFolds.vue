@@ -14,8 +14,8 @@ const emit = defineEmits<{ toggle: [id: string] }>()
     class="absolute z-10 grid size-4 place-items-center rounded text-petrol-800 hover:bg-petrol-100"
     data-fold
     :aria-expanded="!fold.closed"
-    :title="fold.closed ? 'Show the accounts' : 'Fold the accounts away'"
-    :aria-label="fold.closed ? 'Show the accounts' : 'Fold the accounts away'"
+    :title="fold.closed ? t('statementFolds.showTheAccounts') : t('statementFolds.foldTheAccountsAway')"
+    :aria-label="fold.closed ? t('statementFolds.showTheAccounts') : t('statementFolds.foldTheAccountsAway')"
     :style="{ left: `${fold.box.x * zoom - 16}px`, top: `${(fold.box.y + fold.box.height / 2) * zoom - 8}px` }"
     @click.stop="emit('toggle', fold.id)"
     @pointerdown.stop

@@ -93,7 +93,7 @@ watch(chosen, () => {
   opened.value = ''
   void read()
 })
-const print = (text: string) => numberFormat('#,##0.00;−#,##0.00;–', 'en-GB')(parseDecimal(text)!)
+const print = (text: string) => numberFormat('#,##0.00;−#,##0.00;–', locale())(parseDecimal(text)!)
 /** Running sum of debits − credits, from the earliest of the lines shown: what came before them stands below. */
 const running = computed(() => {
   let sum = parseDecimal(traced.value?.total ?? '0')!
@@ -106,13 +106,13 @@ const running = computed(() => {
 const shown = computed(() =>
   (traced.value?.lines ?? []).reduce((sum, each) => add(sum, subtract(parseDecimal(each.debit)!, parseDecimal(each.credit)!)), zero),
 )
-const format = numberFormat('#,##0.00;−#,##0.00;–', 'en-GB')
+const format = numberFormat('#,##0.00;−#,##0.00;–', locale())
 </script>
 
 <template>
   <section
     class="bar max-h-72 shrink-0 overflow-auto border-t border-default px-4 py-2 text-sm"
-    aria-label="Trace"
+    :aria-label="t('common.trace')"
     data-statement-trace
     @keydown.esc.stop="emit('close')"
   >
@@ -126,7 +126,7 @@ const format = numberFormat('#,##0.00;−#,##0.00;–', 'en-GB')
         v-if="sides.length"
         class="flex gap-1"
         role="group"
-        aria-label="Which side of the difference"
+        :aria-label="t('statementTrace.whichSideOfTheDifference')"
         ><UButton
           v-for="(each, index) in sides"
           :key="each.column"
@@ -135,7 +135,7 @@ const format = numberFormat('#,##0.00;−#,##0.00;–', 'en-GB')
           color="neutral"
           :aria-pressed="(side || sides[0]!.column) === each.column"
           @click="look(each.column)"
-          >{{ index ? 'against' : 'of' }} {{ each.words }}</UButton
+          >{{ index ? t('statementTrace.against') : t('statementTrace.of') }} {{ each.words }}</UButton
         ></span
       ><UButton
         class="ml-auto"
@@ -143,19 +143,19 @@ const format = numberFormat('#,##0.00;−#,##0.00;–', 'en-GB')
         variant="ghost"
         color="neutral"
         icon="i-lucide-x"
-        aria-label="Close the trace"
+        :aria-label="t('statementTrace.closeTheTrace')"
         @click="emit('close')"
       />
     </div>
     <p v-if="problem" class="text-error" role="alert">{{ problem }}</p>
-    <p v-else-if="!traced" class="text-muted">Reading the journals …</p>
-    <p v-else-if="!traced.accounts.length" class="text-muted">No account has a figure here.</p>
+    <p v-else-if="!traced" class="text-muted">{{ t('statementTrace.readingTheJournals') }}</p>
+    <p v-else-if="!traced.accounts.length" class="text-muted">{{ t('statementTrace.noAccountHasAFigure') }}</p>
     <div v-else class="flex gap-6">
       <table class="h-fit w-72 shrink-0 text-[13px]" data-trace-accounts>
         <thead>
           <tr class="text-left text-muted">
-            <th class="font-normal">Account</th>
-            <th class="text-right font-normal">brings</th>
+            <th class="font-normal">{{ t('common.account') }}</th>
+            <th class="text-right font-normal">{{ t('statementTrace.brings') }}</th>
           </tr>
         </thead>
         <tbody>
@@ -176,20 +176,27 @@ const format = numberFormat('#,##0.00;−#,##0.00;–', 'en-GB')
       <StatementDocument v-if="opened" :number="opened" @back="opened = ''" />
       <div v-else-if="traced.count" class="min-w-0 grow">
         <p class="text-muted">
-          {{ traced.count.toLocaleString('en') }} journal {{ traced.count === 1 ? 'line' : 'lines'
-          }}<template v-if="traced.lines.length < traced.count">, the latest {{ traced.lines.length }} shown</template>; debits − credits
+          {{
+            t('statementTrace.journal', {
+              count: traced.count.toLocaleString(locale()),
+              what: t('statementTrace.lineLines', traced.count),
+            })
+          }}<template v-if="traced.lines.length < traced.count">{{
+            t('statementTrace.theLatestShown', { count: traced.lines.length })
+          }}</template
+          >{{ t('statementTrace.debitsCredits') }}
           <strong class="text-default" data-trace-total>{{ print(traced.total) }}</strong>
         </p>
         <p v-if="traced.changed" class="text-warning" data-trace-changed>
-          The books have changed since this run was made: these lines are those of now. Run the report again to see its figure as it is.
+          {{ t('statementTrace.theBooksHaveChangedSince') }}
         </p>
         <table class="w-full text-[13px]" data-trace-lines>
           <thead>
             <tr class="text-left text-muted">
               <th v-for="each in traced.columns" :key="each" class="pr-4 font-normal">{{ each }}</th>
-              <th class="pr-4 text-right font-normal">Debit</th>
-              <th class="pr-4 text-right font-normal">Credit</th>
-              <th class="text-right font-normal">Running</th>
+              <th class="pr-4 text-right font-normal">{{ t('statementTrace.debit') }}</th>
+              <th class="pr-4 text-right font-normal">{{ t('statementTrace.credit') }}</th>
+              <th class="text-right font-normal">{{ t('statementTrace.running') }}</th>
             </tr>
           </thead>
           <tbody>
@@ -198,7 +205,7 @@ const format = numberFormat('#,##0.00;−#,##0.00;–', 'en-GB')
                 <button
                   v-if="at === traced.document && cell"
                   class="text-petrol-700 underline decoration-dotted underline-offset-2 dark:text-petrol-300"
-                  title="Open this document"
+                  :title="t('statementTrace.openThisDocument')"
                   @click="opened = cell"
                 >
                   {{ cell }}</button><template v-else>{{ cell }}</template>
@@ -208,7 +215,7 @@ const format = numberFormat('#,##0.00;−#,##0.00;–', 'en-GB')
               <td class="text-right tabular-nums">{{ format(running[index]!) }}</td>
             </tr>
             <tr v-if="traced.lines.length < traced.count" class="text-muted">
-              <td :colspan="traced.columns.length + 2">before these lines</td>
+              <td :colspan="traced.columns.length + 2">{{ t('statementTrace.beforeTheseLines') }}</td>
               <td class="text-right tabular-nums">{{ format(subtract(parseDecimal(traced.total)!, shown)) }}</td>
             </tr>
           </tbody>

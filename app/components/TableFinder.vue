@@ -38,7 +38,7 @@ const lookForValues = useDebounceFn(async () => {
   const tables = [...catalog.tables].sort((a, b) => a.rowEstimate - b.rowEstimate).map(table => table.name)
   try {
     for (let at = 0; at < tables.length; at += 6) {
-      looking.value = `looking in ${readable(tables[at]!).toLowerCase()} …`
+      looking.value = t('tableFinder.lookingIn', { table: readable(tables[at]!).toLowerCase() })
       const hits = await api<{ table: string; column: string; rows: number }[]>(sources.path('search'), {
         method: 'POST',
         body: { value, tables: tables.slice(at, at + 6) },
@@ -73,10 +73,14 @@ watch(
 )
 
 const table = computed(() => findTable(catalog, chosen.value))
-const whole = (number: number) => number.toLocaleString('en')
+const whole = (number: number) => number.toLocaleString(locale())
 const relations = computed(() => (table.value ? joinCandidates(catalog, table.value.name) : []))
 const describeHit = (hit: { table: string; column?: string; where: string }) =>
-  hit.column ? `column ${readable(hit.column).toLowerCase()}` : hit.where === 'comment' ? 'in its comment' : ''
+  hit.column
+    ? t('tableFinder.column', { column: readable(hit.column).toLowerCase() })
+    : hit.where === 'comment'
+      ? t('tableFinder.inItsComment')
+      : ''
 
 const rows = shallowRef<LevelRecords>()
 /** They are read again with the tables: a source that was refreshed has others. */
@@ -112,7 +116,7 @@ const fieldOf = (name: string): FieldInfo => {
 const cell = (name: string, row: number) => {
   const held = rows.value!.columns[name]
   // a column that has come since the rows were read
-  return held ? fieldText(fieldOf(name), valueAt(held, row), 'en-GB') : ''
+  return held ? fieldText(fieldOf(name), valueAt(held, row), locale()) : ''
 }
 const holds = (name: string) => byValue.value.find(hit => hit.table === chosen.value && hit.column === name)
 
@@ -163,20 +167,22 @@ const drawing = computed(() => {
 const nodeWidth = (id: string) => readable(id).length * 6.4 + 18
 /** The type of a column as its list shows it; digits of floating-point numbers may differ from what people mean. */
 const typeWords = ({ type, databaseType, inexact }: CatalogColumn) =>
-  type === 'moment' ? 'date and time' : `${databaseType.replace('character varying', 'text')}${inexact ? ' · not exact' : ''}`
+  type === 'moment'
+    ? t('tableFinder.dateAndTime')
+    : `${databaseType.replace('character varying', 'text')}${inexact ? t('tableFinder.notExact') : ''}`
 </script>
 
 <template>
   <div class="flex min-h-0 min-w-0 grow">
-    <aside class="bar flex w-[300px] shrink-0 flex-col border-r border-default" aria-label="Tables">
+    <aside class="bar flex w-[300px] shrink-0 flex-col border-r border-default" :aria-label="t('tableFinder.tables')">
       <div class="p-3 pb-2">
         <UInput
           v-model="search"
           autofocus
           icon="i-lucide-search"
           class="w-full"
-          placeholder="A name, a comment, or a value"
-          aria-label="Find a table by name, comment or value"
+          :placeholder="t('tableFinder.aNameACommentOr')"
+          :aria-label="t('tableFinder.findATableByName')"
         />
       </div>
       <div class="grow overflow-auto px-2 pb-3">
@@ -196,7 +202,7 @@ const typeWords = ({ type, databaseType, inexact }: CatalogColumn) =>
           <span class="shrink-0 text-xs text-dimmed">{{ whole(findTable(catalog, hit.table)!.rowEstimate) }}</span>
         </button>
         <template v-if="search.trim().length > 1">
-          <h3 class="px-2 pb-0.5 pt-3 text-xs font-semibold text-muted">Holding “{{ search.trim() }}”</h3>
+          <h3 class="px-2 pb-0.5 pt-3 text-xs font-semibold text-muted">{{ t('tableFinder.holding', { search: search.trim() }) }}</h3>
           <button
             v-for="hit in byValue"
             :key="hit.table + hit.column"
@@ -213,29 +219,38 @@ const typeWords = ({ type, databaseType, inexact }: CatalogColumn) =>
             <span class="min-w-0 grow truncate"
               ><span class="font-medium">{{ readable(hit.table) }}</span>
               <span class="text-muted">· {{ readable(hit.column).toLowerCase() }}</span></span
-            ><span class="shrink-0 text-xs text-dimmed">{{ whole(hit.rows) }} {{ hit.rows === 1 ? 'row' : 'rows' }}</span>
+            ><span class="shrink-0 text-xs text-dimmed">{{ whole(hit.rows) }} {{ t('common.rowRows', hit.rows) }}</span>
           </button>
           <p v-if="looking" class="px-2 text-sm text-muted">{{ looking }}</p>
-          <p v-else-if="!byValue.length" class="px-2 text-sm text-muted">No column holds it.</p>
+          <p v-else-if="!byValue.length" class="px-2 text-sm text-muted">{{ t('tableFinder.noColumnHoldsIt') }}</p>
         </template>
         <p v-if="problem" class="px-2 text-sm text-error" role="alert">{{ problem }}</p>
       </div>
     </aside>
-    <main v-if="table" class="min-w-0 grow overflow-auto bg-default p-5" :aria-label="`Table ${readable(table.name)}`">
+    <main
+      v-if="table"
+      class="min-w-0 grow overflow-auto bg-default p-5"
+      :aria-label="t('tableFinder.table', { readable: readable(table.name) })"
+    >
       <div class="flex items-start gap-4">
         <div class="min-w-0 grow">
           <h2 class="font-display text-xl font-semibold">{{ readable(table.name) }}</h2>
           <p class="text-sm text-muted">
-            <code class="font-mono text-xs">{{ table.name }}</code> · about {{ whole(table.rowEstimate) }}
-            {{ table.rowEstimate === 1 ? 'row' : 'rows' }} · key {{ table.primaryKey.join(', ') || 'none'
+            <code class="font-mono text-xs">{{ table.name }}</code>
+            {{
+              t('tableFinder.aboutKey', {
+                whole: whole(table.rowEstimate),
+                what: t('common.rowRows', table.rowEstimate),
+                what2: table.primaryKey.join(', ') || t('common.none'),
+              })
             }}<template v-if="table.comment"> · {{ table.comment }}</template>
           </p>
         </div>
         <slot name="action" />
       </div>
       <div class="mt-4 flex flex-wrap gap-5">
-        <section class="w-[330px]" aria-label="Columns">
-          <h3 class="mb-1 text-sm font-semibold">{{ table.columns.length }} columns</h3>
+        <section class="w-[330px]" :aria-label="t('common.columns')">
+          <h3 class="mb-1 text-sm font-semibold">{{ t('tableFinder.columns', { count: table.columns.length }) }}</h3>
           <div class="max-h-[300px] overflow-auto rounded-md border border-default">
             <button
               v-for="each in table.columns"
@@ -258,13 +273,13 @@ const typeWords = ({ type, databaseType, inexact }: CatalogColumn) =>
             </button>
           </div>
         </section>
-        <section class="min-w-0 grow" aria-label="Relations">
-          <h3 class="mb-1 text-sm font-semibold">Relates to</h3>
+        <section class="min-w-0 grow" :aria-label="t('tableFinder.relations')">
+          <h3 class="mb-1 text-sm font-semibold">{{ t('tableFinder.relatesTo') }}</h3>
           <svg
             :viewBox="`0 0 ${width} ${height}`"
             class="w-full max-w-[620px] rounded-md border border-default"
             role="img"
-            :aria-label="`Relations of ${readable(table.name)}`"
+            :aria-label="t('tableFinder.relationsOf', { readable: readable(table.name) })"
             data-relations
           >
             <line
@@ -311,13 +326,13 @@ const typeWords = ({ type, databaseType, inexact }: CatalogColumn) =>
             </g>
           </svg>
           <p class="pt-1 text-xs text-muted">
-            Above: what each row points at. Below: what points here. Dashed: guessed from names and types.
+            {{ t('tableFinder.aboveWhatEachRowPoints') }}
           </p>
         </section>
       </div>
       <slot name="more" />
-      <section v-if="rows" class="mt-4" aria-label="First rows">
-        <h3 class="mb-1 text-sm font-semibold">First rows</h3>
+      <section v-if="rows" class="mt-4" :aria-label="t('tableFinder.firstRows')">
+        <h3 class="mb-1 text-sm font-semibold">{{ t('tableFinder.firstRows') }}</h3>
         <div class="overflow-auto rounded-md border border-default">
           <table class="text-[13px]">
             <thead>

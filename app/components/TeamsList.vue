@@ -21,7 +21,8 @@ void load()
 const options = computed(() => people.map(each => ({ value: each.id, label: each.name })))
 const nameOf = (id: string) => people.find(each => each.id === id)?.name ?? ''
 const named = (team: TeamInfo) => team.people.map(nameOf).filter(Boolean).sort().join(', ')
-const lists = (team: TeamInfo) => Object.entries(team.attributes).map(([name, values]) => `${name}: ${values.join(', ') || 'nothing yet'}`)
+const lists = (team: TeamInfo) =>
+  Object.entries(team.attributes).map(([name, values]) => `${name}: ${values.join(', ') || t('teamsList.nothingYet')}`)
 function edit(team?: TeamInfo): void {
   fault.value = ''
   editing.value = team
@@ -61,19 +62,19 @@ async function remove(): Promise<void> {
 </script>
 
 <template>
-  <section class="mt-8" aria-label="Teams">
+  <section class="mt-8" :aria-label="t('common.teams')">
     <div class="mb-3 flex items-center gap-3">
-      <h2 class="font-display text-lg font-semibold">Teams</h2>
-      <span class="text-sm text-muted">reports are published to them, and guards say what they see</span>
-      <UButton v-if="!editing" size="sm" icon="i-lucide-users-round" class="ml-auto" @click="edit()">Add a team</UButton>
+      <h2 class="font-display text-lg font-semibold">{{ t('common.teams') }}</h2>
+      <span class="text-sm text-muted">{{ t('teamsList.reportsArePublishedToThem') }}</span>
+      <UButton v-if="!editing" size="sm" icon="i-lucide-users-round" class="ml-auto" @click="edit()">{{ t('teamsList.addATeam') }}</UButton>
     </div>
     <p v-if="problem" class="mb-2 text-sm text-error" role="alert">{{ problem }}</p>
     <form v-if="editing" class="mb-4 rounded-md border border-default bg-default p-4 text-sm" data-team-form @submit.prevent="keep">
       <div class="grid grid-cols-2 gap-3">
-        <UFormField label="Name" size="sm"
-          ><UInput v-model="editing.name" size="sm" class="w-full" autofocus aria-label="Name of the team" autocomplete="off"
+        <UFormField :label="t('common.name')" size="sm"
+          ><UInput v-model="editing.name" size="sm" class="w-full" autofocus :aria-label="t('teamsList.nameOfTheTeam')" autocomplete="off"
         /></UFormField>
-        <UFormField label="Who is in it" size="sm"
+        <UFormField :label="t('teamsList.whoIsInIt')" size="sm"
           ><USelectMenu
             v-model="editing.people"
             :items="options"
@@ -81,42 +82,48 @@ async function remove(): Promise<void> {
             multiple
             size="sm"
             class="w-full"
-            aria-label="Who is in the team"
-            placeholder="nobody yet"
+            :aria-label="t('teamsList.whoIsInTheTeam')"
+            :placeholder="t('teamsList.nobodyYet')"
         /></UFormField>
       </div>
-      <h3 class="mb-1 mt-3 font-medium">What guards may ask of it</h3>
+      <h3 class="mb-1 mt-3 font-medium">{{ t('teamsList.whatGuardsMayAskOf') }}</h3>
       <div v-for="(list, at) in editing.lists" :key="at" class="mb-1.5 flex items-center gap-2">
         <span class="text-muted">person.</span
-        ><UInput v-model="list.name" size="sm" class="w-40" placeholder="branches" :aria-label="`Name of list ${at + 1}`" />
+        ><UInput
+          v-model="list.name"
+          size="sm"
+          class="w-40"
+          :placeholder="t('teamsList.branches')"
+          :aria-label="t('teamsList.nameOfList', { what: at + 1 })"
+        />
         <UInputTags
           v-model="list.values"
           size="sm"
           class="grow"
           add-on-blur
-          placeholder="a code, then Enter"
-          :aria-label="`Codes of list ${at + 1}`"
+          :placeholder="t('teamsList.aCodeThenEnter')"
+          :aria-label="t('teamsList.codesOfList', { what: at + 1 })"
         />
         <UButton
           size="xs"
           variant="ghost"
           color="neutral"
           icon="i-lucide-x"
-          :aria-label="`Take list ${at + 1} out`"
+          :aria-label="t('teamsList.takeListOut', { what: at + 1 })"
           @click="editing.lists.splice(at, 1)"
         />
       </div>
-      <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-list-plus" @click="editing.lists.push({ name: '', values: [] })"
-        >Add a list</UButton
-      >
+      <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-list-plus" @click="editing.lists.push({ name: '', values: [] })">{{
+        t('teamsList.addAList')
+      }}</UButton>
       <p v-if="fault" class="mt-2 text-error" role="alert">{{ fault }}</p>
       <div class="mt-3 flex gap-2">
-        <UButton type="submit" size="sm" :disabled="!editing.name.trim()">{{ editing.id ? 'Keep' : 'Add' }}</UButton>
-        <UButton size="sm" variant="ghost" color="neutral" @click="editing = undefined">Cancel</UButton>
+        <UButton type="submit" size="sm" :disabled="!editing.name.trim()">{{ editing.id ? t('common.keep') : t('common.add') }}</UButton>
+        <UButton size="sm" variant="ghost" color="neutral" @click="editing = undefined">{{ t('common.cancel') }}</UButton>
       </div>
     </form>
     <p v-if="!teams.length && !editing" class="text-sm text-muted">
-      There is no team yet: everybody sees all records, and reports are published to all.
+      {{ t('teamsList.thereIsNoTeamYet') }}
     </p>
     <table
       v-else-if="teams.length"
@@ -125,16 +132,16 @@ async function remove(): Promise<void> {
     >
       <thead>
         <tr class="text-left text-muted">
-          <th class="px-4 py-2 font-medium">Team</th>
-          <th class="px-3 py-2 font-medium">Who is in it</th>
-          <th class="px-3 py-2 font-medium">What guards may ask</th>
+          <th class="px-4 py-2 font-medium">{{ t('teamsList.team') }}</th>
+          <th class="px-3 py-2 font-medium">{{ t('teamsList.whoIsInIt') }}</th>
+          <th class="px-3 py-2 font-medium">{{ t('teamsList.whatGuardsMayAsk') }}</th>
           <th class="px-4 py-2" />
         </tr>
       </thead>
       <tbody>
         <tr v-for="team in teams" :key="team.id" class="[&>td]:border-t [&>td]:border-default" :data-team="team.name">
           <td class="px-4 py-2 font-semibold">{{ team.name }}</td>
-          <td class="px-3 py-2">{{ named(team) || 'nobody yet' }}</td>
+          <td class="px-3 py-2">{{ named(team) || t('teamsList.nobodyYet') }}</td>
           <td class="px-3 py-2 text-muted">
             <span v-for="each in lists(team)" :key="each" class="mr-3">{{ each }}</span>
           </td>
@@ -144,7 +151,7 @@ async function remove(): Promise<void> {
               variant="ghost"
               color="neutral"
               icon="i-lucide-pencil"
-              :aria-label="`Change ${team.name}`"
+              :aria-label="t('teamsList.change', { name: team.name })"
               @click="edit(team)"
             />
             <UButton
@@ -152,7 +159,7 @@ async function remove(): Promise<void> {
               variant="ghost"
               color="neutral"
               icon="i-lucide-trash-2"
-              :aria-label="`Remove the team ${team.name}`"
+              :aria-label="t('teamsList.removeTheTeam', { name: team.name })"
               @click="removing = team"
             />
           </td>
@@ -161,13 +168,13 @@ async function remove(): Promise<void> {
     </table>
     <UModal
       :open="!!removing"
-      :title="`Remove the team ${removing?.name ?? ''}?`"
-      description="Its people stay. What was published to it alone is seen by its authors only, and its guards hold for nobody any more."
+      :title="t('teamsList.removeTheTeam2', { what: removing?.name ?? '' })"
+      :description="t('teamsList.itsPeopleStayWhatWas')"
       @update:open="open => open || (removing = undefined)"
     >
       <template #footer>
-        <UButton color="error" @click="remove">Remove</UButton>
-        <UButton variant="ghost" color="neutral" @click="removing = undefined">Keep</UButton>
+        <UButton color="error" @click="remove">{{ t('common.remove2') }}</UButton>
+        <UButton variant="ghost" color="neutral" @click="removing = undefined">{{ t('common.keep') }}</UButton>
       </template>
     </UModal>
   </section>

@@ -17,17 +17,17 @@ const statement = computed(() => ('statement' in figure ? statements.value.find(
 const lines = (of: StatementBlock | undefined) =>
   of?.lines.filter(line => line.kind === 'accounts' || line.kind === 'sum' || line.kind === 'formula') ?? []
 const kinds = computed<[TieFigure['is'], string][]>(() => [
-  ['formula', 'a formula over a data set'],
+  ['formula', t('tieFigureField.aFormulaOverAData')],
   ...(statements.value.length
     ? ([
-        ['line', 'a line of a statement'],
-        ['trial', 'accounts of some types, from the books'],
+        ['line', t('tieFigureField.aLineOfAStatement')],
+        ['trial', t('tieFigureField.accountsOfSomeTypesFrom')],
       ] as [TieFigure['is'], string][])
     : []),
   ...(tables.value.length
     ? ([
-        ['total', 'a total on the layout'],
-        ['rows', 'how many lines a table prints'],
+        ['total', t('tieFigureField.aTotalOnTheLayout')],
+        ['rows', t('tieFigureField.howManyLinesATable')],
       ] as [TieFigure['is'], string][])
     : []),
 ])
@@ -48,12 +48,12 @@ const columns = computed(
       if (!column.repeat) return [[column.id, name]]
       const { over, count = over === 'period' ? 12 : over === 'quarter' ? 4 : 3 } = column.repeat
       return [
-        [column.id, `${name}, all together`],
+        [column.id, t('tieFigureField.allTogether', { name })],
         ...(over === 'branch' || over === 'department'
           ? []
           : Array.from({ length: count }, (_, index): [string, string] => [
               `${column.id}#${index + 1}`,
-              `${name}, ${index + 1} of ${count}`,
+              t('tieFigureField.of', { name, what: index + 1, count }),
             ])),
       ]
     }) ?? [],
@@ -68,18 +68,28 @@ function tick(nature: AccountNature, ticked: boolean): void {
 <template>
   <fieldset class="mb-3 space-y-1.5 rounded-md border border-default p-3">
     <legend class="px-1 font-semibold">{{ title }}</legend>
-    <PickField class="w-full" :aria-label="`Kind of the ${side} figure`" :value="figure.is" @pick="turnInto($event as 'line')">
+    <PickField
+      class="w-full"
+      :aria-label="t('tieFigureField.kindOfTheFigure', { side })"
+      :value="figure.is"
+      @pick="turnInto($event as 'line')"
+    >
       <option v-for="[is, words] in kinds" :key="is" :value="is">{{ words }}</option>
     </PickField>
     <template v-if="figure.is === 'formula'">
-      <PickField class="w-full" aria-label="Data set" :value="figure.dataSet" @pick="emit('set', { ...figure, dataSet: $event })">
+      <PickField
+        class="w-full"
+        :aria-label="t('tieFigureField.dataSet')"
+        :value="figure.dataSet"
+        @pick="emit('set', { ...figure, dataSet: $event })"
+      >
         <option v-for="each in report.definition!.dataSets" :key="each.name" :value="each.name">{{ each.name }}</option>
       </PickField>
       <TextField
         mono
         rows="2"
         class="w-full"
-        :aria-label="`Formula of the ${side} figure`"
+        :aria-label="t('tieFigureField.formulaOfTheFigure', { side })"
         :value="figure.formula"
         @write="emit('set', { ...figure, formula: $event.trim() || '0' })"
       />
@@ -88,7 +98,7 @@ function tick(nature: AccountNature, ticked: boolean): void {
       <PickField
         v-if="statements.length > 1"
         class="w-full"
-        aria-label="Statement"
+        :aria-label="t('tieFigureField.statement')"
         :value="figure.statement"
         @pick="
           emit('set', {
@@ -104,7 +114,7 @@ function tick(nature: AccountNature, ticked: boolean): void {
       <PickField
         v-if="figure.is === 'line'"
         class="w-full"
-        aria-label="Line"
+        :aria-label="t('common.line')"
         :value="figure.line"
         @pick="emit('set', { ...figure, line: $event })"
       >
@@ -120,14 +130,19 @@ function tick(nature: AccountNature, ticked: boolean): void {
           />{{ nature }}</label
         >
       </div>
-      <PickField class="w-full" aria-label="Column" :value="figure.column" @pick="emit('set', { ...figure, column: $event })">
+      <PickField
+        class="w-full"
+        :aria-label="t('tieFigureField.column')"
+        :value="figure.column"
+        @pick="emit('set', { ...figure, column: $event })"
+      >
         <option v-for="[id, words] in columns" :key="id" :value="id">{{ words }}</option>
       </PickField>
     </template>
     <template v-else>
       <PickField
         class="w-full"
-        aria-label="Table"
+        :aria-label="t('common.table')"
         :value="figure.table"
         @pick="
           emit(
@@ -143,7 +158,7 @@ function tick(nature: AccountNature, ticked: boolean): void {
       <PickField
         v-if="figure.is === 'total'"
         class="w-full"
-        aria-label="Column of the table"
+        :aria-label="t('tieFigureField.columnOfTheTable')"
         :value="figure.column"
         @pick="emit('set', { ...figure, column: $event })"
       >

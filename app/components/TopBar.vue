@@ -8,11 +8,11 @@ const commands = useCommands()
 const sources = useSources()
 const me = useMe()
 const tabs = computed(() => [
-  { label: 'Library', to: '/' },
-  ...(me.author ? [{ label: 'Sources', to: '/sources' }] : []),
-  { label: 'Runs', to: '/runs' },
+  { label: t('common.library'), to: '/' },
+  ...(me.author ? [{ label: t('common.sources'), to: '/sources' }] : []),
+  { label: t('common.runs'), to: '/runs' },
   // where documents are posted, for trying it out
-  ...(me.author && sources.all.some(each => each.desk) ? [{ label: 'Company desk', to: '/desk' }] : []),
+  ...(me.author && sources.all.some(each => each.desk) ? [{ label: t('topBar.companyDesk'), to: '/desk' }] : []),
 ])
 const as = lookingAs()
 const colorMode = useColorMode()
@@ -24,10 +24,10 @@ const dark = computed({ get: () => colorMode.value === 'dark', set: value => (co
     <NuxtLink
       to="/"
       class="font-display text-[21px] font-semibold leading-none text-petrol-700 dark:text-petrol-300"
-      aria-label="Estante, to the library"
-      >Estante</NuxtLink
+      :aria-label="t('topBar.estanteToTheLibrary')"
+      >{{ t('common.estante') }}</NuxtLink
     >
-    <nav v-if="home" class="flex gap-1" aria-label="Home">
+    <nav v-if="home" class="flex gap-1" :aria-label="t('topBar.home')">
       <NuxtLink
         v-for="tab in tabs"
         :key="tab.to"
@@ -42,7 +42,7 @@ const dark = computed({ get: () => colorMode.value === 'dark', set: value => (co
         >{{ tab.label }}</NuxtLink
       >
     </nav>
-    <nav v-if="crumbs.length" class="flex min-w-0 items-center gap-1.5 truncate text-sm" aria-label="Where you are">
+    <nav v-if="crumbs.length" class="flex min-w-0 items-center gap-1.5 truncate text-sm" :aria-label="t('topBar.whereYouAre')">
       <template v-for="(crumb, index) in crumbs" :key="index">
         <span v-if="index" class="text-dimmed">/</span>
         <NuxtLink v-if="crumb.to" :to="crumb.to" class="text-muted hover:text-highlighted">{{ crumb.label }}</NuxtLink>
@@ -51,8 +51,14 @@ const dark = computed({ get: () => colorMode.value === 'dark', set: value => (co
     </nav>
     <slot name="middle" />
     <div class="ml-auto flex items-center gap-2.5">
-      <UTooltip text="Search or run" :kbds="['ctrl', 'k']"
-        ><UButton variant="ghost" color="neutral" size="sm" icon="i-lucide-search" aria-label="Search or run" @click="commands.open = true"
+      <UTooltip :text="t('topBar.searchOrRun')" :kbds="['ctrl', 'k']"
+        ><UButton
+          variant="ghost"
+          color="neutral"
+          size="sm"
+          icon="i-lucide-search"
+          :aria-label="t('topBar.searchOrRun')"
+          @click="commands.open = true"
       /></UTooltip>
       <slot />
       <UButton
@@ -60,14 +66,14 @@ const dark = computed({ get: () => colorMode.value === 'dark', set: value => (co
         color="neutral"
         size="sm"
         :icon="dark ? 'i-lucide-sun' : 'i-lucide-moon'"
-        :aria-label="dark ? 'Light colours' : 'Dark colours'"
+        :aria-label="dark ? t('topBar.lightColours') : t('topBar.darkColours')"
         @click="dark = !dark"
       />
       <AccountMenu />
     </div>
     <LazyCommandPalette />
   </header>
-  <Notice v-if="as" :text="`You look as ${as.name} does: what its guards hide is not there.`"
-    ><UButton size="xs" variant="outline" color="neutral" @click="lookAs(undefined)">As myself again</UButton></Notice
+  <Notice v-if="as" :text="t('topBar.youLookAsDoesWhat', { name: as.name })"
+    ><UButton size="xs" variant="outline" color="neutral" @click="lookAs(undefined)">{{ t('topBar.asMyselfAgain') }}</UButton></Notice
   >
 </template>

@@ -46,7 +46,7 @@ async function asked(path: string, options: ApiOptions): Promise<Response> {
     })
   } catch (error) {
     if (options.signal?.aborted) throw error
-    throw new ApiError('The server cannot be reached; your changes are kept here and are saved as soon as it answers.', 0)
+    throw new ApiError(t('api.theServerCannotBeReached'), 0)
   }
 }
 
@@ -55,5 +55,9 @@ async function refused(response: Response): Promise<never> {
   if (response.status === 401 && !/^\/(sign-in|first|account)/.test(window.location.pathname))
     window.location.assign(`/sign-in?to=${encodeURIComponent(window.location.pathname + window.location.search)}`)
   const data = (await response.json().catch(() => ({}))) as Record<string, unknown>
-  throw new ApiError(typeof data.message === 'string' ? data.message : `The server answered ${response.status}.`, response.status, data)
+  throw new ApiError(
+    typeof data.message === 'string' ? data.message : t('api.theServerAnswered', { status: response.status }),
+    response.status,
+    data,
+  )
 }

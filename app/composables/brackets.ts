@@ -54,9 +54,9 @@ export function bracketsOf(
   visit(layout.blocks, 0)
   for (const [block, label] of [
     [layout.top, 'top'],
-    [layout.firstTop, 'first top'],
+    [layout.firstTop, t('brackets.firstTop')],
     [layout.foot, 'foot'],
-    [layout.firstFoot, 'first foot'],
+    [layout.firstFoot, t('brackets.firstFoot')],
   ] as const) {
     const own = block && extents.get(block.id)
     if (own) list.push({ id: block.id, label, level: -1, depth: 1, ...own })

@@ -14,7 +14,9 @@ export function useCrosstabTitles() {
     return isCrosstab(block) ? block : undefined
   }
   const order = (block: CrosstabBlock, group: string, given: string[]) =>
-    report.edit('Order of groups', now => setAxisGroup(now, block.id, group, { order: { by: 'given', descending: false, given } }))
+    report.edit(t('crosstabTitles.orderOfGroups'), now =>
+      setAxisGroup(now, block.id, group, { order: { by: 'given', descending: false, given } }),
+    )
 
   /** Is it the title of a group? */
   const isTitle = (box: Box): boolean => {

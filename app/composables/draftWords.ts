@@ -1,8 +1,9 @@
 import type { DraftKind } from '../../core/templates/drafts/layout'
 
-/** What the kinds of drafts are called, wherever they are offered. */
-export const draftWords: Record<DraftKind, { label: string; words: string; icon: string }> = {
-  document: { label: 'A document for each record', words: 'a document for each record', icon: 'i-lucide-file-text' },
-  groups: { label: 'A list in groups', words: 'a list in groups', icon: 'i-lucide-rows-3' },
-  list: { label: 'A plain list', words: 'a plain list', icon: 'i-lucide-list' },
+/** What a kind of draft is called, wherever it is offered. */
+export function draftWords(kind: DraftKind): { label: string; words: string; icon: string } {
+  if (kind === 'document')
+    return { label: t('draftWords.aDocumentForEachRecord'), words: t('draftWords.aDocumentForEachRecord2'), icon: 'i-lucide-file-text' }
+  if (kind === 'groups') return { label: t('draftWords.aListInGroups'), words: t('draftWords.aListInGroups2'), icon: 'i-lucide-rows-3' }
+  return { label: t('draftWords.aPlainList'), words: t('draftWords.aPlainList2'), icon: 'i-lucide-list' }
 }

@@ -2,12 +2,12 @@
 export function momentWords(at: number | string): string {
   const date = new Date(at)
   const today = date.toDateString() === new Date().toDateString()
-  return new Intl.DateTimeFormat('en-GB', today ? { timeStyle: 'short' } : { dateStyle: 'medium', timeStyle: 'short' }).format(date)
+  return new Intl.DateTimeFormat(locale(), today ? { timeStyle: 'short' } : { dateStyle: 'medium', timeStyle: 'short' }).format(date)
 }
 
 /** A day as people read it, of a moment or a day as ISO 8601 text. */
-export const dayWords = (at: string): string => new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium' }).format(new Date(at))
+export const dayWords = (at: string): string => new Intl.DateTimeFormat(locale(), { dateStyle: 'medium' }).format(new Date(at))
 
 /** A moment to the second, with its day. */
 export const exactWords = (at: string): string =>
-  new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'medium' }).format(new Date(at))
+  new Intl.DateTimeFormat(locale(), { dateStyle: 'medium', timeStyle: 'medium' }).format(new Date(at))

@@ -2,15 +2,14 @@ import { readPicture } from '../../core/compose/pictures'
 
 /** A picture file as the definition keeps it: SVG as text, others as a data address. @throws Error with one sentence */
 export async function pictureOf(file: File): Promise<string> {
-  if (file.size > 2_000_000)
-    throw new Error(`“${file.name}” has ${(file.size / 1_000_000).toFixed(1)} MB; a picture can have 2 MB at most, make it smaller first.`)
+  if (file.size > 2_000_000) throw new Error(t('pictures.hasMbAPictureCan', { name: file.name, what: (file.size / 1_000_000).toFixed(1) }))
   const source =
     file.type === 'image/svg+xml'
       ? await file.text()
       : await new Promise<string>((resolve, reject) => {
           const reader = new FileReader()
           reader.onload = () => resolve(String(reader.result))
-          reader.onerror = () => reject(new Error(`“${file.name}” cannot be read.`))
+          reader.onerror = () => reject(new Error(t('pictures.cannotBeRead', { name: file.name })))
           reader.readAsDataURL(file)
         })
   readPicture(source)

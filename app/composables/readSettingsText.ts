@@ -8,5 +8,5 @@ export function readSettingsText(text: string, name: string): SourceSettings {
   } catch {
     // told below
   }
-  throw new Error(`“${name}” holds no settings of a source; choose a file that was exported from one.`)
+  throw new Error(t('readSettingsText.holdsNoSettingsOfA', { name }))
 }

@@ -1,9 +1,11 @@
+// @vitest-environment happy-dom
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { Catalog } from '../../core/books/catalog'
 import { levelTree } from '../../core/model/levels'
 import { checkFormula } from '../../core/formula/check'
 import { salesInvoice } from '../../demo/reports/invoice'
 import { demoDatabase } from '../../tests/support'
+import '../../tests/appWords'
 import { counted, fieldTitle } from './cells'
 import { choicesAt, fieldFormula, levelOfBlock, scopeOfBlock } from './scope'
 

@@ -49,7 +49,7 @@ export function useSheetCommands(view: {
   function group(formula: string, date: boolean): void {
     const own = grouped.value!
     const scope = { ...scopeOfBlock(definition.value, levels.value, own.id), row: 'line' as const }
-    report.edit('Add group', now =>
+    report.edit(t('common.addGroup'), now =>
       addGroup(
         now,
         own.id,
@@ -64,7 +64,7 @@ export function useSheetCommands(view: {
     )
   }
   function draft(kind: DraftKind): void {
-    const name = { document: 'Document', groups: 'Grouped list', list: 'List' }[kind]
+    const name = { document: t('common.document'), groups: t('sheetCommands.groupedList'), list: t('sheetCommands.list') }[kind]
     const made = draftLayout(definition.value, new Tables(report.model!.catalog), levels.value, kind, report.name, name)
     // the page that a new report starts with is replaced; one that somebody has worked on stays beside the draft
     const { source, root } = definition.value.dataSets[0]!
@@ -72,34 +72,31 @@ export function useSheetCommands(view: {
       ? listOfTable(report.catalog!, root.table, source, report.name).layouts[0]!
       : undefined
     const fresh = sameContent(report.layout!.blocks, first?.blocks)
-    report.edit('Draft', now => putLayout(now, made, fresh ? report.layout!.name : undefined))
+    report.edit(t('sheetCommands.draft'), now => putLayout(now, made, fresh ? report.layout!.name : undefined))
     if (!fresh) {
-      toast.add({
-        title: `The draft stands beside “${report.layout!.name}” as a layout of its own; the menu of layouts can make it the default.`,
-        icon: 'i-lucide-files',
-      })
+      toast.add({ title: t('sheetCommands.theDraftStandsBesideAs', { name: report.layout!.name }), icon: 'i-lucide-files' })
       report.layoutName = definition.value.layouts.at(-1)!.name
     }
     sheet.selection = undefined
   }
   /** A block of another kind stands in the place of the selected one, under its name. */
   function turn(into: Block): void {
-    report.edit('Turn', now => changeBlock(now, into.id, () => into))
+    report.edit(t('sheetCommands.turn'), now => changeBlock(now, into.id, () => into))
     sheet.selection = undefined
   }
   function copyBlock(): void {
     if (!block.value) return
     localStorage.setItem(clipboard, JSON.stringify(block.value))
-    toast.add({ title: `“${block.value.id}” is copied; Ctrl V puts it into this or another report.`, icon: 'i-lucide-copy' })
+    toast.add({ title: t('sheetCommands.isCopiedCtrlVPuts', { id: block.value.id }), icon: 'i-lucide-copy' })
   }
   function pasteBlock(): void {
     const kept = localStorage.getItem(clipboard)
-    if (kept) add('Paste block', JSON.parse(kept) as Block)
+    if (kept) add(t('sheetCommands.pasteBlock'), JSON.parse(kept) as Block)
   }
   function nudge(dx: number, dy: number): void {
     if (item.value)
       report.edit(
-        'Nudge',
+        t('sheetCommands.nudge'),
         now => moveItems(now, block.value!.id, [item.value!.id, ...(selection.value!.more ?? [])], dx, dy),
         `nudge ${block.value!.id} ${item.value.id}`,
       )
@@ -110,18 +107,18 @@ export function useSheetCommands(view: {
 
   const drafts: Command[] = draftKinds.map(kind => ({
     id: `draft ${kind}`,
-    group: 'Draft from the data',
-    label: `Draft ${draftWords[kind].words}`,
-    icon: draftWords[kind].icon,
+    group: t('sheetCommands.draftFromTheData'),
+    label: t('sheetCommands.draft2', { words: draftWords(kind).words }),
+    icon: draftWords(kind).icon,
     run: () => draft(kind),
   }))
   const layouts = computed<Command[]>(() => [
     ...definition.value.layouts.map((layout): Command => ({
       id: `layout ${layout.name}`,
-      group: 'Layouts',
+      group: t('sheetCommands.layouts'),
       label: layout.name,
       icon: layout.name === report.layout?.name ? 'i-lucide-check' : 'i-lucide-file',
-      ...(layoutIsDefault(layout.name) ? { hint: 'default' } : {}),
+      ...(layoutIsDefault(layout.name) ? { hint: t('sheetCommands.default') } : {}),
       run: () => {
         sheet.selection = undefined
         report.layoutName = layout.name
@@ -129,30 +126,30 @@ export function useSheetCommands(view: {
     })),
     {
       id: 'copy layout',
-      group: 'This layout',
-      label: 'Copy this layout',
+      group: t('sheetCommands.thisLayout'),
+      label: t('sheetCommands.copyThisLayout'),
       icon: 'i-lucide-copy',
       run: () => {
-        report.edit('Copy layout', now => copyLayout(now, report.layout!.name, `${report.layout!.name} copy`))
+        report.edit(t('sheetCommands.copyLayout'), now => copyLayout(now, report.layout!.name, `${report.layout!.name} copy`))
         report.layoutName = definition.value.layouts.at(-1)!.name
       },
     },
     {
       id: 'default layout',
-      group: 'This layout',
-      label: 'Make it the default',
+      group: t('sheetCommands.thisLayout'),
+      label: t('sheetCommands.makeItTheDefault'),
       icon: 'i-lucide-star',
-      run: () => report.edit('Default layout', now => setDefaultLayout(now, report.layout!.name)),
+      run: () => report.edit(t('sheetCommands.defaultLayout'), now => setDefaultLayout(now, report.layout!.name)),
     },
     ...(definition.value.layouts.length > 1
       ? [
           {
             id: 'delete layout',
-            group: 'This layout',
-            label: 'Delete this layout',
+            group: t('sheetCommands.thisLayout'),
+            label: t('sheetCommands.deleteThisLayout'),
             icon: 'i-lucide-trash-2',
             run: () => {
-              report.edit('Delete layout', now => removeLayout(now, report.layout!.name))
+              report.edit(t('sheetCommands.deleteLayout'), now => removeLayout(now, report.layout!.name))
               report.layoutName = undefined
               sheet.selection = undefined
             },
@@ -164,59 +161,73 @@ export function useSheetCommands(view: {
     (definition.value.layout ?? definition.value.layouts[0]!.name) === name && definition.value.layouts.length > 1
   function rename(name: string): void {
     const before = report.layout!.name
-    report.edit('Rename layout', now => renameLayout(now, before, name.trim()))
+    report.edit(t('sheetCommands.renameLayout'), now => renameLayout(now, before, name.trim()))
     report.layoutName = definition.value.layouts.some(each => each.name === name.trim()) ? name.trim() : before
   }
 
   const commands = computed<Command[]>(() => [
-    { id: 'undo', group: 'Edit', label: 'Undo', icon: 'i-lucide-undo-2', keys: ['ctrl', 'z'], run: report.undo },
-    { id: 'redo', group: 'Edit', label: 'Redo', icon: 'i-lucide-redo-2', keys: ['ctrl', 'y'], run: report.redo },
+    { id: 'undo', group: t('common.edit'), label: t('common.undo'), icon: 'i-lucide-undo-2', keys: ['ctrl', 'z'], run: report.undo },
+    { id: 'redo', group: t('common.edit'), label: t('sheetCommands.redo'), icon: 'i-lucide-redo-2', keys: ['ctrl', 'y'], run: report.redo },
     ...(selection.value?.cell
       ? [
           {
             id: 'write',
-            group: 'Edit',
-            label: 'Write in this cell',
+            group: t('common.edit'),
+            label: t('sheetCommands.writeInThisCell'),
             icon: 'i-lucide-pencil',
             keys: ['enter'],
             run: () => (sheet.editing = true),
           },
-          { id: 'trace', group: 'Edit', label: 'Trace this figure', icon: 'i-lucide-footprints', keys: ['t'], run: view.trace },
+          {
+            id: 'trace',
+            group: t('common.edit'),
+            label: t('sheetCommands.traceThisFigure'),
+            icon: 'i-lucide-footprints',
+            keys: ['t'],
+            run: view.trace,
+          },
         ]
       : []),
     ...(block.value
       ? [
-          { id: 'copy block', group: 'Edit', label: 'Copy this block', icon: 'i-lucide-copy', keys: ['ctrl', 'c'], run: copyBlock },
+          {
+            id: 'copy block',
+            group: t('common.edit'),
+            label: t('sheetCommands.copyThisBlock'),
+            icon: 'i-lucide-copy',
+            keys: ['ctrl', 'c'],
+            run: copyBlock,
+          },
           {
             id: 'duplicate',
-            group: 'Edit',
-            label: 'Duplicate this block',
+            group: t('common.edit'),
+            label: t('sheetCommands.duplicateThisBlock'),
             icon: 'i-lucide-copy-plus',
             keys: ['ctrl', 'd'],
-            run: () => report.edit('Duplicate block', now => duplicateBlock(now, block.value!.id)),
+            run: () => report.edit(t('common.duplicateBlock'), now => duplicateBlock(now, block.value!.id)),
           },
           {
             id: 'block up',
-            group: 'Edit',
-            label: 'Move this block up',
+            group: t('common.edit'),
+            label: t('sheetCommands.moveThisBlockUp'),
             icon: 'i-lucide-arrow-up',
             keys: ['alt', 'pageup'],
-            run: () => report.edit('Move block', now => shiftBlock(now, block.value!.id, -1)),
+            run: () => report.edit(t('common.moveBlock'), now => shiftBlock(now, block.value!.id, -1)),
           },
           {
             id: 'block down',
-            group: 'Edit',
-            label: 'Move this block down',
+            group: t('common.edit'),
+            label: t('sheetCommands.moveThisBlockDown'),
             icon: 'i-lucide-arrow-down',
             keys: ['alt', 'pagedown'],
-            run: () => report.edit('Move block', now => shiftBlock(now, block.value!.id, 1)),
+            run: () => report.edit(t('common.moveBlock'), now => shiftBlock(now, block.value!.id, 1)),
           },
           ...levels.value.map(level => ({
             id: `wrap ${level.name}`,
-            group: 'Edit',
-            label: `Repeat this block for each ${oneOf(level.caption)}`,
+            group: t('common.edit'),
+            label: t('sheetCommands.repeatThisBlockForEach', { oneOf: oneOf(level.caption) }),
             icon: 'i-lucide-repeat',
-            run: () => report.edit('Repeat', now => wrapInRepeat(now, block.value!.id, level.name)),
+            run: () => report.edit(t('sheetCommands.repeat'), now => wrapInRepeat(now, block.value!.id, level.name)),
           })),
         ]
       : []),
@@ -224,8 +235,8 @@ export function useSheetCommands(view: {
       ? [
           {
             id: 'turn into crosstab',
-            group: 'Edit',
-            label: 'Turn this table into a crosstab',
+            group: t('common.edit'),
+            label: t('sheetCommands.turnThisTableIntoA'),
             icon: 'i-lucide-grid-3x3',
             run: () => turn(crosstabOfTable(table.value!)),
           },
@@ -235,8 +246,8 @@ export function useSheetCommands(view: {
       ? [
           {
             id: 'turn into table',
-            group: 'Edit',
-            label: 'Turn this crosstab into a table',
+            group: t('common.edit'),
+            label: t('sheetCommands.turnThisCrosstabIntoA'),
             icon: 'i-lucide-table',
             run: () => {
               const scope = scopeOfBlock(report.definition!, report.tree!.levels, crosstab.value!.id)
@@ -245,26 +256,33 @@ export function useSheetCommands(view: {
           },
         ]
       : []),
-    { id: 'paste block', group: 'Edit', label: 'Paste the copied block', icon: 'i-lucide-clipboard', keys: ['ctrl', 'v'], run: pasteBlock },
+    {
+      id: 'paste block',
+      group: t('common.edit'),
+      label: t('sheetCommands.pasteTheCopiedBlock'),
+      icon: 'i-lucide-clipboard',
+      keys: ['ctrl', 'v'],
+      run: pasteBlock,
+    },
     ...(selection.value?.cell
       ? [
           {
             id: 'copy look',
-            group: 'Edit',
-            label: 'Copy this look',
+            group: t('common.edit'),
+            label: t('sheetCommands.copyThisLook'),
             icon: 'i-lucide-paintbrush',
             keys: ['ctrl', 'shift', 'c'],
             run: () => (copiedLook = { ...style.value }),
           },
           {
             id: 'put look',
-            group: 'Edit',
-            label: 'Put the copied look here',
+            group: t('common.edit'),
+            label: t('sheetCommands.putTheCopiedLookHere'),
             icon: 'i-lucide-paint-roller',
             keys: ['ctrl', 'shift', 'v'],
             run: () =>
               copiedLook &&
-              report.edit('Look', now =>
+              report.edit(t('common.look'), now =>
                 [selection.value!.cell!, ...(selection.value!.more ?? [])].reduce(
                   (sum, each) => setStyle(sum, block.value!.id, each, copiedLook!),
                   now,
@@ -273,15 +291,19 @@ export function useSheetCommands(view: {
           },
         ]
       : []),
-    ...insertions.value.map(each => ({ ...each, group: 'Add', label: `Add: ${each.label.charAt(0).toLowerCase()}${each.label.slice(1)}` })),
+    ...insertions.value.map(each => ({
+      ...each,
+      group: t('common.add'),
+      label: t('sheetCommands.add', { charAt: each.label.charAt(0).toLowerCase(), label: each.label.slice(1) }),
+    })),
     ...(grouped.value
       ? groupFields(levels.value, levelOfBlock(definition.value, levels.value, grouped.value.id))
           .slice(0, 40)
           .map((field): Command => ({
             id: `group ${field.level} ${field.path}`,
-            group: 'Group',
+            group: t('common.group'),
             icon: 'i-lucide-rows-3',
-            label: `Group by ${fieldTitle(field).toLowerCase()}`,
+            label: t('sheetCommands.groupBy', { field: fieldTitle(field).toLowerCase() }),
             hint: field.path,
             run: () =>
               group(
@@ -294,11 +316,11 @@ export function useSheetCommands(view: {
       ? [
           {
             id: 'across',
-            group: 'Edit',
-            label: 'Total these columns across',
+            group: t('common.edit'),
+            label: t('sheetCommands.totalTheseColumnsAcross'),
             icon: 'i-lucide-sigma',
             run: () =>
-              report.edit('Total across', now =>
+              report.edit(t('sheetCommands.totalAcross'), now =>
                 addTotalAcross(now, table.value!.id, [selection.value!.cell!, ...selection.value!.more!], 'Total'),
               ),
           },
@@ -307,33 +329,61 @@ export function useSheetCommands(view: {
     ...drafts,
     ...jumps.value.map(each => ({
       ...each,
-      group: 'Show me',
-      label: each.group === 'Notices' ? each.label : `Show ${each.label}`,
+      group: t('sheetCommands.showMe'),
+      label: each.group === t('sheetJumps.notices') ? each.label : t('sheetCommands.show', { label: each.label }),
       icon: 'i-lucide-crosshair',
     })),
-    ...layouts.value.map(each => (each.group === 'Layouts' ? { ...each, label: `Layout ${each.label}` } : each)),
+    ...layouts.value.map(each =>
+      each.group === t('sheetCommands.layouts') ? { ...each, label: t('sheetCommands.layout', { label: each.label }) } : each,
+    ),
     ...[...themes, ...(definition.value.themes ?? [])].map((theme): Command => ({
       id: `theme ${theme.name}`,
-      group: 'Theme',
+      group: t('sheetCommands.theme'),
       icon: 'i-lucide-palette',
-      label: `Theme ${theme.name}`,
-      run: () => report.edit('Theme', now => setLayout(now, report.layout!.name, { theme: theme.name })),
+      label: t('sheetCommands.theme2', { name: theme.name }),
+      run: () => report.edit(t('sheetCommands.theme'), now => setLayout(now, report.layout!.name, { theme: theme.name })),
     })),
-    { id: 'find', group: 'View', label: 'Find on the sheet', icon: 'i-lucide-search', keys: ['ctrl', 'f'], run: view.find },
-    { id: 'fit', group: 'View', label: 'Fit the width', icon: 'i-lucide-maximize-2', keys: ['ctrl', '0'], run: view.fit },
+    {
+      id: 'find',
+      group: t('sheetCommands.view'),
+      label: t('sheetCommands.findOnTheSheet'),
+      icon: 'i-lucide-search',
+      keys: ['ctrl', 'f'],
+      run: view.find,
+    },
+    {
+      id: 'fit',
+      group: t('sheetCommands.view'),
+      label: t('sheetCommands.fitTheWidth'),
+      icon: 'i-lucide-maximize-2',
+      keys: ['ctrl', '0'],
+      run: view.fit,
+    },
     {
       id: 'side',
-      group: 'View',
-      label: view.side.value ? 'One page under the other' : 'Pages side by side',
+      group: t('sheetCommands.view'),
+      label: view.side.value ? t('sheetCommands.onePageUnderTheOther') : t('sheetCommands.pagesSideBySide'),
       icon: 'i-lucide-columns-2',
       run: () => (view.side.value = !view.side.value),
     },
-    { id: 'data', group: 'Stages', label: 'To Data', icon: 'i-lucide-database', run: () => navigateTo(`/reports/${report.id}/data`) },
-    { id: 'tieout', group: 'Stages', label: 'To Tie-out', icon: 'i-lucide-scale', run: () => navigateTo(`/reports/${report.id}/tieout`) },
+    {
+      id: 'data',
+      group: t('sheetCommands.stages'),
+      label: t('sheetCommands.toData'),
+      icon: 'i-lucide-database',
+      run: () => navigateTo(`/reports/${report.id}/data`),
+    },
+    {
+      id: 'tieout',
+      group: t('sheetCommands.stages'),
+      label: t('sheetCommands.toTieOut'),
+      icon: 'i-lucide-scale',
+      run: () => navigateTo(`/reports/${report.id}/tieout`),
+    },
     {
       id: 'parameters',
-      group: 'Stages',
-      label: 'To Parameters',
+      group: t('sheetCommands.stages'),
+      label: t('sheetCommands.toParameters'),
       icon: 'i-lucide-sliders-horizontal',
       run: () => navigateTo(`/reports/${report.id}/parameters`),
     },

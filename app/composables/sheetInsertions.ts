@@ -80,13 +80,13 @@ export function useSheetInsertions() {
     return found.some(each => each.id === block.value?.id) ? found.filter(each => each.id === block.value!.id) : found
   })
   const lineKinds: [StatementLineKind, string, string][] = [
-    ['accounts', 'Line of accounts', 'i-lucide-book-open'],
-    ['formula', 'Line with a formula', 'i-lucide-sigma'],
-    ['sum', 'Sum of the lines above', 'i-lucide-plus'],
-    ['heading', 'Heading', 'i-lucide-heading'],
-    ['blank', 'Blank line', 'i-lucide-minus'],
-    ['rule', 'Rule', 'i-lucide-separator-horizontal'],
-    ['break', 'Page break', 'i-lucide-file-plus-2'],
+    ['accounts', t('sheetInsertions.lineOfAccounts'), 'i-lucide-book-open'],
+    ['formula', t('sheetInsertions.lineWithAFormula'), 'i-lucide-sigma'],
+    ['sum', t('sheetInsertions.sumOfTheLinesAbove'), 'i-lucide-plus'],
+    ['heading', t('sheetInsertions.heading'), 'i-lucide-heading'],
+    ['blank', t('sheetInsertions.blankLine'), 'i-lucide-minus'],
+    ['rule', t('sheetInsertions.rule'), 'i-lucide-separator-horizontal'],
+    ['break', t('sheetInsertions.pageBreak'), 'i-lucide-file-plus-2'],
   ]
   function addStatement(kind: ReadyStatement): void {
     const period = definition.value.parameters.find(each => each.kind === 'period')?.name
@@ -106,8 +106,10 @@ export function useSheetInsertions() {
   /** a report of the library is being chosen, to be nested at a level */
   const nesting = ref<'block' | 'row'>()
   const nestings = computed(() => [
-    { where: 'block' as const, group: 'Blocks', label: 'Nested report …' },
-    ...(table.value ? [{ where: 'row' as const, group: 'Under each row', label: 'Nested report under each row …' }] : []),
+    { where: 'block' as const, group: t('sheetInsertions.blocks'), label: t('sheetInsertions.nestedReport') },
+    ...(table.value
+      ? [{ where: 'row' as const, group: t('sheetInsertions.underEachRow'), label: t('sheetInsertions.nestedReportUnderEachRow') }]
+      : []),
   ])
   const nestingLevel = computed(() => {
     if (nesting.value === 'row') return levelOfBlock(definition.value, levels.value, table.value!.id)
@@ -124,55 +126,62 @@ export function useSheetInsertions() {
     ...(statement.value
       ? lineKinds.map(([kind, label, icon]): Command => ({
           id: `line ${kind}`,
-          group: line.value ? 'Under this line' : 'Lines of this statement',
+          group: line.value ? t('sheetInsertions.underThisLine') : t('sheetInsertions.linesOfThisStatement'),
           label,
           icon,
           run: () => {
             const own = statement.value!
-            report.edit('Add line', now => addLine(now, own.id, { ...newLines[kind], kind }, line.value?.id ?? own.lines.at(-1)?.id))
+            report.edit(t('sheetInsertions.addLine'), now =>
+              addLine(now, own.id, { ...newLines[kind], kind }, line.value?.id ?? own.lines.at(-1)?.id),
+            )
           },
         }))
       : []),
     ...(statement.value
       ? (
           [
-            ['activity', 'Actual'],
-            ['balance', 'Balance'],
-            ['budget', 'Budget'],
-            ['difference', 'Difference'],
-            ['percent', 'Per cent of difference'],
-            ['total', 'Total of columns'],
-            ['share', 'Per cent of a line'],
+            ['activity', t('sheetInsertions.actual')],
+            ['balance', t('sheetInsertions.balance')],
+            ['budget', t('sheetInsertions.budget')],
+            ['difference', t('common.difference')],
+            ['percent', t('sheetInsertions.perCentOfDifference')],
+            ['total', t('sheetInsertions.totalOfColumns')],
+            ['share', t('sheetInsertions.perCentOfALine')],
           ] as const
         ).map(([kind, label]): Command => ({
           id: `column ${kind}`,
-          group: 'Columns of this statement',
+          group: t('sheetInsertions.columnsOfThisStatement'),
           label,
           icon: 'i-lucide-columns-3',
           run: () => {
             const own = statement.value!
             const period = `param.${definition.value.parameters.find(each => each.kind === 'period')?.name ?? 'period'}`
-            report.edit('Add column', now => addStatementColumn(now, own.id, newColumn(own, kind, period), figure.value?.id))
+            report.edit(t('sheetInsertions.addColumn'), now =>
+              addStatementColumn(now, own.id, newColumn(own, kind, period), figure.value?.id),
+            )
           },
         }))
       : []),
     ...charted.value.map((each): Command => ({
       id: `chart ${each.id}`,
-      group: 'Blocks',
+      group: t('sheetInsertions.blocks'),
       label:
         line.value && statement.value?.id === each.id && drawnLines(each).includes(line.value)
-          ? 'Chart of this line'
+          ? t('sheetInsertions.chartOfThisLine')
           : charted.value.length > 1
-            ? `Chart of “${each.id}”`
-            : 'Chart of the statement',
+            ? t('sheetInsertions.chartOf', { id: each.id })
+            : t('sheetInsertions.chartOfTheStatement'),
       icon: 'i-lucide-chart-column',
       run: () =>
-        add('Add chart', proposeChart(freeId('chart', taken(), true), each, statement.value?.id === each.id ? line.value?.id : undefined)),
+        add(
+          t('sheetInsertions.addChart'),
+          proposeChart(freeId('chart', taken(), true), each, statement.value?.id === each.id ? line.value?.id : undefined),
+        ),
     })),
     ...(books.value
       ? readyStatements.map((kind): Command => ({
           id: `statement ${kind}`,
-          group: 'Statements',
+          group: t('sheetInsertions.statements'),
           label: readyNames[kind],
           icon: 'i-lucide-scale',
           run: () => addStatement(kind),
@@ -181,35 +190,36 @@ export function useSheetInsertions() {
     ...(inPanel.value
       ? (
           [
-            ['text', 'Text', 'i-lucide-type'],
-            ['picture', 'Picture', 'i-lucide-image'],
-            ['line', 'Line', 'i-lucide-minus'],
-            ['box', 'Box', 'i-lucide-square'],
-            ['qr', 'QR code', 'i-lucide-qr-code'],
-            ['bars', 'Barcode', 'i-lucide-barcode'],
+            ['text', t('common.text2'), 'i-lucide-type'],
+            ['picture', t('sheetInsertions.picture'), 'i-lucide-image'],
+            ['line', t('common.line'), 'i-lucide-minus'],
+            ['box', t('sheetInsertions.box'), 'i-lucide-square'],
+            ['qr', t('sheetInsertions.qrCode'), 'i-lucide-qr-code'],
+            ['bars', t('sheetInsertions.barcode'), 'i-lucide-barcode'],
           ] as const
         ).map(([id, label, icon]) => ({
           id,
-          group: 'Into this panel',
+          group: t('sheetInsertions.intoThisPanel'),
           label,
           icon,
-          run: () => put(`Add ${id === 'qr' || id === 'bars' ? 'code' : id}`, newItems[id]),
+          run: () => put(`Add ${id === 'qr' || id === 'bars' ? t('sheetInsertions.code') : id}`, newItems[id]),
         }))
       : []),
     ...agesHere.value.map(ageing => ({
       id: `ages ${ageing.name}`,
-      group: 'Columns',
-      label: `Columns of ages ${ageing.name}`,
+      group: t('common.columns'),
+      label: t('sheetInsertions.columnsOfAges', { name: ageing.name }),
       icon: 'i-lucide-calendar-range',
-      run: () => report.edit('Columns of ages', now => addAgeColumns(now, table.value!.id, ageing, selection.value?.cell)),
+      run: () =>
+        report.edit(t('sheetInsertions.columnsOfAges2'), now => addAgeColumns(now, table.value!.id, ageing, selection.value?.cell)),
     })),
     ...nestable.value.map(level => ({
       id: `nest ${level.name}`,
-      group: 'Under each row',
-      label: `${level.caption} under each row`,
+      group: t('sheetInsertions.underEachRow'),
+      label: t('sheetInsertions.underEachRow2', { caption: level.caption }),
       icon: 'i-lucide-list-tree',
       run: () =>
-        report.edit('Details under each row', now =>
+        report.edit(t('sheetInsertions.detailsUnderEachRow'), now =>
           nestTable(now, table.value!.id, { ...newTable(report.model!.catalog, level, taken()), left: 18 }),
         ),
     })),
@@ -217,48 +227,59 @@ export function useSheetInsertions() {
       ? [
           {
             id: 'signatures',
-            group: 'Blocks',
-            label: 'Prepared-by lines',
+            group: t('sheetInsertions.blocks'),
+            label: t('sheetInsertions.preparedByLines'),
             icon: 'i-lucide-signature',
-            run: () => add('Prepared-by lines', signaturePanel(freeId('signatures', taken(), true), bodyWidth(report.layout!.page))),
+            run: () =>
+              add(
+                t('sheetInsertions.preparedByLines'),
+                signaturePanel(freeId('signatures', taken(), true), bodyWidth(report.layout!.page)),
+              ),
           },
         ]
       : []),
-    { id: 'panel', group: 'Blocks', label: 'Panel', icon: 'i-lucide-layout-template', run: () => add('Add panel', newPanel(taken())) },
+    {
+      id: 'panel',
+      group: t('sheetInsertions.blocks'),
+      label: t('sheetInsertions.panel'),
+      icon: 'i-lucide-layout-template',
+      run: () => add(t('sheetInsertions.addPanel'), newPanel(taken())),
+    },
     ...levels.value.map(level => ({
       id: `table ${level.name}`,
-      group: 'Blocks',
-      label: `Table of ${manyOf(level.caption)}`,
+      group: t('sheetInsertions.blocks'),
+      label: t('sheetInsertions.tableOf', { manyOf: manyOf(level.caption) }),
       icon: 'i-lucide-table',
-      run: () => add('Add table', newTable(report.model!.catalog, level, taken())),
+      run: () => add(t('sheetInsertions.addTable'), newTable(report.model!.catalog, level, taken())),
     })),
     ...levels.value.map(level => ({
       id: `crosstab ${level.name}`,
-      group: 'Blocks',
-      label: `Crosstab of ${manyOf(level.caption)}`,
+      group: t('sheetInsertions.blocks'),
+      label: t('sheetInsertions.crosstabOf', { manyOf: manyOf(level.caption) }),
       icon: 'i-lucide-grid-3x3',
-      run: () => add('Add crosstab', newCrosstab(levels.value, level.index, taken())),
+      run: () => add(t('sheetInsertions.addCrosstab'), newCrosstab(levels.value, level.index, taken())),
     })),
     ...drawable.value.map((each): Command => ({
       id: `chart of ${each.id}`,
-      group: 'Blocks',
-      label: block.value?.id === each.id ? `Chart of this ${each.kind}` : `Chart of “${each.id}”`,
+      group: t('sheetInsertions.blocks'),
+      label:
+        block.value?.id === each.id ? t('sheetInsertions.chartOfThis', { kind: each.kind }) : t('sheetInsertions.chartOf', { id: each.id }),
       icon: 'i-lucide-chart-column',
-      run: () => add('Add chart', chartOfBlock(each, taken())),
+      run: () => add(t('sheetInsertions.addChart'), chartOfBlock(each, taken())),
     })),
     ...levels.value.map((level): Command => ({
       id: `chart level ${level.name}`,
-      group: 'Blocks',
-      label: `Chart of ${manyOf(level.caption)}`,
+      group: t('sheetInsertions.blocks'),
+      label: t('sheetInsertions.chartOf2', { manyOf: manyOf(level.caption) }),
       icon: 'i-lucide-chart-line',
-      run: () => add('Add chart', chartOfLevel(levels.value, level.index, taken())),
+      run: () => add(t('sheetInsertions.addChart'), chartOfLevel(levels.value, level.index, taken())),
     })),
     ...levels.value.map(level => ({
       id: `repeat ${level.name}`,
-      group: 'Blocks',
-      label: `Repeat for each ${oneOf(level.caption)}`,
+      group: t('sheetInsertions.blocks'),
+      label: t('sheetInsertions.repeatForEach', { oneOf: oneOf(level.caption) }),
       icon: 'i-lucide-repeat',
-      run: () => add('Add repeat', newRepeat(level, taken())),
+      run: () => add(t('sheetInsertions.addRepeat'), newRepeat(level, taken())),
     })),
     ...nestings.value.map(({ where, group, label }): Command => ({
       id: `nested ${where}`,
@@ -273,24 +294,25 @@ export function useSheetInsertions() {
       ? [
           {
             id: 'ties',
-            group: 'Blocks',
-            label: 'Tie-outs of the run',
+            group: t('sheetInsertions.blocks'),
+            label: t('sheetInsertions.tieOutsOfTheRun'),
             icon: 'i-lucide-scale',
-            run: () => add('Tie-outs on the page', newTies(taken())),
+            run: () => add(t('common.tieOutsOnThePage'), newTies(taken())),
           },
         ]
       : []),
     {
       id: 'break',
-      group: 'Blocks',
-      label: 'Page break',
+      group: t('sheetInsertions.blocks'),
+      label: t('sheetInsertions.pageBreak'),
       icon: 'i-lucide-separator-horizontal',
-      run: () => add('Add page break', newBreak(taken())),
+      run: () => add(t('sheetInsertions.addPageBreak'), newBreak(taken())),
     },
   ])
   function nest(fresh: NestedBlock): void {
-    if (nesting.value === 'row') report.edit('Nest a report', now => nestReport(now, table.value!.id, { ...fresh, left: 18 }))
-    else add('Nest a report', fresh)
+    if (nesting.value === 'row')
+      report.edit(t('sheetInsertions.nestAReport'), now => nestReport(now, table.value!.id, { ...fresh, left: 18 }))
+    else add(t('sheetInsertions.nestAReport'), fresh)
   }
   return { insertions, add, nesting, nestingLevel, nest, taken }
 }

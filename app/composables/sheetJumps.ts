@@ -10,7 +10,7 @@ export function useSheetJumps(show: (page: number) => void) {
   const tables = computed(() => blocksOf(report.layout!).filter(each => isTable(each)))
   async function seek(what: Parameters<typeof sheet.seek>[0], words: string): Promise<void> {
     const page = await sheet.seek(what, 'row' in what ? (selection.value?.page ?? -1) : -1)
-    if (page < 0) toast.add({ title: `There is no ${words} on these pages.`, icon: 'i-lucide-search-x' })
+    if (page < 0) toast.add({ title: t('sheetJumps.thereIsNoOnThese', { words }), icon: 'i-lucide-search-x' })
     else show(page)
   }
   const jumps = computed<Command[]>(() => [
@@ -21,15 +21,15 @@ export function useSheetJumps(show: (page: number) => void) {
               .filter(row => row.kind !== 'titles')
               .map((row): Command => ({
                 id: `row ${each.id} ${row.id}`,
-                group: `In “${each.id}”`,
-                label: `next ${
-                  row.group
-                    ? `${partWords[row.kind]} of ` + `${row.group.replaceAll('_', ' ')}`
+                group: t('sheetJumps.in', { id: each.id }),
+                label: t('sheetJumps.next', {
+                  what: row.group
+                    ? t('sheetJumps.of', { partWords: partWords(row.kind) }) + `${row.group.replaceAll('_', ' ')}`
                     : row.id === row.kind
-                      ? partWords[row.kind]
-                      : `row “${row.id}”`
-                }`,
-                run: () => seek({ block: each.id, row: row.id }, partWords[row.kind]),
+                      ? partWords(row.kind)
+                      : t('sheetJumps.row', { id: row.id }),
+                }),
+                run: () => seek({ block: each.id, row: row.id }, partWords(row.kind)),
               })),
             ...each.columns
               .filter(own => !own.hidden && columnValue(each, own.id))
@@ -37,27 +37,32 @@ export function useSheetJumps(show: (page: number) => void) {
                 own.style?.align === 'right'
                   ? {
                       id: `largest ${each.id} ${own.id}`,
-                      group: `In “${each.id}”`,
-                      label: `the largest ${own.id.replaceAll('_', ' ')}`,
+                      group: t('sheetJumps.in', { id: each.id }),
+                      label: t('sheetJumps.theLargest', { id: own.id.replaceAll('_', ' ') }),
                       run: () => seek({ block: each.id, largest: own.id }, 'line'),
                     }
                   : {
                       id: `longest ${each.id} ${own.id}`,
-                      group: `In “${each.id}”`,
-                      label: `the longest ${own.id.replaceAll('_', ' ')}`,
+                      group: t('sheetJumps.in', { id: each.id }),
+                      label: t('sheetJumps.theLongest', { id: own.id.replaceAll('_', ' ') }),
                       run: () => seek({ block: each.id, longest: own.id }, 'line'),
                     },
               ),
           ]
         : [],
     ),
-    { id: 'most lines', group: 'Records', label: 'the one with most lines', run: () => seek({ mostLines: '' }, 'record with lines') },
+    {
+      id: 'most lines',
+      group: t('common.records'),
+      label: t('sheetJumps.theOneWithMostLines'),
+      run: () => seek({ mostLines: '' }, t('sheetJumps.recordWithLines')),
+    },
     ...sheet.notices
       .filter(notice => notice.page !== undefined)
       .slice(0, 8)
       .map((notice): Command => ({
         id: `notice ${notice.sentence}`,
-        group: 'Notices',
+        group: t('sheetJumps.notices'),
         label: notice.sentence,
         run: () => show(notice.page!),
       })),

@@ -11,17 +11,20 @@ import type { Box } from '../../core/compose/page'
 import type { Scope } from '../../core/formula/typed'
 
 /** Words for the kinds of rows, as the trade says them. */
-export const partWords: Record<Box['part'], string> = {
-  block: '',
-  item: 'text',
-  titles: 'titles',
-  groupStart: 'group start',
-  line: 'line',
-  extra: 'extra row',
-  groupEnd: 'group end',
-  end: 'table end',
-  forward: 'carried forward',
-  brought: 'brought forward',
+export function partWords(part: Box['part']): string {
+  const words: Record<Box['part'], () => string> = {
+    block: () => '',
+    item: () => t('common.text'),
+    titles: () => t('sheetSelection.titles'),
+    groupStart: () => t('sheetSelection.groupStart'),
+    line: () => t('common.line2'),
+    extra: () => t('sheetSelection.extraRow'),
+    groupEnd: () => t('sheetSelection.groupEnd'),
+    end: () => t('sheetSelection.tableEnd'),
+    forward: () => t('sheetSelection.carriedForward'),
+    brought: () => t('sheetSelection.broughtForward'),
+  }
+  return words[part]()
 }
 
 /** What is selected on the sheet, found in the definition. */
@@ -67,7 +70,7 @@ export function useSheetSelection() {
     if (item.value?.kind === 'text') return item.value.style ?? {}
     return { ...column.value?.style, ...(row.value && column.value ? row.value.cells[column.value.id]?.style : {}) }
   })
-  const write = (source: string) => place.value && report.edit('Text', current => setText(current, place.value!, source))
+  const write = (source: string) => place.value && report.edit(t('common.text2'), current => setText(current, place.value!, source))
   return {
     report,
     sheet,

@@ -5,7 +5,7 @@ import { numberFormat } from '../../core/value/numberFormat'
 /** A number as people type it, with a comma or a point. */
 export const typedNumber = (text: string) => text.trim().replace(',', '.')
 export const typedAmount = (text: string): Decimal => parseDecimal(typedNumber(text)) ?? zero
-export const deskMoney = numberFormat('#,##0.00', 'en-GB')
+export const deskMoney = (amount: Decimal): string => numberFormat('#,##0.00', locale())(amount)
 /** The look of the desk's fields. */
 export const deskField = 'w-full rounded-md border border-default bg-default px-2 py-1'
 
@@ -23,7 +23,7 @@ export function useDeskPost(posted: () => void) {
     try {
       const { number } = await api<{ number: string }>(useSources().path('desk/documents'), { method: 'POST', body: { ...document, key } })
       key = crypto.randomUUID()
-      toast.add({ title: `Posted as ${number}. Reports show it when they are refreshed.`, icon: 'i-lucide-check', color: 'success' })
+      toast.add({ title: t('desk.postedAsReportsShowIt', { number }), icon: 'i-lucide-check', color: 'success' })
       posted()
       return true
     } catch (error) {

@@ -32,7 +32,7 @@ export function useLibrary() {
 
   async function copy(report: Listed): Promise<void> {
     const made = await change<{ name: string }>(of(report.id, '/copy'), 'POST')
-    if (made) toast.add({ title: `“${made.name}” stands beside it.`, icon: 'i-lucide-copy' })
+    if (made) toast.add({ title: t('library.standsBesideIt', { name: made.name }), icon: 'i-lucide-copy' })
   }
   const rename = (report: Listed, name: string) => change(of(report.id, '/name'), 'PUT', { name })
   const place = (report: string, shelf: string, before?: string) =>
@@ -41,20 +41,20 @@ export function useLibrary() {
   async function putAway(report: Listed): Promise<void> {
     if (!(await change(of(report.id), 'DELETE'))) return
     toast.add({
-      title: `“${report.name}” is put away. It can come back for 30 days.`,
+      title: t('library.isPutAwayItCan', { name: report.name }),
       icon: 'i-lucide-trash-2',
       duration: 20_000,
-      actions: [{ label: 'Undo', color: 'neutral', variant: 'outline', onClick: () => void change(of(report.id, '/restore'), 'POST') }],
+      actions: [
+        { label: t('common.undo'), color: 'neutral', variant: 'outline', onClick: () => void change(of(report.id, '/restore'), 'POST') },
+      ],
     })
   }
   async function usesOf(report: Listed): Promise<string> {
     const { addresses, nestedIn } = await api<{ addresses: number; nestedIn: string[] }>(of(report.id, '/uses'))
-    const names = new Intl.ListFormat('en').format(nestedIn.map(each => `“${each}”`))
+    const names = new Intl.ListFormat(locale()).format(nestedIn.map(each => `“${each}”`))
     return [
-      ...(nestedIn.length ? [`It is nested in ${names}, which cannot be run without it.`] : []),
-      ...(addresses
-        ? [`${addresses} refresh ${addresses === 1 ? 'address reads' : 'addresses read'} it and will stop; they go on where it comes back.`]
-        : []),
+      ...(nestedIn.length ? [t('library.itIsNestedInWhich', { names })] : []),
+      ...(addresses ? [t('library.refreshItAndWillStop', { addresses, what: t('library.addressReadsAddressesRead', addresses) })] : []),
     ].join(' ')
   }
   const addShelf = (name: string) => change<{ id: string }>('/api/shelves', 'POST', { name })
@@ -93,7 +93,11 @@ export function useLibrary() {
   )
   const found = (id: string) => {
     const hit = hits.value?.find(each => each.id === id)
-    return !hit || hit.why === 'name' ? '' : hit.why === 'table' ? `reads ${hit.what}` : `says “${hit.what}”`
+    return !hit || hit.why === 'name'
+      ? ''
+      : hit.why === 'table'
+        ? t('library.reads', { what: hit.what })
+        : t('library.says', { what: hit.what })
   }
   return { shelves, shown, problem, load, copy, rename, place, putAway, usesOf, addShelf, changeShelf, removeShelf, search, hits, found }
 }

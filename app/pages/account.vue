@@ -1,19 +1,29 @@
 <script setup lang="ts">
-import type { SessionInfo } from '../../core/api/people'
+import { type Language, languageTags, type SessionInfo } from '../../core/api/people'
 
 /** One's own password, and where one is signed in. */
 const me = useMe()
-useHead({ title: 'My account · Estante' })
+useHead({ title: t('accountPage.myAccountEstante') })
 const sessions = shallowRef<SessionInfo[]>([])
 const problem = ref('')
 const said = reactive({ before: '', password: '' })
 const fault = ref('')
 const toast = useToast()
 const colorMode = useColorMode()
+const spokenItems = languageTags.map(tag => ({ value: tag, label: languages[tag].name }))
+async function choose(language: Language): Promise<void> {
+  problem.value = ''
+  try {
+    await api('/api/me/language', { method: 'PUT', body: { language } })
+    if (await speak(language)) window.location.reload()
+  } catch (error) {
+    problem.value = (error as Error).message
+  }
+}
 const looks = [
-  { value: 'light', label: 'light' },
-  { value: 'dark', label: 'dark' },
-  { value: 'system', label: 'as this machine' },
+  { value: 'light', label: t('accountPage.light') },
+  { value: 'dark', label: t('accountPage.dark') },
+  { value: 'system', label: t('accountPage.asThisMachine') },
 ]
 async function load(): Promise<void> {
   try {
@@ -29,7 +39,7 @@ async function change(): Promise<void> {
   try {
     await api('/api/me/password', { method: 'PUT', body: { ...said } })
     Object.assign(said, { before: '', password: '' })
-    toast.add({ title: 'Your password is changed; everywhere else you are signed out.' })
+    toast.add({ title: t('accountPage.yourPasswordIsChangedEverywhere') })
     await load()
   } catch (error) {
     fault.value = (error as Error).message
@@ -48,8 +58,8 @@ async function end(session: SessionInfo): Promise<void> {
 function program(about: string): string {
   const name = /Firefox|Edg|Chrome|Safari/.exec(about)?.[0]
   const system = /Windows|Mac OS|Android|iPhone|Linux/.exec(about)?.[0]
-  const known = { Edg: 'Edge' } as Record<string, string>
-  return name ? `${known[name] ?? name}${system ? `, ${system}` : ''}` : about || 'unknown program'
+  const known = { Edg: t('accountPage.edge') } as Record<string, string>
+  return name ? `${known[name] ?? name}${system ? `, ${system}` : ''}` : about || t('accountPage.unknownProgram')
 }
 </script>
 
@@ -62,47 +72,54 @@ function program(about: string): string {
         <div>
           <h1 class="font-display text-lg font-semibold">{{ me.person.name }}</h1>
           <p class="text-sm text-muted">
-            signs in as {{ me.person.signIn }} · {{ me.person.role
-            }}{{ me.person.teams.length ? ` · in ${me.person.teams.map(each => each.name).join(', ')}` : '' }}
+            {{
+              t('accountPage.signsInAs', {
+                signIn: me.person.signIn,
+                role: me.person.role,
+                what: me.person.teams.length ? t('accountPage.in', { map: me.person.teams.map(each => each.name).join(', ') }) : '',
+              })
+            }}
           </p>
         </div>
         <section v-if="me.password" class="rounded-md border border-default bg-default p-4 text-sm">
-          <h2 class="font-semibold">Password</h2>
+          <h2 class="font-semibold">{{ t('common.password') }}</h2>
           <form class="mt-3 flex items-end gap-3" @submit.prevent="change">
-            <UFormField label="Until now" size="sm" class="grow"
+            <UFormField :label="t('accountPage.untilNow')" size="sm" class="grow"
               ><UInput
                 v-model="said.before"
                 type="password"
                 size="sm"
                 class="w-full"
                 autocomplete="current-password"
-                aria-label="The password until now"
+                :aria-label="t('accountPage.thePasswordUntilNow')"
             /></UFormField>
-            <UFormField label="From now on, 12 characters or more" size="sm" class="grow"
+            <UFormField :label="t('accountPage.fromNowOn12Characters')" size="sm" class="grow"
               ><UInput
                 v-model="said.password"
                 type="password"
                 size="sm"
                 class="w-full"
                 autocomplete="new-password"
-                aria-label="The new password"
+                :aria-label="t('accountPage.theNewPassword')"
             /></UFormField>
-            <UButton type="submit" size="sm" :disabled="!said.before || !said.password">Change it</UButton>
+            <UButton type="submit" size="sm" :disabled="!said.before || !said.password">{{ t('accountPage.changeIt') }}</UButton>
           </form>
           <p v-if="fault" class="mt-2 text-error" role="alert">{{ fault }}</p>
         </section>
         <AccountSecond v-if="me.password" @problem="text => (problem = text)" />
         <section class="rounded-md border border-default bg-default p-4 text-sm">
-          <h2 class="font-semibold">Where you are signed in</h2>
+          <h2 class="font-semibold">{{ t('accountPage.whereYouAreSignedIn') }}</h2>
           <table class="mt-2 w-full" data-sessions>
             <tbody>
               <tr v-for="session in sessions" :key="session.id" class="[&>td]:py-1.5">
-                <td>{{ program(session.about) }}<span v-if="session.own" class="ml-2 text-muted">this one</span></td>
-                <td class="text-muted">used {{ momentWords(session.usedAt) }}</td>
-                <td class="text-muted">since {{ momentWords(session.createdAt) }}</td>
+                <td>
+                  {{ program(session.about) }}<span v-if="session.own" class="ml-2 text-muted">{{ t('accountPage.thisOne') }}</span>
+                </td>
+                <td class="text-muted">{{ t('accountPage.used', { momentWords: momentWords(session.usedAt) }) }}</td>
+                <td class="text-muted">{{ t('accountPage.since', { momentWords: momentWords(session.createdAt) }) }}</td>
                 <td class="text-right">
                   <UButton size="xs" variant="outline" color="neutral" @click="end(session)">{{
-                    session.own ? 'Sign out' : 'End it'
+                    session.own ? t('accountPage.signOut') : t('accountPage.endIt')
                   }}</UButton>
                 </td>
               </tr>
@@ -110,14 +127,31 @@ function program(about: string): string {
           </table>
         </section>
         <section class="rounded-md border border-default bg-default p-4 text-sm">
+          <div class="mb-3 flex items-center gap-3">
+            <h2 class="font-semibold">{{ t('accountPage.language') }}</h2>
+            <USelect
+              :model-value="spoken"
+              :items="spokenItems"
+              size="sm"
+              class="ml-auto w-48"
+              :aria-label="t('accountPage.languageOfTheInterface')"
+              @update:model-value="tag => choose(tag as Language)"
+            />
+          </div>
           <div class="flex items-center gap-3">
-            <h2 class="font-semibold">Look</h2>
-            <USelect v-model="colorMode.preference" :items="looks" size="sm" class="ml-auto w-48" aria-label="Light or dark" />
+            <h2 class="font-semibold">{{ t('common.look') }}</h2>
+            <USelect
+              v-model="colorMode.preference"
+              :items="looks"
+              size="sm"
+              class="ml-auto w-48"
+              :aria-label="t('accountPage.lightOrDark')"
+            />
           </div>
         </section>
         <AccountTokens :role="me.person.role" @problem="text => (problem = text)" />
       </div>
-      <p v-else-if="me.known" class="font-display text-lg">Nobody signs in to this demo; whoever sits at this machine may do everything.</p>
+      <p v-else-if="me.known" class="font-display text-lg">{{ t('accountPage.nobodySignsInToThis') }}</p>
     </main>
   </div>
 </template>

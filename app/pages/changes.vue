@@ -31,16 +31,16 @@ const [countBefore, countNow] = [computed(() => run(before.value)?.pages ?? 0), 
 const older = useRunPages(before, countBefore, problem)
 const newer = useRunPages(now, countNow, problem)
 const sides = [
-  { id: before, count: countBefore, pages: older.pages, want: older.want, words: 'Before', which: 'before' as const },
-  { id: now, count: countNow, pages: newer.pages, want: newer.want, words: 'Now', which: 'now' as const },
+  { id: before, count: countBefore, pages: older.pages, want: older.want, words: t('changesPage.before3'), which: 'before' as const },
+  { id: now, count: countNow, pages: newer.pages, want: newer.want, words: t('changesPage.now2'), which: 'now' as const },
 ]
 const views = useTemplateRef<{ scrollTo: (page: number) => void; width: number }[]>('views')
 const size = computed(() =>
   definition.value ? pageSize(layoutNamed(definition.value, run(now.value)?.layout).page) : { width: 595, height: 842 },
 )
 const zoom = computed(() => Math.max(0.3, Math.min(1.1, ((views.value?.[0]?.width || 480) - 40) / size.value.width)))
-const name = computed(() => run(now.value)?.name ?? 'Report')
-useHead({ title: () => `What changed · ${name.value} · Estante` })
+const name = computed(() => run(now.value)?.name ?? t('common.report'))
+useHead({ title: () => t('changesPage.whatChangedEstante', { value: name.value }) })
 /** earlier runs of the same report that can be compared with */
 const others = computed(() =>
   runs.value.filter(each => each.report === run(now.value)?.report && each.state === 'done' && each.id !== now.value),
@@ -50,7 +50,7 @@ onMounted(async () => {
   try {
     runs.value = await api<Kept[]>('/api/runs')
     const own = run(now.value)
-    if (!own) throw new Error('This run is not kept any more; run the report again.')
+    if (!own) throw new Error(t('changesPage.thisRunIsNotKept'))
     const path = `/api/reports/${encodeURIComponent(own.report)}`
     // runs of a proof of sameness are of a report that may not be published yet
     const found = await api<{ definition: ReportDefinition }>(`${path}?which=published`).catch(() =>
@@ -58,7 +58,7 @@ onMounted(async () => {
     )
     definition.value = found.definition
     before.value ||= others.value.find(each => each.startedAt < own.startedAt)?.id ?? others.value[0]?.id ?? ''
-    if (!before.value) throw new Error('No other run of this report is kept; run it again, and compare then.')
+    if (!before.value) throw new Error(t('changesPage.noOtherRunOfThis'))
     await compare()
   } catch (error) {
     problem.value = (error as Error).message
@@ -119,7 +119,13 @@ function marksOf(which: 'before' | 'now'): Map<number, Mark[]> {
     const own = change[which]
     if (!own) return
     if (change.kind !== 'changed')
-      put(own.page, { key: String(index), kind: change.kind, place: own.place, index, hint: change.kind === 'new' ? 'new' : 'gone' })
+      put(own.page, {
+        key: String(index),
+        kind: change.kind,
+        place: own.place,
+        index,
+        hint: change.kind === 'new' ? t('changesPage.new') : t('changesPage.gone'),
+      })
     else
       for (const cell of change.cells) {
         const place = which === 'now' ? cell.placeNow : cell.placeBefore
@@ -129,7 +135,10 @@ function marksOf(which: 'before' | 'now'): Map<number, Mark[]> {
             kind: 'changed',
             place,
             index,
-            hint: which === 'now' ? `was ${cell.before || 'empty'}` : `now ${cell.now || 'empty'}`,
+            hint:
+              which === 'now'
+                ? t('changesPage.was', { what: cell.before || 'empty' })
+                : t('changesPage.now3', { what: cell.now || 'empty' }),
           })
       }
   })
@@ -141,7 +150,11 @@ const markLook: Record<RowChange['kind'], string> = {
   gone: 'bg-brick-500/20 border-brick-600',
   changed: 'bg-apricot-400/30 border-apricot-600',
 }
-const words: Record<RowChange['kind'], string> = { new: 'new', gone: 'gone', changed: 'changed' }
+const words: Record<RowChange['kind'], string> = {
+  new: t('changesPage.new'),
+  gone: t('changesPage.gone'),
+  changed: t('changesPage.changed'),
+}
 const glyphs: Record<RowChange['kind'], string> = { new: 'i-lucide-plus', gone: 'i-lucide-minus', changed: 'i-lucide-pen-line' }
 const inks: Record<RowChange['kind'], string> = {
   new: 'text-moss-700 dark:text-moss-300',
@@ -149,28 +162,33 @@ const inks: Record<RowChange['kind'], string> = {
   changed: 'text-apricot-700 dark:text-apricot-300',
 }
 
-const title = (block: string, cell: string) => changes.value?.titles[block]?.[cell] || (cell === 'caption' ? 'Caption' : cell)
+const title = (block: string, cell: string) =>
+  changes.value?.titles[block]?.[cell] || (cell === 'caption' ? t('changesPage.caption') : cell)
 function signed(text: string): string {
   const value = parseDecimal(text)!
   const decimals = Math.max(value.scale, 0)
   const pattern = `#,##0${decimals ? `.${'0'.repeat(decimals)}` : ''}`
   return numberFormat(`+${pattern};−${pattern}`, definition.value?.language ?? 'en-GB')(value)
 }
-const counted = (count: number, kind: RowChange['kind']) => `${count.toLocaleString('en')} ${words[kind]}`
+const counted = (count: number, kind: RowChange['kind']) => `${count.toLocaleString(locale())} ${words[kind]}`
 const summary = computed(() => {
   const { counts } = changes.value!
   const parts = (['changed', 'new', 'gone'] as const).filter(kind => counts[kind]).map(kind => counted(counts[kind], kind))
   const total = counts.changed + counts.new + counts.gone
   return total
-    ? `${parts.join(', ')}; ${counts.same.toLocaleString('en')} ${counts.same === 1 ? 'row' : 'rows'} the same`
-    : 'Nothing changed: all rows say the same.'
+    ? t('changesPage.theSame', {
+        parts: parts.join(', '),
+        same: counts.same.toLocaleString(locale()),
+        what: t('common.rowRows', counts.same),
+      })
+    : t('changesPage.nothingChangedAllRowsSay')
 })
 const hidden = computed(() =>
   changes.value ? changes.value.counts.changed + changes.value.counts.new + changes.value.counts.gone - rows.value.length : 0,
 )
 const moment = (each: Kept | undefined) =>
   each
-    ? new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', second: '2-digit' }).format(
+    ? new Intl.DateTimeFormat(locale(), { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit', second: '2-digit' }).format(
         new Date(each.startedAt),
       )
     : ''
@@ -181,24 +199,24 @@ const optionWords = (each: Kept) => [moment(each), ...each.asked].join(' · ')
   <div class="flex h-dvh flex-col">
     <TopBar
       :crumbs="[
-        { label: 'Runs', to: '/runs' },
+        { label: t('common.runs'), to: '/runs' },
         { label: name, to: now ? `/run/${run(now)?.report}?kept-run=${now}` : '/runs' },
-        { label: 'What changed' },
+        { label: t('changesPage.whatChanged') },
       ]"
     />
     <Notice v-if="problem" :text="problem" kind="error"
-      ><UButton size="xs" variant="outline" color="neutral" to="/runs">To the runs</UButton></Notice
+      ><UButton size="xs" variant="outline" color="neutral" to="/runs">{{ t('changesPage.toTheRuns') }}</UButton></Notice
     >
     <div class="flex min-h-0 grow">
-      <aside class="bar flex w-[300px] shrink-0 flex-col border-r border-default" aria-label="Changes">
+      <aside class="bar flex w-[300px] shrink-0 flex-col border-r border-default" :aria-label="t('changesPage.changes')">
         <div class="border-b border-default p-3 text-sm">
           <p v-if="changes" data-changes>{{ summary }}</p>
           <p v-else-if="!problem" class="flex items-center gap-2 text-muted">
-            <UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />The two runs are being compared.
+            <UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{ t('changesPage.theTwoRunsAreBeing') }}
           </p>
           <dl v-if="changes?.sums.length" class="pt-2">
             <div v-for="sum in changes.sums" :key="`${sum.block} ${sum.column}`" class="flex justify-between gap-2">
-              <dt class="truncate text-muted">{{ title(sum.block, sum.column) }}, all lines</dt>
+              <dt class="truncate text-muted">{{ t('changesPage.allLines', { title: title(sum.block, sum.column) }) }}</dt>
               <dd class="tabular-nums" data-sum>{{ signed(sum.difference) }}</dd>
             </div>
           </dl>
@@ -218,15 +236,17 @@ const optionWords = (each: Kept) => [moment(each), ...each.asked].join(' · ')
               <span class="flex items-center gap-1.5"
                 ><UIcon :name="glyphs[rows[item.index]!.kind]" class="size-3.5 shrink-0" :class="inks[rows[item.index]!.kind]" /><span
                   class="truncate font-medium"
-                  >{{ rows[item.index]!.label || 'a row without text' }}</span
+                  >{{ rows[item.index]!.label || t('changesPage.aRowWithoutText') }}</span
                 ></span
               >
               <span class="flex items-center gap-2 pl-5 text-xs text-muted"
                 ><span :class="inks[rows[item.index]!.kind]">{{ words[rows[item.index]!.kind] }}</span
-                ><span
-                  >page {{ (rows[item.index]!.now ?? rows[item.index]!.before)!.page + 1
-                  }}{{ rows[item.index]!.now ? '' : ' before' }}</span
-                ></span
+                ><span>{{
+                  t('changesPage.page', {
+                    what: (rows[item.index]!.now ?? rows[item.index]!.before)!.page + 1,
+                    what2: rows[item.index]!.now ? '' : t('changesPage.before'),
+                  })
+                }}</span></span
               >
               <span
                 v-for="cell in rows[item.index]!.cells.slice(0, 3)"
@@ -241,7 +261,9 @@ const optionWords = (each: Kept) => [moment(each), ...each.asked].join(' · ')
               >
             </button>
           </div>
-          <p v-if="hidden > 0" class="px-2 pt-2 text-xs text-muted">{{ hidden.toLocaleString('en') }} more are counted and not listed.</p>
+          <p v-if="hidden > 0" class="px-2 pt-2 text-xs text-muted">
+            {{ t('changesPage.moreAreCountedAndNot', { hidden: hidden.toLocaleString(locale()) }) }}
+          </p>
         </div>
         <div v-if="row" class="border-t border-default p-3 text-sm" data-chosen>
           <p class="truncate pb-1 font-medium">{{ row.label }}</p>
@@ -249,8 +271,8 @@ const optionWords = (each: Kept) => [moment(each), ...each.asked].join(' · ')
             <thead>
               <tr class="text-muted">
                 <th class="text-left font-medium" />
-                <th class="text-right font-medium">before</th>
-                <th class="text-right font-medium">now</th>
+                <th class="text-right font-medium">{{ t('changesPage.before2') }}</th>
+                <th class="text-right font-medium">{{ t('changesPage.now') }}</th>
               </tr>
             </thead>
             <tbody>
@@ -262,7 +284,7 @@ const optionWords = (each: Kept) => [moment(each), ...each.asked].join(' · ')
             </tbody>
           </table>
           <p v-else class="text-xs text-muted">
-            {{ row.kind === 'new' ? 'It stands on the later run only.' : 'It stood on the earlier run only.' }}
+            {{ row.kind === 'new' ? t('changesPage.itStandsOnTheLater') : t('changesPage.itStoodOnTheEarlier') }}
           </p>
         </div>
       </aside>
@@ -270,15 +292,20 @@ const optionWords = (each: Kept) => [moment(each), ...each.asked].join(' · ')
         v-for="side in sides"
         :key="side.which"
         class="flex min-w-0 flex-1 basis-0 flex-col border-r border-default last:border-0"
-        :aria-label="`Pages ${side.words.toLowerCase()}`"
+        :aria-label="t('changesPage.pages', { words: side.words.toLowerCase() })"
       >
         <div class="flex h-11 items-center gap-2 border-b border-default bg-default px-3 text-sm">
           <span class="font-semibold">{{ side.words }}</span>
-          <PickField v-if="side.which === 'before'" v-model="before" class="min-w-0 grow truncate" aria-label="The run before">
+          <PickField
+            v-if="side.which === 'before'"
+            v-model="before"
+            class="min-w-0 grow truncate"
+            :aria-label="t('changesPage.theRunBefore')"
+          >
             <option v-for="each in others" :key="each.id" :value="each.id">{{ optionWords(each) }}</option>
           </PickField>
           <span v-else class="min-w-0 grow truncate py-1 text-muted">{{ run(now) ? optionWords(run(now)!) : '' }}</span>
-          <span class="shrink-0 text-muted">{{ side.count.value }} {{ side.count.value === 1 ? 'page' : 'pages' }}</span>
+          <span class="shrink-0 text-muted">{{ side.count.value }} {{ t('common.pagePages', side.count.value) }}</span>
         </div>
         <div class="min-h-0 grow">
           <SheetView

@@ -10,13 +10,13 @@ const sources = useSources()
 const desk = shallowRef<DeskOffer>()
 const problem = ref('')
 const kinds = [
-  { label: 'Journal entry', value: 'entry' },
-  { label: 'Invoice', value: 'invoice' },
-  { label: 'Receipt', value: 'receipt' },
-  { label: 'Bill', value: 'bill' },
+  { label: t('deskPage.journalEntry'), value: 'entry' },
+  { label: t('common.invoice'), value: 'invoice' },
+  { label: t('deskPage.receipt'), value: 'receipt' },
+  { label: t('deskPage.bill'), value: 'bill' },
 ] as const
 const kind = ref<(typeof kinds)[number]['value']>('entry')
-useHead({ title: 'Company desk · Estante' })
+useHead({ title: t('deskPage.companyDeskEstante') })
 async function load(): Promise<void> {
   try {
     desk.value = await api<DeskOffer>(sources.path('desk'))
@@ -25,7 +25,7 @@ async function load(): Promise<void> {
   }
 }
 onMounted(load)
-const dated = dateFormat('d MMM y', 'en-GB')
+const dated = dateFormat('d MMM y', locale())
 </script>
 
 <template>
@@ -34,9 +34,9 @@ const dated = dateFormat('d MMM y', 'en-GB')
     <Notice v-if="problem" :text="problem" kind="error" />
     <main class="min-h-0 grow overflow-auto">
       <div class="mx-auto max-w-[1120px] p-6">
-        <h1 class="font-display text-lg font-semibold">Company desk</h1>
+        <h1 class="font-display text-lg font-semibold">{{ t('deskPage.companyDesk') }}</h1>
         <p class="pb-4 text-sm text-muted">
-          A stand-in for the company’s ERP: what is posted here stands in every report at its next refresh.
+          {{ t('deskPage.aStandInForThe') }}
         </p>
         <div v-if="desk" class="rounded-lg border border-default bg-default p-4">
           <UTabs v-model="kind" :items="[...kinds]" :content="false" size="sm" variant="link" class="pb-3" />
@@ -54,16 +54,16 @@ const dated = dateFormat('d MMM y', 'en-GB')
           <DeskReceiptForm v-show="kind === 'receipt'" :desk="desk" @posted="load" />
           <DeskBillForm v-show="kind === 'bill'" :desk="desk" @posted="load" />
         </div>
-        <section v-if="desk" class="pt-6" aria-label="Posted here">
-          <h2 class="pb-2 text-sm font-semibold text-muted">Posted here</h2>
+        <section v-if="desk" class="pt-6" :aria-label="t('deskPage.postedHere')">
+          <h2 class="pb-2 text-sm font-semibold text-muted">{{ t('deskPage.postedHere') }}</h2>
           <table v-if="desk.entries.length" class="w-full rounded-lg border border-default bg-default text-sm" data-desk-entries>
             <thead>
               <tr class="border-b border-default text-left text-muted">
-                <th class="px-3 py-2 font-medium">Journal</th>
-                <th class="px-3 py-2 font-medium">Date</th>
-                <th class="px-3 py-2 font-medium">Description</th>
-                <th class="px-3 py-2 font-medium">Document</th>
-                <th class="px-3 py-2 text-right font-medium">Amount, EUR</th>
+                <th class="px-3 py-2 font-medium">{{ t('deskPage.journal') }}</th>
+                <th class="px-3 py-2 font-medium">{{ t('common.date') }}</th>
+                <th class="px-3 py-2 font-medium">{{ t('common.description') }}</th>
+                <th class="px-3 py-2 font-medium">{{ t('common.document') }}</th>
+                <th class="px-3 py-2 text-right font-medium">{{ t('deskPage.amountEur') }}</th>
               </tr>
             </thead>
             <tbody>
@@ -76,7 +76,7 @@ const dated = dateFormat('d MMM y', 'en-GB')
               </tr>
             </tbody>
           </table>
-          <p v-else class="text-sm text-muted">Nothing has been posted at the desk yet.</p>
+          <p v-else class="text-sm text-muted">{{ t('deskPage.nothingHasBeenPostedAt') }}</p>
         </section>
       </div>
     </main>

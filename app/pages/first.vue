@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The first administrator, made by the link that the terminal printed. */
 const route = useRoute()
-useHead({ title: 'The first administrator · Estante' })
+useHead({ title: t('firstPage.theFirstAdministratorEstante') })
 const said = reactive({ name: '', signIn: '', password: '' })
 const problem = ref('')
 const busy = ref(false)
@@ -19,22 +19,21 @@ async function make(): Promise<void> {
 </script>
 
 <template>
-  <SignInFrame
-    title="The first administrator"
-    words="From now on everybody signs in. You add the others, and say what they may do; write your password down where you find it again."
-  >
+  <SignInFrame :title="t('firstPage.theFirstAdministrator')" :words="t('firstPage.fromNowOnEverybodySigns')">
     <form class="mt-4 space-y-4" @submit.prevent="make">
-      <UFormField label="Your name" required
-        ><UInput v-model="said.name" class="w-full" autocomplete="name" autofocus aria-label="Your name"
+      <UFormField :label="t('firstPage.yourName')" required
+        ><UInput v-model="said.name" class="w-full" autocomplete="name" autofocus :aria-label="t('firstPage.yourName')"
       /></UFormField>
-      <UFormField label="You sign in as" required help="A short name, or your mail address."
-        ><UInput v-model="said.signIn" class="w-full" autocomplete="username" aria-label="You sign in as"
+      <UFormField :label="t('firstPage.youSignInAs')" required :help="t('firstPage.aShortNameOrYour')"
+        ><UInput v-model="said.signIn" class="w-full" autocomplete="username" :aria-label="t('firstPage.youSignInAs')"
       /></UFormField>
-      <UFormField label="Password" required help="12 characters or more."
-        ><UInput v-model="said.password" type="password" class="w-full" autocomplete="new-password" aria-label="Password"
+      <UFormField :label="t('common.password')" required :help="t('firstPage.12CharactersOrMore')"
+        ><UInput v-model="said.password" type="password" class="w-full" autocomplete="new-password" :aria-label="t('common.password')"
       /></UFormField>
       <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
-      <UButton type="submit" block :loading="busy" :disabled="!said.name || !said.signIn || !said.password">Make me administrator</UButton>
+      <UButton type="submit" block :loading="busy" :disabled="!said.name || !said.signIn || !said.password">{{
+        t('firstPage.makeMeAdministrator')
+      }}</UButton>
     </form>
   </SignInFrame>
 </template>

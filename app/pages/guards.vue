@@ -6,7 +6,7 @@ import { readable } from '../../core/catalog/types'
 
 /** What teams see of a source: guards of its tables, columns that are hidden, SQL texts that are released. */
 const sources = useSources()
-useHead({ title: 'Guards · Estante' })
+useHead({ title: t('guardsPage.guardsEstante') })
 const info = shallowRef<GuardsInfo>()
 const teams = shallowRef<TeamInfo[]>()
 const team = ref('')
@@ -61,7 +61,7 @@ async function keep(): Promise<void> {
         released: released.value,
       },
     })
-    toast.add({ title: 'The guards hold from now on.', icon: 'i-lucide-check', color: 'success' })
+    toast.add({ title: t('guardsPage.theGuardsHoldFromNow'), icon: 'i-lucide-check', color: 'success' })
     await load()
   } catch (error) {
     problem.value = (error as Error).message
@@ -76,30 +76,31 @@ function release(text: string, on: boolean): void {
   <div class="flex h-dvh flex-col">
     <TopBar home />
     <Notice v-if="problem" :text="problem" kind="error"
-      ><UButton size="xs" variant="outline" color="neutral" @click="load">Open again</UButton></Notice
+      ><UButton size="xs" variant="outline" color="neutral" @click="load">{{ t('guardsPage.openAgain') }}</UButton></Notice
     >
     <div class="flex shrink-0 items-center gap-3 border-b border-default px-4 py-1.5">
-      <h1 class="font-display text-lg font-semibold">Guards</h1>
+      <h1 class="font-display text-lg font-semibold">{{ t('common.guards') }}</h1>
       <USelect
         v-if="sources.list.length > 1"
         :model-value="sources.current?.id ?? ''"
         :items="sources.list.map(each => ({ value: each.id, label: each.name }))"
         size="sm"
         class="w-48"
-        aria-label="Source"
+        :aria-label="t('common.source')"
         @update:model-value="(id: string) => sources.use(id)"
       />
       <span v-else class="text-sm text-muted">{{ sources.current?.name }}</span>
       <span class="ml-auto flex gap-2">
-        <UButton size="sm" variant="ghost" color="neutral" :disabled="!changed" @click="load">Take back</UButton>
-        <UButton size="sm" icon="i-lucide-shield-check" :disabled="!changed" @click="keep">Keep</UButton>
+        <UButton size="sm" variant="ghost" color="neutral" :disabled="!changed" @click="load">{{ t('common.takeBack') }}</UButton>
+        <UButton size="sm" icon="i-lucide-shield-check" :disabled="!changed" @click="keep">{{ t('common.keep') }}</UButton>
       </span>
     </div>
     <p v-if="teams && !teams.length" class="desk grow p-8">
-      Guards say what a team sees, and there is no team yet; <NuxtLink to="/people" class="underline">add one under People</NuxtLink> first.
+      {{ t('guardsPage.guardsSayWhatATeam') }} <NuxtLink to="/people" class="underline">{{ t('guardsPage.addOneUnderPeople') }}</NuxtLink>
+      {{ t('guardsPage.first') }}
     </p>
     <div v-else-if="info && teams" class="flex min-h-0 grow">
-      <nav class="w-56 shrink-0 overflow-auto border-r border-default p-3 text-sm" aria-label="Teams">
+      <nav class="w-56 shrink-0 overflow-auto border-r border-default p-3 text-sm" :aria-label="t('common.teams')">
         <button
           v-for="each in teams"
           :key="each.id"
@@ -109,22 +110,29 @@ function release(text: string, on: boolean): void {
           @click="team = each.id"
         >
           <span class="font-semibold">{{ each.name }}</span><span class="ml-auto text-xs text-muted">{{
-            guards.filter(guard => guard.team === each.id).length || 'all'
+            guards.filter(guard => guard.team === each.id).length || t('common.all')
           }}</span>
         </button>
       </nav>
       <main class="desk min-w-0 grow overflow-auto p-5">
         <div v-if="current" class="max-w-6xl space-y-5">
           <p class="text-sm text-muted">
-            Of tables without a guard, {{ current.name }} sees everything. All guards of a table hold together. Somebody in several teams
-            sees what one of those shows that guard the table.
-            <span v-if="orphans"
-              >{{ orphans }} {{ orphans === 1 ? 'guard is' : 'guards are' }} of a team that is gone, and
-              {{ orphans === 1 ? 'goes' : 'go' }} with what is kept next.</span
-            >
+            {{ t('guardsPage.ofTablesWithoutAGuard', { name: current.name }) }}
+            <span v-if="orphans">{{
+              t('guardsPage.ofATeamThatIs', {
+                orphans,
+                what: t('guardsPage.guardIsGuardsAre', orphans),
+                what2: t('guardsPage.goesGo', orphans),
+              })
+            }}</span>
           </p>
           <div v-if="guarded.length" class="divide-y divide-default rounded-md border border-default bg-default px-3">
-            <section v-for="table in guarded" :key="table.name" class="flex gap-2" :aria-label="`Guards of ${table.name}`">
+            <section
+              v-for="table in guarded"
+              :key="table.name"
+              class="flex gap-2"
+              :aria-label="t('guardsPage.guardsOf', { name: table.name })"
+            >
               <h2 class="flex h-9 w-48 shrink-0 items-center gap-1 text-sm font-semibold" :title="table.name">
                 <span class="truncate">{{ readable(table.name) }}</span>
                 <UButton
@@ -132,7 +140,7 @@ function release(text: string, on: boolean): void {
                   variant="ghost"
                   color="neutral"
                   icon="i-lucide-plus"
-                  :aria-label="`One more guard of ${table.name}`"
+                  :aria-label="t('guardsPage.oneMoreGuardOf', { name: table.name })"
                   @click="add(table.name)"
                 />
               </h2>
@@ -150,17 +158,19 @@ function release(text: string, on: boolean): void {
               </div>
             </section>
           </div>
-          <Notice v-for="{ guard, at } in gone" :key="at" :text="`A guard is of “${guard.table}”, which is not in the source any more.`"
-            ><UButton size="xs" variant="outline" color="neutral" @click="guards.splice(at, 1)">Take it away</UButton></Notice
+          <Notice v-for="{ guard, at } in gone" :key="at" :text="t('guardsPage.aGuardIsOfWhich', { table: guard.table })"
+            ><UButton size="xs" variant="outline" color="neutral" @click="guards.splice(at, 1)">{{
+              t('guardsPage.takeItAway')
+            }}</UButton></Notice
           >
-          <section aria-label="Guard another table">
+          <section :aria-label="t('guardsPage.guardAnotherTable')">
             <UInput
               v-model="search"
               size="sm"
               icon="i-lucide-search"
               class="w-72"
-              placeholder="Guard another table"
-              aria-label="Find a table to guard"
+              :placeholder="t('guardsPage.guardAnotherTable')"
+              :aria-label="t('guardsPage.findATableToGuard')"
               @keydown.enter="choices[0] && add(choices[0].name)"
               @keydown.esc="search = ''"
             />
@@ -171,17 +181,16 @@ function release(text: string, on: boolean): void {
                 size="xs"
                 variant="outline"
                 color="neutral"
-                :aria-label="`Guard ${table.name}`"
+                :aria-label="t('guardsPage.guard', { name: table.name })"
                 @click="add(table.name)"
                 >{{ readable(table.name) }}</UButton
               >
             </div>
           </section>
-          <section v-if="!info.guardsTexts && info.texts.length" class="space-y-2 text-sm" aria-label="SQL texts">
-            <h2 class="text-base font-semibold">SQL texts</h2>
+          <section v-if="!info.guardsTexts && info.texts.length" class="space-y-2 text-sm" :aria-label="t('guardsPage.sqlTexts')">
+            <h2 class="text-base font-semibold">{{ t('guardsPage.sqlTexts') }}</h2>
             <p class="text-muted">
-              No guard can hold what a text of an author’s reads on this server. For people with guards such a report is refused, unless you
-              have read its text and release it; once it is changed, it has to be released again.
+              {{ t('guardsPage.noGuardCanHoldWhat') }}
             </p>
             <details
               v-for="each in info.texts"
@@ -190,12 +199,12 @@ function release(text: string, on: boolean): void {
             >
               <summary class="flex cursor-pointer items-center gap-3">
                 <span class="font-semibold">{{ each.report }}</span><span class="text-muted">{{ each.name }}</span>
-                <span v-if="each.released" class="text-muted">released by {{ each.released.by }}</span>
+                <span v-if="each.released" class="text-muted">{{ t('guardsPage.releasedBy', { by: each.released.by }) }}</span>
                 <USwitch
                   class="ml-auto"
                   size="sm"
                   :model-value="released.includes(each.text)"
-                  :aria-label="`Release the text ${each.name} of ${each.report}`"
+                  :aria-label="t('guardsPage.releaseTheTextOf', { name: each.name, report: each.report })"
                   @click.stop
                   @update:model-value="(on: boolean) => release(each.text, on)"
                 />

@@ -14,7 +14,7 @@ const library = useLibrary()
 const { shelves, shown, problem, load, search, hits, found } = library
 const toast = useToast()
 const chooser = useTemplateRef('chooser')
-useHead({ title: 'Library · Estante' })
+useHead({ title: t('libraryPage.libraryEstante') })
 
 void load()
 // what the miniatures are drawn with comes meanwhile
@@ -61,50 +61,71 @@ const teamName = (id: string | undefined) => teams.value.find(each => each.id ==
 const menu = (report: Listed, shelf: LibraryShelf) => [
   [
     {
-      label: 'Run',
+      label: t('common.run'),
       icon: 'i-lucide-play',
       kbds: ['enter'],
       disabled: report.published === null,
       onSelect: () => navigateTo(`/run/${report.id}`),
     },
-    { label: 'Edit', icon: 'i-lucide-pencil', kbds: ['E'], onSelect: () => navigateTo(`/reports/${report.id}/page`) },
-    { label: 'History', icon: 'i-lucide-history', onSelect: () => navigateTo(`/reports/${report.id}/page?versions=yes`) },
+    { label: t('common.edit'), icon: 'i-lucide-pencil', kbds: ['E'], onSelect: () => navigateTo(`/reports/${report.id}/page`) },
+    { label: t('libraryPage.history'), icon: 'i-lucide-history', onSelect: () => navigateTo(`/reports/${report.id}/page?versions=yes`) },
     ...(me.people
-      ? [{ label: 'Who runs and edits it', icon: 'i-lucide-users-round', onSelect: () => void (audience.value = report) }]
+      ? [{ label: t('libraryPage.whoRunsAndEditsIt'), icon: 'i-lucide-users-round', onSelect: () => void (audience.value = report) }]
       : []),
   ],
   [
-    { label: 'Copy', icon: 'i-lucide-copy', kbds: ['C'], onSelect: () => void library.copy(report) },
-    { label: 'Rename', icon: 'i-lucide-text-cursor-input', kbds: ['F2'], onSelect: () => name('report', report.id, report.name) },
+    { label: t('libraryPage.copy'), icon: 'i-lucide-copy', kbds: ['C'], onSelect: () => void library.copy(report) },
+    { label: t('common.rename'), icon: 'i-lucide-text-cursor-input', kbds: ['F2'], onSelect: () => name('report', report.id, report.name) },
     {
-      label: 'Move to',
+      label: t('libraryPage.moveTo'),
       icon: 'i-lucide-arrow-right-left',
       disabled: (shelves.value?.length ?? 0) < 2,
       children: (shelves.value ?? [])
         .filter(each => each.id !== shelf.id)
         .map(each => ({ label: each.name, onSelect: () => void library.place(report.id, each.id) })),
     },
-    { label: 'Export definition', icon: 'i-lucide-download', onSelect: () => void (location.href = `/api/reports/${report.id}/export`) },
+    {
+      label: t('libraryPage.exportDefinition'),
+      icon: 'i-lucide-download',
+      onSelect: () => void (location.href = `/api/reports/${report.id}/export`),
+    },
   ],
-  [{ label: 'Put away', icon: 'i-lucide-trash-2', color: 'error' as const, kbds: ['delete'], onSelect: () => void away(report) }],
+  [
+    {
+      label: t('libraryPage.putAway'),
+      icon: 'i-lucide-trash-2',
+      color: 'error' as const,
+      kbds: ['delete'],
+      onSelect: () => void away(report),
+    },
+  ],
 ]
 const shelfMenu = (shelf: LibraryShelf, at: number) => [
   [
-    { label: 'Rename', icon: 'i-lucide-text-cursor-input', onSelect: () => name('shelf', shelf.id, shelf.name) },
-    { label: 'Move up', icon: 'i-lucide-arrow-up', disabled: at === 0, onSelect: () => void library.changeShelf(shelf.id, { move: -1 }) },
+    { label: t('common.rename'), icon: 'i-lucide-text-cursor-input', onSelect: () => name('shelf', shelf.id, shelf.name) },
     {
-      label: 'Move down',
+      label: t('libraryPage.moveUp'),
+      icon: 'i-lucide-arrow-up',
+      disabled: at === 0,
+      onSelect: () => void library.changeShelf(shelf.id, { move: -1 }),
+    },
+    {
+      label: t('libraryPage.moveDown'),
       icon: 'i-lucide-arrow-down',
       disabled: at === (shelves.value?.length ?? 0) - 1,
       onSelect: () => void library.changeShelf(shelf.id, { move: 1 }),
     },
-    { label: 'New report on it', icon: 'i-lucide-plus', onSelect: () => navigateTo(`/new?${new URLSearchParams({ shelf: shelf.name })}`) },
+    {
+      label: t('libraryPage.newReportOnIt'),
+      icon: 'i-lucide-plus',
+      onSelect: () => navigateTo(`/new?${new URLSearchParams({ shelf: shelf.name })}`),
+    },
   ],
   ...(teams.value.length
     ? [
         [
           {
-            label: 'Whose it is',
+            label: t('libraryPage.whoseItIs'),
             icon: 'i-lucide-users-round',
             children: [{ id: '', name: 'Everybody’s' }, ...teams.value].map(team => ({
               label: team.name,
@@ -114,7 +135,7 @@ const shelfMenu = (shelf: LibraryShelf, at: number) => [
             })),
           },
           {
-            label: 'A second person releases',
+            label: t('libraryPage.aSecondPersonReleases2'),
             icon: 'i-lucide-user-round-check',
             type: 'checkbox' as const,
             checked: shelf.release === true,
@@ -125,7 +146,7 @@ const shelfMenu = (shelf: LibraryShelf, at: number) => [
     : []),
   [
     {
-      label: 'Take away',
+      label: t('libraryPage.takeAway'),
       icon: 'i-lucide-trash-2',
       color: 'error' as const,
       disabled: shelf.reports.length > 0,
@@ -186,7 +207,11 @@ async function importFile(event: Event): Promise<void> {
   try {
     const { id } = await api<{ id: string }>('/api/reports/import', {
       method: 'POST',
-      body: { name: file.name.replace(/\.json$/i, ''), shelf: shelves.value?.[0]?.name ?? 'Imported', text: await file.text() },
+      body: {
+        name: file.name.replace(/\.json$/i, ''),
+        shelf: shelves.value?.[0]?.name ?? t('libraryPage.imported'),
+        text: await file.text(),
+      },
     })
     await navigateTo(`/reports/${id}/page`)
   } catch (error) {
@@ -204,23 +229,34 @@ async function importFile(event: Event): Promise<void> {
         size="sm"
         icon="i-lucide-search"
         class="w-60"
-        placeholder="Find by name, table or text"
-        aria-label="Find a report by its name, a table or a text on its pages"
+        :placeholder="t('libraryPage.findByNameTableOr')"
+        :aria-label="t('libraryPage.findAReportByIts')"
         @keydown.esc="search = ''"
       />
       <template v-if="me.author"
-        ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-square-plus" @click="name('new', '', '')">New shelf</UButton>
-        <input ref="chooser" type="file" accept=".json,application/json" class="hidden" aria-label="Definition file" @change="importFile" />
-        <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-upload" @click="chooser?.click()">Import definition</UButton>
-        <UButton size="sm" icon="i-lucide-plus" to="/new">New report</UButton></template
+        ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-square-plus" @click="name('new', '', '')">{{
+          t('libraryPage.newShelf')
+        }}</UButton>
+        <input
+          ref="chooser"
+          type="file"
+          accept=".json,application/json"
+          class="hidden"
+          :aria-label="t('libraryPage.definitionFile')"
+          @change="importFile"
+        />
+        <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-upload" @click="chooser?.click()">{{
+          t('libraryPage.importDefinition')
+        }}</UButton>
+        <UButton size="sm" icon="i-lucide-plus" to="/new">{{ t('common.newReport') }}</UButton></template
       >
     </TopBar>
     <Notice v-if="problem" :text="problem" kind="error"
-      ><UButton size="xs" variant="outline" color="neutral" @click="load">Try again</UButton></Notice
+      ><UButton size="xs" variant="outline" color="neutral" @click="load">{{ t('common.tryAgain') }}</UButton></Notice
     >
-    <Notice v-if="leaving" :text="`“${leaving.report.name}” is in use: ${leaving.uses}`"
-      ><UButton size="xs" color="error" @click="leave">Put it away</UButton
-      ><UButton size="xs" variant="outline" color="neutral" @click="leaving = undefined">Keep it</UButton></Notice
+    <Notice v-if="leaving" :text="t('libraryPage.isInUse', { name: leaving.report.name, uses: leaving.uses })"
+      ><UButton size="xs" color="error" @click="leave">{{ t('libraryPage.putItAway') }}</UButton
+      ><UButton size="xs" variant="outline" color="neutral" @click="leaving = undefined">{{ t('common.keepIt') }}</UButton></Notice
     >
     <main
       class="grow overflow-auto px-11 py-5"
@@ -230,21 +266,21 @@ async function importFile(event: Event): Promise<void> {
         <UInput
           ref="field"
           v-model="naming.name"
-          placeholder="Name of the shelf"
-          aria-label="Name of the new shelf"
+          :placeholder="t('libraryPage.nameOfTheShelf')"
+          :aria-label="t('libraryPage.nameOfTheNewShelf')"
           @keydown.esc="naming = undefined"
         />
-        <UButton type="submit" size="sm" :disabled="!naming.name.trim()">Put it up</UButton>
-        <UButton size="sm" variant="ghost" color="neutral" @click="naming = undefined">Leave it</UButton>
+        <UButton type="submit" size="sm" :disabled="!naming.name.trim()">{{ t('libraryPage.putItUp') }}</UButton>
+        <UButton size="sm" variant="ghost" color="neutral" @click="naming = undefined">{{ t('common.leaveIt') }}</UButton>
       </form>
-      <p v-if="hits && !shown?.length" class="text-muted" role="status">No report is called so, reads such a table or says that.</p>
+      <p v-if="hits && !shown?.length" class="text-muted" role="status">{{ t('libraryPage.noReportIsCalledSo') }}</p>
       <section v-for="(shelf, at) in shown" :key="shelf.id" class="mb-8" :data-shelf="shelf.name">
         <div class="flex items-baseline justify-between">
           <form v-if="naming?.what === 'shelf' && naming.id === shelf.id" @submit.prevent="named">
             <UInput
               ref="field"
               v-model="naming.name"
-              :aria-label="`Name of the shelf ${shelf.name}`"
+              :aria-label="t('libraryPage.nameOfTheShelf2', { name: shelf.name })"
               @keydown.esc="naming = undefined"
               @blur="named"
             />
@@ -252,13 +288,23 @@ async function importFile(event: Event): Promise<void> {
           <h2 v-else class="flex items-center gap-1 font-display text-lg font-semibold">
             {{ shelf.name
             }}<UDropdownMenu v-if="!hits && me.author" :items="shelfMenu(shelf, at)"
-              ><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-ellipsis" :aria-label="`Menu of the shelf ${shelf.name}`"
+              ><UButton
+                size="xs"
+                variant="ghost"
+                color="neutral"
+                icon="i-lucide-ellipsis"
+                :aria-label="t('libraryPage.menuOfTheShelf', { name: shelf.name })"
             /></UDropdownMenu>
           </h2>
           <span v-if="teamName(shelf.team) || shelf.release" class="ml-3 mr-auto text-xs text-muted">{{
-            [teamName(shelf.team) && `of ${teamName(shelf.team)}`, shelf.release && 'a second person releases'].filter(Boolean).join(' · ')
+            [
+              teamName(shelf.team) && t('libraryPage.ofTeam', { team: teamName(shelf.team) }),
+              shelf.release && t('libraryPage.aSecondPersonReleases'),
+            ]
+              .filter(Boolean)
+              .join(' · ')
           }}</span>
-          <span class="text-sm text-muted">{{ shelf.reports.length }} {{ shelf.reports.length === 1 ? 'report' : 'reports' }}</span>
+          <span class="text-sm text-muted">{{ shelf.reports.length }} {{ t('libraryPage.reportReports', shelf.reports.length) }}</span>
         </div>
         <VueDraggable
           :model-value="[...shelf.reports]"
@@ -277,7 +323,9 @@ async function importFile(event: Event): Promise<void> {
             :href="leadsTo(report)"
             class="block transition-transform hover:-translate-y-0.5"
             :aria-label="
-              edits(report) ? `${report.name}: Enter runs it, E edits it, C copies it, F2 renames it` : `${report.name}: Enter runs it`
+              edits(report)
+                ? t('libraryPage.enterRunsItEEdits', { name: report.name })
+                : t('libraryPage.enterRunsIt', { name: report.name })
             "
             @click.prevent="navigateTo(leadsTo(report))"
             @keydown="key($event, report)"
@@ -292,7 +340,7 @@ async function importFile(event: Event): Promise<void> {
                   ref="field"
                   v-model="naming.name"
                   size="xs"
-                  :aria-label="`Name of ${report.name}`"
+                  :aria-label="t('libraryPage.nameOf', { name: report.name })"
                   @keydown.esc="naming = undefined"
                   @blur="named"
                 />
@@ -306,7 +354,7 @@ async function importFile(event: Event): Promise<void> {
                   variant="ghost"
                   color="neutral"
                   icon="i-lucide-ellipsis"
-                  :aria-label="`Menu of ${report.name}`"
+                  :aria-label="t('libraryPage.menuOf', { name: report.name })"
                   class="-mr-1.5"
               /></UDropdownMenu>
             </div>
@@ -314,19 +362,25 @@ async function importFile(event: Event): Promise<void> {
               {{ found(report.id) }}
             </p>
             <div class="mt-0.5 flex items-center gap-2 text-xs text-muted">
-              <span v-if="report.published === null">not published yet</span>
-              <span v-else-if="report.published === report.version">published</span>
-              <span v-else>draft ahead of version {{ report.published }}</span>
+              <span v-if="report.published === null">{{ t('libraryPage.notPublishedYet') }}</span>
+              <span v-else-if="report.published === report.version">{{ t('libraryPage.published') }}</span>
+              <span v-else>{{ t('libraryPage.draftAheadOfVersion', { published: report.published }) }}</span>
             </div>
             <button
               v-if="report.waiting !== undefined"
               class="mt-0.5 flex items-center gap-1 text-xs font-medium text-apricot-800 hover:underline dark:text-apricot-200"
               @click="audience = report"
             >
-              <UIcon name="i-lucide-hourglass" class="size-3.5" />version {{ report.waiting }} waits
+              <UIcon name="i-lucide-hourglass" class="size-3.5" />{{ t('libraryPage.versionWaits', { waiting: report.waiting }) }}
             </button>
-            <UButton v-if="report.published !== null" size="xs" variant="soft" icon="i-lucide-play" class="mt-2" :to="`/run/${report.id}`"
-              >Run</UButton
+            <UButton
+              v-if="report.published !== null"
+              size="xs"
+              variant="soft"
+              icon="i-lucide-play"
+              class="mt-2"
+              :to="`/run/${report.id}`"
+              >{{ t('common.run') }}</UButton
             >
           </div>
         </div>

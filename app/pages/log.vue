@@ -3,7 +3,7 @@ import { type AuditCheck, type AuditEntry, type AuditKind, auditKinds } from '..
 import type { PersonInfo } from '../../core/api/people'
 
 /** What was done by whom, to be searched, checked and taken away. */
-useHead({ title: 'Log · Estante' })
+useHead({ title: t('logPage.logEstante') })
 const search = reactive({ words: '', kind: 'any', from: '', to: '' })
 const entries = shallowRef<AuditEntry[]>()
 const more = ref(false)
@@ -62,8 +62,8 @@ async function takeOut(): Promise<void> {
 /** What is found, as a file. */
 const files = computed(() =>
   [
-    { label: 'CSV', format: 'csv' },
-    { label: 'JSON lines', format: 'jsonl' },
+    { label: t('common.csv'), format: 'csv' },
+    { label: t('logPage.jsonLines'), format: 'jsonl' },
   ].map(({ label, format }) => ({ label, onSelect: () => window.location.assign(`/api/audit/file?${asked.value}&format=${format}`) })),
 )
 /** Names of those who are here, for entries that are about somebody: these keep nobody's name. */
@@ -77,7 +77,7 @@ function words({ about }: AuditEntry): string {
   const { changes } = about as { changes?: unknown }
   const counted =
     rows && typeof rows === 'object'
-      ? Object.entries(rows as Record<string, number>).map(([level, count]) => `${count.toLocaleString('en')} ${level}`)
+      ? Object.entries(rows as Record<string, number>).map(([level, count]) => `${count.toLocaleString(locale())} ${level}`)
       : []
   const given =
     answers && typeof answers === 'object'
@@ -87,8 +87,8 @@ function words({ about }: AuditEntry): string {
     report,
     source,
     team,
-    person === undefined ? '' : (names.value.get(person) ?? 'somebody who is gone'),
-    version === undefined ? '' : `version ${version}`,
+    person === undefined ? '' : (names.value.get(person) ?? t('logPage.somebodyWhoIsGone')),
+    version === undefined ? '' : t('logPage.version', { version }),
     role,
     what,
     format?.toUpperCase(),
@@ -109,33 +109,34 @@ const marks: Partial<Record<AuditKind, string>> = { 'sign-in refused': 'text-err
     <Notice v-if="problem" :text="problem" kind="error" />
     <main class="desk grow px-10 py-6">
       <div class="mb-3 flex items-center gap-2">
-        <h1 class="mr-3 font-display text-lg font-semibold">Log</h1>
+        <h1 class="mr-3 font-display text-lg font-semibold">{{ t('common.log') }}</h1>
         <UInput
           v-model="search.words"
           size="sm"
           icon="i-lucide-search"
           class="w-64"
-          placeholder="Find who or what"
-          aria-label="Find who or what in the log"
+          :placeholder="t('logPage.findWhoOrWhat')"
+          :aria-label="t('logPage.findWhoOrWhatIn')"
         />
-        <USelect v-model="search.kind" :items="['any', ...auditKinds]" size="sm" class="w-44" aria-label="What was done" />
-        <DayField v-model="search.from" aria-label="From" />
-        <span class="text-sm text-muted">to</span>
-        <DayField v-model="search.to" aria-label="To" />
+        <USelect v-model="search.kind" :items="['any', ...auditKinds]" size="sm" class="w-44" :aria-label="t('logPage.whatWasDone')" />
+        <DayField v-model="search.from" :aria-label="t('logPage.from')" />
+        <span class="text-sm text-muted">{{ t('common.to') }}</span>
+        <DayField v-model="search.to" :aria-label="t('logPage.to')" />
         <span class="ml-auto flex shrink-0 items-center gap-2"
-          ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-link" class="whitespace-nowrap" @click="check"
-            >Check the chain</UButton
+          ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-link" class="whitespace-nowrap" @click="check">{{
+            t('logPage.checkTheChain')
+          }}</UButton
           ><UDropdownMenu :items="files" :content="{ align: 'end' }"
-            ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-download" trailing-icon="i-lucide-chevron-down"
-              >Take away</UButton
-            ></UDropdownMenu
+            ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-download" trailing-icon="i-lucide-chevron-down">{{
+              t('logPage.takeAway')
+            }}</UButton></UDropdownMenu
           ></span
         >
       </div>
       <p v-if="checked" class="mb-3 text-sm" :class="checked.whole ? 'text-muted' : 'text-error'" role="status">
-        {{ checked.whole ? `All ${checked.entries.toLocaleString('en')} entries are as they were written.` : checked.sentence }}
+        {{ checked.whole ? t('logPage.allEntriesAreAsThey', { entries: checked.entries.toLocaleString(locale()) }) : checked.sentence }}
       </p>
-      <p v-if="entries && !entries.length" class="text-muted" role="status">Nothing of this kind is written down.</p>
+      <p v-if="entries && !entries.length" class="text-muted" role="status">{{ t('logPage.nothingOfThisKindIs') }}</p>
       <table
         v-else-if="entries"
         class="w-full border-separate border-spacing-0 overflow-hidden rounded-md border border-default bg-default text-sm"
@@ -143,12 +144,12 @@ const marks: Partial<Record<AuditKind, string>> = { 'sign-in refused': 'text-err
       >
         <thead>
           <tr class="text-left text-muted">
-            <th class="px-4 py-2 text-right font-medium">No</th>
-            <th class="px-3 py-2 font-medium">When</th>
-            <th class="px-3 py-2 font-medium">Who</th>
-            <th class="px-3 py-2 font-medium">What</th>
-            <th class="px-3 py-2 font-medium">About</th>
-            <th class="px-4 py-2 font-medium">From</th>
+            <th class="px-4 py-2 text-right font-medium">{{ t('logPage.no') }}</th>
+            <th class="px-3 py-2 font-medium">{{ t('logPage.when') }}</th>
+            <th class="px-3 py-2 font-medium">{{ t('logPage.who') }}</th>
+            <th class="px-3 py-2 font-medium">{{ t('logPage.what') }}</th>
+            <th class="px-3 py-2 font-medium">{{ t('logPage.about') }}</th>
+            <th class="px-4 py-2 font-medium">{{ t('logPage.from') }}</th>
           </tr>
         </thead>
         <tbody>
@@ -159,12 +160,18 @@ const marks: Partial<Record<AuditKind, string>> = { 'sign-in refused': 'text-err
               <UDropdownMenu
                 v-if="each.personal?.id"
                 :items="[
-                  [{ label: 'Take out what is personal', icon: 'i-lucide-user-round-x', onSelect: () => void (leaving = each.personal) }],
+                  [
+                    {
+                      label: t('logPage.takeOutWhatIsPersonal'),
+                      icon: 'i-lucide-user-round-x',
+                      onSelect: () => void (leaving = each.personal),
+                    },
+                  ],
                 ]"
-                ><button class="hover:underline" :aria-label="`More of ${each.personal.name}`">
+                ><button class="hover:underline" :aria-label="t('logPage.moreOf', { name: each.personal.name })">
                   {{ each.personal.name }}
                 </button></UDropdownMenu
-              ><template v-else>{{ each.personal ? each.personal.name || 'unknown' : 'taken out' }}</template>
+              ><template v-else>{{ each.personal ? each.personal.name || t('logPage.unknown') : t('logPage.takenOut') }}</template>
             </td>
             <td class="whitespace-nowrap px-3 py-1.5" :class="marks[each.kind]">{{ each.kind }}</td>
             <td class="max-w-xl truncate px-3 py-1.5 text-muted" :title="words(each)">{{ words(each) }}</td>
@@ -174,18 +181,18 @@ const marks: Partial<Record<AuditKind, string>> = { 'sign-in refused': 'text-err
       </table>
       <UModal
         :open="!!leaving"
-        :title="`Take out what is personal of ${leaving?.name ?? ''}?`"
-        description="Their name and addresses leave every entry, for good; what was done stays, and the chain stays whole."
+        :title="t('logPage.takeOutWhatIsPersonal2', { what: leaving?.name ?? '' })"
+        :description="t('logPage.theirNameAndAddressesLeave')"
         @update:open="open => open || (leaving = undefined)"
       >
         <template #footer>
-          <UButton color="error" @click="takeOut">Take out</UButton>
-          <UButton variant="ghost" color="neutral" @click="leaving = undefined">Keep</UButton>
+          <UButton color="error" @click="takeOut">{{ t('common.takeOut') }}</UButton>
+          <UButton variant="ghost" color="neutral" @click="leaving = undefined">{{ t('common.keep') }}</UButton>
         </template>
       </UModal>
-      <UButton v-if="more" class="mt-3" size="sm" variant="outline" color="neutral" @click="load(entries!.at(-1)!.number)"
-        >Earlier ones</UButton
-      >
+      <UButton v-if="more" class="mt-3" size="sm" variant="outline" color="neutral" @click="load(entries!.at(-1)!.number)">{{
+        t('logPage.earlierOnes')
+      }}</UButton>
     </main>
   </div>
 </template>

@@ -15,7 +15,7 @@ const chosen = ref('')
 const problem = ref('')
 const name = ref('')
 const making = ref(false)
-useHead({ title: 'New report · Estante' })
+useHead({ title: t('newPage.newReportEstante') })
 async function load(): Promise<void> {
   if (!sources.list.length) return
   try {
@@ -53,7 +53,7 @@ async function draft(kind?: DraftKind): Promise<void> {
   }
 }
 const draftMenu = computed(() =>
-  draftKinds.map(kind => ({ label: draftWords[kind].label, icon: draftWords[kind].icon, onSelect: () => void draft(kind) })),
+  draftKinds.map(kind => ({ label: draftWords(kind).label, icon: draftWords(kind).icon, onSelect: () => void draft(kind) })),
 )
 /** The report is to be of another source. */
 function look(id: string): void {
@@ -87,13 +87,12 @@ async function make(statement?: ReadyStatement): Promise<void> {
 
 <template>
   <div class="flex h-dvh flex-col" @dragenter="event => (adding ||= holdsFiles(event))">
-    <TopBar :crumbs="[{ label: 'Library', to: '/' }, { label: 'New report' }]"
-      ><UButton v-if="sources.list.length" size="sm" variant="ghost" icon="i-lucide-file-plus" :disabled="adding" @click="adding = true"
-        >Add files</UButton
+    <TopBar :crumbs="[{ label: t('common.library'), to: '/' }, { label: t('common.newReport') }]"
+      ><UButton v-if="sources.list.length" size="sm" variant="ghost" icon="i-lucide-file-plus" :disabled="adding" @click="adding = true">{{
+        t('common.addFiles')
+      }}</UButton
       ><SourcePick @pick="look($event)" />
-      <span v-if="sources.list.length && !adding" class="text-sm text-muted"
-        >Which table holds one row per line or document of the report?</span
-      ></TopBar
+      <span v-if="sources.list.length && !adding" class="text-sm text-muted">{{ t('newPage.whichTableHoldsOneRow') }}</span></TopBar
     >
     <Notice v-if="problem" :text="problem" kind="error" />
     <SourcesAddFiles v-if="adding" @close="adding = false" @added="added" />
@@ -103,8 +102,7 @@ async function make(statement?: ReadyStatement): Promise<void> {
       class="bar flex flex-wrap items-center gap-1.5 border-b border-default px-4 py-2 text-sm"
       data-ready
     >
-      <span class="pr-2 text-muted">Or begin with a statement from the books:</span
-      ><UButton
+      <span class="pr-2 text-muted">{{ t('newPage.orBeginWithAStatement') }}</span><UButton
         v-for="kind in readyStatements"
         :key="kind"
         size="xs"
@@ -118,15 +116,15 @@ async function make(statement?: ReadyStatement): Promise<void> {
     <TableFinder v-if="catalog && !adding" v-model="chosen" :catalog="catalog">
       <template #action
         ><form class="flex shrink-0 items-center gap-2" @submit.prevent="make()">
-          <UInput v-model="name" size="sm" class="w-52" :placeholder="proposed" aria-label="Name of the report" /><UButton
+          <UInput v-model="name" size="sm" class="w-52" :placeholder="proposed" :aria-label="t('newPage.nameOfTheReport')" /><UButton
             type="submit"
             size="sm"
             variant="ghost"
             color="neutral"
             :loading="making"
             :disabled="!chosen || drafting"
-            title="Begins with its rows; what else belongs to it is joined by hand"
-            >Start with this table</UButton
+            :title="t('newPage.beginsWithItsRowsWhat')"
+            >{{ t('newPage.startWithThisTable') }}</UButton
           >
           <UFieldGroup>
             <UButton
@@ -134,15 +132,14 @@ async function make(statement?: ReadyStatement): Promise<void> {
               icon="i-lucide-wand-sparkles"
               :loading="drafting"
               :disabled="!chosen || making"
-              title="Joins what belongs to it and lays out a finished page"
+              :title="t('newPage.joinsWhatBelongsToIt')"
               @click="draft()"
-              >Draft the page</UButton
-            ><UDropdownMenu :items="draftMenu" :content="{ align: 'end' }"
+              >{{ t('newPage.draftThePage') }}</UButton><UDropdownMenu :items="draftMenu" :content="{ align: 'end' }"
               ><UButton
                 size="sm"
                 icon="i-lucide-chevron-down"
                 :disabled="!chosen || making || drafting"
-                aria-label="Choose what is drafted" /></UDropdownMenu
+                :aria-label="t('newPage.chooseWhatIsDrafted')" /></UDropdownMenu
           ></UFieldGroup></form
       ></template>
     </TableFinder>

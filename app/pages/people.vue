@@ -3,7 +3,7 @@ import { type PersonInfo, type Role, roles as roleNames } from '../../core/api/p
 
 /** Who can sign in, and what they may do. */
 const me = useMe()
-useHead({ title: 'People · Estante' })
+useHead({ title: t('peoplePage.peopleEstante') })
 const people = shallowRef<PersonInfo[]>()
 const problem = ref('')
 const adding = ref(false)
@@ -11,9 +11,9 @@ const fresh = reactive({ name: '', signIn: '', role: 'reader' as Role, password:
 const fault = ref('')
 const removing = shallowRef<PersonInfo>()
 const roles = [
-  { value: 'reader', label: 'reader: runs what is published' },
-  { value: 'author', label: 'author: builds and publishes reports' },
-  { value: 'administrator', label: 'administrator: people, sources and settings too' },
+  { value: 'reader', label: t('peoplePage.readerRunsWhatIsPublished') },
+  { value: 'author', label: t('peoplePage.authorBuildsAndPublishesReports') },
+  { value: 'administrator', label: t('peoplePage.administratorPeopleSourcesAndSettings') },
 ]
 async function load(): Promise<void> {
   try {
@@ -38,11 +38,13 @@ async function change(work: () => Promise<unknown>): Promise<void> {
 const renewing = shallowRef<PersonInfo>()
 const renewed = ref('')
 const more = (each: PersonInfo) => [
-  ...(each.byPassword ? [{ label: 'Give a new password', icon: 'i-lucide-key-round', onSelect: () => void (renewing.value = each) }] : []),
+  ...(each.byPassword
+    ? [{ label: t('peoplePage.giveANewPassword'), icon: 'i-lucide-key-round', onSelect: () => void (renewing.value = each) }]
+    : []),
   ...(each.second
     ? [
         {
-          label: 'Take the second factor away',
+          label: t('peoplePage.takeTheSecondFactorAway'),
           icon: 'i-lucide-smartphone',
           onSelect: () => void change(() => api(`/api/people/${each.id}`, { method: 'PUT', body: { second: false } })),
         },
@@ -79,28 +81,30 @@ async function add(): Promise<void> {
     <main class="desk grow px-10 py-6">
       <div class="max-w-4xl">
         <div class="mb-3 flex items-center gap-3">
-          <h1 class="font-display text-lg font-semibold">People</h1>
-          <UButton v-if="!adding" size="sm" icon="i-lucide-user-round-plus" class="ml-auto" @click="adding = true">Add a person</UButton>
+          <h1 class="font-display text-lg font-semibold">{{ t('peoplePage.people') }}</h1>
+          <UButton v-if="!adding" size="sm" icon="i-lucide-user-round-plus" class="ml-auto" @click="adding = true">{{
+            t('peoplePage.addAPerson')
+          }}</UButton>
         </div>
         <form v-if="adding" class="mb-4 rounded-md border border-default bg-default p-4 text-sm" data-new-person @submit.prevent="add">
           <div class="grid grid-cols-2 gap-3">
-            <UFormField label="Name" size="sm"
-              ><UInput v-model="fresh.name" size="sm" class="w-full" autofocus aria-label="Name" autocomplete="off"
+            <UFormField :label="t('common.name')" size="sm"
+              ><UInput v-model="fresh.name" size="sm" class="w-full" autofocus :aria-label="t('common.name')" autocomplete="off"
             /></UFormField>
-            <UFormField label="Signs in as" size="sm"
-              ><UInput v-model="fresh.signIn" size="sm" class="w-full" aria-label="Signs in as" autocomplete="off"
+            <UFormField :label="t('peoplePage.signsInAs')" size="sm"
+              ><UInput v-model="fresh.signIn" size="sm" class="w-full" :aria-label="t('peoplePage.signsInAs')" autocomplete="off"
             /></UFormField>
-            <UFormField label="May do" size="sm"
-              ><USelect v-model="fresh.role" :items="roles" size="sm" class="w-full" aria-label="May do"
+            <UFormField :label="t('peoplePage.mayDo')" size="sm"
+              ><USelect v-model="fresh.role" :items="roles" size="sm" class="w-full" :aria-label="t('peoplePage.mayDo')"
             /></UFormField>
-            <UFormField label="First password, which they change themselves" size="sm"
-              ><UInput v-model="fresh.password" size="sm" class="w-full" aria-label="First password" autocomplete="off"
+            <UFormField :label="t('peoplePage.firstPasswordWhichTheyChange')" size="sm"
+              ><UInput v-model="fresh.password" size="sm" class="w-full" :aria-label="t('peoplePage.firstPassword')" autocomplete="off"
             /></UFormField>
           </div>
           <p v-if="fault" class="mt-2 text-error" role="alert">{{ fault }}</p>
           <div class="mt-3 flex gap-2">
-            <UButton type="submit" size="sm" :disabled="!fresh.name || !fresh.signIn || !fresh.password">Add</UButton>
-            <UButton size="sm" variant="ghost" color="neutral" @click="adding = false">Cancel</UButton>
+            <UButton type="submit" size="sm" :disabled="!fresh.name || !fresh.signIn || !fresh.password">{{ t('common.add') }}</UButton>
+            <UButton size="sm" variant="ghost" color="neutral" @click="adding = false">{{ t('common.cancel') }}</UButton>
           </div>
         </form>
         <table
@@ -110,18 +114,18 @@ async function add(): Promise<void> {
         >
           <thead>
             <tr class="text-left text-muted">
-              <th class="px-4 py-2 font-medium">Name</th>
-              <th class="px-3 py-2 font-medium">Signs in as</th>
-              <th class="px-3 py-2 font-medium">May do</th>
-              <th class="px-3 py-2 font-medium">Teams</th>
-              <th class="px-3 py-2 font-medium">Since</th>
+              <th class="px-4 py-2 font-medium">{{ t('common.name') }}</th>
+              <th class="px-3 py-2 font-medium">{{ t('peoplePage.signsInAs') }}</th>
+              <th class="px-3 py-2 font-medium">{{ t('peoplePage.mayDo') }}</th>
+              <th class="px-3 py-2 font-medium">{{ t('common.teams') }}</th>
+              <th class="px-3 py-2 font-medium">{{ t('peoplePage.since') }}</th>
               <th class="px-4 py-2" />
             </tr>
           </thead>
           <tbody>
             <tr v-for="each in people" :key="each.id" class="[&>td]:border-t [&>td]:border-default" :data-person="each.signIn">
               <td class="px-4 py-2 font-semibold">
-                {{ each.name }}<span v-if="each.id === me.person?.id" class="ml-2 font-normal text-muted">you</span>
+                {{ each.name }}<span v-if="each.id === me.person?.id" class="ml-2 font-normal text-muted">{{ t('peoplePage.you') }}</span>
               </td>
               <td class="px-3 py-2 text-muted">{{ each.signIn }}</td>
               <td class="px-3 py-2">
@@ -130,7 +134,7 @@ async function add(): Promise<void> {
                   :items="[...roleNames]"
                   size="sm"
                   class="w-36"
-                  :aria-label="`What ${each.name} may do`"
+                  :aria-label="t('peoplePage.whatMayDo', { name: each.name })"
                   @update:model-value="role => change(() => api(`/api/people/${each.id}`, { method: 'PUT', body: { role } }))"
                 />
               </td>
@@ -143,13 +147,13 @@ async function add(): Promise<void> {
                     variant="ghost"
                     color="neutral"
                     icon="i-lucide-ellipsis"
-                    :aria-label="`More for ${each.name}`" /></UDropdownMenu
+                    :aria-label="t('peoplePage.moreFor', { name: each.name })" /></UDropdownMenu
                 ><UButton
                   size="xs"
                   variant="ghost"
                   color="neutral"
                   icon="i-lucide-user-round-minus"
-                  :aria-label="`Remove ${each.name}`"
+                  :aria-label="t('common.remove', { name: each.name })"
                   @click="removing = each"
                 />
               </td>
@@ -161,23 +165,30 @@ async function add(): Promise<void> {
       </div>
       <UModal
         :open="!!renewing"
-        :title="`A new password for ${renewing?.name ?? ''}`"
-        description="They are signed out everywhere, and change it themselves under My account."
+        :title="t('peoplePage.aNewPasswordFor', { what: renewing?.name ?? '' })"
+        :description="t('peoplePage.theyAreSignedOutEverywhere')"
         @update:open="open => open || (renewing = undefined)"
       >
         <template #body>
-          <UInput v-model="renewed" class="w-full" autofocus aria-label="The new password" autocomplete="off" @keydown.enter="renew" />
+          <UInput
+            v-model="renewed"
+            class="w-full"
+            autofocus
+            :aria-label="t('peoplePage.theNewPassword')"
+            autocomplete="off"
+            @keydown.enter="renew"
+          />
           <p v-if="fault" class="mt-2 text-sm text-error" role="alert">{{ fault }}</p>
         </template>
         <template #footer>
-          <UButton :disabled="!renewed" @click="renew">Give it</UButton>
-          <UButton variant="ghost" color="neutral" @click="renewing = undefined">Leave it</UButton>
+          <UButton :disabled="!renewed" @click="renew">{{ t('peoplePage.giveIt') }}</UButton>
+          <UButton variant="ghost" color="neutral" @click="renewing = undefined">{{ t('common.leaveIt') }}</UButton>
         </template>
       </UModal>
       <UModal
         :open="!!removing"
-        :title="`Remove ${removing?.name ?? ''}?`"
-        description="They are signed out everywhere at once, and cannot sign in any more."
+        :title="t('peoplePage.remove', { what: removing?.name ?? '' })"
+        :description="t('peoplePage.theyAreSignedOutEverywhere2')"
         @update:open="open => open || (removing = undefined)"
       >
         <template #footer>
@@ -190,9 +201,9 @@ async function add(): Promise<void> {
                 void change(() => api(`/api/people/${id}`, { method: 'DELETE' }))
               }
             "
-            >Remove</UButton
+            >{{ t('common.remove2') }}</UButton
           >
-          <UButton variant="ghost" color="neutral" @click="removing = undefined">Keep</UButton>
+          <UButton variant="ghost" color="neutral" @click="removing = undefined">{{ t('common.keep') }}</UButton>
         </template>
       </UModal>
     </main>

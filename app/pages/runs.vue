@@ -18,7 +18,7 @@ interface Kept {
 }
 const runs = ref<Kept[]>()
 const problem = ref('')
-useHead({ title: 'Runs · Estante' })
+useHead({ title: t('runsPage.runsEstante') })
 async function load(): Promise<void> {
   try {
     runs.value = await api<Kept[]>('/api/runs')
@@ -49,10 +49,10 @@ const earlier = (run: Kept) =>
     ? runs.value?.find(each => each.report === run.report && each.state === 'done' && each.startedAt < run.startedAt)
     : undefined
 const time = (text: string) =>
-  new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' }).format(new Date(text))
-const pages = (count: number) => `${count.toLocaleString('en')} ${count === 1 ? 'page' : 'pages'}`
+  new Intl.DateTimeFormat(locale(), { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' }).format(new Date(text))
+const pages = (count: number) => `${count.toLocaleString(locale())} ${t('common.pagePages', count)}`
 const seconds = (ms: number) => (ms < 1000 ? `${ms} ms` : `${(ms / 1000).toFixed(1)} s`)
-const words = { running: 'running', done: 'done', failed: 'failed', cancelled: 'cancelled' }
+const words = { running: t('runsPage.running'), done: t('runsPage.done'), failed: t('runsPage.failed'), cancelled: t('runsPage.cancelled') }
 const marks = {
   running: 'i-lucide-loader-circle',
   done: 'i-lucide-check',
@@ -70,14 +70,14 @@ const colours = {
 <template>
   <div class="flex min-h-dvh flex-col">
     <TopBar home
-      ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-refresh-cw" aria-label="Look again" @click="load"
+      ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-refresh-cw" :aria-label="t('runsPage.lookAgain')" @click="load"
     /></TopBar>
     <Notice v-if="problem" :text="problem" kind="error" />
     <main class="desk grow px-10 py-6">
-      <h1 class="mb-3 font-display text-lg font-semibold">Runs</h1>
+      <h1 class="mb-3 font-display text-lg font-semibold">{{ t('common.runs') }}</h1>
       <div v-if="runs && !runs.length" class="rounded-md border border-default bg-default p-8 text-center">
-        <p class="mb-3 font-display text-lg">Nothing has been run since Estante was started.</p>
-        <UButton to="/" icon="i-lucide-library">To the library</UButton>
+        <p class="mb-3 font-display text-lg">{{ t('runsPage.nothingHasBeenRunSince') }}</p>
+        <UButton to="/" icon="i-lucide-library">{{ t('common.toTheLibrary') }}</UButton>
       </div>
       <table
         v-else-if="runs"
@@ -86,13 +86,13 @@ const colours = {
       >
         <thead>
           <tr class="text-left text-muted">
-            <th class="px-4 py-2 font-medium">Report</th>
-            <th class="px-3 py-2 font-medium">Asked</th>
-            <th class="px-3 py-2 font-medium">Begun</th>
-            <th class="px-3 py-2 text-right font-medium">Pages</th>
-            <th class="px-3 py-2 text-right font-medium">Took</th>
-            <th class="px-3 py-2 font-medium">State</th>
-            <th class="px-3 py-2 font-medium">Files</th>
+            <th class="px-4 py-2 font-medium">{{ t('common.report') }}</th>
+            <th class="px-3 py-2 font-medium">{{ t('runsPage.asked') }}</th>
+            <th class="px-3 py-2 font-medium">{{ t('runsPage.begun') }}</th>
+            <th class="px-3 py-2 text-right font-medium">{{ t('runsPage.pages') }}</th>
+            <th class="px-3 py-2 text-right font-medium">{{ t('runsPage.took') }}</th>
+            <th class="px-3 py-2 font-medium">{{ t('runsPage.state') }}</th>
+            <th class="px-3 py-2 font-medium">{{ t('runsPage.files') }}</th>
             <th class="px-4 py-2" />
           </tr>
         </thead>
@@ -108,10 +108,14 @@ const colours = {
               <NuxtLink :to="to(run)" class="font-semibold hover:underline">{{ run.name }}</NuxtLink>
               <p v-if="run.layout" class="text-xs text-muted">{{ run.layout }}</p>
             </td>
-            <td class="max-w-md px-3 py-2 text-muted">{{ run.asked.join(' · ') || 'all at their defaults' }}</td>
+            <td class="max-w-md px-3 py-2 text-muted">{{ run.asked.join(' · ') || t('runsPage.allAtTheirDefaults') }}</td>
             <td class="whitespace-nowrap px-3 py-2">{{ time(run.startedAt) }}</td>
             <td class="whitespace-nowrap px-3 py-2 text-right tabular-nums">
-              {{ run.state === 'running' ? `${run.pages.toLocaleString('en')} so far` : run.pages.toLocaleString('en') }}
+              {{
+                run.state === 'running'
+                  ? t('runsPage.soFar', { pages: run.pages.toLocaleString(locale()) })
+                  : run.pages.toLocaleString(locale())
+              }}
             </td>
             <td class="whitespace-nowrap px-3 py-2 text-right tabular-nums">{{ run.ms === undefined ? '' : seconds(run.ms) }}</td>
             <td class="px-3 py-2">
@@ -128,8 +132,12 @@ const colours = {
               >
                 <UIcon :name="run.ties.failed.length ? 'i-lucide-x' : 'i-lucide-check'" class="size-3.5" />{{
                   run.ties.failed.length
-                    ? `${run.ties.failed.length} of ${run.ties.count} tie-outs ${run.ties.failed.length === 1 ? 'fails' : 'fail'}`
-                    : 'ties out'
+                    ? t('runsPage.ofTieOuts', {
+                        count: run.ties.failed.length,
+                        count2: run.ties.count,
+                        what: t('runsPage.failsFail', run.ties.failed.length),
+                      })
+                    : t('runsPage.tiesOut')
                 }}
               </p>
               <p v-if="run.sentences" class="max-w-xs text-xs text-error">{{ run.sentences.join(' ') }}</p>
@@ -147,11 +155,16 @@ const colours = {
               >
             </td>
             <td class="whitespace-nowrap px-4 py-1.5 text-right">
-              <UButton v-if="run.state === 'running'" size="xs" variant="outline" color="neutral" class="mr-1" @click="cancel(run)"
-                >Cancel</UButton
-              >
-              <UButton size="xs" variant="outline" color="neutral" :to="to(run)" :aria-label="`Open ${run.name}, ${pages(run.pages)}`"
-                >Open</UButton
+              <UButton v-if="run.state === 'running'" size="xs" variant="outline" color="neutral" class="mr-1" @click="cancel(run)">{{
+                t('common.cancel')
+              }}</UButton>
+              <UButton
+                size="xs"
+                variant="outline"
+                color="neutral"
+                :to="to(run)"
+                :aria-label="t('runsPage.open', { name: run.name, pages: pages(run.pages) })"
+                >{{ t('runsPage.open2') }}</UButton
               >
               <UButton
                 v-if="earlier(run)"
@@ -160,8 +173,8 @@ const colours = {
                 color="neutral"
                 class="ml-1"
                 :to="{ path: '/changes', query: { before: earlier(run)!.id, now: run.id } }"
-                :aria-label="`What changed in ${run.name} since the run before`"
-                >What changed</UButton
+                :aria-label="t('runsPage.whatChangedInSinceThe', { name: run.name })"
+                >{{ t('runsPage.whatChanged') }}</UButton
               >
               <UButton
                 v-if="run.state !== 'running'"
@@ -171,14 +184,14 @@ const colours = {
                 icon="i-lucide-rotate-cw"
                 class="ml-1"
                 :to="again(run)"
-                :aria-label="`Run ${run.name} again`"
+                :aria-label="t('runsPage.runAgain', { name: run.name })"
               />
             </td>
           </tr>
         </tbody>
       </table>
       <p class="mt-3 text-sm text-muted">
-        The last twenty runs are kept until Estante is stopped; one that runs goes on when you leave it.
+        {{ t('runsPage.theLastTwentyRunsAre') }}
       </p>
     </main>
   </div>

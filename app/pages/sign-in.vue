@@ -1,7 +1,7 @@
 <script setup lang="ts">
 const route = useRoute()
 const me = useMe()
-useHead({ title: 'Sign in · Estante' })
+useHead({ title: t('signInPage.signInEstante') })
 const said = reactive({ name: '', password: '', code: '' })
 const problem = ref(String(route.query.said ?? '').slice(0, 300))
 /** the password was right, and a code is wanted beside it */
@@ -42,13 +42,9 @@ async function begin(path: string, body: object): Promise<void> {
 
 <template>
   <div v-if="!me.known && !problem" />
-  <SignInFrame
-    v-else-if="me.closed"
-    title="Nobody is here yet"
-    words="Open the link for the first administrator. It stands in the window in which Estante was started, and works once."
-  />
-  <SignInFrame v-else title="Sign in">
-    <ul v-if="me.demo.length" class="mt-3 space-y-1.5" aria-label="People of the demo" data-demo-people>
+  <SignInFrame v-else-if="me.closed" :title="t('signInPage.nobodyIsHereYet')" :words="t('signInPage.openTheLinkForThe')" />
+  <SignInFrame v-else :title="t('signInPage.signIn')">
+    <ul v-if="me.demo.length" class="mt-3 space-y-1.5" :aria-label="t('signInPage.peopleOfTheDemo')" data-demo-people>
       <li v-for="each in me.demo" :key="each.id">
         <UButton block variant="outline" color="neutral" class="justify-start" :disabled="busy" @click="pick(each.id)">
           <span class="font-semibold">{{ each.name }}</span>
@@ -57,7 +53,7 @@ async function begin(path: string, body: object): Promise<void> {
       </li>
     </ul>
     <p v-if="me.demo.length" class="mt-3 text-sm text-muted">
-      They are invented, and only in this demo on this machine can they be picked. Others sign in with a password:
+      {{ t('signInPage.theyAreInventedAndOnly') }}
     </p>
     <UButton
       v-if="me.provider"
@@ -67,28 +63,45 @@ async function begin(path: string, body: object): Promise<void> {
       :to="`/oidc/start?to=${encodeURIComponent(to)}`"
       external
       data-provider
-      >Sign in with {{ me.provider.name }}</UButton
+      >{{ t('signInPage.signInWith', { name: me.provider.name }) }}</UButton
     >
     <p v-if="problem && me.provider?.only" class="mt-3 text-sm text-error" role="alert">{{ problem }}</p>
     <form v-if="!me.provider?.only" class="mt-4 space-y-4" @submit.prevent="signIn">
-      <UFormField label="Name" required
-        ><UInput v-model="said.name" class="w-full" autocomplete="username" :autofocus="!me.demo.length" aria-label="Name" :disabled="busy"
+      <UFormField :label="t('common.name')" required
+        ><UInput
+          v-model="said.name"
+          class="w-full"
+          autocomplete="username"
+          :autofocus="!me.demo.length"
+          :aria-label="t('common.name')"
+          :disabled="busy"
       /></UFormField>
-      <UFormField label="Password" required
+      <UFormField :label="t('common.password')" required
         ><UInput
           v-model="said.password"
           type="password"
           class="w-full"
           autocomplete="current-password"
-          aria-label="Password"
+          :aria-label="t('common.password')"
           :disabled="busy"
       /></UFormField>
-      <UFormField v-if="second" label="Code" required help="From the program on your phone, or one of your recovery codes."
-        ><UInput v-model="said.code" class="w-full" autocomplete="one-time-code" autofocus aria-label="Code" :disabled="busy"
+      <UFormField v-if="second" :label="t('signInPage.code')" required :help="t('signInPage.fromTheProgramOnYour')"
+        ><UInput
+          v-model="said.code"
+          class="w-full"
+          autocomplete="one-time-code"
+          autofocus
+          :aria-label="t('signInPage.code')"
+          :disabled="busy"
       /></UFormField>
       <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
-      <UButton type="submit" block icon="i-lucide-log-in" :loading="busy" :disabled="!said.name || !said.password || (second && !said.code)"
-        >Sign in</UButton
+      <UButton
+        type="submit"
+        block
+        icon="i-lucide-log-in"
+        :loading="busy"
+        :disabled="!said.name || !said.password || (second && !said.code)"
+        >{{ t('signInPage.signIn') }}</UButton
       >
     </form>
   </SignInFrame>

@@ -40,7 +40,7 @@ const into = computed(() => {
   return { id, name: connection.name, tables: catalog.value.tables, origins: connection.tables }
 })
 const uses = ref<{ id: string; name: string; uses: Use[] }[]>()
-useHead({ title: 'Sources · Estante' })
+useHead({ title: t('sourcesPage.sourcesEstante') })
 
 async function load(again = false): Promise<void> {
   if (!sources.list.length) return
@@ -72,10 +72,11 @@ function carried(event: DragEvent): void {
 const leaving = ref(false)
 const leavingWords = computed(() =>
   sources.current?.kind === 'server'
-    ? `“${sources.current.name}” is not connected any more; nothing changes on its server.`
-    : `“${sources.current?.name}” goes with all of its tables; ${
-        sources.current?.kind === 'copy' ? 'the database it was copied from stays as it is' : 'the files themselves stay where they are'
-      }.`,
+    ? t('sourcesPage.isNotConnectedAnyMore', { name: sources.current.name })
+    : t('sourcesPage.goesWithAllOfIts', {
+        name: sources.current?.name,
+        what: sources.current?.kind === 'copy' ? t('sourcesPage.theDatabaseItWasCopied') : t('sourcesPage.theFilesThemselvesStayWhere'),
+      }),
 )
 async function putAway(): Promise<void> {
   leaving.value = false
@@ -128,10 +129,10 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
 <template>
   <div class="flex h-dvh flex-col" @dragenter="carried">
     <TopBar home
-      ><UButton size="sm" icon="i-lucide-file-plus" :disabled="busy" @click="adding = 'files'">Add files</UButton
-      ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-database" :disabled="busy" @click="adding = 'server'"
-        >Connect a server</UButton
-      ></TopBar
+      ><UButton size="sm" icon="i-lucide-file-plus" :disabled="busy" @click="adding = 'files'">{{ t('common.addFiles') }}</UButton
+      ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-database" :disabled="busy" @click="adding = 'server'">{{
+        t('sourcesPage.connectAServer')
+      }}</UButton></TopBar
     >
     <SourcesSourceBar
       v-if="!busy && sources.list.length"
@@ -147,13 +148,13 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
       @renewed="load(true)"
     />
     <Notice v-if="problem" :text="problem" kind="error"
-      ><UButton size="xs" variant="outline" color="neutral" @click="load()">Try again</UButton></Notice
+      ><UButton size="xs" variant="outline" color="neutral" @click="load()">{{ t('common.tryAgain') }}</UButton></Notice
     >
     <Notice v-if="leaving" :text="leavingWords"
-      ><UButton size="xs" color="error" @click="putAway">Put it away</UButton
-      ><UButton size="xs" variant="outline" color="neutral" @click="leaving = false">Keep it</UButton></Notice
+      ><UButton size="xs" color="error" @click="putAway">{{ t('sourcesPage.putItAway') }}</UButton
+      ><UButton size="xs" variant="outline" color="neutral" @click="leaving = false">{{ t('common.keepIt') }}</UButton></Notice
     >
-    <Notice v-if="away" :text="`${away} The tables are shown as they were read last.`" />
+    <Notice v-if="away" :text="t('sourcesPage.theTablesAreShownAs', { away })" />
     <SourcesAddFiles v-if="adding === 'files'" @close="adding = undefined" @added="added" />
     <SourcesConnectServer v-if="adding === 'server'" @close="adding = undefined" @added="added" />
     <SourcesAddFiles v-if="into" :into="into" @close="editing = undefined" @added="added" />
@@ -181,10 +182,14 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
     <TableFinder v-if="catalog && !busy" v-model="chosen" v-model:column="column" :catalog="catalog">
       <template #more>
         <div class="mt-4 flex flex-wrap gap-8">
-          <section aria-label="Where used" data-uses>
-            <h3 class="mb-1 text-sm font-semibold">Where {{ column ? readable(column).toLowerCase() : 'it' }} is used</h3>
-            <p v-if="!uses" class="text-sm text-muted">Looking …</p>
-            <p v-else-if="!uses.length" class="text-sm text-muted">No report reads {{ column ? 'this column' : 'this table' }}.</p>
+          <section :aria-label="t('sourcesPage.whereUsed')" data-uses>
+            <h3 class="mb-1 text-sm font-semibold">
+              {{ t('sourcesPage.whereIsUsed', { what: column ? readable(column).toLowerCase() : t('sourcesPage.it') }) }}
+            </h3>
+            <p v-if="!uses" class="text-sm text-muted">{{ t('sourcesPage.looking') }}</p>
+            <p v-else-if="!uses.length" class="text-sm text-muted">
+              {{ t('sourcesPage.noReportReads', { what: column ? t('sourcesPage.thisColumn') : t('sourcesPage.thisTable') }) }}
+            </p>
             <ul v-else class="space-y-1 text-sm">
               <li v-for="report in uses" :key="report.id">
                 <NuxtLink :to="`/reports/${report.id}/data`" class="font-medium hover:text-petrol-700 dark:hover:text-petrol-300">{{
@@ -196,17 +201,17 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
                       .map(use => `${use.what} ${use.name}`)
                       .slice(0, 6)
                       .join(', ')
-                  }}{{ report.uses.length > 6 ? ` and ${report.uses.length - 6} more` : '' }}</span
+                  }}{{ report.uses.length > 6 ? t('sourcesPage.andMore', { what: report.uses.length - 6 }) : '' }}</span
                 >
               </li>
             </ul>
           </section>
-          <section v-if="anything" aria-label="Kept with the source" data-kept>
-            <h3 class="mb-1 text-sm font-semibold">Kept with the source</h3>
+          <section v-if="anything" :aria-label="t('sourcesPage.keptWithTheSource')" data-kept>
+            <h3 class="mb-1 text-sm font-semibold">{{ t('sourcesPage.keptWithTheSource') }}</h3>
             <ul class="space-y-0.5 text-sm">
               <li v-for="each in kept.relations" :key="JSON.stringify(each)" class="flex items-center gap-2">
                 <span
-                  >relation
+                  >{{ t('sourcesPage.relation') }}
                   <code class="font-mono text-xs"
                     >{{ each.from.table }}.{{ each.from.columns.join(', ') }} → {{ each.to.table }}.{{ each.to.columns.join(', ') }}</code
                   ></span
@@ -215,19 +220,20 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
                   variant="ghost"
                   color="neutral"
                   icon="i-lucide-x"
-                  aria-label="Forget this relation"
+                  :aria-label="t('sourcesPage.forgetThisRelation')"
                   @click="forget(before => ({ ...before, relations: before.relations.filter(other => !equal(other, each)) }))"
                 />
               </li>
               <li v-for="each in kept.calculated" :key="each.name" class="flex items-center gap-2">
                 <span
-                  >calculated field {{ each.name }} = <code class="font-mono text-xs">{{ each.formula }}</code></span
+                  >{{ t('sourcesPage.calculatedField', { name: each.name }) }}
+                  <code class="font-mono text-xs">{{ each.formula }}</code></span
                 ><UButton
                   size="xs"
                   variant="ghost"
                   color="neutral"
                   icon="i-lucide-x"
-                  aria-label="Forget this field"
+                  :aria-label="t('sourcesPage.forgetThisField')"
                   @click="
                     forget(before => ({
                       ...before,
@@ -240,14 +246,19 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
                 <span
                   >{{ name.slice(chosen.length + 1) }}:
                   {{
-                    [each.caption && `caption “${each.caption}”`, each.format && `format ${each.format}`].filter(Boolean).join(', ')
+                    [
+                      each.caption && t('sourcesPage.caption', { caption: each.caption }),
+                      each.format && t('sourcesPage.format', { format: each.format }),
+                    ]
+                      .filter(Boolean)
+                      .join(', ')
                   }}</span
                 ><UButton
                   size="xs"
                   variant="ghost"
                   color="neutral"
                   icon="i-lucide-x"
-                  aria-label="Forget caption and format"
+                  :aria-label="t('sourcesPage.forgetCaptionAndFormat')"
                   @click="
                     forget(before => ({
                       ...before,

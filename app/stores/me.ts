@@ -22,6 +22,8 @@ export const useMe = defineStore('me', () => {
     second.value = found.second === true
     password.value = found.password === true
     provider.value = found.provider
+    // what was put together in another language is put together anew
+    if (found.language && (await speak(found.language))) window.location.reload()
   }
   async function signOut(): Promise<void> {
     const { to } = await api<{ to?: string }>('/api/session', { method: 'DELETE' })

@@ -8,7 +8,9 @@ import type { ReportDefinition } from '../../core/definition/report'
 import { salesInvoice } from '../../demo/reports/invoice'
 import { packEnvelope } from '../../core/value/envelope'
 import type { LevelRecords } from '../../core/value/records'
+import '../../tests/appWords'
 import { api, apiBytes, ApiError } from '../composables/api'
+import { lookingAs } from '../composables/lookingAs'
 
 // what Nuxt gives every file of app/ without an import
 Object.assign(globalThis, {
@@ -20,6 +22,7 @@ Object.assign(globalThis, {
   api,
   apiBytes,
   ApiError,
+  lookingAs,
 })
 const { useReport } = await import('./report')
 

@@ -146,7 +146,7 @@ export const useReport = defineStore('report', () => {
     if (!kept) return
     try {
       const { basedOn, definition: unsaved } = JSON.parse(kept) as { basedOn: number; definition: ReportDefinition }
-      if (basedOn === version.value) edit('Changes kept from last time', () => unsaved)
+      if (basedOn === version.value) edit(t('report.changesKeptFromLastTime'), () => unsaved)
       else {
         // the draft has moved on: the server keeps the changes as a version beside it and says so
         api(`/api/reports/${id.value}`, { method: 'PUT', body: { basedOn, definition: unsaved } }).catch(

@@ -2,6 +2,10 @@
 export const roles = ['reader', 'author', 'administrator'] as const
 export type Role = (typeof roles)[number]
 
+/** Languages of the interface, as BCP 47 tags. */
+export const languageTags = ['en', 'pt'] as const
+export type Language = (typeof languageTags)[number]
+
 /** People who are told apart from others: what is published to a team, and what its guards ask for, goes by it. */
 export interface Team {
   id: string
@@ -72,6 +76,8 @@ export interface Me {
   /** nobody is here yet, and nothing else answers until the first administrator was made */
   closed?: boolean
   person?: Person
+  /** the language they said they want; else that of their browser */
+  language?: Language
   /** they have a password; they have a second factor */
   password?: boolean
   second?: boolean

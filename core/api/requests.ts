@@ -1,6 +1,6 @@
 import { array, boolean, type InferType, lazy, mixed, number, object, type Schema, string, ValidationError } from 'yup'
 
-import { type Role, roles } from './people'
+import { languageTags, type Role, roles } from './people'
 import { type Guard, guardsShape as guardsOf } from '../guard/guards'
 import type { SourceNames } from '../swap/names'
 import { checkSent, faultOf, namesOf, recordOf, SentError } from '../value/checking'
@@ -165,6 +165,7 @@ export const requests = {
   }).noUnknown(),
   countGuarded: object({ guards: guardsShape, team: name(), table: name() }).noUnknown(),
   token: object({ name: name(), scope: role().required(), until: name() }).noUnknown(),
+  language: object({ language: string().strict().oneOf(languageTags).required() }).noUnknown(),
   password: object({ before: string().strict().defined().max(500), password: string().strict().defined().max(500) }).noUnknown(),
   behind: object({
     page: whole().required(),

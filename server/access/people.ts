@@ -6,7 +6,7 @@ import type { Database } from '../store/database'
 import type { Context } from './context'
 import { isCommonPassword } from './commonPasswords'
 import { hashedPassword, isPassword, passwordFault } from './passwords'
-import type { Person, PersonInfo, Role } from '../../core/api/people'
+import type { Language, Person, PersonInfo, Role } from '../../core/api/people'
 import type { Claimed, ProviderSettings } from './provider'
 import type { SecondFactor } from './secondFactor'
 import type { Sessions } from './sessions'
@@ -178,6 +178,17 @@ export class People {
         if (!changed.length) throw gone()
       }),
     )
+  }
+
+  /** The language that a person wants, where they said one. */
+  async languageOf(id: string): Promise<Language | undefined> {
+    const [row] = await this.database().select({ language: people.language }).from(people).where(eq(people.id, id))
+    return row?.language ?? undefined
+  }
+
+  /** The language of the interface that a person wants from now on. */
+  async speak(person: Person, language: Language): Promise<void> {
+    await this.saved(() => this.database().update(people).set({ language }).where(eq(people.id, person.id)))
   }
 
   /** Do they sign in by a password? */

@@ -21,6 +21,7 @@ export const rights: Readonly<Record<string, Right>> = {
   'GET /api/tokens': 'reader',
   'POST /api/tokens': 'reader',
   'DELETE /api/tokens/:id': 'reader',
+  'PUT /api/me/language': 'reader',
   'PUT /api/me/password': 'reader',
   'POST /api/me/second': 'reader',
   'POST /api/me/second/confirm': 'reader',

@@ -194,6 +194,8 @@ export const people = pgTable('people', {
   secondStep: bigint('second_step', { mode: 'number' }),
   /** SHA-256 of codes for when it is lost, as a list */
   recovery: jsonb('recovery'),
+  /** the language of the interface that they want; that of their browser where none */
+  language: text('language', { enum: ['en', 'pt'] }),
   /** invented, for a demo: signs in with a click, in its own folder only */
   demo: boolean('demo').notNull().default(false),
   createdAt: timestamp('created_at', { withTimezone: true }).notNull().defaultNow(),

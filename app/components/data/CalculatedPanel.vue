@@ -39,23 +39,23 @@ const checked = computed((): { typed?: Typed; fault?: { message: string; from: n
 })
 const nameFault = computed(() => {
   if (!title.value) return ''
-  if (!isPlainName(title.value)) return 'A field is called by one word of letters, digits and _.'
+  if (!isPlainName(title.value)) return t('calculatedPanel.aFieldIsCalledBy')
   return title.value !== name && info.value!.fields.has(title.value)
-    ? `There is a field “${title.value}” already; choose another name.`
+    ? t('calculatedPanel.thereIsAFieldAlready', { value: title.value })
     : ''
 })
 const kind = computed(() => {
   const { typed } = checked.value
   if (!typed) return ''
   const type = {
-    number: 'a number',
-    text: 'a text',
-    date: 'a date',
-    moment: 'a date with a time',
-    boolean: 'yes or no',
-    empty: 'always empty',
+    number: t('calculatedPanel.aNumber'),
+    text: t('calculatedPanel.aText'),
+    date: t('calculatedPanel.aDate'),
+    moment: t('calculatedPanel.aDateWithATime'),
+    boolean: t('calculatedPanel.yesOrNo'),
+    empty: t('calculatedPanel.alwaysEmpty'),
   }[typed.type]
-  const where = hasSql(typed, info.value!.index) ? 'worked out in the database' : 'worked out after reading'
+  const where = hasSql(typed, info.value!.index) ? t('calculatedPanel.workedOutInTheDatabase') : t('calculatedPanel.workedOutAfterReading')
   return `${type} · ${where}`
 })
 /** how it is totalled: its author's choice, else what its formula says */
@@ -110,7 +110,7 @@ onBeforeUnmount(() => stop?.abort())
 const ready = computed(() => !!title.value && !nameFault.value && !!checked.value.typed)
 function save(): void {
   if (!ready.value) return
-  report.edit(`Calculate ${title.value}`, definition =>
+  report.edit(t('calculatedPanel.calculate', { value: title.value }), definition =>
     putCalculated(
       definition,
       level,
@@ -125,20 +125,24 @@ function save(): void {
 <template>
   <DataSidePanel
     v-if="info"
-    :title="name ? `Calculated field ${name}` : `A calculated field of ${info.caption.toLowerCase()}`"
+    :title="
+      name
+        ? t('calculatedPanel.calculatedField', { name })
+        : t('calculatedPanel.aCalculatedFieldOf', { caption: info.caption.toLowerCase() })
+    "
     :level="info.index"
     data-calculated
   >
-    <UFormField label="Name" size="sm" :error="nameFault || undefined" eager-validation
-      ><UInput v-model="title" size="sm" class="w-full font-mono" placeholder="open" autofocus
+    <UFormField :label="t('common.name')" size="sm" :error="nameFault || undefined" eager-validation
+      ><UInput v-model="title" size="sm" class="w-full font-mono" :placeholder="t('calculatedPanel.open')" autofocus
     /></UFormField>
-    <UFormField label="Formula" size="sm"
+    <UFormField :label="t('common.formula')" size="sm"
       ><CodeField
         v-model="text"
         language="formula"
-        label="Formula of the field"
+        :label="t('calculatedPanel.formulaOfTheField')"
         :lines="4"
-        hint="total - paid"
+        :hint="t('calculatedPanel.totalPaid')"
         :proposals="proposals"
         :fault="checked.fault"
         @commit="save"
@@ -146,7 +150,7 @@ function save(): void {
     <p v-if="kind" class="text-sm text-muted" data-result-type>{{ kind }}</p>
     <TotalledChoice v-if="divides" v-model="total" />
     <section v-if="checked.typed">
-      <h3 class="text-sm font-semibold">First values</h3>
+      <h3 class="text-sm font-semibold">{{ t('calculatedPanel.firstValues') }}</h3>
       <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
       <ol v-else class="mt-1 rounded-md border border-default bg-default px-3 py-1 text-sm" data-values>
         <li v-for="(value, index) in values" :key="index" class="truncate" :class="checked.typed.type === 'number' ? 'text-right' : ''">
@@ -155,10 +159,10 @@ function save(): void {
       </ol>
     </section>
     <p class="text-xs text-muted">
-      Ctrl Space proposes fields and functions. Fields of levels below stand in a total, such as sum(lines.amount).
+      {{ t('calculatedPanel.ctrlSpaceProposesFieldsAnd') }}
     </p>
     <template #footer>
-      <UButton size="sm" :disabled="!ready" @click="save">{{ name ? 'Change' : 'Add' }}</UButton>
+      <UButton size="sm" :disabled="!ready" @click="save">{{ name ? t('common.change') : t('common.add') }}</UButton>
       <UButton
         v-if="name"
         size="sm"
@@ -167,11 +171,11 @@ function save(): void {
         icon="i-lucide-trash-2"
         @click="
           () => {
-            report.edit(`Remove ${name}`, definition => removeCalculated(definition, level, name))
+            report.edit(t('common.remove', { name }), definition => removeCalculated(definition, level, name))
             data.panel = undefined
           }
         "
-        >Take out</UButton
+        >{{ t('common.takeOut') }}</UButton
       >
     </template>
   </DataSidePanel>

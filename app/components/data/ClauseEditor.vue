@@ -114,15 +114,18 @@ function write(index: number, text: string): void {
 }
 const menu = (index: number) => [
   [
-    { label: 'A value', onSelect: () => setValue(index, blank(part.value.is === 'clause' ? typeOf(part.value.field) : 'text')) },
+    {
+      label: t('clauseEditor.aValue'),
+      onSelect: () => setValue(index, blank(part.value.is === 'clause' ? typeOf(part.value.field) : 'text')),
+    },
     ...parameters.value.map(each => ({
-      label: `Parameter: ${each.label}`,
+      label: t('clauseEditor.parameter', { label: each.label }),
       onSelect: () => setValue(index, { is: 'parameter', name: each.name }),
     })),
   ],
   [
     {
-      label: 'Another field or a formula',
+      label: t('clauseEditor.anotherFieldOrAFormula'),
       onSelect: () => setValue(index, { is: 'formula', text: part.value.is === 'clause' ? part.value.field : '' }),
     },
   ],
@@ -172,8 +175,8 @@ const below = computed(() =>
       value-key="value"
       size="sm"
       class="w-44"
-      :search-input="{ placeholder: 'Find a field' }"
-      aria-label="Field"
+      :search-input="{ placeholder: t('common.findAField') }"
+      :aria-label="t('clauseEditor.field')"
       @update:model-value="(field: string) => setField(field)"
       ><template #item-trailing="{ item }"
         ><span class="text-xs text-dimmed">{{ item.hint }}</span></template
@@ -184,7 +187,7 @@ const below = computed(() =>
       :items="tests"
       size="sm"
       class="w-36"
-      aria-label="Test"
+      :aria-label="t('clauseEditor.test')"
       @update:model-value="test => setTest(test as ClauseTest)"
     />
     <template v-if="several">
@@ -193,29 +196,41 @@ const below = computed(() =>
         class="rounded bg-petrol-100 px-1.5 py-0.5 text-sm text-petrol-800 dark:bg-petrol-900 dark:text-petrol-100"
         >{{ labelOf(listParameter) }}</span
       >
-      <UInputTags v-else v-model="tags" size="sm" class="min-w-48 grow" placeholder="type a value, Enter" aria-label="Values" />
+      <UInputTags
+        v-else
+        v-model="tags"
+        size="sm"
+        class="min-w-48 grow"
+        :placeholder="t('clauseEditor.typeAValueEnter')"
+        :aria-label="t('clauseEditor.values')"
+      />
       <UDropdownMenu
         :items="[
           [
             {
-              label: 'Values',
+              label: t('clauseEditor.values'),
               onSelect: () => {
                 part = { ...part, values: [] } as FilterPart
               },
             },
             ...parameters.map(each => ({
-              label: `Parameter: ${each.label}`,
+              label: t('clauseEditor.parameter', { label: each.label }),
               onSelect: () => {
                 part = { ...part, values: [{ is: 'parameter', name: each.name }] } as FilterPart
               },
             })),
           ],
         ]"
-        ><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-chevron-down" aria-label="What it is compared with"
+        ><UButton
+          size="xs"
+          variant="ghost"
+          color="neutral"
+          icon="i-lucide-chevron-down"
+          :aria-label="t('clauseEditor.whatItIsComparedWith')"
       /></UDropdownMenu>
     </template>
     <template v-for="(value, index) in several ? [] : part.values" :key="index">
-      <span v-if="index" class="text-sm text-muted">and</span>
+      <span v-if="index" class="text-sm text-muted">{{ t('clauseEditor.and') }}</span>
       <span
         v-if="value.is === 'parameter'"
         class="rounded bg-petrol-100 px-1.5 py-0.5 text-sm text-petrol-800 dark:bg-petrol-900 dark:text-petrol-100"
@@ -226,20 +241,20 @@ const below = computed(() =>
         :model-value="value.text"
         size="sm"
         class="w-44 font-mono"
-        placeholder="field or formula"
-        aria-label="Formula"
+        :placeholder="t('clauseEditor.fieldOrFormula')"
+        :aria-label="t('common.formula')"
         @update:model-value="text => setValue(index, { is: 'formula', text: String(text) })"
       />
       <USelect
         v-else-if="value.type === 'boolean'"
         :model-value="String(value.value)"
         :items="[
-          { label: 'yes', value: 'true' },
-          { label: 'no', value: 'false' },
+          { label: t('clauseEditor.yes'), value: 'true' },
+          { label: t('clauseEditor.no'), value: 'false' },
         ]"
         size="sm"
         class="w-20"
-        aria-label="Value"
+        :aria-label="t('clauseEditor.value')"
         @update:model-value="text => write(index, String(text))"
       />
       <UInput
@@ -249,22 +264,30 @@ const below = computed(() =>
         size="sm"
         :color="bad.has(index) ? 'error' : 'primary'"
         :class="part.test.startsWith('last') ? 'w-16' : 'w-36'"
-        aria-label="Value"
+        :aria-label="t('clauseEditor.value')"
         @update:model-value="text => write(index, String(text))"
       />
       <UDropdownMenu v-if="!part.test.startsWith('last')" :items="menu(index)"
-        ><UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-chevron-down" aria-label="What it is compared with"
+        ><UButton
+          size="xs"
+          variant="ghost"
+          color="neutral"
+          icon="i-lucide-chevron-down"
+          :aria-label="t('clauseEditor.whatItIsComparedWith')"
       /></UDropdownMenu>
     </template>
-    <span v-if="part.test === 'lastDays'" class="text-sm text-muted">days</span
-    ><span v-if="part.test === 'lastMonths'" class="text-sm text-muted">months</span>
+    <span v-if="part.test === 'lastDays'" class="text-sm text-muted">{{ t('clauseEditor.days') }}</span><span
+      v-if="part.test === 'lastMonths'"
+      class="text-sm text-muted"
+      >{{ t('clauseEditor.months') }}</span
+    >
     <UButton
       v-if="deep"
       size="xs"
       variant="ghost"
       color="neutral"
       icon="i-lucide-x"
-      aria-label="Take this clause out"
+      :aria-label="t('clauseEditor.takeThisClauseOut')"
       @click="emit('remove')"
     />
   </div>
@@ -273,12 +296,12 @@ const below = computed(() =>
       <USelect
         :model-value="part.joined"
         :items="[
-          { label: 'all of these (and)', value: 'and' },
-          { label: 'any of these (or)', value: 'or' },
+          { label: t('clauseEditor.allOfTheseAnd'), value: 'and' },
+          { label: t('clauseEditor.anyOfTheseOr'), value: 'or' },
         ]"
         size="xs"
         class="w-40"
-        aria-label="And or or"
+        :aria-label="t('clauseEditor.andOrOr')"
         @update:model-value="
           joined => {
             part = { ...part, joined } as FilterPart
@@ -287,7 +310,7 @@ const below = computed(() =>
       />
       <label class="flex items-center gap-1.5"
         ><input type="checkbox" :checked="part.not" class="accent-petrol-700" @change="part = { ...part, not: !part.not } as FilterPart" />
-        not</label
+        {{ t('clauseEditor.not') }}</label
       >
       <UButton
         v-if="deep"
@@ -295,7 +318,7 @@ const below = computed(() =>
         variant="ghost"
         color="neutral"
         icon="i-lucide-x"
-        aria-label="Take this group out"
+        :aria-label="t('clauseEditor.takeThisGroupOut')"
         class="ml-auto"
         @click="emit('remove')"
       />
@@ -311,15 +334,15 @@ const below = computed(() =>
       @remove="setPart(index, undefined)"
     />
     <div class="flex gap-1">
-      <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="part = { ...part, parts: [...part.parts, newClause(level)] }"
-        >clause</UButton
-      >
+      <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="part = { ...part, parts: [...part.parts, newClause(level)] }">{{
+        t('clauseEditor.clause')
+      }}</UButton>
       <UButton
         size="xs"
         variant="ghost"
         icon="i-lucide-plus"
         @click="part = { ...part, parts: [...part.parts, { is: 'group', joined: 'or', not: false, parts: [newClause(level)] }] }"
-        >group</UButton
+        >{{ t('clauseEditor.group') }}</UButton
       >
       <UButton
         v-for="child in children"
@@ -328,7 +351,7 @@ const below = computed(() =>
         variant="ghost"
         icon="i-lucide-plus"
         @click="part = { ...part, parts: [...part.parts, { is: 'has', level: child.name, not: false, part: newClause(child) }] }"
-        >{{ child.caption.toLowerCase() }} that …</UButton
+        >{{ t('clauseEditor.that', { caption: child.caption.toLowerCase() }) }}</UButton
       >
     </div>
   </div>
@@ -337,12 +360,12 @@ const below = computed(() =>
       <USelect
         :model-value="part.not ? 'none' : 'some'"
         :items="[
-          { label: 'has such a record of', value: 'some' },
-          { label: 'has no such record of', value: 'none' },
+          { label: t('clauseEditor.hasSuchARecordOf'), value: 'some' },
+          { label: t('clauseEditor.hasNoSuchRecordOf'), value: 'none' },
         ]"
         size="xs"
         class="w-44"
-        aria-label="Has or has not"
+        :aria-label="t('clauseEditor.hasOrHasNot')"
         @update:model-value="
           has => {
             part = { ...part, not: has === 'none' } as FilterPart
@@ -356,7 +379,7 @@ const below = computed(() =>
         variant="ghost"
         color="neutral"
         icon="i-lucide-x"
-        aria-label="Take this out"
+        :aria-label="t('clauseEditor.takeThisOut')"
         class="ml-auto"
         @click="emit('remove')"
       />
@@ -381,7 +404,7 @@ const below = computed(() =>
           part: part.part ? { is: 'group', joined: 'and', not: false, parts: [part.part, newClause(below)] } : newClause(below),
         } as FilterPart
       "
-      >where the same record …</UButton
+      >{{ t('clauseEditor.whereTheSameRecord') }}</UButton
     >
   </div>
   <div v-else class="flex items-center gap-1.5">
@@ -389,7 +412,7 @@ const below = computed(() =>
       :model-value="part.text"
       size="sm"
       class="grow font-mono"
-      aria-label="Formula"
+      :aria-label="t('common.formula')"
       @update:model-value="text => (part = { is: 'formula', text: String(text) })"
     /><UButton
       v-if="deep"
@@ -397,7 +420,7 @@ const below = computed(() =>
       variant="ghost"
       color="neutral"
       icon="i-lucide-x"
-      aria-label="Take this formula out"
+      :aria-label="t('clauseEditor.takeThisFormulaOut')"
       @click="emit('remove')"
     />
   </div>

@@ -59,7 +59,7 @@ const used = computed(() => (name ? report.definition!.dataSets.some(set => tabl
 
 function save(asSet: boolean): void {
   const next = structuredClone(toRaw(own.value))
-  report.edit(name ? `Change ${name}` : `Add ${next.name}`, now => {
+  report.edit(name ? t('elsewherePanel.change', { name }) : t('elsewherePanel.add', { name: next.name }), now => {
     const put = putTable(now, next, name)
     return asSet
       ? addDataSet(put, `${next.name}_rows`, { ...blankLevel(next.name, `@${next.name}`), fields: next.columns.map(each => each.name) })
@@ -71,44 +71,44 @@ function save(asSet: boolean): void {
 </script>
 
 <template>
-  <DataSidePanel title="Table of another source" data-elsewhere>
+  <DataSidePanel :title="t('elsewherePanel.tableOfAnotherSource')" data-elsewhere>
     <p class="text-sm text-muted">
-      Its rows are read first and go along, so that levels of this report can look them up, add them up, filter and sort by them.
+      {{ t('elsewherePanel.itsRowsAreReadFirst') }}
     </p>
     <div>
-      <label class="mb-1 block text-sm font-semibold">Source</label>
+      <label class="mb-1 block text-sm font-semibold">{{ t('common.source') }}</label>
       <USelect
         :model-value="own.source"
         :items="others"
         size="sm"
         class="w-full"
-        placeholder="Choose a source"
-        aria-label="Source of the table"
+        :placeholder="t('elsewherePanel.chooseASource')"
+        :aria-label="t('elsewherePanel.sourceOfTheTable')"
         @update:model-value="look(String($event))"
       />
     </div>
     <div v-if="catalog">
-      <label class="mb-1 block text-sm font-semibold">Table</label>
+      <label class="mb-1 block text-sm font-semibold">{{ t('common.table') }}</label>
       <USelectMenu
         :model-value="own.table"
         :items="catalog.tables.map(each => ({ label: readable(each.name), value: each.name }))"
         value-key="value"
         size="sm"
         class="w-full"
-        placeholder="Choose a table"
-        :search-input="{ placeholder: 'Find a table' }"
-        aria-label="Table of the other source"
+        :placeholder="t('elsewherePanel.chooseATable')"
+        :search-input="{ placeholder: t('common.findATable') }"
+        :aria-label="t('elsewherePanel.tableOfTheOtherSource')"
         @update:model-value="choose(String($event))"
       />
     </div>
     <template v-if="table">
       <div>
-        <label class="mb-1 block text-sm font-semibold" for="elsewhere-name">Its name in this report</label>
+        <label class="mb-1 block text-sm font-semibold" for="elsewhere-name">{{ t('elsewherePanel.itsNameInThisReport') }}</label>
         <UInput id="elsewhere-name" v-model="own.name" size="sm" class="w-full" />
-        <p v-if="taken" class="mt-1 text-sm text-error">A table of the report has this name already; choose another.</p>
+        <p v-if="taken" class="mt-1 text-sm text-error">{{ t('elsewherePanel.aTableOfTheReport') }}</p>
       </div>
       <fieldset>
-        <legend class="mb-1 text-sm font-semibold">Columns</legend>
+        <legend class="mb-1 text-sm font-semibold">{{ t('common.columns') }}</legend>
         <div v-for="column in table.columns" :key="column.name" class="py-0.5">
           <UCheckbox
             size="sm"
@@ -119,14 +119,16 @@ function save(asSet: boolean): void {
         </div>
       </fieldset>
       <div>
-        <h3 class="mb-1 text-sm font-semibold">Only where</h3>
+        <h3 class="mb-1 text-sm font-semibold">{{ t('common.onlyWhere') }}</h3>
         <DataFilterLine v-if="level" :level="level" :filters="own.filters" bare @change="filters => (own.filters = filters)" />
       </div>
     </template>
     <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
     <template #footer>
-      <UButton size="sm" :disabled="!ready" @click="save(false)">{{ name ? 'Change' : 'Add to join' }}</UButton>
-      <UButton v-if="!name" size="sm" variant="outline" :disabled="!ready" @click="save(true)">Add as a data set</UButton>
+      <UButton size="sm" :disabled="!ready" @click="save(false)">{{ name ? t('common.change') : t('elsewherePanel.addToJoin') }}</UButton>
+      <UButton v-if="!name" size="sm" variant="outline" :disabled="!ready" @click="save(true)">{{
+        t('elsewherePanel.addAsADataSet')
+      }}</UButton>
       <UButton
         v-if="name"
         size="sm"
@@ -135,14 +137,14 @@ function save(asSet: boolean): void {
         icon="i-lucide-trash-2"
         class="ml-auto"
         :disabled="used"
-        :title="used ? 'A level reads it; let that read another table first.' : ''"
+        :title="used ? t('common.aLevelReadsItLet') : ''"
         @click="
           () => {
-            report.edit(`Remove ${name}`, now => removeTable(now, name!))
+            report.edit(t('common.remove', { name }), now => removeTable(now, name!))
             data.panel = undefined
           }
         "
-        >Take out</UButton
+        >{{ t('common.takeOut') }}</UButton
       >
     </template>
   </DataSidePanel>

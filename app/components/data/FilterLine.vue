@@ -78,8 +78,7 @@ function commit(close: () => void): void {
   if (written) {
     try {
       const typed = checkFormula(written, scope.value)
-      if (typed.type !== 'boolean')
-        throw Object.assign(new Error('This is not a test; write one such as total > 0.'), { from: 0, to: written.length })
+      if (typed.type !== 'boolean') throw Object.assign(new Error(t('filterLine.thisIsNotATest')), { from: 0, to: written.length })
     } catch (error) {
       const { message, from = 0, to = written.length } = error as Error & { from?: number; to?: number }
       fault.value = { message, from, to }
@@ -114,7 +113,7 @@ const captionOf = (path: string) => {
   }
   return path
 }
-const day = dateFormat('d MMM y', 'en-GB')
+const day = dateFormat('d MMM y', locale())
 function valueWords(value: ClauseValue): string {
   if (value.is === 'parameter') return report.definition!.parameters.find(each => each.name === value.name)?.label ?? value.name
   if (value.is === 'formula') return value.text
@@ -135,7 +134,7 @@ const parent = computed(() => (level.parent >= 0 ? all.value[level.parent] : und
 <template>
   <div class="flex flex-wrap items-center gap-1.5">
     <template v-for="(filter, index) in [...filters, '']" :key="index">
-      <span v-if="index && filter" class="text-sm text-muted">and</span>
+      <span v-if="index && filter" class="text-sm text-muted">{{ t('filterLine.and') }}</span>
       <UPopover :content="{ align: 'start' }" @update:open="opened => opened && start(index)">
         <button
           v-if="filter"
@@ -145,16 +144,21 @@ const parent = computed(() => (level.parent >= 0 ? all.value[level.parent] : und
         >
           {{ words(filter) }}
         </button>
-        <UButton v-else size="xs" variant="ghost" icon="i-lucide-plus" :aria-label="`Add a filter to ${level.caption}`">{{
-          index ? 'and' : 'Add a filter'
-        }}</UButton>
+        <UButton
+          v-else
+          size="xs"
+          variant="ghost"
+          icon="i-lucide-plus"
+          :aria-label="t('filterLine.addAFilterTo', { caption: level.caption })"
+          >{{ index ? t('filterLine.and') : t('filterLine.addAFilter') }}</UButton
+        >
         <template #content="{ close }">
           <form v-if="editing === index" class="w-[560px] max-w-[90vw] space-y-2 p-3" @submit.prevent="commit(close)">
             <CodeField
               v-if="asFormula"
               v-model="text"
               language="formula"
-              label="Filter formula"
+              :label="t('filterLine.filterFormula')"
               hint="total > 1000"
               :proposals="proposals"
               :fault="fault"
@@ -168,30 +172,36 @@ const parent = computed(() => (level.parent >= 0 ? all.value[level.parent] : und
                 variant="ghost"
                 icon="i-lucide-plus"
                 @click="part = { is: 'group', joined: 'or', not: false, parts: [part] }"
-                >or another clause</UButton
+                >{{ t('filterLine.orAnotherClause') }}</UButton
               >
               <p v-if="fault" class="text-sm text-error" role="alert">{{ fault.message }}</p>
             </template>
-            <fieldset v-if="parent && !bare && !filter" class="space-y-1 border-t border-default pt-2 text-sm" aria-label="What it does">
+            <fieldset
+              v-if="parent && !bare && !filter"
+              class="space-y-1 border-t border-default pt-2 text-sm"
+              :aria-label="t('filterLine.whatItDoes')"
+            >
               <label class="flex items-center gap-2"
-                ><input v-model="meaning" type="radio" value="hide" class="accent-petrol-700" /> show only these
-                {{ level.caption.toLowerCase() }}</label
+                ><input v-model="meaning" type="radio" value="hide" class="accent-petrol-700" />
+                {{ t('filterLine.showOnlyThese', { caption: level.caption.toLowerCase() }) }}</label
               >
               <label class="flex items-center gap-2"
-                ><input v-model="meaning" type="radio" value="has" class="accent-petrol-700" /> only
-                {{ counted(2, parent.caption).replace('2 ', '') }} that have such a record</label
+                ><input v-model="meaning" type="radio" value="has" class="accent-petrol-700" />
+                {{ t('filterLine.onlyThatHaveSuchA', { counted: counted(2, parent.caption).replace('2 ', '') }) }}</label
               >
               <label class="flex items-center gap-2"
-                ><input v-model="meaning" type="radio" value="hasNone" class="accent-petrol-700" /> only
-                {{ counted(2, parent.caption).replace('2 ', '') }} that have no such record</label
+                ><input v-model="meaning" type="radio" value="hasNone" class="accent-petrol-700" />
+                {{ t('filterLine.onlyThatHaveNoSuch', { counted: counted(2, parent.caption).replace('2 ', '') }) }}</label
               >
             </fieldset>
-            <p class="text-xs text-muted">A clause whose parameter is left empty does not count.</p>
+            <p class="text-xs text-muted">{{ t('filterLine.aClauseWhoseParameterIs') }}</p>
             <div class="flex items-center gap-2">
-              <UButton type="submit" size="xs">Use</UButton>
-              <UButton v-if="filter" type="button" size="xs" variant="ghost" color="error" @click="remove(index, close)">Remove</UButton>
+              <UButton type="submit" size="xs">{{ t('filterLine.use') }}</UButton>
+              <UButton v-if="filter" type="button" size="xs" variant="ghost" color="error" @click="remove(index, close)">{{
+                t('common.remove2')
+              }}</UButton>
               <UButton type="button" size="xs" variant="ghost" color="neutral" class="ml-auto" @click="switchTo(!asFormula)">{{
-                asFormula ? 'As clauses' : 'As a formula'
+                asFormula ? t('filterLine.asClauses') : t('filterLine.asAFormula')
               }}</UButton>
             </div>
           </form>

@@ -63,11 +63,15 @@ onBeforeUnmount(() => stop?.abort())
 
 function sentence(each: JoinCandidate): string {
   const [name, by] = each.name.split('_by_')
-  return `${readable(name!)} of this ${owner.value}${by ? `, where it is the ${by.replaceAll('_', ' ')}` : ''}`
+  return t('joinPanel.ofThis', {
+    readable: readable(name!),
+    value: owner.value,
+    what: by ? t('joinPanel.whereItIsThe', { by: by.replaceAll('_', ' ') }) : '',
+  })
 }
 function words(each: { table: string; direction: 'related' | 'detail'; on: JoinPair[] }): string {
   const match = matches.get(keyOf(each))
-  if (match === undefined) return 'looking …'
+  if (match === undefined) return t('joinPanel.looking')
   if (typeof match === 'string') return match
   const joinedName = singular(readable(each.table).toLowerCase())
   return 'sampled' in match
@@ -100,7 +104,7 @@ async function join(
       findTable(catalog.value, each.table)!.primaryKey.join() === each.on.map(pair => pair.to).join() ||
       each.origin === 'declared' ||
       (await most(each)) <= 1
-    report.edit(`Join ${name}`, definition =>
+    report.edit(t('joinPanel.join2', { name }), definition =>
       addRelated(definition, level, record, {
         ...common,
         // what it is joined by is said already
@@ -116,7 +120,7 @@ async function join(
     chosenOne = !unique
   } else {
     const fields = shownFields(new Tables(catalog.value), each.table, [])
-    report.edit(`Join ${name}`, definition => addDetail(definition, level, { ...common, caption: readable(name), fields }))
+    report.edit(t('joinPanel.join2', { name }), definition => addDetail(definition, level, { ...common, caption: readable(name), fields }))
   }
   if (data.panel?.kind === 'join') data.panel = undefined
   // it has got a name of its own where that one was taken
@@ -133,16 +137,16 @@ function offer(what: Joined): void {
   const name = readable('detail' in what ? what.detail : what.record.split('.').at(-1)!)
   const possible = put(report.definition!) !== undefined
   toast.add({
-    title: `${name} is joined.`,
+    title: t('joinPanel.isJoined', { name }),
     ...(possible
       ? {
-          description: 'Its ticked fields can stand on the page at once.',
+          description: t('joinPanel.itsTickedFieldsCanStand'),
           actions: [
             {
-              label: 'Put on the page',
+              label: t('joinPanel.putOnThePage'),
               color: 'neutral' as const,
               variant: 'outline' as const,
-              onClick: () => report.edit(`Put ${name} on the page`, definition => put(definition) ?? definition),
+              onClick: () => report.edit(t('joinPanel.putOnThePage2', { name }), definition => put(definition) ?? definition),
             },
           ],
         }
@@ -190,7 +194,7 @@ const tables = computed(() =>
   catalog.value.tables
     .filter(each => each.name !== table.value)
     .map(each => ({
-      label: each.name.startsWith('@') ? `${readable(each.name)} (of this report)` : readable(each.name),
+      label: each.name.startsWith('@') ? t('common.ofThisReport', { readable: readable(each.name) }) : readable(each.name),
       value: each.name,
     })),
 )
@@ -215,58 +219,75 @@ const handName = computed(() => (hand.direction === 'related' ? singular(hand.ta
 </script>
 
 <template>
-  <DataSidePanel v-if="info" :title="`Join to ${record ? owner : info.caption.toLowerCase()}`" :level="info.index" data-join>
-    <UInput v-model="search" size="sm" icon="i-lucide-search" placeholder="Find a table" class="w-full" aria-label="Find a table to join" />
+  <DataSidePanel
+    v-if="info"
+    :title="t('joinPanel.joinTo', { what: record ? owner : info.caption.toLowerCase() })"
+    :level="info.index"
+    data-join
+  >
+    <UInput
+      v-model="search"
+      size="sm"
+      icon="i-lucide-search"
+      :placeholder="t('common.findATable')"
+      class="w-full"
+      :aria-label="t('joinPanel.findATableToJoin')"
+    />
     <div class="-mx-2">
       <template v-for="(each, at) in shown" :key="keyOf(each)">
         <h3 v-if="at === 0 || shown[at - 1]!.origin !== each.origin" class="px-2 pb-0.5 pt-2 text-xs font-semibold text-muted">
           {{
-            { declared: 'By the keys of the database', kept: 'Kept with the source', guessed: 'Guessed from names and types' }[each.origin]
+            {
+              declared: t('joinPanel.byTheKeysOfThe'),
+              kept: t('joinPanel.keptWithTheSource'),
+              guessed: t('joinPanel.guessedFromNamesAndTypes'),
+            }[each.origin]
           }}
         </h3>
         <button class="block w-full rounded px-2 py-1 text-left hover:bg-elevated" :data-candidate="each.table" @click="join(each)">
           <span class="flex items-baseline gap-2"
             ><span class="font-medium">{{ sentence(each) }}</span
-            ><span v-if="joined(each)" class="text-xs text-moss-700 dark:text-moss-300">joined</span
+            ><span v-if="joined(each)" class="text-xs text-moss-700 dark:text-moss-300">{{ t('joinPanel.joined') }}</span
             ><span
               v-if="each.origin === 'guessed' && found(each) !== undefined"
               class="ml-auto rounded bg-apricot-100 px-1 text-xs text-apricot-800 dark:bg-apricot-900 dark:text-apricot-100"
-              >guessed · {{ Math.floor(found(each)! * 100) }} % found</span
+              >{{ t('joinPanel.guessedFound', { floor: Math.floor(found(each)! * 100) }) }}</span
             ></span
           >
           <span class="block text-xs text-muted"
-            >{{ each.direction === 'related' ? 'one at most' : 'many' }} · <code class="font-mono">{{ each.table }}</code> ·
-            {{ words(each) }}</span
+            >{{ each.direction === 'related' ? t('joinPanel.oneAtMost') : t('joinPanel.many') }} ·
+            <code class="font-mono">{{ each.table }}</code> · {{ words(each) }}</span
           >
         </button>
       </template>
-      <p v-if="guessing" class="px-2 pt-1 text-sm text-muted">Trying {{ guessing }} {{ guessing === 1 ? 'guess' : 'guesses' }} …</p>
+      <p v-if="guessing" class="px-2 pt-1 text-sm text-muted">
+        {{ t('joinPanel.trying', { guessing, what: t('joinPanel.guessGuesses', guessing) }) }}
+      </p>
       <p v-if="!shown.length && !guessing" class="px-2 text-sm text-muted">
-        {{
-          search
-            ? 'No table of this name can be joined by a key or a guess; join it by hand.'
-            : 'Nothing points here or from here; join a table by hand.'
-        }}
+        {{ search ? t('joinPanel.noTableOfThisName') : t('joinPanel.nothingPointsHereOrFrom') }}
       </p>
     </div>
-    <UButton v-if="!byHand" size="sm" variant="outline" color="neutral" icon="i-lucide-link" @click="byHand = true">Join by hand</UButton>
-    <section v-else class="space-y-2 rounded-md border border-default p-3" aria-label="Join by hand">
+    <UButton v-if="!byHand" size="sm" variant="outline" color="neutral" icon="i-lucide-link" @click="byHand = true">{{
+      t('joinPanel.joinByHand')
+    }}</UButton>
+    <section v-else class="space-y-2 rounded-md border border-default p-3" :aria-label="t('joinPanel.joinByHand')">
       <USelectMenu
         v-model="hand.table"
         :items="tables"
         value-key="value"
         size="sm"
         class="w-full"
-        placeholder="Which table?"
-        :search-input="{ placeholder: 'Find a table' }"
-        aria-label="Table"
+        :placeholder="t('joinPanel.whichTable')"
+        :search-input="{ placeholder: t('common.findATable') }"
+        :aria-label="t('common.table')"
       />
       <div v-if="!record" class="flex gap-4 text-sm">
         <label class="flex items-center gap-1.5"
-          ><input v-model="hand.direction" type="radio" value="related" class="accent-petrol-700" /> each {{ owner }} has one</label
+          ><input v-model="hand.direction" type="radio" value="related" class="accent-petrol-700" />
+          {{ t('joinPanel.eachHasOne', { owner }) }}</label
         >
         <label class="flex items-center gap-1.5"
-          ><input v-model="hand.direction" type="radio" value="detail" class="accent-petrol-700" /> it has many</label
+          ><input v-model="hand.direction" type="radio" value="detail" class="accent-petrol-700" /> {{ t('joinPanel.itHasMany') }}</label
         >
       </div>
       <div v-for="(pair, index) in hand.on" :key="index" class="flex items-center gap-1.5">
@@ -275,8 +296,8 @@ const handName = computed(() => (hand.direction === 'related' ? singular(hand.ta
           :items="columnsIn(table)"
           size="sm"
           class="min-w-0 grow"
-          :placeholder="`of ${owner}`"
-          :aria-label="`Field of ${owner}`"
+          :placeholder="t('joinPanel.of', { owner })"
+          :aria-label="t('joinPanel.fieldOf', { owner })"
         />
         <span class="text-muted">=</span>
         <USelectMenu
@@ -284,8 +305,8 @@ const handName = computed(() => (hand.direction === 'related' ? singular(hand.ta
           :items="columnsIn(hand.table)"
           size="sm"
           class="min-w-0 grow"
-          placeholder="of the table"
-          aria-label="Field of the joined table"
+          :placeholder="t('joinPanel.ofTheTable')"
+          :aria-label="t('joinPanel.fieldOfTheJoinedTable')"
         />
         <UButton
           v-if="hand.on.length > 1"
@@ -293,18 +314,20 @@ const handName = computed(() => (hand.direction === 'related' ? singular(hand.ta
           variant="ghost"
           color="neutral"
           icon="i-lucide-x"
-          aria-label="Take this pair out"
+          :aria-label="t('joinPanel.takeThisPairOut')"
           @click="hand.on.splice(index, 1)"
         />
       </div>
-      <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="hand.on.push({ from: '', to: '' })">and another pair</UButton>
+      <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="hand.on.push({ from: '', to: '' })">{{
+        t('joinPanel.andAnotherPair')
+      }}</UButton>
       <p v-if="handProblem" class="text-sm text-error" role="alert">{{ handProblem }}</p>
       <p v-else-if="complete" class="text-sm text-muted" data-hand-match>{{ words(hand) }}</p>
       <UButton
         size="sm"
         :disabled="!complete || !!handProblem"
         @click="join({ ...hand, on: hand.on.map(pair => ({ ...pair })), name: handName, origin: 'hand' })"
-        >Join</UButton
+        >{{ t('joinPanel.join') }}</UButton
       >
     </section>
   </DataSidePanel>

@@ -16,19 +16,19 @@ const used = computed(() => report.definition!.dataSets.some(dataSet => tablesOf
 const facts = computed(() =>
   map.value
     ? [
-        ['Accounts', readable(map.value.accounts.table)],
-        ['Journal lines', readable(map.value.lines.table)],
-        ...(map.value.budgets ? [['Budgets', readable(map.value.budgets.table)]] : []),
-        ['Results are kept in', map.value.retainedEarnings],
-        ['Closing journals', map.value.closing ? 'marked, and left out' : 'not marked'],
+        [t('ledgerPanel.accounts'), readable(map.value.accounts.table)],
+        [t('ledgerPanel.journalLines'), readable(map.value.lines.table)],
+        ...(map.value.budgets ? [[t('ledgerPanel.budgets'), readable(map.value.budgets.table)]] : []),
+        [t('ledgerPanel.resultsAreKeptIn'), map.value.retainedEarnings],
+        [t('ledgerPanel.closingJournals'), map.value.closing ? t('ledgerPanel.markedAndLeftOut') : t('ledgerPanel.notMarked')],
       ]
     : [],
 )
 </script>
 
 <template>
-  <DataSidePanel title="The books" data-books>
-    <p v-if="!map" class="text-sm text-error">This source does not say where its books are; say it under Sources.</p>
+  <DataSidePanel :title="t('common.theBooks')" data-books>
+    <p v-if="!map" class="text-sm text-error">{{ t('ledgerPanel.thisSourceDoesNotSay') }}</p>
     <template v-else>
       <dl class="space-y-1.5 text-sm">
         <div v-for="[label, value] in facts" :key="label" class="flex gap-3">
@@ -36,14 +36,14 @@ const facts = computed(() =>
           <dd>{{ value }}</dd>
         </div>
       </dl>
-      <p class="text-sm text-muted">One row for each account and period; the periods are those that the statements of this report need.</p>
-      <h3 class="pt-2 text-sm font-semibold">Only where</h3>
+      <p class="text-sm text-muted">{{ t('ledgerPanel.oneRowForEachAccount') }}</p>
+      <h3 class="pt-2 text-sm font-semibold">{{ t('common.onlyWhere') }}</h3>
       <DataFilterLine
         v-if="own?.kind === 'ledger'"
         :level="level"
         :filters="own.filters"
         bare
-        @change="filters => report.edit('Filter of the books', now => putTable(now, { kind: 'ledger', name, filters }, name))"
+        @change="filters => report.edit(t('ledgerPanel.filterOfTheBooks'), now => putTable(now, { kind: 'ledger', name, filters }, name))"
       />
     </template>
     <template #footer>
@@ -53,14 +53,14 @@ const facts = computed(() =>
         color="error"
         icon="i-lucide-trash-2"
         :disabled="used"
-        :title="used ? 'A level reads it; let that read another table first.' : ''"
+        :title="used ? t('common.aLevelReadsItLet') : ''"
         @click="
           () => {
-            report.edit(`Remove ${name}`, now => removeTable(now, name))
+            report.edit(t('common.remove', { name }), now => removeTable(now, name))
             data.panel = undefined
           }
         "
-        >Take out</UButton
+        >{{ t('common.takeOut') }}</UButton
       >
     </template>
   </DataSidePanel>

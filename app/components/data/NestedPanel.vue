@@ -19,11 +19,11 @@ const counts = computed(() => {
 <template>
   <DataSidePanel v-if="own" :title="own.name">
     <p class="text-sm text-muted">
-      A report of the library, nested in the page. Its fields are ticked there, and its rows are read for all records at once.
+      {{ t('nestedPanel.aReportOfTheLibrary') }}
     </p>
-    <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-square-arrow-out-up-right" :to="`/reports/${own.report}/data`"
-      >Open it</UButton
-    >
+    <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-square-arrow-out-up-right" :to="`/reports/${own.report}/data`">{{
+      t('nestedPanel.openIt')
+    }}</UButton>
     <dl v-if="own.feeds.length" class="space-y-1 text-sm">
       <div v-for="each in own.feeds" :key="each.parameter" class="flex gap-2">
         <dt class="w-28 shrink-0 truncate text-muted">{{ each.parameter }}</dt>
@@ -31,9 +31,15 @@ const counts = computed(() => {
       </div>
     </dl>
     <p v-if="read" class="text-sm">
-      {{ counts.roots.toLocaleString('en') }} {{ counts.roots === 1 ? 'row' : 'rows' }} for {{ counts.answers.toLocaleString('en') }}
-      {{ counts.answers === 1 ? 'answer' : 'different answers' }}
-      <template v-if="read.left">; {{ read.left.toLocaleString('en') }} more were not read</template>
+      {{
+        t('nestedPanel.for', {
+          roots: counts.roots.toLocaleString(locale()),
+          what: t('common.rowRows', counts.roots),
+          answers: counts.answers.toLocaleString(locale()),
+          what2: t('nestedPanel.answerDifferentAnswers', counts.answers),
+        })
+      }}
+      <template v-if="read.left">{{ t('nestedPanel.moreWereNotRead', { left: read.left.toLocaleString(locale()) }) }}</template>
     </p>
     <p v-if="read?.said" class="text-sm text-error">{{ read.said }}</p>
     <pre

@@ -23,8 +23,11 @@ const taken = computed(() =>
 const wayItems = computed(() =>
   ways.value.map(way => ({
     value: way.applications,
-    label: `${way.table.parts.map(part => readable(part.table)).join(' and ')} of ${readable(way.party).toLowerCase()}`,
-    hint: `by ${readable(way.applications).toLowerCase()}`,
+    label: t('openItemsPanel.of3', {
+      map: way.table.parts.map(part => readable(part.table)).join(' and '),
+      readable: readable(way.party).toLowerCase(),
+    }),
+    hint: t('openItemsPanel.by2', { readable: readable(way.applications).toLowerCase() }),
   })),
 )
 
@@ -70,7 +73,7 @@ const proposals = computed(() =>
 function faultOf(part: number, formula: string, type: 'number' | 'date'): { message: string; from: number; to: number } | undefined {
   try {
     const typed = checkFormula(formula, { levels: [levels.value[part]!], level: 0, parameters: report.model!.parameterTypes, filter: true })
-    return typed.type === type ? undefined : { message: `A ${type} is needed here.`, from: 0, to: formula.length }
+    return typed.type === type ? undefined : { message: t('openItemsPanel.aIsNeededHere', { type }), from: 0, to: formula.length }
   } catch (error) {
     const { message, from = 0, to = 0 } = error as Error & { from?: number; to?: number }
     return { message, from, to }
@@ -80,7 +83,7 @@ const dateFault = computed(() => {
   try {
     return checkFormula(own.value.asOf, { levels: [], level: -1, parameters: report.model!.parameterTypes }).type === 'date'
       ? undefined
-      : { message: 'A date is needed here, such as param.asOf or today().', from: 0, to: own.value.asOf.length }
+      : { message: t('openItemsPanel.aDateIsNeededHere'), from: 0, to: own.value.asOf.length }
   } catch (error) {
     const { message, from = 0, to = 0 } = error as Error & { from?: number; to?: number }
     return { message, from, to }
@@ -88,15 +91,15 @@ const dateFault = computed(() => {
 })
 const nameFault = computed(() =>
   !isPlainName(own.value.name)
-    ? 'It is called by one word of letters, digits and _.'
+    ? t('common.itIsCalledByOne')
     : taken.value.includes(own.value.name)
-      ? `There is a data set or table “${own.value.name}” already; choose another name.`
+      ? t('openItemsPanel.thereIsADataSet', { name: own.value.name })
       : '',
 )
 const rows = [
-  ['date', 'date', 'Date'],
-  ['amount', 'number', 'Amount'],
-  ['booked', 'number', 'Booked amount'],
+  ['date', 'date', t('common.date')],
+  ['amount', 'number', t('common.amount')],
+  ['booked', 'number', t('openItemsPanel.bookedAmount')],
 ] as const
 const ready = computed(
   () =>
@@ -120,31 +123,36 @@ function save(): void {
 </script>
 
 <template>
-  <DataSidePanel :title="name ? `Open items “${name}”` : 'Open items'" data-open-items>
+  <DataSidePanel :title="name ? t('openItemsPanel.openItems', { name }) : t('openItemsPanel.openItems2')" data-open-items>
     <p v-if="!ways.length && !name" class="text-sm text-muted">
-      No table of this source applies money to documents: one that points at both is needed, with a date and an amount. Keys can be added
-      under Sources, or stack the sets by hand.
+      {{ t('openItemsPanel.noTableOfThisSource') }}
     </p>
     <template v-else>
-      <UFormField v-if="!name" label="Of" size="sm"
+      <UFormField v-if="!name" :label="t('openItemsPanel.of')" size="sm"
         ><USelectMenu
           :model-value="chosen"
           :items="wayItems"
           value-key="value"
           size="sm"
           class="w-full"
-          aria-label="Documents and money"
+          :aria-label="t('openItemsPanel.documentsAndMoney')"
           @update:model-value="(value: string) => choose(value)"
           ><template #item-trailing="{ item }"
             ><span class="text-xs text-dimmed">{{ item.hint }}</span></template
           ></USelectMenu
         ></UFormField
       >
-      <UFormField label="Name" size="sm" :error="nameFault || undefined" eager-validation
+      <UFormField :label="t('common.name')" size="sm" :error="nameFault || undefined" eager-validation
         ><UInput v-model="own.name" size="sm" class="w-full font-mono"
       /></UFormField>
-      <UFormField label="As of" size="sm"
-        ><CodeField v-model="own.asOf" language="formula" label="As of" :lines="1" :proposals="proposals[0] ?? []" :fault="dateFault"
+      <UFormField :label="t('openItemsPanel.asOf')" size="sm"
+        ><CodeField
+          v-model="own.asOf"
+          language="formula"
+          :label="t('openItemsPanel.asOf')"
+          :lines="1"
+          :proposals="proposals[0] ?? []"
+          :fault="dateFault"
       /></UFormField>
       <section
         v-for="(part, index) in own.parts"
@@ -154,7 +162,7 @@ function save(): void {
       >
         <div class="flex items-center gap-2">
           <h3 class="text-sm font-semibold">{{ readable(part.table) }}</h3>
-          <UInput v-model="part.label" size="xs" class="ml-auto w-32" :aria-label="`Kind of ${part.table}`" />
+          <UInput v-model="part.label" size="xs" class="ml-auto w-32" :aria-label="t('openItemsPanel.kindOf', { table: part.table })" />
         </div>
         <label v-for="[key, type, label] in rows" :key="key" class="flex items-start gap-2"
           ><span class="w-24 shrink-0 pt-1 text-sm text-muted">{{ label }}</span
@@ -162,26 +170,31 @@ function save(): void {
             class="grow"
             :model-value="part[key]"
             language="formula"
-            :label="`${label} of ${part.table}`"
+            :label="t('openItemsPanel.of2', { label, table: part.table })"
             :lines="1"
             :proposals="proposals[index] ?? []"
             :fault="faultOf(index, part[key], type)"
             @update:model-value="(text: string) => (part[key] = text)"
         /></label>
         <p v-for="(each, at) in part.settled" :key="at" class="text-sm text-muted">
-          {{ each.adds ? 'used up' : 'settled' }} by <b>{{ each.amount }}</b> of {{ readable(each.table).toLowerCase() }} ({{
-            each.on.map(pair => pair.to).join(', ')
-          }}) up to that date
+          {{ t('openItemsPanel.by', { what: each.adds ? t('openItemsPanel.usedUp') : t('openItemsPanel.settled') }) }}
+          <b>{{ each.amount }}</b>
+          {{
+            t('openItemsPanel.ofUpToThatDate', {
+              readable: readable(each.table).toLowerCase(),
+              map: each.on.map(pair => pair.to).join(', '),
+            })
+          }}
         </p>
-        <h4 class="text-sm text-muted">Only where</h4>
+        <h4 class="text-sm text-muted">{{ t('common.onlyWhere') }}</h4>
         <DataFilterLine :level="levels[index]!" :filters="part.filters" bare @change="filters => (part.filters = filters)" />
       </section>
       <p class="text-sm text-muted">
-        Documents dated later do not exist yet; money and credits that are not used up are open with a negative amount.
+        {{ t('openItemsPanel.documentsDatedLaterDoNot') }}
       </p>
     </template>
     <template #footer>
-      <UButton size="sm" :disabled="!ready" @click="save">{{ name ? 'Change' : 'Add' }}</UButton>
+      <UButton size="sm" :disabled="!ready" @click="save">{{ name ? t('common.change') : t('common.add') }}</UButton>
       <UButton
         v-if="name"
         size="sm"
@@ -189,14 +202,14 @@ function save(): void {
         color="error"
         icon="i-lucide-trash-2"
         :disabled="used"
-        :title="used ? 'A level reads it; let that read another table first.' : ''"
+        :title="used ? t('common.aLevelReadsItLet') : ''"
         @click="
           () => {
-            report.edit(`Remove ${name}`, definition => removeTable(definition, name))
+            report.edit(t('common.remove', { name }), definition => removeTable(definition, name))
             data.panel = undefined
           }
         "
-        >Take out</UButton
+        >{{ t('common.takeOut') }}</UButton
       >
     </template>
   </DataSidePanel>

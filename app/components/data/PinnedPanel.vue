@@ -7,7 +7,7 @@ const level = ref('')
 const levels = computed(() => report.tree?.levels ?? [])
 const when = computed(() =>
   report.pinnedAt
-    ? new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' }).format(report.pinnedAt)
+    ? new Intl.DateTimeFormat(locale(), { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' }).format(report.pinnedAt)
     : '',
 )
 const given = computed(() =>
@@ -30,12 +30,19 @@ async function take(event: Event): Promise<void> {
 </script>
 
 <template>
-  <DataSidePanel title="Pinned rows" data-pinned>
+  <DataSidePanel :title="t('pinnedPanel.pinnedRows')" data-pinned>
     <p v-if="report.rows" class="text-sm" data-pinned-words>
-      {{ counted(report.rows.records.levels[0]!.count, levels[0]?.caption ?? '') }} pinned{{ when ? ` on ${when}` : ''
-      }}{{ report.rows.fromFile ? ', from a file' : '' }}. The pages are designed against them, with no source at hand too.
+      {{
+        t('pinnedPanel.pinnedThePagesAreDesigned', {
+          counted: counted(report.rows.records.levels[0]!.count, levels[0]?.caption ?? ''),
+          what: when ? t('pinnedPanel.on', { when }) : '',
+          what2: report.rows.fromFile ? t('pinnedPanel.fromAFile') : '',
+        })
+      }}
     </p>
-    <p class="text-sm text-muted">{{ given.length ? `For ${given.join(', ')}.` : 'For the parameters’ defaults.' }}</p>
+    <p class="text-sm text-muted">
+      {{ given.length ? t('pinnedPanel.for', { given: given.join(', ') }) : t('pinnedPanel.forTheParametersDefaults') }}
+    </p>
     <div class="flex items-center gap-2">
       <UInputNumber
         v-model="report.pinned"
@@ -44,17 +51,19 @@ async function take(event: Event): Promise<void> {
         :step="50"
         size="sm"
         class="w-32"
-        :aria-label="`How many of ${levels[0]?.caption ?? ''}`"
+        :aria-label="t('pinnedPanel.howManyOf', { what: levels[0]?.caption ?? '' })"
       />
-      <UButton size="sm" icon="i-lucide-refresh-cw" :loading="report.reading" @click="report.readRows()">Pin anew</UButton>
+      <UButton size="sm" icon="i-lucide-refresh-cw" :loading="report.reading" @click="report.readRows()">{{
+        t('pinnedPanel.pinAnew')
+      }}</UButton>
     </div>
-    <p v-if="report.rows?.fromFile" class="text-sm text-muted">Rows from a file stay until you pin anew.</p>
+    <p v-if="report.rows?.fromFile" class="text-sm text-muted">{{ t('pinnedPanel.rowsFromAFileStay') }}</p>
     <section class="space-y-1.5">
-      <h3 class="text-sm font-semibold">To a file</h3>
+      <h3 class="text-sm font-semibold">{{ t('pinnedPanel.toAFile') }}</h3>
       <div class="flex flex-wrap gap-1.5">
-        <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-download" :to="address('json')" external
-          >JSON, all levels</UButton
-        ><UButton
+        <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-download" :to="address('json')" external>{{
+          t('pinnedPanel.jsonAllLevels')
+        }}</UButton><UButton
           v-for="each in levels"
           :key="each.name"
           size="xs"
@@ -63,13 +72,13 @@ async function take(event: Event): Promise<void> {
           icon="i-lucide-download"
           :to="address('csv', each.name)"
           external
-          >CSV of {{ each.caption.toLowerCase() }}</UButton
+          >{{ t('pinnedPanel.csvOf', { caption: each.caption.toLowerCase() }) }}</UButton
         >
       </div>
     </section>
     <section class="space-y-1.5">
-      <h3 class="text-sm font-semibold">From a file</h3>
-      <p class="text-sm text-muted">JSON brings all levels. CSV brings one level, with a line of titles; the level above it comes first.</p>
+      <h3 class="text-sm font-semibold">{{ t('pinnedPanel.fromAFile2') }}</h3>
+      <p class="text-sm text-muted">{{ t('pinnedPanel.jsonBringsAllLevelsCsv') }}</p>
       <div class="flex items-center gap-2">
         <USelect
           v-model="level"
@@ -77,10 +86,12 @@ async function take(event: Event): Promise<void> {
           size="sm"
           class="w-40"
           :placeholder="levels[0]?.caption"
-          aria-label="Level of a CSV file"
+          :aria-label="t('pinnedPanel.levelOfACsvFile')"
         />
-        <input ref="chooser" type="file" accept=".json,.csv" class="hidden" aria-label="File of rows" @change="take" />
-        <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-upload" @click="chooser?.click()">Choose a file</UButton>
+        <input ref="chooser" type="file" accept=".json,.csv" class="hidden" :aria-label="t('pinnedPanel.fileOfRows')" @change="take" />
+        <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-upload" @click="chooser?.click()">{{
+          t('pinnedPanel.chooseAFile')
+        }}</UButton>
       </div>
       <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
     </section>

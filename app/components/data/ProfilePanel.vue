@@ -73,7 +73,7 @@ const shown = (text: string | null) => {
 }
 const share = (part: number) =>
   profile.value?.records ? `${((part / profile.value.records) * 100).toFixed(part && part / profile.value.records < 0.01 ? 1 : 0)} %` : ''
-const whole = (number: number) => number.toLocaleString('en')
+const whole = (number: number) => number.toLocaleString(locale())
 const bars = computed(() => {
   const list = profile.value?.bars ?? []
   if (list.length < 2) return []
@@ -84,13 +84,13 @@ const bars = computed(() => {
     x: x(bar.from),
     width: Math.max(1, x(bar.to) - x(bar.from) - 1.5),
     height: Math.max(1.5, height(bar.count)),
-    title: `${edge(bar.from)} to ${edge(bar.to)}: ${whole(bar.count)}`,
+    title: t('profilePanel.to', { edge: edge(bar.from), edge2: edge(bar.to), whole: whole(bar.count) }),
   }))
 })
 const edge = (value: number) =>
   field.value?.type === 'date' || field.value?.type === 'moment'
     ? dayText(Math.floor(value))
-    : value.toLocaleString('en', { maximumFractionDigits: 2 })
+    : value.toLocaleString(locale(), { maximumFractionDigits: 2 })
 const largest = computed(() => max(profile.value?.top ?? [], each => each.count) ?? 1)
 
 function use(not: boolean): void {
@@ -119,7 +119,7 @@ function use(not: boolean): void {
       part.values.every(value => value.is === 'constant')
     )
   })
-  report.edit('Filter', definition =>
+  report.edit(t('profilePanel.filter'), definition =>
     setFilters(definition, level, [...others, filterText({ is: 'clause', field: path, test, values }, {})]),
   )
   ticked.value = []
@@ -127,11 +127,12 @@ function use(not: boolean): void {
 
 const caption = computed({
   get: () => field.value?.caption ?? '',
-  set: value => report.edit('Caption', definition => setField(definition, `${level}.${path}`, { caption: value }), 'caption'),
+  set: value =>
+    report.edit(t('profilePanel.caption'), definition => setField(definition, `${level}.${path}`, { caption: value }), 'caption'),
 })
 const format = computed({
   get: () => field.value?.format ?? '',
-  set: value => report.edit('Format', definition => setField(definition, `${level}.${path}`, { format: value }), 'format'),
+  set: value => report.edit(t('common.format'), definition => setField(definition, `${level}.${path}`, { format: value }), 'format'),
 })
 const calculated = computed(() => info.value?.definition.calculated?.find(each => each.name === path))
 const isTotal = computed(() => !!field.value?.total)
@@ -162,9 +163,11 @@ async function keep(): Promise<void> {
     await report.readCatalog(true)
     if (calculated.value) {
       const { name } = calculated.value
-      report.edit(`Share ${name}`, definition => tickField(removeCalculated(definition, level, name), level, '', name, true))
+      report.edit(t('profilePanel.share', { name }), definition =>
+        tickField(removeCalculated(definition, level, name), level, '', name, true),
+      )
     }
-    toast.add({ title: 'Kept with the source: every report can use it.', icon: 'i-lucide-check', color: 'success' })
+    toast.add({ title: t('profilePanel.keptWithTheSourceEvery'), icon: 'i-lucide-check', color: 'success' })
   } catch (error) {
     toast.add({ title: (error as Error).message, color: 'error' })
   }
@@ -198,45 +201,53 @@ const edit = () => (data.panel = calculated.value ? { kind: 'calculated', level,
 <template>
   <DataSidePanel v-if="field && info" :title="fieldTitle(field)" :level="info.index" data-profile>
     <p class="-mt-1 text-sm text-muted">
-      {{ info.caption }} · <code class="font-mono text-xs">{{ path }}</code> · {{ field.type === 'boolean' ? 'yes/no' : field.type
+      {{ info.caption }} · <code class="font-mono text-xs">{{ path }}</code> ·
+      {{ field.type === 'boolean' ? t('profilePanel.yesNo') : field.type
       }}<template v-if="field.column.comment && !field.formula"> · {{ field.column.comment }}</template>
     </p>
     <div v-if="calculated || isTotal" class="flex items-center gap-2 rounded-md border border-default p-2 text-sm">
       <code v-if="calculated" class="min-w-0 grow truncate font-mono text-xs">{{ calculated.formula }}</code><span
         v-else
         class="grow text-muted"
-        >A child total</span
+        >{{ t('profilePanel.aChildTotal') }}</span
       >
-      <UButton size="xs" variant="outline" color="neutral" @click="edit">Change</UButton>
+      <UButton size="xs" variant="outline" color="neutral" @click="edit">{{ t('common.change') }}</UButton>
     </div>
     <p v-if="problem" class="rounded-md border border-default p-2 text-sm text-muted">{{ problem }}</p>
-    <p v-else-if="!profile" class="text-sm text-muted">Reading …</p>
+    <p v-else-if="!profile" class="text-sm text-muted">{{ t('profilePanel.reading') }}</p>
     <template v-else>
       <dl class="grid grid-cols-[auto_1fr_auto] gap-x-3 gap-y-0.5 text-sm" data-figures>
-        <dt class="text-muted">Records</dt>
+        <dt class="text-muted">{{ t('common.records') }}</dt>
         <dd class="text-right">{{ whole(profile.records) }}</dd>
         <dd />
-        <dt class="text-muted">Empty</dt>
+        <dt class="text-muted">{{ t('profilePanel.empty') }}</dt>
         <dd class="text-right">{{ whole(profile.empty) }}</dd>
         <dd class="text-right text-xs text-dimmed">{{ profile.empty ? share(profile.empty) : '' }}</dd>
-        <dt class="text-muted">Distinct</dt>
+        <dt class="text-muted">{{ t('profilePanel.distinct') }}</dt>
         <dd class="text-right">{{ whole(profile.distinct) }}</dd>
         <dd />
         <template v-if="profile.lowest !== null && field.type !== 'boolean'">
-          <dt class="text-muted">Lowest</dt>
+          <dt class="text-muted">{{ t('profilePanel.lowest') }}</dt>
           <dd class="truncate text-right" :title="shown(profile.lowest)">{{ shown(profile.lowest) }}</dd>
           <dd />
-          <dt class="text-muted">Highest</dt>
+          <dt class="text-muted">{{ t('profilePanel.highest') }}</dt>
           <dd class="truncate text-right" :title="shown(profile.highest)">{{ shown(profile.highest) }}</dd>
           <dd />
         </template>
         <template v-if="profile.average !== null"
-          ><dt class="text-muted">Average</dt>
-          <dd class="text-right">{{ Number(profile.average).toLocaleString('en', { maximumFractionDigits: 2 }) }}</dd>
+          ><dt class="text-muted">{{ t('profilePanel.average') }}</dt>
+          <dd class="text-right">{{ Number(profile.average).toLocaleString(locale(), { maximumFractionDigits: 2 }) }}</dd>
           <dd
         /></template>
       </dl>
-      <svg v-if="bars.length" viewBox="0 0 340 60" class="w-full" role="img" :aria-label="`How ${caption} is spread`" data-histogram>
+      <svg
+        v-if="bars.length"
+        viewBox="0 0 340 60"
+        class="w-full"
+        role="img"
+        :aria-label="t('profilePanel.howIsSpread', { caption })"
+        data-histogram
+      >
         <rect
           v-for="(bar, index) in bars"
           :key="index"
@@ -253,14 +264,14 @@ const edit = () => (data.panel = calculated.value ? { kind: 'calculated', level,
       </svg>
       <div>
         <div class="flex items-center gap-2">
-          <h3 class="text-sm font-semibold">Most frequent</h3>
+          <h3 class="text-sm font-semibold">{{ t('profilePanel.mostFrequent') }}</h3>
           <UInput
             v-model="search"
             size="xs"
-            placeholder="Find a value"
+            :placeholder="t('profilePanel.findAValue')"
             icon="i-lucide-search"
             class="ml-auto w-44"
-            aria-label="Find a value"
+            :aria-label="t('profilePanel.findAValue')"
             :loading="busy"
           />
         </div>
@@ -278,19 +289,24 @@ const edit = () => (data.panel = calculated.value ? { kind: 'calculated', level,
             />
             <span class="w-14 text-right text-xs text-muted">{{ whole(each.count) }}</span>
           </label>
-          <p v-if="!profile.top.length" class="px-2 py-1 text-sm text-muted">{{ search ? 'No value holds this.' : 'All empty.' }}</p>
+          <p v-if="!profile.top.length" class="px-2 py-1 text-sm text-muted">
+            {{ search ? t('profilePanel.noValueHoldsThis') : t('profilePanel.allEmpty') }}
+          </p>
         </div>
         <div v-if="ticked.length" class="mt-2 flex gap-2">
-          <UButton size="xs" @click="use(false)">Only {{ ticked.length === 1 ? 'this' : `these ${ticked.length}` }}</UButton
-          ><UButton size="xs" variant="outline" color="neutral" @click="use(true)"
-            >All but {{ ticked.length === 1 ? 'this' : 'these' }}</UButton
-          >
+          <UButton size="xs" @click="use(false)">{{
+            t('profilePanel.only', {
+              what: ticked.length === 1 ? t('profilePanel.this') : t('profilePanel.these', { count: ticked.length }),
+            })
+          }}</UButton><UButton size="xs" variant="outline" color="neutral" @click="use(true)">{{
+            t('profilePanel.allBut', { what: t('profilePanel.thisThese', ticked.length) })
+          }}</UButton>
         </div>
       </div>
     </template>
     <div class="grid grid-cols-2 gap-3 pt-1">
-      <UFormField label="Caption" size="sm"><UInput v-model.lazy="caption" size="sm" class="w-full" /></UFormField>
-      <UFormField v-if="['number', 'date', 'moment'].includes(field.type)" label="Format" size="sm"
+      <UFormField :label="t('profilePanel.caption')" size="sm"><UInput v-model.lazy="caption" size="sm" class="w-full" /></UFormField>
+      <UFormField v-if="['number', 'date', 'moment'].includes(field.type)" :label="t('common.format')" size="sm"
         ><UInput
           v-model.lazy="format"
           size="sm"
@@ -304,7 +320,7 @@ const edit = () => (data.panel = calculated.value ? { kind: 'calculated', level,
       variant="ghost"
       icon="i-lucide-waypoints"
       @click="findUses"
-      >Where it is used</UButton
+      >{{ t('profilePanel.whereItIsUsed') }}</UButton
     >
     <ul v-if="uses" class="space-y-1 text-sm" data-field-uses>
       <li v-for="each in uses" :key="each.id">
@@ -312,10 +328,10 @@ const edit = () => (data.panel = calculated.value ? { kind: 'calculated', level,
           >: {{ each.uses.map(use => `${use.what} ${use.name}`).join(', ') }}</span
         >
       </li>
-      <li v-if="!uses.length" class="text-muted">No report reads it.</li>
+      <li v-if="!uses.length" class="text-muted">{{ t('profilePanel.noReportReadsIt') }}</li>
     </ul>
     <UButton v-if="!isTotal && !info.definition.table.startsWith('@')" size="xs" variant="ghost" icon="i-lucide-share-2" @click="keep">{{
-      calculated ? 'Keep this field with the source' : 'Keep caption and format with the source'
+      calculated ? t('profilePanel.keepThisFieldWithThe') : t('profilePanel.keepCaptionAndFormatWith')
     }}</UButton>
   </DataSidePanel>
 </template>

@@ -20,7 +20,7 @@ const which = computed({
   get: () => (!related.value?.pick ? 'only' : 'latest' in related.value.pick ? 'latest' : 'first'),
   set: value => {
     const dates = table.value!.columns.filter(column => column.type === 'date')
-    change('Which one', {
+    change(t('common.whichOne'), {
       pick:
         value === 'only'
           ? undefined
@@ -40,7 +40,7 @@ const dateItems = computed(() => [
   ...report
     .definition!.parameters.filter(each => each.kind === 'date' || each.kind === 'month')
     .map(each => ({ label: each.label, value: `param.${each.name}` })),
-  { label: 'today', value: 'today()' },
+  { label: t('relatedPanel.today'), value: 'today()' },
 ])
 const columns = computed(() => table.value?.columns.map(column => ({ label: readable(column.name), value: column.name })) ?? [])
 const dateColumns = computed(
@@ -72,25 +72,30 @@ const onRoot = computed(() => info.value?.parent === -1)
 <template>
   <DataSidePanel
     v-if="info && related && alone"
-    :title="`${readable(record.split('.').at(-1)!)} of this ${info.caption.toLowerCase()}`"
+    :title="t('relatedPanel.ofThis', { readable: readable(record.split('.').at(-1)!), caption: info.caption.toLowerCase() })"
     :level="info.index"
     data-related
   >
     <p class="-mt-1 text-sm text-muted">
-      <code class="font-mono text-xs">{{ related.table }}</code> where
-      {{ related.on.map(pair => `${pair.to} = ${pair.from}`).join(' and ') }}
+      <code class="font-mono text-xs">{{ related.table }}</code>
+      {{ t('relatedPanel.where', { map: related.on.map(pair => `${pair.to} = ${pair.from}`).join(' and ') }) }}
     </p>
     <section>
-      <h3 class="mb-1 text-sm font-semibold">Only records where</h3>
-      <DataFilterLine :level="alone" :filters="related.filters ?? []" bare @change="filters => change('Filter of a record', { filters })" />
+      <h3 class="mb-1 text-sm font-semibold">{{ t('relatedPanel.onlyRecordsWhere') }}</h3>
+      <DataFilterLine
+        :level="alone"
+        :filters="related.filters ?? []"
+        bare
+        @change="filters => change(t('relatedPanel.filterOfARecord'), { filters })"
+      />
     </section>
     <section class="space-y-1.5">
-      <h3 class="text-sm font-semibold">Which one</h3>
+      <h3 class="text-sm font-semibold">{{ t('common.whichOne') }}</h3>
       <label class="flex items-center gap-2 text-sm"
-        ><input v-model="which" type="radio" value="only" class="accent-petrol-700" /> the only one: its key finds one at most</label
+        ><input v-model="which" type="radio" value="only" class="accent-petrol-700" /> {{ t('relatedPanel.theOnlyOneItsKey') }}</label
       >
       <label class="flex items-center gap-2 text-sm"
-        ><input v-model="which" type="radio" value="first" class="accent-petrol-700" /> the first of several, in an order</label
+        ><input v-model="which" type="radio" value="first" class="accent-petrol-700" /> {{ t('relatedPanel.theFirstOfSeveralIn') }}</label
       >
       <div v-if="which === 'first'" class="space-y-1.5 pl-6">
         <div v-for="(sort, index) in order" :key="index" class="flex items-center gap-1.5">
@@ -100,9 +105,10 @@ const onRoot = computed(() => info.value?.parent === -1)
             value-key="value"
             size="sm"
             class="grow"
-            aria-label="Order by"
+            :aria-label="t('relatedPanel.orderBy')"
             @update:model-value="
-              (field: string) => change('Order', { pick: { sort: order.map((each, at) => (at === index ? { ...each, field } : each)) } })
+              (field: string) =>
+                change(t('common.order'), { pick: { sort: order.map((each, at) => (at === index ? { ...each, field } : each)) } })
             "
           />
           <UButton
@@ -110,9 +116,9 @@ const onRoot = computed(() => info.value?.parent === -1)
             variant="outline"
             color="neutral"
             :icon="sort.descending ? 'i-lucide-arrow-down-wide-narrow' : 'i-lucide-arrow-up-narrow-wide'"
-            :aria-label="sort.descending ? 'Highest first' : 'Lowest first'"
+            :aria-label="sort.descending ? t('relatedPanel.highestFirst') : t('relatedPanel.lowestFirst')"
             @click="
-              change('Order', {
+              change(t('common.order'), {
                 pick: { sort: order.map((each, at) => (at === index ? { ...each, descending: !each.descending } : each)) },
               })
             "
@@ -122,13 +128,13 @@ const onRoot = computed(() => info.value?.parent === -1)
           size="xs"
           variant="ghost"
           icon="i-lucide-plus"
-          @click="change('Order', { pick: { sort: [...order, { field: columns[0]!.value, descending: false }] } })"
-          >then by</UButton
+          @click="change(t('common.order'), { pick: { sort: [...order, { field: columns[0]!.value, descending: false }] } })"
+          >{{ t('relatedPanel.thenBy') }}</UButton
         >
       </div>
       <label class="flex items-center gap-2 text-sm" :class="dateColumns.length ? '' : 'opacity-50'"
-        ><input v-model="which" type="radio" value="latest" :disabled="!dateColumns.length" class="accent-petrol-700" /> the latest at or
-        before a date</label
+        ><input v-model="which" type="radio" value="latest" :disabled="!dateColumns.length" class="accent-petrol-700" />
+        {{ t('relatedPanel.theLatestAtOrBefore') }}</label
       >
       <div v-if="latest" class="flex items-center gap-1.5 pl-6 text-sm">
         <USelectMenu
@@ -137,30 +143,40 @@ const onRoot = computed(() => info.value?.parent === -1)
           value-key="value"
           size="sm"
           class="min-w-0 grow"
-          aria-label="Its date"
-          @update:model-value="(value: string) => change('Latest', { pick: { ...latest!, latest: value } })"
+          :aria-label="t('relatedPanel.itsDate')"
+          @update:model-value="(value: string) => change(t('relatedPanel.latest'), { pick: { ...latest!, latest: value } })"
         />
-        up to
+        {{ t('common.upTo') }}
         <USelectMenu
           :model-value="latest.at"
           :items="dateItems"
           value-key="value"
           size="sm"
           class="min-w-0 grow"
-          aria-label="Up to which date"
-          @update:model-value="(value: string) => change('Latest', { pick: { ...latest!, at: value } })"
+          :aria-label="t('relatedPanel.upToWhichDate')"
+          @update:model-value="(value: string) => change(t('relatedPanel.latest'), { pick: { ...latest!, at: value } })"
         />
       </div>
     </section>
     <section class="space-y-1.5">
-      <h3 class="text-sm font-semibold">Where there is none</h3>
+      <h3 class="text-sm font-semibold">{{ t('relatedPanel.whereThereIsNone') }}</h3>
       <label class="flex items-center gap-2 text-sm"
-        ><input type="radio" :checked="!related.required" class="accent-petrol-700" @change="change('Optional', { required: false })" />
-        keep the {{ info.caption.toLowerCase() }}, its fields are empty</label
+        ><input
+          type="radio"
+          :checked="!related.required"
+          class="accent-petrol-700"
+          @change="change(t('relatedPanel.optional'), { required: false })"
+        />
+        {{ t('relatedPanel.keepTheItsFieldsAre', { caption: info.caption.toLowerCase() }) }}</label
       >
       <label class="flex items-center gap-2 text-sm"
-        ><input type="radio" :checked="related.required" class="accent-petrol-700" @change="change('Required', { required: true })" /> drop
-        rows without one</label
+        ><input
+          type="radio"
+          :checked="related.required"
+          class="accent-petrol-700"
+          @change="change(t('relatedPanel.required'), { required: true })"
+        />
+        {{ t('relatedPanel.dropRowsWithoutOne') }}</label
       >
       <p
         v-if="onRoot && dropped !== undefined"
@@ -170,9 +186,9 @@ const onRoot = computed(() => info.value?.parent === -1)
       >
         {{
           dropped
-            ? `${counted(dropped, info.caption)} ${dropped === 1 ? 'has' : 'have'} no ${name}` +
-              `${related.required ? ` and ${dropped === 1 ? 'is' : 'are'} dropped` : ''}.`
-            : `Every ${info.caption.toLowerCase()} has one: no row is dropped.`
+            ? t('relatedPanel.no', { dropped: counted(dropped, info.caption), what: t('relatedPanel.hasHave', dropped), name }) +
+              `${related.required ? t('relatedPanel.andDropped', { what: t('relatedPanel.isAre', dropped) }) : ''}.`
+            : t('relatedPanel.everyHasOneNoRow', { caption: info.caption.toLowerCase() })
         }}
       </p>
     </section>
@@ -184,11 +200,11 @@ const onRoot = computed(() => info.value?.parent === -1)
         icon="i-lucide-trash-2"
         @click="
           () => {
-            report.edit(`Remove ${record}`, definition => removeRelated(definition, level, record))
+            report.edit(t('relatedPanel.remove', { record }), definition => removeRelated(definition, level, record))
             data.panel = undefined
           }
         "
-        >Take out</UButton
+        >{{ t('common.takeOut') }}</UButton
       ></template
     >
   </DataSidePanel>

@@ -38,22 +38,22 @@ const sortOf = (column: GridColumn) => {
 const menu = (column: GridColumn) => [
   [
     {
-      label: 'Sort up',
+      label: t('rowGrid.sortUp'),
       icon: 'i-lucide-arrow-up-narrow-wide',
       disabled: column.field.inSql === false,
       onSelect: () => emit('sort', column, 'up'),
     },
     {
-      label: 'Sort down',
+      label: t('rowGrid.sortDown'),
       icon: 'i-lucide-arrow-down-wide-narrow',
       disabled: column.field.inSql === false,
       onSelect: () => emit('sort', column, 'down'),
     },
-    ...(sortOf(column) ? [{ label: 'Do not sort by it', icon: 'i-lucide-x', onSelect: () => emit('sort', column, 'none') }] : []),
+    ...(sortOf(column) ? [{ label: t('rowGrid.doNotSortByIt'), icon: 'i-lucide-x', onSelect: () => emit('sort', column, 'none') }] : []),
   ],
   [
-    { label: 'What it holds', icon: 'i-lucide-chart-column', onSelect: () => emit('pick', column) },
-    { label: 'Hide', icon: 'i-lucide-eye-off', onSelect: () => emit('hide', column) },
+    { label: t('rowGrid.whatItHolds'), icon: 'i-lucide-chart-column', onSelect: () => emit('pick', column) },
+    { label: t('rowGrid.hide'), icon: 'i-lucide-eye-off', onSelect: () => emit('hide', column) },
   ],
 ]
 
@@ -156,7 +156,7 @@ function key(event: KeyboardEvent): void {
             <UDropdownMenu :items="menu(column)"
               ><button
                 class="shrink-0 rounded p-0.5 text-dimmed opacity-0 hover:text-highlighted focus:opacity-100 group-hover/head:opacity-100"
-                :aria-label="`Menu of ${fieldTitle(column.field)}`"
+                :aria-label="t('rowGrid.menuOf', { fieldTitle: fieldTitle(column.field) })"
               >
                 <UIcon name="i-lucide-chevron-down" class="block size-3" /></button
             ></UDropdownMenu>
@@ -174,7 +174,12 @@ function key(event: KeyboardEvent): void {
       <template v-for="(_, row) in count" :key="row">
         <tr class="hover:bg-elevated/50" :data-root-row="opens ? row : undefined">
           <td v-if="opens" class="border-b border-muted pl-2">
-            <button class="flex rounded p-0.5" :aria-expanded="opened?.has(row)" aria-label="Details" @click="emit('toggle', row)">
+            <button
+              class="flex rounded p-0.5"
+              :aria-expanded="opened?.has(row)"
+              :aria-label="t('rowGrid.details')"
+              @click="emit('toggle', row)"
+            >
               <UIcon name="i-lucide-chevron-right" class="size-3.5 transition-transform" :class="opened?.has(row) ? 'rotate-90' : ''" />
             </button>
           </td>

@@ -19,7 +19,7 @@ const data = useData()
         variant="ghost"
         color="neutral"
         icon="i-lucide-x"
-        aria-label="Close"
+        :aria-label="t('common.close')"
         class="ml-auto"
         @click="data.panel = undefined"
       />

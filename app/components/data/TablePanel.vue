@@ -63,9 +63,9 @@ const proposals = computed(() =>
 )
 const nameFault = computed(() =>
   !isPlainName(own.value.name)
-    ? 'It is called by one word of letters, digits and _.'
+    ? t('common.itIsCalledByOne')
     : taken.value.includes(own.value.name)
-      ? `There is a data set or table “${own.value.name}” already; choose another name.`
+      ? t('tablePanel.thereIsADataSet', { name: own.value.name })
       : '',
 )
 
@@ -92,12 +92,7 @@ const describe = useDebounceFn(async () => {
     if (found.columns) {
       const names = found.columns.map(column => column.name)
       const twice = names.find((each, index) => names.indexOf(each) !== index || each === '?column?')
-      if (twice)
-        fault.value = {
-          message: `Each column needs a name of its own; “${twice}” has none or stands twice: write “as” and a name.`,
-          from: 0,
-          to: 0,
-        }
+      if (twice) fault.value = { message: t('tablePanel.eachColumnNeedsAName', { twice }), from: 0, to: 0 }
       else own.value = { ...own.value, columns: found.columns, key: own.value.key.filter(each => names.includes(each)) }
     }
   } catch (error) {
@@ -150,7 +145,7 @@ function split(): void {
   if (own.value.kind !== 'sql') return
   const flat = plain(own.value)
   const choice = { key: splitKey.value, constants: constants.value, before: name || undefined }
-  report.edit('Split', definition => splitText(definition, flat, choice))
+  report.edit(t('tablePanel.split'), definition => splitText(definition, flat, choice))
   data.index = report.definition!.dataSets.length - 1
   data.panel = undefined
 }
@@ -185,7 +180,7 @@ const fieldItems = computed(() =>
 const measureItems = computed(() =>
   [...(summaryLevels.value[0]?.fields.values() ?? [])]
     .filter(field => field.type === 'number' && field.role === 'measure')
-    .map(field => ({ label: `sum of ${fieldTitle(field).toLowerCase()}`, value: field.path })),
+    .map(field => ({ label: t('tablePanel.sumOf2', { field: fieldTitle(field).toLowerCase() }), value: field.path })),
 )
 function setBy(index: number, path: string): void {
   if (own.value.kind !== 'summary') return
@@ -243,31 +238,35 @@ function save(): void {
   if (!name && !(parent && table.kind === 'summary')) data.index = report.definition!.dataSets.length - 1
   data.panel = undefined
 }
-const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', stack: 'Stacked sets' }
+const titles = {
+  sql: t('tablePanel.sqlText'),
+  summary: parent ? t('tablePanel.derivedSet') : t('tablePanel.summary'),
+  stack: t('tablePanel.stackedSets'),
+}
 </script>
 
 <template>
   <DataSidePanel :title="name ? `${titles[kind]} ${name}` : titles[kind]" data-table-panel>
-    <UFormField label="Name" size="sm" :error="nameFault || undefined" eager-validation
+    <UFormField :label="t('common.name')" size="sm" :error="nameFault || undefined" eager-validation
       ><UInput v-model="own.name" size="sm" class="w-full font-mono"
     /></UFormField>
     <template v-if="own.kind === 'sql'">
-      <UFormField label="Text" size="sm"
+      <UFormField :label="t('common.text2')" size="sm"
         ><CodeField
           v-model="sqlText"
           language="sql"
-          label="SQL text"
+          :label="t('tablePanel.sqlText')"
           :lines="10"
           hint="select number, total from invoices where invoice_date >= :from"
           :schema="schema"
           :fault="fault"
       /></UFormField>
       <p class="text-xs text-muted">
-        A select that only reads. Parameters by name:
+        {{ t('tablePanel.aSelectThatOnlyReads') }}
         <code v-for="type in Object.keys(report.model!.parameterTypes)" :key="type" class="mr-1 font-mono">:{{ type }}</code>
       </p>
       <section v-if="own.columns.length">
-        <h3 class="text-sm font-semibold">{{ own.columns.length }} {{ own.columns.length === 1 ? 'column' : 'columns' }}</h3>
+        <h3 class="text-sm font-semibold">{{ own.columns.length }} {{ t('common.columnColumns', own.columns.length) }}</h3>
         <div class="mt-1 max-h-48 overflow-auto rounded-md border border-default bg-default py-1 text-sm" data-columns>
           <div v-for="column in own.columns" :key="column.name" class="flex gap-2 px-2">
             <span class="grow truncate">{{ column.name }}</span><span class="text-xs text-muted">{{ column.databaseType }}</span>
@@ -275,53 +274,66 @@ const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', s
         </div>
       </section>
       <section v-if="own.columns.length" class="space-y-1.5 rounded-md border border-default p-3" data-split>
-        <h3 class="text-sm font-semibold">Split into headers and rows</h3>
+        <h3 class="text-sm font-semibold">{{ t('tablePanel.splitIntoHeadersAndRows') }}</h3>
         <USelectMenu
           v-model="splitKey"
           multiple
           :items="own.columns.map(each => each.name)"
           size="sm"
           class="w-full"
-          placeholder="By which key? e.g. the invoice’s number"
-          aria-label="Key of the split"
+          :placeholder="t('tablePanel.byWhichKeyEG')"
+          :aria-label="t('tablePanel.keyOfTheSplit')"
           @update:model-value="findConstants"
         />
-        <p v-if="splitting" class="text-sm text-muted">Looking which columns stay the same …</p>
+        <p v-if="splitting" class="text-sm text-muted">{{ t('tablePanel.lookingWhichColumnsStayThe') }}</p>
         <template v-else-if="splitKey.length">
-          <p class="text-sm text-muted">These never change within {{ splitKey.join(', ') }} and go to the header:</p>
+          <p class="text-sm text-muted">{{ t('tablePanel.theseNeverChangeWithinAnd', { splitKey: splitKey.join(', ') }) }}</p>
           <div class="max-h-40 overflow-auto rounded-md border border-default bg-default px-2 py-1">
             <label
               v-for="column in own.columns.map(each => each.name).filter(each => !splitKey.includes(each))"
               :key="column"
               class="flex items-center gap-2 text-sm"
               ><input v-model="constants" type="checkbox" :value="column" class="accent-petrol-700" />{{ column
-              }}<span v-if="changing.find(each => each.column === column)" class="ml-auto text-xs text-dimmed"
-                >changes in {{ changing.find(each => each.column === column)!.keys.toLocaleString('en') }}</span
-              ></label
+              }}<span v-if="changing.find(each => each.column === column)" class="ml-auto text-xs text-dimmed">{{
+                t('tablePanel.changesIn', { keys: changing.find(each => each.column === column)!.keys.toLocaleString(locale()) })
+              }}</span></label
             >
           </div>
           <p v-for="each in changed" :key="each.column" class="text-sm text-apricot-700 dark:text-apricot-300" role="alert">
-            “{{ each.column }}” changes within {{ each.keys.toLocaleString('en') }} {{ each.keys === 1 ? 'key' : 'keys' }}; each of its
-            values would make a header of its own.
+            {{
+              t('tablePanel.changesWithinEachOfIts', {
+                column: each.column,
+                keys: each.keys.toLocaleString(locale()),
+                what: t('tablePanel.keyKeys', each.keys),
+              })
+            }}
           </p>
           <p v-if="keyless" class="text-sm text-apricot-700 dark:text-apricot-300" role="alert">
-            {{ keyless.toLocaleString('en') }} {{ keyless === 1 ? 'row has' : 'rows have' }} no {{ splitKey.join(', ') }} and would belong
-            to no header; leave {{ keyless === 1 ? 'it' : 'them' }} out in the text, or choose another key.
+            {{
+              t('tablePanel.noAndWouldBelongTo', {
+                keyless: keyless.toLocaleString(locale()),
+                what: t('tablePanel.rowHasRowsHave', keyless),
+                splitKey: splitKey.join(', '),
+                what2: t('tablePanel.itThem', keyless),
+              })
+            }}
           </p>
-          <UButton size="sm" :disabled="!ready" @click="split">Split by {{ splitKey.join(', ') }}</UButton>
+          <UButton size="sm" :disabled="!ready" @click="split">{{ t('tablePanel.splitBy', { splitKey: splitKey.join(', ') }) }}</UButton>
         </template>
         <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
       </section>
     </template>
     <template v-else-if="own.kind === 'summary'">
       <p class="text-sm text-muted">
-        One row per group of <b>{{ summaryLevels[0]?.definition.table.replace('@', '') ?? own.base.table }}</b>, added up in the database.
+        {{ t('tablePanel.oneRowPerGroupOf') }} <b>{{ summaryLevels[0]?.definition.table.replace('@', '') ?? own.base.table }}</b>{{
+          t('tablePanel.addedUpInTheDatabase')
+        }}
       </p>
       <p v-for="filter in left" :key="filter" class="text-sm text-apricot-700 dark:text-apricot-300" role="status">
-        The filter <code class="font-mono text-xs">{{ filter }}</code> of a level above cannot be said here; add one that means the same.
+        {{ t('tablePanel.theFilter') }} <code class="font-mono text-xs">{{ filter }}</code> {{ t('tablePanel.ofALevelAboveCannot') }}
       </p>
       <section v-if="summaryLevels[0]">
-        <h3 class="mb-1 text-sm font-semibold">Only rows where</h3>
+        <h3 class="mb-1 text-sm font-semibold">{{ t('tablePanel.onlyRowsWhere') }}</h3>
         <DataFilterLine
           :level="summaryLevels[0]"
           :filters="own.base.filters"
@@ -334,10 +346,10 @@ const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', s
         />
       </section>
       <section class="space-y-1.5">
-        <h3 class="text-sm font-semibold">One row per</h3>
+        <h3 class="text-sm font-semibold">{{ t('tablePanel.oneRowPer') }}</h3>
         <div v-for="(each, index) in own.by" :key="index" class="space-y-1">
           <div class="flex items-center gap-1.5">
-            <UInput v-model="each.name" size="sm" class="w-28 font-mono" aria-label="Name of the group" />
+            <UInput v-model="each.name" size="sm" class="w-28 font-mono" :aria-label="t('tablePanel.nameOfTheGroup')" />
             <USelectMenu
               v-if="!each.formula || fieldItems.some(item => item.value === each.formula)"
               :model-value="each.formula"
@@ -345,21 +357,21 @@ const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', s
               value-key="value"
               size="sm"
               class="min-w-0 grow"
-              placeholder="field"
-              :search-input="{ placeholder: 'Find a field' }"
-              aria-label="Group by"
+              :placeholder="t('tablePanel.field')"
+              :search-input="{ placeholder: t('common.findAField') }"
+              :aria-label="t('tablePanel.groupBy')"
               @update:model-value="(path: string) => setBy(index, path)"
               ><template #item-trailing="{ item }"
                 ><span class="text-xs text-dimmed">{{ item.hint }}</span></template
               ></USelectMenu
             >
-            <UInput v-else v-model="each.formula" size="sm" class="min-w-0 grow font-mono" aria-label="Group by formula" />
+            <UInput v-else v-model="each.formula" size="sm" class="min-w-0 grow font-mono" :aria-label="t('tablePanel.groupByFormula')" />
             <UButton
               size="xs"
               variant="ghost"
               color="neutral"
               icon="i-lucide-x"
-              aria-label="Take this group out"
+              :aria-label="t('tablePanel.takeThisGroupOut')"
               @click="own.by.splice(index, 1)"
             />
           </div>
@@ -368,8 +380,7 @@ const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', s
           </p>
         </div>
         <div class="flex gap-1">
-          <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addBy">field</UButton
-          ><UButton
+          <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addBy">{{ t('tablePanel.field') }}</UButton><UButton
             size="xs"
             variant="ghost"
             icon="i-lucide-plus"
@@ -382,31 +393,33 @@ const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', s
                 formula: 'year(today())',
               })
             "
-            >formula</UButton
+            >{{ t('tablePanel.formula') }}</UButton
           >
         </div>
       </section>
       <section class="space-y-1.5">
-        <h3 class="text-sm font-semibold">Measures</h3>
+        <h3 class="text-sm font-semibold">{{ t('tablePanel.measures') }}</h3>
         <div v-for="(each, index) in own.measures" :key="index" class="space-y-1 rounded-md border border-default p-2">
           <div class="flex items-center gap-1.5">
-            <UInput v-model="each.name" size="sm" class="grow font-mono" aria-label="Name of the measure" /><UButton
+            <UInput v-model="each.name" size="sm" class="grow font-mono" :aria-label="t('tablePanel.nameOfTheMeasure')" /><UButton
               size="xs"
               variant="ghost"
               color="neutral"
               icon="i-lucide-x"
-              aria-label="Take this measure out"
+              :aria-label="t('tablePanel.takeThisMeasureOut')"
               @click="own.measures.splice(index, 1)"
             />
           </div>
           <CodeField
             v-model="each.formula"
             language="formula"
-            label="Formula of the measure"
+            :label="t('tablePanel.formulaOfTheMeasure')"
             :lines="1"
             hint="sum(amount)"
             :proposals="[
-              ...own.measures.slice(0, index).map(other => ({ label: 'measure', insert: other.name, hint: '', kind: 'field' as const })),
+              ...own.measures
+                .slice(0, index)
+                .map(other => ({ label: t('tablePanel.measure'), insert: other.name, hint: '', kind: 'field' as const })),
               ...proposals,
             ]"
             :fault="
@@ -423,19 +436,21 @@ const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', s
             value-key="value"
             size="xs"
             class="w-40"
-            placeholder="+ sum of …"
-            aria-label="Add a sum"
+            :placeholder="t('tablePanel.sumOf')"
+            :aria-label="t('tablePanel.addASum')"
             @update:model-value="(path: string) => addMeasure(`sum(${pathText(path)})`, path.split('.').at(-1)!)"
-          /><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addMeasure('count(' + own.base.name + ')', 'records')"
-            >count</UButton
-          ><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addMeasure()">formula</UButton>
+          /><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addMeasure('count(' + own.base.name + ')', 'records')">{{
+            t('tablePanel.count')
+          }}</UButton
+          ><UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addMeasure()">{{ t('tablePanel.formula') }}</UButton>
         </div>
-        <p class="text-xs text-muted">A ratio is a formula over measures, such as profit / sales; it is worked out again at every total.</p>
+        <p class="text-xs text-muted">{{ t('tablePanel.aRatioIsAFormula') }}</p>
       </section>
     </template>
     <template v-else-if="own.kind === 'stack'">
       <p class="text-sm text-muted">
-        Rows of several data sets one under the other; <code class="font-mono text-xs">{{ own.origin }}</code> says where each came from.
+        {{ t('tablePanel.rowsOfSeveralDataSets') }} <code class="font-mono text-xs">{{ own.origin }}</code>
+        {{ t('tablePanel.saysWhereEachCameFrom') }}
       </p>
       <section v-for="(part, index) in own.parts" :key="index" class="space-y-1.5 rounded-md border border-default p-2">
         <div class="flex items-center gap-1.5">
@@ -443,13 +458,13 @@ const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', s
             v-model="part.label"
             size="xs"
             class="ml-auto w-32"
-            aria-label="What its rows are called"
+            :aria-label="t('tablePanel.whatItsRowsAreCalled')"
           /><UButton
             size="xs"
             variant="ghost"
             color="neutral"
             icon="i-lucide-x"
-            aria-label="Take this set out"
+            :aria-label="t('tablePanel.takeThisSetOut')"
             @click="own.parts.splice(index, 1)"
           />
         </div>
@@ -461,7 +476,7 @@ const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', s
             size="xs"
             class="min-w-0 grow font-mono"
             placeholder="empty"
-            :aria-label="`${column} of ${part.dataSet}`"
+            :aria-label="t('tablePanel.of', { column, dataSet: part.dataSet })"
             @update:model-value="(field: string) => (part.fields[column] = field)"
             @create="(field: string) => (part.fields[column] = field)"
           />
@@ -473,22 +488,24 @@ const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', s
           :items="sets"
           size="sm"
           class="grow"
-          placeholder="+ a data set"
-          aria-label="Add a data set"
+          :placeholder="t('tablePanel.aDataSet')"
+          :aria-label="t('tablePanel.addADataSet')"
           @update:model-value="set => addPart(String(set))"
         /><UInput
           v-model="newColumn"
           size="sm"
           class="w-32 font-mono"
-          placeholder="+ column"
-          aria-label="Add a column"
+          :placeholder="t('tablePanel.column')"
+          :aria-label="t('tablePanel.addAColumn')"
           @keydown.enter.prevent="addColumn()"
         />
       </div>
       <p v-for="sentence in stackProblems" :key="sentence" class="text-sm text-error" role="alert">{{ sentence }}</p>
     </template>
     <template #footer>
-      <UButton size="sm" :disabled="!ready" @click="save">{{ name ? 'Change' : kind === 'sql' ? 'Add as it is' : 'Add' }}</UButton>
+      <UButton size="sm" :disabled="!ready" @click="save">{{
+        name ? t('common.change') : kind === 'sql' ? t('tablePanel.addAsItIs') : t('common.add')
+      }}</UButton>
       <UButton
         v-if="name"
         size="sm"
@@ -496,14 +513,14 @@ const titles = { sql: 'SQL text', summary: parent ? 'Derived set' : 'Summary', s
         color="error"
         icon="i-lucide-trash-2"
         :disabled="used"
-        :title="used ? 'A data set reads it; take that out first.' : ''"
+        :title="used ? t('tablePanel.aDataSetReadsIt') : ''"
         @click="
           () => {
-            report.edit(`Remove ${name}`, definition => removeTable(definition, name))
+            report.edit(t('common.remove', { name }), definition => removeTable(definition, name))
             data.panel = undefined
           }
         "
-        >Take out</UButton
+        >{{ t('common.takeOut') }}</UButton
       >
     </template>
   </DataSidePanel>

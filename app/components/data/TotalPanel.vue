@@ -17,16 +17,21 @@ const catalog = computed(() => report.model!.catalog)
 const children = computed(() => joinCandidates(catalog.value, info.value!.definition.table).filter(each => each.direction === 'detail'))
 const total = ref<ChildTotalDefinition>({ name: '', table: '', on: [], total: 'sum', filters: [] })
 const kinds = [
-  { value: 'sum', label: 'sum' },
-  { value: 'count', label: 'count' },
-  { value: 'min', label: 'lowest' },
-  { value: 'max', label: 'highest' },
-  { value: 'latest', label: 'latest' },
+  { value: 'sum', label: t('totalPanel.sum') },
+  { value: 'count', label: t('totalPanel.count') },
+  { value: 'min', label: t('totalPanel.lowest') },
+  { value: 'max', label: t('totalPanel.highest') },
+  { value: 'latest', label: t('totalPanel.latest') },
 ]
 const keyOf = (each: { table: string; on: unknown }) => `${each.table} ${JSON.stringify(each.on)}`
+/** What a table is split by beside what joins it, where it is. */
+const by = (name: string) => {
+  const [, split] = name.split('_by_')
+  return split ? t('totalPanel.by', { split: split.replaceAll('_', ' ') }) : ''
+}
 const items = computed(() =>
   children.value.map(each => ({
-    label: `${readable(each.table)}${each.name.includes('_by_') ? ` by ${each.name.split('_by_')[1]!.replaceAll('_', ' ')}` : ''}`,
+    label: `${readable(each.table)}${by(each.name)}`,
     value: keyOf(each),
     hint: each.on.map(pair => pair.to).join(', '),
   })),
@@ -82,7 +87,7 @@ const fault = computed((): { message: string; from: number; to: number } | undef
       filter: true,
     })
     return total.value.total === 'sum' && typed.type !== 'number'
-      ? { message: 'Only numbers are added up; choose a number, or count.', from: 0, to: total.value.value.length }
+      ? { message: t('totalPanel.onlyNumbersAreAddedUp'), from: 0, to: total.value.value.length }
       : undefined
   } catch (error) {
     const { message, from = 0, to = 0 } = error as Error & { from?: number; to?: number }
@@ -91,9 +96,9 @@ const fault = computed((): { message: string; from: number; to: number } | undef
 })
 const nameFault = computed(() =>
   total.value.name && !isPlainName(total.value.name)
-    ? 'A field is called by one word of letters, digits and _.'
+    ? t('totalPanel.aFieldIsCalledBy')
     : total.value.name !== name && info.value!.fields.has(total.value.name)
-      ? `There is a field “${total.value.name}” already; choose another name.`
+      ? t('totalPanel.thereIsAFieldAlready', { name: total.value.name })
       : '',
 )
 const ready = computed(
@@ -108,8 +113,12 @@ const ready = computed(
 const value = computed({ get: () => total.value.value ?? '', set: text => (total.value = { ...total.value, value: text }) })
 const sentence = computed(
   () =>
-    `${readable(total.value.name || 'it')}: ${kinds.find(each => each.value === total.value.total)!.label} of ` +
-    `${total.value.total === 'count' ? '' : `${total.value.value || '…'} of `}${readable(total.value.table).toLowerCase()}`,
+    t('totalPanel.of2', {
+      readable: readable(total.value.name || 'it'),
+      label: kinds.find(each => each.value === total.value.total)!.label,
+    }) +
+    (total.value.total === 'count' ? '' : t('totalPanel.of3', { what: total.value.value || '…' })) +
+    readable(total.value.table).toLowerCase(),
 )
 function save(): void {
   if (!ready.value) return
@@ -120,7 +129,7 @@ function save(): void {
     ...(rest.total === 'latest' ? { by: by! } : {}),
   }
   if (clean.total === 'count') delete clean.value
-  report.edit(`Child total ${clean.name}`, definition => putTotal(definition, level, plain(clean), name || undefined))
+  report.edit(t('totalPanel.childTotal', { name: clean.name }), definition => putTotal(definition, level, plain(clean), name || undefined))
   data.panel = { kind: 'profile', level, path: clean.name }
 }
 </script>
@@ -128,22 +137,22 @@ function save(): void {
 <template>
   <DataSidePanel
     v-if="info"
-    :title="name ? `Child total ${name}` : `A child total of ${info.caption.toLowerCase()}`"
+    :title="name ? t('totalPanel.childTotal', { name }) : t('totalPanel.aChildTotalOf', { caption: info.caption.toLowerCase() })"
     :level="info.index"
     data-total
   >
     <p v-if="!children.length" class="text-sm text-muted">
-      No table points at {{ info.caption.toLowerCase() }}; join one by hand first, and it can be added up here.
+      {{ t('totalPanel.noTablePointsAtJoin', { caption: info.caption.toLowerCase() }) }}
     </p>
     <template v-else>
-      <UFormField label="Added up from" size="sm"
+      <UFormField :label="t('totalPanel.addedUpFrom')" size="sm"
         ><USelectMenu
           :model-value="keyOf(total)"
           :items="items"
           value-key="value"
           size="sm"
           class="w-full"
-          aria-label="Child table"
+          :aria-label="t('totalPanel.childTable')"
           @update:model-value="(key: string) => choose(key)"
           ><template #item-trailing="{ item }"
             ><span class="text-xs text-dimmed">{{ item.hint }}</span></template
@@ -151,34 +160,40 @@ function save(): void {
         ></UFormField
       >
       <div class="flex gap-2">
-        <UFormField label="What" size="sm"
-          ><USelect v-model="total.total" :items="kinds" size="sm" class="w-28" aria-label="Which total"
+        <UFormField :label="t('totalPanel.what')" size="sm"
+          ><USelect v-model="total.total" :items="kinds" size="sm" class="w-28" :aria-label="t('totalPanel.whichTotal')"
         /></UFormField>
-        <UFormField label="Name" size="sm" class="grow" :error="nameFault || undefined" eager-validation
+        <UFormField :label="t('common.name')" size="sm" class="grow" :error="nameFault || undefined" eager-validation
           ><UInput v-model="total.name" size="sm" class="w-full font-mono"
         /></UFormField>
       </div>
-      <UFormField v-if="total.total !== 'count'" label="Of" size="sm"
+      <UFormField v-if="total.total !== 'count'" :label="t('totalPanel.of')" size="sm"
         ><CodeField
           v-model="value"
           language="formula"
-          label="What is added up"
+          :label="t('totalPanel.whatIsAddedUp')"
           :lines="1"
           :proposals="proposals"
           :fault="fault"
-          hint="amount"
+          :hint="t('totalPanel.amount')"
       /></UFormField>
-      <UFormField v-if="total.total === 'latest'" label="The latest by" size="sm"
-        ><USelectMenu v-model="total.by" :items="dates" value-key="value" size="sm" class="w-full" aria-label="The latest by"
+      <UFormField v-if="total.total === 'latest'" :label="t('totalPanel.theLatestBy')" size="sm"
+        ><USelectMenu
+          v-model="total.by"
+          :items="dates"
+          value-key="value"
+          size="sm"
+          class="w-full"
+          :aria-label="t('totalPanel.theLatestBy')"
       /></UFormField>
       <section v-if="child">
-        <h3 class="mb-1 text-sm font-semibold">Only where</h3>
+        <h3 class="mb-1 text-sm font-semibold">{{ t('common.onlyWhere') }}</h3>
         <DataFilterLine :level="child" :filters="total.filters" bare @change="filters => (total = { ...total, filters })" />
       </section>
-      <p class="text-sm text-muted">{{ sentence }}. Filters of rows that are shown do not touch it.</p>
+      <p class="text-sm text-muted">{{ t('totalPanel.filtersOfRowsThatAre', { sentence }) }}</p>
     </template>
     <template #footer>
-      <UButton size="sm" :disabled="!ready" @click="save">{{ name ? 'Change' : 'Add' }}</UButton>
+      <UButton size="sm" :disabled="!ready" @click="save">{{ name ? t('common.change') : t('common.add') }}</UButton>
       <UButton
         v-if="name"
         size="sm"
@@ -187,11 +202,11 @@ function save(): void {
         icon="i-lucide-trash-2"
         @click="
           () => {
-            report.edit(`Remove ${name}`, definition => removeTotal(definition, level, name))
+            report.edit(t('common.remove', { name }), definition => removeTotal(definition, level, name))
             data.panel = undefined
           }
         "
-        >Take out</UButton
+        >{{ t('common.takeOut') }}</UButton
       >
     </template>
   </DataSidePanel>

@@ -40,22 +40,25 @@ async function post(): Promise<void> {
 </script>
 
 <template>
-  <form aria-label="Bill" @submit.prevent="post">
+  <form :aria-label="t('billForm.bill')" @submit.prevent="post">
     <div class="flex flex-wrap gap-4 pb-4">
       <label class="text-sm">
-        <span class="block text-muted">Date</span>
-        <DayField v-model="date" size="md" class="w-full" label="Date" />
+        <span class="block text-muted">{{ t('common.date') }}</span>
+        <DayField v-model="date" size="md" class="w-full" :label="t('common.date')" />
       </label>
       <label class="w-32 text-sm"
-        ><span class="block text-muted">Supplier</span
-        ><input v-model="supplier" list="desk-suppliers" :class="deskField" placeholder="V-001"
+        ><span class="block text-muted">{{ t('billForm.supplier') }}</span
+        ><input v-model="supplier" list="desk-suppliers" :class="deskField" :placeholder="t('billForm.v001')"
       /></label>
-      <p class="min-w-0 grow self-end truncate pb-1.5 text-sm text-muted">{{ seller ? `${seller.name}, in ${seller.currency}` : '' }}</p>
+      <p class="min-w-0 grow self-end truncate pb-1.5 text-sm text-muted">
+        {{ seller ? t('common.in', { name: seller.name, currency: seller.currency }) : '' }}
+      </p>
       <label class="w-40 text-sm"
-        ><span class="block text-muted">Number on the bill</span><input v-model="number" :class="deskField"
+        ><span class="block text-muted">{{ t('billForm.numberOnTheBill') }}</span
+        ><input v-model="number" :class="deskField"
       /></label>
       <label class="w-44 text-sm"
-        ><span class="block text-muted">Branch</span
+        ><span class="block text-muted">{{ t('common.branch') }}</span
         ><PickField v-model="branch" class="w-full">
           <option v-for="each in desk.branches" :key="each.code" :value="each.code">{{ each.name }}</option>
         </PickField></label
@@ -64,29 +67,34 @@ async function post(): Promise<void> {
     <table class="w-full text-sm">
       <thead>
         <tr class="text-left text-muted">
-          <th class="w-28 pb-1 font-medium">Account</th>
-          <th class="pb-1 font-medium">Description</th>
-          <th class="w-40 pb-1 font-medium">Department</th>
-          <th class="w-36 pb-1 pr-4 text-right font-medium">Amount before tax</th>
+          <th class="w-28 pb-1 font-medium">{{ t('common.account') }}</th>
+          <th class="pb-1 font-medium">{{ t('common.description') }}</th>
+          <th class="w-40 pb-1 font-medium">{{ t('billForm.department') }}</th>
+          <th class="w-36 pb-1 pr-4 text-right font-medium">{{ t('billForm.amountBeforeTax') }}</th>
           <th class="w-8" />
         </tr>
       </thead>
       <tbody>
         <tr v-for="(line, index) in lines" :key="index">
           <td class="py-0.5 pr-2">
-            <input v-model="line.account" list="desk-accounts" :class="deskField" :aria-label="`Account of line ${index + 1}`" />
+            <input
+              v-model="line.account"
+              list="desk-accounts"
+              :class="deskField"
+              :aria-label="t('billForm.accountOfLine', { what: index + 1 })"
+            />
           </td>
           <td class="py-0.5 pr-2">
             <input
               v-model="line.description"
               :class="deskField"
               :placeholder="name(line.account)"
-              :aria-label="`Description of line ${index + 1}`"
+              :aria-label="t('billForm.descriptionOfLine', { what: index + 1 })"
             />
           </td>
           <td class="py-0.5 pr-2">
-            <PickField v-model="line.department" class="w-full" :aria-label="`Department of line ${index + 1}`">
-              <option value="">none</option>
+            <PickField v-model="line.department" class="w-full" :aria-label="t('billForm.departmentOfLine', { what: index + 1 })">
+              <option value="">{{ t('common.none') }}</option>
               <option v-for="each in desk.departments" :key="each.code" :value="each.code">{{ each.name }}</option>
             </PickField>
           </td>
@@ -96,7 +104,7 @@ async function post(): Promise<void> {
               inputmode="decimal"
               class="text-right tabular-nums"
               :class="deskField"
-              :aria-label="`Amount of line ${index + 1}`"
+              :aria-label="t('billForm.amountOfLine', { what: index + 1 })"
             />
           </td>
           <td>
@@ -106,7 +114,7 @@ async function post(): Promise<void> {
               variant="ghost"
               color="neutral"
               icon="i-lucide-x"
-              :aria-label="`Take line ${index + 1} away`"
+              :aria-label="t('common.takeLineAway', { what: index + 1 })"
               @click="lines.splice(index, 1)"
             />
           </td>
@@ -115,17 +123,21 @@ async function post(): Promise<void> {
       <tfoot>
         <tr class="border-t border-default font-semibold">
           <td colspan="3" class="pt-2">
-            <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="lines.push(fresh())">line</UButton>
+            <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="lines.push(fresh())">{{ t('common.line2') }}</UButton>
           </td>
           <td class="pr-4 pt-2 text-right tabular-nums">{{ deskMoney(goods) }}</td>
           <td />
         </tr>
       </tfoot>
     </table>
-    <p class="pt-2 text-sm text-muted">Tax follows from the supplier’s country, the due date from the terms.</p>
+    <p class="pt-2 text-sm text-muted">{{ t('billForm.taxFollowsFromTheSupplier') }}</p>
     <div class="flex items-center gap-3 pt-3">
-      <UButton type="submit" :loading="posting" :disabled="!ready">Post</UButton
-      ><span v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</span>
+      <UButton type="submit" :loading="posting" :disabled="!ready">{{ t('common.post') }}</UButton><span
+        v-if="problem"
+        class="text-sm text-error"
+        role="alert"
+        >{{ problem }}</span
+      >
     </div>
   </form>
 </template>

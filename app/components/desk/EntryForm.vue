@@ -57,45 +57,52 @@ async function post(): Promise<void> {
 </script>
 
 <template>
-  <form aria-label="Journal entry" @submit.prevent="post">
+  <form :aria-label="t('entryForm.journalEntry')" @submit.prevent="post">
     <div class="flex flex-wrap gap-4 pb-4">
       <label class="text-sm">
-        <span class="block text-muted">Date</span>
-        <DayField v-model="date" size="md" class="w-full" label="Date" />
+        <span class="block text-muted">{{ t('common.date') }}</span>
+        <DayField v-model="date" size="md" class="w-full" :label="t('common.date')" />
       </label>
       <label class="grow text-sm"
-        ><span class="block text-muted">Description</span><input v-model="description" :class="deskField" placeholder="What it is for"
+        ><span class="block text-muted">{{ t('common.description') }}</span
+        ><input v-model="description" :class="deskField" :placeholder="t('entryForm.whatItIsFor')"
       /></label>
       <label class="w-40 text-sm"
-        ><span class="block text-muted">Document</span><input v-model="document" :class="deskField" placeholder="none"
+        ><span class="block text-muted">{{ t('common.document') }}</span
+        ><input v-model="document" :class="deskField" :placeholder="t('common.none')"
       /></label>
     </div>
     <table class="w-full text-sm">
       <thead>
         <tr class="text-left text-muted">
-          <th class="w-28 pb-1 font-medium">Account</th>
-          <th class="pb-1 font-medium">Name</th>
-          <th class="w-44 pb-1 font-medium">Branch</th>
-          <th class="w-40 pb-1 font-medium">Department</th>
-          <th class="w-32 pb-1 pr-4 text-right font-medium">Debit</th>
-          <th class="w-32 pb-1 pr-4 text-right font-medium">Credit</th>
+          <th class="w-28 pb-1 font-medium">{{ t('common.account') }}</th>
+          <th class="pb-1 font-medium">{{ t('common.name') }}</th>
+          <th class="w-44 pb-1 font-medium">{{ t('common.branch') }}</th>
+          <th class="w-40 pb-1 font-medium">{{ t('entryForm.department') }}</th>
+          <th class="w-32 pb-1 pr-4 text-right font-medium">{{ t('entryForm.debit') }}</th>
+          <th class="w-32 pb-1 pr-4 text-right font-medium">{{ t('entryForm.credit') }}</th>
           <th class="w-8" />
         </tr>
       </thead>
       <tbody>
         <tr v-for="(line, index) in lines" :key="index">
           <td class="py-0.5 pr-2">
-            <input v-model="line.account" list="desk-accounts" :class="deskField" :aria-label="`Account of line ${index + 1}`" />
+            <input
+              v-model="line.account"
+              list="desk-accounts"
+              :class="deskField"
+              :aria-label="t('entryForm.accountOfLine', { what: index + 1 })"
+            />
           </td>
           <td class="truncate pr-2 text-muted">{{ name(line.account) }}</td>
           <td class="py-0.5 pr-2">
-            <PickField v-model="line.branch" class="w-full" :aria-label="`Branch of line ${index + 1}`">
+            <PickField v-model="line.branch" class="w-full" :aria-label="t('entryForm.branchOfLine', { what: index + 1 })">
               <option v-for="each in desk.branches" :key="each.code" :value="each.code">{{ each.name }}</option>
             </PickField>
           </td>
           <td class="py-0.5 pr-2">
-            <PickField v-model="line.department" class="w-full" :aria-label="`Department of line ${index + 1}`">
-              <option value="">none</option>
+            <PickField v-model="line.department" class="w-full" :aria-label="t('entryForm.departmentOfLine', { what: index + 1 })">
+              <option value="">{{ t('common.none') }}</option>
               <option v-for="each in desk.departments" :key="each.code" :value="each.code">{{ each.name }}</option>
             </PickField>
           </td>
@@ -105,7 +112,7 @@ async function post(): Promise<void> {
               inputmode="decimal"
               class="text-right tabular-nums"
               :class="deskField"
-              :aria-label="`Debit of line ${index + 1}`"
+              :aria-label="t('entryForm.debitOfLine', { what: index + 1 })"
             />
           </td>
           <td class="py-0.5 pr-2">
@@ -114,7 +121,7 @@ async function post(): Promise<void> {
               inputmode="decimal"
               class="text-right tabular-nums"
               :class="deskField"
-              :aria-label="`Credit of line ${index + 1}`"
+              :aria-label="t('entryForm.creditOfLine', { what: index + 1 })"
               @keydown.tab.exact="next(index)"
             />
           </td>
@@ -125,7 +132,7 @@ async function post(): Promise<void> {
               variant="ghost"
               color="neutral"
               icon="i-lucide-x"
-              :aria-label="`Take line ${index + 1} away`"
+              :aria-label="t('common.takeLineAway', { what: index + 1 })"
               @click="lines.splice(index, 1)"
             />
           </td>
@@ -134,7 +141,7 @@ async function post(): Promise<void> {
       <tfoot>
         <tr class="border-t border-default font-semibold">
           <td colspan="4" class="pt-2">
-            <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="lines.push(fresh())">line</UButton>
+            <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="lines.push(fresh())">{{ t('common.line2') }}</UButton>
           </td>
           <td class="pr-4 pt-2 text-right tabular-nums">{{ deskMoney(total('debit')) }}</td>
           <td class="pr-4 pt-2 text-right tabular-nums">{{ deskMoney(total('credit')) }}</td>
@@ -143,15 +150,14 @@ async function post(): Promise<void> {
       </tfoot>
     </table>
     <div class="flex items-center gap-3 pt-3">
-      <UButton type="submit" :loading="posting" :disabled="!ready">Post</UButton>
+      <UButton type="submit" :loading="posting" :disabled="!ready">{{ t('common.post') }}</UButton>
       <span v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</span>
-      <span v-else-if="compareDecimals(off, zero) !== 0" class="text-sm text-error" role="status"
-        >Debits and credits differ by {{ deskMoney(compareDecimals(off, zero) < 0 ? subtract(zero, off) : off) }}.</span
-      >
-      <span v-else-if="uneven.length" class="text-sm text-error" role="status"
-        >It balances as a whole, and not within
-        {{ uneven.map(code => desk.branches.find(each => each.code === code)?.name).join(' and ') }}.</span
-      >
+      <span v-else-if="compareDecimals(off, zero) !== 0" class="text-sm text-error" role="status">{{
+        t('entryForm.debitsAndCreditsDifferBy', { deskMoney: deskMoney(compareDecimals(off, zero) < 0 ? subtract(zero, off) : off) })
+      }}</span>
+      <span v-else-if="uneven.length" class="text-sm text-error" role="status">{{
+        t('entryForm.itBalancesAsAWhole', { map: uneven.map(code => desk.branches.find(each => each.code === code)?.name).join(' and ') })
+      }}</span>
     </div>
   </form>
 </template>

@@ -61,19 +61,21 @@ async function post(): Promise<void> {
 </script>
 
 <template>
-  <form aria-label="Invoice" @submit.prevent="post">
+  <form :aria-label="t('common.invoice')" @submit.prevent="post">
     <div class="flex flex-wrap gap-4 pb-4">
       <label class="text-sm">
-        <span class="block text-muted">Date</span>
-        <DayField v-model="date" size="md" class="w-full" label="Date" />
+        <span class="block text-muted">{{ t('common.date') }}</span>
+        <DayField v-model="date" size="md" class="w-full" :label="t('common.date')" />
       </label>
       <label class="w-32 text-sm"
-        ><span class="block text-muted">Customer</span
-        ><input v-model="customer" list="desk-customers" :class="deskField" placeholder="C-0001"
+        ><span class="block text-muted">{{ t('invoiceForm.customer') }}</span
+        ><input v-model="customer" list="desk-customers" :class="deskField" :placeholder="t('invoiceForm.c0001')"
       /></label>
-      <p class="min-w-0 grow self-end truncate pb-1.5 text-sm text-muted">{{ buyer ? `${buyer.name}, in ${buyer.currency}` : '' }}</p>
+      <p class="min-w-0 grow self-end truncate pb-1.5 text-sm text-muted">
+        {{ buyer ? t('common.in', { name: buyer.name, currency: buyer.currency }) : '' }}
+      </p>
       <label class="w-44 text-sm"
-        ><span class="block text-muted">Branch</span
+        ><span class="block text-muted">{{ t('common.branch') }}</span
         ><PickField v-model="branch" class="w-full">
           <option v-for="each in desk.branches" :key="each.code" :value="each.code">{{ each.name }}</option>
         </PickField></label
@@ -86,26 +88,31 @@ async function post(): Promise<void> {
     <table class="w-full text-sm">
       <thead>
         <tr class="text-left text-muted">
-          <th class="w-36 pb-1 font-medium">Item or account</th>
-          <th class="pb-1 font-medium">Description</th>
-          <th class="w-28 pb-1 pr-4 text-right font-medium">Quantity</th>
-          <th class="w-12 pb-1 font-medium">Unit</th>
-          <th class="w-32 pb-1 pr-4 text-right font-medium">Price</th>
-          <th class="w-32 pb-1 pr-4 text-right font-medium">Amount</th>
+          <th class="w-36 pb-1 font-medium">{{ t('invoiceForm.itemOrAccount') }}</th>
+          <th class="pb-1 font-medium">{{ t('common.description') }}</th>
+          <th class="w-28 pb-1 pr-4 text-right font-medium">{{ t('invoiceForm.quantity') }}</th>
+          <th class="w-12 pb-1 font-medium">{{ t('invoiceForm.unit') }}</th>
+          <th class="w-32 pb-1 pr-4 text-right font-medium">{{ t('invoiceForm.price') }}</th>
+          <th class="w-32 pb-1 pr-4 text-right font-medium">{{ t('common.amount') }}</th>
           <th class="w-8" />
         </tr>
       </thead>
       <tbody>
         <tr v-for="(line, index) in lines" :key="index">
           <td class="py-0.5 pr-2">
-            <input v-model="line.what" list="desk-sold" :class="deskField" :aria-label="`Item or account of line ${index + 1}`" />
+            <input
+              v-model="line.what"
+              list="desk-sold"
+              :class="deskField"
+              :aria-label="t('invoiceForm.itemOrAccountOfLine', { what: index + 1 })"
+            />
           </td>
           <td class="py-0.5 pr-2">
             <input
               v-model="line.description"
               :class="deskField"
               :placeholder="item(line)?.name ?? account(line)?.name ?? ''"
-              :aria-label="`Description of line ${index + 1}`"
+              :aria-label="t('invoiceForm.descriptionOfLine', { what: index + 1 })"
             />
           </td>
           <td class="py-0.5 pr-2">
@@ -114,10 +121,10 @@ async function post(): Promise<void> {
               inputmode="decimal"
               class="text-right tabular-nums"
               :class="deskField"
-              :aria-label="`Quantity of line ${index + 1}`"
+              :aria-label="t('invoiceForm.quantityOfLine', { what: index + 1 })"
             />
           </td>
-          <td class="text-muted">{{ item(line)?.unit ?? (account(line) ? 'h' : '') }}</td>
+          <td class="text-muted">{{ item(line)?.unit ?? (account(line) ? t('invoiceForm.h') : '') }}</td>
           <td class="py-0.5 pr-2">
             <input
               v-model="line.price"
@@ -125,7 +132,7 @@ async function post(): Promise<void> {
               class="text-right tabular-nums"
               :class="deskField"
               :placeholder="item(line)?.price ?? ''"
-              :aria-label="`Price of line ${index + 1}`"
+              :aria-label="t('invoiceForm.priceOfLine', { what: index + 1 })"
             />
           </td>
           <td class="pr-4 text-right tabular-nums">{{ deskMoney(amount(line)) }}</td>
@@ -136,7 +143,7 @@ async function post(): Promise<void> {
               variant="ghost"
               color="neutral"
               icon="i-lucide-x"
-              :aria-label="`Take line ${index + 1} away`"
+              :aria-label="t('common.takeLineAway', { what: index + 1 })"
               @click="lines.splice(index, 1)"
             />
           </td>
@@ -145,7 +152,7 @@ async function post(): Promise<void> {
       <tfoot>
         <tr class="border-t border-default font-semibold">
           <td colspan="5" class="pt-2">
-            <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="lines.push(fresh())">line</UButton>
+            <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="lines.push(fresh())">{{ t('common.line2') }}</UButton>
           </td>
           <td class="pr-4 pt-2 text-right tabular-nums">{{ deskMoney(goods) }}</td>
           <td />
@@ -154,18 +161,22 @@ async function post(): Promise<void> {
     </table>
     <div class="flex flex-wrap items-end gap-4 pt-3">
       <label class="w-32 text-sm"
-        ><span class="block text-muted">Freight</span
-        ><input v-model="freight" inputmode="decimal" class="text-right tabular-nums" :class="deskField" placeholder="none"
+        ><span class="block text-muted">{{ t('invoiceForm.freight') }}</span
+        ><input v-model="freight" inputmode="decimal" class="text-right tabular-nums" :class="deskField" :placeholder="t('common.none')"
       /></label>
       <label class="w-32 text-sm"
-        ><span class="block text-muted">Discount</span
-        ><input v-model="discount" inputmode="decimal" class="text-right tabular-nums" :class="deskField" placeholder="none"
+        ><span class="block text-muted">{{ t('invoiceForm.discount') }}</span
+        ><input v-model="discount" inputmode="decimal" class="text-right tabular-nums" :class="deskField" :placeholder="t('common.none')"
       /></label>
-      <p class="pb-1.5 text-sm text-muted">Tax and due date follow from the items, the day and the customer’s terms.</p>
+      <p class="pb-1.5 text-sm text-muted">{{ t('invoiceForm.taxAndDueDateFollow') }}</p>
     </div>
     <div class="flex items-center gap-3 pt-3">
-      <UButton type="submit" :loading="posting" :disabled="!ready">Post</UButton
-      ><span v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</span>
+      <UButton type="submit" :loading="posting" :disabled="!ready">{{ t('common.post') }}</UButton><span
+        v-if="problem"
+        class="text-sm text-error"
+        role="alert"
+        >{{ problem }}</span
+      >
     </div>
   </form>
 </template>

@@ -15,8 +15,8 @@ const amount = ref('')
 const open = shallowRef<{ number: string; date: string; due: string; open: string }[]>([])
 const pays = ref<Record<string, string>>({})
 const payer = computed(() => props.desk.customers.find(each => each.code === customer.value))
-const dated = dateFormat('d MMM y', 'en-GB')
-const day = (text: string) => (text ? dated(parseDay(text)!) : 'none')
+const dated = dateFormat('d MMM y', locale())
+const day = (text: string) => (text ? dated(parseDay(text)!) : t('common.none'))
 watch(payer, found => found?.branch && (branch.value = found.branch))
 watch([payer, branch], refresh)
 async function refresh(): Promise<void> {
@@ -59,36 +59,38 @@ async function post(): Promise<void> {
 </script>
 
 <template>
-  <form aria-label="Receipt" @submit.prevent="post">
+  <form :aria-label="t('receiptForm.receipt')" @submit.prevent="post">
     <div class="flex flex-wrap gap-4 pb-4">
       <label class="text-sm">
-        <span class="block text-muted">Date</span>
-        <DayField v-model="date" size="md" class="w-full" label="Date" />
+        <span class="block text-muted">{{ t('common.date') }}</span>
+        <DayField v-model="date" size="md" class="w-full" :label="t('common.date')" />
       </label>
       <label class="w-32 text-sm"
-        ><span class="block text-muted">Customer</span
-        ><input v-model="customer" list="desk-customers" :class="deskField" placeholder="C-0001"
+        ><span class="block text-muted">{{ t('receiptForm.customer') }}</span
+        ><input v-model="customer" list="desk-customers" :class="deskField" :placeholder="t('receiptForm.c0001')"
       /></label>
-      <p class="min-w-0 grow self-end truncate pb-1.5 text-sm text-muted">{{ payer ? `${payer.name}, in ${payer.currency}` : '' }}</p>
+      <p class="min-w-0 grow self-end truncate pb-1.5 text-sm text-muted">
+        {{ payer ? t('common.in', { name: payer.name, currency: payer.currency }) : '' }}
+      </p>
       <label class="w-44 text-sm"
-        ><span class="block text-muted">Branch</span
+        ><span class="block text-muted">{{ t('common.branch') }}</span
         ><PickField v-model="branch" class="w-full">
           <option v-for="each in desk.branches" :key="each.code" :value="each.code">{{ each.name }}</option>
         </PickField></label
       >
       <label class="w-32 text-sm"
-        ><span class="block text-muted">Received</span
+        ><span class="block text-muted">{{ t('receiptForm.received') }}</span
         ><input v-model="amount" inputmode="decimal" class="text-right tabular-nums" :class="deskField" placeholder="0.00"
       /></label>
     </div>
     <table v-if="open.length" class="w-full text-sm">
       <thead>
         <tr class="text-left text-muted">
-          <th class="pb-1 font-medium">Invoice</th>
-          <th class="pb-1 font-medium">Date</th>
-          <th class="pb-1 font-medium">Due</th>
-          <th class="w-32 pb-1 pr-4 text-right font-medium">Open</th>
-          <th class="w-32 pb-1 pr-4 text-right font-medium">Paid with this</th>
+          <th class="pb-1 font-medium">{{ t('common.invoice') }}</th>
+          <th class="pb-1 font-medium">{{ t('common.date') }}</th>
+          <th class="pb-1 font-medium">{{ t('receiptForm.due') }}</th>
+          <th class="w-32 pb-1 pr-4 text-right font-medium">{{ t('receiptForm.open') }}</th>
+          <th class="w-32 pb-1 pr-4 text-right font-medium">{{ t('receiptForm.paidWithThis') }}</th>
         </tr>
       </thead>
       <tbody>
@@ -103,7 +105,7 @@ async function post(): Promise<void> {
               inputmode="decimal"
               class="text-right tabular-nums"
               :class="deskField"
-              :aria-label="`Paid of ${each.number}`"
+              :aria-label="t('receiptForm.paidOf', { number: each.number })"
             />
           </td>
         </tr>
@@ -111,29 +113,29 @@ async function post(): Promise<void> {
       <tfoot>
         <tr class="border-t border-default font-semibold">
           <td colspan="4" class="pt-2">
-            <UButton size="xs" variant="ghost" icon="i-lucide-list-checks" :disabled="!amount.trim()" @click="spread"
-              >Pay the oldest first</UButton
-            >
+            <UButton size="xs" variant="ghost" icon="i-lucide-list-checks" :disabled="!amount.trim()" @click="spread">{{
+              t('receiptForm.payTheOldestFirst')
+            }}</UButton>
           </td>
           <td class="pr-4 pt-2 text-right tabular-nums">{{ deskMoney(used) }}</td>
         </tr>
       </tfoot>
     </table>
     <p v-else-if="payer" class="text-sm text-muted">
-      No invoice of this customer is open in this branch; what is received stays on the customer’s account.
+      {{ t('receiptForm.noInvoiceOfThisCustomer') }}
     </p>
-    <p v-else class="text-sm text-muted">Choose a customer to see the open invoices.</p>
+    <p v-else class="text-sm text-muted">{{ t('receiptForm.chooseACustomerToSee') }}</p>
     <div class="flex items-center gap-3 pt-3">
-      <UButton type="submit" :loading="posting" :disabled="!customer.trim() || !amount.trim() || compareDecimals(left, zero) < 0"
-        >Post</UButton
-      >
+      <UButton type="submit" :loading="posting" :disabled="!customer.trim() || !amount.trim() || compareDecimals(left, zero) < 0">{{
+        t('common.post')
+      }}</UButton>
       <span v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</span>
-      <span v-else-if="compareDecimals(left, zero) < 0" class="text-sm text-error" role="status"
-        >The invoices take {{ deskMoney(subtract(zero, left)) }} more than was received.</span
-      >
-      <span v-else-if="compareDecimals(left, zero) > 0" class="text-sm text-muted" role="status"
-        >{{ deskMoney(left) }} stays on the customer’s account.</span
-      >
+      <span v-else-if="compareDecimals(left, zero) < 0" class="text-sm text-error" role="status">{{
+        t('receiptForm.theInvoicesTakeMoreThan', { deskMoney: deskMoney(subtract(zero, left)) })
+      }}</span>
+      <span v-else-if="compareDecimals(left, zero) > 0" class="text-sm text-muted" role="status">{{
+        t('receiptForm.staysOnTheCustomerS', { left: deskMoney(left) })
+      }}</span>
     </div>
   </form>
 </template>

@@ -16,9 +16,9 @@ const guard = defineModel<Guard>({ required: true })
 const emit = defineEmits<{ remove: [] }>()
 const sources = useSources()
 const kinds = computed(() => [
-  { value: 'records', label: 'records by a formula' },
-  ...(table.relations.length ? [{ value: 'with', label: 'records with another' }] : []),
-  { value: 'hidden', label: 'hidden columns' },
+  { value: 'records', label: t('guardLine.recordsByAFormula') },
+  ...(table.relations.length ? [{ value: 'with', label: t('guardLine.recordsWithAnother') }] : []),
+  { value: 'hidden', label: t('guardLine.hiddenColumns') },
 ])
 function turn(is: string): void {
   const own = { team: guard.value.team, table: guard.value.table }
@@ -28,14 +28,17 @@ function turn(is: string): void {
   else guard.value = { ...own, is: 'hidden', columns: [] }
 }
 const relations = computed(() =>
-  table.relations.map(each => ({ value: each.key, label: `seen with its ${readable(each.columns[0]!).toLowerCase()} (${each.table})` })),
+  table.relations.map(each => ({
+    value: each.key,
+    label: t('guardLine.seenWithIts', { readable: readable(each.columns[0]!).toLowerCase(), table: each.table }),
+  })),
 )
 const proposals = computed(() => [
   ...table.columns.map(each => ({ label: each.name, insert: pathText(each.name), hint: each.type, kind: 'field' as const })),
   ...[...Object.keys(team.attributes), 'sign_in'].map(each => ({
     label: `person.${each}`,
     insert: `(person.${each})`,
-    hint: 'list of the person',
+    hint: t('guardLine.listOfThePerson'),
     kind: 'parameter' as const,
   })),
 ])
@@ -63,10 +66,12 @@ async function ask(): Promise<void> {
 }
 watch(() => JSON.stringify(all), useDebounceFn(ask, 300))
 void ask()
-const counted = (number: number) => number.toLocaleString('en')
+const counted = (number: number) => number.toLocaleString(locale())
 const words = computed(() => {
   const { seen, all: every } = count.value ?? {}
-  return seen === undefined || every === undefined ? '' : `sees ${counted(seen)} of ${counted(every)} ${readable(table.name).toLowerCase()}`
+  return seen === undefined || every === undefined
+    ? ''
+    : t('guardLine.seesOf', { seen: counted(seen), every: counted(every), readable: readable(table.name).toLowerCase() })
 })
 const fault = computed(() => {
   const sentence = count.value?.fault
@@ -81,7 +86,7 @@ const fault = computed(() => {
       :items="kinds"
       size="sm"
       class="w-60 shrink-0"
-      :aria-label="`What ${team.name} sees of ${table.name}`"
+      :aria-label="t('guardLine.whatSeesOf', { name: team.name, name2: table.name })"
       @update:model-value="turn"
     />
     <div class="min-w-0 grow">
@@ -89,7 +94,7 @@ const fault = computed(() => {
         v-if="guard.is === 'records'"
         :model-value="guard.formula"
         language="formula"
-        :label="`Guard of ${table.name}`"
+        :label="t('guardLine.guardOf', { name: table.name })"
         :lines="1"
         hint="branch_code in (person.branches)"
         :proposals="proposals"
@@ -102,7 +107,7 @@ const fault = computed(() => {
         :items="relations"
         size="sm"
         class="w-full"
-        :aria-label="`With which record ${table.name} goes`"
+        :aria-label="t('guardLine.withWhichRecordGoes', { name: table.name })"
         @update:model-value="(key: string) => (guard = { ...guard, key } as Guard)"
       />
       <USelectMenu
@@ -112,8 +117,8 @@ const fault = computed(() => {
         multiple
         size="sm"
         class="w-full"
-        placeholder="no column yet"
-        :aria-label="`Hidden columns of ${table.name}`"
+        :placeholder="t('guardLine.noColumnYet')"
+        :aria-label="t('guardLine.hiddenColumnsOf', { name: table.name })"
         @update:model-value="(columns: string[]) => (guard = { ...guard, columns } as Guard)"
       />
       <p v-if="guard.is !== 'records' && fault" class="mt-1 text-error" role="alert">{{ fault.message }}</p>
@@ -124,7 +129,7 @@ const fault = computed(() => {
       variant="ghost"
       color="neutral"
       icon="i-lucide-x"
-      :aria-label="`Take this guard of ${table.name} away`"
+      :aria-label="t('guardLine.takeThisGuardOfAway', { name: table.name })"
       @click="emit('remove')"
     />
   </div>

@@ -28,15 +28,15 @@ const scope = computed(() =>
   block.value && report.tree ? scopeOfBlock(report.definition!, report.tree.levels, block.value.id) : undefined,
 )
 const words = {
-  panel: 'panel',
-  table: 'table',
-  repeat: 'repeat',
-  statement: 'statement',
-  chart: 'chart',
-  crosstab: 'crosstab',
-  nested: 'nested report',
-  ties: 'list of tie-outs',
-  break: 'page break',
+  panel: t('blockSection.panel'),
+  table: t('blockSection.table'),
+  repeat: t('blockSection.repeat2'),
+  statement: t('blockSection.statement'),
+  chart: t('blockSection.chart'),
+  crosstab: t('blockSection.crosstab'),
+  nested: t('blockSection.nestedReport'),
+  ties: t('blockSection.listOfTieOuts'),
+  break: t('blockSection.pageBreak'),
 } as const
 const edge = computed(() => ['top', 'foot', 'firstTop', 'firstFoot'].some(each => report.layout?.[each as 'top']?.id === block.value?.id))
 const hidden = computed(() => table.value?.columns.filter(column => column.hidden) ?? [])
@@ -45,43 +45,43 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
 </script>
 
 <template>
-  <SheetSection v-if="block" :title="`This ${words[block.kind]}`" :note="block.id">
+  <SheetSection v-if="block" :title="t('blockSection.this', { words: words[block.kind] })" :note="block.id">
     <template v-if="table">
       <label class="flex items-center gap-2"
         ><input
           type="checkbox"
           class="accent-petrol-700"
           :checked="has('titles')"
-          @change="report.edit('Titles', now => tickRow(now, block!.id, 'titles', on($event)))"
+          @change="report.edit(t('blockSection.titles'), now => tickRow(now, block!.id, 'titles', on($event)))"
         />
-        Row of titles</label
+        {{ t('blockSection.rowOfTitles') }}</label
       >
       <label class="flex items-center gap-2"
         ><input
           type="checkbox"
           class="accent-petrol-700"
           :checked="table.repeatTitles"
-          @change="report.edit('Titles', now => setTable(now, block!.id, { repeatTitles: on($event) }))"
+          @change="report.edit(t('blockSection.titles'), now => setTable(now, block!.id, { repeatTitles: on($event) }))"
         />
-        Titles on each page</label
+        {{ t('blockSection.titlesOnEachPage') }}</label
       >
       <label class="flex items-center gap-2"
         ><input
           type="checkbox"
           class="accent-petrol-700"
           :checked="has('end')"
-          @change="report.edit('Table end', now => tickRow(now, block!.id, 'end', on($event)))"
+          @change="report.edit(t('blockSection.tableEnd'), now => tickRow(now, block!.id, 'end', on($event)))"
         />
-        Row at the table’s end</label
+        {{ t('blockSection.rowAtTheTableS') }}</label
       >
       <SheetRuleField
         :value="(table.sort ?? []).map(each => `${each.field}${each.descending ? ' descending' : ''}`).join(', ')"
         :scope="undefined"
         :test="false"
-        label="Lines in the order of"
-        hint="as in Data"
+        :label="t('blockSection.linesInTheOrderOf')"
+        :hint="t('blockSection.asInData')"
         @set="
-          report.edit('Order of lines', now =>
+          report.edit(t('blockSection.orderOfLines'), now =>
             setTable(now, block!.id, {
               sort: $event
                 .split(',')
@@ -93,15 +93,14 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
         "
       />
       <p v-if="hidden.length" class="flex flex-wrap items-center gap-1">
-        <span class="text-muted">Hidden:</span
-        ><UButton
+        <span class="text-muted">{{ t('blockSection.hidden') }}</span><UButton
           v-for="each in hidden"
           :key="each.id"
           size="xs"
           variant="outline"
           color="neutral"
           icon="i-lucide-eye"
-          @click="report.edit('Show column', now => setColumn(now, block!.id, each.id, { hidden: false }))"
+          @click="report.edit(t('blockSection.showColumn'), now => setColumn(now, block!.id, each.id, { hidden: false }))"
           >{{ each.id }}</UButton
         >
       </p>
@@ -112,34 +111,34 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
           type="checkbox"
           class="accent-petrol-700"
           :checked="block.newPage"
-          @change="report.edit('New page', now => setRepeat(now, block!.id, { newPage: on($event) }))"
+          @change="report.edit(t('blockSection.newPage'), now => setRepeat(now, block!.id, { newPage: on($event) }))"
         />
-        Each on a new page</label
+        {{ t('blockSection.eachOnANewPage') }}</label
       >
       <label class="flex items-center gap-2"
         ><input
           type="checkbox"
           class="accent-petrol-700"
           :checked="block.restartNumbers"
-          @change="report.edit('Page numbers', now => setRepeat(now, block!.id, { restartNumbers: on($event) }))"
+          @change="report.edit(t('blockSection.pageNumbers'), now => setRepeat(now, block!.id, { restartNumbers: on($event) }))"
         />
-        Page numbers from 1</label
+        {{ t('blockSection.pageNumbersFrom1') }}</label
       >
       <label class="block"
-        ><span class="text-muted">Name in the outline</span
+        ><span class="text-muted">{{ t('blockSection.nameInTheOutline') }}</span
         ><TextField
           mono
           class="mt-0.5 w-full"
           :value="block.outline ?? ''"
-          @write="report.edit('Outline', now => setRepeat(now, block!.id, { outline: $event }))"
+          @write="report.edit(t('blockSection.outline'), now => setRepeat(now, block!.id, { outline: $event }))"
       /></label>
       <SheetRuleField
         :value="block.language ?? ''"
         :scope="scope"
         :test="false"
-        label="Language of each, by a field"
-        hint="that of the report"
-        @set="report.edit('Language', now => setRepeat(now, block!.id, { language: $event }))"
+        :label="t('blockSection.languageOfEachByA')"
+        :hint="t('blockSection.thatOfTheReport')"
+        @set="report.edit(t('blockSection.language'), now => setRepeat(now, block!.id, { language: $event }))"
       />
     </template>
     <label v-if="isTies(block)" class="flex items-center gap-2"
@@ -148,34 +147,36 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
         class="accent-petrol-700"
         :checked="block.failedOnly"
         @change="
-          report.edit('Tie-outs on the page', now => changeBlock(now, block!.id, own => ({ ...own, failedOnly: on($event) }) as typeof own))
+          report.edit(t('common.tieOutsOnThePage'), now =>
+            changeBlock(now, block!.id, own => ({ ...own, failedOnly: on($event) }) as typeof own),
+          )
         "
       />
-      Only those that do not hold</label
+      {{ t('blockSection.onlyThoseThatDoNot') }}</label
     >
     <SheetRuleField
       :value="block.showWhen ?? ''"
       :scope="scope"
-      label="Show when"
-      @set="report.edit('Show when', now => setShowWhen(now, block!.id, $event))"
+      :label="t('blockSection.showWhen')"
+      @set="report.edit(t('blockSection.showWhen'), now => setShowWhen(now, block!.id, $event))"
     />
     <label v-if="!isBreak(block) && !isRepeat(block)" class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Space under it, mm</span
+      ><span class="text-muted">{{ t('blockSection.spaceUnderItMm') }}</span
       ><NumberField
         :least="0"
         class="w-20"
-        aria-label="Space under it in millimetres"
+        :aria-label="t('blockSection.spaceUnderItInMillimetres')"
         :value="mm(block.after)"
-        @write="report.edit('Space', now => setAfter(now, block!.id, ($event * 72) / 25.4))"
+        @write="report.edit(t('blockSection.space'), now => setAfter(now, block!.id, ($event * 72) / 25.4))"
     /></label>
     <label v-if="!edge && (isPanel(block) || isTable(block))" class="flex items-center gap-2"
       ><input
         type="checkbox"
         class="accent-petrol-700"
         :checked="!!block.atBottom"
-        @change="report.edit('At the bottom', now => setAtBottom(now, block!.id, on($event)))"
+        @change="report.edit(t('blockSection.atTheBottom'), now => setAtBottom(now, block!.id, on($event)))"
       />
-      Stands at the bottom of its page</label
+      {{ t('blockSection.standsAtTheBottomOf') }}</label
     >
     <div class="flex flex-wrap gap-1">
       <template v-if="!edge && !block.id.startsWith('nested')">
@@ -184,24 +185,24 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
           variant="outline"
           color="neutral"
           icon="i-lucide-arrow-up"
-          aria-label="Block up"
-          @click="report.edit('Move block', now => shiftBlock(now, block!.id, -1))"
+          :aria-label="t('blockSection.blockUp')"
+          @click="report.edit(t('common.moveBlock'), now => shiftBlock(now, block!.id, -1))"
         />
         <UButton
           size="xs"
           variant="outline"
           color="neutral"
           icon="i-lucide-arrow-down"
-          aria-label="Block down"
-          @click="report.edit('Move block', now => shiftBlock(now, block!.id, 1))"
+          :aria-label="t('blockSection.blockDown')"
+          @click="report.edit(t('common.moveBlock'), now => shiftBlock(now, block!.id, 1))"
         />
         <UButton
           size="xs"
           variant="outline"
           color="neutral"
           icon="i-lucide-copy"
-          aria-label="Duplicate block"
-          @click="report.edit('Duplicate block', now => duplicateBlock(now, block!.id))"
+          :aria-label="t('common.duplicateBlock')"
+          @click="report.edit(t('common.duplicateBlock'), now => duplicateBlock(now, block!.id))"
         />
         <UButton
           v-if="isRepeat(block)"
@@ -210,20 +211,20 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
           color="neutral"
           @click="
             () => {
-              report.edit('Take the repeat away', now => unwrapRepeat(now, block!.id))
+              report.edit(t('blockSection.takeTheRepeatAway'), now => unwrapRepeat(now, block!.id))
               sheet.selection = undefined
             }
           "
-          >Take the repeat away</UButton
+          >{{ t('blockSection.takeTheRepeatAway') }}</UButton
         >
         <PickField
           v-else
           size="xs"
           class="w-40"
-          aria-label="Repeat it for each"
-          @pick="report.edit('Repeat', now => wrapInRepeat(now, block!.id, $event))"
+          :aria-label="t('blockSection.repeatItForEach')"
+          @pick="report.edit(t('blockSection.repeat'), now => wrapInRepeat(now, block!.id, $event))"
         >
-          <option value="">Repeat for each …</option>
+          <option value="">{{ t('blockSection.repeatForEach') }}</option>
           <option v-for="each in levels" :key="each.name" :value="each.name">{{ oneOf(each.caption) }}</option>
         </PickField>
       </template>
@@ -236,11 +237,11 @@ const has = (kind: 'end' | 'titles') => !!table.value?.rows.some(row => row.kind
         class="ml-auto"
         @click="
           () => {
-            report.edit('Delete block', now => removeBlock(now, block!.id))
+            report.edit(t('blockSection.deleteBlock'), now => removeBlock(now, block!.id))
             sheet.selection = undefined
           }
         "
-        >Delete this {{ words[block.kind] }}</UButton
+        >{{ t('blockSection.deleteThis', { words: words[block.kind] }) }}</UButton
       >
     </div>
   </SheetSection>

@@ -27,17 +27,17 @@ const set = (label: string, change: (chart: ChartBlock) => ChartBlock) => report
 const drop = <T extends object>(made: T): T =>
   Object.fromEntries(Object.entries(made).filter(([, each]) => each !== undefined && each !== '' && each !== false)) as T
 type Side = 'by' | 'split'
-const sides: Record<Side, string> = { by: 'Along the chart', split: 'One series for each' }
+const sides: Record<Side, string> = { by: t('chartSource.alongTheChart'), split: t('chartSource.oneSeriesForEach') }
 function pick(side: Side, formula: string): void {
   const found = fields.value.find(each => each.formula === formula)
-  set(side === 'by' ? 'What stands along the chart' : 'Series', now =>
+  set(side === 'by' ? t('chartSource.whatStandsAlongTheChart') : t('chartSource.series'), now =>
     drop({ ...now, [side]: found && chartGroup({ ...now, [side]: undefined } as ChartBlock, found.field, found.formula) } as ChartBlock),
   )
 }
 const setGroup = (side: Side, change: Partial<AxisGroup>) =>
-  set('Group of the chart', now => ({ ...now, [side]: { ...drop({ ...now[side]!, ...change }), total: 'none' } }))
+  set(t('chartSource.groupOfTheChart'), now => ({ ...now, [side]: { ...drop({ ...now[side]!, ...change }), total: 'none' } }))
 const setMeasure = (id: string, change: Partial<ChartMeasure>) =>
-  set('Figure of the chart', now => ({
+  set(t('chartSource.figureOfTheChart'), now => ({
     ...now,
     measures: now.measures!.map(each => (each.id === id ? drop({ ...each, ...change }) : each)),
   }))
@@ -45,14 +45,14 @@ const numbers = computed(() =>
   [...report.tree!.levels[level.value]!.fields.values()].filter(field => field.type === 'number' && field.role === 'measure'),
 )
 const offered = computed(() => [
-  { label: 'How many records', formula: `count(${report.tree!.levels[level.value]!.name})` },
+  { label: t('chartSource.howManyRecords'), formula: `count(${report.tree!.levels[level.value]!.name})` },
   ...numbers.value.map(field => ({
-    label: `Sum of ${fieldTitle(field).toLowerCase()}`,
+    label: t('chartSource.sumOf', { field: fieldTitle(field).toLowerCase() }),
     formula: `sum(${fieldFormula(report.tree!.levels, level.value, field.level, field.path)})`,
   })),
 ])
 function addFigure(formula: string): void {
-  set('Figure of the chart', now => {
+  set(t('chartSource.figureOfTheChart'), now => {
     const taken = [...(now.measures ?? []), now.by, now.split].flatMap(each => each?.id ?? [])
     const id = freeId(wordOf(/\(([^(),]+)/.exec(formula)?.[1] ?? formula), taken, true)
     return { ...now, measures: [...(now.measures ?? []), { id, formula }] }
@@ -60,7 +60,12 @@ function addFigure(formula: string): void {
 }
 const nameOf = (measure: ChartMeasure) => measureCaption(measure, checked(measure.formula, scope.value))
 const totals = computed(() => (own.value.measures ?? []).map(each => ({ label: nameOf(each).toLowerCase(), formula: each.formula })))
-const formWords = { bars: 'bars', lines: 'line', areas: 'area', points: 'points' } as const
+const formWords = {
+  bars: t('chartSource.bars'),
+  lines: t('common.line2'),
+  areas: t('chartSource.area'),
+  points: t('chartSource.points'),
+} as const
 </script>
 
 <template>
@@ -68,13 +73,13 @@ const formWords = { bars: 'bars', lines: 'line', areas: 'area', points: 'points'
     <label class="flex items-center justify-between gap-2"
       ><span class="text-muted">{{ words }}</span
       ><PickField class="w-40" :aria-label="words" :value="own[side]?.by ?? ''" @pick="pick(side, $event)">
-        <option value="">{{ side === 'by' ? 'all together' : 'none' }}</option>
+        <option value="">{{ side === 'by' ? t('chartSource.allTogether') : t('common.none') }}</option>
         <option v-if="own[side] && !fields.some(each => each.formula === own[side]!.by)" :value="own[side]!.by">{{ own[side]!.by }}</option>
         <option v-for="each in fields" :key="each.formula" :value="each.formula">{{ fieldTitle(each.field) }}</option>
       </PickField></label
     >
     <details v-if="own[side]" class="rounded-md border border-default px-2 py-1">
-      <summary class="cursor-pointer text-muted">How it is grouped</summary>
+      <summary class="cursor-pointer text-muted">{{ t('chartSource.howItIsGrouped') }}</summary>
       <div class="space-y-2 pt-2">
         <SheetGroupFields
           :group="own[side]!"
@@ -87,7 +92,7 @@ const formWords = { bars: 'bars', lines: 'line', areas: 'area', points: 'points'
     </details>
   </div>
   <div class="space-y-1">
-    <span class="text-muted">Figures</span>
+    <span class="text-muted">{{ t('chartSource.figures') }}</span>
     <details v-for="(each, place) in own.measures ?? []" :key="each.id" class="rounded-md border border-default" :data-measure="each.id">
       <summary class="flex cursor-pointer items-center gap-2 px-2 py-1">
         <input
@@ -95,7 +100,7 @@ const formWords = { bars: 'bars', lines: 'line', areas: 'area', points: 'points'
           type="color"
           class="size-5 shrink-0 cursor-pointer rounded border border-default bg-transparent"
           :value="each.colour ?? seriesColour(place)"
-          :aria-label="`Colour of ${nameOf(each)}`"
+          :aria-label="t('chartSource.colourOf', { each: nameOf(each) })"
           @change="setMeasure(each.id, { colour: value($event) })"
         /><span class="truncate">{{ nameOf(each) }}</span>
         <UButton
@@ -104,36 +109,38 @@ const formWords = { bars: 'bars', lines: 'line', areas: 'area', points: 'points'
           variant="ghost"
           color="neutral"
           icon="i-lucide-x"
-          :aria-label="`Take ${nameOf(each)} out`"
-          @click.prevent="set('Figure of the chart', now => ({ ...now, measures: now.measures!.filter(other => other.id !== each.id) }))"
+          :aria-label="t('chartSource.takeOut', { each: nameOf(each) })"
+          @click.prevent="
+            set(t('chartSource.figureOfTheChart'), now => ({ ...now, measures: now.measures!.filter(other => other.id !== each.id) }))
+          "
         />
       </summary>
       <div class="space-y-2 px-2 pb-2">
         <SheetRuleField
           :value="each.formula"
           :scope="scope"
-          label="Formula"
+          :label="t('common.formula')"
           :test="false"
           @set="$event && setMeasure(each.id, { formula: $event })"
         />
         <label class="flex items-center justify-between gap-2"
-          ><span class="text-muted">Called</span
+          ><span class="text-muted">{{ t('common.called') }}</span
           ><TextField
             class="w-36"
-            :aria-label="`Name of ${nameOf(each)}`"
+            :aria-label="t('chartSource.nameOf', { each: nameOf(each) })"
             :value="each.caption ?? ''"
             :placeholder="nameOf(each)"
             @write="setMeasure(each.id, { caption: $event.trim() })"
         /></label>
         <label class="flex items-center justify-between gap-2"
-          ><span class="text-muted">Drawn as</span
+          ><span class="text-muted">{{ t('chartSource.drawnAs') }}</span
           ><PickField
             class="w-36"
-            :aria-label="`Form of ${nameOf(each)}`"
+            :aria-label="t('chartSource.formOf', { each: nameOf(each) })"
             :value="each.form ?? ''"
             @pick="setMeasure(each.id, { form: ($event || undefined) as 'bars' })"
           >
-            <option value="">as the chart</option>
+            <option value="">{{ t('chartSource.asTheChart') }}</option>
             <option v-for="form in seriesForms" :key="form" :value="form">{{ formWords[form] }}</option>
           </PickField></label
         >
@@ -144,12 +151,12 @@ const formWords = { bars: 'bars', lines: 'line', areas: 'area', points: 'points'
             :checked="!!each.second"
             @change="setMeasure(each.id, { second: on($event) })"
           />
-          At an axis of its own, on the right</label
+          {{ t('chartSource.atAnAxisOfIts') }}</label
         >
       </div>
     </details>
-    <PickField size="xs" class="w-full" aria-label="Add a figure" @pick="addFigure($event)">
-      <option value="">Add a figure …</option>
+    <PickField size="xs" class="w-full" :aria-label="t('chartSource.addAFigure')" @pick="addFigure($event)">
+      <option value="">{{ t('chartSource.addAFigure2') }}</option>
       <option v-for="each in offered" :key="each.formula" :value="each.formula">{{ each.label }}</option>
     </PickField>
   </div>

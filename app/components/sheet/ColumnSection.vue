@@ -24,19 +24,19 @@ const scope = computed(() => ({ ...scopeOfBlock(definition.value, report.tree!.l
 const typed = computed(() => own.value && checked(own.value.formula, scope.value))
 const kinds = computed(() => totalKinds.filter(kind => typed.value && canTotal(typed.value, kind)))
 const words: Record<(typeof totalKinds)[number], string> = {
-  sum: 'sum',
-  count: 'count',
-  distinct: 'different values',
-  average: 'average',
-  min: 'lowest',
-  max: 'highest',
-  median: 'median',
-  mode: 'most frequent',
-  largest: 'n-th largest',
-  smallest: 'n-th smallest',
-  first: 'first',
-  last: 'last',
-  share: 'share of all',
+  sum: t('columnSection.sum'),
+  count: t('columnSection.count'),
+  distinct: t('columnSection.differentValues'),
+  average: t('columnSection.average'),
+  min: t('columnSection.lowest'),
+  max: t('columnSection.highest'),
+  median: t('columnSection.median'),
+  mode: t('columnSection.mostFrequent'),
+  largest: t('columnSection.nThLargest'),
+  smallest: t('columnSection.nThSmallest'),
+  first: t('columnSection.first'),
+  last: t('columnSection.last'),
+  share: t('columnSection.shareOfAll'),
 }
 const places = computed(() =>
   column.value ? totalPlaces(table.value!).map(place => ({ ...place, text: totalAt(table.value!, column.value!.id, place) })) : [],
@@ -50,7 +50,7 @@ watch(
 )
 
 function tick(place: (typeof places.value)[number], checkedNow: boolean): void {
-  report.edit('Total', now =>
+  report.edit(t('columnSection.total'), now =>
     setTotal(now, table.value!.id, column.value!.id, place, checkedNow ? totalText(own.value!, choice.value) : ''),
   )
 }
@@ -59,7 +59,7 @@ function change(next: Partial<TotalChoice>): void {
   choice.value = { ...choice.value, ...next }
   const standing = places.value.filter(place => totalIn(place.text, own.value!.formula))
   if (standing.length)
-    report.edit('Total', now =>
+    report.edit(t('columnSection.total'), now =>
       standing.reduce((sum, place) => setTotal(sum, table.value!.id, column.value!.id, place, totalText(own.value!, choice.value)), now),
     )
 }
@@ -72,13 +72,13 @@ const totalled = computed(() => {
 })
 function setTotalled(as: TotalledAs): void {
   const { field } = totalled.value!
-  report.edit('How it is totalled', now => setTotalledAs(now, report.tree!.levels[field.level]!.name, field.path, as))
+  report.edit(t('columnSection.howItIsTotalled'), now => setTotalledAs(now, report.tree!.levels[field.level]!.name, field.path, as))
 }
 const carries = computed(() => !!column.value && table.value!.rows.some(row => row.kind === 'forward' && row.cells[column.value!.id]))
 /** Running totals, shares and ranks stand in the lines, in a column of their own beside this one. */
 function beside(formula: string, heading: string, pattern = ''): void {
   const at = table.value!.columns.findIndex(each => each.id === column.value!.id) + 1
-  report.edit('Insert column', now =>
+  report.edit(t('columnSection.insertColumn'), now =>
     insertColumn(now, table.value!.id, at, {
       title: heading,
       text: `{{ ${formula}${pattern ? ` | ${pattern}` : ''} }}`,
@@ -90,53 +90,57 @@ function beside(formula: string, heading: string, pattern = ''): void {
 </script>
 
 <template>
-  <SheetSection v-if="table && column" title="This column" :note="column.id">
+  <SheetSection v-if="table && column" :title="t('columnSection.thisColumn')" :note="column.id">
     <label v-if="table.rows.some(row => row.kind === 'titles')" class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Title</span
+      ><span class="text-muted">{{ t('common.title') }}</span
       ><TextField
         class="w-40"
         :value="title"
-        aria-label="Title"
-        @write="report.edit('Title', now => setText(now, { block: table!.id, cell: column!.id, part: 'titles' }, $event))"
+        :aria-label="t('common.title')"
+        @write="report.edit(t('common.title'), now => setText(now, { block: table!.id, cell: column!.id, part: 'titles' }, $event))"
     /></label>
     <div class="flex items-center justify-between gap-2">
-      <span class="text-muted">Width, mm</span
-      ><span class="flex items-center gap-1">
+      <span class="text-muted">{{ t('common.widthMm') }}</span><span class="flex items-center gap-1">
         <NumberField
           blank
           :least="6"
           class="w-16"
-          aria-label="Width in millimetres"
+          :aria-label="t('columnSection.widthInMillimetres')"
           :value="column.width && !column.fit ? mm(column.width) : ''"
-          :placeholder="column.fit ? 'fitted' : 'rest'"
-          @write="report.edit('Column width', now => setColumnWidth(now, table!.id, column!.id, ($event * 72) / 25.4))"
+          :placeholder="column.fit ? t('columnSection.fitted') : t('columnSection.rest')"
+          @write="report.edit(t('columnSection.columnWidth'), now => setColumnWidth(now, table!.id, column!.id, ($event * 72) / 25.4))"
         />
-        <UTooltip text="As wide as its values"
+        <UTooltip :text="t('columnSection.asWideAsItsValues')"
           ><UButton
             size="xs"
             :variant="column.fit ? 'solid' : 'outline'"
             color="neutral"
             icon="i-lucide-fold-horizontal"
-            aria-label="As wide as its values"
+            :aria-label="t('columnSection.asWideAsItsValues')"
             :aria-pressed="!!column.fit"
-            @click="report.edit('Column width', now => setColumn(now, table!.id, column!.id, { fit: !column!.fit }))"
+            @click="report.edit(t('columnSection.columnWidth'), now => setColumn(now, table!.id, column!.id, { fit: !column!.fit }))"
         /></UTooltip>
-        <UTooltip text="Takes what is left"
+        <UTooltip :text="t('columnSection.takesWhatIsLeft')"
           ><UButton
             size="xs"
             :variant="column.width === 0 && !column.fit ? 'solid' : 'outline'"
             color="neutral"
             icon="i-lucide-unfold-horizontal"
-            aria-label="Takes what is left"
+            :aria-label="t('columnSection.takesWhatIsLeft')"
             :aria-pressed="column.width === 0 && !column.fit"
-            @click="report.edit('Column width', now => setColumnWidth(now, table!.id, column!.id, 0))"
+            @click="report.edit(t('columnSection.columnWidth'), now => setColumnWidth(now, table!.id, column!.id, 0))"
         /></UTooltip>
       </span>
     </div>
     <fieldset v-if="own && kinds.length" class="space-y-1 rounded-md border border-default px-2.5 pb-2 pt-1" data-totals>
-      <legend class="px-1 text-muted">Total</legend>
+      <legend class="px-1 text-muted">{{ t('columnSection.total') }}</legend>
       <div class="flex gap-1.5">
-        <PickField class="min-w-0 grow" aria-label="Kind of total" :value="choice.kind" @pick="change({ kind: $event as 'sum' })">
+        <PickField
+          class="min-w-0 grow"
+          :aria-label="t('columnSection.kindOfTotal')"
+          :value="choice.kind"
+          @pick="change({ kind: $event as 'sum' })"
+        >
           <option v-for="kind in kinds" :key="kind" :value="kind">{{ words[kind] }}</option>
         </PickField>
         <NumberField
@@ -144,7 +148,7 @@ function beside(formula: string, heading: string, pattern = ''): void {
           whole
           :least="1"
           class="w-14"
-          aria-label="Which one"
+          :aria-label="t('common.whichOne')"
           :value="choice.count ?? 2"
           @write="change({ count: $event })"
         />
@@ -152,7 +156,7 @@ function beside(formula: string, heading: string, pattern = ''): void {
       <TotalledChoice v-if="totalled?.other" :model-value="totalled.as" @update:model-value="setTotalled" />
       <label v-for="place in places" :key="place.kind + place.group" class="flex items-center gap-2"
         ><input type="checkbox" class="accent-petrol-700" :checked="!!totalIn(place.text, own.formula)" @change="tick(place, on($event))" />
-        at {{ place.label }}</label
+        {{ t('columnSection.at', { label: place.label }) }}</label
       >
       <label class="flex items-center gap-2"
         ><input
@@ -161,21 +165,25 @@ function beside(formula: string, heading: string, pattern = ''): void {
           :checked="choice.over === 'report'"
           @change="change({ over: on($event) ? 'report' : undefined })"
         />
-        of the whole report, wherever it stands</label
+        {{ t('columnSection.ofTheWholeReportWherever') }}</label
       >
       <SheetRuleField
         :value="choice.where ?? ''"
         :scope="scope"
-        label="only where"
-        hint="all records"
+        :label="t('columnSection.onlyWhere')"
+        :hint="t('columnSection.allRecords')"
         @set="change({ where: $event || undefined })"
       />
       <div v-if="kinds.includes('sum')" class="flex flex-wrap gap-1 pt-0.5">
-        <UButton size="xs" variant="outline" color="neutral" @click="beside(`running(${own!.formula})`, 'Running', own!.pattern)"
-          >Running total</UButton
-        >
-        <UButton size="xs" variant="outline" color="neutral" @click="beside(`share(${own!.formula})`, 'Share')">Share</UButton>
-        <UButton size="xs" variant="outline" color="neutral" @click="beside(`rank(${own!.formula})`, 'Rank')">Rank</UButton>
+        <UButton size="xs" variant="outline" color="neutral" @click="beside(`running(${own!.formula})`, 'Running', own!.pattern)">{{
+          t('columnSection.runningTotal')
+        }}</UButton>
+        <UButton size="xs" variant="outline" color="neutral" @click="beside(`share(${own!.formula})`, 'Share')">{{
+          t('columnSection.share')
+        }}</UButton>
+        <UButton size="xs" variant="outline" color="neutral" @click="beside(`rank(${own!.formula})`, 'Rank')">{{
+          t('columnSection.rank')
+        }}</UButton>
       </div>
     </fieldset>
     <label v-if="kinds.includes('sum')" class="flex items-center gap-2"
@@ -183,18 +191,18 @@ function beside(formula: string, heading: string, pattern = ''): void {
         type="checkbox"
         class="accent-petrol-700"
         :checked="carries"
-        @change="report.edit('Carry', now => setColumnCarry(now, table!.id, column!.id, on($event)))"
+        @change="report.edit(t('columnSection.carry'), now => setColumnCarry(now, table!.id, column!.id, on($event)))"
       />
-      Carry over the page</label
+      {{ t('columnSection.carryOverThePage') }}</label
     >
     <label class="flex items-center gap-2"
       ><input
         type="checkbox"
         class="accent-petrol-700"
         :checked="!!column.once"
-        @change="report.edit('Repeated values', now => setColumn(now, table!.id, column!.id, { once: on($event) }))"
+        @change="report.edit(t('columnSection.repeatedValues'), now => setColumn(now, table!.id, column!.id, { once: on($event) }))"
       />
-      Print a repeated value once</label
+      {{ t('columnSection.printARepeatedValueOnce') }}</label
     >
     <div class="flex gap-1.5">
       <UButton
@@ -202,16 +210,16 @@ function beside(formula: string, heading: string, pattern = ''): void {
         variant="outline"
         color="neutral"
         icon="i-lucide-arrow-left"
-        aria-label="Move column left"
-        @click="report.edit('Move column', now => moveColumn(now, table!.id, column!.id, -1))"
+        :aria-label="t('columnSection.moveColumnLeft')"
+        @click="report.edit(t('columnSection.moveColumn'), now => moveColumn(now, table!.id, column!.id, -1))"
       />
       <UButton
         size="xs"
         variant="outline"
         color="neutral"
         icon="i-lucide-arrow-right"
-        aria-label="Move column right"
-        @click="report.edit('Move column', now => moveColumn(now, table!.id, column!.id, 1))"
+        :aria-label="t('columnSection.moveColumnRight')"
+        @click="report.edit(t('columnSection.moveColumn'), now => moveColumn(now, table!.id, column!.id, 1))"
       />
       <UButton
         size="xs"
@@ -220,11 +228,11 @@ function beside(formula: string, heading: string, pattern = ''): void {
         icon="i-lucide-eye-off"
         @click="
           () => {
-            report.edit('Hide column', now => setColumn(now, table!.id, column!.id, { hidden: true }))
+            report.edit(t('columnSection.hideColumn'), now => setColumn(now, table!.id, column!.id, { hidden: true }))
             sheet.selection = undefined
           }
         "
-        >Hide</UButton
+        >{{ t('columnSection.hide') }}</UButton
       >
       <UButton
         size="xs"
@@ -235,11 +243,11 @@ function beside(formula: string, heading: string, pattern = ''): void {
         :disabled="table.columns.length === 1"
         @click="
           () => {
-            report.edit('Delete column', now => removeColumn(now, table!.id, column!.id))
+            report.edit(t('common.deleteColumn'), now => removeColumn(now, table!.id, column!.id))
             sheet.selection = undefined
           }
         "
-        >Delete column</UButton
+        >{{ t('common.deleteColumn') }}</UButton
       >
     </div>
   </SheetSection>

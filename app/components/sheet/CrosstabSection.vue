@@ -37,12 +37,13 @@ function everyOf(): NonNullable<AxisGroup['every']> {
   const range = definition.value.parameters.find(each => each.kind === 'dates')
   return range ? { from: `param.${range.name}.from`, to: `param.${range.name}.to` } : { from: 'date(year(today()), 1, 1)', to: 'today()' }
 }
-const axisWords: Record<Axis, string> = { rows: 'Down the left', columns: 'Across the top' }
+const axisWords: Record<Axis, string> = { rows: t('crosstabSection.downTheLeft2'), columns: t('crosstabSection.acrossTheTop2') }
 function add(axis: Axis, picked: string): void {
   const found = fields.value.find(each => each.formula === picked)
-  if (found) report.edit('Add group', now => addAxisGroup(now, id.value, axis, axisGroupBy(found.field, found.formula)))
+  if (found) report.edit(t('common.addGroup'), now => addAxisGroup(now, id.value, axis, axisGroupBy(found.field, found.formula)))
 }
-const set = (group: AxisGroup, change: Partial<AxisGroup>) => report.edit('Group', now => setAxisGroup(now, id.value, group.id, change))
+const set = (group: AxisGroup, change: Partial<AxisGroup>) =>
+  report.edit(t('common.group'), now => setAxisGroup(now, id.value, group.id, change))
 /** Dropping a group gives its axis a list with one more, or another order. */
 function dropped(axis: Axis, next: readonly AxisGroup[]): void {
   const before = crosstab.value![axis].map(each => each.id)
@@ -50,33 +51,40 @@ function dropped(axis: Axis, next: readonly AxisGroup[]): void {
   const come = after.find(each => !before.includes(each))
   const moved = come ?? after.find(each => after.filter(own => own !== each).join() === before.filter(own => own !== each).join())
   if (after.length < before.length || !moved || after.join() === before.join()) return
-  report.edit('Move group', now => moveAxisGroup(now, id.value, moved, axis, after.indexOf(moved)))
+  report.edit(t('crosstabSection.moveGroup'), now => moveAxisGroup(now, id.value, moved, axis, after.indexOf(moved)))
 }
 function ordered(next: readonly CrosstabMeasure[]): void {
   const before = crosstab.value!.measures.map(each => each.id)
   const after = next.map(each => each.id)
   const moved = after.find(each => after.filter(own => own !== each).join() === before.filter(own => own !== each).join())
   if (moved && after.join() !== before.join())
-    report.edit('Order of measures', now => moveMeasure(now, id.value, moved, after.indexOf(moved)))
+    report.edit(t('crosstabSection.orderOfMeasures'), now => moveMeasure(now, id.value, moved, after.indexOf(moved)))
 }
 const numbers = computed(() =>
   [...report.tree!.levels[level.value]!.fields.values()].filter(field => field.type === 'number' && field.role === 'measure'),
 )
-const totalWords = { sum: 'Sum', average: 'Average', min: 'Smallest', max: 'Largest', median: 'Median', distinct: 'How many different' }
+const totalWords = {
+  sum: t('crosstabSection.sum'),
+  average: t('crosstabSection.average'),
+  min: t('crosstabSection.smallest'),
+  max: t('crosstabSection.largest'),
+  median: t('crosstabSection.median'),
+  distinct: t('crosstabSection.howManyDifferent'),
+}
 const offered = computed(() => [
-  { label: 'How many records', formula: `count(${report.tree!.levels[level.value]!.name})` },
+  { label: t('crosstabSection.howManyRecords'), formula: `count(${report.tree!.levels[level.value]!.name})` },
   ...numbers.value.flatMap(field => {
     const own = fieldFormula(report.tree!.levels, level.value, field.level, field.path)
-    return [{ label: `Sum of ${fieldTitle(field).toLowerCase()}`, formula: `sum(${own})` }]
+    return [{ label: t('crosstabSection.sumOf', { field: fieldTitle(field).toLowerCase() }), formula: `sum(${own})` }]
   }),
 ])
 const change = (measure: CrosstabMeasure, more: Partial<CrosstabMeasure>) =>
-  report.edit('Measure', now => setMeasure(now, id.value, measure.id, more))
+  report.edit(t('crosstabSection.measure'), now => setMeasure(now, id.value, measure.id, more))
 const nameOf = (measure: CrosstabMeasure) => measureCaption(measure, checked(measure.formula, scope.value))
 const groupName = (group: AxisGroup) => groupCaption(group, checked(group.by, lineScope.value))
 const measureTotals = computed(() => [
   ...crosstab.value!.measures.map(each => ({ label: nameOf(each).toLowerCase(), formula: each.formula })),
-  { label: 'how many there are', formula: `count(${report.tree!.levels[level.value]!.name})` },
+  { label: t('crosstabSection.howManyThereAre'), formula: `count(${report.tree!.levels[level.value]!.name})` },
 ])
 /** Another total of the same value, where a measure is a total of one. */
 function totalOf(measure: CrosstabMeasure): { kind: string; value: string } | undefined {
@@ -84,19 +92,19 @@ function totalOf(measure: CrosstabMeasure): { kind: string; value: string } | un
   return found ? { kind: found[1]!, value: found[2]! } : undefined
 }
 const looks = {
-  plain: 'by itself',
-  shareOfRow: 'share of its row',
-  shareOfColumn: 'share of its column',
-  shareOfAll: 'share of all',
-  running: 'added up along',
-  difference: 'difference to the one before',
-  percent: 'change in per cent',
+  plain: t('crosstabSection.byItself'),
+  shareOfRow: t('crosstabSection.shareOfItsRow'),
+  shareOfColumn: t('crosstabSection.shareOfItsColumn'),
+  shareOfAll: t('crosstabSection.shareOfAll'),
+  running: t('crosstabSection.addedUpAlong'),
+  difference: t('crosstabSection.differenceToTheOneBefore'),
+  percent: t('crosstabSection.changeInPerCent'),
 } as const
 const list = (axis: Axis) => crosstab.value![axis]
 </script>
 
 <template>
-  <SheetSection v-if="crosstab" title="Crosstab">
+  <SheetSection v-if="crosstab" :title="t('crosstabSection.crosstab')">
     <template v-for="(words, axis) in axisWords" :key="axis">
       <div class="flex items-center justify-between">
         <span class="text-muted">{{ words }}</span>
@@ -107,8 +115,8 @@ const list = (axis: Axis) => crosstab.value![axis]
           color="neutral"
           icon="i-lucide-arrow-left-right"
           :disabled="!crosstab.rows.length && !crosstab.columns.length"
-          @click="report.edit('Swap axes', now => swapAxes(now, id))"
-          >Swap</UButton
+          @click="report.edit(t('crosstabSection.swapAxes'), now => swapAxes(now, id))"
+          >{{ t('crosstabSection.swap') }}</UButton
         >
       </div>
       <VueDraggable
@@ -132,32 +140,40 @@ const list = (axis: Axis) => crosstab.value![axis]
                 variant="ghost"
                 color="neutral"
                 icon="i-lucide-arrow-up"
-                aria-label="Outwards"
+                :aria-label="t('crosstabSection.outwards')"
                 :disabled="index === 0"
-                @click.prevent="report.edit('Move group', now => moveAxisGroup(now, id, group.id, axis, index - 1))" /><UButton
+                @click.prevent="
+                  report.edit(t('crosstabSection.moveGroup'), now => moveAxisGroup(now, id, group.id, axis, index - 1))
+                " /><UButton
                 size="xs"
                 variant="ghost"
                 color="neutral"
                 :icon="axis === 'rows' ? 'i-lucide-arrow-up-right' : 'i-lucide-arrow-down-left'"
-                :aria-label="axis === 'rows' ? `${groupName(group)} across the top` : `${groupName(group)} down the left`"
+                :aria-label="
+                  axis === 'rows'
+                    ? t('crosstabSection.acrossTheTop', { group: groupName(group) })
+                    : t('crosstabSection.downTheLeft', { group: groupName(group) })
+                "
                 @click.prevent="
-                  report.edit('Move group', now => moveAxisGroup(now, id, group.id, axis === 'rows' ? 'columns' : 'rows', 99))
+                  report.edit(t('crosstabSection.moveGroup'), now =>
+                    moveAxisGroup(now, id, group.id, axis === 'rows' ? 'columns' : 'rows', 99),
+                  )
                 " /><UButton
                 size="xs"
                 variant="ghost"
                 color="neutral"
                 icon="i-lucide-x"
-                :aria-label="`Take out ${groupName(group)}`"
-                @click.prevent="report.edit('Delete group', now => removeAxisGroup(now, id, group.id))"
+                :aria-label="t('crosstabSection.takeOut', { group: groupName(group) })"
+                @click.prevent="report.edit(t('crosstabSection.deleteGroup'), now => removeAxisGroup(now, id, group.id))"
             /></span>
           </summary>
           <div class="space-y-1.5 px-2 pb-2">
             <label class="block"
-              ><span class="text-muted">Called</span
+              ><span class="text-muted">{{ t('common.called') }}</span
               ><TextField
                 class="mt-0.5 w-full"
                 :placeholder="groupName({ ...group, caption: undefined } as never)"
-                :aria-label="`Name of ${groupName(group)}`"
+                :aria-label="t('crosstabSection.nameOf', { group: groupName(group) })"
                 :value="group.caption ?? ''"
                 @write="set(group, { caption: $event.trim() })"
             /></label>
@@ -170,7 +186,7 @@ const list = (axis: Axis) => crosstab.value![axis]
                   :checked="!!group.every"
                   @change="set(group, { every: on($event) ? everyOf() : undefined })"
                 />
-                Each one, also without records</label
+                {{ t('crosstabSection.eachOneAlsoWithoutRecords') }}</label
               >
               <template v-if="group.every">
                 <SheetRuleField
@@ -179,28 +195,28 @@ const list = (axis: Axis) => crosstab.value![axis]
                   :value="group.every[end]"
                   :scope="dayScope"
                   :test="false"
-                  :label="end === 'from' ? 'From the date' : 'To the date'"
+                  :label="end === 'from' ? t('crosstabSection.fromTheDate') : t('crosstabSection.toTheDate')"
                   @set="$event && set(group, { every: { ...group.every, [end]: $event } })"
                 />
               </template>
             </template>
             <label class="flex items-center justify-between gap-2"
-              ><span class="text-muted">Total</span
+              ><span class="text-muted">{{ t('crosstabSection.total') }}</span
               ><PickField
                 class="w-36"
-                :aria-label="`Total over ${groupName(group)}`"
+                :aria-label="t('crosstabSection.totalOver', { group: groupName(group) })"
                 :value="group.total"
                 @pick="set(group, { total: $event as 'after' })"
               >
-                <option value="after">after them</option>
-                <option value="before">before them</option>
-                <option value="none">none</option>
+                <option value="after">{{ t('crosstabSection.afterThem') }}</option>
+                <option value="before">{{ t('crosstabSection.beforeThem') }}</option>
+                <option value="none">{{ t('common.none') }}</option>
               </PickField></label
             >
           </div>
         </details>
       </VueDraggable>
-      <PickField class="w-full text-muted" :aria-label="`${words}: a field more`" @pick="add(axis, $event)">
+      <PickField class="w-full text-muted" :aria-label="t('crosstabSection.aFieldMore', { words })" @pick="add(axis, $event)">
         <option value="">+ {{ words.toLowerCase() }} …</option>
         <option v-for="each in fields" :key="each.formula" :value="each.formula">
           {{ fieldTitle(each.field)
@@ -208,7 +224,7 @@ const list = (axis: Axis) => crosstab.value![axis]
         </option>
       </PickField>
     </template>
-    <span class="text-muted">Where they meet</span>
+    <span class="text-muted">{{ t('crosstabSection.whereTheyMeet') }}</span>
     <VueDraggable
       :model-value="crosstab.measures"
       handle="[data-grip]"
@@ -227,16 +243,16 @@ const list = (axis: Axis) => crosstab.value![axis]
             color="neutral"
             icon="i-lucide-x"
             class="ml-auto"
-            :aria-label="`Take out ${nameOf(each)}`"
-            @click.prevent="report.edit('Delete measure', now => removeMeasure(now, id, each.id))"
+            :aria-label="t('crosstabSection.takeOut2', { each: nameOf(each) })"
+            @click.prevent="report.edit(t('crosstabSection.deleteMeasure'), now => removeMeasure(now, id, each.id))"
           />
         </summary>
         <div class="space-y-1.5 px-2 pb-2">
           <label v-if="totalOf(each)" class="flex items-center justify-between gap-2"
-            ><span class="text-muted">Total</span
+            ><span class="text-muted">{{ t('crosstabSection.total') }}</span
             ><PickField
               class="w-36"
-              aria-label="Which total"
+              :aria-label="t('crosstabSection.whichTotal')"
               :value="totalOf(each)!.kind"
               @pick="change(each, { formula: `${$event}(${totalOf(each)!.value})` })"
             >
@@ -246,24 +262,24 @@ const list = (axis: Axis) => crosstab.value![axis]
           <SheetRuleField
             :value="each.formula"
             :scope="scope"
-            label="Formula"
+            :label="t('common.formula')"
             :test="false"
             @set="$event && change(each, { formula: $event })"
           />
           <label class="block"
-            ><span class="text-muted">Called</span
+            ><span class="text-muted">{{ t('common.called') }}</span
             ><TextField
               class="mt-0.5 w-full"
               :placeholder="nameOf({ ...each, caption: undefined } as never)"
-              :aria-label="`Name of ${nameOf(each)}`"
+              :aria-label="t('crosstabSection.nameOf2', { each: nameOf(each) })"
               :value="each.caption ?? ''"
               @write="change(each, { caption: $event.trim() })"
           /></label>
           <label class="flex items-center justify-between gap-2"
-            ><span class="text-muted">Seen</span
+            ><span class="text-muted">{{ t('crosstabSection.seen') }}</span
             ><PickField
               class="w-44"
-              aria-label="How the figure is seen"
+              :aria-label="t('crosstabSection.howTheFigureIsSeen')"
               :value="each.look ?? 'plain'"
               @pick="change(each, { look: $event === 'plain' ? undefined : ($event as 'running') })"
             >
@@ -271,40 +287,40 @@ const list = (axis: Axis) => crosstab.value![axis]
             </PickField></label
           >
           <label v-if="['running', 'difference', 'percent'].includes(each.look ?? '')" class="flex items-center justify-between gap-2"
-            ><span class="text-muted">Along</span
+            ><span class="text-muted">{{ t('crosstabSection.along') }}</span
             ><PickField
               class="w-44"
-              aria-label="Along which axis"
+              :aria-label="t('crosstabSection.alongWhichAxis')"
               :value="each.along ?? 'columns'"
               @pick="change(each, { along: $event as 'rows' })"
             >
-              <option value="columns">the columns, left to right</option>
-              <option value="rows">the rows, from the top</option>
+              <option value="columns">{{ t('crosstabSection.theColumnsLeftToRight') }}</option>
+              <option value="rows">{{ t('crosstabSection.theRowsFromTheTop') }}</option>
             </PickField></label
           >
           <label class="flex items-center justify-between gap-2"
-            ><span class="text-muted">Format</span
+            ><span class="text-muted">{{ t('common.format') }}</span
             ><TextField
               mono
               class="w-36"
-              placeholder="as the field"
-              :aria-label="`Format of ${nameOf(each)}`"
+              :placeholder="t('crosstabSection.asTheField')"
+              :aria-label="t('crosstabSection.formatOf', { each: nameOf(each) })"
               :value="each.format ?? ''"
               @write="change(each, { format: $event.trim() })"
           /></label>
           <label class="flex items-center gap-2"
-            ><input type="checkbox" class="accent-petrol-700" :checked="!!each.shade" @change="change(each, { shade: on($event) })" /> Shade
-            by value</label
+            ><input type="checkbox" class="accent-petrol-700" :checked="!!each.shade" @change="change(each, { shade: on($event) })" />
+            {{ t('crosstabSection.shadeByValue') }}</label
           >
         </div>
       </details>
     </VueDraggable>
     <PickField
       class="w-full text-muted"
-      aria-label="A figure more"
-      @pick="$event && report.edit('Add measure', now => addMeasure(now, id, { formula: $event }))"
+      :aria-label="t('crosstabSection.aFigureMore')"
+      @pick="$event && report.edit(t('crosstabSection.addMeasure'), now => addMeasure(now, id, { formula: $event }))"
     >
-      <option value="">+ a figure …</option>
+      <option value="">{{ t('crosstabSection.aFigure') }}</option>
       <option v-for="each in offered" :key="each.formula" :value="each.formula">{{ each.label }}</option>
     </PickField>
     <label v-if="crosstab.measures.length > 1" class="flex items-center gap-2"
@@ -313,24 +329,24 @@ const list = (axis: Axis) => crosstab.value![axis]
         class="accent-petrol-700"
         :checked="!!crosstab.stacked"
         @change="
-          report.edit('Measures', now =>
+          report.edit(t('crosstabSection.measures'), now =>
             changeCrosstab(now, id, ({ stacked: _, ...own }) => (on($event) ? { ...own, stacked: true } : own)),
           )
         "
       />
-      One under the other in the rows</label
+      {{ t('crosstabSection.oneUnderTheOtherIn') }}</label
     >
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Too wide</span
+      ><span class="text-muted">{{ t('crosstabSection.tooWide') }}</span
       ><PickField
         class="w-44"
-        aria-label="Where it is too wide"
+        :aria-label="t('crosstabSection.whereItIsTooWide')"
         :value="crosstab.wide"
-        @pick="report.edit('Too wide', now => changeCrosstab(now, id, own => ({ ...own, wide: $event as 'down' })))"
+        @pick="report.edit(t('crosstabSection.tooWide'), now => changeCrosstab(now, id, own => ({ ...own, wide: $event as 'down' })))"
       >
-        <option value="down">pages, downwards first</option>
-        <option value="across">pages, rightwards first</option>
-        <option value="smaller">write it smaller</option>
+        <option value="down">{{ t('crosstabSection.pagesDownwardsFirst') }}</option>
+        <option value="across">{{ t('crosstabSection.pagesRightwardsFirst') }}</option>
+        <option value="smaller">{{ t('crosstabSection.writeItSmaller') }}</option>
       </PickField></label
     >
     <label class="flex items-center gap-2"
@@ -338,9 +354,9 @@ const list = (axis: Axis) => crosstab.value![axis]
         type="checkbox"
         class="accent-petrol-700"
         :checked="crosstab.repeatTitles"
-        @change="report.edit('Titles', now => changeCrosstab(now, id, own => ({ ...own, repeatTitles: on($event) })))"
+        @change="report.edit(t('crosstabSection.titles'), now => changeCrosstab(now, id, own => ({ ...own, repeatTitles: on($event) })))"
       />
-      Titles on each page</label
+      {{ t('crosstabSection.titlesOnEachPage') }}</label
     >
   </SheetSection>
 </template>

@@ -25,13 +25,13 @@ const formulas = computed(() =>
 /** How many records stand behind the selected figure, and what they add up to. */
 const behind = computed(() => {
   const first = sheet.traced?.[0]
-  return first && `${counted(first.count, first.caption)} behind it`
+  return first && t('footer.behindIt', { counted: counted(first.count, first.caption) })
 })
 const page = computed(() => sheet.pages.get(current))
 const rootCaption = computed(() => report.tree?.levels[0]?.caption.toLowerCase() ?? '')
 const rootCount = computed(() => report.rows?.records.levels[0]?.count ?? 0)
 /** Rule 23: figures over all records stand on the pinned ones only, as long as these are not all. */
-const sample = computed(() => (sheet.needsAll && report.rows && report.rows.total === undefined ? 'totals of the pinned rows' : ''))
+const sample = computed(() => (sheet.needsAll && report.rows && report.rows.total === undefined ? t('footer.totalsOfThePinnedRows') : ''))
 const step = (by: number) => emit('show', Math.min(sheet.count - 1, Math.max(0, current + by)))
 const zoomBy = (factor: number) => (zoom.value = Math.round(Math.min(3, Math.max(0.3, zoom.value * factor)) * 100) / 100)
 </script>
@@ -52,28 +52,45 @@ const zoomBy = (factor: number) => (zoom.value = Math.round(Math.min(3, Math.max
         class="shrink-0"
         :aria-expanded="tracing"
         @click="tracing = !tracing"
-        >{{ behind ?? 'Trace' }}</UButton
+        >{{ behind ?? t('common.trace') }}</UButton
       >
     </template>
-    <span v-else class="truncate text-muted"
-      >Click a cell to select it, double-click or Enter to write in it; drag a field onto the sheet. Ctrl K finds every command.</span
-    >
+    <span v-else class="truncate text-muted">{{ t('footer.clickACellToSelect') }}</span>
     <span class="ml-auto flex shrink-0 items-center gap-1 text-muted">
-      <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-zoom-out" aria-label="Smaller" @click="zoomBy(1 / 1.15)" />{{
-        Math.round((zoom / (96 / 72)) * 100)
-      }}
-      %<UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-zoom-in" aria-label="Larger" @click="zoomBy(1.15)" />
+      <UButton
+        size="xs"
+        variant="ghost"
+        color="neutral"
+        icon="i-lucide-zoom-out"
+        :aria-label="t('footer.smaller')"
+        @click="zoomBy(1 / 1.15)"
+      />{{ Math.round((zoom / (96 / 72)) * 100) }} %<UButton
+        size="xs"
+        variant="ghost"
+        color="neutral"
+        icon="i-lucide-zoom-in"
+        :aria-label="t('footer.larger')"
+        @click="zoomBy(1.15)"
+      />
       <span class="pl-3" data-page-count
-        ><span v-if="sample" class="text-apricot-700 dark:text-apricot-300" title="A full run reads them all">{{ sample }} · </span
-        ><template v-if="(page?.record ?? -1) >= 0">{{ rootCaption }} {{ page!.record + 1 }} of {{ rootCount }}</template
-        ><template v-else>{{ counted(rootCount, rootCaption) }}</template> · page {{ current + 1 }} of {{ sheet.total ?? '…' }}</span
+        ><span v-if="sample" class="text-apricot-700 dark:text-apricot-300" :title="t('footer.aFullRunReadsThem')">{{ sample }} · </span
+        ><template v-if="(page?.record ?? -1) >= 0">{{ t('footer.of', { rootCaption, what: page!.record + 1, rootCount }) }}</template
+        ><template v-else>{{ counted(rootCount, rootCaption) }}</template>
+        {{ t('footer.pageOf', { what: current + 1, what2: sheet.total ?? '…' }) }}</span
       >
-      <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-chevron-left" aria-label="Page before" @click="step(-1)" /><UButton
+      <UButton
+        size="xs"
+        variant="ghost"
+        color="neutral"
+        icon="i-lucide-chevron-left"
+        :aria-label="t('footer.pageBefore')"
+        @click="step(-1)"
+      /><UButton
         size="xs"
         variant="ghost"
         color="neutral"
         icon="i-lucide-chevron-right"
-        aria-label="Next page"
+        :aria-label="t('footer.nextPage')"
         @click="step(1)"
       />
     </span>

@@ -54,7 +54,7 @@ function set(pattern: string): void {
     return
   }
   if (own.value !== undefined) return void write(`{{ ${single.value!.formula} | ${pattern} }}`)
-  report.edit('Format', now => setField(now, key.value, { format: pattern }))
+  report.edit(t('common.format'), now => setField(now, key.value, { format: pattern }))
 }
 const key = computed(() => `${report.tree!.levels[field.value!.level]!.name}.${field.value!.path}`)
 const currencies = computed(() =>
@@ -67,29 +67,30 @@ const currencies = computed(() =>
 <template>
   <div v-if="field && sets[field.type]" class="space-y-1.5">
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Format</span>
-      <PickField class="w-40" aria-label="Format" :value="current" @pick="set($event)">
+      ><span class="text-muted">{{ t('common.format') }}</span>
+      <PickField class="w-40" :aria-label="t('common.format')" :value="current" @pick="set($event)">
         <option v-for="each in patterns" :key="each.pattern" :value="each.pattern">{{ each.sample }}</option>
       </PickField>
     </label>
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Pattern</span><TextField mono class="w-40" aria-label="Pattern" :value="current" @write="set($event)"
+      ><span class="text-muted">{{ t('formatField.pattern') }}</span
+      ><TextField mono class="w-40" :aria-label="t('formatField.pattern')" :value="current" @write="set($event)"
     /></label>
     <label v-if="currencies.length && !own" class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Currency</span>
+      ><span class="text-muted">{{ t('formatField.currency') }}</span>
       <PickField
         class="w-40"
-        aria-label="Currency"
+        :aria-label="t('formatField.currency')"
         :value="field.currency ?? ''"
-        @pick="report.edit('Currency', now => setField(now, key, { currency: $event }))"
+        @pick="report.edit(t('formatField.currency'), now => setField(now, key, { currency: $event }))"
       >
-        <option value="">one for all</option>
+        <option value="">{{ t('formatField.oneForAll') }}</option>
         <option v-for="each in currencies" :key="each.path" :value="each.path">{{ fieldTitle(each) }}</option>
       </PickField>
     </label>
     <p v-if="fault" class="text-xs text-error" role="alert">{{ fault }}</p>
     <p v-else class="text-xs text-muted">
-      {{ own ? 'This cell has a pattern of its own.' : `Holds for every cell and total of “${field.caption}”.` }}
+      {{ own ? t('formatField.thisCellHasAPattern') : t('formatField.holdsForEveryCellAnd', { caption: field.caption }) }}
     </p>
   </div>
 </template>

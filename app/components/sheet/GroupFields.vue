@@ -16,10 +16,10 @@ const emit = defineEmits<{ set: [change: Partial<GroupDefinition>] }>()
 const set = (change: Partial<GroupDefinition>) => emit('set', change)
 const type = computed(() => checked(props.group.by, props.scope)?.type)
 const orders = computed(() => [
-  { value: 'name', label: 'name' },
-  { value: 'value', label: 'value' },
+  { value: 'name', label: t('groupFields.name') },
+  { value: 'value', label: t('groupFields.value') },
   ...props.measures.map(each => ({ value: `total ${each.formula}`, label: each.label })),
-  { value: 'given', label: 'a given order' },
+  { value: 'given', label: t('groupFields.aGivenOrder') },
 ])
 function order(to: string): void {
   set({
@@ -38,28 +38,32 @@ function edgesOf(text: string): number[] | undefined {
 </script>
 
 <template>
-  <SheetRuleField :value="group.by" :scope="scope" label="Group by" :test="false" @set="$event && set({ by: $event })" />
+  <SheetRuleField :value="group.by" :scope="scope" :label="t('groupFields.groupBy')" :test="false" @set="$event && set({ by: $event })" />
   <label v-if="['date', 'moment'].includes(type ?? '')" class="flex items-center justify-between gap-2"
-    ><span class="text-muted">By</span
-    ><PickField class="w-36" aria-label="Stretch of the date" :value="group.step ?? 'day'" @pick="set({ step: $event as 'day' })">
-      <option v-for="step in dateSteps" :key="step" :value="step">{{ step === 'period' ? 'fiscal period' : step }}</option>
+    ><span class="text-muted">{{ t('groupFields.by') }}</span
+    ><PickField
+      class="w-36"
+      :aria-label="t('groupFields.stretchOfTheDate')"
+      :value="group.step ?? 'day'"
+      @pick="set({ step: $event as 'day' })"
+    >
+      <option v-for="step in dateSteps" :key="step" :value="step">{{ step === 'period' ? t('groupFields.fiscalPeriod') : step }}</option>
     </PickField></label
   >
   <label v-if="type === 'number'" class="flex items-center justify-between gap-2"
-    ><span class="text-muted">Ranges up to</span
+    ><span class="text-muted">{{ t('groupFields.rangesUpTo') }}</span
     ><TextField
       class="w-36"
       placeholder="0, 100, 1000"
-      aria-label="Upper edges of the ranges"
+      :aria-label="t('groupFields.upperEdgesOfTheRanges')"
       :value="(group.edges ?? []).join(', ')"
       @write="set({ edges: edgesOf($event) })"
   /></label>
   <div class="flex items-center justify-between gap-2">
-    <span class="text-muted">Order</span
-    ><span class="flex gap-1"
+    <span class="text-muted">{{ t('common.order') }}</span><span class="flex gap-1"
       ><PickField
         class="w-36"
-        aria-label="Order of the groups"
+        :aria-label="t('groupFields.orderOfTheGroups')"
         :value="group.order.by === 'total' ? `total ${group.order.total}` : group.order.by"
         @pick="order($event)"
       >
@@ -70,12 +74,12 @@ function edgesOf(text: string): number[] | undefined {
         variant="outline"
         color="neutral"
         :icon="group.order.descending ? 'i-lucide-arrow-down-wide-narrow' : 'i-lucide-arrow-up-narrow-wide'"
-        :aria-label="group.order.descending ? 'Descending' : 'Ascending'"
+        :aria-label="group.order.descending ? t('groupFields.descending') : t('groupFields.ascending')"
         @click="set({ order: { ...group.order, descending: !group.order.descending } })"
     /></span>
   </div>
   <label v-if="group.order.by === 'given'" class="block"
-    ><span class="text-muted">Names, one a line</span
+    ><span class="text-muted">{{ t('groupFields.namesOneALine') }}</span
     ><TextField
       rows="3"
       class="w-full"
@@ -94,30 +98,29 @@ function edgesOf(text: string): number[] | undefined {
     />
   </label>
   <div class="flex items-center justify-between gap-2">
-    <span class="text-muted">Only the</span
-    ><span class="flex gap-1">
+    <span class="text-muted">{{ t('groupFields.onlyThe') }}</span><span class="flex gap-1">
       <PickField
         class="w-24"
-        aria-label="Only the first or last"
+        :aria-label="t('groupFields.onlyTheFirstOrLast')"
         :value="group.top ? (group.top.last ? 'last' : 'first') : ''"
         @pick="
           set({
             top: $event
-              ? { count: 10, total: measures[0]!.formula, others: 'All others', ...group.top, last: $event === 'last' }
+              ? { count: 10, total: measures[0]!.formula, others: t('groupFields.allOthers'), ...group.top, last: $event === 'last' }
               : undefined,
           })
         "
       >
-        <option value="">all</option>
-        <option value="first">top</option>
-        <option value="last">bottom</option>
+        <option value="">{{ t('common.all') }}</option>
+        <option value="first">{{ t('groupFields.top') }}</option>
+        <option value="last">{{ t('groupFields.bottom') }}</option>
       </PickField>
       <NumberField
         v-if="group.top"
         whole
         :least="1"
         class="w-14"
-        aria-label="How many"
+        :aria-label="t('groupFields.howMany')"
         :value="group.top.count"
         @write="set({ top: { ...group.top!, count: $event } })"
       />
@@ -125,34 +128,39 @@ function edgesOf(text: string): number[] | undefined {
   </div>
   <template v-if="group.top">
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">by</span
-      ><PickField class="w-36" aria-label="Top by" :value="group.top.total" @pick="set({ top: { ...group.top!, total: $event } })">
+      ><span class="text-muted">{{ t('groupFields.by2') }}</span
+      ><PickField
+        class="w-36"
+        :aria-label="t('groupFields.topBy')"
+        :value="group.top.total"
+        @pick="set({ top: { ...group.top!, total: $event } })"
+      >
         <option v-for="each in measures" :key="each.formula" :value="each.formula">{{ each.label }}</option>
       </PickField></label
     >
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">The rest</span
+      ><span class="text-muted">{{ t('groupFields.theRest') }}</span
       ><TextField
         class="w-36"
-        placeholder="left out"
-        aria-label="Name of the rest"
+        :placeholder="t('groupFields.leftOut')"
+        :aria-label="t('groupFields.nameOfTheRest')"
         :value="group.top.others ?? ''"
         @write="set({ top: { ...group.top!, others: $event || undefined } as never })"
     /></label>
   </template>
   <label class="flex items-center justify-between gap-2"
-    ><span class="text-muted">Without a value</span
+    ><span class="text-muted">{{ t('groupFields.withoutAValue') }}</span
     ><TextField
       class="w-36"
-      placeholder="(none)"
-      aria-label="Name of the group without a value"
+      :placeholder="t('groupFields.none')"
+      :aria-label="t('groupFields.nameOfTheGroupWithout')"
       :value="group.none ?? ''"
       @write="set({ none: $event || undefined })"
   /></label>
   <SheetRuleField
     :value="group.having ?? ''"
     :scope="{ ...scope, row: depth }"
-    label="Only groups where"
+    :label="t('groupFields.onlyGroupsWhere')"
     hint="sum(amount) > 1000"
     @set="set({ having: $event })"
   />

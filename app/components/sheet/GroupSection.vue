@@ -22,7 +22,7 @@ function add(picked: string): void {
   const { field, formula } = found
   const date = field.type === 'date' || field.type === 'moment'
   const before = table.value!.groups.map(group => group.id)
-  report.edit('Add group', now =>
+  report.edit(t('common.addGroup'), now =>
     addGroup(
       now,
       table.value!.id,
@@ -38,17 +38,22 @@ function add(picked: string): void {
   open.value = table.value!.groups.find(group => !before.includes(group.id))?.id ?? ''
 }
 const set = (group: GroupDefinition, change: Partial<GroupDefinition>) =>
-  report.edit('Group', now => setGroup(now, table.value!.id, group.id, change))
+  report.edit(t('common.group'), now => setGroup(now, table.value!.id, group.id, change))
 /** Totals that groups can be ordered by: sums of the columns that can be added up, and the count. */
 const measures = computed(() => [
   ...table.value!.columns.flatMap(column => {
     const own = columnValue(table.value!, column.id)
     const typed = own && checked(own.formula, scope.value)
     return own && typed && isMeasure(typed)
-      ? [{ label: `sum of ${column.id.replaceAll('_', ' ')}`, formula: totalText({ formula: own.formula }, { kind: 'sum' }).slice(3, -3) }]
+      ? [
+          {
+            label: t('groupSection.sumOf', { id: column.id.replaceAll('_', ' ') }),
+            formula: totalText({ formula: own.formula }, { kind: 'sum' }).slice(3, -3),
+          },
+        ]
       : []
   }),
-  { label: 'how many there are', formula: `count(${table.value!.level})` },
+  { label: t('groupSection.howManyThereAre'), formula: `count(${table.value!.level})` },
 ])
 /** Dragging gives a new order: the group that has moved goes to its new place. */
 const list = computed({
@@ -58,13 +63,13 @@ const list = computed({
     const after = next.map(group => group.id)
     const moved = after.find(id => after.filter(each => each !== id).join() === now.filter(each => each !== id).join())
     if (moved && after.join() !== now.join())
-      report.edit('Order of groups', definition => moveGroup(definition, table.value!.id, moved, after.indexOf(moved)))
+      report.edit(t('groupSection.orderOfGroups'), definition => moveGroup(definition, table.value!.id, moved, after.indexOf(moved)))
   },
 })
 </script>
 
 <template>
-  <SheetSection v-if="table" title="Groups" :note="table.groups.length ? '' : 'none'">
+  <SheetSection v-if="table" :title="t('groupSection.groups')" :note="table.groups.length ? '' : 'none'">
     <VueDraggable v-model="list" handle="[data-grip]" :animation="120" class="space-y-1">
       <details
         v-for="(group, index) in table.groups"
@@ -83,22 +88,24 @@ const list = computed({
               variant="ghost"
               color="neutral"
               icon="i-lucide-arrow-up"
-              aria-label="Outwards"
+              :aria-label="t('groupSection.outwards')"
               :disabled="index === 0"
-              @click.prevent="report.edit('Order of groups', now => moveGroup(now, table!.id, group.id, index - 1))" /><UButton
+              @click.prevent="
+                report.edit(t('groupSection.orderOfGroups'), now => moveGroup(now, table!.id, group.id, index - 1))
+              " /><UButton
               size="xs"
               variant="ghost"
               color="neutral"
               icon="i-lucide-x"
-              :aria-label="`Take out the group ${group.id}`"
-              @click.prevent="report.edit('Delete group', now => removeGroup(now, table!.id, group.id))"
+              :aria-label="t('groupSection.takeOutTheGroup', { id: group.id })"
+              @click.prevent="report.edit(t('groupSection.deleteGroup'), now => removeGroup(now, table!.id, group.id))"
           /></span>
         </summary>
         <div class="space-y-1.5 px-2 pb-2">
           <SheetGroupFields :group="group" :scope="scope" :measures="measures" :depth="index" @set="set(group, $event)" />
           <label class="flex items-center gap-2"
             ><input type="checkbox" class="accent-petrol-700" :checked="!!group.newPage" @change="set(group, { newPage: on($event) })" />
-            Each on a new page</label
+            {{ t('groupSection.eachOnANewPage') }}</label
           >
           <label class="flex items-center gap-2"
             ><input
@@ -107,7 +114,7 @@ const list = computed({
               :checked="!!group.keepTogether"
               @change="set(group, { keepTogether: on($event) })"
             />
-            Keep together on a page</label
+            {{ t('groupSection.keepTogetherOnAPage') }}</label
           >
           <label class="flex items-center gap-2"
             ><input
@@ -116,13 +123,13 @@ const list = computed({
               :checked="!!group.repeatStart"
               @change="set(group, { repeatStart: on($event) })"
             />
-            Repeat its start where it goes on</label
+            {{ t('groupSection.repeatItsStartWhereIt') }}</label
           >
         </div>
       </details>
     </VueDraggable>
-    <PickField class="w-full text-muted" aria-label="Group by a field" @pick="add">
-      <option value="">+ Group by …</option>
+    <PickField class="w-full text-muted" :aria-label="t('groupSection.groupByAField')" @pick="add">
+      <option value="">{{ t('groupSection.groupBy') }}</option>
       <option v-for="each in fields" :key="each.formula" :value="each.formula">
         {{ fieldTitle(each.field)
         }}{{ each.field.level === level ? '' : ` (${report.tree!.levels[each.field.level]!.caption.toLowerCase()})` }}

@@ -8,7 +8,7 @@ const report = useReport()
 const totals = computed(() => report.definition!.handsOut ?? [])
 const scope = computed(() => ({ levels: report.tree!.levels, level: 0, parameters: report.model!.parameterTypes }))
 const edit = (change: (totals: readonly HandedTotal[]) => HandedTotal[]) =>
-  report.edit('Totals handed out', now => setHandsOut(now, change(now.handsOut ?? [])))
+  report.edit(t('handsOutSection.totalsHandedOut'), now => setHandsOut(now, change(now.handsOut ?? [])))
 const set = (name: string, to: Partial<HandedTotal>) => edit(all => all.map(each => (each.name === name ? { ...each, ...to } : each)))
 function rename(name: string, wanted: string): void {
   const word = wanted
@@ -32,17 +32,27 @@ function add(): void {
 </script>
 
 <template>
-  <SheetSection title="Totals handed out" :note="totals.length ? String(totals.length) : 'none'" :open="totals.length > 0">
-    <p class="text-xs text-muted">A report in which this one is nested can print them and add them up.</p>
+  <SheetSection
+    :title="t('handsOutSection.totalsHandedOut')"
+    :note="totals.length ? String(totals.length) : 'none'"
+    :open="totals.length > 0"
+  >
+    <p class="text-xs text-muted">{{ t('handsOutSection.aReportInWhichThis') }}</p>
     <div v-for="each in totals" :key="each.name" class="space-y-1 rounded-md border border-default px-2 py-1" :data-handed="each.name">
       <div class="flex items-center gap-1">
-        <TextField mono class="min-w-0 grow" :aria-label="`Name of ${each.name}`" :value="each.name" @write="rename(each.name, $event)" />
+        <TextField
+          mono
+          class="min-w-0 grow"
+          :aria-label="t('handsOutSection.nameOf', { name: each.name })"
+          :value="each.name"
+          @write="rename(each.name, $event)"
+        />
         <UButton
           size="xs"
           variant="ghost"
           color="neutral"
           icon="i-lucide-x"
-          :aria-label="`Take ${each.name} out`"
+          :aria-label="t('handsOutSection.takeOut', { name: each.name })"
           @click="edit(all => all.filter(own => own.name !== each.name))"
         />
       </div>
@@ -50,10 +60,12 @@ function add(): void {
         :value="each.formula"
         :scope="scope"
         :test="false"
-        label="Formula"
+        :label="t('common.formula')"
         @set="$event && set(each.name, { formula: $event })"
       />
     </div>
-    <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-plus" @click="add">Hand out a total</UButton>
+    <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-plus" @click="add">{{
+      t('handsOutSection.handOutATotal')
+    }}</UButton>
   </SheetSection>
 </template>

@@ -21,14 +21,14 @@ const texts = computed(() => {
 </script>
 
 <template>
-  <SheetSection title="Languages" :note="report.definition!.language" :open="false">
+  <SheetSection :title="t('languageSection.languages')" :note="report.definition!.language" :open="false">
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Texts in</span
-      ><PickField v-model="language" class="w-36" aria-label="Language of the translations">
+      ><span class="text-muted">{{ t('languageSection.textsIn') }}</span
+      ><PickField v-model="language" class="w-36" :aria-label="t('languageSection.languageOfTheTranslations')">
         <option v-for="each in known" :key="each.tag" :value="each.tag">{{ each.name }}</option>
       </PickField></label
     >
-    <p class="text-xs text-muted">A repeat’s settings say by which field each document chooses its language.</p>
+    <p class="text-xs text-muted">{{ t('languageSection.aRepeatSSettingsSay') }}</p>
     <label v-for="text in texts" :key="text" class="block"
       ><span class="block truncate text-xs text-muted" :title="text">{{ text }}</span
       ><TextField
@@ -36,10 +36,10 @@ const texts = computed(() => {
         rows="1"
         class="w-full"
         :value="report.definition!.translations?.[language]?.[text] ?? ''"
-        :aria-label="`${text}, translated`"
-        @write="report.edit('Translation', now => setTranslation(now, language, text, $event))"
+        :aria-label="t('languageSection.translated', { text })"
+        @write="report.edit(t('languageSection.translation'), now => setTranslation(now, language, text, $event))"
       />
     </label>
-    <p v-if="!texts.length" class="text-muted">No text of this layout needs a translation.</p>
+    <p v-if="!texts.length" class="text-muted">{{ t('languageSection.noTextOfThisLayout') }}</p>
   </SheetSection>
 </template>

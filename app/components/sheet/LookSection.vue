@@ -7,7 +7,7 @@ import { checked, columnValue, isMeasure } from '../../../core/compose/totals'
 /** Looks by rule: what stands out and why, with a legend under the table. */
 const { report, definition, table, column } = useSheetSelection()
 const scope = computed(() => ({ ...scopeOfBlock(definition.value, report.tree!.levels, table.value!.id), row: 'line' as const }))
-const put = (look: Omit<LookRule, 'id'> & { id?: string }) => report.edit('Look', now => putLook(now, table.value!.id, look))
+const put = (look: Omit<LookRule, 'id'> & { id?: string }) => report.edit(t('common.look'), now => putLook(now, table.value!.id, look))
 function add(): void {
   const own = column.value && columnValue(table.value!, column.value.id)
   const typed = own && checked(own.formula, scope.value)
@@ -35,7 +35,7 @@ const restyle = (look: LookRule, change: Partial<TextStyle>) => put({ ...look, s
 <template>
   <SheetSection
     v-if="table"
-    title="Looks by rule"
+    :title="t('lookSection.looksByRule')"
     :note="table.looks?.length ? String(table.looks.length) : 'none'"
     :open="!!table.looks?.length"
   >
@@ -44,31 +44,32 @@ const restyle = (look: LookRule, change: Partial<TextStyle>) => put({ ...look, s
         <span
           class="rounded px-1 text-xs"
           :style="{ color: look.style.colour, background: look.style.fill, fontWeight: look.style.bold ? 700 : 400 }"
-          >{{ look.mark || 'Abc' }}</span><span class="truncate">{{ look.meaning || look.when }}</span>
+          >{{ look.mark || t('lookSection.abc') }}</span><span class="truncate">{{ look.meaning || look.when }}</span>
         <UButton
           class="ml-auto"
           size="xs"
           variant="ghost"
           color="neutral"
           icon="i-lucide-x"
-          aria-label="Take this look out"
-          @click.prevent="report.edit('Delete look', now => removeLook(now, table!.id, look.id))"
+          :aria-label="t('lookSection.takeThisLookOut')"
+          @click.prevent="report.edit(t('lookSection.deleteLook'), now => removeLook(now, table!.id, look.id))"
         />
       </summary>
       <div class="space-y-1.5 px-2 pb-2">
-        <SheetRuleField :value="look.when" :scope="scope" label="Where" @set="$event && put({ ...look, when: $event })" />
+        <SheetRuleField :value="look.when" :scope="scope" :label="t('lookSection.where')" @set="$event && put({ ...look, when: $event })" />
         <label class="flex items-center justify-between gap-2"
-          ><span class="text-muted">Meaning</span><TextField class="w-36" :value="look.meaning" @write="put({ ...look, meaning: $event })"
+          ><span class="text-muted">{{ t('lookSection.meaning') }}</span
+          ><TextField class="w-36" :value="look.meaning" @write="put({ ...look, meaning: $event })"
         /></label>
         <label class="flex items-center justify-between gap-2"
-          ><span class="text-muted">On</span
+          ><span class="text-muted">{{ t('lookSection.on') }}</span
           ><PickField
             class="w-36"
             :value="look.columns[0] ?? ''"
-            aria-label="On which column"
+            :aria-label="t('lookSection.onWhichColumn')"
             @pick="put({ ...look, columns: $event ? [$event] : [] })"
           >
-            <option value="">the whole row</option>
+            <option value="">{{ t('lookSection.theWholeRow') }}</option>
             <option v-for="each in table.columns" :key="each.id" :value="each.id">{{ each.id }}</option>
           </PickField></label
         >
@@ -79,13 +80,13 @@ const restyle = (look: LookRule, change: Partial<TextStyle>) => put({ ...look, s
               class="accent-petrol-700"
               :checked="(look.kinds ?? ['line']).includes(kind)"
               @change="put({ ...look, kinds: toggled(look, kind) })"
-            />{{ partWords[kind] }}</label
+            />{{ partWords(kind) }}</label
           >
         </div>
         <div class="flex items-center gap-2">
           <SheetStyleFields :style="look.style" :full="false" @set="restyle(look, $event)" /><PickField
             class="w-14"
-            aria-label="Sign before it"
+            :aria-label="t('lookSection.signBeforeIt')"
             :value="look.mark ?? ''"
             @pick="put({ ...look, mark: $event })"
           >
@@ -100,15 +101,17 @@ const restyle = (look: LookRule, change: Partial<TextStyle>) => put({ ...look, s
       </div>
     </details>
     <div class="flex items-center gap-3">
-      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-plus" @click="add">Add a look</UButton>
+      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-plus" @click="add">{{ t('lookSection.addALook') }}</UButton>
       <label v-if="table.looks?.length" class="flex items-center gap-2"
         ><input
           type="checkbox"
           class="accent-petrol-700"
           :checked="!!table.legend"
-          @change="report.edit('Legend', now => setTable(now, table!.id, { legend: ($event.target as HTMLInputElement).checked }))"
+          @change="
+            report.edit(t('lookSection.legend'), now => setTable(now, table!.id, { legend: ($event.target as HTMLInputElement).checked }))
+          "
         />
-        Legend under the table</label
+        {{ t('lookSection.legendUnderTheTable') }}</label
       >
     </div>
   </SheetSection>

@@ -17,7 +17,7 @@ const groups = computed(() =>
       .filter(each => each.id !== report.id)
       .map(each => ({
         label: each.name,
-        suffix: each.published === null ? 'not published yet' : '',
+        suffix: each.published === null ? t('nestedPick.notPublishedYet') : '',
         disabled: busy.value || each.published === null,
         onSelect: () => void choose(each.id),
       }))
@@ -42,13 +42,19 @@ async function choose(id: string): Promise<void> {
 <template>
   <UModal
     open
-    title="Nest a report"
-    description="It is printed where it stands, for the record around it."
+    :title="t('nestedPick.nestAReport')"
+    :description="t('nestedPick.itIsPrintedWhereIt')"
     @update:open="$event || emit('close')"
   >
     <template #body>
       <Notice v-if="problem" :text="problem" kind="error" />
-      <UCommandPalette :groups="groups" class="h-80" placeholder="Name of the report" :fuse="{ resultLimit: 50 }" data-nest-pick />
+      <UCommandPalette
+        :groups="groups"
+        class="h-80"
+        :placeholder="t('nestedPick.nameOfTheReport')"
+        :fuse="{ resultLimit: 50 }"
+        data-nest-pick
+      />
     </template>
   </UModal>
 </template>

@@ -45,7 +45,7 @@ const mm = (points: number) => Math.round((points / 72) * 254) / 10
 </script>
 
 <template>
-  <SheetSection v-if="isNested(block)" title="Nested report">
+  <SheetSection v-if="isNested(block)" :title="t('nestedSection.nestedReport')">
     <p class="flex items-center gap-2">
       <span class="truncate font-medium">{{ about?.name ?? own.name }}</span>
       <UButton
@@ -55,37 +55,41 @@ const mm = (points: number) => Math.round((points / 72) * 254) / 10
         color="neutral"
         icon="i-lucide-square-arrow-out-up-right"
         :to="`/reports/${about?.id ?? own.report}/page`"
-        >Open it</UButton
+        >{{ t('nestedSection.openIt') }}</UButton
       >
     </p>
     <Notice v-if="problem" :text="problem" kind="error" />
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Version</span
+      ><span class="text-muted">{{ t('nestedSection.version') }}</span
       ><PickField
         class="w-40"
-        aria-label="Version of the nested report"
+        :aria-label="t('nestedSection.versionOfTheNestedReport')"
         :value="own.version === undefined ? '' : String(own.version)"
-        @pick="set('Version of the nested report', { version: $event ? Number($event) : undefined } as never)"
+        @pick="set(t('nestedSection.versionOfTheNestedReport'), { version: $event ? Number($event) : undefined } as never)"
       >
-        <option value="">as published</option>
-        <option v-if="about && own.version === undefined" :value="String(about.version)">stays at {{ about.version }}</option>
-        <option v-if="own.version !== undefined" :value="String(own.version)">stays at {{ own.version }}</option>
+        <option value="">{{ t('nestedSection.asPublished') }}</option>
+        <option v-if="about && own.version === undefined" :value="String(about.version)">
+          {{ t('nestedSection.staysAt', { version: about.version }) }}
+        </option>
+        <option v-if="own.version !== undefined" :value="String(own.version)">
+          {{ t('nestedSection.staysAt', { version: own.version }) }}
+        </option>
       </PickField></label
     >
     <label v-if="(about?.layouts.length ?? 0) > 1" class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Layout</span
+      ><span class="text-muted">{{ t('nestedSection.layout') }}</span
       ><PickField
         class="w-40"
-        aria-label="Layout of the nested report"
+        :aria-label="t('nestedSection.layoutOfTheNestedReport')"
         :value="own.layout ?? ''"
-        @pick="set('Layout of the nested report', { layout: $event || undefined } as never)"
+        @pick="set(t('nestedSection.layoutOfTheNestedReport'), { layout: $event || undefined } as never)"
       >
-        <option value="">the usual one</option>
+        <option value="">{{ t('nestedSection.theUsualOne') }}</option>
         <option v-for="each in about!.layouts" :key="each" :value="each">{{ each }}</option>
       </PickField></label
     >
     <div v-if="about?.parameters.length" class="space-y-1.5">
-      <span class="text-muted">Its parameters are answered by</span>
+      <span class="text-muted">{{ t('nestedSection.itsParametersAreAnsweredBy') }}</span>
       <SheetRuleField
         v-for="each in about.parameters"
         :key="each.name"
@@ -93,27 +97,26 @@ const mm = (points: number) => Math.round((points / 72) * 254) / 10
         :scope="scope"
         :test="false"
         :label="each.label"
-        hint="its default"
+        :hint="t('nestedSection.itsDefault')"
         :data-feed="each.name"
-        @set="report.edit('Answer of the nested report', now => setFeed(now, own.id, each.name, $event))"
+        @set="report.edit(t('nestedSection.answerOfTheNestedReport'), now => setFeed(now, own.id, each.name, $event))"
       />
     </div>
     <p v-for="each in gone" :key="each.parameter" class="flex items-center gap-1 text-error">
-      <span class="min-w-0 grow">“{{ each.parameter }}” is no parameter of it any more.</span
-      ><UButton
+      <span class="min-w-0 grow">{{ t('nestedSection.isNoParameterOfIt', { parameter: each.parameter }) }}</span><UButton
         size="xs"
         variant="ghost"
         color="neutral"
         icon="i-lucide-x"
-        :aria-label="`Take ${each.parameter} out`"
-        @click="report.edit('Answer of the nested report', now => setFeed(now, own.id, each.parameter, ''))"
+        :aria-label="t('nestedSection.takeOut', { parameter: each.parameter })"
+        @click="report.edit(t('nestedSection.answerOfTheNestedReport'), now => setFeed(now, own.id, each.parameter, ''))"
       />
     </p>
     <div v-if="own.totals?.length" class="space-y-0.5">
-      <span class="text-muted">Totals that it hands out</span>
+      <span class="text-muted">{{ t('nestedSection.totalsThatItHandsOut') }}</span>
       <p v-for="each in own.totals" :key="each.name" class="font-mono text-xs">{{ own.id }}.{{ each.name }}</p>
       <p class="text-xs text-muted">
-        Write them in texts and formulas of this level, or add them up: sum({{ own.id }}.{{ own.totals[0]!.name }})
+        {{ t('nestedSection.writeThemInTextsAnd', { id: own.id, name: own.totals[0]!.name }) }}
       </p>
     </div>
     <UButton
@@ -122,31 +125,31 @@ const mm = (points: number) => Math.round((points / 72) * 254) / 10
       variant="outline"
       color="neutral"
       icon="i-lucide-refresh-cw"
-      @click="set('Totals of the nested report', { totals: about!.totals.length ? about!.totals : undefined } as never)"
-      >{{ own.totals?.length ? 'Its totals have changed: take them over' : 'Take over the totals that it hands out' }}</UButton
+      @click="set(t('nestedSection.totalsOfTheNestedReport'), { totals: about!.totals.length ? about!.totals : undefined } as never)"
+      >{{ own.totals?.length ? t('nestedSection.itsTotalsHaveChangedTake') : t('nestedSection.takeOverTheTotalsThat') }}</UButton
     >
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">From the left, wide, mm</span
+      ><span class="text-muted">{{ t('nestedSection.fromTheLeftWideMm') }}</span
       ><span class="flex gap-1"
         ><NumberField
           v-for="side in ['left', 'width'] as const"
           :key="side"
           :least="0"
           class="w-[4.3rem]"
-          :aria-label="side === 'left' ? 'From the left in millimetres' : 'Width in millimetres, 0 for all that is left'"
+          :aria-label="side === 'left' ? t('nestedSection.fromTheLeftInMillimetres') : t('nestedSection.widthInMillimetres0For')"
           :value="mm(own[side])"
-          @write="set('Place of the nested report', { [side]: ($event * 72) / 25.4 })" /></span
+          @write="set(t('nestedSection.placeOfTheNestedReport'), { [side]: ($event * 72) / 25.4 })" /></span
     ></label>
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted" title="Only where its records cannot be read for all answers at once.">Read at most … times</span
+      ><span class="text-muted" :title="t('nestedSection.onlyWhereItsRecordsCannot')">{{ t('nestedSection.readAtMostTimes') }}</span
       ><NumberField
         :least="1"
         :most="100000"
         whole
         class="w-20"
-        aria-label="How many different answers it is read for at most"
+        :aria-label="t('nestedSection.howManyDifferentAnswersIt')"
         :value="own.most"
-        @write="set('Limit of the nested report', { most: $event })"
+        @write="set(t('nestedSection.limitOfTheNestedReport'), { most: $event })"
     /></label>
   </SheetSection>
 </template>

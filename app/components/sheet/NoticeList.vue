@@ -43,7 +43,7 @@ function toNotice(notice: LayoutNotice): void {
 
 <template>
   <section v-if="count" class="bg-apricot-50 px-4 py-3 dark:bg-apricot-950" data-notices aria-live="polite">
-    <h3 class="pb-1 font-semibold text-apricot-700 dark:text-apricot-300">{{ count }} {{ count === 1 ? 'notice' : 'notices' }}</h3>
+    <h3 class="pb-1 font-semibold text-apricot-700 dark:text-apricot-300">{{ count }} {{ t('noticeList.noticeNotices', count) }}</h3>
     <p v-if="sheet.failed">{{ sheet.failed }}</p>
     <button
       v-for="problem in sheet.problems"

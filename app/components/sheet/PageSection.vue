@@ -14,7 +14,7 @@ const layout = computed(() => report.layout!)
 const page = computed(() => layout.value.page)
 const set = (label: string, change: Partial<PageSetup>) => report.edit(label, now => setPage(now, change, layout.value.name))
 const setSize = (size: PageSetup['size']) =>
-  set('Page size', size === 'own' ? { size, width: 250, height: 400 } : { size, width: undefined, height: undefined })
+  set(t('pageSection.pageSize'), size === 'own' ? { size, width: 250, height: 400 } : { size, width: undefined, height: undefined })
 const names = computed(() => [...themes, ...(report.definition!.themes ?? [])].map(theme => theme.name))
 const theme = computed(() => themeNamed(layout.value.theme, report.definition!.themes))
 const own = computed(() => report.definition!.themes?.some(each => each.name === theme.value.name))
@@ -23,32 +23,33 @@ const name = ref('')
 function keep(): void {
   const chosen = name.value.trim()
   if (!chosen || themes.some(each => each.name === chosen)) return
-  report.edit('Keep theme', now => setLayout(putTheme(now, { ...theme.value, name: chosen }), layout.value.name, { theme: chosen }))
+  report.edit(t('pageSection.keepTheme'), now =>
+    setLayout(putTheme(now, { ...theme.value, name: chosen }), layout.value.name, { theme: chosen }),
+  )
   name.value = ''
 }
 async function keepHead(): Promise<void> {
   await report.keepLetterhead(plain(layout.value.top!)).catch((error: Error) => (report.saveProblem = error.message))
 }
-const change = (next: Partial<ThemeDefinition>) => report.edit('Theme', now => putTheme(now, { ...theme.value, ...next }))
+const change = (next: Partial<ThemeDefinition>) => report.edit(t('pageSection.theme'), now => putTheme(now, { ...theme.value, ...next }))
 const edges = [
-  { edge: 'top', label: 'Page top' },
-  { edge: 'foot', label: 'Page foot' },
-  { edge: 'firstTop', label: 'Another top on first pages' },
-  { edge: 'firstFoot', label: 'Another foot on first pages' },
+  { edge: 'top', label: t('pageSection.pageTop') },
+  { edge: 'foot', label: t('pageSection.pageFoot') },
+  { edge: 'firstTop', label: t('pageSection.anotherTopOnFirstPages') },
+  { edge: 'firstFoot', label: t('pageSection.anotherFootOnFirstPages') },
 ] as const
 </script>
 
 <template>
-  <SheetSection title="The page" :note="layout.name">
+  <SheetSection :title="t('pageSection.thePage')" :note="layout.name">
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Size</span
-      ><PickField class="w-36" aria-label="Page size" :value="page.size" @pick="setSize($event as 'A4')">
-        <option v-for="size in pageSizes" :key="size" :value="size">{{ size === 'own' ? 'a size of its own' : size }}</option>
+      ><span class="text-muted">{{ t('pageSection.size') }}</span
+      ><PickField class="w-36" :aria-label="t('pageSection.pageSize')" :value="page.size" @pick="setSize($event as 'A4')">
+        <option v-for="size in pageSizes" :key="size" :value="size">{{ size === 'own' ? t('pageSection.aSizeOfItsOwn') : size }}</option>
       </PickField></label
     >
     <div v-if="page.size === 'own'" class="flex items-center justify-between gap-2">
-      <span class="text-muted">Wide, high, mm</span
-      ><span class="flex gap-1"
+      <span class="text-muted">{{ t('pageSection.wideHighMm') }}</span><span class="flex gap-1"
         ><NumberField
           v-for="side in ['width', 'height'] as const"
           :key="side"
@@ -56,24 +57,23 @@ const edges = [
           class="w-[4.3rem]"
           :aria-label="side"
           :value="mm(page[side] ?? 0)"
-          @write="set('Page size', { [side]: Math.max(36, ($event * 72) / 25.4) })"
+          @write="set(t('pageSection.pageSize'), { [side]: Math.max(36, ($event * 72) / 25.4) })"
       /></span>
     </div>
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Orientation</span
+      ><span class="text-muted">{{ t('pageSection.orientation') }}</span
       ><PickField
         class="w-36"
-        aria-label="Orientation"
+        :aria-label="t('pageSection.orientation')"
         :value="page.orientation"
-        @pick="set('Orientation', { orientation: $event as 'portrait' })"
+        @pick="set(t('pageSection.orientation'), { orientation: $event as 'portrait' })"
       >
-        <option>portrait</option>
-        <option>landscape</option>
+        <option value="portrait">{{ t('pageSection.portrait') }}</option>
+        <option value="landscape">{{ t('pageSection.landscape') }}</option>
       </PickField></label
     >
     <div class="flex items-center justify-between gap-2">
-      <span class="shrink-0 text-muted">Margins, mm</span
-      ><span class="flex gap-0.5"
+      <span class="shrink-0 text-muted">{{ t('pageSection.marginsMm') }}</span><span class="flex gap-0.5"
         ><NumberField
           v-for="side in ['top', 'right', 'bottom', 'left'] as const"
           :key="side"
@@ -81,47 +81,48 @@ const edges = [
           :least="0"
           class="w-9"
           :title="side"
-          :aria-label="`Margin at the ${side}`"
+          :aria-label="t('pageSection.marginAtThe', { side })"
           :value="Math.round(mm(page.margins[side]))"
-          @write="set('Margins', { margins: { ...page.margins, [side]: ($event * 72) / 25.4 } })"
+          @write="set(t('pageSection.margins'), { margins: { ...page.margins, [side]: ($event * 72) / 25.4 } })"
       /></span>
     </div>
     <div class="flex items-center justify-between gap-2">
-      <span class="text-muted">Columns, gap mm</span
-      ><span class="flex gap-1"
+      <span class="text-muted">{{ t('pageSection.columnsGapMm') }}</span><span class="flex gap-1"
         ><NumberField
           whole
           :least="1"
           :most="12"
           class="w-14"
-          aria-label="Columns"
+          :aria-label="t('common.columns')"
           :value="page.columns?.count ?? 1"
-          @write="set('Columns', { columns: $event > 1 ? { gap: 12, ...page.columns, count: $event } : undefined })" /><NumberField
+          @write="
+            set(t('common.columns'), { columns: $event > 1 ? { gap: 12, ...page.columns, count: $event } : undefined })
+          " /><NumberField
           :least="0"
           class="w-14"
-          aria-label="Gap between columns"
+          :aria-label="t('pageSection.gapBetweenColumns')"
           :disabled="!page.columns"
           :value="mm(page.columns?.gap ?? 0)"
-          @write="set('Columns', { columns: { ...page.columns!, gap: ($event * 72) / 25.4 } })"
+          @write="set(t('common.columns'), { columns: { ...page.columns!, gap: ($event * 72) / 25.4 } })"
       /></span>
     </div>
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Theme</span
+      ><span class="text-muted">{{ t('pageSection.theme') }}</span
       ><PickField
         class="w-36"
-        aria-label="Theme"
+        :aria-label="t('pageSection.theme')"
         :value="theme.name"
-        @pick="report.edit('Theme', now => setLayout(now, layout.name, { theme: $event }))"
+        @pick="report.edit(t('pageSection.theme'), now => setLayout(now, layout.name, { theme: $event }))"
       >
         <option v-for="each in names" :key="each">{{ each }}</option>
       </PickField></label
     >
     <details>
-      <summary class="cursor-pointer text-muted">{{ own ? 'Change this theme' : 'A theme of your own' }}</summary>
+      <summary class="cursor-pointer text-muted">{{ own ? t('pageSection.changeThisTheme') : t('pageSection.aThemeOfYourOwn') }}</summary>
       <div class="space-y-1.5 pt-1.5">
         <template v-if="own">
           <label class="flex items-center justify-between gap-2"
-            ><span class="text-muted">Size of the letters</span
+            ><span class="text-muted">{{ t('pageSection.sizeOfTheLetters') }}</span
             ><NumberField
               :least="5"
               :most="20"
@@ -131,28 +132,29 @@ const edges = [
               @write="change({ body: { ...theme.body, size: $event } })"
           /></label>
           <label class="flex items-center justify-between gap-2"
-            ><span class="text-muted">Lines</span><input type="color" :value="theme.line" @change="change({ line: value($event) })"
+            ><span class="text-muted">{{ t('common.lines') }}</span
+            ><input type="color" :value="theme.line" @change="change({ line: value($event) })"
           /></label>
           <label class="flex items-center justify-between gap-2"
-            ><span class="text-muted">Every other line</span
+            ><span class="text-muted">{{ t('pageSection.everyOtherLine') }}</span
             ><input type="color" :value="theme.band ?? '#ffffff'" @change="change({ band: value($event) })"
           /></label>
           <label class="flex items-center justify-between gap-2"
-            ><span class="text-muted">Behind titles</span
+            ><span class="text-muted">{{ t('pageSection.behindTitles') }}</span
             ><input
               type="color"
               :value="theme.rows.titles.fill ?? '#ffffff'"
               @change="change({ rows: { ...theme.rows, titles: { ...theme.rows.titles, fill: value($event) } } })"
           /></label>
           <label class="flex items-center justify-between gap-2"
-            ><span class="text-muted">Letters of titles</span
+            ><span class="text-muted">{{ t('pageSection.lettersOfTitles') }}</span
             ><input
               type="color"
               :value="theme.rows.titles.colour ?? '#26221d'"
               @change="change({ rows: { ...theme.rows, titles: { ...theme.rows.titles, colour: value($event) } } })"
           /></label>
           <label class="flex items-center justify-between gap-2"
-            ><span class="text-muted">Colour of headings</span
+            ><span class="text-muted">{{ t('pageSection.colourOfHeadings') }}</span
             ><input
               type="color"
               :value="theme.named.title?.colour ?? '#0f4c5c'"
@@ -163,11 +165,13 @@ const edges = [
           <input
             v-model="name"
             class="min-w-0 grow rounded-md border border-default bg-default px-2 py-1"
-            placeholder="name of the theme"
-            aria-label="Name of the theme"
+            :placeholder="t('pageSection.nameOfTheTheme')"
+            :aria-label="t('pageSection.nameOfTheTheme2')"
             @keydown.stop
             @keydown.enter.prevent="keep"
-          /><UButton size="xs" variant="outline" color="neutral" :disabled="!name.trim()" @click="keep">Keep as</UButton>
+          /><UButton size="xs" variant="outline" color="neutral" :disabled="!name.trim()" @click="keep">{{
+            t('pageSection.keepAs')
+          }}</UButton>
         </div>
       </div>
     </details>
@@ -176,9 +180,9 @@ const edges = [
         type="checkbox"
         class="accent-petrol-700"
         :checked="!!layout.letterhead"
-        @change="report.edit('Letterhead', now => setLayout(now, layout.name, { letterhead: on($event) || undefined }))"
+        @change="report.edit(t('pageSection.letterhead'), now => setLayout(now, layout.name, { letterhead: on($event) || undefined }))"
       />
-      The letterhead of all reports</label
+      {{ t('pageSection.theLetterheadOfAllReports') }}</label
     >
     <label v-for="each in edges" :key="each.edge" class="flex items-center gap-2"
       ><input
@@ -194,17 +198,17 @@ const edges = [
       {{ each.label }}</label
     >
     <label class="block"
-      ><span class="text-muted">Name of each document’s file</span
+      ><span class="text-muted">{{ t('pageSection.nameOfEachDocumentS') }}</span
       ><TextField
         mono
         class="mt-0.5 w-full"
-        placeholder="Invoice … number …"
-        aria-label="Name of each document’s file"
+        :placeholder="t('pageSection.invoiceNumber')"
+        :aria-label="t('pageSection.nameOfEachDocumentS')"
         :value="layout.documentName ?? ''"
-        @write="report.edit('File names', now => setLayout(now, layout.name, { documentName: $event }))"
+        @write="report.edit(t('pageSection.fileNames'), now => setLayout(now, layout.name, { documentName: $event }))"
     /></label>
-    <UButton v-if="layout.top && !layout.letterhead" size="xs" variant="outline" color="neutral" @click="keepHead"
-      >Keep this page top as the letterhead of all reports</UButton
-    >
+    <UButton v-if="layout.top && !layout.letterhead" size="xs" variant="outline" color="neutral" @click="keepHead">{{
+      t('pageSection.keepThisPageTopAs')
+    }}</UButton>
   </SheetSection>
 </template>

@@ -7,7 +7,7 @@ const { report, sheet, table, row, scope } = useSheetSelection()
 const borders = ['', 'none', 'hair', 'thin', 'thick', 'double'] as const
 const several = computed(() => table.value!.rows.filter(each => each.kind === 'line').length > 1)
 function another(kind: RowKind): void {
-  report.edit('Add row', now =>
+  report.edit(t('rowSection.addRow'), now =>
     addRow(now, table.value!.id, {
       kind,
       cells: kind === 'line' ? { ...row.value!.cells } : {},
@@ -18,60 +18,65 @@ function another(kind: RowKind): void {
 </script>
 
 <template>
-  <SheetSection v-if="table && row" title="This row" :note="row.id === row.kind ? partWords[row.kind] : row.id">
+  <SheetSection v-if="table && row" :title="t('rowSection.thisRow')" :note="row.id === row.kind ? partWords(row.kind) : row.id">
     <SheetRuleField
       :value="row.when ?? ''"
       :scope="scope"
-      :label="row.kind === 'line' && several ? 'Used for records where' : 'Print when'"
-      :hint="row.kind === 'line' && several ? 'all others' : 'always'"
-      @set="report.edit('Rule of the row', now => setRowWhen(now, table!.id, row!.id, $event))"
+      :label="row.kind === 'line' && several ? t('rowSection.usedForRecordsWhere') : t('rowSection.printWhen')"
+      :hint="row.kind === 'line' && several ? t('rowSection.allOthers') : t('rowSection.always')"
+      @set="report.edit(t('rowSection.ruleOfTheRow'), now => setRowWhen(now, table!.id, row!.id, $event))"
     />
     <SheetStyleFields
       :style="row.style ?? {}"
       :full="false"
-      @set="report.edit('Look of the row', now => setRowStyle(now, table!.id, row!.id, $event))"
+      @set="report.edit(t('rowSection.lookOfTheRow'), now => setRowStyle(now, table!.id, row!.id, $event))"
     />
     <div class="flex items-center justify-between gap-2">
-      <span class="shrink-0 text-muted" title="Lines above and below the row">Lines</span
-      ><span class="flex gap-1">
+      <span class="shrink-0 text-muted" :title="t('rowSection.linesAboveAndBelowThe')">{{ t('common.lines') }}</span><span
+        class="flex gap-1"
+      >
         <PickField
           v-for="side in ['above', 'below'] as const"
           :key="side"
           class="w-[6.2rem]"
-          :aria-label="`Line ${side}`"
+          :aria-label="t('rowSection.line', { side })"
           :value="row.style?.[side] ?? ''"
-          @pick="report.edit('Line', now => setRowStyle(now, table!.id, row!.id, { [side]: $event || undefined }))"
+          @pick="report.edit(t('common.line'), now => setRowStyle(now, table!.id, row!.id, { [side]: $event || undefined }))"
         >
-          <option v-for="each in borders" :key="each" :value="each">{{ each || 'theme' }}</option>
+          <option v-for="each in borders" :key="each" :value="each">{{ each || t('rowSection.theme') }}</option>
         </PickField>
       </span>
     </div>
     <div class="flex flex-wrap gap-1">
-      <UButton v-if="row.kind === 'line'" size="xs" variant="outline" color="neutral" @click="another('line')">Another line row</UButton>
-      <UButton v-if="row.kind === 'line'" size="xs" variant="outline" color="neutral" @click="another('extra')">Row under it</UButton>
+      <UButton v-if="row.kind === 'line'" size="xs" variant="outline" color="neutral" @click="another('line')">{{
+        t('rowSection.anotherLineRow')
+      }}</UButton>
+      <UButton v-if="row.kind === 'line'" size="xs" variant="outline" color="neutral" @click="another('extra')">{{
+        t('rowSection.rowUnderIt')
+      }}</UButton>
       <UButton
         v-if="row.kind !== 'line' && !row.nested && !row.report"
         size="xs"
         variant="outline"
         color="neutral"
-        @click="report.edit('Duplicate row', now => duplicateRow(now, table!.id, row!.id))"
-        >Duplicate</UButton
+        @click="report.edit(t('rowSection.duplicateRow'), now => duplicateRow(now, table!.id, row!.id))"
+        >{{ t('rowSection.duplicate') }}</UButton
       >
       <UButton
         size="xs"
         variant="outline"
         color="neutral"
         icon="i-lucide-arrow-up"
-        aria-label="Row up"
-        @click="report.edit('Move row', now => moveRow(now, table!.id, row!.id, -1))"
+        :aria-label="t('rowSection.rowUp')"
+        @click="report.edit(t('rowSection.moveRow'), now => moveRow(now, table!.id, row!.id, -1))"
       />
       <UButton
         size="xs"
         variant="outline"
         color="neutral"
         icon="i-lucide-arrow-down"
-        aria-label="Row down"
-        @click="report.edit('Move row', now => moveRow(now, table!.id, row!.id, 1))"
+        :aria-label="t('rowSection.rowDown')"
+        @click="report.edit(t('rowSection.moveRow'), now => moveRow(now, table!.id, row!.id, 1))"
       />
       <UButton
         size="xs"
@@ -81,11 +86,11 @@ function another(kind: RowKind): void {
         class="ml-auto"
         @click="
           () => {
-            report.edit('Delete row', now => removeRow(now, table!.id, row!.id))
+            report.edit(t('rowSection.deleteRow'), now => removeRow(now, table!.id, row!.id))
             sheet.selection = undefined
           }
         "
-        >Delete row</UButton
+        >{{ t('rowSection.deleteRow') }}</UButton
       >
     </div>
   </SheetSection>

@@ -47,9 +47,7 @@ function commit(): void {
 function faultIn(text: string): typeof fault.value {
   try {
     const typed = checkFormula(text, { ...scope!, page: false })
-    return test && typed.type !== 'boolean'
-      ? { from: 0, to: text.length, message: 'A rule must be a test, such as discount > 0.' }
-      : undefined
+    return test && typed.type !== 'boolean' ? { from: 0, to: text.length, message: t('ruleField.aRuleMustBeA') } : undefined
   } catch (error) {
     return error instanceof FormulaError
       ? { from: error.from, to: error.to, message: error.message }

@@ -10,7 +10,7 @@ const on = (event: Event) => (event.target as HTMLInputElement).checked
 const set = (label: string, change: Partial<StatementColumn>) =>
   report.edit(label, now => setStatementColumn(now, statement.value!.id, figure.value!.id, change))
 const span = (change: Partial<StatementSpan>) =>
-  set('Periods of the column', {
+  set(t('statementColumn.periodsOfTheColumn'), {
     span: Object.fromEntries(
       Object.entries({ ...figure.value!.span!, ...change }).filter(([, each]) => each !== undefined && each !== ''),
     ) as unknown as StatementSpan,
@@ -19,40 +19,40 @@ const anchor = computed(
   () => figure.value?.span?.anchor ?? statement.value!.columns.find(each => each.span)?.span?.anchor ?? 'param.period',
 )
 const kinds = [
-  ['activity', 'actual activity'],
+  ['activity', t('statementColumn.actualActivity')],
   ['balance', 'balance'],
-  ['opening', 'opening balance'],
+  ['opening', t('statementColumn.openingBalance')],
   ['debit', 'debits'],
   ['credit', 'credits'],
   ['budget', 'budget'],
-  ['difference', 'difference of two columns'],
-  ['percent', 'difference in per cent'],
-  ['total', 'total of columns'],
-  ['average', 'average of columns'],
-  ['share', 'per cent of a line'],
+  ['difference', t('statementColumn.differenceOfTwoColumns')],
+  ['percent', t('statementColumn.differenceInPerCent')],
+  ['total', t('statementColumn.totalOfColumns')],
+  ['average', t('statementColumn.averageOfColumns')],
+  ['share', t('statementColumn.perCentOfALine')],
 ] as const
 const units = [
-  ['period', 'the period'],
-  ['quarter', 'its quarter'],
-  ['year', 'its fiscal year'],
-  ['yearToDate', 'year to date'],
-  ['last', 'last n periods'],
-  ['range', 'a range'],
+  ['period', t('statementColumn.thePeriod')],
+  ['quarter', t('statementColumn.itsQuarter')],
+  ['year', t('statementColumn.itsFiscalYear')],
+  ['yearToDate', t('statementColumn.yearToDate')],
+  ['last', t('statementColumn.lastNPeriods')],
+  ['range', t('statementColumn.aRange')],
 ] as const
 const overs = [
   ['', 'once'],
-  ['period', 'for each period'],
-  ['quarter', 'for each quarter'],
-  ['year', 'for each year'],
-  ['branch', 'for each branch'],
-  ['department', 'for each department'],
+  ['period', t('statementColumn.forEachPeriod')],
+  ['quarter', t('statementColumn.forEachQuarter')],
+  ['year', t('statementColumn.forEachYear')],
+  ['branch', t('statementColumn.forEachBranch')],
+  ['department', t('statementColumn.forEachDepartment')],
 ] as const
 const others = computed(() => statement.value!.columns.filter(each => each.id !== figure.value!.id))
 function kind(next: StatementColumn['kind']): void {
   const own = figure.value!
   const before = others.value.filter(each => holdsFigures(each)).map(each => each.id)
   set(
-    'Kind of column',
+    t('statementColumn.kindOfColumn'),
     holdsFigures({ ...own, kind: next })
       ? ({ kind: next, span: own.span ?? { unit: 'period', anchor: anchor.value }, of: undefined } as never)
       : ({
@@ -65,7 +65,7 @@ function kind(next: StatementColumn['kind']): void {
   )
 }
 function repeat(over: string): void {
-  set('Repeat the column', {
+  set(t('statementColumn.repeatTheColumn'), {
     repeat: over
       ? {
           over: over as 'period',
@@ -84,43 +84,50 @@ const versionParameters = computed(() =>
 function version(chosen: string): void {
   if (chosen !== '+')
     return set(
-      'Budget version',
+      t('statementColumn.budgetVersion'),
       (chosen.startsWith('=')
         ? { versionFrom: chosen.slice(1), version: undefined }
         : { version: chosen || undefined, versionFrom: undefined }) as never,
     )
-  report.edit('Budget version', now => {
+  report.edit(t('statementColumn.budgetVersion'), now => {
     const { report: asked, name } = askVersion(now, report.catalog!.ledger!)
     return setStatementColumn(asked, statement.value!.id, figure.value!.id, { versionFrom: `param.${name}`, version: undefined } as never)
   })
 }
 const only = (which: 'branches' | 'departments', codes: string[]) =>
-  set(which === 'branches' ? 'Branches of the column' : 'Departments of the column', { [which]: codes.length ? codes : undefined } as never)
+  set(which === 'branches' ? t('statementColumn.branchesOfTheColumn') : t('statementColumn.departmentsOfTheColumn'), {
+    [which]: codes.length ? codes : undefined,
+  } as never)
 </script>
 
 <template>
-  <SheetSection v-if="statement && figure" title="This column" :note="figure.id">
+  <SheetSection v-if="statement && figure" :title="t('statementColumn.thisColumn')" :note="figure.id">
     <label class="block"
-      ><span class="text-muted">Title</span
+      ><span class="text-muted">{{ t('common.title') }}</span
       ><TextField
         class="mt-0.5 w-full"
         :value="figure.title ?? ''"
-        placeholder="what it holds, in words"
-        aria-label="Title of the column"
-        @write="set('Title', { title: $event.trim() || undefined } as never)"
+        :placeholder="t('statementColumn.whatItHoldsInWords')"
+        :aria-label="t('statementColumn.titleOfTheColumn')"
+        @write="set(t('common.title'), { title: $event.trim() || undefined } as never)"
     /></label>
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Holds</span
-      ><PickField class="w-40" aria-label="What the column holds" :value="figure.kind" @pick="kind($event as StatementColumn['kind'])">
+      ><span class="text-muted">{{ t('statementColumn.holds') }}</span
+      ><PickField
+        class="w-40"
+        :aria-label="t('statementColumn.whatTheColumnHolds')"
+        :value="figure.kind"
+        @pick="kind($event as StatementColumn['kind'])"
+      >
         <option v-for="[each, label] in kinds" :key="each" :value="each">{{ label }}</option>
       </PickField></label
     >
     <template v-if="figure.span">
       <label class="flex items-center justify-between gap-2"
-        ><span class="text-muted">Over</span
+        ><span class="text-muted">{{ t('statementColumn.over') }}</span
         ><PickField
           class="w-40"
-          aria-label="Periods of the column"
+          :aria-label="t('statementColumn.periodsOfTheColumn')"
           :value="figure.span.unit"
           @pick="
             span({
@@ -134,71 +141,77 @@ const only = (which: 'branches' | 'departments', codes: string[]) =>
         </PickField></label
       >
       <label v-if="figure.span.unit === 'last'" class="flex items-center justify-between gap-2"
-        ><span class="text-muted">How many</span
+        ><span class="text-muted">{{ t('statementColumn.howMany') }}</span
         ><NumberField whole :least="1" :most="60" class="w-20" :value="figure.span.count ?? 12" @write="span({ count: $event })"
       /></label>
       <label class="flex items-center justify-between gap-2"
-        ><span class="text-muted">Seen from</span
+        ><span class="text-muted">{{ t('statementColumn.seenFrom') }}</span
         ><TextField mono class="w-40" :value="figure.span.anchor" @write="span({ anchor: $event.trim() })"
       /></label>
       <label v-if="figure.span.unit === 'range'" class="flex items-center justify-between gap-2"
-        ><span class="text-muted">up to</span
+        ><span class="text-muted">{{ t('common.upTo') }}</span
         ><TextField mono class="w-40" :value="figure.span.to ?? ''" @write="span({ to: $event.trim() })"
       /></label>
       <div class="flex items-center justify-between gap-2">
-        <span class="text-muted">Earlier by</span
-        ><span class="flex gap-1"
+        <span class="text-muted">{{ t('statementColumn.earlierBy') }}</span><span class="flex gap-1"
           ><NumberField
             whole
             :least="0"
             :most="200"
             class="w-16"
-            aria-label="How much earlier"
+            :aria-label="t('statementColumn.howMuchEarlier')"
             :value="figure.span.back ?? 0"
             @write="span({ back: $event || undefined, backBy: $event ? (figure!.span!.backBy ?? 'year') : undefined } as never)"
           /><PickField
             class="w-[7rem]"
-            aria-label="Earlier in"
+            :aria-label="t('statementColumn.earlierIn')"
             :value="figure.span.backBy ?? 'year'"
             @pick="span({ backBy: $event as 'year' })"
           >
-            <option value="period">periods</option>
-            <option value="quarter">quarters</option>
-            <option value="year">years</option>
+            <option value="period">{{ t('statementColumn.periods') }}</option>
+            <option value="quarter">{{ t('statementColumn.quarters') }}</option>
+            <option value="year">{{ t('statementColumn.years') }}</option>
           </PickField></span
         >
       </div>
       <label class="flex items-center justify-between gap-2"
-        ><span class="text-muted">Stands</span
-        ><PickField class="w-40" aria-label="Repeat of the column" :value="figure.repeat?.over ?? ''" @pick="repeat($event)">
+        ><span class="text-muted">{{ t('statementColumn.stands') }}</span
+        ><PickField
+          class="w-40"
+          :aria-label="t('statementColumn.repeatOfTheColumn')"
+          :value="figure.repeat?.over ?? ''"
+          @pick="repeat($event)"
+        >
           <option v-for="[each, label] in overs" :key="each" :value="each">{{ label }}</option>
         </PickField></label
       >
       <label
         v-if="figure.repeat && figure.repeat.over !== 'branch' && figure.repeat.over !== 'department'"
         class="flex items-center justify-between gap-2"
-        ><span class="text-muted">How often</span
+        ><span class="text-muted">{{ t('statementColumn.howOften') }}</span
         ><NumberField
           whole
           :least="1"
           :most="60"
           class="w-20"
-          aria-label="How often the column stands"
+          :aria-label="t('statementColumn.howOftenTheColumnStands')"
           :value="figure.repeat.count ?? 12"
-          @write="set('Repeat the column', { repeat: { over: figure!.repeat!.over, count: $event } })"
+          @write="set(t('statementColumn.repeatTheColumn'), { repeat: { over: figure!.repeat!.over, count: $event } })"
       /></label>
       <label v-if="figure.kind === 'budget'" class="flex items-center justify-between gap-2"
-        ><span class="text-muted">Version</span
+        ><span class="text-muted">{{ t('statementColumn.version') }}</span
         ><PickField
           class="w-40"
-          aria-label="Budget version"
+          :aria-label="t('statementColumn.budgetVersion')"
           :value="figure.versionFrom ? `=${figure.versionFrom}` : (figure.version ?? '')"
           @pick="version($event)"
         >
-          <option value="">the first</option>
+          <option value="">{{ t('statementColumn.theFirst') }}</option>
           <option v-for="each in versions" :key="each" :value="each">{{ each }}</option>
-          <option v-for="each in versionParameters" :key="each.name" :value="`=param.${each.name}`">answered by “{{ each.label }}”</option>
-          <option v-if="!versionParameters.length" value="+">asked when run …</option>
+          <option v-for="each in versionParameters" :key="each.name" :value="`=param.${each.name}`">
+            {{ t('statementColumn.answeredBy', { label: each.label }) }}
+          </option>
+          <option v-if="!versionParameters.length" value="+">{{ t('statementColumn.askedWhenRun') }}</option>
         </PickField></label
       >
       <SheetUnitField
@@ -216,7 +229,9 @@ const only = (which: 'branches' | 'departments', codes: string[]) =>
           class="accent-petrol-700"
           :checked="figure.of?.includes(each.id)"
           @change="
-            set('Columns', { of: on($event) ? [...(figure!.of ?? []), each.id] : figure!.of?.filter(id => id !== each.id) } as never)
+            set(t('common.columns'), {
+              of: on($event) ? [...(figure!.of ?? []), each.id] : figure!.of?.filter(id => id !== each.id),
+            } as never)
           "
         />
         {{ columnName(each) }}</label
@@ -232,7 +247,7 @@ const only = (which: 'branches' | 'departments', codes: string[]) =>
           class="w-40"
           :value="figure.of?.[place] ?? ''"
           @pick="
-            set('Columns', {
+            set(t('common.columns'), {
               of: [0, 1].slice(0, figure!.kind === 'share' ? 1 : 2).map(at => (at === place ? $event : (figure!.of?.[at] ?? ''))),
             })
           "
@@ -241,8 +256,8 @@ const only = (which: 'branches' | 'departments', codes: string[]) =>
         </PickField></label
       >
       <label v-if="figure.kind === 'share'" class="flex items-center justify-between gap-2"
-        ><span class="text-muted">100 % is</span
-        ><PickField class="w-40" :value="figure.line ?? ''" @pick="set('Line', { line: $event })">
+        ><span class="text-muted">{{ t('statementColumn.100Is') }}</span
+        ><PickField class="w-40" :value="figure.line ?? ''" @pick="set(t('common.line'), { line: $event })">
           <option v-for="each in statement.lines.filter(line => line.caption && line.kind !== 'heading')" :key="each.id" :value="each.id">
             {{ each.caption }}
           </option>
@@ -253,30 +268,30 @@ const only = (which: 'branches' | 'departments', codes: string[]) =>
           type="checkbox"
           class="accent-petrol-700"
           :checked="!!figure.favourable"
-          @change="set('Better or worse', { favourable: on($event) || undefined } as never)"
+          @change="set(t('statementColumn.betterOrWorse'), { favourable: on($event) || undefined } as never)"
         />
-        Positive where it is better</label
+        {{ t('statementColumn.positiveWhereItIsBetter') }}</label
       >
     </template>
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Width, points</span
+      ><span class="text-muted">{{ t('statementColumn.widthPoints') }}</span
       ><NumberField
         whole
         :least="0"
         :most="600"
         class="w-20"
         :value="figure.width"
-        title="0: as wide as its figures"
-        @write="set('Width', { width: $event })"
+        :title="t('statementColumn.0AsWideAsIts')"
+        @write="set(t('common.width'), { width: $event })"
     /></label>
     <label class="flex items-center gap-2"
       ><input
         type="checkbox"
         class="accent-petrol-700"
         :checked="!!figure.hidden"
-        @change="set('Hide column', { hidden: on($event) || undefined } as never)"
+        @change="set(t('statementColumn.hideColumn'), { hidden: on($event) || undefined } as never)"
       />
-      Hidden</label
+      {{ t('statementColumn.hidden') }}</label
     >
     <div class="flex flex-wrap gap-1">
       <UButton
@@ -284,16 +299,16 @@ const only = (which: 'branches' | 'departments', codes: string[]) =>
         variant="outline"
         color="neutral"
         icon="i-lucide-arrow-left"
-        aria-label="Column to the left"
-        @click="report.edit('Move column', now => moveStatementColumn(now, statement!.id, figure!.id, -1))"
+        :aria-label="t('statementColumn.columnToTheLeft')"
+        @click="report.edit(t('statementColumn.moveColumn'), now => moveStatementColumn(now, statement!.id, figure!.id, -1))"
       />
       <UButton
         size="xs"
         variant="outline"
         color="neutral"
         icon="i-lucide-arrow-right"
-        aria-label="Column to the right"
-        @click="report.edit('Move column', now => moveStatementColumn(now, statement!.id, figure!.id, 1))"
+        :aria-label="t('statementColumn.columnToTheRight')"
+        @click="report.edit(t('statementColumn.moveColumn'), now => moveStatementColumn(now, statement!.id, figure!.id, 1))"
       />
       <UButton
         v-if="statement.columns.length > 1"
@@ -304,11 +319,11 @@ const only = (which: 'branches' | 'departments', codes: string[]) =>
         class="ml-auto"
         @click="
           () => {
-            report.edit('Delete column', now => removeStatementColumn(now, statement!.id, figure!.id))
+            report.edit(t('common.deleteColumn'), now => removeStatementColumn(now, statement!.id, figure!.id))
             sheet.selection = undefined
           }
         "
-        >Delete column</UButton
+        >{{ t('common.deleteColumn') }}</UButton
       >
     </div>
   </SheetSection>

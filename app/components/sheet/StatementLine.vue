@@ -9,19 +9,21 @@ import { readAccounts } from '../../../core/statement/accounts'
 const { report, sheet, statement, line, selection } = useSheetSelection()
 const on = (event: Event) => (event.target as HTMLInputElement).checked
 const words = {
-  heading: 'heading',
-  accounts: 'accounts',
-  formula: 'formula',
-  sum: 'sum',
-  blank: 'blank line',
-  rule: 'rule',
-  break: 'page break',
+  heading: t('statementLine.heading'),
+  accounts: t('statementLine.accounts2'),
+  formula: t('statementLine.formula'),
+  sum: t('statementLine.sum2'),
+  blank: t('statementLine.blankLine'),
+  rule: t('statementLine.rule3'),
+  break: t('statementLine.pageBreak'),
 } as const
 const borders = ['', 'none', 'hair', 'thin', 'thick', 'double'] as const
 const set = (label: string, change: Partial<StatementLine>) =>
   report.edit(label, now => setLine(now, statement.value!.id, line.value!.id, change))
 const only = (which: 'branches' | 'departments', codes: string[]) =>
-  set(which === 'branches' ? 'Branches of the line' : 'Departments of the line', { [which]: codes.length ? codes : undefined })
+  set(which === 'branches' ? t('statementLine.branchesOfTheLine') : t('statementLine.departmentsOfTheLine'), {
+    [which]: codes.length ? codes : undefined,
+  })
 const draft = ref('')
 const fault = ref('')
 const source = computed(() => (line.value?.kind === 'formula' ? (line.value.formula ?? '') : (line.value?.accounts ?? '')))
@@ -42,7 +44,10 @@ function commit(): void {
     else {
       checkFormula(text, { levels: [lineLevel(statement.value!.lines)], level: 0, parameters: report.model!.parameterTypes })
     }
-    set(line.value!.kind === 'accounts' ? 'Accounts' : 'Formula', line.value!.kind === 'accounts' ? { accounts: text } : { formula: text })
+    set(
+      line.value!.kind === 'accounts' ? t('statementLine.accounts') : t('common.formula'),
+      line.value!.kind === 'accounts' ? { accounts: text } : { formula: text },
+    )
   } catch (error) {
     fault.value = (error as Error).message
   }
@@ -54,43 +59,43 @@ const figures = computed(() =>
 </script>
 
 <template>
-  <SheetSection v-if="statement && line && selection?.part !== 'titles'" title="This line" :note="words[line.kind]">
+  <SheetSection v-if="statement && line && selection?.part !== 'titles'" :title="t('statementLine.thisLine')" :note="words[line.kind]">
     <label v-if="line.kind !== 'blank' && line.kind !== 'rule' && line.kind !== 'break'" class="block"
-      ><span class="text-muted">Called in formulas</span
+      ><span class="text-muted">{{ t('statementLine.calledInFormulas') }}</span
       ><TextField
         mono
         class="mt-0.5 w-full"
         :value="line.id"
         @write="
           $event => {
-            set('Name of the line', { id: $event.trim() })
+            set(t('statementLine.nameOfTheLine'), { id: $event.trim() })
             sheet.selection = { ...selection!, rowId: $event.trim() }
           }
         "
     /></label>
     <label v-if="line.kind === 'accounts' || line.kind === 'formula'" class="block">
-      <span class="text-muted">{{ line.kind === 'accounts' ? 'Accounts' : 'Formula over lines' }}</span>
+      <span class="text-muted">{{ line.kind === 'accounts' ? t('statementLine.accounts') : t('statementLine.formulaOverLines') }}</span>
       <textarea
         v-model="draft"
         rows="2"
         class="mt-0.5 w-full rounded-md border bg-default px-2 py-1 font-mono text-xs"
         :class="fault ? 'border-error' : 'border-default'"
-        :aria-label="line.kind === 'accounts' ? 'Accounts of the line' : 'Formula of the line'"
-        :placeholder="line.kind === 'accounts' ? '4000..4499, 61*, class &quot;Sales&quot;, except 4900' : 'sales - costOfSales'"
+        :aria-label="line.kind === 'accounts' ? t('statementLine.accountsOfTheLine') : t('statementLine.formulaOfTheLine')"
+        :placeholder="line.kind === 'accounts' ? t('statementLine.4000449961ClassQuot') : t('statementLine.salesCostofsales')"
         @keydown.stop
         @keydown.enter.prevent="commit"
         @change="commit"
       />
       <span v-if="fault" class="text-xs text-error" role="alert">{{ fault }}</span>
-      <span v-else-if="line.kind === 'accounts'" class="text-xs text-dimmed"
-        >codes, ranges a..b, 61*, {{ hasTree ? 'under 6100, ' : '' }}class "…", type income, all; then except …</span
-      >
+      <span v-else-if="line.kind === 'accounts'" class="text-xs text-dimmed">{{
+        t('statementLine.codesRangesAB61', { what: hasTree ? t('statementLine.under6100') : '' })
+      }}</span>
     </label>
     <template v-if="line.kind === 'sum'">
       <label v-for="side in ['from', 'to'] as const" :key="side" class="flex items-center justify-between gap-2"
-        ><span class="text-muted">{{ side === 'from' ? 'Adds up from' : 'to' }}</span
-        ><PickField class="w-36" :value="line[side] ?? ''" @pick="set('Sum', { [side]: $event || undefined })">
-          <option value="">{{ side === 'from' ? 'the sum above' : 'the line above' }}</option>
+        ><span class="text-muted">{{ side === 'from' ? t('statementLine.addsUpFrom') : t('common.to') }}</span
+        ><PickField class="w-36" :value="line[side] ?? ''" @pick="set(t('statementLine.sum'), { [side]: $event || undefined })">
+          <option value="">{{ side === 'from' ? t('statementLine.theSumAbove') : t('statementLine.theLineAbove') }}</option>
           <option v-for="each in figures.filter(other => other.id !== line!.id)" :key="each.id" :value="each.id">
             {{ each.caption || each.id }}
           </option>
@@ -98,28 +103,28 @@ const figures = computed(() =>
       >
     </template>
     <label v-if="line.kind === 'accounts'" class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Positive where</span
+      ><span class="text-muted">{{ t('statementLine.positiveWhere') }}</span
       ><PickField
         class="w-36"
         :value="line.sign ?? 'natural'"
-        @pick="set('Sign', { sign: $event === 'natural' ? undefined : ($event as 'debit') })"
+        @pick="set(t('statementLine.sign'), { sign: $event === 'natural' ? undefined : ($event as 'debit') })"
       >
-        <option value="natural">natural for them</option>
-        <option value="credit">credits prevail</option>
-        <option value="debit">debits prevail</option>
+        <option value="natural">{{ t('statementLine.naturalForThem') }}</option>
+        <option value="credit">{{ t('statementLine.creditsPrevail') }}</option>
+        <option value="debit">{{ t('statementLine.debitsPrevail') }}</option>
       </PickField></label
     >
     <label v-if="line.kind === 'accounts'" class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Its accounts</span
+      ><span class="text-muted">{{ t('statementLine.itsAccounts') }}</span
       ><PickField
         class="w-36"
-        aria-label="How its accounts stand"
+        :aria-label="t('statementLine.howItsAccountsStand')"
         :value="line.expand === 'tree' ? 'tree' : line.expand ? 'list' : ''"
-        @pick="set('Show accounts', { expand: $event === 'tree' ? 'tree' : $event === 'list' || undefined })"
+        @pick="set(t('statementLine.showAccounts'), { expand: $event === 'tree' ? 'tree' : $event === 'list' || undefined })"
       >
-        <option value="">are not shown</option>
-        <option value="list">stand one by one</option>
-        <option v-if="hasTree || line.expand === 'tree'" value="tree">stand as a tree</option>
+        <option value="">{{ t('statementLine.areNotShown') }}</option>
+        <option value="list">{{ t('statementLine.standOneByOne') }}</option>
+        <option v-if="hasTree || line.expand === 'tree'" value="tree">{{ t('statementLine.standAsATree') }}</option>
       </PickField></label
     >
     <label v-if="line.kind === 'accounts' || line.kind === 'formula' || line.kind === 'sum'" class="flex items-center gap-2"
@@ -127,18 +132,18 @@ const figures = computed(() =>
         type="checkbox"
         class="accent-petrol-700"
         :checked="!!line.hideZero"
-        @change="set('Zero line', { hideZero: on($event) || undefined })"
+        @change="set(t('statementLine.zeroLine'), { hideZero: on($event) || undefined })"
       />
-      Left out where all is zero</label
+      {{ t('statementLine.leftOutWhereAllIs') }}</label
     >
     <label v-if="line.kind === 'formula'" class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Format</span
+      ><span class="text-muted">{{ t('common.format') }}</span
       ><TextField
         mono
         class="w-36"
         :value="line.format ?? ''"
-        placeholder="an amount"
-        @write="set('Format', { format: $event.trim() || undefined })"
+        :placeholder="t('statementLine.anAmount')"
+        @write="set(t('common.format'), { format: $event.trim() || undefined })"
     /></label>
     <template v-if="line.kind === 'accounts'"
       ><SheetUnitField
@@ -149,35 +154,38 @@ const figures = computed(() =>
         @choose="codes => only(kind, codes)"
     /></template>
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Indent</span
+      ><span class="text-muted">{{ t('statementLine.indent') }}</span
       ><NumberField
         whole
         :least="0"
         :most="20"
         class="w-20"
         :value="line.indent ?? 0"
-        @write="set('Indent', { indent: $event || undefined })"
+        @write="set(t('statementLine.indent'), { indent: $event || undefined })"
     /></label>
-    <SheetStyleFields :style="line.style ?? {}" :full="false" @set="set('Look of the line', { style: { ...line!.style, ...$event } })" />
+    <SheetStyleFields
+      :style="line.style ?? {}"
+      :full="false"
+      @set="set(t('statementLine.lookOfTheLine'), { style: { ...line!.style, ...$event } })"
+    />
     <div class="flex items-center justify-between gap-2">
-      <span class="shrink-0 text-muted">Rules</span
-      ><span class="flex gap-1">
+      <span class="shrink-0 text-muted">{{ t('statementLine.rules') }}</span><span class="flex gap-1">
         <PickField
           v-for="side in ['above', 'below'] as const"
           :key="side"
           class="w-[6.2rem]"
-          :aria-label="`Rule ${side}`"
+          :aria-label="t('statementLine.rule', { side })"
           :value="line.style?.[side] ?? ''"
-          @pick="set('Rule', { style: { ...line!.style, [side]: $event || undefined } as never })"
+          @pick="set(t('statementLine.rule2'), { style: { ...line!.style, [side]: $event || undefined } as never })"
         >
-          <option v-for="each in borders" :key="each" :value="each">{{ each || 'theme' }}</option>
+          <option v-for="each in borders" :key="each" :value="each">{{ each || t('statementLine.theme') }}</option>
         </PickField>
       </span>
     </div>
     <label v-if="statement.footnotes?.length" class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Footnote</span
-      ><PickField class="w-36" :value="line.footnote ?? ''" @pick="set('Footnote', { footnote: $event || undefined })">
-        <option value="">none</option>
+      ><span class="text-muted">{{ t('statementLine.footnote') }}</span
+      ><PickField class="w-36" :value="line.footnote ?? ''" @pick="set(t('statementLine.footnote'), { footnote: $event || undefined })">
+        <option value="">{{ t('common.none') }}</option>
         <option v-for="(each, index) in statement.footnotes" :key="each.id" :value="each.id">{{ index + 1 }}</option>
       </PickField></label
     >
@@ -187,16 +195,16 @@ const figures = computed(() =>
         variant="outline"
         color="neutral"
         icon="i-lucide-arrow-up"
-        aria-label="Line up"
-        @click="report.edit('Move line', now => moveLine(now, statement!.id, line!.id, -1))"
+        :aria-label="t('statementLine.lineUp')"
+        @click="report.edit(t('statementLine.moveLine'), now => moveLine(now, statement!.id, line!.id, -1))"
       />
       <UButton
         size="xs"
         variant="outline"
         color="neutral"
         icon="i-lucide-arrow-down"
-        aria-label="Line down"
-        @click="report.edit('Move line', now => moveLine(now, statement!.id, line!.id, 1))"
+        :aria-label="t('statementLine.lineDown')"
+        @click="report.edit(t('statementLine.moveLine'), now => moveLine(now, statement!.id, line!.id, 1))"
       />
       <UButton
         size="xs"
@@ -206,11 +214,11 @@ const figures = computed(() =>
         class="ml-auto"
         @click="
           () => {
-            report.edit('Delete line', now => removeLine(now, statement!.id, line!.id))
+            report.edit(t('statementLine.deleteLine'), now => removeLine(now, statement!.id, line!.id))
             sheet.selection = undefined
           }
         "
-        >Delete line</UButton
+        >{{ t('statementLine.deleteLine') }}</UButton
       >
     </div>
   </SheetSection>

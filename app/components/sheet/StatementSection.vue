@@ -40,10 +40,10 @@ function copyNotes(from: readonly { id: string; text: string }[]): void {
         ),
         text: note.text,
       })
-  if (fresh.length) set('Copy footnotes', { footnotes: [...notes.value, ...fresh] })
+  if (fresh.length) set(t('statementSection.copyFootnotes'), { footnotes: [...notes.value, ...fresh] })
 }
 function addNote(): void {
-  set('Footnote', {
+  set(t('statementSection.footnote2'), {
     footnotes: [
       ...notes.value,
       {
@@ -52,7 +52,7 @@ function addNote(): void {
           notes.value.map(each => each.id),
           true,
         ),
-        text: 'Note',
+        text: t('statementSection.note'),
       },
     ],
   })
@@ -60,68 +60,78 @@ function addNote(): void {
 </script>
 
 <template>
-  <SheetSection v-if="statement" title="Figures of this statement">
+  <SheetSection v-if="statement" :title="t('statementSection.figuresOfThisStatement')">
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">In</span
+      ><span class="text-muted">{{ t('statementSection.in') }}</span
       ><PickField
         class="w-36"
-        aria-label="Scale of the figures"
+        :aria-label="t('statementSection.scaleOfTheFigures')"
         :value="statement.scale"
-        @pick="set('Scale', { scale: $event as 'units', decimals: $event === 'units' ? 2 : 0 })"
+        @pick="set(t('statementSection.scale'), { scale: $event as 'units', decimals: $event === 'units' ? 2 : 0 })"
       >
-        <option value="units">units</option>
-        <option value="thousands">thousands</option>
-        <option value="millions">millions</option>
+        <option value="units">{{ t('statementSection.units') }}</option>
+        <option value="thousands">{{ t('statementSection.thousands') }}</option>
+        <option value="millions">{{ t('statementSection.millions') }}</option>
       </PickField></label
     >
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Decimals</span
-      ><NumberField whole :least="0" :most="6" class="w-20" :value="statement.decimals" @write="set('Decimals', { decimals: $event })"
+      ><span class="text-muted">{{ t('common.decimals') }}</span
+      ><NumberField
+        whole
+        :least="0"
+        :most="6"
+        class="w-20"
+        :value="statement.decimals"
+        @write="set(t('common.decimals'), { decimals: $event })"
     /></label>
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Negatives</span
-      ><PickField class="w-36" :value="statement.negatives" @pick="set('Negatives', { negatives: $event as 'minus' })">
+      ><span class="text-muted">{{ t('statementSection.negatives') }}</span
+      ><PickField class="w-36" :value="statement.negatives" @pick="set(t('statementSection.negatives'), { negatives: $event as 'minus' })">
         <option value="minus">−1,234</option>
         <option value="parentheses">(1,234)</option>
       </PickField></label
     >
     <label class="flex items-center justify-between gap-2"
-      ><span class="text-muted">Currency</span
+      ><span class="text-muted">{{ t('statementSection.currency') }}</span
       ><span class="flex gap-1"
         ><TextField
           class="w-14"
           :value="statement.currency ?? ''"
-          placeholder="none"
-          aria-label="Currency of the figures"
-          @write="set('Currency', { currency: $event.trim() })"
+          :placeholder="t('common.none')"
+          :aria-label="t('statementSection.currencyOfTheFigures')"
+          @write="set(t('statementSection.currency'), { currency: $event.trim() })"
         /><PickField
           class="w-[8.4rem]"
-          aria-label="Where the currency stands"
+          :aria-label="t('statementSection.whereTheCurrencyStands')"
           :value="statement.currencyAt ?? ''"
-          @pick="set('Place of the currency', { currencyAt: ($event || undefined) as never })"
+          @pick="set(t('statementSection.placeOfTheCurrency'), { currencyAt: ($event || undefined) as never })"
         >
-          <option value="">in the titles</option>
-          <option value="figures">at figures</option>
-          <option value="sums">at sums</option>
+          <option value="">{{ t('statementSection.inTheTitles') }}</option>
+          <option value="figures">{{ t('statementSection.atFigures') }}</option>
+          <option value="sums">{{ t('statementSection.atSums') }}</option>
         </PickField></span
       ></label
     >
     <label class="flex items-center gap-2"
-      ><input type="checkbox" class="accent-petrol-700" :checked="statement.codes" @change="set('Account codes', { codes: on($event) })" />
-      Account codes</label
+      ><input
+        type="checkbox"
+        class="accent-petrol-700"
+        :checked="statement.codes"
+        @change="set(t('statementSection.accountCodes'), { codes: on($event) })"
+      />
+      {{ t('statementSection.accountCodes') }}</label
     >
     <label class="flex items-center gap-2"
       ><input
         type="checkbox"
         class="accent-petrol-700"
         :checked="statement.zeroAccounts"
-        @change="set('Zero accounts', { zeroAccounts: on($event) })"
+        @change="set(t('statementSection.zeroAccounts'), { zeroAccounts: on($event) })"
       />
-      Accounts without figures too</label
+      {{ t('statementSection.accountsWithoutFiguresToo') }}</label
     >
     <p v-if="hidden.length" class="flex flex-wrap items-center gap-1">
-      <span class="text-muted">Hidden:</span
-      ><UButton
+      <span class="text-muted">{{ t('statementSection.hidden') }}</span><UButton
         v-for="each in hidden"
         :key="each.id"
         size="xs"
@@ -129,7 +139,7 @@ function addNote(): void {
         color="neutral"
         icon="i-lucide-eye"
         @click="
-          set('Show column', {
+          set(t('statementSection.showColumn'), {
             columns: statement!.columns.map(({ hidden: away, ...column }) =>
               column.id === each.id ? column : { ...column, ...(away ? { hidden: away } : {}) },
             ),
@@ -139,15 +149,15 @@ function addNote(): void {
       >
     </p>
     <div v-if="canAskBranches || canAskAccounts || canAskDay" class="flex flex-wrap items-center gap-1">
-      <span class="text-muted">Ask when run:</span>
+      <span class="text-muted">{{ t('statementSection.askWhenRun') }}</span>
       <UButton
         v-if="canAskBranches"
         size="xs"
         variant="outline"
         color="neutral"
         icon="i-lucide-message-circle-question"
-        @click="report.edit('Ask for branches', now => askBranches(now, report.catalog!.ledger!))"
-        >branches</UButton
+        @click="report.edit(t('statementSection.askForBranches'), now => askBranches(now, report.catalog!.ledger!))"
+        >{{ t('statementSection.branches') }}</UButton
       >
       <UButton
         v-if="canAskAccounts"
@@ -155,8 +165,8 @@ function addNote(): void {
         variant="outline"
         color="neutral"
         icon="i-lucide-message-circle-question"
-        @click="report.edit('Ask for accounts', askAccounts)"
-        >accounts from … to</UButton
+        @click="report.edit(t('statementSection.askForAccounts'), askAccounts)"
+        >{{ t('statementSection.accountsFromTo') }}</UButton
       >
       <UButton
         v-if="canAskDay"
@@ -164,44 +174,46 @@ function addNote(): void {
         variant="outline"
         color="neutral"
         icon="i-lucide-message-circle-question"
-        title="What is posted up to that day counts"
-        @click="report.edit('Ask for a day', askDay)"
-        >a day instead of a period</UButton
+        :title="t('statementSection.whatIsPostedUpTo')"
+        @click="report.edit(t('statementSection.askForADay'), askDay)"
+        >{{ t('statementSection.aDayInsteadOfA') }}</UButton
       >
     </div>
     <div class="space-y-1">
-      <span class="text-muted">Footnotes</span>
+      <span class="text-muted">{{ t('statementSection.footnotes') }}</span>
       <div v-for="(each, index) in notes" :key="each.id" class="flex items-start gap-1">
         <span class="w-4 shrink-0 pt-1 text-xs text-dimmed">{{ index + 1 }}</span><TextField
           rows="2"
           class="grow"
-          :aria-label="`Footnote ${index + 1}`"
+          :aria-label="t('statementSection.footnote', { what: index + 1 })"
           :value="each.text"
-          @write="set('Footnote', { footnotes: notes.map(note => (note.id === each.id ? { ...note, text: $event } : note)) })"
+          @write="
+            set(t('statementSection.footnote2'), { footnotes: notes.map(note => (note.id === each.id ? { ...note, text: $event } : note)) })
+          "
         /><UButton
           size="xs"
           variant="ghost"
           color="neutral"
           icon="i-lucide-x"
-          :aria-label="`Take footnote ${index + 1} away`"
+          :aria-label="t('statementSection.takeFootnoteAway', { what: index + 1 })"
           @click="
-            set('Footnote', {
+            set(t('statementSection.footnote2'), {
               footnotes: notes.filter(note => note.id !== each.id),
               lines: statement!.lines.map(({ footnote, ...line }) => (footnote && footnote !== each.id ? { ...line, footnote } : line)),
             })
           "
         />
       </div>
-      <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addNote">footnote</UButton>
+      <UButton size="xs" variant="ghost" icon="i-lucide-plus" @click="addNote">{{ t('statementSection.footnote3') }}</UButton>
       <PickField
         v-if="others.length"
         size="xs"
-        aria-label="Copy footnotes of another report"
+        :aria-label="t('statementSection.copyFootnotesOfAnotherReport')"
         @pick="copyNotes(others[Number($event)]!.footnotes)"
       >
-        <option value="">copy from another report …</option>
+        <option value="">{{ t('statementSection.copyFromAnotherReport') }}</option>
         <option v-for="(each, index) in others" :key="`${each.report} ${each.statement}`" :value="index">
-          {{ each.name }}, {{ each.footnotes.length }} {{ each.footnotes.length === 1 ? 'footnote' : 'footnotes' }}
+          {{ each.name }}, {{ each.footnotes.length }} {{ t('statementSection.footnoteFootnotes', each.footnotes.length) }}
         </option>
       </PickField>
       <UButton
@@ -212,7 +224,7 @@ function addNote(): void {
         color="neutral"
         icon="i-lucide-copy"
         @click="copyNotes(each.footnotes!)"
-        >those of “{{ each.id }}”</UButton
+        >{{ t('statementSection.thoseOf', { id: each.id }) }}</UButton
       >
     </div>
   </SheetSection>

@@ -30,42 +30,42 @@ const aligns: { align: Align; icon: string }[] = [
     <div class="flex items-center gap-1">
       <button
         :class="[toggle, 'font-bold', style.bold ? on : '']"
-        aria-label="Bold"
+        :aria-label="t('styleFields.bold')"
         :aria-pressed="!!style.bold"
         @click="emit('set', { bold: style.bold ? undefined : true })"
       >
-        b
+        {{ t('styleFields.b') }}
       </button>
       <button
         :class="[toggle, 'italic', style.italic ? on : '']"
-        aria-label="Italic"
+        :aria-label="t('styleFields.italic')"
         :aria-pressed="!!style.italic"
         @click="emit('set', { italic: style.italic ? undefined : true })"
       >
-        i
+        {{ t('styleFields.i') }}
       </button>
       <NumberField
         :least="4"
         :most="72"
         :step="0.5"
         class="h-7 w-14"
-        aria-label="Size in points"
+        :aria-label="t('styleFields.sizeInPoints')"
         :value="style.size ?? theme.body.size"
         @write="emit('set', { size: $event })"
       />
-      <label class="relative" :class="toggle" title="Colour of the letters"
+      <label class="relative" :class="toggle" :title="t('styleFields.colourOfTheLetters')"
         ><span class="size-3.5 rounded-full ring-1 ring-accented" :style="{ background: style.colour ?? theme.body.colour }" /><input
           type="color"
           class="absolute inset-0 cursor-pointer opacity-0"
-          aria-label="Colour of the letters"
+          :aria-label="t('styleFields.colourOfTheLetters')"
           :value="style.colour ?? theme.body.colour"
           @change="emit('set', { colour: value($event) })"
       /></label>
-      <label class="relative" :class="toggle" title="Colour behind"
+      <label class="relative" :class="toggle" :title="t('styleFields.colourBehind')"
         ><span class="size-3.5 border border-default" :style="{ background: style.fill ?? '#ffffff' }" /><input
           type="color"
           class="absolute inset-0 cursor-pointer opacity-0"
-          aria-label="Colour behind"
+          :aria-label="t('styleFields.colourBehind')"
           :value="style.fill ?? '#ffffff'"
           @change="emit('set', { fill: value($event) })"
       /></label>
@@ -82,59 +82,64 @@ const aligns: { align: Align; icon: string }[] = [
       ></template>
     </div>
     <details v-if="full" class="text-sm">
-      <summary class="cursor-pointer text-muted">More of its look</summary>
+      <summary class="cursor-pointer text-muted">{{ t('styleFields.moreOfItsLook') }}</summary>
       <div class="space-y-1.5 pt-1.5">
         <label class="flex items-center justify-between gap-2"
-          ><span class="text-muted">Style of the theme</span
+          ><span class="text-muted">{{ t('styleFields.styleOfTheTheme') }}</span
           ><PickField
             class="w-32"
             :value="style.named ?? ''"
-            aria-label="Style of the theme"
+            :aria-label="t('styleFields.styleOfTheTheme')"
             @pick="emit('set', { named: $event || undefined })"
           >
-            <option value="">none</option>
+            <option value="">{{ t('common.none') }}</option>
             <option v-for="(_, name) in theme.named" :key="name">{{ name }}</option>
           </PickField></label
         >
         <label class="flex items-center justify-between gap-2"
-          ><span class="text-muted">Typeface</span
-          ><PickField class="w-32" :value="style.font ?? 'sans'" aria-label="Typeface" @pick="emit('set', { font: $event as 'sans' })">
-            <option value="sans">sans</option>
-            <option value="serif">serif</option>
+          ><span class="text-muted">{{ t('styleFields.typeface') }}</span
+          ><PickField
+            class="w-32"
+            :value="style.font ?? 'sans'"
+            :aria-label="t('styleFields.typeface')"
+            @pick="emit('set', { font: $event as 'sans' })"
+          >
+            <option value="sans">{{ t('styleFields.sans') }}</option>
+            <option value="serif">{{ t('styleFields.serif') }}</option>
           </PickField></label
         >
         <label class="flex items-center justify-between gap-2"
-          ><span class="text-muted">Too wide</span
+          ><span class="text-muted">{{ t('styleFields.tooWide') }}</span
           ><PickField
             class="w-32"
             :value="style.overflow ?? 'wrap'"
-            aria-label="Text that is too wide"
+            :aria-label="t('styleFields.textThatIsTooWide')"
             @pick="emit('set', { overflow: $event === 'wrap' ? undefined : ($event as 'cut') })"
           >
-            <option value="wrap">wraps</option>
-            <option value="cut">is cut with …</option>
-            <option value="shrink">shrinks to fit</option>
+            <option value="wrap">{{ t('styleFields.wraps') }}</option>
+            <option value="cut">{{ t('styleFields.isCutWith') }}</option>
+            <option value="shrink">{{ t('styleFields.shrinksToFit') }}</option>
           </PickField></label
         >
         <label class="flex items-center justify-between gap-2"
-          ><span class="text-muted">In its row</span
+          ><span class="text-muted">{{ t('styleFields.inItsRow') }}</span
           ><PickField
             class="w-32"
             :value="style.vertical ?? 'top'"
-            aria-label="Place in its row"
+            :aria-label="t('styleFields.placeInItsRow')"
             @pick="emit('set', { vertical: $event as 'top' })"
           >
-            <option>top</option>
-            <option>middle</option>
-            <option>bottom</option>
+            <option value="top">{{ t('styleFields.top') }}</option>
+            <option value="middle">{{ t('styleFields.middle') }}</option>
+            <option value="bottom">{{ t('styleFields.bottom') }}</option>
           </PickField></label
         >
         <label class="flex items-center justify-between gap-2"
-          ><span class="text-muted">Indent, mm</span
+          ><span class="text-muted">{{ t('styleFields.indentMm') }}</span
           ><NumberField
             :least="0"
             class="w-20"
-            aria-label="Indent in millimetres"
+            :aria-label="t('styleFields.indentInMillimetres')"
             :value="Math.round(((style.indent ?? 0) / 72) * 254) / 10"
             @write="emit('set', { indent: $event > 0 ? ($event * 72) / 25.4 : undefined })"
         /></label>
@@ -145,7 +150,7 @@ const aligns: { align: Align; icon: string }[] = [
             :checked="!!style.rotated"
             @change="emit('set', { rotated: style.rotated ? undefined : true })"
           />
-          Written upwards</label
+          {{ t('styleFields.writtenUpwards') }}</label
         >
         <label v-if="marks" class="flex items-start gap-2"
           ><input
@@ -154,9 +159,8 @@ const aligns: { align: Align; icon: string }[] = [
             :checked="!!style.marks"
             @change="emit('set', { marks: style.marks ? undefined : true })"
           /><span
-            >Marks in the text<span class="block text-xs text-muted"
-              >**bold**, *italic*, [words](https://…), [words]{size=12 colour=#a13c31}</span
-            ></span
+            >{{ t('styleFields.marksInTheText')
+            }}<span class="block text-xs text-muted">{{ t('styleFields.boldItalicWordsHttpsWords') }}</span></span
           ></label
         >
         <UButton
@@ -164,7 +168,7 @@ const aligns: { align: Align; icon: string }[] = [
           variant="outline"
           color="neutral"
           @click="emit('set', Object.fromEntries(Object.keys(style).map(key => [key, undefined])))"
-          >As the theme has it</UButton
+          >{{ t('styleFields.asTheThemeHasIt') }}</UButton
         >
       </div>
     </details>

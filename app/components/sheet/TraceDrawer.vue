@@ -6,7 +6,7 @@ const emit = defineEmits<{ close: [] }>()
 </script>
 
 <template>
-  <FigureTrace :lists="sheet.traced" words="of the pinned rows" @close="emit('close')">
-    <UButton size="xs" variant="outline" color="neutral" :to="`/reports/${report.id}/data`">Open in Data</UButton>
+  <FigureTrace :lists="sheet.traced" :words="t('traceDrawer.ofThePinnedRows')" @close="emit('close')">
+    <UButton size="xs" variant="outline" color="neutral" :to="`/reports/${report.id}/data`">{{ t('traceDrawer.openInData') }}</UButton>
   </FigureTrace>
 </template>

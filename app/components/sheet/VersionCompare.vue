@@ -30,7 +30,7 @@ onMounted(async () => {
 const now = computed(() => report.layout!)
 const size = computed(() => pageSize(now.value.page))
 const zoom = 0.62
-const when = (text: string) => new Date(text).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
+const when = (text: string) => new Date(text).toLocaleString(locale(), { dateStyle: 'medium', timeStyle: 'short' })
 
 let worker: Worker | undefined
 onBeforeUnmount(() => worker?.terminate())
@@ -47,8 +47,7 @@ async function choose(number: number): Promise<void> {
   }
   worker = new Worker(new URL('../../workers/compose.worker.ts', import.meta.url), { type: 'module' })
   worker.onmessage = ({ data }: MessageEvent<ComposeReply>) => {
-    if (data.kind === 'missing')
-      sentence.value = 'That version reads fields that are not among the pinned rows; take it back to see its pages.'
+    if (data.kind === 'missing') sentence.value = t('versionCompare.thatVersionReadsFieldsThat')
     else if (data.kind === 'failed') sentence.value = data.sentence
     else if (data.kind === 'pages')
       pages.value = new Map([...pages.value, ...data.pages.map((each, index): [number, Page] => [data.from + index, each])])
@@ -77,7 +76,7 @@ async function name(version: Version, text: string): Promise<void> {
   versions.value = await api<Version[]>(`${list}/${version.number}`, { method: 'PUT', body: { name: text } })
 }
 function takeBack(): void {
-  report.edit(`Version ${chosen.value}`, () => before.value!)
+  report.edit(t('versionCompare.version2', { value: chosen.value }), () => before.value!)
   report.layoutName = undefined
   emit('close')
 }
@@ -88,15 +87,15 @@ watch(page, value => sheet.want(value, value + 1), { immediate: true })
   <USlideover
     :open="true"
     side="bottom"
-    title="Versions"
-    description="Pages as they were, and as they are"
+    :title="t('versionCompare.versions')"
+    :description="t('versionCompare.pagesAsTheyWereAnd')"
     :ui="{ content: 'h-[82dvh]' }"
     @update:open="emit('close')"
   >
     <template #content>
       <div class="flex min-h-0 grow" data-versions>
         <aside class="w-72 shrink-0 overflow-auto border-r border-default p-3 text-sm">
-          <h2 class="pb-2 text-base font-semibold">Versions</h2>
+          <h2 class="pb-2 text-base font-semibold">{{ t('versionCompare.versions') }}</h2>
           <ul>
             <li
               v-for="version in versions"
@@ -106,13 +105,17 @@ watch(page, value => sheet.want(value, value + 1), { immediate: true })
             >
               <button class="flex w-full items-baseline gap-2 text-left" @click="choose(version.number)">
                 <span class="font-semibold">{{ version.number }}</span><span class="text-muted">{{ when(version.savedAt) }}</span
-                ><span v-if="version.number === report.published" class="ml-auto text-xs text-success">published</span
-                ><span v-else-if="version.state === 'conflict'" class="ml-auto text-xs text-error">kept beside</span>
+                ><span v-if="version.number === report.published" class="ml-auto text-xs text-success">{{
+                  t('versionCompare.published')
+                }}</span
+                ><span v-else-if="version.state === 'conflict'" class="ml-auto text-xs text-error">{{
+                  t('versionCompare.keptBeside')
+                }}</span>
               </button>
               <TextField
                 class="w-full"
-                placeholder="give it a name"
-                :aria-label="`Name of version ${version.number}`"
+                :placeholder="t('versionCompare.giveItAName')"
+                :aria-label="t('versionCompare.nameOfVersion', { number: version.number })"
                 :value="version.name ?? ''"
                 @write="name(version, $event)"
               />
@@ -121,34 +124,34 @@ watch(page, value => sheet.want(value, value + 1), { immediate: true })
         </aside>
         <div class="desk min-w-0 grow overflow-auto p-4">
           <p v-if="sentence" class="text-error" role="alert">{{ sentence }}</p>
-          <p v-else-if="!chosen" class="font-display text-lg">Choose a version at the left to see its pages beside those of now.</p>
+          <p v-else-if="!chosen" class="font-display text-lg">{{ t('versionCompare.chooseAVersionAtThe') }}</p>
           <div v-if="chosen" class="mb-2 flex items-center gap-2 text-sm">
             <UButton
               size="xs"
               variant="outline"
               color="neutral"
               icon="i-lucide-chevron-left"
-              aria-label="Page before"
+              :aria-label="t('versionCompare.pageBefore')"
               :disabled="page === 0"
               @click="page--"
-            />page {{ page + 1
+            />{{ t('versionCompare.page', { what: page + 1 })
             }}<UButton
               size="xs"
               variant="outline"
               color="neutral"
               icon="i-lucide-chevron-right"
-              aria-label="Next page"
+              :aria-label="t('versionCompare.nextPage')"
               @click="page++"
-            /><UButton class="ml-4" size="xs" @click="takeBack">Take version {{ chosen }} back</UButton
-            ><span class="text-muted">It becomes the draft; undo leads back.</span>
+            /><UButton class="ml-4" size="xs" @click="takeBack">{{ t('versionCompare.takeVersionBack', { chosen }) }}</UButton
+            ><span class="text-muted">{{ t('versionCompare.itBecomesTheDraftUndo') }}</span>
           </div>
           <div v-if="chosen" class="flex gap-6">
             <figure>
-              <figcaption class="pb-1 text-sm font-semibold">Version {{ chosen }}</figcaption>
+              <figcaption class="pb-1 text-sm font-semibold">{{ t('versionCompare.version', { chosen }) }}</figcaption>
               <PageCanvas :page="pages.get(page)" :width="size.width" :height="size.height" :zoom="zoom" />
             </figure>
             <figure>
-              <figcaption class="pb-1 text-sm font-semibold">Now</figcaption>
+              <figcaption class="pb-1 text-sm font-semibold">{{ t('versionCompare.now') }}</figcaption>
               <PageCanvas :page="sheet.pages.get(page)" :width="size.width" :height="size.height" :zoom="zoom" />
             </figure>
           </div>

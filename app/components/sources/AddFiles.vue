@@ -55,7 +55,7 @@ const ready = computed(
 const able = computed(() => files.value.filter(each => each.understood).length)
 /** Files that keep the others from being taken in. */
 const faulty = computed(() => files.value.filter(each => each.problem).map(each => `“${each.name}”`))
-const them = computed(() => (faulty.value.length === 1 ? 'it' : 'them'))
+const them = computed(() => (faulty.value.length === 1 ? t('addFiles.it') : t('addFiles.them')))
 let lastKey = 0
 
 async function bring(list: Iterable<File>): Promise<void> {
@@ -102,18 +102,18 @@ const tableOf = (file: Given) => file.table ?? file.understood!.table
 /** What a file does to the tables that are there. */
 function effectOf(file: Given): string {
   const before = into?.tables.find(each => each.name === tableOf(file))
-  if (!before) return 'This table is added; all others stay as they are.'
+  if (!before) return t('addFiles.thisTableIsAddedAll')
   const after = file.understood!.columns.map(column => ({ name: column.name, type: formOf(file, column).type }))
   const changes = changesOf(before, after)
-  const how = changes.length ? `with other columns (${changes.join('; ')})` : 'whose columns stay the same'
-  return `Takes the place of “${before.name}”, ${how}.`
+  const how = changes.length ? t('addFiles.withOtherColumns', { changes: changes.join('; ') }) : t('addFiles.whoseColumnsStayTheSame')
+  return t('addFiles.takesThePlaceOf', { name: before.name, how })
 }
 
 async function drop(event: DragEvent): Promise<void> {
   over.value = false
   if (!event.dataTransfer) return
   const list = await droppedFiles(event.dataTransfer.items)
-  if (!list.length) problem.value = `There are no files that become tables in what was dropped (${endingWords}).`
+  if (!list.length) problem.value = t('addFiles.thereAreNoFilesThat', { endings: endingWords })
   await bring(list)
 }
 function choose(event: Event): void {
@@ -139,16 +139,16 @@ function close(): void {
 
 /** Forms as their words in the list. */
 const forms: Record<string, { label: string; form: ColumnForm }> = {
-  text: { label: 'Text', form: { type: 'text' } },
-  'number .': { label: 'Number 1,234.50', form: { type: 'number', decimal: '.' } },
-  'number ,': { label: 'Number 1.234,50', form: { type: 'number', decimal: ',' } },
-  'date ymd': { label: 'Date 2026-03-31', form: { type: 'date', order: 'ymd' } },
-  'date dmy': { label: 'Date 31/03/2026', form: { type: 'date', order: 'dmy' } },
-  'date mdy': { label: 'Date 03/31/2026', form: { type: 'date', order: 'mdy' } },
-  'moment ymd': { label: 'Date, time 2026-03-31', form: { type: 'moment', order: 'ymd' } },
-  'moment dmy': { label: 'Date, time 31/03/2026', form: { type: 'moment', order: 'dmy' } },
-  'moment mdy': { label: 'Date, time 03/31/2026', form: { type: 'moment', order: 'mdy' } },
-  boolean: { label: 'Yes or no', form: { type: 'boolean' } },
+  text: { label: t('common.text2'), form: { type: 'text' } },
+  'number .': { label: t('addFiles.number123450'), form: { type: 'number', decimal: '.' } },
+  'number ,': { label: t('addFiles.number1234502'), form: { type: 'number', decimal: ',' } },
+  'date ymd': { label: t('addFiles.date20260331'), form: { type: 'date', order: 'ymd' } },
+  'date dmy': { label: t('addFiles.date31032026'), form: { type: 'date', order: 'dmy' } },
+  'date mdy': { label: t('addFiles.date03312026'), form: { type: 'date', order: 'mdy' } },
+  'moment ymd': { label: t('addFiles.dateTime20260331'), form: { type: 'moment', order: 'ymd' } },
+  'moment dmy': { label: t('addFiles.dateTime31032026'), form: { type: 'moment', order: 'dmy' } },
+  'moment mdy': { label: t('addFiles.dateTime03312026'), form: { type: 'moment', order: 'mdy' } },
+  boolean: { label: t('addFiles.yesOrNo'), form: { type: 'boolean' } },
 }
 const wordOf = (form: ColumnForm) =>
   'order' in form ? `${form.type} ${form.order}` : 'decimal' in form ? `number ${form.decimal}` : form.type
@@ -220,7 +220,7 @@ async function takeIn(evenSo = false): Promise<void> {
     const added = await api<Partial<AddedSource>>(path, { method: 'POST', body, signal: leaving.signal })
     emit('added', { id: into?.id ?? added.id! })
   } catch (error) {
-    problem.value = leaving.signal.aborted ? 'Nothing was taken in.' : (error as Error).message
+    problem.value = leaving.signal.aborted ? t('addFiles.nothingWasTakenIn') : (error as Error).message
     lacking.value = problem.value.includes('take them in all the same')
   } finally {
     asking.pause()
@@ -231,8 +231,8 @@ async function takeIn(evenSo = false): Promise<void> {
 const progressWords = computed(
   () =>
     progress.value &&
-    `${Math.min(99, Math.floor((100 * progress.value.done) / Math.max(1, progress.value.of)))} % is read; at hand is ` +
-      `“${progress.value.file}”. The rest of the program goes on.`,
+    t('addFiles.isReadAtHandIs', { min: Math.min(99, Math.floor((100 * progress.value.done) / Math.max(1, progress.value.of))) }) +
+      t('addFiles.theRestOfTheProgram', { file: progress.value.file }),
 )
 const isNumber = (file: Given, at: number) => formOf(file, file.understood!.columns[at]!).type === 'number'
 </script>
@@ -240,60 +240,69 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
 <template>
   <section
     class="flex min-h-0 grow flex-col border-b border-default"
-    :aria-label="into ? `Files for ${into.name}` : 'New source from files'"
+    :aria-label="into ? t('addFiles.filesFor', { name: into.name }) : t('addFiles.newSourceFromFiles')"
     data-add-files
     @dragover.prevent="over = true"
     @dragleave="over = false"
     @drop.prevent="drop"
   >
     <header class="flex items-end gap-3 border-b border-default px-11 py-3">
-      <h1 v-if="into" class="font-display text-lg font-semibold">Files for {{ into.name }}</h1>
-      <UFormField v-else label="Name of the source" size="sm" class="w-72"><UInput v-model="name" size="sm" class="w-full" /></UFormField>
+      <h1 v-if="into" class="font-display text-lg font-semibold">{{ t('addFiles.filesFor', { name: into.name }) }}</h1>
+      <UFormField v-else :label="t('common.nameOfTheSource')" size="sm" class="w-72"
+        ><UInput v-model="name" size="sm" class="w-full"
+      /></UFormField>
       <input
         ref="chooser"
         type="file"
         multiple
         :accept="chosenEndings"
         class="hidden"
-        aria-label="Files of a new source"
+        :aria-label="t('addFiles.filesOfANewSource')"
         @change="choose"
       />
-      <input ref="folderChooser" type="file" webkitdirectory class="hidden" aria-label="Folder of a new source" @change="choose" />
-      <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-file-plus" @click="chooser?.click()">Choose files</UButton>
-      <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-folder-plus" @click="folderChooser?.click()"
-        >Choose a folder</UButton
-      >
+      <input
+        ref="folderChooser"
+        type="file"
+        webkitdirectory
+        class="hidden"
+        :aria-label="t('addFiles.folderOfANewSource')"
+        @change="choose"
+      />
+      <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-file-plus" @click="chooser?.click()">{{
+        t('addFiles.chooseFiles')
+      }}</UButton>
+      <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-folder-plus" @click="folderChooser?.click()">{{
+        t('addFiles.chooseAFolder')
+      }}</UButton>
       <span class="grow" />
-      <UButton size="sm" variant="ghost" color="neutral" @click="close">{{ files.length ? 'Leave them' : 'Close' }}</UButton>
-      <UButton v-if="taking" size="sm" variant="outline" color="neutral" @click="stop?.abort()">Stop</UButton>
-      <UButton v-if="lacking" size="sm" color="error" variant="outline" :disabled="!ready" @click="takeIn(true)"
-        >Take them in all the same</UButton
-      >
+      <UButton size="sm" variant="ghost" color="neutral" @click="close">{{
+        files.length ? t('addFiles.leaveThem') : t('common.close')
+      }}</UButton>
+      <UButton v-if="taking" size="sm" variant="outline" color="neutral" @click="stop?.abort()">{{ t('common.stop') }}</UButton>
+      <UButton v-if="lacking" size="sm" color="error" variant="outline" :disabled="!ready" @click="takeIn(true)">{{
+        t('addFiles.takeThemInAllThe')
+      }}</UButton>
       <UButton size="sm" icon="i-lucide-check" :disabled="!ready" :loading="taking" @click="takeIn()">
-        {{ taking ? 'Taking in …' : able > 1 ? `Take in ${able} tables` : 'Take in' }}
+        {{ taking ? t('addFiles.takingIn') : able > 1 ? t('addFiles.takeInTables', { able }) : t('addFiles.takeIn') }}
       </UButton>
     </header>
     <Notice v-if="problem" :text="problem" kind="error" />
     <Notice v-else-if="progressWords" :text="progressWords" />
-    <Notice
-      v-else-if="faulty.length"
-      :text="`${faulty.join(', ')} cannot be taken in. Correct ${them} and bring ${them} again, or leave ${them} out.`"
-    />
+    <Notice v-else-if="faulty.length" :text="t('addFiles.cannotBeTakenInCorrect', { faulty: faulty.join(', '), them })" />
     <div
       v-if="!files.length"
       class="m-11 grid grow place-items-center rounded-lg border-2 border-dashed"
       :class="over ? 'border-petrol-600 bg-petrol-50 dark:bg-petrol-950' : 'border-accented'"
     >
       <div class="text-center">
-        <p class="font-display text-lg">Drop files or a folder here, or choose them.</p>
+        <p class="font-display text-lg">{{ t('addFiles.dropFilesOrAFolder') }}</p>
         <p class="mt-1 text-sm text-muted">
-          Separated values (CSV, TSV), workbooks (XLSX), JSON, Parquet, SQLite, or a ZIP of them. Each file or sheet becomes a table; what
-          is understood is shown first.
+          {{ t('addFiles.separatedValuesCsvTsvWorkbooks') }}
         </p>
       </div>
     </div>
     <div v-else class="flex min-h-0 grow">
-      <nav class="w-64 shrink-0 overflow-auto border-r border-default py-3 pl-11 pr-3" aria-label="Files">
+      <nav class="w-64 shrink-0 overflow-auto border-r border-default py-3 pl-11 pr-3" :aria-label="t('addFiles.files')">
         <div v-for="file in files" :key="file.key" class="group flex items-start gap-1">
           <button
             class="min-w-0 grow rounded-md px-2 py-1.5 text-left text-sm"
@@ -303,11 +312,11 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
           >
             <span class="block truncate">{{ file.understood?.sheet ?? file.name }}</span>
             <span v-if="file.understood?.sheet" class="block truncate text-xs font-normal text-muted">{{ file.name }}</span>
-            <span v-if="file.problem" class="block text-xs font-normal text-error">cannot be taken in</span>
-            <span v-else-if="file.reading" class="block text-xs font-normal text-muted">being read …</span>
+            <span v-if="file.problem" class="block text-xs font-normal text-error">{{ t('addFiles.cannotBeTakenIn') }}</span>
+            <span v-else-if="file.reading" class="block text-xs font-normal text-muted">{{ t('addFiles.beingRead') }}</span>
             <span v-else-if="file.understood" class="block text-xs font-normal text-muted"
-              >{{ file.understood.rows.toLocaleString('en') }} {{ file.understood.rows === 1 ? 'row' : 'rows' }} ·
-              {{ file.understood.columns.length }} {{ file.understood.columns.length === 1 ? 'column' : 'columns' }}</span
+              >{{ file.understood.rows.toLocaleString(locale()) }} {{ t('common.rowRows', file.understood.rows) }} ·
+              {{ file.understood.columns.length }} {{ t('common.columnColumns', file.understood.columns.length) }}</span
             >
           </button>
           <UButton
@@ -316,14 +325,14 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
             color="neutral"
             icon="i-lucide-x"
             class="mt-1"
-            :aria-label="`Leave ${file.understood?.sheet ?? file.name} out`"
+            :aria-label="t('addFiles.leaveOut', { what: file.understood?.sheet ?? file.name })"
             @click="leave(file)"
           />
         </div>
       </nav>
       <div v-if="current" class="min-w-0 grow overflow-auto px-6 py-3">
         <p v-if="current.problem" class="text-error" role="alert">{{ current.problem }}</p>
-        <p v-else-if="current.reading" class="text-muted">The file is being read …</p>
+        <p v-else-if="current.reading" class="text-muted">{{ t('addFiles.theFileIsBeingRead') }}</p>
         <template v-else-if="current.understood">
           <div class="flex flex-wrap items-center gap-x-5 gap-y-1 text-sm">
             <h2 class="font-display text-lg font-semibold">{{ tableOf(current) }}</h2>
@@ -331,17 +340,17 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
             <template v-if="!current.understood.typed">
               <UCheckbox
                 size="sm"
-                label="There are titles"
+                :label="t('addFiles.thereAreTitles')"
                 :model-value="current.understood.titles"
                 @update:model-value="sayAgain(current, { titles: $event === true })"
               />
               <label v-if="current.understood.titles" class="flex items-center gap-2"
-                >in line
+                >{{ t('addFiles.inLine') }}
                 <NumberField
                   class="w-20"
                   size="xs"
                   whole
-                  aria-label="Line of the titles"
+                  :aria-label="t('addFiles.lineOfTheTitles')"
                   :least="1"
                   :value="current.understood.titleLine"
                   @write="sayAgain(current, { titleLine: $event })"
@@ -350,12 +359,14 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
           </div>
           <p v-if="into" class="mt-1 text-sm" role="status" data-effect>{{ effectOf(current) }}</p>
           <div v-if="totalsOf(current).length" class="mt-1 flex flex-wrap items-center gap-x-5 gap-y-1 text-sm">
-            <span class="text-muted">Looks like a total of the others:</span>
+            <span class="text-muted">{{ t('addFiles.looksLikeATotalOf') }}</span>
             <UCheckbox
               v-for="total in totalsOf(current)"
               :key="total.line"
               size="sm"
-              :label="`leave out line ${total.line.toLocaleString('en')}${total.words ? ` (“${total.words}”)` : ''}`"
+              :label="
+                t('addFiles.leaveOutLine', { line: total.line.toLocaleString(locale()), what: total.words ? ` (“${total.words}”)` : '' })
+              "
               :model-value="current.without.includes(total.line)"
               @update:model-value="
                 sayAgain(current, {
@@ -388,7 +399,7 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
                   <PickField
                     class="mt-1 w-40 font-normal"
                     size="xs"
-                    :aria-label="`Type of ${column.title}`"
+                    :aria-label="t('addFiles.typeOf', { title: column.title })"
                     :value="wordOf(formOf(current, column))"
                     @pick="say(current, column, $event)"
                   >
@@ -411,7 +422,7 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
             </tbody>
           </table>
           <p v-if="current.understood.rows > current.understood.first.length" class="mt-2 text-sm text-muted">
-            and {{ (current.understood.rows - current.understood.first.length).toLocaleString('en') }} more
+            {{ t('addFiles.andMore', { what: (current.understood.rows - current.understood.first.length).toLocaleString(locale()) }) }}
           </p>
         </template>
       </div>

@@ -54,7 +54,7 @@ async function working(what: 'trying' | 'connecting', work: () => Promise<void>)
   try {
     await work()
   } catch (error) {
-    problem.value = leaving.value?.signal.aborted ? 'Nothing was copied.' : (error as Error).message
+    problem.value = leaving.value?.signal.aborted ? t('connectServer.nothingWasCopied') : (error as Error).message
   } finally {
     busy.value = ''
   }
@@ -139,35 +139,38 @@ const ready = computed(() => {
   return !!tried.value && schemas.value.length > 0 && (!tried.value.superuser || evenSuperuser.value)
 })
 const copying = computed(() => !kept && copied.value && busy.value === 'connecting')
-const doWords = computed(() => (kept ? 'Change' : copied.value ? copyWords.value : 'Connect'))
+const doWords = computed(() => (kept ? t('common.change') : copied.value ? copyWords.value : t('connectServer.connect')))
 const copyWords = computed(() =>
-  copying.value ? 'Copying …' : `Copy ${tables.value.length} ${tables.value.length === 1 ? 'table' : 'tables'}`,
+  copying.value ? t('connectServer.copying') : t('connectServer.copyTables', { count: grouped(tables.value.length) }, tables.value.length),
 )
 const progressWords = computed(
   () =>
     progress.value &&
-    `${progress.value.rows.toLocaleString('en')} of ${rowWords(progress.value.of)} are copied; at hand is “${progress.value.table}”. ` +
-      'The rest of the program goes on.',
+    t('connectServer.ofAreCopiedAtHand', {
+      rows: progress.value.rows.toLocaleString(locale()),
+      rowWords: rowWords(progress.value.of),
+      table: progress.value.table,
+    }) + t('connectServer.theRestOfTheProgram'),
 )
 </script>
 
 <template>
   <section
     class="flex min-h-0 grow flex-col overflow-auto"
-    :aria-label="kept ? `Name and connection of ${kept.connection.name}` : 'New source on a server'"
+    :aria-label="kept ? t('connectServer.nameAndConnectionOf', { name: kept.connection.name }) : t('connectServer.newSourceOnAServer')"
     data-connect
     @paste="pasted"
   >
     <header class="flex items-end gap-3 border-b border-default px-11 py-3">
-      <UFormField label="Name of the source" size="sm" class="w-72"
-        ><UInput v-model="name" size="sm" class="w-full" placeholder="ERP" autofocus
+      <UFormField :label="t('common.nameOfTheSource')" size="sm" class="w-72"
+        ><UInput v-model="name" size="sm" class="w-full" :placeholder="t('connectServer.erp')" autofocus
       /></UFormField>
       <span class="grow" />
-      <UButton size="sm" variant="ghost" color="neutral" @click="emit('close')">Close</UButton>
-      <UButton v-if="copying" size="sm" variant="outline" color="neutral" @click="leaving?.abort()">Stop</UButton>
-      <UButton v-if="lacking" size="sm" color="error" variant="outline" :disabled="!ready" @click="connect(true)"
-        >Change it all the same</UButton
-      >
+      <UButton size="sm" variant="ghost" color="neutral" @click="emit('close')">{{ t('common.close') }}</UButton>
+      <UButton v-if="copying" size="sm" variant="outline" color="neutral" @click="leaving?.abort()">{{ t('common.stop') }}</UButton>
+      <UButton v-if="lacking" size="sm" color="error" variant="outline" :disabled="!ready" @click="connect(true)">{{
+        t('connectServer.changeItAllTheSame')
+      }}</UButton>
       <UButton size="sm" icon="i-lucide-check" :disabled="!ready" :loading="busy === 'connecting'" @click="connect()">
         {{ doWords }}
       </UButton>
@@ -175,45 +178,60 @@ const progressWords = computed(
     <Notice v-if="problem" :text="problem" kind="error" />
     <Notice v-else-if="progressWords" :text="progressWords" />
     <div class="flex flex-wrap gap-x-16 gap-y-6 px-11 py-5">
-      <form class="w-96 space-y-3" aria-label="Where the server is" @submit.prevent="look">
+      <form class="w-96 space-y-3" :aria-label="t('connectServer.whereTheServerIs')" @submit.prevent="look">
         <p v-if="kept" class="text-sm text-muted">
           {{
-            copied
-              ? 'What is changed here is copied with the next refresh.'
-              : 'Reports read from here from now on; where one would break, nothing is changed.'
+            t('connectServer.tryItThenChangeIt', {
+              what: copied ? t('connectServer.whatIsChangedHereIs') : t('connectServer.reportsReadFromHereFrom'),
+            })
           }}
-          Try it, then change it.
         </p>
-        <UFormField v-else label="Kind" size="sm"
-          ><PickField class="w-full" size="sm" aria-label="Kind" :value="place.kind" @pick="setKind($event as ServerKind)">
-            <option value="postgresql">PostgreSQL, read in place</option>
-            <option value="mysql">MariaDB or MySQL, copied</option>
+        <UFormField v-else :label="t('connectServer.kind')" size="sm"
+          ><PickField
+            class="w-full"
+            size="sm"
+            :aria-label="t('connectServer.kind')"
+            :value="place.kind"
+            @pick="setKind($event as ServerKind)"
+          >
+            <option value="postgresql">{{ t('connectServer.postgresqlReadInPlace') }}</option>
+            <option value="mysql">{{ t('connectServer.mariadbOrMysqlCopied') }}</option>
           </PickField></UFormField
         >
         <p v-if="!kept" class="text-sm text-muted">
-          Fill in the fields, or paste an address that begins with {{ place.kind }}:// into one of them.
+          {{ t('connectServer.fillInTheFieldsOr', { kind: place.kind }) }}
         </p>
         <div class="flex gap-3">
-          <UFormField label="Host" size="sm" class="grow"><UInput v-model="place.host" size="sm" class="w-full" /></UFormField>
-          <UFormField label="Port" size="sm" class="w-24"><UInput v-model="place.port" size="sm" class="w-full" /></UFormField>
+          <UFormField :label="t('connectServer.host')" size="sm" class="grow"
+            ><UInput v-model="place.host" size="sm" class="w-full"
+          /></UFormField>
+          <UFormField :label="t('connectServer.port')" size="sm" class="w-24"
+            ><UInput v-model="place.port" size="sm" class="w-full"
+          /></UFormField>
         </div>
-        <UFormField label="Database" size="sm"><UInput v-model="place.database" size="sm" class="w-full" /></UFormField>
+        <UFormField :label="t('connectServer.database')" size="sm"><UInput v-model="place.database" size="sm" class="w-full" /></UFormField>
         <div class="flex gap-3">
-          <UFormField label="User" size="sm" class="grow"
+          <UFormField :label="t('connectServer.user')" size="sm" class="grow"
             ><UInput v-model="place.user" size="sm" class="w-full" autocomplete="off"
           /></UFormField>
-          <UFormField label="Password" size="sm" class="grow"
+          <UFormField :label="t('common.password')" size="sm" class="grow"
             ><UInput
               v-model="place.password"
               size="sm"
               class="w-full"
               type="password"
-              :placeholder="kept ? 'as before' : ''"
+              :placeholder="kept ? t('connectServer.asBefore') : ''"
               autocomplete="new-password"
           /></UFormField>
         </div>
-        <UFormField label="Encryption" size="sm"
-          ><PickField class="w-full" size="sm" aria-label="Encryption" :value="place.encryption" @pick="place.encryption = $event">
+        <UFormField :label="t('connectServer.encryption')" size="sm"
+          ><PickField
+            class="w-full"
+            size="sm"
+            :aria-label="t('connectServer.encryption')"
+            :value="place.encryption"
+            @pick="place.encryption = $event"
+          >
             <option v-for="each in encryptions[place.kind]" :key="each.word" :value="each.word">{{ each.label }}</option>
           </PickField></UFormField
         >
@@ -225,7 +243,7 @@ const progressWords = computed(
           :color="tried || found ? 'neutral' : 'primary'"
           :disabled="!whole || !!busy"
           :loading="busy === 'trying'"
-          >{{ tried || found ? 'Try again' : 'Try' }}</UButton
+          >{{ tried || found ? t('common.tryAgain') : t('connectServer.try') }}</UButton
         >
       </form>
       <SourcesCopyTables v-if="found" v-model:tables="tables" v-model:grows="grows" :found="found" />

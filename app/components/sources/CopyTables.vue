@@ -21,16 +21,16 @@ const rows = computed(() => found.tables.filter(each => tables.value.includes(ea
 <template>
   <div class="min-w-80 max-w-2xl grow space-y-4" data-tried role="status">
     <div>
-      <h2 class="font-display text-lg font-semibold">Reached</h2>
-      <p class="text-sm">Version {{ found.version }}. All tables are copied as they are at one moment.</p>
+      <h2 class="font-display text-lg font-semibold">{{ t('copyTables.reached') }}</h2>
+      <p class="text-sm">{{ t('copyTables.versionAllTablesAreCopied', { version: found.version }) }}</p>
       <p v-for="note in found.notes" :key="note" class="mt-1 text-sm text-apricot-700 dark:text-apricot-300">{{ note }}</p>
     </div>
     <fieldset>
       <legend class="mb-1 text-sm font-semibold">
-        Tables that are copied <span class="font-normal text-muted">· {{ rowWords(rows) }}</span>
+        {{ t('copyTables.tablesThatAreCopied') }} <span class="font-normal text-muted">· {{ rowWords(rows) }}</span>
       </legend>
       <p v-if="found.tables.some(each => each.growing.length)" class="mb-1 text-sm text-muted">
-        A refresh copies a table whole, or only what has changed since: by a column that grows with each change, such as the time of it.
+        {{ t('copyTables.aRefreshCopiesATable') }}
       </p>
       <div v-for="table in found.tables" :key="table.name" class="flex flex-wrap items-center gap-x-3 py-0.5">
         <UCheckbox
@@ -43,7 +43,7 @@ const rows = computed(() => found.tables.filter(each => tables.value.includes(ea
             ><span
               >{{ table.name }}
               <span class="font-normal text-muted"
-                >· {{ table.columns }} {{ table.columns === 1 ? 'column' : 'columns' }}, {{ rowWords(table.rows)
+                >· {{ table.columns }} {{ t('common.columnColumns', table.columns) }}, {{ rowWords(table.rows)
                 }}{{ table.comment ? ` · ${table.comment}` : '' }}</span
               ></span
             ></template
@@ -53,12 +53,12 @@ const rows = computed(() => found.tables.filter(each => tables.value.includes(ea
           v-if="table.growing.length && tables.includes(table.name)"
           class="w-56"
           size="xs"
-          :aria-label="`How ${table.name} is refreshed`"
+          :aria-label="t('copyTables.howIsRefreshed', { name: table.name })"
           :value="grows[table.name] ?? ''"
           @pick="grow(table.name, $event)"
         >
-          <option value="">refreshed whole</option>
-          <option v-for="column in table.growing" :key="column" :value="column">what changed, by {{ column }}</option>
+          <option value="">{{ t('copyTables.refreshedWhole') }}</option>
+          <option v-for="column in table.growing" :key="column" :value="column">{{ t('copyTables.whatChangedBy', { column }) }}</option>
         </PickField>
         <p v-for="note in table.notes" :key="note" class="ml-6 w-full text-sm text-apricot-700 dark:text-apricot-300">{{ note }}</p>
       </div>

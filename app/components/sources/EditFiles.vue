@@ -26,29 +26,25 @@ async function change(): Promise<void> {
 <template>
   <form
     class="flex min-h-0 grow flex-col overflow-auto"
-    :aria-label="`Name and folder of ${connection.name}`"
+    :aria-label="t('editFiles.nameAndFolderOf', { name: connection.name })"
     data-edit-files
     @submit.prevent="change"
   >
     <header class="flex items-end gap-3 border-b border-default px-11 py-3">
-      <UFormField label="Name of the source" size="sm" class="w-72"
+      <UFormField :label="t('common.nameOfTheSource')" size="sm" class="w-72"
         ><UInput v-model="name" size="sm" class="w-full" autofocus
       /></UFormField>
       <span class="grow" />
-      <UButton size="sm" variant="ghost" color="neutral" @click="emit('close')">Close</UButton>
-      <UButton type="submit" size="sm" icon="i-lucide-check" :disabled="!name.trim()" :loading="busy">Change</UButton>
+      <UButton size="sm" variant="ghost" color="neutral" @click="emit('close')">{{ t('common.close') }}</UButton>
+      <UButton type="submit" size="sm" icon="i-lucide-check" :disabled="!name.trim()" :loading="busy">{{ t('common.change') }}</UButton>
     </header>
     <Notice v-if="problem" :text="problem" kind="error" />
     <div class="max-w-xl space-y-4 px-11 py-5">
-      <UFormField
-        label="Folder that is watched"
-        size="sm"
-        help="A folder of the machine that Estante runs on. A file in it that changes takes the place of its table; empty: none is watched."
-      >
-        <UInput v-model="watch" size="sm" class="w-full font-mono" placeholder="none" />
+      <UFormField :label="t('editFiles.folderThatIsWatched')" size="sm" :help="t('editFiles.aFolderOfTheMachine')">
+        <UInput v-model="watch" size="sm" class="w-full font-mono" :placeholder="t('common.none')" />
       </UFormField>
       <section v-if="Object.keys(connection.tables).length">
-        <h2 class="mb-1 text-sm font-semibold">Where its tables are from</h2>
+        <h2 class="mb-1 text-sm font-semibold">{{ t('editFiles.whereItsTablesAreFrom') }}</h2>
         <ul class="space-y-0.5 text-sm">
           <li v-for="(origin, table) in connection.tables" :key="table">
             {{ table }} <span class="text-muted">· {{ origin.file }}{{ origin.sheet ? `, ${origin.sheet}` : '' }}</span>

@@ -16,15 +16,22 @@ function take(schema: string, wanted: boolean): void {
 <template>
   <div class="min-w-80 max-w-2xl grow space-y-4" data-tried role="status">
     <div>
-      <h2 class="font-display text-lg font-semibold">Reached</h2>
+      <h2 class="font-display text-lg font-semibold">{{ t('readInPlace.reached') }}</h2>
       <p class="text-sm">
-        PostgreSQL {{ tried.version }} as {{ tried.place }}, {{ tried.encrypted ? 'encrypted' : 'not encrypted' }}. Its clock shows
-        {{ tried.now }} ({{ tried.zone }}).
+        {{
+          t('readInPlace.postgresqlAsItsClockShows', {
+            version: tried.version,
+            place: tried.place,
+            what: tried.encrypted ? t('readInPlace.encrypted') : t('readInPlace.notEncrypted'),
+            now: tried.now,
+            zone: tried.zone,
+          })
+        }}
       </p>
       <p v-for="note in tried.notes" :key="note" class="mt-1 text-sm text-apricot-700 dark:text-apricot-300">{{ note }}</p>
     </div>
     <fieldset v-if="tried.schemas.length">
-      <legend class="mb-1 text-sm font-semibold">Schemas that are read</legend>
+      <legend class="mb-1 text-sm font-semibold">{{ t('readInPlace.schemasThatAreRead') }}</legend>
       <UCheckbox
         v-for="schema in tried.schemas"
         :key="schema.name"
@@ -37,28 +44,28 @@ function take(schema: string, wanted: boolean): void {
           ><span
             >{{ schema.name }}
             <span class="font-normal text-muted"
-              >· {{ schema.tables }} {{ schema.tables === 1 ? 'table' : 'tables' }}, {{ rowWords(schema.rows) }}</span
+              >· {{ schema.tables }} {{ t('common.tableTables', schema.tables) }}, {{ rowWords(schema.rows) }}</span
             ></span
           ></template
         >
       </UCheckbox>
       <p v-if="schemas.length > 1" class="mt-1 text-sm text-muted">
-        Tables of “{{ schemas[0] }}” are called by their names, those of the others with their schema before them.
+        {{ t('readInPlace.tablesOfAreCalledBy', { schemas: schemas[0] }) }}
       </p>
     </fieldset>
     <UCheckbox
       v-if="tried.superuser"
       v-model="evenSuperuser"
       size="sm"
-      label="Read as this user all the same"
-      description="Estante only ever reads, but a mistake of anybody’s could do more."
+      :label="t('readInPlace.readAsThisUserAll')"
+      :description="t('readInPlace.estanteOnlyEverReadsBut')"
     />
     <div class="flex flex-wrap gap-3">
-      <UFormField label="Time zone of the company" size="sm" class="w-56" help="For moments that the server keeps with a zone.">
+      <UFormField :label="t('readInPlace.timeZoneOfTheCompany')" size="sm" class="w-56" :help="t('readInPlace.forMomentsThatTheServer')">
         <UInput v-model="zone" size="sm" class="w-full" :placeholder="tried.zone" />
       </UFormField>
-      <UFormField label="Today" size="sm" class="w-56" help="Empty: the day it is. A fixed day is for tables that stand still.">
-        <DayField v-model="day" size="sm" class="w-full" label="Today" clearable />
+      <UFormField :label="t('readInPlace.today')" size="sm" class="w-56" :help="t('readInPlace.emptyTheDayItIs')">
+        <DayField v-model="day" size="sm" class="w-full" :label="t('readInPlace.today')" clearable />
       </UFormField>
     </div>
   </div>

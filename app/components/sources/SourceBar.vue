@@ -49,7 +49,7 @@ async function renew(more: { generation?: number; evenSo?: boolean } = {}): Prom
     await sources.load()
     emit('renewed')
   } catch (error) {
-    const sentence = stop.value?.signal.aborted ? 'The refresh was stopped; all rows are as they were.' : (error as Error).message
+    const sentence = stop.value?.signal.aborted ? t('sourceBar.theRefreshWasStoppedAll') : (error as Error).message
     lacking.value = sentence.includes('refresh all the same')
     await readCopy()
     // what is kept of a refresh that failed is said by itself
@@ -63,7 +63,7 @@ const generations = computed(() =>
   (copy.value?.generations ?? []).map(each => ({
     label: [
       momentWords(each.at),
-      ...(each.rows ? [`${each.rows.toLocaleString('en')} ${each.rows === 1 ? 'row' : 'rows'}`] : []),
+      ...(each.rows ? [`${each.rows.toLocaleString(locale())} ${t('common.rowRows', each.rows)}`] : []),
       ...(each.bytes ? [sizeWords(each.bytes)] : []),
     ].join(' · '),
     icon: each.number === copy.value!.generation ? 'i-lucide-check' : 'i-lucide-history',
@@ -76,8 +76,8 @@ const size = computed(() => copy.value?.generations.find(each => each.number ===
 /** What failed since the rows that are shown, and what is advised. */
 const failure = computed(() => {
   const { failed } = copy.value ?? {}
-  const words = isFiles.value ? 'Taking files in again failed' : 'The refresh failed'
-  return failed ? `${words} at ${momentWords(failed.at)}. ${failed.why}` : ''
+  const words = isFiles.value ? t('sourceBar.takingFilesInAgainFailed') : t('sourceBar.theRefreshFailed')
+  return failed ? t('sourceBar.at', { words, momentWords: momentWords(failed.at), why: failed.why }) : ''
 })
 
 /** The settings of a source go into a file, and come from one. */
@@ -107,17 +107,17 @@ const more = computed(() => {
   const own = sources.current && sources.current.kind !== 'demo'
   return [
     [
-      ...(own ? [{ label: 'Name and connection', icon: 'i-lucide-pencil', onSelect: () => emit('edit') }] : []),
+      ...(own ? [{ label: t('sourceBar.nameAndConnection'), icon: 'i-lucide-pencil', onSelect: () => emit('edit') }] : []),
       ...(me.administrator && me.people
-        ? [{ label: 'Guards: who sees what', icon: 'i-lucide-shield-check', onSelect: () => void navigateTo('/guards') }]
+        ? [{ label: t('sourceBar.guardsWhoSeesWhat'), icon: 'i-lucide-shield-check', onSelect: () => void navigateTo('/guards') }]
         : []),
-      ...(isKept.value ? [] : [{ label: 'Read the tables again', icon: 'i-lucide-refresh-cw', onSelect: () => emit('again') }]),
+      ...(isKept.value ? [] : [{ label: t('sourceBar.readTheTablesAgain'), icon: 'i-lucide-refresh-cw', onSelect: () => emit('again') }]),
     ],
     [
-      { label: 'Export its settings', icon: 'i-lucide-download', onSelect: () => void exportSettings() },
-      { label: 'Take settings in', icon: 'i-lucide-upload', onSelect: () => chooser.value?.click() },
+      { label: t('sourceBar.exportItsSettings'), icon: 'i-lucide-download', onSelect: () => void exportSettings() },
+      { label: t('sourceBar.takeSettingsIn'), icon: 'i-lucide-upload', onSelect: () => chooser.value?.click() },
     ],
-    ...(own ? [[{ label: 'Put this source away', icon: 'i-lucide-trash-2', onSelect: () => emit('leave') }]] : []),
+    ...(own ? [[{ label: t('sourceBar.putThisSourceAway'), icon: 'i-lucide-trash-2', onSelect: () => emit('leave') }]] : []),
   ]
 })
 
@@ -125,13 +125,13 @@ const words = computed(() => {
   const { current } = sources
   const periods = catalog?.calendar?.periods
   return [
-    ...(catalog ? [`${catalog.tables.length} ${catalog.tables.length === 1 ? 'table' : 'tables'}`] : []),
-    ...(current?.from ? [`from ${current.from}`] : []),
-    ...(current?.asOf ? [`rows as of ${momentWords(current.asOf)}`] : []),
-    ...(copy.value ? [`generation ${copy.value.generation}`] : []),
-    ...(size.value ? [`${sizeWords(size.value)} on disk`] : []),
-    ...(copy.value?.running ? [`${copy.value.running.rows.toLocaleString('en')} rows copied so far`] : []),
-    ...(periods?.length ? [`fiscal years ${periods[0]!.year} to ${periods.at(-1)!.year}`] : []),
+    ...(catalog ? [`${catalog.tables.length} ${t('common.tableTables', catalog.tables.length)}`] : []),
+    ...(current?.from ? [t('sourceBar.from', { from: current.from })] : []),
+    ...(current?.asOf ? [t('sourceBar.rowsAsOf', { momentWords: momentWords(current.asOf) })] : []),
+    ...(copy.value ? [t('sourceBar.generation', { generation: copy.value.generation })] : []),
+    ...(size.value ? [t('sourceBar.onDisk', { sizeWords: sizeWords(size.value) })] : []),
+    ...(copy.value?.running ? [t('sourceBar.rowsCopiedSoFar', { rows: copy.value.running.rows.toLocaleString(locale()) })] : []),
+    ...(periods?.length ? [t('sourceBar.fiscalYearsTo', { year: periods[0]!.year, year2: periods.at(-1)!.year })] : []),
   ].join(' · ')
 })
 </script>
@@ -139,53 +139,60 @@ const words = computed(() => {
 <template>
   <div class="shrink-0 border-b border-default">
     <div class="flex items-center gap-3 px-4 py-1.5" data-sources>
-      <nav class="flex min-w-0 gap-1 overflow-x-auto" aria-label="Sources">
+      <nav class="flex min-w-0 gap-1 overflow-x-auto" :aria-label="t('common.sources')">
         <button
           v-for="source in sources.list"
           :key="source.id"
           class="flex shrink-0 items-center gap-2 rounded-md px-2.5 py-1 text-sm font-medium"
           :class="source.id === sources.current?.id ? 'bg-elevated text-highlighted' : 'text-muted hover:bg-elevated/60'"
           :aria-current="source.id === sources.current?.id ? 'true' : undefined"
-          :title="source.away ? `Away since ${momentWords(source.away.since)}. ${source.away.why}` : undefined"
+          :title="source.away ? t('sourceBar.awaySince', { momentWords: momentWords(source.away.since), why: source.away.why }) : undefined"
           @click="emit('pick', source.id)"
         >
           <span
             class="size-2 rounded-full"
             :class="source.away ? 'bg-error' : 'bg-petrol-600 dark:bg-petrol-300'"
             role="img"
-            :aria-label="source.away ? 'away' : 'there'"
+            :aria-label="source.away ? t('sourceBar.away') : t('sourceBar.there')"
           />{{ source.name }}
         </button>
       </nav>
       <span class="min-w-0 grow truncate text-sm text-muted" :title="words">{{ words }}</span>
       <template v-if="isCopy">
         <UButton size="xs" icon="i-lucide-refresh-ccw-dot" :loading="copying" @click="renew()">{{
-          copying ? 'Refreshing …' : 'Refresh'
+          copying ? t('sourceBar.refreshing') : t('sourceBar.refresh')
         }}</UButton>
-        <UButton v-if="copying" size="xs" variant="outline" color="neutral" @click="stop?.abort()">Stop</UButton>
-        <UButton v-if="lacking" size="xs" color="error" variant="outline" :loading="copying" @click="renew({ evenSo: true })"
-          >Refresh all the same</UButton
-        >
+        <UButton v-if="copying" size="xs" variant="outline" color="neutral" @click="stop?.abort()">{{ t('common.stop') }}</UButton>
+        <UButton v-if="lacking" size="xs" color="error" variant="outline" :loading="copying" @click="renew({ evenSo: true })">{{
+          t('sourceBar.refreshAllTheSame')
+        }}</UButton>
       </template>
-      <UButton v-if="isFiles" size="xs" icon="i-lucide-file-input" @click="emit('files')">Bring files again</UButton>
+      <UButton v-if="isFiles" size="xs" icon="i-lucide-file-input" @click="emit('files')">{{ t('sourceBar.bringFilesAgain') }}</UButton>
       <UDropdownMenu v-if="isKept" :items="generations"
-        ><UButton size="xs" variant="outline" color="neutral" icon="i-lucide-history" :disabled="generations.length < 2"
-          >Go back</UButton
-        ></UDropdownMenu
+        ><UButton size="xs" variant="outline" color="neutral" icon="i-lucide-history" :disabled="generations.length < 2">{{
+          t('sourceBar.goBack')
+        }}</UButton></UDropdownMenu
       >
-      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-book-open" :aria-pressed="books" @click="emit('books')"
-        >The books</UButton
-      >
+      <UButton size="xs" variant="outline" color="neutral" icon="i-lucide-book-open" :aria-pressed="books" @click="emit('books')">{{
+        t('common.theBooks')
+      }}</UButton>
       <UDropdownMenu :items="more"
         ><UButton
           size="xs"
           variant="outline"
           color="neutral"
           icon="i-lucide-ellipsis"
-          aria-label="More of this source"
-          title="More of this source"
+          :aria-label="t('sourceBar.moreOfThisSource')"
+          :title="t('sourceBar.moreOfThisSource')"
       /></UDropdownMenu>
-      <input ref="chooser" type="file" accept=".json" class="hidden" aria-label="Settings of a source" @change="importSettings" />
+      <input
+        ref="chooser"
+        type="file"
+        accept=".json"
+        class="hidden"
+        :aria-label="t('sourceBar.settingsOfASource')"
+        @change="importSettings"
+      />
     </div>
     <Notice v-if="failure" :text="failure" kind="error" />
     <Notice v-else-if="copy?.advice" :text="copy.advice" />

@@ -12,7 +12,7 @@ async function load(): Promise<void> {
   }
 }
 watch(() => route.params.id, load, { immediate: true })
-useHead({ title: () => `${report.name || 'Report'} · Estante` })
+useHead({ title: () => t('reportsIdPage.estante', { what: report.name || t('common.report') }) })
 
 const typing = () =>
   /^(INPUT|TEXTAREA|SELECT)$/.test(document.activeElement?.tagName ?? '') ||
@@ -34,21 +34,21 @@ onBeforeRouteLeave(() => report.save())
     <ReportBar v-if="report.definition" />
     <TopBar v-else />
     <Notice v-if="failed" :text="failed" kind="error"
-      ><UButton size="xs" variant="outline" color="neutral" to="/">To the library</UButton></Notice
+      ><UButton size="xs" variant="outline" color="neutral" to="/">{{ t('common.toTheLibrary') }}</UButton></Notice
     >
     <Notice v-if="report.saveProblem" :text="report.saveProblem" kind="error">
-      <UButton v-if="report.saving === 'conflict'" size="xs" variant="outline" color="neutral" @click="report.takeCurrent()"
-        >Open the current version</UButton
-      >
-      <UButton v-else size="xs" variant="outline" color="neutral" @click="report.save()">Save again</UButton>
+      <UButton v-if="report.saving === 'conflict'" size="xs" variant="outline" color="neutral" @click="report.takeCurrent()">{{
+        t('reportsIdPage.openTheCurrentVersion')
+      }}</UButton>
+      <UButton v-else size="xs" variant="outline" color="neutral" @click="report.save()">{{ t('reportsIdPage.saveAgain') }}</UButton>
     </Notice>
-    <Notice
-      v-if="report.sourceProblem"
-      :text="`${report.sourceProblem} You go on with the tables as they were read last and with the pinned rows.`"
-      ><UButton size="xs" variant="outline" color="neutral" @click="report.readCatalog(true)">Try the source again</UButton></Notice
+    <Notice v-if="report.sourceProblem" :text="t('reportsIdPage.youGoOnWithThe', { sourceProblem: report.sourceProblem })"
+      ><UButton size="xs" variant="outline" color="neutral" @click="report.readCatalog(true)">{{
+        t('reportsIdPage.tryTheSourceAgain')
+      }}</UButton></Notice
     >
     <Notice v-if="report.problem" :text="report.problem" kind="error"
-      ><UButton size="xs" variant="outline" color="neutral" @click="report.readRows()">Read again</UButton></Notice
+      ><UButton size="xs" variant="outline" color="neutral" @click="report.readRows()">{{ t('reportsIdPage.readAgain') }}</UButton></Notice
     >
     <NuxtPage v-if="report.definition" class="min-h-0 grow" />
     <div v-else-if="!failed" class="desk grow" />

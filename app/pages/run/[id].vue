@@ -60,7 +60,7 @@ const search = ref('')
 const plainZoom = 1.12
 const zoom = ref(plainZoom)
 const view = useTemplateRef<{ current: number; width: number; scrollTo: (page: number) => void }>('view')
-useHead({ title: () => `${report.value?.name ?? 'Run'} · Estante` })
+useHead({ title: () => t('runIdPage.estante', { what: report.value?.name ?? t('common.run') }) })
 
 const size = computed(() =>
   report.value ? pageSize(layoutNamed(report.value.definition, layout.value || undefined).page) : { width: 595, height: 842 },
@@ -112,7 +112,7 @@ onMounted(async () => {
     answers.value = given
     const asked = String(route.query['page-layout'] ?? '')
     if (asked && loaded.definition.layouts.some(each => each.name === asked)) layout.value = asked
-    else if (asked) problem.value = `There is no layout “${asked}” any more; the pages stand in the default one.`
+    else if (asked) problem.value = t('runIdPage.thereIsNoLayoutAny', { layout: asked })
     await run(String(route.query['kept-run'] ?? ''))
   } catch (error) {
     problem.value = (error as Error).message
@@ -288,7 +288,7 @@ watch(current, entry => {
   if (at >= 0) virtual.value.scrollToIndex(at, { align: 'auto' })
 })
 const time = computed(() =>
-  startedAt.value ? new Date(startedAt.value).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' }) : '',
+  startedAt.value ? new Date(startedAt.value).toLocaleTimeString(locale(), { hour: '2-digit', minute: '2-digit' }) : '',
 )
 defineShortcuts({ n: () => next(1), p: () => next(-1) })
 </script>
@@ -297,20 +297,23 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
   <div class="flex h-dvh flex-col">
     <TopBar :crumbs="report ? [{ label: report.shelf, to: '/' }, { label: report.name }] : []">
       <span v-if="state === 'running' && slow" class="flex items-center gap-2 text-sm text-muted"
-        ><UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{ (stale ? 0 : count).toLocaleString('en') }} pages so
-        far<UButton size="xs" variant="outline" color="neutral" @click="cancel">Cancel</UButton></span
+        ><UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{
+          t('runIdPage.pagesSoFar', { what: (stale ? 0 : count).toLocaleString(locale()) })
+        }}<UButton size="xs" variant="outline" color="neutral" @click="cancel">{{ t('common.cancel') }}</UButton></span
       >
-      <span v-else-if="state === 'cancelled'" class="text-sm text-muted">Cancelled after {{ count.toLocaleString('en') }} pages</span>
-      <span v-else-if="count" class="text-sm text-muted" data-run-count
-        >{{ count.toLocaleString('en') }} {{ count === 1 ? 'page' : 'pages' }} · rows as of {{ time }}</span
-      >
+      <span v-else-if="state === 'cancelled'" class="text-sm text-muted">{{
+        t('runIdPage.cancelledAfterPages', { count: count.toLocaleString(locale()) })
+      }}</span>
+      <span v-else-if="count" class="text-sm text-muted" data-run-count>{{
+        t('runIdPage.rowsAsOf', { count: count.toLocaleString(locale()), what: t('common.pagePages', count), time })
+      }}</span>
       <RunTieOuts v-if="ties.length" :results="ties" :language="report!.definition.language" />
       <UButton
         size="sm"
         variant="outline"
         color="neutral"
         icon="i-lucide-refresh-cw"
-        aria-label="Refresh: read the rows again"
+        :aria-label="t('runIdPage.refreshReadTheRowsAgain')"
         @click="run()"
       />
       <UButton
@@ -320,64 +323,64 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
         color="neutral"
         icon="i-lucide-pencil"
         :to="`/reports/${report.id}/page`"
-        >Edit</UButton
+        >{{ t('common.edit') }}</UButton
       >
-      <UTooltip text="What changed since the run before"
+      <UTooltip :text="t('runIdPage.whatChangedSinceTheRun')"
         ><UButton
           v-if="report"
           size="sm"
           variant="outline"
           color="neutral"
           icon="i-lucide-diff"
-          aria-label="What changed since the run before"
+          :aria-label="t('runIdPage.whatChangedSinceTheRun')"
           :disabled="state !== 'done' || !earlier"
           :to="{ path: '/changes', query: { before: earlier, now: runId } }"
       /></UTooltip>
-      <PickField v-if="layouts.length" v-model="layout" aria-label="Layout">
+      <PickField v-if="layouts.length" v-model="layout" :aria-label="t('runIdPage.layout')">
         <option value="">{{ layoutNamed(report!.definition).name }}</option>
         <option v-for="each in layouts.filter(name => name !== layoutNamed(report!.definition).name)" :key="each" :value="each">
           {{ each }}
         </option>
       </PickField>
-      <UTooltip :text="foldable.some(fold => !fold.closed) ? 'Fold all accounts away' : 'Show all accounts'"
+      <UTooltip :text="foldable.some(fold => !fold.closed) ? t('runIdPage.foldAllAccountsAway') : t('runIdPage.showAllAccounts')"
         ><UButton
           v-if="foldable.length"
           size="sm"
           variant="outline"
           color="neutral"
           :icon="foldable.some(fold => !fold.closed) ? 'i-lucide-list-collapse' : 'i-lucide-list-tree'"
-          :aria-label="foldable.some(fold => !fold.closed) ? 'Fold all accounts away' : 'Show all accounts'"
+          :aria-label="foldable.some(fold => !fold.closed) ? t('runIdPage.foldAllAccountsAway') : t('runIdPage.showAllAccounts')"
           @click="foldAll(foldable.some(fold => !fold.closed))"
       /></UTooltip>
-      <UTooltip text="Footnotes of this run"
+      <UTooltip :text="t('runIdPage.footnotesOfThisRun')"
         ><UButton
           v-if="hasNotes"
           size="sm"
           variant="outline"
           color="neutral"
           icon="i-lucide-superscript"
-          aria-label="Footnotes of this run"
+          :aria-label="t('runIdPage.footnotesOfThisRun')"
           :aria-pressed="noting"
           @click="[noting, addresses] = [!noting, false]"
       /></UTooltip>
-      <UTooltip text="An address for a spreadsheet"
+      <UTooltip :text="t('runIdPage.anAddressForASpreadsheet')"
         ><UButton
           v-if="report && me.author"
           size="sm"
           variant="outline"
           color="neutral"
           icon="i-lucide-link"
-          aria-label="Refresh addresses for a spreadsheet"
+          :aria-label="t('runIdPage.refreshAddressesForASpreadsheet')"
           :aria-pressed="addresses"
           @click="[addresses, noting] = [!addresses, false]"
       /></UTooltip>
-      <UTooltip text="Print"
+      <UTooltip :text="t('runIdPage.print')"
         ><UButton
           size="sm"
           variant="outline"
           color="neutral"
           icon="i-lucide-printer"
-          aria-label="Print"
+          :aria-label="t('runIdPage.print')"
           :disabled="state !== 'done' || !count"
           @click="print"
       /></UTooltip>
@@ -398,30 +401,42 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
     </div>
     <Notice v-if="changes.length" :text="changes.join(' ')" data-source-changes />
     <Notice v-if="problem" :text="problem" kind="error"
-      ><UButton v-if="report" size="xs" variant="outline" color="neutral" @click="run()">Run again</UButton
-      ><UButton v-else size="xs" variant="outline" color="neutral" to="/">To the library</UButton></Notice
+      ><UButton v-if="report" size="xs" variant="outline" color="neutral" @click="run()">{{ t('runIdPage.runAgain') }}</UButton
+      ><UButton v-else size="xs" variant="outline" color="neutral" to="/">{{ t('common.toTheLibrary') }}</UButton></Notice
     >
     <div class="flex min-h-0 grow">
       <aside
         v-if="outline.length || state === 'running'"
         class="bar flex w-[270px] shrink-0 flex-col border-r border-default"
-        aria-label="Outline"
+        :aria-label="t('runIdPage.outline')"
       >
         <div class="flex items-center gap-1 p-3 pb-2">
           <UInput
             v-model="search"
             size="sm"
-            placeholder="Find in the outline"
+            :placeholder="t('runIdPage.findInTheOutline')"
             icon="i-lucide-search"
             class="grow"
-            aria-label="Find in the outline"
+            :aria-label="t('runIdPage.findInTheOutline')"
             @keydown.enter="found[0] && goTo(found[0].page)"
           />
-          <UTooltip text="One before" :kbds="['p']"
-            ><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-chevron-up" aria-label="One before" @click="next(-1)"
+          <UTooltip :text="t('runIdPage.oneBefore')" :kbds="['p']"
+            ><UButton
+              size="sm"
+              variant="ghost"
+              color="neutral"
+              icon="i-lucide-chevron-up"
+              :aria-label="t('runIdPage.oneBefore')"
+              @click="next(-1)"
           /></UTooltip>
-          <UTooltip text="Next" :kbds="['n']"
-            ><UButton size="sm" variant="ghost" color="neutral" icon="i-lucide-chevron-down" aria-label="Next" @click="next(1)"
+          <UTooltip :text="t('runIdPage.next')" :kbds="['n']"
+            ><UButton
+              size="sm"
+              variant="ghost"
+              color="neutral"
+              icon="i-lucide-chevron-down"
+              :aria-label="t('runIdPage.next')"
+              @click="next(1)"
           /></UTooltip>
         </div>
         <div ref="list" class="grow overflow-auto px-2 pb-3">
@@ -441,10 +456,10 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
               }}</span>
             </button>
           </div>
-          <p v-if="search && !found.length" class="px-2 text-sm text-muted">Nothing in the outline holds “{{ search }}”.</p>
+          <p v-if="search && !found.length" class="px-2 text-sm text-muted">{{ t('runIdPage.nothingInTheOutlineHolds', { search }) }}</p>
         </div>
       </aside>
-      <main class="min-w-0 grow" aria-label="Pages">
+      <main class="min-w-0 grow" :aria-label="t('runIdPage.pages')">
         <div v-if="state === 'done' && !count" class="desk grid h-full place-items-center">
           <p class="font-display text-xl" data-empty>
             {{ emptySentence(report!.definition, readAnswers(parameters, answers, around).values) }}
@@ -484,8 +499,8 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
                 width: `${box.width * shownZoom}px`,
                 height: `${box.height * shownZoom}px`,
               }"
-              :aria-label="`Trace ${captionOf(box)}, ${box.cell}`"
-              title="Trace this figure"
+              :aria-label="t('runIdPage.trace', { box: captionOf(box), cell: box.cell })"
+              :title="t('runIdPage.traceThisFigure')"
               data-figure
               @click="trace(box)"
             />
@@ -515,13 +530,19 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
       :caption="followed.caption"
       @close="followed = undefined"
     />
-    <FigureTrace v-if="behind" :lists="behind.lists" :problem="behind.problem" words="of this run" @close="behind = undefined" />
+    <FigureTrace
+      v-if="behind"
+      :lists="behind.lists"
+      :problem="behind.problem"
+      :words="t('runIdPage.ofThisRun')"
+      @close="behind = undefined"
+    />
     <iframe
       v-if="printing"
       :key="runId"
       :src="`/api/runs/${runId}/file?format=pdf&show=page`"
       class="invisible fixed size-0"
-      title="Printing"
+      :title="t('runIdPage.printing')"
       @load="printed"
     />
   </div>

@@ -11,6 +11,7 @@ export default route(async (context, event, app): Promise<Me> => {
     ...(context.signedIn
       ? {
           person: context.signedIn,
+          language: await app.people.languageOf(context.signedIn.id),
           password: await app.people.hasPassword(context.signedIn.id),
           second: await app.people.second.has(context.signedIn.id),
         }

@@ -52,13 +52,13 @@ const gridColumns = (of: readonly LevelInfo[], faint?: LevelInfo): GridColumn[] 
   )
 const rootColumns = computed(() => (root.value ? gridColumns([root.value]) : []))
 const flatColumns = computed(() => (flat.value ? gridColumns([...flatRows.value.above, flat.value], flat.value) : []))
-const count = (number: number) => number.toLocaleString('en')
+const count = (number: number) => number.toLocaleString(locale())
 const right = (field: FieldInfo) => field.type === 'number' && field.role !== 'key'
 
 function sort(column: GridColumn, direction: 'up' | 'down' | 'none'): void {
   const level = data.level(column.level)!
   const others = level.definition.sort.filter(each => each.field !== column.field.path)
-  report.edit('Sort', definition =>
+  report.edit(t('reportsIdDataPage.sort'), definition =>
     setSort(
       definition,
       column.level,
@@ -69,10 +69,14 @@ function sort(column: GridColumn, direction: 'up' | 'down' | 'none'): void {
 function hide(column: GridColumn): void {
   const { field } = column
   if (field.dated) data.panel = { kind: 'ageing', level: column.level, name: field.dated.replace(/_from$/, '') }
-  else if (field.total) report.edit(`Remove ${field.path}`, definition => removeTotal(definition, column.level, field.path))
+  else if (field.total)
+    report.edit(t('reportsIdDataPage.remove', { path: field.path }), definition => removeTotal(definition, column.level, field.path))
   else if (field.formula && data.level(column.level)!.definition.calculated?.some(each => each.name === field.path))
-    report.edit(`Remove ${field.path}`, definition => removeCalculated(definition, column.level, field.path))
-  else report.edit(`Untick ${field.path}`, definition => tickField(definition, column.level, field.record, field.column.name, false))
+    report.edit(t('reportsIdDataPage.remove', { path: field.path }), definition => removeCalculated(definition, column.level, field.path))
+  else
+    report.edit(t('reportsIdDataPage.untick', { path: field.path }), definition =>
+      tickField(definition, column.level, field.record, field.column.name, false),
+    )
 }
 const pick = (column: GridColumn) => (data.panel = { kind: 'profile', level: column.level, path: column.field.path })
 
@@ -87,7 +91,7 @@ const filterItems = computed(() =>
 function toParents(clause: string, not: boolean): void {
   const level = filtered.value!
   const parent = levels.value[level.parent]!
-  report.edit('Filter', definition =>
+  report.edit(t('reportsIdDataPage.filter'), definition =>
     setFilters(definition, parent.name, [...parent.definition.filters, hasClause(level.name, clause, not)]),
   )
   focus.value = parent.name
@@ -100,10 +104,10 @@ const totalWords = computed(() => {
   const all = data.counted ?? rows.total
   if (all !== undefined)
     return shownCount.value < all
-      ? `first ${count(shownCount.value)} of ${counted(all, root.value.caption)}`
+      ? t('reportsIdDataPage.firstOf', { count: count(shownCount.value), all: counted(all, root.value.caption) })
       : counted(all, root.value.caption)
   return rows.about
-    ? `first ${count(shownCount.value)} of about ${counted(rows.about, root.value.caption)}`
+    ? t('reportsIdDataPage.firstOfAbout', { count: count(shownCount.value), counted: counted(rows.about, root.value.caption) })
     : `first ${counted(shownCount.value, root.value.caption)}`
 })
 const uncounted = computed(() => data.rows && data.counted === undefined && data.rows.total === undefined)
@@ -118,7 +122,7 @@ watch(
   },
 )
 const day = computed(() =>
-  report.pinnedAt ? new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' }).format(report.pinnedAt) : '',
+  report.pinnedAt ? new Intl.DateTimeFormat(locale(), { day: 'numeric', month: 'short' }).format(report.pinnedAt) : '',
 )
 const repeats = computed(() => flatRows.value.above.map(level => level.caption.toLowerCase()).join(' and '))
 </script>
@@ -128,7 +132,7 @@ const repeats = computed(() => flatRows.value.above.map(level => level.caption.t
     <LevelLadder v-model:focus="focus" class="bar" />
     <div class="flex min-w-0 grow flex-col bg-default">
       <div class="flex min-h-11 shrink-0 items-center gap-2 border-b border-default px-4 py-1.5">
-        <span class="shrink-0 text-sm font-medium text-muted">Only</span>
+        <span class="shrink-0 text-sm font-medium text-muted">{{ t('reportsIdDataPage.only') }}</span>
         <USelect
           v-if="levels.length > 1"
           :model-value="filtered?.name"
@@ -137,11 +141,11 @@ const repeats = computed(() => flatRows.value.above.map(level => level.caption.t
           variant="soft"
           color="neutral"
           class="shrink-0"
-          aria-label="Rows that are filtered"
+          :aria-label="t('reportsIdDataPage.rowsThatAreFiltered')"
           @update:model-value="name => (focus = String(name))"
         />
         <span v-else class="text-sm text-muted">{{ root?.caption.toLowerCase() }}</span>
-        <span class="shrink-0 text-sm font-medium text-muted">where</span>
+        <span class="shrink-0 text-sm font-medium text-muted">{{ t('reportsIdDataPage.where') }}</span>
         <DataFilterLine
           v-if="filtered"
           :key="filtered.name"
@@ -149,17 +153,20 @@ const repeats = computed(() => flatRows.value.above.map(level => level.caption.t
           :levels="levels"
           :filters="filtered.definition.filters"
           class="grow"
-          @change="filters => report.edit('Filter', definition => setFilters(definition, filtered!.name, filters))"
+          @change="filters => report.edit(t('reportsIdDataPage.filter'), definition => setFilters(definition, filtered!.name, filters))"
           @parents="toParents"
         />
         <span v-if="data.rows" class="ml-auto flex shrink-0 items-center gap-1 text-sm text-muted" data-row-count
-          >{{ totalWords }}<UButton v-if="uncounted" size="xs" variant="ghost" @click="data.count()">Count</UButton></span
+          >{{ totalWords
+          }}<UButton v-if="uncounted" size="xs" variant="ghost" @click="data.count()">{{ t('reportsIdDataPage.count') }}</UButton></span
         >
       </div>
       <Notice v-if="data.problem" :text="data.problem" kind="error"
-        ><UButton size="xs" variant="outline" color="neutral" @click="data.readOther()">Read again</UButton></Notice
+        ><UButton size="xs" variant="outline" color="neutral" @click="data.readOther()">{{
+          t('reportsIdDataPage.readAgain')
+        }}</UButton></Notice
       >
-      <div class="relative min-h-0 grow overflow-auto" aria-label="Rows">
+      <div class="relative min-h-0 grow overflow-auto" :aria-label="t('reportsIdDataPage.rows')">
         <div
           v-if="data.busy && slow"
           :class="[
@@ -168,13 +175,8 @@ const repeats = computed(() => flatRows.value.above.map(level => level.caption.t
           ]"
           role="status"
         >
-          <UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />Reading the rows …<UButton
-            size="xs"
-            variant="outline"
-            color="neutral"
-            @click="data.cancel()"
-            >Cancel</UButton
-          >
+          <UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{ t('reportsIdDataPage.readingTheRows')
+          }}<UButton size="xs" variant="outline" color="neutral" @click="data.cancel()">{{ t('common.cancel') }}</UButton>
         </div>
         <Notice v-if="data.rows?.changes?.length" :text="data.rows.changes.join(' ')" data-source-changes />
         <p v-if="data.rows?.empty" class="p-6 font-display text-lg">{{ data.rows.empty }}</p>
@@ -236,7 +238,7 @@ const repeats = computed(() => flatRows.value.above.map(level => level.caption.t
         </DataRowGrid>
         <template v-else-if="tab === 'flat' && flat">
           <div class="flex items-center gap-3 border-b border-default px-4 py-1.5 text-sm">
-            <span class="text-muted">One row per record of</span>
+            <span class="text-muted">{{ t('reportsIdDataPage.oneRowPerRecordOf') }}</span>
             <button
               v-for="level in details"
               :key="level.name"
@@ -247,9 +249,9 @@ const repeats = computed(() => flatRows.value.above.map(level => level.caption.t
             >
               <span class="level-mark" />{{ level.caption }}
             </button>
-            <span class="ml-auto text-apricot-700 dark:text-apricot-300" data-repeats
-              >Fields of {{ repeats }} repeat on each row here; a sum on the page counts each {{ root!.caption.toLowerCase() }} once.</span
-            >
+            <span class="ml-auto text-apricot-700 dark:text-apricot-300" data-repeats>{{
+              t('reportsIdDataPage.fieldsOfRepeatOnEach', { repeats, caption: root!.caption.toLowerCase() })
+            }}</span>
           </div>
           <DataRowGrid
             :columns="flatColumns"
@@ -261,17 +263,19 @@ const repeats = computed(() => flatRows.value.above.map(level => level.caption.t
             @pick="pick"
           />
           <p v-if="flatRows.total > flatMost" class="px-4 py-2 text-sm text-muted">
-            The first {{ flatMost }} of {{ count(flatRows.total) }} rows.
+            {{ t('reportsIdDataPage.theFirstOfRows', { flatMost, count: count(flatRows.total) }) }}
           </p>
         </template>
-        <p v-else-if="tab === 'flat'" class="p-6 text-muted">There is only one level; its rows are flat as they are.</p>
+        <p v-else-if="tab === 'flat'" class="p-6 text-muted">{{ t('reportsIdDataPage.thereIsOnlyOneLevel') }}</p>
         <div v-else-if="tab === 'sql'" class="space-y-4 p-4">
           <p class="max-w-prose text-sm text-muted">
-            One statement per level: keys first, then each level for the records above it, so that nothing is multiplied. Values are bound.
+            {{ t('reportsIdDataPage.oneStatementPerLevelKeys') }}
           </p>
           <section v-for="(statement, index) in data.rows?.sql" :key="index">
             <h3 class="mb-1 flex items-center gap-2 text-sm font-semibold" :style="{ '--level': levelColour(Math.max(0, index - 1)) }">
-              <span class="level-mark" />{{ index ? levels[index - 1]?.caption : `Keys of ${root?.caption.toLowerCase()}` }}
+              <span class="level-mark" />{{
+                index ? levels[index - 1]?.caption : t('reportsIdDataPage.keysOf', { caption: root?.caption.toLowerCase() })
+              }}
             </h3>
             <pre class="whitespace-pre-wrap rounded-md border border-default bg-muted p-3 font-mono text-xs leading-relaxed" data-sql>{{
               statement.replace(/ (from|left join|join|where|and|group by|order by) /g, '\n$1 ')
@@ -290,14 +294,14 @@ const repeats = computed(() => flatRows.value.above.map(level => level.caption.t
           :aria-pressed="tab === each"
           @click="tab = each"
         >
-          {{ each === 'sql' ? 'SQL' : each === 'flat' ? 'Flat' : 'Nested' }}
+          {{ each === 'sql' ? t('reportsIdDataPage.sql') : each === 'flat' ? t('reportsIdDataPage.flat') : t('reportsIdDataPage.nested') }}
         </button>
-        <span v-if="dropping.length" class="pl-3 text-sm text-apricot-700 dark:text-apricot-300"
-          >Rows without {{ dropping.map(each => each.name.replaceAll('_', ' ')).join(', ') }} are dropped.</span
-        >
+        <span v-if="dropping.length" class="pl-3 text-sm text-apricot-700 dark:text-apricot-300">{{
+          t('reportsIdDataPage.rowsWithoutAreDropped', { map: dropping.map(each => each.name.replaceAll('_', ' ')).join(', ') })
+        }}</span>
         <span class="ml-auto flex items-center gap-3 text-sm text-muted"
           ><UIcon v-if="data.busy" name="i-lucide-loader-circle" class="size-4 animate-spin" />{{
-            data.rows && data.rows.sql.length ? `${data.rows.sql.length} statements · ${data.rows.ms} ms` : ''
+            data.rows && data.rows.sql.length ? t('reportsIdDataPage.statementsMs', { count: data.rows.sql.length, ms: data.rows.ms }) : ''
           }}
           <UButton
             v-if="data.current === 0"
@@ -306,7 +310,7 @@ const repeats = computed(() => flatRows.value.above.map(level => level.caption.t
             color="neutral"
             icon="i-lucide-pin"
             @click="data.panel = data.panel?.kind === 'pinned' ? undefined : { kind: 'pinned' }"
-            >{{ shownCount }} pinned{{ day ? `, ${day}` : '' }}</UButton
+            >{{ t('reportsIdDataPage.pinned', { shownCount, what: day ? `, ${day}` : '' }) }}</UButton
           ></span
         >
       </div>

@@ -105,10 +105,10 @@ function put(fieldLevel: number, path: string, target: Box, where: 'before' | 'a
   const field = levels[fieldLevel]!.fields.get(path)!
   const over = findBlock(report.definition!, target.block)
   if (isCrosstab(over)) {
-    report.edit('Put a field on the crosstab', definition => putOnCrosstab(definition, over, levels, field, target))
+    report.edit(t('reportsIdPagePage.putAFieldOnThe'), definition => putOnCrosstab(definition, over, levels, field, target))
   } else if (isTable(over) && where !== 'into') {
     const index = over.columns.findIndex(column => column.id === target.cell) + (where === 'after' ? 1 : 0)
-    report.edit('Insert column', definition =>
+    report.edit(t('reportsIdPagePage.insertColumn'), definition =>
       insertColumn(definition, target.block, index, {
         title: fieldTitle(field),
         text: source,
@@ -117,11 +117,11 @@ function put(fieldLevel: number, path: string, target: Box, where: 'before' | 'a
       }),
     )
   } else if (isPanel(over) && !target.cell) {
-    report.edit('Add text', definition =>
+    report.edit(t('reportsIdPagePage.addText'), definition =>
       addTextItem(definition, target.block, Math.round(at.x - target.x), Math.round(at.y - target.y - 6), source),
     )
   } else if (target.cell) {
-    report.edit('Fill cell', definition =>
+    report.edit(t('reportsIdPagePage.fillCell'), definition =>
       setText(
         definition,
         { block: target.block, cell: target.cell!, part: target.part as 'line', ...(target.rowId ? { row: target.rowId } : {}) },
@@ -153,19 +153,19 @@ function remove(): void {
   if (!at) return
   const cells = [at.cell!, ...(at.more ?? [])]
   if (statement.value && at.part !== 'block') {
-    if (line.value) report.edit('Delete line', now => removeLine(now, at.block, line.value!.id))
+    if (line.value) report.edit(t('reportsIdPagePage.deleteLine'), now => removeLine(now, at.block, line.value!.id))
     else if (figure.value && at.part === 'titles')
-      report.edit('Delete column', now => removeStatementColumn(now, at.block, figure.value!.id))
+      report.edit(t('common.deleteColumn'), now => removeStatementColumn(now, at.block, figure.value!.id))
     sheet.selection = undefined
     return
   }
   if (!at.cell) {
-    if (at.part === 'block') report.edit('Delete block', definition => removeBlock(definition, at.block))
+    if (at.part === 'block') report.edit(t('reportsIdPagePage.deleteBlock'), definition => removeBlock(definition, at.block))
   } else if (isPanel(block.value))
-    report.edit('Delete text', definition => cells.reduce((sum, cell) => removeItem(sum, at.block, cell), definition))
+    report.edit(t('reportsIdPagePage.deleteText'), definition => cells.reduce((sum, cell) => removeItem(sum, at.block, cell), definition))
   else if (at.part === 'line')
-    report.edit('Delete column', definition => cells.reduce((sum, cell) => removeColumn(sum, at.block, cell), definition))
-  else report.edit('Clear cell', definition => setText(definition, place.value!, ''))
+    report.edit(t('common.deleteColumn'), definition => cells.reduce((sum, cell) => removeColumn(sum, at.block, cell), definition))
+  else report.edit(t('reportsIdPagePage.clearCell'), definition => setText(definition, place.value!, ''))
   if (at.part === 'line' || at.part === 'item' || at.part === 'block') sheet.selection = undefined
 }
 
@@ -222,11 +222,13 @@ function key(event: KeyboardEvent): void {
     commands.value.find(each => each.id === (letter === 'c' ? 'copy look' : 'put look'))?.run()
   else if (control && letter === 'c' && block.value && !window.getSelection()?.toString()) copyBlock()
   else if (control && letter === 'v') pasteBlock()
-  else if (control && letter === 'd' && block.value) report.edit('Duplicate block', now => duplicateBlock(now, block.value!.id))
+  else if (control && letter === 'd' && block.value) report.edit(t('common.duplicateBlock'), now => duplicateBlock(now, block.value!.id))
   else if (event.altKey && (event.key === 'PageUp' || event.key === 'PageDown') && block.value)
-    report.edit('Move block', now => shiftBlock(now, block.value!.id, event.key === 'PageUp' ? -1 : 1))
+    report.edit(t('common.moveBlock'), now => shiftBlock(now, block.value!.id, event.key === 'PageUp' ? -1 : 1))
   else if (event.altKey && statement.value && line.value && (event.key === 'ArrowUp' || event.key === 'ArrowDown'))
-    report.edit('Move line', now => moveLine(now, statement.value!.id, line.value!.id, event.key === 'ArrowUp' ? -1 : 1))
+    report.edit(t('reportsIdPagePage.moveLine'), now =>
+      moveLine(now, statement.value!.id, line.value!.id, event.key === 'ArrowUp' ? -1 : 1),
+    )
   else if (event.altKey && box.value && titles.moveBy(box.value, event.key)) sheet.editing = false
   else if (event.altKey && event.key.startsWith('Arrow')) {
     const by = event.shiftKey ? 10 : 1
@@ -274,9 +276,9 @@ function addAfter(beside: string): void {
     />
     <div class="flex min-h-0 grow">
       <FieldList @put="putAtSelection" />
-      <main ref="desk" class="relative min-w-0 grow" aria-label="Sheet" @keydown="key">
+      <main ref="desk" class="relative min-w-0 grow" :aria-label="t('reportsIdPagePage.sheet')" @keydown="key">
         <div v-if="report.rows?.empty" class="desk grid h-full place-items-center">
-          <p class="font-display text-lg">{{ report.rows.empty }} Choose other answers in Run, or change the filters in Data.</p>
+          <p class="font-display text-lg">{{ t('reportsIdPagePage.chooseOtherAnswersInRun', { empty: report.rows.empty }) }}</p>
         </div>
         <SheetView
           v-else

@@ -35,16 +35,16 @@ const ordered = computed(() => {
 const kindItems = parameterKinds.map(value => ({
   value,
   label: {
-    text: 'Text',
-    whole: 'Whole number',
-    decimal: 'Decimal number',
-    date: 'Date',
-    dates: 'Date range',
+    text: t('common.text2'),
+    whole: t('reportsIdParametersPage.wholeNumber'),
+    decimal: t('reportsIdParametersPage.decimalNumber'),
+    date: t('common.date'),
+    dates: t('reportsIdParametersPage.dateRange'),
     month: 'Month',
-    period: 'Period of the fiscal calendar',
-    boolean: 'Yes or no',
-    choice: 'Choice',
-    choices: 'Several choices',
+    period: t('reportsIdParametersPage.periodOfTheFiscalCalendar'),
+    boolean: t('reportsIdParametersPage.yesOrNo'),
+    choice: t('reportsIdParametersPage.choice'),
+    choices: t('reportsIdParametersPage.severalChoices'),
   }[value],
 }))
 const kindLabel = (kind: ParameterKind) => kindItems.find(each => each.value === kind)!.label
@@ -70,9 +70,10 @@ function change(label: string, next: Partial<ParameterDefinition>, merge = ''): 
 }
 function rename(name: string): void {
   if (name === current.value!.name) return
-  if (!isPlainName(name)) problem.value = 'A parameter is called by one word of letters, digits and _.'
-  else if (parameters.value.some(each => each.name === name)) problem.value = `There is a parameter “${name}” already; choose another name.`
-  else change('Rename', { name })
+  if (!isPlainName(name)) problem.value = t('reportsIdParametersPage.aParameterIsCalledBy')
+  else if (parameters.value.some(each => each.name === name))
+    problem.value = t('reportsIdParametersPage.thereIsAParameterAlready', { name })
+  else change(t('common.rename'), { name })
 }
 function add(kind: ParameterKind): void {
   const name = freeId(
@@ -86,14 +87,14 @@ function add(kind: ParameterKind): void {
       month: 'month',
       period: 'period',
       date: 'date',
-      text: 'text',
+      text: t('common.text'),
     }[kind],
     parameters.value.map(each => each.name),
     true,
   )
   const choices: ChoicesDefinition | undefined =
     kind === 'choice' || kind === 'choices' ? { table: '', value: '', label: '', list: [] } : undefined
-  report.edit(`Parameter ${name}`, definition =>
+  report.edit(t('reportsIdParametersPage.parameter', { name }), definition =>
     putParameter(definition, {
       name,
       label: readable(name),
@@ -107,7 +108,7 @@ function add(kind: ParameterKind): void {
 }
 function setKind(kind: ParameterKind): void {
   const withChoices = kind === 'choice' || kind === 'choices'
-  change('Kind', {
+  change(t('reportsIdParametersPage.kind'), {
     kind,
     default: undefined,
     defaultTo: undefined,
@@ -118,7 +119,7 @@ function setKind(kind: ParameterKind): void {
 // choices
 const tableItems = computed(() =>
   report.model!.catalog.tables.map(table => ({
-    label: table.name.startsWith('@') ? `${readable(table.name)} (of this report)` : readable(table.name),
+    label: table.name.startsWith('@') ? t('common.ofThisReport', { readable: readable(table.name) }) : readable(table.name),
     value: table.name,
     hint: table.comment ?? '',
   })),
@@ -132,7 +133,9 @@ function setTable(table: string): void {
     found.columns.find(column => found.primaryKey.includes(column.name)) ??
     found.columns[0]!
   const label = found.columns.find(column => column.name === 'name') ?? found.columns.find(column => column.type === 'text') ?? value
-  change('Choices', { choices: { table, value: value.name, label: label.name, ...(value.type === 'text' ? {} : { type: value.type }) } })
+  change(t('reportsIdParametersPage.choices'), {
+    choices: { table, value: value.name, label: label.name, ...(value.type === 'text' ? {} : { type: value.type }) },
+  })
 }
 const setChoices = (next: Partial<ChoicesDefinition>) => {
   const choices = { ...current.value!.choices!, ...next }
@@ -140,13 +143,13 @@ const setChoices = (next: Partial<ChoicesDefinition>) => {
   if (column && column.type !== 'text') choices.type = column.type
   else delete choices.type
   if (!choices.narrowedBy?.length) delete choices.narrowedBy
-  change('Choices', { choices })
+  change(t('reportsIdParametersPage.choices'), { choices })
 }
 const listed = computed({
   get: () =>
     (current.value?.choices?.list ?? []).map(each => (each.label === each.value ? each.value : `${each.value} = ${each.label}`)).join('\n'),
   set: (text: string) =>
-    change('Choices', {
+    change(t('reportsIdParametersPage.choices'), {
       choices: {
         table: '',
         value: '',
@@ -179,10 +182,13 @@ const defaultFault = computed(() => {
   const found = readAnswers([current.value], {}, around.value).problems.find(each => !each.sentence.endsWith('needs an answer.'))
   return found ? { message: found.sentence, from: 0, to: current.value.default?.length ?? 0 } : undefined
 })
-const textDefault = computed({ get: () => current.value?.default ?? '', set: value => change('Default', { default: value }, 'default') })
+const textDefault = computed({
+  get: () => current.value?.default ?? '',
+  set: value => change(t('reportsIdParametersPage.default'), { default: value }, 'default'),
+})
 const textDefaultTo = computed({
   get: () => current.value?.defaultTo ?? '',
-  set: value => change('Default', { defaultTo: value }, 'defaultTo'),
+  set: value => change(t('reportsIdParametersPage.default'), { defaultTo: value }, 'defaultTo'),
 })
 /** Defaults are shown as answers, so that the form says what the rows stand on. */
 const defaults = computed(() => {
@@ -200,7 +206,7 @@ const example: Partial<Record<ParameterKind, string>> = {
   date: 'today()',
   dates: 'monthStart(today())',
   period: 'period(today())',
-  text: '"North Quay"',
+  text: t('reportsIdParametersPage.northQuay'),
   whole: '10',
   decimal: '0.5',
   boolean: 'true',
@@ -211,11 +217,11 @@ const example: Partial<Record<ParameterKind, string>> = {
 
 <template>
   <div class="flex min-h-0">
-    <aside class="bar flex w-[270px] shrink-0 flex-col border-r border-default" aria-label="Parameters">
+    <aside class="bar flex w-[270px] shrink-0 flex-col border-r border-default" :aria-label="t('reportsIdParametersPage.parameters')">
       <div class="flex items-center justify-between px-4 pb-2 pt-3">
-        <h2 class="font-display text-base font-semibold">Parameters</h2>
+        <h2 class="font-display text-base font-semibold">{{ t('reportsIdParametersPage.parameters') }}</h2>
         <UDropdownMenu :items="[kindItems.map(each => ({ label: each.label, onSelect: () => add(each.value) }))]"
-          ><UButton size="xs" variant="ghost" icon="i-lucide-plus">Add</UButton></UDropdownMenu
+          ><UButton size="xs" variant="ghost" icon="i-lucide-plus">{{ t('common.add') }}</UButton></UDropdownMenu
         >
       </div>
       <ol class="grow space-y-0.5 overflow-auto px-3">
@@ -237,9 +243,11 @@ const example: Partial<Record<ParameterKind, string>> = {
               >{{ kindLabel(parameter.kind).toLowerCase()
               }}{{
                 above(parameter).length
-                  ? ` · narrowed by ${above(parameter)
-                      .map(each => each.label)
-                      .join(', ')}`
+                  ? t('reportsIdParametersPage.narrowedBy', {
+                      map: above(parameter)
+                        .map(each => each.label)
+                        .join(', '),
+                    })
                   : ''
               }}</span
             >
@@ -251,20 +259,20 @@ const example: Partial<Record<ParameterKind, string>> = {
               color="neutral"
               icon="i-lucide-chevron-up"
               class="p-0.5"
-              :aria-label="`${parameter.label} earlier`"
-              @click="report.edit('Order', definition => moveParameter(definition, parameter.name, -1))" /><UButton
+              :aria-label="t('reportsIdParametersPage.earlier', { label: parameter.label })"
+              @click="report.edit(t('common.order'), definition => moveParameter(definition, parameter.name, -1))" /><UButton
               size="xs"
               variant="ghost"
               color="neutral"
               icon="i-lucide-chevron-down"
               class="p-0.5"
-              :aria-label="`${parameter.label} later`"
-              @click="report.edit('Order', definition => moveParameter(definition, parameter.name, 1))"
+              :aria-label="t('reportsIdParametersPage.later', { label: parameter.label })"
+              @click="report.edit(t('common.order'), definition => moveParameter(definition, parameter.name, 1))"
           /></span>
         </li>
       </ol>
     </aside>
-    <main class="desk min-w-0 grow overflow-auto p-8" aria-label="The reader’s form">
+    <main class="desk min-w-0 grow overflow-auto p-8" :aria-label="t('reportsIdParametersPage.theReaderSForm')">
       <div class="mx-auto max-w-xl rounded-md border border-default bg-default p-7 shadow-sm">
         <div class="flex items-center justify-between pb-4">
           <h2 class="font-display text-xl font-semibold">{{ report.name }}</h2>
@@ -280,36 +288,45 @@ const example: Partial<Record<ParameterKind, string>> = {
           :calendar="calendar"
         />
         <p v-else class="text-muted">
-          This report asks nothing yet. Add a parameter at the left, and use it in a filter, a formula or a title as
+          {{ t('reportsIdParametersPage.thisReportAsksNothingYet') }}
           <code class="font-mono text-sm">param.name</code>.
         </p>
       </div>
       <p class="mx-auto max-w-xl pt-3 text-sm text-muted">
-        This is what readers fill in. The pages and rows of the other stages stand on these answers:
-        {{ report.rows ? counted(report.rows.records.levels[0]!.count, report.tree?.levels[0]?.caption ?? '') : 'reading …' }} pinned.
+        {{
+          t('reportsIdParametersPage.thisIsWhatReadersFill', {
+            what: report.rows
+              ? counted(report.rows.records.levels[0]!.count, report.tree?.levels[0]?.caption ?? '')
+              : t('reportsIdParametersPage.reading'),
+          })
+        }}
       </p>
     </main>
-    <aside v-if="current" class="bar flex w-[340px] shrink-0 flex-col border-l border-default" aria-label="Settings of the parameter">
+    <aside
+      v-if="current"
+      class="bar flex w-[340px] shrink-0 flex-col border-l border-default"
+      :aria-label="t('reportsIdParametersPage.settingsOfTheParameter')"
+    >
       <div class="grow space-y-3.5 overflow-auto p-4">
         <p v-if="problem" class="rounded-md bg-brick-50 p-2 text-sm text-brick-800 dark:bg-brick-950 dark:text-brick-200" role="alert">
           {{ problem }}
         </p>
-        <UFormField label="Label" size="sm"
+        <UFormField :label="t('reportsIdParametersPage.label')" size="sm"
           ><UInput
             :model-value="current.label"
             size="sm"
             class="w-full"
-            @update:model-value="value => change('Label', { label: String(value) }, 'label')"
+            @update:model-value="value => change(t('reportsIdParametersPage.label'), { label: String(value) }, 'label')"
         /></UFormField>
         <div class="grid grid-cols-2 gap-3">
-          <UFormField label="Name in formulas" size="sm"
+          <UFormField :label="t('reportsIdParametersPage.nameInFormulas')" size="sm"
             ><UInput
               :model-value="current.name"
               size="sm"
               class="w-full font-mono"
               @change="rename(($event.target as HTMLInputElement).value)"
           /></UFormField>
-          <UFormField label="Kind" size="sm"
+          <UFormField :label="t('reportsIdParametersPage.kind')" size="sm"
             ><USelect
               :model-value="current.kind"
               :items="kindItems"
@@ -325,60 +342,69 @@ const example: Partial<Record<ParameterKind, string>> = {
                 type="radio"
                 :checked="typed"
                 class="accent-petrol-700"
-                @change="change('Choices', { choices: { table: '', value: '', label: '', list: [] } })"
+                @change="change(t('reportsIdParametersPage.choices'), { choices: { table: '', value: '', label: '', list: [] } })"
               />
-              typed in</label
+              {{ t('reportsIdParametersPage.typedIn') }}</label
             ><label class="flex items-center gap-1.5"
-              ><input type="radio" :checked="!typed" class="accent-petrol-700" @change="setTable(tableItems[0]!.value)" /> from a table or
-              data set</label
+              ><input type="radio" :checked="!typed" class="accent-petrol-700" @change="setTable(tableItems[0]!.value)" />
+              {{ t('reportsIdParametersPage.fromATableOrData') }}</label
             >
           </div>
-          <UFormField v-if="typed" label="Choices, one a line" help="Write “value = label” where they differ." size="sm"
-            ><UTextarea v-model.lazy="listed" :rows="5" size="sm" class="w-full font-mono" aria-label="Choices, one a line"
+          <UFormField
+            v-if="typed"
+            :label="t('reportsIdParametersPage.choicesOneALine')"
+            :help="t('reportsIdParametersPage.writeValueLabelWhereThey')"
+            size="sm"
+            ><UTextarea
+              v-model.lazy="listed"
+              :rows="5"
+              size="sm"
+              class="w-full font-mono"
+              :aria-label="t('reportsIdParametersPage.choicesOneALine')"
           /></UFormField>
           <template v-else>
-            <UFormField label="Table" size="sm"
+            <UFormField :label="t('common.table')" size="sm"
               ><USelectMenu
                 :model-value="current.choices.table"
                 :items="tableItems"
                 value-key="value"
                 size="sm"
                 class="w-full"
-                :search-input="{ placeholder: 'Find a table' }"
-                aria-label="Table of the choices"
+                :search-input="{ placeholder: t('common.findATable') }"
+                :aria-label="t('reportsIdParametersPage.tableOfTheChoices')"
                 @update:model-value="(table: string) => setTable(table)"
             /></UFormField>
             <div class="grid grid-cols-2 gap-3">
-              <UFormField label="Value" size="sm"
+              <UFormField :label="t('reportsIdParametersPage.value')" size="sm"
                 ><USelectMenu
                   :model-value="current.choices.value"
                   :items="columnItems"
                   value-key="value"
                   size="sm"
                   class="w-full"
-                  aria-label="Value of a choice"
+                  :aria-label="t('reportsIdParametersPage.valueOfAChoice')"
                   @update:model-value="(value: string) => setChoices({ value })"
               /></UFormField>
-              <UFormField label="Shown as" size="sm"
+              <UFormField :label="t('reportsIdParametersPage.shownAs')" size="sm"
                 ><USelectMenu
                   :model-value="current.choices.label"
                   :items="columnItems"
                   value-key="value"
                   size="sm"
                   class="w-full"
-                  aria-label="Label of a choice"
+                  :aria-label="t('reportsIdParametersPage.labelOfAChoice')"
                   @update:model-value="(label: string) => setChoices({ label })"
               /></UFormField>
             </div>
             <section class="space-y-1.5" data-narrowed>
-              <h3 class="text-sm font-semibold">Narrowed by</h3>
+              <h3 class="text-sm font-semibold">{{ t('reportsIdParametersPage.narrowedBy2') }}</h3>
               <div v-for="(by, index) in current.choices.narrowedBy ?? []" :key="index" class="flex items-center gap-1.5 text-sm">
                 <USelect
                   :model-value="by.parameter"
                   :items="others"
                   size="sm"
                   class="min-w-0 grow"
-                  aria-label="Narrowed by which parameter"
+                  :aria-label="t('reportsIdParametersPage.narrowedByWhichParameter')"
                   @update:model-value="
                     parameter =>
                       setChoices({
@@ -395,7 +421,7 @@ const example: Partial<Record<ParameterKind, string>> = {
                   value-key="value"
                   size="sm"
                   class="min-w-0 grow"
-                  aria-label="Column that holds the answer"
+                  :aria-label="t('reportsIdParametersPage.columnThatHoldsTheAnswer')"
                   @update:model-value="
                     (column: string) =>
                       setChoices({
@@ -408,7 +434,7 @@ const example: Partial<Record<ParameterKind, string>> = {
                   variant="ghost"
                   color="neutral"
                   icon="i-lucide-x"
-                  aria-label="Do not narrow by it"
+                  :aria-label="t('reportsIdParametersPage.doNotNarrowByIt')"
                   @click="setChoices({ narrowedBy: current!.choices!.narrowedBy!.filter((_, at) => at !== index) })"
                 />
               </div>
@@ -428,38 +454,40 @@ const example: Partial<Record<ParameterKind, string>> = {
                     ],
                   })
                 "
-                >another parameter</UButton
+                >{{ t('reportsIdParametersPage.anotherParameter') }}</UButton
               >
             </section>
           </template>
         </template>
-        <UFormField :label="current.kind === 'dates' ? 'Default, first day' : 'Default'" size="sm"
+        <UFormField
+          :label="current.kind === 'dates' ? t('reportsIdParametersPage.defaultFirstDay') : t('reportsIdParametersPage.default')"
+          size="sm"
           ><CodeField
             :key="current.name"
             v-model="textDefault"
             language="formula"
-            label="Default of the parameter"
+            :label="t('reportsIdParametersPage.defaultOfTheParameter')"
             :lines="1"
             :hint="example[current.kind]"
             :proposals="proposals"
             :fault="defaultFault"
         /></UFormField>
-        <UFormField v-if="current.kind === 'dates'" label="Default, last day" size="sm"
+        <UFormField v-if="current.kind === 'dates'" :label="t('reportsIdParametersPage.defaultLastDay')" size="sm"
           ><CodeField
             :key="current.name"
             v-model="textDefaultTo"
             language="formula"
-            label="Default of the last day"
+            :label="t('reportsIdParametersPage.defaultOfTheLastDay')"
             :lines="1"
             hint="today()"
             :proposals="proposals"
         /></UFormField>
-        <UFormField label="Help" size="sm"
+        <UFormField :label="t('reportsIdParametersPage.help')" size="sm"
           ><UInput
             :model-value="current.help ?? ''"
             size="sm"
             class="w-full"
-            @update:model-value="value => change('Help', { help: String(value) }, 'help')"
+            @update:model-value="value => change(t('reportsIdParametersPage.help'), { help: String(value) }, 'help')"
         /></UFormField>
         <div class="flex gap-5 text-sm">
           <label class="flex items-center gap-1.5"
@@ -467,17 +495,17 @@ const example: Partial<Record<ParameterKind, string>> = {
               type="checkbox"
               :checked="current.required"
               class="accent-petrol-700"
-              @change="change('Required', { required: !current!.required })"
+              @change="change(t('reportsIdParametersPage.required'), { required: !current!.required })"
             />
-            an answer is needed</label
+            {{ t('reportsIdParametersPage.anAnswerIsNeeded') }}</label
           ><label class="flex items-center gap-1.5"
             ><input
               type="checkbox"
               :checked="current.hidden"
               class="accent-petrol-700"
-              @change="change('Hidden', { hidden: !current!.hidden })"
+              @change="change(t('reportsIdParametersPage.hidden'), { hidden: !current!.hidden })"
             />
-            hidden: takes its default</label
+            {{ t('reportsIdParametersPage.hiddenTakesItsDefault') }}</label
           >
         </div>
       </div>
@@ -489,11 +517,11 @@ const example: Partial<Record<ParameterKind, string>> = {
           icon="i-lucide-trash-2"
           @click="
             () => {
-              report.edit(`Remove ${current!.name}`, definition => removeParameter(definition, current!.name))
+              report.edit(t('common.remove', { name: current!.name }), definition => removeParameter(definition, current!.name))
               chosen = ''
             }
           "
-          >Take out</UButton
+          >{{ t('common.takeOut') }}</UButton
         >
       </footer>
     </aside>

@@ -10,7 +10,7 @@ import { matchColumns, type TableMatch } from '../../../../core/swap/match'
 const report = useReport()
 const sources = useSources()
 const toast = useToast()
-useHead({ title: () => `Swap source · ${report.name} · Estante` })
+useHead({ title: () => t('reportsIdSourcePage.swapSourceEstante', { name: report.name }) })
 
 const own = computed(() => sources.current?.of ?? sources.current?.id)
 const others = computed(() => sources.list.filter(each => each.id !== own.value || sources.current?.of))
@@ -33,7 +33,7 @@ const post = <T,>(rest: string, body: object, signal?: AbortSignal) =>
 
 async function propose(id: string): Promise<void> {
   ;[to.value, problem.value, proposal.value, proof.value, tables.value] = [id, '', undefined, undefined, []]
-  busy.value = 'Looking at both sources …'
+  busy.value = t('reportsIdSourcePage.lookingAtBothSources')
   try {
     await report.save()
     const [found, { problem: _, ...held }] = await Promise.all([
@@ -62,11 +62,11 @@ function setTable(table: TableMatch, real: string): void {
   Object.assign(table, {
     to: other?.name,
     sure: 'sure',
-    why: other ? ['chosen by you'] : ['left out by you'],
+    why: other ? [t('reportsIdSourcePage.chosenByYou')] : [t('reportsIdSourcePage.leftOutByYou')],
     columns:
       mine && other
         ? matchColumns(needed, mine, other)
-        : table.columns.map(({ column }) => ({ column, sure: 'unsure' as const, why: ['its table is left out'] })),
+        : table.columns.map(({ column }) => ({ column, sure: 'unsure' as const, why: [t('reportsIdSourcePage.itsTableIsLeftOut')] })),
   })
   opened.value.add(table.table)
   void check()
@@ -75,7 +75,7 @@ function setColumn(table: TableMatch, at: number, real: string): void {
   table.columns[at] = {
     column: table.columns[at]!.column,
     sure: 'sure',
-    ...(real ? { to: real, why: ['chosen by you'] } : { why: ['left out by you'] }),
+    ...(real ? { to: real, why: [t('reportsIdSourcePage.chosenByYou')] } : { why: [t('reportsIdSourcePage.leftOutByYou')] }),
   }
   void check()
 }
@@ -107,7 +107,7 @@ const answers = ref<Record<string, string>>(
 const stop = shallowRef<AbortController>()
 async function prove(): Promise<void> {
   stop.value = new AbortController()
-  ;[busy.value, proof.value, problem.value] = ['Running the report on both …', undefined, '']
+  ;[busy.value, proof.value, problem.value] = [t('reportsIdSourcePage.runningTheReportOnBoth'), undefined, '']
   try {
     proof.value = await post<SwapProof>('/proof', { to: to.value, names: names.value, answers: answers.value }, stop.value.signal)
   } catch (error) {
@@ -118,12 +118,12 @@ async function prove(): Promise<void> {
   }
 }
 async function keep(): Promise<void> {
-  busy.value = 'Pointing the report there …'
+  busy.value = t('reportsIdSourcePage.pointingTheReportThere')
   try {
     await post('', { to: to.value, names: names.value, basedOn: report.version })
     await sources.load()
     await report.takeCurrent()
-    toast.add({ title: `“${report.name}” now reads “${name.value}”. Its versions in the library go back.`, color: 'success' })
+    toast.add({ title: t('reportsIdSourcePage.nowReadsItsVersionsIn', { name: report.name, value: name.value }), color: 'success' })
     await navigateTo(`/reports/${report.id}/data`)
   } catch (error) {
     problem.value = (error as Error).message
@@ -135,7 +135,7 @@ const columnsIn = (table: TableMatch) => (catalog.value && table.to && findTable
 const matched = computed(() => tables.value.reduce((sum, each) => sum + each.columns.filter(column => column.to).length, 0))
 const needed = computed(() => tables.value.reduce((sum, each) => sum + each.columns.length, 0))
 const many = (count: number, one: string, more = `${one}s`) => `${grouped(count)} ${count === 1 ? one : more}`
-const grouped = (count: number) => count.toLocaleString('en')
+const grouped = (count: number) => count.toLocaleString(locale())
 /** an exact number with its digits in groups */
 const amount = (text: string) => text.replace(/\d+/, digits => digits.replace(/\B(?=(\d{3})+$)/g, ','))
 /** what differs, the first of it */
@@ -145,9 +145,9 @@ const differing = computed(() =>
     label: row.label,
     words:
       row.kind === 'new'
-        ? `only on ${name.value}`
+        ? t('reportsIdSourcePage.onlyOn', { value: name.value })
         : row.kind === 'gone'
-          ? `only on ${proposal.value?.from.name}`
+          ? t('reportsIdSourcePage.onlyOn2', { name: proposal.value?.from.name })
           : row.cells
               .map(cell => {
                 const title = proof.value?.changes.titles[row.block]?.[cell.cell] ?? cell.cell
@@ -163,26 +163,27 @@ const differing = computed(() =>
     <main class="min-w-0 grow overflow-auto px-6 py-4">
       <div class="flex flex-wrap items-end gap-4">
         <div>
-          <h1 class="font-display text-xl font-semibold">Swap source</h1>
+          <h1 class="font-display text-xl font-semibold">{{ t('reportsIdSourcePage.swapSource') }}</h1>
           <p class="text-sm text-muted">
-            The report stays as it is written. You say which tables and columns of the other source stand for those it knows.
+            {{ t('reportsIdSourcePage.theReportStaysAsIt') }}
           </p>
         </div>
         <label class="ml-auto flex items-center gap-2 text-sm">
-          From {{ fromName }} to
+          {{ t('reportsIdSourcePage.fromTo', { fromName }) }}
           <USelect
             :model-value="to"
             :items="others.map(each => ({ label: each.name, value: each.id }))"
-            placeholder="Choose a source"
+            :placeholder="t('reportsIdSourcePage.chooseASource')"
             class="w-64"
             size="sm"
-            aria-label="The other source"
+            :aria-label="t('reportsIdSourcePage.theOtherSource')"
             @update:model-value="propose(String($event))"
           />
         </label>
       </div>
       <p v-if="!others.length" class="mt-6 max-w-prose">
-        There is no other source yet; <NuxtLink to="/sources" class="font-medium text-primary underline">add one under Sources</NuxtLink>.
+        {{ t('reportsIdSourcePage.thereIsNoOtherSource') }}
+        <NuxtLink to="/sources" class="font-medium text-primary underline">{{ t('reportsIdSourcePage.addOneUnderSources') }}</NuxtLink>.
       </p>
       <div v-if="busy && !tables.length" class="mt-8 flex items-center gap-2 text-muted" role="status">
         <UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{ busy }}
@@ -206,12 +207,12 @@ const differing = computed(() =>
               :match="table"
               :choices="catalog?.tables ?? []"
               what="table"
-              :label="`Table for ${table.table}`"
+              :label="t('reportsIdSourcePage.tableFor', { table: table.table })"
               @choose="setTable(table, $event)"
             />
-            <span v-if="open(table)" class="ml-auto shrink-0 text-sm text-apricot-700 dark:text-apricot-300"
-              >{{ many(open(table), 'column') }} left out</span
-            >
+            <span v-if="open(table)" class="ml-auto shrink-0 text-sm text-apricot-700 dark:text-apricot-300">{{
+              t('reportsIdSourcePage.leftOut', { many: many(open(table), 'column') })
+            }}</span>
           </div>
           <ul v-if="opened.has(table.table)" class="pb-2">
             <li v-for="(column, at) in table.columns" :key="column.column" class="flex items-center gap-3 px-3 py-0.5 text-sm">
@@ -220,7 +221,7 @@ const differing = computed(() =>
                 :match="column"
                 :choices="columnsIn(table)"
                 what="column"
-                :label="`Column for ${table.table} ${column.column}`"
+                :label="t('reportsIdSourcePage.columnFor', { table: table.table, column: column.column })"
                 :disabled="!table.to"
                 @choose="setColumn(table, at, $event)"
               />
@@ -229,20 +230,29 @@ const differing = computed(() =>
         </section>
       </div>
     </main>
-    <aside class="flex w-[412px] shrink-0 flex-col gap-4 overflow-auto border-l border-default p-4" aria-label="Proof of sameness">
+    <aside
+      class="flex w-[412px] shrink-0 flex-col gap-4 overflow-auto border-l border-default p-4"
+      :aria-label="t('reportsIdSourcePage.proofOfSameness')"
+    >
       <template v-if="tables.length">
         <p class="text-sm">
-          {{ many(tables.filter(each => each.to).length, 'table') }} of {{ tables.length }} and {{ many(matched, 'column') }} of
-          {{ needed.toLocaleString('en') }} have a match.
+          {{
+            t('reportsIdSourcePage.ofAndOfHaveA', {
+              many: many(tables.filter(each => each.to).length, 'table'),
+              count: tables.length,
+              matched: many(matched, 'column'),
+              needed: needed.toLocaleString(locale()),
+            })
+          }}
         </p>
         <div v-if="lacks.length" class="space-y-1 rounded-md bg-brick-50 p-3 text-sm dark:bg-brick-950" role="alert" data-lacks>
-          <p class="font-semibold">What the report will miss</p>
+          <p class="font-semibold">{{ t('reportsIdSourcePage.whatTheReportWillMiss') }}</p>
           <p v-for="sentence in lacks" :key="sentence">{{ sentence }}</p>
         </div>
         <section class="space-y-3">
-          <h2 class="font-display text-base font-semibold">Proof of sameness</h2>
+          <h2 class="font-display text-base font-semibold">{{ t('reportsIdSourcePage.proofOfSameness') }}</h2>
           <p class="text-sm text-muted">
-            The report is run on both sources with the same answers, and what they print is compared row by row.
+            {{ t('reportsIdSourcePage.theReportIsRunOn') }}
           </p>
           <AnswerFields
             v-if="report.definition!.parameters.length"
@@ -254,30 +264,46 @@ const differing = computed(() =>
             v-bind="report.catalog?.calendar ? { calendar: report.catalog.calendar } : {}"
           />
           <div class="flex items-center gap-2">
-            <UButton size="sm" variant="outline" icon="i-lucide-scale" :loading="!!stop" :disabled="!!lacks.length || !!busy" @click="prove"
-              >Prove it</UButton
+            <UButton
+              size="sm"
+              variant="outline"
+              icon="i-lucide-scale"
+              :loading="!!stop"
+              :disabled="!!lacks.length || !!busy"
+              @click="prove"
+              >{{ t('reportsIdSourcePage.proveIt') }}</UButton
             >
-            <UButton v-if="stop" size="sm" variant="ghost" color="neutral" @click="stop.abort()">Stop</UButton>
+            <UButton v-if="stop" size="sm" variant="ghost" color="neutral" @click="stop.abort()">{{ t('common.stop') }}</UButton>
             <span v-if="busy" class="text-sm text-muted" role="status">{{ busy }}</span>
           </div>
           <div v-if="proof" class="rounded-md border p-3 text-sm" :class="proof.same ? 'border-success' : 'border-warning'" data-proof>
             <p class="flex items-center gap-1.5 font-semibold">
               <UIcon :name="proof.same ? 'i-lucide-check' : 'i-lucide-triangle-alert'" class="size-4" />{{
-                proof.same ? 'Both print the same' : 'They print something else'
+                proof.same ? t('reportsIdSourcePage.bothPrintTheSame') : t('reportsIdSourcePage.theyPrintSomethingElse')
               }}
             </p>
             <p>
-              {{ many(proof.changes.counts.same, 'row') }} the same{{
-                proof.same
-                  ? ` on ${many(proof.pages[1], 'page')}`
-                  : `, ${many(proof.changes.counts.changed, 'row')} changed, ${grouped(proof.changes.counts.new)} only there, ${grouped(
-                      proof.changes.counts.gone,
-                    )} only here`
-              }}.
+              {{
+                t('reportsIdSourcePage.theSame', {
+                  many: many(proof.changes.counts.same, 'row'),
+                  what: proof.same
+                    ? t('reportsIdSourcePage.on', { many: many(proof.pages[1], 'page') })
+                    : t('reportsIdSourcePage.changedOnlyThereOnlyHere', {
+                        many: many(proof.changes.counts.changed, 'row'),
+                        grouped: grouped(proof.changes.counts.new),
+                        grouped2: grouped(proof.changes.counts.gone),
+                      }),
+                })
+              }}
             </p>
             <p v-if="!proof.same && !proof.changes.rows.length" class="mt-1" data-other-pages>
-              {{ many(proof.differing.length, 'page') }} {{ proof.differing.length === 1 ? 'differs' : 'differ' }} in a chart, in a text
-              outside of the rows, or in what only one of them has, first page {{ grouped((proof.differing[0] ?? 0) + 1) }}.
+              {{
+                t('reportsIdSourcePage.inAChartInA', {
+                  many: many(proof.differing.length, 'page'),
+                  what: t('reportsIdSourcePage.differsDiffer', proof.differing.length),
+                  grouped: grouped((proof.differing[0] ?? 0) + 1),
+                })
+              }}
             </p>
             <ul v-if="differing.length" class="mt-2 space-y-1">
               <li v-for="each in differing" :key="each.key">
@@ -285,33 +311,41 @@ const differing = computed(() =>
               </li>
             </ul>
             <p v-for="sum in proof.changes.sums" :key="`${sum.block} ${sum.column}`" class="mt-1">
-              {{ proof.changes.titles[sum.block]?.[sum.column] ?? sum.column }} differs by {{ amount(sum.difference) }} in all.
+              {{
+                t('reportsIdSourcePage.differsByInAll', {
+                  what: proof.changes.titles[sum.block]?.[sum.column] ?? sum.column,
+                  amount: amount(sum.difference),
+                })
+              }}
             </p>
             <NuxtLink
               class="mt-2 inline-block font-medium text-primary underline"
               :to="{ path: '/changes', query: { before: proof.before, now: proof.now } }"
-              >See both side by side</NuxtLink
+              >{{ t('reportsIdSourcePage.seeBothSideBySide') }}</NuxtLink
             >
           </div>
         </section>
         <div class="mt-auto space-y-2 border-t border-default pt-3">
-          <UButton block :disabled="!!busy" icon="i-lucide-arrow-right-left" @click="keep">Read {{ name }} from now on</UButton>
+          <UButton block :disabled="!!busy" icon="i-lucide-arrow-right-left" @click="keep">{{
+            t('reportsIdSourcePage.readFromNowOn', { name })
+          }}</UButton>
           <p class="text-xs text-muted">
             {{
-              proof
-                ? proof.same
-                  ? 'Proved the same.'
-                  : 'It prints something else there.'
-                : lacks.length
-                  ? 'Parts of the report will be missing.'
-                  : 'Not proved yet.'
+              t('reportsIdSourcePage.itBecomesAVersionOf', {
+                what: proof
+                  ? proof.same
+                    ? t('reportsIdSourcePage.provedTheSame')
+                    : t('reportsIdSourcePage.itPrintsSomethingElseThere')
+                  : lacks.length
+                    ? t('reportsIdSourcePage.partsOfTheReportWill')
+                    : t('reportsIdSourcePage.notProvedYet'),
+              })
             }}
-            It becomes a version of the report; going back to the one before takes it back.
           </p>
         </div>
       </template>
       <p v-else class="text-sm text-muted">
-        Choose a source: what it is called there is proposed, with reasons, and you correct what is wrong.
+        {{ t('reportsIdSourcePage.chooseASourceWhatIt') }}
       </p>
       <p v-if="problem" class="rounded-md bg-brick-50 p-3 text-sm dark:bg-brick-950" role="alert">{{ problem }}</p>
     </aside>

@@ -31,11 +31,14 @@ function words(figure: TieFigure): string {
     case 'line':
       return `${lineCaption(figure.statement, figure.line)} · ${columnWords(figure.statement, figure.column)}`
     case 'trial':
-      return `${figure.types.join(', ')} in the books · ${columnWords(figure.statement, figure.column)}`
+      return t('reportsIdTieoutPage.inTheBooks', {
+        types: figure.types.join(', '),
+        columnWords: columnWords(figure.statement, figure.column),
+      })
     case 'rows':
-      return `lines of ${figure.table}`
+      return t('reportsIdTieoutPage.linesOf', { table: figure.table })
     case 'total':
-      return `end of ${figure.table} · ${figure.column}`
+      return t('reportsIdTieoutPage.endOf', { table: figure.table, column: figure.column })
   }
 }
 const blocks = computed(() => report.definition!.layouts.flatMap(blocksOf))
@@ -43,7 +46,7 @@ const statements = computed(() => blocks.value.filter(each => isStatementBlock(e
 function columnWords(statement: string, id: string): string {
   const [base, copy] = id.split('#')
   const column = statements.value.find(each => each.id === statement)?.columns.find(each => each.id === base)
-  return column ? `${columnName(column)}${copy ? `, number ${copy}` : ''}` : id
+  return column ? `${columnName(column)}${copy ? t('reportsIdTieoutPage.number', { copy }) : ''}` : id
 }
 function lineCaption(statement: string, line: string): string {
   return statements.value.find(each => each.id === statement)?.lines.find(each => each.id === line)?.caption || line
@@ -77,7 +80,7 @@ watchDebounced(
 )
 
 function add(tieOut: Omit<TieOut, 'id'>): void {
-  report.edit('Tie-out', now => putTieOut(now, tieOut))
+  report.edit(t('reportsIdTieoutPage.tieOut'), now => putTieOut(now, tieOut))
   chosen.value = list.value.at(-1)!.id
 }
 const blank = (): Omit<TieOut, 'id'> => ({
@@ -86,12 +89,13 @@ const blank = (): Omit<TieOut, 'id'> => ({
   right: { is: 'formula', dataSet: report.definition!.dataSets[0]!.name, formula: '0' },
   tolerance: '0',
 })
-const set = (change: Partial<TieOut>) => report.edit('Tie-out', now => putTieOut(now, { ...current.value!, ...change }))
+const set = (change: Partial<TieOut>) =>
+  report.edit(t('reportsIdTieoutPage.tieOut'), now => putTieOut(now, { ...current.value!, ...change }))
 /** Does the layout print them? */
 const printed = computed(() => !!report.layout && blocksOf(report.layout).some(each => isTies(each)))
 function putOnPage(): void {
   const taken = blocks.value.map(each => each.id)
-  report.edit('Tie-outs on the page', now =>
+  report.edit(t('common.tieOutsOnThePage'), now =>
     insertBlock(
       now,
       { kind: 'ties', id: freeId('tieOuts', taken, true), left: 0, width: 0, failedOnly: false, after: 8 },
@@ -103,10 +107,10 @@ function putOnPage(): void {
 
 <template>
   <div class="flex min-h-0 grow">
-    <main class="min-w-0 grow overflow-auto p-6" aria-label="Tie-outs">
+    <main class="min-w-0 grow overflow-auto p-6" :aria-label="t('reportsIdTieoutPage.tieOuts')">
       <div class="flex items-center gap-3 pb-3">
-        <h1 class="font-display text-lg font-semibold">Tie-outs</h1>
-        <span class="text-sm text-muted">checked at every run</span>
+        <h1 class="font-display text-lg font-semibold">{{ t('reportsIdTieoutPage.tieOuts') }}</h1>
+        <span class="text-sm text-muted">{{ t('reportsIdTieoutPage.checkedAtEveryRun') }}</span>
         <UIcon v-if="checking" name="i-lucide-loader-circle" class="size-4 animate-spin text-muted" />
         <UButton
           size="sm"
@@ -116,12 +120,12 @@ function putOnPage(): void {
           class="ml-auto"
           :disabled="!list.length"
           @click="check"
-          >Check now</UButton
+          >{{ t('reportsIdTieoutPage.checkNow') }}</UButton
         >
-        <UButton v-if="list.length && !printed" size="sm" variant="outline" color="neutral" icon="i-lucide-file-check" @click="putOnPage"
-          >Print them on the page</UButton
-        >
-        <UButton size="sm" icon="i-lucide-plus" @click="add(blank())">Tie-out</UButton>
+        <UButton v-if="list.length && !printed" size="sm" variant="outline" color="neutral" icon="i-lucide-file-check" @click="putOnPage">{{
+          t('reportsIdTieoutPage.printThemOnThePage')
+        }}</UButton>
+        <UButton size="sm" icon="i-lucide-plus" @click="add(blank())">{{ t('reportsIdTieoutPage.tieOut') }}</UButton>
       </div>
       <p v-if="problem" class="pb-3 text-sm text-error" role="alert">{{ problem }}</p>
       <div v-if="list.length" class="overflow-hidden rounded-lg border border-default bg-default">
@@ -129,10 +133,10 @@ function putOnPage(): void {
           <thead>
             <tr class="border-b border-default text-left text-muted">
               <th class="w-8" />
-              <th class="px-3 py-2 font-medium">Must be equal</th>
-              <th class="px-3 py-2 text-right font-medium">Left</th>
-              <th class="px-3 py-2 text-right font-medium">Right</th>
-              <th class="px-3 py-2 text-right font-medium">Difference</th>
+              <th class="px-3 py-2 font-medium">{{ t('reportsIdTieoutPage.mustBeEqual') }}</th>
+              <th class="px-3 py-2 text-right font-medium">{{ t('reportsIdTieoutPage.left') }}</th>
+              <th class="px-3 py-2 text-right font-medium">{{ t('reportsIdTieoutPage.right') }}</th>
+              <th class="px-3 py-2 text-right font-medium">{{ t('common.difference') }}</th>
             </tr>
           </thead>
           <tbody>
@@ -150,7 +154,7 @@ function putOnPage(): void {
                   :name="resultOf(each.id)!.holds ? 'i-lucide-check' : 'i-lucide-x'"
                   class="size-4"
                   :class="resultOf(each.id)!.holds ? 'text-success' : 'text-error'"
-                  :aria-label="resultOf(each.id)!.holds ? 'holds' : 'fails'"
+                  :aria-label="resultOf(each.id)!.holds ? t('reportsIdTieoutPage.holds') : t('reportsIdTieoutPage.fails')"
                 />
               </td>
               <td class="px-3 py-2">
@@ -171,11 +175,10 @@ function putOnPage(): void {
         </table>
       </div>
       <p v-else class="rounded-lg border border-dashed border-default p-6 text-muted">
-        Nothing is held against anything yet. Take a suggestion below, or add a tie-out: two figures that must be equal, such as the total
-        of this schedule and the balance of its control account.
+        {{ t('reportsIdTieoutPage.nothingIsHeldAgainstAnything') }}
       </p>
-      <section v-if="suggestions.length" class="pt-6" aria-label="Suggestions">
-        <h2 class="pb-2 text-sm font-semibold text-muted">Suggested for this report</h2>
+      <section v-if="suggestions.length" class="pt-6" :aria-label="t('reportsIdTieoutPage.suggestions')">
+        <h2 class="pb-2 text-sm font-semibold text-muted">{{ t('reportsIdTieoutPage.suggestedForThisReport') }}</h2>
         <ul class="space-y-1">
           <li
             v-for="each in suggestions"
@@ -189,32 +192,37 @@ function putOnPage(): void {
               variant="outline"
               icon="i-lucide-plus"
               class="ml-auto shrink-0"
-              :aria-label="`Add ${each.name}`"
+              :aria-label="t('reportsIdTieoutPage.add', { name: each.name })"
               @click="add(each)"
-              >Add</UButton
+              >{{ t('common.add') }}</UButton
             >
           </li>
         </ul>
       </section>
     </main>
-    <aside v-if="current" class="bar w-[340px] shrink-0 overflow-auto border-l border-default p-4 text-sm" aria-label="This tie-out">
+    <aside
+      v-if="current"
+      class="bar w-[340px] shrink-0 overflow-auto border-l border-default p-4 text-sm"
+      :aria-label="t('reportsIdTieoutPage.thisTieOut')"
+    >
       <div class="flex items-center justify-between pb-2">
-        <h2 class="font-display text-base font-semibold">This tie-out</h2>
-        <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" aria-label="Close" @click="chosen = ''" />
+        <h2 class="font-display text-base font-semibold">{{ t('reportsIdTieoutPage.thisTieOut') }}</h2>
+        <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-x" :aria-label="t('common.close')" @click="chosen = ''" />
       </div>
       <label class="block pb-2"
-        ><span class="text-muted">Name</span><TextField class="mt-0.5 w-full" :value="current.name" @write="set({ name: $event })"
+        ><span class="text-muted">{{ t('common.name') }}</span
+        ><TextField class="mt-0.5 w-full" :value="current.name" @write="set({ name: $event })"
       /></label>
       <TieFigureField
         v-for="side in ['left', 'right'] as const"
         :key="side"
         :figure="current[side]"
         :side="side"
-        :title="side === 'left' ? 'This figure' : 'equals this figure'"
+        :title="side === 'left' ? t('reportsIdTieoutPage.thisFigure') : t('reportsIdTieoutPage.equalsThisFigure')"
         @set="figure => set({ [side]: figure })"
       />
       <label class="flex items-center justify-between gap-2 pb-3"
-        ><span class="text-muted">May differ by</span
+        ><span class="text-muted">{{ t('reportsIdTieoutPage.mayDifferBy') }}</span
         ><TextField
           class="w-24"
           :value="current.tolerance"
@@ -227,11 +235,11 @@ function putOnPage(): void {
         icon="i-lucide-trash-2"
         @click="
           () => {
-            report.edit('Delete tie-out', now => removeTieOut(now, current!.id))
+            report.edit(t('reportsIdTieoutPage.deleteTieOut'), now => removeTieOut(now, current!.id))
             chosen = ''
           }
         "
-        >Delete tie-out</UButton
+        >{{ t('reportsIdTieoutPage.deleteTieOut') }}</UButton
       >
     </aside>
   </div>

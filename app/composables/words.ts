@@ -1,0 +1,56 @@
+import { computed } from 'vue'
+import { createI18n } from 'vue-i18n'
+import { type Language, languageTags } from '../../core/api/people'
+import type english from '../i18n/en.json'
+
+type Leaves<Texts> = { [Part in keyof Texts & string]: `${Part}.${keyof Texts[Part] & string}` }[keyof Texts & string]
+/** The name of a text of the interface: where it stands, and what it says in English. */
+export type TextKey = Leaves<typeof english>
+
+/** Languages of the interface, as they call themselves, and as dates and numbers are written in them: an Intl locale. */
+export const languages: Record<Language, { name: string; locale: string; texts: () => Promise<{ default: object }> }> = {
+  en: { name: 'English', locale: 'en-GB', texts: () => import('../i18n/en.json') },
+  pt: { name: 'Português', locale: 'pt-PT', texts: () => import('../i18n/pt.json') },
+}
+const isLanguage = (tag: unknown): tag is Language => languageTags.includes(tag as never)
+const texts = createI18n({
+  legacy: false,
+  locale: '',
+  fallbackLocale: false as never,
+  messages: {},
+  missingWarn: false,
+  fallbackWarn: false,
+})
+
+/** The text of a name, with what is put into it; of forms apart by a count, the one of that count. */
+export function t(key: TextKey, values?: Record<string, unknown> | number, count?: number): string {
+  const { t: text } = texts.global
+  if (typeof values === 'number') return text(key, values)
+  return count === undefined ? text(key, values ?? {}) : text(key, values ?? {}, count)
+}
+
+/** The language that is spoken now. */
+export const spoken = computed(() => texts.global.locale.value as Language)
+/** How dates and numbers are written in it: an Intl locale. */
+export const locale = (): string => languages[spoken.value].locale
+/** A count with its thousands apart. */
+export const grouped = (count: number): string => count.toLocaleString(locale())
+
+const kept = 'estante language'
+/** The language to begin with: what was spoken here last, or the first one that the browser asks for. */
+export function firstLanguage(): Language {
+  const last = localStorage.getItem(kept)
+  const asked = navigator.languages.map(each => each.slice(0, 2)).find(isLanguage)
+  return isLanguage(last) ? last : (asked ?? 'en')
+}
+
+/** Speaks a language from now on, on this machine; true where another was spoken, and texts of that one may stand on the page. */
+export async function speak(tag: Language): Promise<boolean> {
+  const before = spoken.value as string
+  if (tag === before) return false
+  texts.global.setLocaleMessage(tag, (await languages[tag].texts()).default as never)
+  texts.global.locale.value = tag as never
+  document.documentElement.lang = tag
+  localStorage.setItem(kept, tag)
+  return before !== ''
+}
