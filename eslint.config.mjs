@@ -1,3 +1,4 @@
+import words from '@intlify/eslint-plugin-vue-i18n'
 import regexp from 'eslint-plugin-regexp'
 import withNuxt from './.nuxt/eslint.config.mjs'
 
@@ -49,6 +50,38 @@ export default withNuxt(
       ],
       '@typescript-eslint/unified-signatures': 'off',
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+    },
+  },
+  {
+    // texts of the interface stand in the files of its languages
+    files: ['app/**/*.vue'],
+    plugins: { words },
+    settings: { 'vue-i18n': { localeDir: 'app/i18n/*.json', messageSyntaxVersion: '^11.0.0' } },
+    rules: {
+      'words/no-raw-text': [
+        'error',
+        {
+          attributes: {
+            '/.+/': [
+              'label',
+              'aria-label',
+              'title',
+              'placeholder',
+              'alt',
+              'description',
+              'hint',
+              'help',
+              'text',
+              'words',
+              'legend',
+              'caption',
+            ],
+          },
+          ignoreNodes: ['code', 'kbd'],
+          // formulas, SQL and addresses are the same in every language
+          ignorePattern: '^[^A-Za-zÀ-ÿ]*$|\\w\\(|[<>=]|^[a-z]+\\.[a-z]*$|\\(person\\.|^https:|^empty$',
+        },
+      ],
     },
   },
   {
