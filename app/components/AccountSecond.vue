@@ -106,6 +106,6 @@ const keepCodes = () => saveText(t('accountSecond.estanteRecoveryCodesTxt'), `${
       <UButton type="submit" size="sm" color="error" :disabled="!password || !code.trim()">{{ t('accountSecond.takeItAway') }}</UButton>
       <UButton size="sm" variant="ghost" color="neutral" @click="leaving = false">{{ t('common.keepIt') }}</UButton>
     </form>
-    <p v-if="fault" class="mt-2 text-error" role="alert">{{ fault }}</p>
+    <p v-if="fault" class="mt-2 text-error" role="alert">{{ tell(fault) }}</p>
   </section>
 </template>

@@ -90,7 +90,7 @@ async function takeBack(token: TokenInfo): Promise<void> {
         /></UFormField>
         <UButton type="submit" size="sm" :disabled="!said.name || !said.until">{{ t('accountTokens.makeIt') }}</UButton>
       </div>
-      <p v-if="fault" class="mt-2 text-error" role="alert">{{ fault }}</p>
+      <p v-if="fault" class="mt-2 text-error" role="alert">{{ tell(fault) }}</p>
     </form>
     <p v-if="!tokens.length && !making" class="mt-1 text-muted">
       {{ t('accountTokens.noneAProgramThatRuns') }}

@@ -28,7 +28,7 @@ const found = computed<Choice[]>(() => {
   if (!picking.value) return []
   const words = picking.value.search.toLowerCase().split(/\s+/).filter(Boolean)
   return choices.value
-    .filter(choice => words.every(word => `${choice.label} ${choice.insert} ${choice.hint}`.toLowerCase().includes(word)))
+    .filter(choice => words.every(word => `${tell(choice.label)} ${choice.insert} ${tell(choice.hint)}`.toLowerCase().includes(word)))
     .slice(0, 60)
 })
 const fault = computed(() => {
@@ -136,7 +136,7 @@ function commit(): void {
       @keydown="key"
       @blur="commit"
     />
-    <p v-if="fault && !picking" class="rounded-b bg-brick-50 px-2 py-1 text-xs text-brick-800 shadow" role="alert">{{ fault }}</p>
+    <p v-if="fault && !picking" class="rounded-b bg-brick-50 px-2 py-1 text-xs text-brick-800 shadow" role="alert">{{ tell(fault) }}</p>
     <ul
       v-if="picking"
       class="mt-1 max-h-64 w-80 overflow-auto rounded-md border border-default bg-default py-1 shadow-lg"
@@ -156,7 +156,9 @@ function commit(): void {
         @pointermove="chosen = index"
       >
         <span v-if="choice.level !== undefined" class="level-mark" /><UIcon v-else name="i-lucide-sigma" class="size-3.5 text-dimmed" />
-        <span class="truncate">{{ choice.label }}</span><span class="ml-auto truncate pl-3 text-xs text-muted">{{ choice.hint }}</span>
+        <span class="truncate">{{ tell(choice.label) }}</span><span class="ml-auto truncate pl-3 text-xs text-muted">{{
+          tell(choice.hint)
+        }}</span>
       </li>
       <li v-if="!found.length" class="px-2.5 py-1 text-sm text-muted">{{ t('cellEditor.nothingIsCalled', { search: picking.search }) }}</li>
     </ul>

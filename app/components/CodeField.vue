@@ -55,6 +55,6 @@ defineExpose({ focus: () => view?.focus() })
 <template>
   <div>
     <div ref="place" data-code />
-    <p v-if="fault" class="mt-1 text-sm text-error" role="alert">{{ fault.message }}</p>
+    <p v-if="fault" class="mt-1 text-sm text-error" role="alert">{{ tell(fault.message) }}</p>
   </div>
 </template>

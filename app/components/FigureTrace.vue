@@ -32,7 +32,7 @@ const emit = defineEmits<{ close: [] }>()
           @click="emit('close')"
       /></span>
     </div>
-    <p v-if="problem" class="text-error" role="alert">{{ problem }}</p>
+    <p v-if="problem" class="text-error" role="alert">{{ tell(problem) }}</p>
     <p v-else-if="!lists" class="flex items-center gap-2 text-muted">
       <UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{ t('figureTrace.readingItsRecords') }}
     </p>

@@ -288,7 +288,7 @@ const tableItems = computed(() =>
     hint: table.comment ?? '',
   })),
 )
-const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
+const typeWord = (type: string) => (type === 'boolean' ? t('levelLadder.yesNo') : tell(type))
 </script>
 
 <template>
@@ -381,7 +381,7 @@ const typeWord = (type: string) => (type === 'boolean' ? 'yes/no' : type)
         class="rounded-md bg-brick-50 p-2 text-sm text-brick-800 dark:bg-brick-950 dark:text-brick-200"
         role="alert"
       >
-        {{ problem.sentence }}
+        {{ tell(problem.sentence) }}
       </p>
       <template v-for="level in levels" :key="level.name">
         <section

@@ -42,5 +42,5 @@ const tone = { sure: 'success', likely: 'info', unsure: 'warning' } as const
   <UBadge size="sm" variant="subtle" :color="match.to ? tone[match.sure] : 'error'">{{
     match.to ? words[match.sure] : t('matchLine.noMatch')
   }}</UBadge>
-  <span class="min-w-0 truncate text-sm text-muted" :title="match.why.join(' · ')">{{ match.why.join(' · ') }}</span>
+  <span class="min-w-0 truncate text-sm text-muted" :title="match.why.map(tell).join(' · ')">{{ match.why.map(tell).join(' · ') }}</span>
 </template>

@@ -41,7 +41,7 @@ const zoom = computed(() => 150 / (page.value?.width ?? 595))
     }"
   >
     <PageCanvas v-if="page" :page="page" :width="page.width" :height="page.height" :zoom="zoom" />
-    <p v-else-if="problem" class="p-2 text-xs text-brick-700">{{ problem }}</p>
+    <p v-else-if="problem" class="p-2 text-xs text-brick-700">{{ tell(problem) }}</p>
     <p v-else-if="page === null" class="p-2 text-xs text-stone-500">{{ t('miniature.noRecordsForTheUsual') }}</p>
   </div>
 </template>

@@ -13,7 +13,7 @@ defineProps<{ text: string; kind?: 'error' | 'plain' }>()
     role="alert"
   >
     <UIcon name="i-lucide-circle-alert" class="size-4 shrink-0" />
-    <span class="grow">{{ text }}</span>
+    <span class="grow">{{ tell(text) }}</span>
     <slot />
   </div>
 </template>

@@ -142,7 +142,7 @@ const save = () => {
         <USwitch v-model="said.adds" size="sm" :label="t('providerSettings.whoeverItKnowsAndWe')" />
         <USwitch v-model="said.only" size="sm" :label="t('providerSettings.nobodySignsInByPassword')" />
       </div>
-      <p v-if="problem" class="mt-2 text-error" role="alert">{{ problem }}</p>
+      <p v-if="problem" class="mt-2 text-error" role="alert">{{ tell(problem) }}</p>
       <div class="mt-3 flex gap-2">
         <UButton type="submit" size="sm" :loading="busy" :disabled="!said.name || !said.issuer || !said.clientId">{{
           t('common.keep')
@@ -153,6 +153,6 @@ const save = () => {
         }}</UButton>
       </div>
     </form>
-    <p v-if="problem && !editing" class="mt-2 text-sm text-error" role="alert">{{ problem }}</p>
+    <p v-if="problem && !editing" class="mt-2 text-sm text-error" role="alert">{{ tell(problem) }}</p>
   </section>
 </template>

@@ -79,7 +79,7 @@ const states = {
   >
     <template #body>
       <div class="space-y-5 text-sm" data-audience>
-        <p v-if="problem" class="text-error" role="alert">{{ problem }}</p>
+        <p v-if="problem" class="text-error" role="alert">{{ tell(problem) }}</p>
         <section
           v-if="waiting"
           class="rounded-md border border-apricot-300 bg-apricot-50 p-3 dark:border-apricot-800 dark:bg-apricot-950"
@@ -182,7 +182,7 @@ const states = {
                 >
               </p>
               <ul class="ml-4 list-disc text-muted">
-                <li v-for="sentence in each.changes" :key="sentence">{{ sentence }}</li>
+                <li v-for="sentence in each.changes" :key="sentence">{{ tell(sentence) }}</li>
               </ul>
             </li>
           </ol>

@@ -42,7 +42,7 @@ async function publish(): Promise<void> {
       })
     }
   } catch (error) {
-    toast.add({ title: (error as Error).message, color: 'error' })
+    toast.add({ title: tell((error as Error).message), color: 'error' })
   } finally {
     publishing.value = false
   }

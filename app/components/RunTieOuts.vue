@@ -45,7 +45,7 @@ const print = (text: string | undefined) =>
                   class="mr-1 size-3.5 align-[-2px]"
                   :class="each.holds ? 'text-success' : 'text-error'"
                 />{{ each.name }}
-                <div v-if="each.sentence" class="text-xs" :class="each.holds ? 'text-muted' : 'text-error'">{{ each.sentence }}</div>
+                <div v-if="each.sentence" class="text-xs" :class="each.holds ? 'text-muted' : 'text-error'">{{ tell(each.sentence) }}</div>
               </td>
               <td class="px-3 text-right tabular-nums">{{ print(each.left) }}</td>
               <td class="px-3 text-right tabular-nums">{{ print(each.right) }}</td>

@@ -65,7 +65,7 @@ const items = computed(() => [
       @keydown.esc="naming = false"
     />
     <UButton type="submit" size="sm" :disabled="!name.trim()">{{ t('common.keep') }}</UButton>
-    <p v-if="problem" class="text-xs text-error" role="alert">{{ problem }}</p>
+    <p v-if="problem" class="text-xs text-error" role="alert">{{ tell(problem) }}</p>
   </form>
   <UDropdownMenu v-else :items="items"
     ><UButton

@@ -319,7 +319,7 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
               : t('sourceBooks.foundFromTablesKeysAnd'),
         })
       }}</span>
-      <span v-if="fault" class="text-error" role="alert">{{ fault }}</span>
+      <span v-if="fault" class="text-error" role="alert">{{ tell(fault) }}</span>
       <UButton v-if="changed" size="xs" class="ml-auto" :disabled="!!fault || working" @click="keep()">{{
         t('sourceBooks.keepWithTheSource')
       }}</UButton>
@@ -381,7 +381,7 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
                 "
               >
                 <option value="">{{ t('sourceBooks.noType') }}</option>
-                <option v-for="nature in accountNatures" :key="nature">{{ nature }}</option>
+                <option v-for="nature in accountNatures" :key="nature" :value="nature">{{ tell(nature) }}</option>
               </PickField></label
             >
           </div>
@@ -475,7 +475,7 @@ const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabe
               :name="each.holds ? 'i-lucide-check' : 'i-lucide-x'"
               class="mt-0.5 size-4 shrink-0"
               :class="each.holds ? 'text-success' : 'text-error'"
-            />{{ each.sentence }}
+            />{{ tell(each.sentence) }}
           </li>
         </ul>
         <p v-if="lastPeriods.length" class="text-muted">{{ t('sourceBooks.theLastPeriods', { lastPeriods: lastPeriods.join(' · ') }) }}</p>

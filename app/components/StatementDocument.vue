@@ -43,7 +43,7 @@ onMounted(() => (back.value as { $el?: HTMLElement } | null)?.$el?.focus())
       }}</UButton><strong>{{ number }}</strong
       ><span v-if="found" class="text-muted">{{ found.table.toLowerCase() }}</span>
     </div>
-    <p v-if="problem" class="text-muted" role="status">{{ problem }}</p>
+    <p v-if="problem" class="text-muted" role="status">{{ tell(problem) }}</p>
     <p v-else-if="!found" class="text-muted">{{ t('statementDocument.readingTheDocument') }}</p>
     <template v-else>
       <dl class="flex flex-wrap gap-x-5 gap-y-0.5 text-[13px]">

@@ -147,7 +147,7 @@ const format = numberFormat('#,##0.00;−#,##0.00;–', locale())
         @click="emit('close')"
       />
     </div>
-    <p v-if="problem" class="text-error" role="alert">{{ problem }}</p>
+    <p v-if="problem" class="text-error" role="alert">{{ tell(problem) }}</p>
     <p v-else-if="!traced" class="text-muted">{{ t('statementTrace.readingTheJournals') }}</p>
     <p v-else-if="!traced.accounts.length" class="text-muted">{{ t('statementTrace.noAccountHasAFigure') }}</p>
     <div v-else class="flex gap-6">

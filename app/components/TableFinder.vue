@@ -224,7 +224,7 @@ const typeWords = ({ type, databaseType, inexact }: CatalogColumn) =>
           <p v-if="looking" class="px-2 text-sm text-muted">{{ looking }}</p>
           <p v-else-if="!byValue.length" class="px-2 text-sm text-muted">{{ t('tableFinder.noColumnHoldsIt') }}</p>
         </template>
-        <p v-if="problem" class="px-2 text-sm text-error" role="alert">{{ problem }}</p>
+        <p v-if="problem" class="px-2 text-sm text-error" role="alert">{{ tell(problem) }}</p>
       </div>
     </aside>
     <main

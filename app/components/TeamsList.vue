@@ -68,7 +68,7 @@ async function remove(): Promise<void> {
       <span class="text-sm text-muted">{{ t('teamsList.reportsArePublishedToThem') }}</span>
       <UButton v-if="!editing" size="sm" icon="i-lucide-users-round" class="ml-auto" @click="edit()">{{ t('teamsList.addATeam') }}</UButton>
     </div>
-    <p v-if="problem" class="mb-2 text-sm text-error" role="alert">{{ problem }}</p>
+    <p v-if="problem" class="mb-2 text-sm text-error" role="alert">{{ tell(problem) }}</p>
     <form v-if="editing" class="mb-4 rounded-md border border-default bg-default p-4 text-sm" data-team-form @submit.prevent="keep">
       <div class="grid grid-cols-2 gap-3">
         <UFormField :label="t('common.name')" size="sm"
@@ -116,7 +116,7 @@ async function remove(): Promise<void> {
       <UButton size="xs" variant="ghost" color="neutral" icon="i-lucide-list-plus" @click="editing.lists.push({ name: '', values: [] })">{{
         t('teamsList.addAList')
       }}</UButton>
-      <p v-if="fault" class="mt-2 text-error" role="alert">{{ fault }}</p>
+      <p v-if="fault" class="mt-2 text-error" role="alert">{{ tell(fault) }}</p>
       <div class="mt-3 flex gap-2">
         <UButton type="submit" size="sm" :disabled="!editing.name.trim()">{{ editing.id ? t('common.keep') : t('common.add') }}</UButton>
         <UButton size="sm" variant="ghost" color="neutral" @click="editing = undefined">{{ t('common.cancel') }}</UButton>

@@ -127,7 +127,7 @@ function tick(nature: AccountNature, ticked: boolean): void {
             class="accent-petrol-700"
             :checked="figure.types.includes(nature)"
             @change="tick(nature, ($event.target as HTMLInputElement).checked)"
-          />{{ nature }}</label
+          />{{ tell(nature) }}</label
         >
       </div>
       <PickField

@@ -96,7 +96,7 @@ export function createEditor(options: EditorOptions): EditorView {
         label: each.insert.replace(/\(\)$/, ''),
         displayLabel: each.kind === 'function' ? each.label : each.insert,
         detail: each.kind === 'function' ? '' : each.label,
-        info: each.kind === 'function' ? each.hint : undefined,
+        info: each.kind === 'function' ? tell(each.hint) : undefined,
         type: each.kind === 'field' ? 'property' : each.kind === 'function' ? 'function' : 'constant',
         apply:
           each.kind === 'function'

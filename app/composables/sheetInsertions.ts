@@ -90,9 +90,9 @@ export function useSheetInsertions() {
   ]
   function addStatement(kind: ReadyStatement): void {
     const period = definition.value.parameters.find(each => each.kind === 'period')?.name
-    report.edit(readyNames[kind], now => (period ? now : addBooks(now).report))
+    report.edit(tell(readyNames[kind]), now => (period ? now : addBooks(now).report))
     const anchor = `param.${definition.value.parameters.find(each => each.kind === 'period')!.name}`
-    add(readyNames[kind], {
+    add(tell(readyNames[kind]), {
       kind: 'statement',
       id: freeId(kind, taken(), true),
       level: levels.value[0]!.name,
@@ -182,7 +182,7 @@ export function useSheetInsertions() {
       ? readyStatements.map((kind): Command => ({
           id: `statement ${kind}`,
           group: t('sheetInsertions.statements'),
-          label: readyNames[kind],
+          label: tell(readyNames[kind]),
           icon: 'i-lucide-scale',
           run: () => addStatement(kind),
         }))

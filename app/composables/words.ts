@@ -2,15 +2,26 @@ import { computed } from 'vue'
 import { createI18n } from 'vue-i18n'
 import { type Language, languageTags } from '../../core/api/people'
 import type english from '../i18n/en.json'
+import { Phrases } from '../i18n/phrases'
 
 type Leaves<Texts> = { [Part in keyof Texts & string]: `${Part}.${keyof Texts[Part] & string}` }[keyof Texts & string]
 /** The name of a text of the interface: where it stands, and what it says in English. */
 export type TextKey = Leaves<typeof english>
 
-/** Languages of the interface, as they call themselves, and as dates and numbers are written in them: an Intl locale. */
-export const languages: Record<Language, { name: string; locale: string; texts: () => Promise<{ default: object }> }> = {
+/** A language of the interface. */
+interface Spoken {
+  /** as it calls itself */
+  name: string
+  /** as dates and numbers are written in it: an Intl locale */
+  locale: string
+  /** texts of the screens by their names */
+  texts: () => Promise<{ default: object }>
+  /** phrases of core and server by what they are in English; none in English */
+  said?: () => Promise<{ default: { phrases: Record<string, string>; words: Record<string, string> } }>
+}
+export const languages: Record<Language, Spoken> = {
   en: { name: 'English', locale: 'en-GB', texts: () => import('../i18n/en.json') },
-  pt: { name: 'Português', locale: 'pt-PT', texts: () => import('../i18n/pt.json') },
+  pt: { name: 'Português', locale: 'pt-PT', texts: () => import('../i18n/pt.json'), said: () => import('../i18n/said.pt.json') },
 }
 const isLanguage = (tag: unknown): tag is Language => languageTags.includes(tag as never)
 const texts = createI18n({
@@ -28,6 +39,10 @@ export function t(key: TextKey, values?: Record<string, unknown> | number, count
   if (typeof values === 'number') return text(key, values)
   return count === undefined ? text(key, values ?? {}) : text(key, values ?? {}, count)
 }
+
+let phrases: Phrases | undefined
+/** What core or server have said in English, in the language that is spoken: a sentence, or the name of one of their kinds. */
+export const tell = (text: string): string => phrases?.say(text) ?? text
 
 /** The language that is spoken now. */
 export const spoken = computed(() => texts.global.locale.value as Language)
@@ -48,7 +63,9 @@ export function firstLanguage(): Language {
 export async function speak(tag: Language): Promise<boolean> {
   const before = spoken.value as string
   if (tag === before) return false
-  texts.global.setLocaleMessage(tag, (await languages[tag].texts()).default as never)
+  const [own, others] = await Promise.all([languages[tag].texts(), languages[tag].said?.()])
+  texts.global.setLocaleMessage(tag, own.default as never)
+  phrases = others && new Phrases(others.default.phrases, others.default.words)
   texts.global.locale.value = tag as never
   document.documentElement.lang = tag
   localStorage.setItem(kept, tag)

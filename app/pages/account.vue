@@ -75,7 +75,7 @@ function program(about: string): string {
             {{
               t('accountPage.signsInAs', {
                 signIn: me.person.signIn,
-                role: me.person.role,
+                role: tell(me.person.role),
                 what: me.person.teams.length ? t('accountPage.in', { map: me.person.teams.map(each => each.name).join(', ') }) : '',
               })
             }}
@@ -104,7 +104,7 @@ function program(about: string): string {
             /></UFormField>
             <UButton type="submit" size="sm" :disabled="!said.before || !said.password">{{ t('accountPage.changeIt') }}</UButton>
           </form>
-          <p v-if="fault" class="mt-2 text-error" role="alert">{{ fault }}</p>
+          <p v-if="fault" class="mt-2 text-error" role="alert">{{ tell(fault) }}</p>
         </section>
         <AccountSecond v-if="me.password" @problem="text => (problem = text)" />
         <section class="rounded-md border border-default bg-default p-4 text-sm">

@@ -30,7 +30,7 @@ async function make(): Promise<void> {
       <UFormField :label="t('common.password')" required :help="t('firstPage.12CharactersOrMore')"
         ><UInput v-model="said.password" type="password" class="w-full" autocomplete="new-password" :aria-label="t('common.password')"
       /></UFormField>
-      <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
+      <p v-if="problem" class="text-sm text-error" role="alert">{{ tell(problem) }}</p>
       <UButton type="submit" block :loading="busy" :disabled="!said.name || !said.signIn || !said.password">{{
         t('firstPage.makeMeAdministrator')
       }}</UButton>

@@ -179,7 +179,7 @@ async function away(report: Listed): Promise<void> {
     if (uses) leaving.value = { report, uses }
     else await library.putAway(report)
   } catch (error) {
-    toast.add({ title: (error as Error).message, color: 'error' })
+    toast.add({ title: tell((error as Error).message), color: 'error' })
   }
 }
 async function leave(): Promise<void> {
@@ -215,7 +215,7 @@ async function importFile(event: Event): Promise<void> {
     })
     await navigateTo(`/reports/${id}/page`)
   } catch (error) {
-    toast.add({ title: (error as Error).message, color: 'error', duration: 10000 })
+    toast.add({ title: tell((error as Error).message), color: 'error', duration: 10000 })
   }
 }
 </script>

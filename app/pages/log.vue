@@ -5,6 +5,11 @@ import type { PersonInfo } from '../../core/api/people'
 /** What was done by whom, to be searched, checked and taken away. */
 useHead({ title: t('logPage.logEstante') })
 const search = reactive({ words: '', kind: 'any', from: '', to: '' })
+/** What can be done, to choose from. */
+const kindItems = [
+  { value: 'any', label: t('logPage.anything') },
+  ...auditKinds.map(kind => ({ value: kind as string, label: tell(kind) })),
+]
 const entries = shallowRef<AuditEntry[]>()
 const more = ref(false)
 const problem = ref('')
@@ -118,7 +123,7 @@ const marks: Partial<Record<AuditKind, string>> = { 'sign-in refused': 'text-err
           :placeholder="t('logPage.findWhoOrWhat')"
           :aria-label="t('logPage.findWhoOrWhatIn')"
         />
-        <USelect v-model="search.kind" :items="['any', ...auditKinds]" size="sm" class="w-44" :aria-label="t('logPage.whatWasDone')" />
+        <USelect v-model="search.kind" :items="kindItems" size="sm" class="w-44" :aria-label="t('logPage.whatWasDone')" />
         <DayField v-model="search.from" :aria-label="t('logPage.from')" />
         <span class="text-sm text-muted">{{ t('common.to') }}</span>
         <DayField v-model="search.to" :aria-label="t('logPage.to')" />
@@ -134,7 +139,9 @@ const marks: Partial<Record<AuditKind, string>> = { 'sign-in refused': 'text-err
         >
       </div>
       <p v-if="checked" class="mb-3 text-sm" :class="checked.whole ? 'text-muted' : 'text-error'" role="status">
-        {{ checked.whole ? t('logPage.allEntriesAreAsThey', { entries: checked.entries.toLocaleString(locale()) }) : checked.sentence }}
+        {{
+          checked.whole ? t('logPage.allEntriesAreAsThey', { entries: checked.entries.toLocaleString(locale()) }) : tell(checked.sentence)
+        }}
       </p>
       <p v-if="entries && !entries.length" class="text-muted" role="status">{{ t('logPage.nothingOfThisKindIs') }}</p>
       <table
@@ -173,7 +180,7 @@ const marks: Partial<Record<AuditKind, string>> = { 'sign-in refused': 'text-err
                 </button></UDropdownMenu
               ><template v-else>{{ each.personal ? each.personal.name || t('logPage.unknown') : t('logPage.takenOut') }}</template>
             </td>
-            <td class="whitespace-nowrap px-3 py-1.5" :class="marks[each.kind]">{{ each.kind }}</td>
+            <td class="whitespace-nowrap px-3 py-1.5" :class="marks[each.kind]">{{ tell(each.kind) }}</td>
             <td class="max-w-xl truncate px-3 py-1.5 text-muted" :title="words(each)">{{ words(each) }}</td>
             <td class="px-4 py-1.5 tabular-nums text-muted">{{ each.personal?.address }}</td>
           </tr>

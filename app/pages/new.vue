@@ -110,7 +110,7 @@ async function make(statement?: ReadyStatement): Promise<void> {
         color="neutral"
         :disabled="making"
         @click="make(kind)"
-        >{{ readyNames[kind] }}</UButton
+        >{{ tell(readyNames[kind]) }}</UButton
       >
     </div>
     <TableFinder v-if="catalog && !adding" v-model="chosen" :catalog="catalog">

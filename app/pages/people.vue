@@ -101,7 +101,7 @@ async function add(): Promise<void> {
               ><UInput v-model="fresh.password" size="sm" class="w-full" :aria-label="t('peoplePage.firstPassword')" autocomplete="off"
             /></UFormField>
           </div>
-          <p v-if="fault" class="mt-2 text-error" role="alert">{{ fault }}</p>
+          <p v-if="fault" class="mt-2 text-error" role="alert">{{ tell(fault) }}</p>
           <div class="mt-3 flex gap-2">
             <UButton type="submit" size="sm" :disabled="!fresh.name || !fresh.signIn || !fresh.password">{{ t('common.add') }}</UButton>
             <UButton size="sm" variant="ghost" color="neutral" @click="adding = false">{{ t('common.cancel') }}</UButton>
@@ -178,7 +178,7 @@ async function add(): Promise<void> {
             autocomplete="off"
             @keydown.enter="renew"
           />
-          <p v-if="fault" class="mt-2 text-sm text-error" role="alert">{{ fault }}</p>
+          <p v-if="fault" class="mt-2 text-sm text-error" role="alert">{{ tell(fault) }}</p>
         </template>
         <template #footer>
           <UButton :disabled="!renewed" @click="renew">{{ t('peoplePage.giveIt') }}</UButton>

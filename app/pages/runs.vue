@@ -140,7 +140,7 @@ const colours = {
                     : t('runsPage.tiesOut')
                 }}
               </p>
-              <p v-if="run.sentences" class="max-w-xs text-xs text-error">{{ run.sentences.join(' ') }}</p>
+              <p v-if="run.sentences" class="max-w-xs text-xs text-error">{{ run.sentences.map(tell).join(' ') }}</p>
             </td>
             <td class="px-3 py-2 text-muted">
               <template v-for="file in run.files" :key="file.query"

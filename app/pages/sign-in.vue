@@ -48,7 +48,7 @@ async function begin(path: string, body: object): Promise<void> {
       <li v-for="each in me.demo" :key="each.id">
         <UButton block variant="outline" color="neutral" class="justify-start" :disabled="busy" @click="pick(each.id)">
           <span class="font-semibold">{{ each.name }}</span>
-          <span class="ml-auto text-muted">{{ [...each.teams, each.role].join(' · ') }}</span>
+          <span class="ml-auto text-muted">{{ [...each.teams, tell(each.role)].join(' · ') }}</span>
         </UButton>
       </li>
     </ul>
@@ -65,7 +65,7 @@ async function begin(path: string, body: object): Promise<void> {
       data-provider
       >{{ t('signInPage.signInWith', { name: me.provider.name }) }}</UButton
     >
-    <p v-if="problem && me.provider?.only" class="mt-3 text-sm text-error" role="alert">{{ problem }}</p>
+    <p v-if="problem && me.provider?.only" class="mt-3 text-sm text-error" role="alert">{{ tell(problem) }}</p>
     <form v-if="!me.provider?.only" class="mt-4 space-y-4" @submit.prevent="signIn">
       <UFormField :label="t('common.name')" required
         ><UInput
@@ -94,7 +94,7 @@ async function begin(path: string, body: object): Promise<void> {
           :aria-label="t('signInPage.code')"
           :disabled="busy"
       /></UFormField>
-      <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
+      <p v-if="problem" class="text-sm text-error" role="alert">{{ tell(problem) }}</p>
       <UButton
         type="submit"
         block

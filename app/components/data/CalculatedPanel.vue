@@ -151,7 +151,7 @@ function save(): void {
     <TotalledChoice v-if="divides" v-model="total" />
     <section v-if="checked.typed">
       <h3 class="text-sm font-semibold">{{ t('calculatedPanel.firstValues') }}</h3>
-      <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
+      <p v-if="problem" class="text-sm text-error" role="alert">{{ tell(problem) }}</p>
       <ol v-else class="mt-1 rounded-md border border-default bg-default px-3 py-1 text-sm" data-values>
         <li v-for="(value, index) in values" :key="index" class="truncate" :class="checked.typed.type === 'number' ? 'text-right' : ''">
           {{ value || '·' }}

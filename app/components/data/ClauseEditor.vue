@@ -20,7 +20,7 @@ const fields = computed(() =>
 )
 const typeOf = (path: string): ValueType => clauseType(level.fields.get(path)?.type ?? 'text')
 const tests = computed(() =>
-  part.value.is === 'clause' ? testsFor(typeOf(part.value.field)).map(test => ({ label: testWords[test], value: test })) : [],
+  part.value.is === 'clause' ? testsFor(typeOf(part.value.field)).map(test => ({ label: tell(testWords[test]), value: test })) : [],
 )
 const kinds = computed(() => Object.fromEntries(report.definition!.parameters.map(each => [each.name, each.kind])))
 const parameters = computed(() => {

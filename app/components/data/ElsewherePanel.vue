@@ -123,7 +123,7 @@ function save(asSet: boolean): void {
         <DataFilterLine v-if="level" :level="level" :filters="own.filters" bare @change="filters => (own.filters = filters)" />
       </div>
     </template>
-    <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
+    <p v-if="problem" class="text-sm text-error" role="alert">{{ tell(problem) }}</p>
     <template #footer>
       <UButton size="sm" :disabled="!ready" @click="save(false)">{{ name ? t('common.change') : t('elsewherePanel.addToJoin') }}</UButton>
       <UButton v-if="!name" size="sm" variant="outline" :disabled="!ready" @click="save(true)">{{

@@ -174,7 +174,7 @@ const parent = computed(() => (level.parent >= 0 ? all.value[level.parent] : und
                 @click="part = { is: 'group', joined: 'or', not: false, parts: [part] }"
                 >{{ t('filterLine.orAnotherClause') }}</UButton
               >
-              <p v-if="fault" class="text-sm text-error" role="alert">{{ fault.message }}</p>
+              <p v-if="fault" class="text-sm text-error" role="alert">{{ tell(fault.message) }}</p>
             </template>
             <fieldset
               v-if="parent && !bare && !filter"

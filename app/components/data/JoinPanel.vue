@@ -72,11 +72,11 @@ function sentence(each: JoinCandidate): string {
 function words(each: { table: string; direction: 'related' | 'detail'; on: JoinPair[] }): string {
   const match = matches.get(keyOf(each))
   if (match === undefined) return t('joinPanel.looking')
-  if (typeof match === 'string') return match
+  if (typeof match === 'string') return tell(match)
   const joinedName = singular(readable(each.table).toLowerCase())
   return 'sampled' in match
-    ? sampleWords(match, each.direction, owner.value, joinedName)
-    : matchWords(match, each.direction, owner.value, joinedName)
+    ? tell(sampleWords(match, each.direction, owner.value, joinedName))
+    : tell(matchWords(match, each.direction, owner.value, joinedName))
 }
 const found = (each: JoinCandidate) => {
   const match = matches.get(keyOf(each))
@@ -180,7 +180,7 @@ async function remember(each: Pick<JoinCandidate, 'table' | 'direction' | 'on'>)
     )
     await report.readCatalog(true)
   } catch (error) {
-    useToast().add({ title: (error as Error).message, color: 'error' })
+    useToast().add({ title: tell((error as Error).message), color: 'error' })
   }
 }
 

@@ -93,7 +93,7 @@ async function take(event: Event): Promise<void> {
           t('pinnedPanel.chooseAFile')
         }}</UButton>
       </div>
-      <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
+      <p v-if="problem" class="text-sm text-error" role="alert">{{ tell(problem) }}</p>
     </section>
   </DataSidePanel>
 </template>

@@ -169,7 +169,7 @@ async function keep(): Promise<void> {
     }
     toast.add({ title: t('profilePanel.keptWithTheSourceEvery'), icon: 'i-lucide-check', color: 'success' })
   } catch (error) {
-    toast.add({ title: (error as Error).message, color: 'error' })
+    toast.add({ title: tell((error as Error).message), color: 'error' })
   }
 }
 const tableOfRecord = () => {
@@ -192,7 +192,7 @@ async function findUses(): Promise<void> {
     const column = field.value!.formula ? path : field.value!.column.name
     uses.value = await api(sources.path(`uses?${new URLSearchParams({ table: tableOfRecord(), column })}`))
   } catch (error) {
-    toast.add({ title: (error as Error).message, color: 'error' })
+    toast.add({ title: tell((error as Error).message), color: 'error' })
   }
 }
 const edit = () => (data.panel = calculated.value ? { kind: 'calculated', level, name: path } : { kind: 'total', level, name: path })
@@ -213,7 +213,7 @@ const edit = () => (data.panel = calculated.value ? { kind: 'calculated', level,
       >
       <UButton size="xs" variant="outline" color="neutral" @click="edit">{{ t('common.change') }}</UButton>
     </div>
-    <p v-if="problem" class="rounded-md border border-default p-2 text-sm text-muted">{{ problem }}</p>
+    <p v-if="problem" class="rounded-md border border-default p-2 text-sm text-muted">{{ tell(problem) }}</p>
     <p v-else-if="!profile" class="text-sm text-muted">{{ t('profilePanel.reading') }}</p>
     <template v-else>
       <dl class="grid grid-cols-[auto_1fr_auto] gap-x-3 gap-y-0.5 text-sm" data-figures>

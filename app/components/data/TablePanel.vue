@@ -320,7 +320,7 @@ const titles = {
           </p>
           <UButton size="sm" :disabled="!ready" @click="split">{{ t('tablePanel.splitBy', { splitKey: splitKey.join(', ') }) }}</UButton>
         </template>
-        <p v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</p>
+        <p v-if="problem" class="text-sm text-error" role="alert">{{ tell(problem) }}</p>
       </section>
     </template>
     <template v-else-if="own.kind === 'summary'">
@@ -500,7 +500,7 @@ const titles = {
           @keydown.enter.prevent="addColumn()"
         />
       </div>
-      <p v-for="sentence in stackProblems" :key="sentence" class="text-sm text-error" role="alert">{{ sentence }}</p>
+      <p v-for="sentence in stackProblems" :key="sentence" class="text-sm text-error" role="alert">{{ tell(sentence) }}</p>
     </template>
     <template #footer>
       <UButton size="sm" :disabled="!ready" @click="save">{{

@@ -136,7 +136,7 @@ async function post(): Promise<void> {
         v-if="problem"
         class="text-sm text-error"
         role="alert"
-        >{{ problem }}</span
+        >{{ tell(problem) }}</span
       >
     </div>
   </form>

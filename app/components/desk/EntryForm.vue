@@ -151,7 +151,7 @@ async function post(): Promise<void> {
     </table>
     <div class="flex items-center gap-3 pt-3">
       <UButton type="submit" :loading="posting" :disabled="!ready">{{ t('common.post') }}</UButton>
-      <span v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</span>
+      <span v-if="problem" class="text-sm text-error" role="alert">{{ tell(problem) }}</span>
       <span v-else-if="compareDecimals(off, zero) !== 0" class="text-sm text-error" role="status">{{
         t('entryForm.debitsAndCreditsDifferBy', { deskMoney: deskMoney(compareDecimals(off, zero) < 0 ? subtract(zero, off) : off) })
       }}</span>

@@ -129,7 +129,7 @@ async function post(): Promise<void> {
       <UButton type="submit" :loading="posting" :disabled="!customer.trim() || !amount.trim() || compareDecimals(left, zero) < 0">{{
         t('common.post')
       }}</UButton>
-      <span v-if="problem" class="text-sm text-error" role="alert">{{ problem }}</span>
+      <span v-if="problem" class="text-sm text-error" role="alert">{{ tell(problem) }}</span>
       <span v-else-if="compareDecimals(left, zero) < 0" class="text-sm text-error" role="status">{{
         t('receiptForm.theInvoicesTakeMoreThan', { deskMoney: deskMoney(subtract(zero, left)) })
       }}</span>

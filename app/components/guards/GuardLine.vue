@@ -121,7 +121,7 @@ const fault = computed(() => {
         :aria-label="t('guardLine.hiddenColumnsOf', { name: table.name })"
         @update:model-value="(columns: string[]) => (guard = { ...guard, columns } as Guard)"
       />
-      <p v-if="guard.is !== 'records' && fault" class="mt-1 text-error" role="alert">{{ fault.message }}</p>
+      <p v-if="guard.is !== 'records' && fault" class="mt-1 text-error" role="alert">{{ tell(fault.message) }}</p>
     </div>
     <p class="w-64 shrink-0 py-1 text-muted" role="status">{{ words }}</p>
     <UButton

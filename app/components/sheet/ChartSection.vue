@@ -31,7 +31,11 @@ const left = computed(() => lines.value.filter(line => !chart.value!.series.some
 const columns = computed(() => statement.value?.columns.filter(column => !column.hidden) ?? [])
 const chosen = (id: string) =>
   chart.value!.columns?.length ? chart.value!.columns.includes(id) : columns.value.some(column => column.id === id && holdsFigures(column))
-const forms = computed(() => Object.entries(chartWords).filter(([form]) => statement.value === undefined || form !== 'points'))
+const forms = computed(() =>
+  Object.entries(chartWords)
+    .filter(([form]) => statement.value === undefined || form !== 'points')
+    .map(([form, words]) => [form, tell(words)]),
+)
 /** What can be drawn: statements, crosstabs and tables of the layout, and levels. */
 const blocks = computed(() =>
   blocksOf(report.layout!).filter((block): block is CrosstabBlock | TableBlock => isCrosstab(block) || isTable(block)),

@@ -88,7 +88,7 @@ const currencies = computed(() =>
         <option v-for="each in currencies" :key="each.path" :value="each.path">{{ fieldTitle(each) }}</option>
       </PickField>
     </label>
-    <p v-if="fault" class="text-xs text-error" role="alert">{{ fault }}</p>
+    <p v-if="fault" class="text-xs text-error" role="alert">{{ tell(fault) }}</p>
     <p v-else class="text-xs text-muted">
       {{ own ? t('formatField.thisCellHasAPattern') : t('formatField.holdsForEveryCellAnd', { caption: field.caption }) }}
     </p>

@@ -123,7 +123,7 @@ async function file(event: Event): Promise<void> {
           hint="item.picture"
           @set="set({ from: $event })"
         />
-        <p v-if="problem" class="text-xs text-error" role="alert">{{ problem }}</p>
+        <p v-if="problem" class="text-xs text-error" role="alert">{{ tell(problem) }}</p>
       </template>
       <SheetRuleField :value="item.showWhen ?? ''" :scope="scope" :label="t('itemSection.showWhen')" @set="set({ showWhen: $event })" />
     </template>

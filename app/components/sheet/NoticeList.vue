@@ -14,7 +14,7 @@ const emit = defineEmits<{ show: [page: number] }>()
 const count = computed(() => sheet.problems.length + sheet.notices.length + (sheet.failed ? 1 : 0))
 function apply(remedy: Remedy): void {
   const edit = edits[remedy.edit] as (definition: ReportDefinition, ...args: unknown[]) => ReportDefinition
-  report.edit(remedy.label, now => edit(now, ...remedy.args))
+  report.edit(tell(remedy.label), now => edit(now, ...remedy.args))
 }
 function toProblem(problem: LayoutProblem): void {
   const block = findBlock(report.definition!, problem.block)
@@ -51,7 +51,7 @@ function toNotice(notice: LayoutNotice): void {
       class="block py-0.5 text-left hover:underline"
       @click="toProblem(problem)"
     >
-      {{ problem.sentence }}
+      {{ tell(problem.sentence) }}
     </button>
     <div
       v-for="notice in sheet.notices"
@@ -59,7 +59,7 @@ function toNotice(notice: LayoutNotice): void {
       class="py-0.5"
       :data-notice="notice.kind"
     >
-      <button class="block text-left hover:underline" @click="toNotice(notice)">{{ notice.sentence }}</button>
+      <button class="block text-left hover:underline" @click="toNotice(notice)">{{ tell(notice.sentence) }}</button>
       <span class="flex flex-wrap gap-1 pt-0.5"
         ><UButton
           v-for="remedy in notice.remedies"
@@ -68,7 +68,7 @@ function toNotice(notice: LayoutNotice): void {
           variant="outline"
           color="neutral"
           @click="apply(remedy)"
-          >{{ remedy.label }}</UButton
+          >{{ tell(remedy.label) }}</UButton
         ></span
       >
     </div>

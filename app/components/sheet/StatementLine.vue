@@ -86,7 +86,7 @@ const figures = computed(() =>
         @keydown.enter.prevent="commit"
         @change="commit"
       />
-      <span v-if="fault" class="text-xs text-error" role="alert">{{ fault }}</span>
+      <span v-if="fault" class="text-xs text-error" role="alert">{{ tell(fault) }}</span>
       <span v-else-if="line.kind === 'accounts'" class="text-xs text-dimmed">{{
         t('statementLine.codesRangesAB61', { what: hasTree ? t('statementLine.under6100') : '' })
       }}</span>

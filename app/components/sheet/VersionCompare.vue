@@ -123,7 +123,7 @@ watch(page, value => sheet.want(value, value + 1), { immediate: true })
           </ul>
         </aside>
         <div class="desk min-w-0 grow overflow-auto p-4">
-          <p v-if="sentence" class="text-error" role="alert">{{ sentence }}</p>
+          <p v-if="sentence" class="text-error" role="alert">{{ tell(sentence) }}</p>
           <p v-else-if="!chosen" class="font-display text-lg">{{ t('versionCompare.chooseAVersionAtThe') }}</p>
           <div v-if="chosen" class="mb-2 flex items-center gap-2 text-sm">
             <UButton

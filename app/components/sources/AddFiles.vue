@@ -331,7 +331,7 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
         </div>
       </nav>
       <div v-if="current" class="min-w-0 grow overflow-auto px-6 py-3">
-        <p v-if="current.problem" class="text-error" role="alert">{{ current.problem }}</p>
+        <p v-if="current.problem" class="text-error" role="alert">{{ tell(current.problem) }}</p>
         <p v-else-if="current.reading" class="text-muted">{{ t('addFiles.theFileIsBeingRead') }}</p>
         <template v-else-if="current.understood">
           <div class="flex flex-wrap items-center gap-x-5 gap-y-1 text-sm">

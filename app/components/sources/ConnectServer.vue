@@ -232,7 +232,7 @@ const progressWords = computed(
             :value="place.encryption"
             @pick="place.encryption = $event"
           >
-            <option v-for="each in encryptions[place.kind]" :key="each.word" :value="each.word">{{ each.label }}</option>
+            <option v-for="each in encryptions[place.kind]" :key="each.word" :value="each.word">{{ tell(each.label) }}</option>
           </PickField></UFormField
         >
         <UButton

@@ -77,7 +77,7 @@ const size = computed(() => copy.value?.generations.find(each => each.number ===
 const failure = computed(() => {
   const { failed } = copy.value ?? {}
   const words = isFiles.value ? t('sourceBar.takingFilesInAgainFailed') : t('sourceBar.theRefreshFailed')
-  return failed ? t('sourceBar.at', { words, momentWords: momentWords(failed.at), why: failed.why }) : ''
+  return failed ? t('sourceBar.at', { words, momentWords: momentWords(failed.at), why: tell(failed.why) }) : ''
 })
 
 /** The settings of a source go into a file, and come from one. */
@@ -146,7 +146,9 @@ const words = computed(() => {
           class="flex shrink-0 items-center gap-2 rounded-md px-2.5 py-1 text-sm font-medium"
           :class="source.id === sources.current?.id ? 'bg-elevated text-highlighted' : 'text-muted hover:bg-elevated/60'"
           :aria-current="source.id === sources.current?.id ? 'true' : undefined"
-          :title="source.away ? t('sourceBar.awaySince', { momentWords: momentWords(source.away.since), why: source.away.why }) : undefined"
+          :title="
+            source.away ? t('sourceBar.awaySince', { momentWords: momentWords(source.away.since), why: tell(source.away.why) }) : undefined
+          "
           @click="emit('pick', source.id)"
         >
           <span

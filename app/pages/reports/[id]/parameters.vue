@@ -309,7 +309,7 @@ const example: Partial<Record<ParameterKind, string>> = {
     >
       <div class="grow space-y-3.5 overflow-auto p-4">
         <p v-if="problem" class="rounded-md bg-brick-50 p-2 text-sm text-brick-800 dark:bg-brick-950 dark:text-brick-200" role="alert">
-          {{ problem }}
+          {{ tell(problem) }}
         </p>
         <UFormField :label="t('reportsIdParametersPage.label')" size="sm"
           ><UInput

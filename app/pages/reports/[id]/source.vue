@@ -247,7 +247,7 @@ const differing = computed(() =>
         </p>
         <div v-if="lacks.length" class="space-y-1 rounded-md bg-brick-50 p-3 text-sm dark:bg-brick-950" role="alert" data-lacks>
           <p class="font-semibold">{{ t('reportsIdSourcePage.whatTheReportWillMiss') }}</p>
-          <p v-for="sentence in lacks" :key="sentence">{{ sentence }}</p>
+          <p v-for="sentence in lacks" :key="sentence">{{ tell(sentence) }}</p>
         </div>
         <section class="space-y-3">
           <h2 class="font-display text-base font-semibold">{{ t('reportsIdSourcePage.proofOfSameness') }}</h2>
@@ -347,7 +347,7 @@ const differing = computed(() =>
       <p v-else class="text-sm text-muted">
         {{ t('reportsIdSourcePage.chooseASourceWhatIt') }}
       </p>
-      <p v-if="problem" class="rounded-md bg-brick-50 p-3 text-sm dark:bg-brick-950" role="alert">{{ problem }}</p>
+      <p v-if="problem" class="rounded-md bg-brick-50 p-3 text-sm dark:bg-brick-950" role="alert">{{ tell(problem) }}</p>
     </aside>
   </div>
 </template>

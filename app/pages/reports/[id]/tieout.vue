@@ -127,7 +127,7 @@ function putOnPage(): void {
         }}</UButton>
         <UButton size="sm" icon="i-lucide-plus" @click="add(blank())">{{ t('reportsIdTieoutPage.tieOut') }}</UButton>
       </div>
-      <p v-if="problem" class="pb-3 text-sm text-error" role="alert">{{ problem }}</p>
+      <p v-if="problem" class="pb-3 text-sm text-error" role="alert">{{ tell(problem) }}</p>
       <div v-if="list.length" class="overflow-hidden rounded-lg border border-default bg-default">
         <table class="w-full text-sm">
           <thead>
