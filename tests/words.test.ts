@@ -28,7 +28,7 @@ const programOf = (file: string): ts.SourceFile => {
 }
 /** What is bound in the template of a file where words are shown. */
 const boundOf = (file: string): ts.SourceFile[] =>
-  [...textOf(file).matchAll(/\s:(?:aria-label|label|title|placeholder|text|hint|description|help|alt)="([^"]*)"/g)].map(found =>
+  [...textOf(file).matchAll(/\s:(?:aria-label|label|title|placeholder|text|hint|note|description|help|alt|words)="([^"]*)"/g)].map(found =>
     ts.createSourceFile(file, `(${found[1]})`, ts.ScriptTarget.Latest, true),
   )
 const every = (node: ts.Node, look: (node: ts.Node) => void): void => {

@@ -62,13 +62,15 @@ const droppedWords = (name: string) => dropped.value.find(each => each.parameter
 const monthItems = computed(() => {
   const list: { value: string; label: string }[] = []
   for (let day = monthStart(sources.today), count = 0; count < 36; count++) {
-    list.push({ value: dayText(day).slice(0, 7), label: monthWords(day) })
+    list.push({ value: dayText(day).slice(0, 7), label: monthWords(day, locale()) })
     day = monthStart(day - 1)
   }
   return list
 })
 const periodItems = computed(() =>
-  [...(calendar?.periods ?? [])].reverse().map(period => ({ value: period.code, label: periodLabel(period), hint: period.code })),
+  [...(calendar?.periods ?? [])]
+    .reverse()
+    .map(period => ({ value: period.code, label: tell(periodLabel(period, locale())), hint: period.code })),
 )
 const labelIn = (items: readonly { value: string; label: string }[], value: string | undefined) =>
   items.find(item => item.value === value)?.label ?? value
@@ -166,7 +168,7 @@ const empty = (parameter: ParameterDefinition) => (parameter.required ? t('answe
         class="block text-sm"
         :class="form ? 'pb-1 font-semibold' : 'pt-1.5 text-muted'"
         :title="parameter.help"
-        >{{ parameter.label }}<span v-if="form && parameter.required" class="font-normal text-muted"> {{ t('answerFields.needed') }}</span
+        >{{ parameter.label }}<span v-if="form && parameter.required" class="font-normal text-muted">{{ t('answerFields.needed') }}</span
         ><span v-if="form && above(parameter).length" class="font-normal text-muted">
           {{ t('answerFields.narrowedBy', { parameter: above(parameter).join(', ') }) }}</span
         ></label

@@ -171,7 +171,11 @@ const ended = (each: Known) =>
           <UFormField :label="t('refreshAddresses.betweenFields')" size="sm" class="grow"
             ><USelect
               v-model="wanted.separator"
-              :items="['comma', 'semicolon', 'tab']"
+              :items="[
+                { value: 'comma', label: t('runDownload.comma') },
+                { value: 'semicolon', label: t('runDownload.semicolon') },
+                { value: 'tab', label: t('runDownload.tab') },
+              ]"
               size="sm"
               class="w-full"
               :aria-label="t('refreshAddresses.betweenFields')"

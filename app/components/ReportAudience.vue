@@ -172,7 +172,7 @@ const states = {
               <p>
                 <span class="font-medium">{{ t('reportAudience.version', { version: each.version }) }}</span> {{ states[each.state]
                 }}<span class="text-muted"
-                  >, {{ momentWords(each.at) }}<template v-if="each.by"> {{ t('reportAudience.by', { by: each.by }) }}</template
+                  >, {{ momentWords(each.at) }}<template v-if="each.by">{{ t('reportAudience.by', { by: each.by }) }}</template
                   ><template v-if="each.second">{{
                     t('reportAudience.by2', {
                       what: each.state === 'refused' ? t('reportAudience.refused') : t('reportAudience.released'),

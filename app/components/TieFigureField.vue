@@ -44,7 +44,7 @@ function turnInto(is: TieFigure['is']): void {
 const columns = computed(
   () =>
     statement.value?.columns.flatMap((column): [string, string][] => {
-      const name = columnName(column)
+      const name = columnName(column, tell)
       if (!column.repeat) return [[column.id, name]]
       const { over, count = over === 'period' ? 12 : over === 'quarter' ? 4 : 3 } = column.repeat
       return [

@@ -65,7 +65,7 @@ export async function speak(tag: Language): Promise<boolean> {
   if (tag === before) return false
   const [own, others] = await Promise.all([languages[tag].texts(), languages[tag].said?.()])
   texts.global.setLocaleMessage(tag, own.default as never)
-  phrases = others && new Phrases(others.default.phrases, others.default.words)
+  phrases = others && new Phrases(others.default.phrases, others.default.words, grouped)
   texts.global.locale.value = tag as never
   document.documentElement.lang = tag
   localStorage.setItem(kept, tag)

@@ -28,12 +28,14 @@ describe('phrases', () => {
         '{0} of {1} fail': 'falham {0} de {1}',
       },
       { number: 'número' },
+      count => `${count} (count)`,
     )
     expect(own.say('There is no data set “data set”; the nearest is “data sets”.')).toBe(
       'Não há conjunto de dados “data set”; o mais próximo é “data sets”.',
     )
     expect(own.say('There is no data set “a”. It was stopped.')).toBe('Não há conjunto de dados “a”. Foi parado.')
     expect(own.say('3 of 4 fail')).toBe('falham 3 de 4')
+    expect(own.say('12,345 of 1,23 fail')).toBe('falham 12345 (count) de 1,23')
     // a word of ours that somebody calls something by is theirs, but where it stands alone
     expect([own.say('number'), own.say('There is no number “x”.')]).toEqual(['número', 'Não há number “x”.'])
     for (const unknown of ['', ' ', 'Posted as V-1.', '“”', 'There is no', 'It was stopped. Or not.'])

@@ -26,10 +26,15 @@ export class Phrases {
   private readonly holed: Phrase[] = []
   private readonly known = new Map<string, string>()
 
-  /** @param phrases by what they are in English @param words that are phrases by themselves only, where nothing stands around them */
+  /**
+   * @param phrases by what they are in English
+   * @param words that are phrases by themselves only, where nothing stands around them
+   * @param grouped a count as the other language writes it, thousands apart
+   */
   constructor(
     phrases: Record<string, string>,
     private readonly words: Record<string, string>,
+    private readonly grouped: (count: number) => string = String,
   ) {
     for (const [english, text] of Object.entries(phrases)) {
       const { texts: own } = pieces(english)
@@ -66,6 +71,7 @@ export class Phrases {
 
   /** What stands in a hole: a phrase, several with a colon or a space around them, or a value of somebody's. */
   private inner(text: string, depth: number): string {
+    if (/^\d{1,3}(?:,\d{3})+$/.test(text)) return this.grouped(Number(text.replaceAll(',', '')))
     const own = text.trim()
     const at = own ? text.indexOf(own) : 0
     const [before, after] = [text.slice(0, at), text.slice(at + own.length)]

@@ -137,8 +137,8 @@ function marksOf(which: 'before' | 'now'): Map<number, Mark[]> {
             index,
             hint:
               which === 'now'
-                ? t('changesPage.was', { what: cell.before || 'empty' })
-                : t('changesPage.now3', { what: cell.now || 'empty' }),
+                ? t('changesPage.was', { what: cell.before || t('changesPage.empty') })
+                : t('changesPage.now3', { what: cell.now || t('changesPage.empty') }),
           })
       }
   })
@@ -255,7 +255,7 @@ const optionWords = (each: Kept) => [moment(each), ...each.asked].join(' · ')
                 ><span class="truncate text-muted">{{ title(rows[item.index]!.block, cell.cell) }}</span
                 ><span class="shrink-0 tabular-nums">{{
                   cell.difference === undefined
-                    ? `${cell.before || 'empty'} → ${cell.now || 'empty'}`.slice(0, 34)
+                    ? `${cell.before || t('changesPage.empty')} → ${cell.now || t('changesPage.empty')}`.slice(0, 34)
                     : signed(cell.difference)
                 }}</span></span
               >

@@ -94,13 +94,11 @@ function words({ about }: AuditEntry): string {
     team,
     person === undefined ? '' : (names.value.get(person) ?? t('logPage.somebodyWhoIsGone')),
     version === undefined ? '' : t('logPage.version', { version }),
-    role,
-    what,
+    ...[role, what, state].map(word => (typeof word === 'string' ? tell(word) : '')),
     format?.toUpperCase(),
-    state,
     ...counted,
     ...given,
-    ...(Array.isArray(changes) ? changes.map(String) : []),
+    ...(Array.isArray(changes) ? changes.map(each => tell(String(each))) : []),
   ]
     .filter(Boolean)
     .join(' · ')

@@ -10,6 +10,7 @@ const adding = ref(false)
 const fresh = reactive({ name: '', signIn: '', role: 'reader' as Role, password: '' })
 const fault = ref('')
 const removing = shallowRef<PersonInfo>()
+const roleItems = roleNames.map(value => ({ value, label: tell(value) }))
 const roles = [
   { value: 'reader', label: t('peoplePage.readerRunsWhatIsPublished') },
   { value: 'author', label: t('peoplePage.authorBuildsAndPublishesReports') },
@@ -131,7 +132,7 @@ async function add(): Promise<void> {
               <td class="px-3 py-2">
                 <USelect
                   :model-value="each.role"
-                  :items="[...roleNames]"
+                  :items="roleItems"
                   size="sm"
                   class="w-36"
                   :aria-label="t('peoplePage.whatMayDo', { name: each.name })"

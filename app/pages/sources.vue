@@ -198,7 +198,7 @@ const anything = computed(() => kept.value.relations.length + kept.value.calcula
                   >:
                   {{
                     report.uses
-                      .map(use => `${use.what} ${use.name}`)
+                      .map(use => `${tell(use.what)} ${use.name}`)
                       .slice(0, 6)
                       .join(', ')
                   }}{{ report.uses.length > 6 ? t('sourcesPage.andMore', { what: report.uses.length - 6 }) : '' }}</span

@@ -62,24 +62,30 @@ export function yearStart(calendar: FiscalCalendar | undefined, code: string): D
   return period && Math.min(...calendar!.periods.filter(each => yearCode(each) === yearCode(period)).map(each => each.start))
 }
 
-/** "July 2026 (4 of 2026/27)" where a period is a calendar month, else its name with its days. */
-export function periodLabel(period: FiscalPeriod): string {
+/** "July 2026 (4 of 2026/27)" where a period is a calendar month, else its name with its days; `locale` writes months and days. */
+export function periodLabel(period: FiscalPeriod, locale = 'en-GB'): string {
   if (period.adjustment) return period.name
-  if (/^\d{4}-\d{2}$/.test(period.name)) return `${monthWords(period.start)} (${period.number} of ${period.year})`
+  if (/^\d{4}-\d{2}$/.test(period.name)) return `${monthWords(period.start, locale)} (${period.number} of ${period.year})`
   return (
-    `${period.name}${period.name.includes(period.year) ? '' : ` of ${period.year}`}, ${dayWords(period.start)} – ` +
-    `${dayWords(period.end)}`
+    `${period.name}${period.name.includes(period.year) ? '' : ` of ${period.year}`}, ${dayWords(period.start, locale)} – ` +
+    `${dayWords(period.end, locale)}`
   )
 }
 
-const days = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' })
-/** "31 Oct 2026" */
-export function dayWords(day: Day): string {
-  return days.format(new Date(day * 86_400_000)).replace('Sept', 'Sep')
+const formats = new Map<string, Intl.DateTimeFormat>()
+function printed(day: Day, locale: string, parts: Intl.DateTimeFormatOptions): string {
+  const key = `${locale} ${parts.month}`
+  let format = formats.get(key)
+  if (!format) formats.set(key, (format = new Intl.DateTimeFormat(locale, { ...parts, timeZone: 'UTC' })))
+  return format.format(new Date(day * 86_400_000))
 }
 
-const months = new Intl.DateTimeFormat('en', { month: 'long', year: 'numeric', timeZone: 'UTC' })
-/** "October 2026" */
-export function monthWords(date: Day): string {
-  return months.format(new Date(date * 86_400_000))
+/** "31 Oct 2026", as `locale` writes it */
+export function dayWords(day: Day, locale = 'en-GB'): string {
+  return printed(day, locale, { day: 'numeric', month: 'short', year: 'numeric' }).replace('Sept', 'Sep')
+}
+
+/** "October 2026", as `locale` writes it */
+export function monthWords(date: Day, locale = 'en-GB'): string {
+  return printed(date, locale, { month: 'long', year: 'numeric' })
 }

@@ -321,35 +321,40 @@ function readValue(part: Expression, text: string): ClauseValue {
   }
 }
 
-/** A filter in words, for a chip: “Invoice date is in October 2026”. */
+/** A filter in words, for a chip: “Invoice date is in October 2026”; `say` says the words of ours in another language. */
 export function filterWords(
   part: FilterPart,
   captionOf: (field: string) => string,
   words: (value: ClauseValue, field: string) => string,
+  say: (ours: string) => string = ours => ours,
 ): string {
-  const inner = (each: FilterPart) =>
-    each.is === 'group' && each.parts.length > 1 ? `(${filterWords(each, captionOf, words)})` : filterWords(each, captionOf, words)
+  const inner = (each: FilterPart) => {
+    const text = filterWords(each, captionOf, words, say)
+    return each.is === 'group' && each.parts.length > 1 ? `(${text})` : text
+  }
   switch (part.is) {
     case 'formula':
       return part.text
     case 'group': {
-      const all = part.parts.map(inner).join(` ${part.joined} `) || 'everything'
-      return `${part.not ? 'not ' : ''}${part.not && part.parts.length > 1 ? `(${all})` : all}`
+      const all = part.parts.map(inner).join(` ${say(part.joined)} `) || say('everything')
+      return `${part.not ? `${say('not')} ` : ''}${part.not && part.parts.length > 1 ? `(${all})` : all}`
     }
-    case 'has':
-      return `${part.not ? 'has no' : 'has a'} record of ${captionOf(part.level)}${part.part ? ` where ${inner(part.part)}` : ''}`
+    case 'has': {
+      const where = part.part ? ` ${say('where')} ${inner(part.part)}` : ''
+      return `${say(part.not ? 'has no record of' : 'has a record of')} ${captionOf(part.level)}${where}`
+    }
     case 'clause': {
       const values = part.values.map(value => words(value, part.field))
       const caption = captionOf(part.field)
       switch (part.test) {
         case 'lastDays':
-          return `${caption} is in the last ${values[0]} ${values[0] === '1' ? 'day' : 'days'}`
+          return `${caption} ${say('is in the last')} ${values[0]} ${say(values[0] === '1' ? 'day' : 'days')}`
         case 'lastMonths':
-          return `${caption} is in the last ${values[0]} ${values[0] === '1' ? 'month' : 'months'}`
+          return `${caption} ${say('is in the last')} ${values[0]} ${say(values[0] === '1' ? 'month' : 'months')}`
         case 'between':
-          return `${caption} is between ${values[0]} and ${values[1]}`
+          return `${caption} ${say('is between')} ${values[0]} ${say('and')} ${values[1]}`
         default:
-          return [caption, testWords[part.test], values.join(', ')].filter(Boolean).join(' ')
+          return [caption, say(testWords[part.test]), values.join(', ')].filter(Boolean).join(' ')
       }
     }
   }

@@ -162,17 +162,21 @@ const unitWords = {
   range: 'a range',
 } as const
 
-/** What people call a column before its periods are known: its title, or what it holds over which stretch. */
-export function columnName({ title, kind, span, repeat }: StatementColumn): string {
+/**
+ * What people call a column before its periods are known: its title, or what it holds over which stretch; `say` says the words of ours in
+ * another language.
+ */
+export function columnName({ title, kind, span, repeat }: StatementColumn, say: (ours: string) => string = ours => ours): string {
   if (title) return title.split('\n')[0]!
-  const back = span?.back ? `, ${span.back === 1 ? 'a' : span.back} ${span.backBy ?? 'period'}${span.back === 1 ? '' : 's'} before` : ''
+  const by = span?.backBy ?? 'period'
+  const back = span?.back ? `, ${say(span.back === 1 ? `a ${by} before` : `${span.back} ${by}s before`)}` : ''
   const stretch =
     span && !((kind === 'balance' || kind === 'opening') && span.unit === 'period' && !repeat)
       ? repeat
-        ? `, each ${repeat.over}`
-        : `, ${span.unit === 'last' ? `last ${span.count ?? 12} periods` : unitWords[span.unit]}`
+        ? `, ${say(`each ${repeat.over}`)}`
+        : `, ${say(span.unit === 'last' ? `last ${span.count ?? 12} periods` : unitWords[span.unit])}`
       : ''
-  return `${measureWords[kind]}${stretch}${back}`
+  return `${say(measureWords[kind])}${stretch}${back}`
 }
 
 export interface ColumnSurroundings {

@@ -123,11 +123,11 @@ function valueWords(value: ClauseValue): string {
       ? `“${String(value.value)}”`
       : value.type === 'boolean'
         ? value.value
-          ? 'yes'
-          : 'no'
+          ? t('filterLine.yes')
+          : t('filterLine.no')
         : decimalText(value.value as never)
 }
-const words = (filter: string) => filterWords(readFilter(filter), captionOf, valueWords)
+const words = (filter: string) => filterWords(readFilter(filter), captionOf, valueWords, tell)
 const parent = computed(() => (level.parent >= 0 ? all.value[level.parent] : undefined))
 </script>
 

@@ -197,7 +197,7 @@ const mm = (points: number) => Math.round((points / 72) * 254) / 10
       <span class="text-muted">{{ t('common.columns') }}</span>
       <label v-for="column in columns" :key="column.id" class="flex items-center gap-2"
         ><input type="checkbox" class="accent-petrol-700" :checked="chosen(column.id)" @change="tick(column.id, on($event))" />
-        {{ columnName(column) }}</label
+        {{ columnName(column, tell) }}</label
       >
     </div>
     <label class="flex items-center gap-2"

@@ -69,7 +69,7 @@ const list = computed({
 </script>
 
 <template>
-  <SheetSection v-if="table" :title="t('groupSection.groups')" :note="table.groups.length ? '' : 'none'">
+  <SheetSection v-if="table" :title="t('groupSection.groups')" :note="table.groups.length ? '' : t('common.none')">
     <VueDraggable v-model="list" handle="[data-grip]" :animation="120" class="space-y-1">
       <details
         v-for="(group, index) in table.groups"

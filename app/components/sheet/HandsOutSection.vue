@@ -34,7 +34,7 @@ function add(): void {
 <template>
   <SheetSection
     :title="t('handsOutSection.totalsHandedOut')"
-    :note="totals.length ? String(totals.length) : 'none'"
+    :note="totals.length ? String(totals.length) : t('common.none')"
     :open="totals.length > 0"
   >
     <p class="text-xs text-muted">{{ t('handsOutSection.aReportInWhichThis') }}</p>

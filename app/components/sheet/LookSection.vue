@@ -36,7 +36,7 @@ const restyle = (look: LookRule, change: Partial<TextStyle>) => put({ ...look, s
   <SheetSection
     v-if="table"
     :title="t('lookSection.looksByRule')"
-    :note="table.looks?.length ? String(table.looks.length) : 'none'"
+    :note="table.looks?.length ? String(table.looks.length) : t('common.none')"
     :open="!!table.looks?.length"
   >
     <details v-for="look in table.looks ?? []" :key="look.id" class="rounded-md border border-default" :data-look="look.id">

@@ -234,7 +234,7 @@ const only = (which: 'branches' | 'departments', codes: string[]) =>
             } as never)
           "
         />
-        {{ columnName(each) }}</label
+        {{ columnName(each, tell) }}</label
       >
     </template>
     <template v-else>
@@ -252,7 +252,7 @@ const only = (which: 'branches' | 'departments', codes: string[]) =>
             })
           "
         >
-          <option v-for="each in others" :key="each.id" :value="each.id">{{ columnName(each) }}</option>
+          <option v-for="each in others" :key="each.id" :value="each.id">{{ columnName(each, tell) }}</option>
         </PickField></label
       >
       <label v-if="figure.kind === 'share'" class="flex items-center justify-between gap-2"

@@ -32,7 +32,7 @@ function words(figure: TieFigure): string {
       return `${lineCaption(figure.statement, figure.line)} · ${columnWords(figure.statement, figure.column)}`
     case 'trial':
       return t('reportsIdTieoutPage.inTheBooks', {
-        types: figure.types.join(', '),
+        types: figure.types.map(tell).join(', '),
         columnWords: columnWords(figure.statement, figure.column),
       })
     case 'rows':
@@ -46,7 +46,7 @@ const statements = computed(() => blocks.value.filter(each => isStatementBlock(e
 function columnWords(statement: string, id: string): string {
   const [base, copy] = id.split('#')
   const column = statements.value.find(each => each.id === statement)?.columns.find(each => each.id === base)
-  return column ? `${columnName(column)}${copy ? t('reportsIdTieoutPage.number', { copy }) : ''}` : id
+  return column ? `${columnName(column, tell)}${copy ? t('reportsIdTieoutPage.number', { copy }) : ''}` : id
 }
 function lineCaption(statement: string, line: string): string {
   return statements.value.find(each => each.id === statement)?.lines.find(each => each.id === line)?.caption || line
@@ -185,15 +185,15 @@ function putOnPage(): void {
             :key="each.name + JSON.stringify(each.left)"
             class="flex items-center gap-3 rounded-md border border-default bg-default px-3 py-1.5 text-sm"
           >
-            <span class="font-medium">{{ each.name }}</span><span class="truncate font-mono text-xs text-muted"
+            <span class="font-medium">{{ tell(each.name) }}</span><span class="truncate font-mono text-xs text-muted"
               >{{ words(each.left) }} = {{ words(each.right) }}</span
             ><UButton
               size="xs"
               variant="outline"
               icon="i-lucide-plus"
               class="ml-auto shrink-0"
-              :aria-label="t('reportsIdTieoutPage.add', { name: each.name })"
-              @click="add(each)"
+              :aria-label="t('reportsIdTieoutPage.add', { name: tell(each.name) })"
+              @click="add({ ...each, name: tell(each.name) })"
               >{{ t('common.add') }}</UButton
             >
           </li>
