@@ -299,7 +299,7 @@ function ruleSet(change: object): void {
   rule.value = { ...rule.value!, ...change } as FiscalYearRule
   void check()
 }
-const lastPeriods = computed(() => books.value?.periods.slice(-3).map(periodLabel) ?? [])
+const lastPeriods = computed(() => books.value?.periods.slice(-3).map(period => tell(periodLabel(period, locale()))) ?? [])
 </script>
 
 <template>

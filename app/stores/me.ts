@@ -1,3 +1,4 @@
+import { defineStore } from 'pinia'
 import type { DemoPerson, Me, Person } from '../../core/api/people'
 
 /** Who is signed in, as far as it has been asked. */

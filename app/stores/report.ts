@@ -8,6 +8,7 @@ import type { DataRecords } from '../../core/value/records'
 import { layoutNamed } from '../../core/definition/walk'
 import type { PanelBlock } from '../../core/definition/blocks/panel'
 import type { ReportDefinition } from '../../core/definition/report'
+import { useMe } from './me'
 import { useSources } from './sources'
 
 export interface Rows {
@@ -43,6 +44,7 @@ interface Loaded {
 /** The report being edited: one immutable definition, its history, its rows, and the state of saving. */
 export const useReport = defineStore('report', () => {
   const sources = useSources()
+  const me = useMe()
   const id = ref('')
   const name = ref('')
   const shelf = ref('')
@@ -90,6 +92,8 @@ export const useReport = defineStore('report', () => {
     const [report, shared] = await Promise.all([
       api<Loaded>(`/api/reports/${encodeURIComponent(wanted)}`),
       api<{ letterhead: PanelBlock | null; version: number }>('/api/letterhead'),
+      // whose unsaved changes they are
+      me.known || me.read().catch(() => {}),
     ])
     sources.use(report.definition.dataSets[0]?.source)
     await readCatalog()
@@ -158,7 +162,8 @@ export const useReport = defineStore('report', () => {
       forgetUnsaved()
     }
   }
-  const keptAs = () => `estante unsaved ${id.value}`
+  /** On a machine that several people use, each finds their own. */
+  const keptAs = () => `estante unsaved ${me.person?.id ?? ''} ${id.value}`
   let keeping: ReturnType<typeof setTimeout> | undefined
   function forgetUnsaved(): void {
     clearTimeout(keeping)

@@ -77,18 +77,7 @@ function rename(name: string): void {
 }
 function add(kind: ParameterKind): void {
   const name = freeId(
-    {
-      choice: 'choice',
-      choices: 'choices',
-      dates: 'dates',
-      boolean: 'flag',
-      whole: 'number',
-      decimal: 'number',
-      month: 'month',
-      period: 'period',
-      date: 'date',
-      text: 'text',
-    }[kind],
+    kind === 'boolean' ? 'flag' : kind === 'whole' || kind === 'decimal' ? 'number' : kind,
     parameters.value.map(each => each.name),
     true,
   )
