@@ -95,7 +95,7 @@ const states = {
             }}
           </p>
           <ul class="ml-4 mt-1 list-disc">
-            <li v-for="each in waiting.changes" :key="each">{{ each }}</li>
+            <li v-for="each in waiting.changes" :key="each">{{ tell(each) }}</li>
           </ul>
           <div class="mt-2 flex gap-2">
             <UButton size="xs" icon="i-lucide-check" :loading="busy" @click="decide(true)">{{ t('reportAudience.release') }}</UButton>
@@ -105,64 +105,35 @@ const states = {
           </div>
         </section>
         <section v-if="audience" class="space-y-3">
-          <div>
-            <h3 class="mb-1 font-semibold">{{ t('reportAudience.whoRunsIt') }}</h3>
-            <div class="flex gap-2">
-              <USelect
-                :model-value="audience.toAll ? 'all' : 'teams'"
-                :items="runs"
-                size="sm"
-                class="w-36"
-                :aria-label="t('reportAudience.whoRunsIt')"
-                @update:model-value="(value: string) => change({ toAll: value === 'all' })"
-              />
-              <USelectMenu
-                v-if="!audience.toAll"
-                :model-value="audience.teams"
-                :items="options"
-                value-key="value"
-                multiple
-                size="sm"
-                class="grow"
-                :placeholder="t('reportAudience.noTeamYetItsAuthors')"
-                :aria-label="t('reportAudience.teamsThatRunIt')"
-                @update:model-value="(list: string[]) => change({ teams: list })"
-              />
-            </div>
-          </div>
-          <div>
-            <h3 class="mb-1 font-semibold">{{ t('reportAudience.whoEditsIt') }}</h3>
-            <div class="flex gap-2">
-              <USelect
-                :model-value="audience.editing"
-                :items="edits"
-                size="sm"
-                class="w-44"
-                :aria-label="t('reportAudience.whoEditsIt')"
-                @update:model-value="(editing: string) => change({ editing: editing as ReportAudience['editing'] })"
-              />
-              <USelectMenu
-                v-if="audience.editing === 'teams'"
-                :model-value="audience.editors"
-                :items="options"
-                value-key="value"
-                multiple
-                size="sm"
-                class="grow"
-                :placeholder="t('reportAudience.noTeamYet')"
-                :aria-label="t('reportAudience.teamsThatEditIt')"
-                @update:model-value="(list: string[]) => change({ editors: list })"
-              />
-            </div>
-            <p v-if="audience.owner" class="mt-1 text-muted">
-              {{ t('reportAudience.madeItAndEditsIt', { owner: audience.owner }) }}
-            </p>
-          </div>
+          <AudienceChoice
+            :title="t('reportAudience.whoRunsIt')"
+            :choice="audience.toAll ? 'all' : 'teams'"
+            :choices="runs"
+            :teams="audience.teams"
+            :options="options"
+            :teams-title="t('reportAudience.teamsThatRunIt')"
+            :none="t('reportAudience.noTeamYetItsAuthors')"
+            @choose="choice => change({ toAll: choice === 'all' })"
+            @teams="teams => change({ teams })"
+          />
+          <AudienceChoice
+            :title="t('reportAudience.whoEditsIt')"
+            :choice="audience.editing"
+            :choices="edits"
+            :teams="audience.editors"
+            :options="options"
+            :teams-title="t('reportAudience.teamsThatEditIt')"
+            :none="t('reportAudience.noTeamYet')"
+            @choose="choice => change({ editing: choice as ReportAudience['editing'] })"
+            @teams="editors => change({ editors })"
+          >
+            <p v-if="audience.owner" class="mt-1 text-muted">{{ t('reportAudience.madeItAndEditsIt', { owner: audience.owner }) }}</p>
+          </AudienceChoice>
         </section>
         <section v-if="changes.length">
           <h3 class="mb-1 font-semibold">{{ t('reportAudience.whatPublishingTheDraftWould') }}</h3>
           <ul class="ml-4 list-disc text-muted">
-            <li v-for="each in changes" :key="each">{{ each }}</li>
+            <li v-for="each in changes" :key="each">{{ tell(each) }}</li>
           </ul>
         </section>
         <section v-if="history.length">

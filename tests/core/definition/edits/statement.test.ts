@@ -131,7 +131,7 @@ describe('edits of columns', () => {
         column({ kind: 'difference', of: [] }),
         column({ title: 'Better\nor worse' }),
         column({ span: { unit: 'quarter', anchor: 'p', back: 2, backBy: 'quarter' } }),
-      ].map(columnName),
+      ].map(column => columnName(column)),
     ).toEqual([
       'Actual, year to date, a year before',
       'Actual, each period',
