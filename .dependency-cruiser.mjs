@@ -9,6 +9,8 @@ const core = {
   'core/formula': ['core/value', 'core/catalog', 'core/books', 'core/definition'],
   'core/parameter': ['core/value', 'core/catalog', 'core/books', 'core/definition', 'core/formula'],
 }
+// what is due when, and packs of reports
+core['core/pack'] = [...core['core/parameter'], 'core/parameter']
 core['core/model'] = [...core['core/formula'], 'core/formula']
 core['core/shape'] = [...core['core/model'], 'core/model']
 core['core/statement'] = [...core['core/model'], 'core/model']
@@ -23,6 +25,7 @@ core['core/api'] = [
   'core/guard',
   'core/intake',
   'core/parameter',
+  'core/pack',
   'core/draw',
   'core/compare',
   'core/tieout',
