@@ -59,6 +59,16 @@ test('the interface is in the language of the browser, then of the person, on ev
   const library = (await (await page.request.get(`${own}/api/library`)).json()) as { reports: { id: string; name: string }[] }[]
   const idOf = (name: string) => library.flatMap(shelf => shelf.reports).find(report => report.name === name)!.id
   const [invoice, statement] = [idOf('Sales invoice'), idOf('Income statement')]
+  // what the company itself calls its reports, tables and tie-outs stays as it is
+  const company = (
+    await Promise.all(
+      [`/api/reports/${invoice}`, `/api/reports/${statement}`, '/api/sources/caisvelho/catalog'].map(async path =>
+        (await page.request.get(own + path)).text(),
+      ),
+    )
+  ).join(JSON.stringify(library))
+  const isTheirs = (text: string) => [text, text.toLowerCase().replaceAll(' ', '_')].some(name => company.includes(JSON.stringify(name)))
+  const left = (text: string) => english.has(text) && !isTheirs(text)
   const views = [
     ['/', 'Biblioteca'],
     ['/sources', 'Relaciona-se com'],
@@ -79,10 +89,7 @@ test('the interface is in the language of the browser, then of the person, on ev
   for (const [path, wanted] of views) {
     await page.goto(own + path)
     await expect(page.getByText(wanted!).first()).toBeVisible()
-    expect(
-      (await saidBy(page)).filter(text => english.has(text)),
-      path,
-    ).toEqual([])
+    expect((await saidBy(page)).filter(left), path).toEqual([])
   }
   // dates and numbers too
   await page.goto(`${own}/sources`)
@@ -97,11 +104,11 @@ test('the interface is in the language of the browser, then of the person, on ev
   const elsewhere = await (await browser.newContext({ locale: 'pt-PT' })).newPage()
   await elsewhere.goto(`${own}/sign-in`)
   await elsewhere.getByRole('button', { name: /Inês Moura/ }).click()
-  await expect(elsewhere.getByRole('link', { name: 'Library' })).toBeVisible()
+  await expect(elsewhere.getByRole('link', { name: 'Library', exact: true })).toBeVisible()
   await expect(elsewhere.locator('html')).toHaveAttribute('lang', 'en')
   // another who signs in there and never said one is spoken to as that machine is
   const other = await (await browser.newContext({ locale: 'pt-PT' })).newPage()
   await other.goto(`${own}/sign-in`)
   await other.getByRole('button', { name: /Tomás Vaz/ }).click()
-  await expect(other.getByRole('link', { name: 'Biblioteca' })).toBeVisible()
+  await expect(other.getByRole('link', { name: 'Biblioteca', exact: true })).toBeVisible()
 })
