@@ -235,9 +235,7 @@ const empty = (parameter: ParameterDefinition) => (parameter.required ? t('answe
                   faults[parameter.name] ??
                   (pages[parameter.name]!.total === undefined
                     ? ''
-                    : [pages[parameter.name]!.choices.length, pages[parameter.name]!.total!]
-                        .map(count => count.toLocaleString(locale()))
-                        .join(' of '))
+                    : [pages[parameter.name]!.choices.length, pages[parameter.name]!.total!].map(count => grouped(count)).join(' of '))
                 }}<UButton
                   v-if="(pages[parameter.name]!.total ?? 0) > pages[parameter.name]!.choices.length"
                   size="xs"

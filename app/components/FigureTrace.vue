@@ -41,7 +41,7 @@ const emit = defineEmits<{ close: [] }>()
       <p class="flex items-center gap-2 py-1">
         <span class="level-mark" />{{ t('figureTrace.of', { total: list.total, counted: counted(list.count, list.caption) })
         }}<template v-if="list.rows.length < list.count">{{
-          t('figureTrace.theFirstShown', { count: list.rows.length.toLocaleString(locale()) })
+          t('figureTrace.theFirstShown', { count: grouped(list.rows.length) })
         }}</template
         ><strong v-if="list.sum !== undefined" class="ml-2" data-trace-sum>{{
           t('figureTrace.upTo', { what: t('figureTrace.addsAdd', list.count), sum: list.sum })

@@ -101,7 +101,6 @@ async function revoke(id: string): Promise<void> {
     emit('problem', (error as Error).message)
   }
 }
-const moment = (text: string) => new Intl.DateTimeFormat(locale(), { dateStyle: 'medium', timeStyle: 'short' }).format(new Date(text))
 const today = new Date().toISOString().slice(0, 10)
 const ended = (each: Known) =>
   each.revokedAt
@@ -235,7 +234,7 @@ const ended = (each: Known) =>
                     ? t('refreshAddresses.neverRead')
                     : t('refreshAddresses.readLast', {
                         what: each.uses === 1 ? t('refreshAddresses.once') : t('refreshAddresses.times', { uses: each.uses }),
-                        moment: moment(each.lastUsedAt!),
+                        moment: minuteWords(each.lastUsedAt!),
                       }),
               })
             }}

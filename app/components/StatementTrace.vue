@@ -176,11 +176,7 @@ const format = numberFormat('#,##0.00;−#,##0.00;–', locale())
       <StatementDocument v-if="opened" :number="opened" @back="opened = ''" />
       <div v-else-if="traced.count" class="min-w-0 grow">
         <p class="text-muted">
-          {{
-            t('statementTrace.journal', {
-              count: traced.count.toLocaleString(locale()),
-              what: t('statementTrace.lineLines', traced.count),
-            })
+          {{ t('statementTrace.journal', { count: grouped(traced.count), what: t('statementTrace.lineLines', traced.count) })
           }}<template v-if="traced.lines.length < traced.count">{{
             t('statementTrace.theLatestShown', { count: traced.lines.length })
           }}</template

@@ -73,7 +73,6 @@ watch(
 )
 
 const table = computed(() => findTable(catalog, chosen.value))
-const whole = (number: number) => number.toLocaleString(locale())
 const relations = computed(() => (table.value ? joinCandidates(catalog, table.value.name) : []))
 const describeHit = (hit: { table: string; column?: string; where: string }) =>
   hit.column
@@ -199,7 +198,7 @@ const typeWords = ({ type, databaseType, inexact }: CatalogColumn) =>
             ><span class="block truncate font-medium">{{ readable(hit.table) }}</span
             ><span v-if="describeHit(hit)" class="block truncate text-xs text-muted">{{ describeHit(hit) }}</span></span
           >
-          <span class="shrink-0 text-xs text-dimmed">{{ whole(findTable(catalog, hit.table)!.rowEstimate) }}</span>
+          <span class="shrink-0 text-xs text-dimmed">{{ grouped(findTable(catalog, hit.table)!.rowEstimate) }}</span>
         </button>
         <template v-if="search.trim().length > 1">
           <h3 class="px-2 pb-0.5 pt-3 text-xs font-semibold text-muted">{{ t('tableFinder.holding', { search: search.trim() }) }}</h3>
@@ -219,7 +218,7 @@ const typeWords = ({ type, databaseType, inexact }: CatalogColumn) =>
             <span class="min-w-0 grow truncate"
               ><span class="font-medium">{{ readable(hit.table) }}</span>
               <span class="text-muted">· {{ readable(hit.column).toLowerCase() }}</span></span
-            ><span class="shrink-0 text-xs text-dimmed">{{ whole(hit.rows) }} {{ t('common.rowRows', hit.rows) }}</span>
+            ><span class="shrink-0 text-xs text-dimmed">{{ grouped(hit.rows) }} {{ t('common.rowRows', hit.rows) }}</span>
           </button>
           <p v-if="looking" class="px-2 text-sm text-muted">{{ looking }}</p>
           <p v-else-if="!byValue.length" class="px-2 text-sm text-muted">{{ t('tableFinder.noColumnHoldsIt') }}</p>
@@ -239,7 +238,7 @@ const typeWords = ({ type, databaseType, inexact }: CatalogColumn) =>
             <code class="font-mono text-xs">{{ table.name }}</code>
             {{
               t('tableFinder.aboutKey', {
-                whole: whole(table.rowEstimate),
+                whole: grouped(table.rowEstimate),
                 what: t('common.rowRows', table.rowEstimate),
                 what2: table.primaryKey.join(', ') || t('common.none'),
               })
@@ -268,7 +267,7 @@ const typeWords = ({ type, databaseType, inexact }: CatalogColumn) =>
               ><span
                 v-if="holds(each.name)"
                 class="shrink-0 rounded bg-apricot-100 px-1 text-xs text-apricot-800 dark:bg-apricot-900 dark:text-apricot-100"
-                >{{ whole(holds(each.name)!.rows) }}</span
+                >{{ grouped(holds(each.name)!.rows) }}</span
               ><span class="ml-auto shrink-0 text-xs text-dimmed">{{ typeWords(each) }}</span>
             </button>
           </div>

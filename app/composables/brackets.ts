@@ -53,9 +53,9 @@ export function bracketsOf(
   }
   visit(layout.blocks, 0)
   for (const [block, label] of [
-    [layout.top, 'top'],
+    [layout.top, t('brackets.top')],
     [layout.firstTop, t('brackets.firstTop')],
-    [layout.foot, 'foot'],
+    [layout.foot, t('brackets.foot')],
     [layout.firstFoot, t('brackets.firstFoot')],
   ] as const) {
     const own = block && extents.get(block.id)

@@ -44,7 +44,7 @@ export const levelColour = (level: number): string => `var(--level-${level % 6})
 export function counted(count: number, caption: string): string {
   const plural = caption.toLowerCase()
   const single = singular(plural)
-  return `${count.toLocaleString(locale())} ${count === 1 ? single : plural === single ? `${single}s` : plural}`
+  return `${grouped(count)} ${count === 1 ? single : plural === single ? `${single}s` : plural}`
 }
 
 /** One record of a level in words: "line" for Lines. */

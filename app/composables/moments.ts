@@ -11,3 +11,11 @@ export const dayWords = (at: string): string => new Intl.DateTimeFormat(locale()
 /** A moment to the second, with its day. */
 export const exactWords = (at: string): string =>
   new Intl.DateTimeFormat(locale(), { dateStyle: 'medium', timeStyle: 'medium' }).format(new Date(at))
+
+/** A moment to the minute, with its whole day. */
+export const minuteWords = (at: string): string =>
+  new Intl.DateTimeFormat(locale(), { dateStyle: 'medium', timeStyle: 'short' }).format(new Date(at))
+
+/** A moment of these days, without its year. */
+export const recentWords = (at: string | Date): string =>
+  new Intl.DateTimeFormat(locale(), { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' }).format(new Date(at))

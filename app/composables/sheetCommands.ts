@@ -130,7 +130,9 @@ export function useSheetCommands(view: {
       label: t('sheetCommands.copyThisLayout'),
       icon: 'i-lucide-copy',
       run: () => {
-        report.edit(t('sheetCommands.copyLayout'), now => copyLayout(now, report.layout!.name, `${report.layout!.name} copy`))
+        report.edit(t('sheetCommands.copyLayout'), now =>
+          copyLayout(now, report.layout!.name, t('sheetCommands.copyOf', { name: report.layout!.name })),
+        )
         report.layoutName = definition.value.layouts.at(-1)!.name
       },
     },
@@ -330,11 +332,11 @@ export function useSheetCommands(view: {
     ...jumps.value.map(each => ({
       ...each,
       group: t('sheetCommands.showMe'),
-      label: each.group === t('sheetJumps.notices') ? each.label : t('sheetCommands.show', { label: each.label }),
+      label: each.id.startsWith('notice ') ? each.label : t('sheetCommands.show', { label: each.label }),
       icon: 'i-lucide-crosshair',
     })),
     ...layouts.value.map(each =>
-      each.group === t('sheetCommands.layouts') ? { ...each, label: t('sheetCommands.layout', { label: each.label }) } : each,
+      each.id.startsWith('layout ') ? { ...each, label: t('sheetCommands.layout', { label: each.label }) } : each,
     ),
     ...[...themes, ...(definition.value.themes ?? [])].map((theme): Command => ({
       id: `theme ${theme.name}`,

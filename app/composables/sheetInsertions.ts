@@ -202,7 +202,7 @@ export function useSheetInsertions() {
           group: t('sheetInsertions.intoThisPanel'),
           label,
           icon,
-          run: () => put(`Add ${id === 'qr' || id === 'bars' ? t('sheetInsertions.code') : id}`, newItems[id]),
+          run: () => put(t('sheetInsertions.addItem', { item: label }), newItems[id]),
         }))
       : []),
     ...agesHere.value.map(ageing => ({
@@ -263,7 +263,9 @@ export function useSheetInsertions() {
       id: `chart of ${each.id}`,
       group: t('sheetInsertions.blocks'),
       label:
-        block.value?.id === each.id ? t('sheetInsertions.chartOfThis', { kind: each.kind }) : t('sheetInsertions.chartOf', { id: each.id }),
+        block.value?.id === each.id
+          ? t('sheetInsertions.chartOfThis', { kind: tell(each.kind) })
+          : t('sheetInsertions.chartOf', { id: each.id }),
       icon: 'i-lucide-chart-column',
       run: () => add(t('sheetInsertions.addChart'), chartOfBlock(each, taken())),
     })),

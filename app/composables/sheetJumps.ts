@@ -24,7 +24,7 @@ export function useSheetJumps(show: (page: number) => void) {
                 group: t('sheetJumps.in', { id: each.id }),
                 label: t('sheetJumps.next', {
                   what: row.group
-                    ? t('sheetJumps.of', { partWords: partWords(row.kind) }) + `${row.group.replaceAll('_', ' ')}`
+                    ? t('sheetJumps.of', { part: partWords(row.kind), group: row.group.replaceAll('_', ' ') })
                     : row.id === row.kind
                       ? partWords(row.kind)
                       : t('sheetJumps.row', { id: row.id }),
@@ -39,13 +39,13 @@ export function useSheetJumps(show: (page: number) => void) {
                       id: `largest ${each.id} ${own.id}`,
                       group: t('sheetJumps.in', { id: each.id }),
                       label: t('sheetJumps.theLargest', { id: own.id.replaceAll('_', ' ') }),
-                      run: () => seek({ block: each.id, largest: own.id }, 'line'),
+                      run: () => seek({ block: each.id, largest: own.id }, partWords('line')),
                     }
                   : {
                       id: `longest ${each.id} ${own.id}`,
                       group: t('sheetJumps.in', { id: each.id }),
                       label: t('sheetJumps.theLongest', { id: own.id.replaceAll('_', ' ') }),
-                      run: () => seek({ block: each.id, longest: own.id }, 'line'),
+                      run: () => seek({ block: each.id, longest: own.id }, partWords('line')),
                     },
               ),
           ]
@@ -63,7 +63,7 @@ export function useSheetJumps(show: (page: number) => void) {
       .map((notice): Command => ({
         id: `notice ${notice.sentence}`,
         group: t('sheetJumps.notices'),
-        label: notice.sentence,
+        label: tell(notice.sentence),
         run: () => show(notice.page!),
       })),
   ])

@@ -170,17 +170,13 @@ function signed(text: string): string {
   const pattern = `#,##0${decimals ? `.${'0'.repeat(decimals)}` : ''}`
   return numberFormat(`+${pattern};−${pattern}`, definition.value?.language ?? 'en-GB')(value)
 }
-const counted = (count: number, kind: RowChange['kind']) => `${count.toLocaleString(locale())} ${words[kind]}`
+const counted = (count: number, kind: RowChange['kind']) => `${grouped(count)} ${words[kind]}`
 const summary = computed(() => {
   const { counts } = changes.value!
   const parts = (['changed', 'new', 'gone'] as const).filter(kind => counts[kind]).map(kind => counted(counts[kind], kind))
   const total = counts.changed + counts.new + counts.gone
   return total
-    ? t('changesPage.theSame', {
-        parts: parts.join(', '),
-        same: counts.same.toLocaleString(locale()),
-        what: t('common.rowRows', counts.same),
-      })
+    ? t('changesPage.theSame', { parts: parts.join(', '), same: grouped(counts.same), what: t('common.rowRows', counts.same) })
     : t('changesPage.nothingChangedAllRowsSay')
 })
 const hidden = computed(() =>
@@ -262,7 +258,7 @@ const optionWords = (each: Kept) => [moment(each), ...each.asked].join(' · ')
             </button>
           </div>
           <p v-if="hidden > 0" class="px-2 pt-2 text-xs text-muted">
-            {{ t('changesPage.moreAreCountedAndNot', { hidden: hidden.toLocaleString(locale()) }) }}
+            {{ t('changesPage.moreAreCountedAndNot', { hidden: grouped(hidden) }) }}
           </p>
         </div>
         <div v-if="row" class="border-t border-default p-3 text-sm" data-chosen>

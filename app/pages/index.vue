@@ -13,7 +13,6 @@ const leadsTo = (report: Listed) => (edits(report) ? `/reports/${report.id}/page
 const library = useLibrary()
 const { shelves, shown, problem, load, search, hits, found } = library
 const toast = useToast()
-const chooser = useTemplateRef('chooser')
 useHead({ title: t('libraryPage.libraryEstante') })
 
 void load()
@@ -127,7 +126,7 @@ const shelfMenu = (shelf: LibraryShelf, at: number) => [
           {
             label: t('libraryPage.whoseItIs'),
             icon: 'i-lucide-users-round',
-            children: [{ id: '', name: 'Everybody’s' }, ...teams.value].map(team => ({
+            children: [{ id: '', name: t('libraryPage.everybodys') }, ...teams.value].map(team => ({
               label: team.name,
               type: 'checkbox' as const,
               checked: (shelf.team ?? '') === team.id,
@@ -198,26 +197,6 @@ function dropped(shelf: LibraryShelf, next: readonly Listed[]): void {
   if (after.length < before.length || !moved || after.join() === before.join()) return
   void library.place(moved, shelf.id, after[after.indexOf(moved) + 1])
 }
-
-async function importFile(event: Event): Promise<void> {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  input.value = ''
-  if (!file) return
-  try {
-    const { id } = await api<{ id: string }>('/api/reports/import', {
-      method: 'POST',
-      body: {
-        name: file.name.replace(/\.json$/i, ''),
-        shelf: shelves.value?.[0]?.name ?? t('libraryPage.imported'),
-        text: await file.text(),
-      },
-    })
-    await navigateTo(`/reports/${id}/page`)
-  } catch (error) {
-    toast.add({ title: tell((error as Error).message), color: 'error', duration: 10000 })
-  }
-}
 </script>
 
 <template>
@@ -237,17 +216,7 @@ async function importFile(event: Event): Promise<void> {
         ><UButton size="sm" variant="outline" color="neutral" icon="i-lucide-square-plus" @click="name('new', '', '')">{{
           t('libraryPage.newShelf')
         }}</UButton>
-        <input
-          ref="chooser"
-          type="file"
-          accept=".json,application/json"
-          class="hidden"
-          :aria-label="t('libraryPage.definitionFile')"
-          @change="importFile"
-        />
-        <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-upload" @click="chooser?.click()">{{
-          t('libraryPage.importDefinition')
-        }}</UButton>
+        <ImportDefinition :shelf="shelves?.[0]?.name" />
         <UButton size="sm" icon="i-lucide-plus" to="/new">{{ t('common.newReport') }}</UButton></template
       >
     </TopBar>

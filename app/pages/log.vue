@@ -82,7 +82,7 @@ function words({ about }: AuditEntry): string {
   const { changes } = about as { changes?: unknown }
   const counted =
     rows && typeof rows === 'object'
-      ? Object.entries(rows as Record<string, number>).map(([level, count]) => `${count.toLocaleString(locale())} ${level}`)
+      ? Object.entries(rows as Record<string, number>).map(([level, count]) => `${grouped(count)} ${level}`)
       : []
   const given =
     answers && typeof answers === 'object'
@@ -137,9 +137,7 @@ const marks: Partial<Record<AuditKind, string>> = { 'sign-in refused': 'text-err
         >
       </div>
       <p v-if="checked" class="mb-3 text-sm" :class="checked.whole ? 'text-muted' : 'text-error'" role="status">
-        {{
-          checked.whole ? t('logPage.allEntriesAreAsThey', { entries: checked.entries.toLocaleString(locale()) }) : tell(checked.sentence)
-        }}
+        {{ checked.whole ? t('logPage.allEntriesAreAsThey', { entries: grouped(checked.entries) }) : tell(checked.sentence) }}
       </p>
       <p v-if="entries && !entries.length" class="text-muted" role="status">{{ t('logPage.nothingOfThisKindIs') }}</p>
       <table

@@ -48,9 +48,7 @@ const earlier = (run: Kept) =>
   run.state === 'done'
     ? runs.value?.find(each => each.report === run.report && each.state === 'done' && each.startedAt < run.startedAt)
     : undefined
-const time = (text: string) =>
-  new Intl.DateTimeFormat(locale(), { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' }).format(new Date(text))
-const pages = (count: number) => `${count.toLocaleString(locale())} ${t('common.pagePages', count)}`
+const pages = (count: number) => `${grouped(count)} ${t('common.pagePages', count)}`
 const seconds = (ms: number) => (ms < 1000 ? `${ms} ms` : `${(ms / 1000).toFixed(1)} s`)
 const words = { running: t('runsPage.running'), done: t('runsPage.done'), failed: t('runsPage.failed'), cancelled: t('runsPage.cancelled') }
 const marks = {
@@ -109,13 +107,9 @@ const colours = {
               <p v-if="run.layout" class="text-xs text-muted">{{ run.layout }}</p>
             </td>
             <td class="max-w-md px-3 py-2 text-muted">{{ run.asked.join(' · ') || t('runsPage.allAtTheirDefaults') }}</td>
-            <td class="whitespace-nowrap px-3 py-2">{{ time(run.startedAt) }}</td>
+            <td class="whitespace-nowrap px-3 py-2">{{ recentWords(run.startedAt) }}</td>
             <td class="whitespace-nowrap px-3 py-2 text-right tabular-nums">
-              {{
-                run.state === 'running'
-                  ? t('runsPage.soFar', { pages: run.pages.toLocaleString(locale()) })
-                  : run.pages.toLocaleString(locale())
-              }}
+              {{ run.state === 'running' ? t('runsPage.soFar', { pages: grouped(run.pages) }) : grouped(run.pages) }}
             </td>
             <td class="whitespace-nowrap px-3 py-2 text-right tabular-nums">{{ run.ms === undefined ? '' : seconds(run.ms) }}</td>
             <td class="px-3 py-2">

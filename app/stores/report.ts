@@ -163,7 +163,7 @@ export const useReport = defineStore('report', () => {
     }
   }
   /** On a machine that several people use, each finds their own. */
-  const keptAs = () => `estante unsaved ${me.person?.id ?? ''} ${id.value}`
+  const keptAs = () => `estante unsaved ${me.person ? `${me.person.id} ` : ''}${id.value}`
   let keeping: ReturnType<typeof setTimeout> | undefined
   function forgetUnsaved(): void {
     clearTimeout(keeping)

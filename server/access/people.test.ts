@@ -23,6 +23,20 @@ async function somebody(role: 'reader' | 'author' | 'administrator' = 'reader') 
   return { id: await store.people.add(tester, { name: `Nuno ${number}`, signIn, role, password }), signIn }
 }
 
+describe('an account', () => {
+  it('has the language that its person said, apart from all others', async () => {
+    const [one, other] = [await somebody(), await somebody()]
+    expect(await store.people.account(one.id)).toEqual({ password: true, second: false })
+    await store.people.speak((await store.people.find(one.id))!, 'pt')
+    expect(await store.people.account(one.id)).toEqual({ password: true, second: false, language: 'pt' })
+    expect(await store.people.account(other.id)).toEqual({ password: true, second: false })
+    await store.people.speak((await store.people.find(one.id))!, 'en')
+    expect((await store.people.account(one.id)).language).toBe('en')
+    // nobody is nobody
+    expect(await store.people.account('nobody')).toEqual({ password: false, second: false })
+  })
+})
+
 describe('passwords', () => {
   it('are kept so that the same one has another hash each time, and only it is right', async () => {
     const [one, other] = [await hashedPassword(password), await hashedPassword(password)]

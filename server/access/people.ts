@@ -180,21 +180,15 @@ export class People {
     )
   }
 
-  /** The language that a person wants, where they said one. */
-  async languageOf(id: string): Promise<Language | undefined> {
-    const [row] = await this.database().select({ language: people.language }).from(people).where(eq(people.id, id))
-    return row?.language ?? undefined
+  /** What a person has of their account: a password, a second factor, and the language that they want where they said one. */
+  async account(id: string): Promise<{ password: boolean; second: boolean; language?: Language }> {
+    const [row] = await this.database().select().from(people).where(eq(people.id, id))
+    return { password: !!row?.password, second: !!row?.secondSecret, ...(row?.language ? { language: row.language } : {}) }
   }
 
   /** The language of the interface that a person wants from now on. */
   async speak(person: Person, language: Language): Promise<void> {
     await this.saved(() => this.database().update(people).set({ language }).where(eq(people.id, person.id)))
-  }
-
-  /** Do they sign in by a password? */
-  async hasPassword(id: string): Promise<boolean> {
-    const [row] = await this.database().select({ password: people.password }).from(people).where(eq(people.id, id))
-    return !!row?.password
   }
 
   /** Is it the password of a person? */

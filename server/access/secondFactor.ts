@@ -34,12 +34,6 @@ export class SecondFactor {
 
   private record = (person: string) => `second factor ${person}`
 
-  /** Has a person one? */
-  async has(person: string): Promise<boolean> {
-    const [row] = await this.database().select({ secret: people.secondSecret }).from(people).where(eq(people.id, person))
-    return !!row?.secret
-  }
-
   /** Begins one; it counts once a code of it was shown. @throws StoreError where there is one already */
   async begin(person: { id: string; signIn: string }): Promise<NewSecond> {
     const secret = new Secret({ size: 20 }).base32

@@ -33,13 +33,13 @@ const counts = computed(() => {
     <p v-if="read" class="text-sm">
       {{
         t('nestedPanel.for', {
-          roots: counts.roots.toLocaleString(locale()),
+          roots: grouped(counts.roots),
           what: t('common.rowRows', counts.roots),
-          answers: counts.answers.toLocaleString(locale()),
+          answers: grouped(counts.answers),
           what2: t('nestedPanel.answerDifferentAnswers', counts.answers),
         })
       }}
-      <template v-if="read.left">{{ t('nestedPanel.moreWereNotRead', { left: read.left.toLocaleString(locale()) }) }}</template>
+      <template v-if="read.left">{{ t('nestedPanel.moreWereNotRead', { left: grouped(read.left) }) }}</template>
     </p>
     <p v-if="read?.said" class="text-sm text-error">{{ read.said }}</p>
     <pre

@@ -5,11 +5,7 @@ const chooser = useTemplateRef('chooser')
 const problem = ref('')
 const level = ref('')
 const levels = computed(() => report.tree?.levels ?? [])
-const when = computed(() =>
-  report.pinnedAt
-    ? new Intl.DateTimeFormat(locale(), { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' }).format(report.pinnedAt)
-    : '',
-)
+const when = computed(() => (report.pinnedAt ? recentWords(report.pinnedAt) : ''))
 const given = computed(() =>
   report.definition!.parameters.filter(each => report.answers[each.name]).map(each => `${each.label}: ${report.answers[each.name]}`),
 )

@@ -73,7 +73,6 @@ const shown = (text: string | null) => {
 }
 const share = (part: number) =>
   profile.value?.records ? `${((part / profile.value.records) * 100).toFixed(part && part / profile.value.records < 0.01 ? 1 : 0)} %` : ''
-const whole = (number: number) => number.toLocaleString(locale())
 const bars = computed(() => {
   const list = profile.value?.bars ?? []
   if (list.length < 2) return []
@@ -84,7 +83,7 @@ const bars = computed(() => {
     x: x(bar.from),
     width: Math.max(1, x(bar.to) - x(bar.from) - 1.5),
     height: Math.max(1.5, height(bar.count)),
-    title: t('profilePanel.to', { edge: edge(bar.from), edge2: edge(bar.to), whole: whole(bar.count) }),
+    title: t('profilePanel.to', { edge: edge(bar.from), edge2: edge(bar.to), whole: grouped(bar.count) }),
   }))
 })
 const edge = (value: number) =>
@@ -218,13 +217,13 @@ const edit = () => (data.panel = calculated.value ? { kind: 'calculated', level,
     <template v-else>
       <dl class="grid grid-cols-[auto_1fr_auto] gap-x-3 gap-y-0.5 text-sm" data-figures>
         <dt class="text-muted">{{ t('common.records') }}</dt>
-        <dd class="text-right">{{ whole(profile.records) }}</dd>
+        <dd class="text-right">{{ grouped(profile.records) }}</dd>
         <dd />
         <dt class="text-muted">{{ t('profilePanel.empty') }}</dt>
-        <dd class="text-right">{{ whole(profile.empty) }}</dd>
+        <dd class="text-right">{{ grouped(profile.empty) }}</dd>
         <dd class="text-right text-xs text-dimmed">{{ profile.empty ? share(profile.empty) : '' }}</dd>
         <dt class="text-muted">{{ t('profilePanel.distinct') }}</dt>
-        <dd class="text-right">{{ whole(profile.distinct) }}</dd>
+        <dd class="text-right">{{ grouped(profile.distinct) }}</dd>
         <dd />
         <template v-if="profile.lowest !== null && field.type !== 'boolean'">
           <dt class="text-muted">{{ t('profilePanel.lowest') }}</dt>
@@ -287,7 +286,7 @@ const edit = () => (data.panel = calculated.value ? { kind: 'calculated', level,
               class="h-1.5 rounded-sm"
               :style="{ width: `${(each.count / largest) * 64}px`, background: 'var(--level)', opacity: 0.5 }"
             />
-            <span class="w-14 text-right text-xs text-muted">{{ whole(each.count) }}</span>
+            <span class="w-14 text-right text-xs text-muted">{{ grouped(each.count) }}</span>
           </label>
           <p v-if="!profile.top.length" class="px-2 py-1 text-sm text-muted">
             {{ search ? t('profilePanel.noValueHoldsThis') : t('profilePanel.allEmpty') }}

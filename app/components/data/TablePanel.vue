@@ -295,7 +295,7 @@ const titles = {
               class="flex items-center gap-2 text-sm"
               ><input v-model="constants" type="checkbox" :value="column" class="accent-petrol-700" />{{ column
               }}<span v-if="changing.find(each => each.column === column)" class="ml-auto text-xs text-dimmed">{{
-                t('tablePanel.changesIn', { keys: changing.find(each => each.column === column)!.keys.toLocaleString(locale()) })
+                t('tablePanel.changesIn', { keys: grouped(changing.find(each => each.column === column)!.keys) })
               }}</span></label
             >
           </div>
@@ -303,7 +303,7 @@ const titles = {
             {{
               t('tablePanel.changesWithinEachOfIts', {
                 column: each.column,
-                keys: each.keys.toLocaleString(locale()),
+                keys: grouped(each.keys),
                 what: t('tablePanel.keyKeys', each.keys),
               })
             }}
@@ -311,7 +311,7 @@ const titles = {
           <p v-if="keyless" class="text-sm text-apricot-700 dark:text-apricot-300" role="alert">
             {{
               t('tablePanel.noAndWouldBelongTo', {
-                keyless: keyless.toLocaleString(locale()),
+                keyless: grouped(keyless),
                 what: t('tablePanel.rowHasRowsHave', keyless),
                 splitKey: splitKey.join(', '),
                 what2: t('tablePanel.itThem', keyless),

@@ -111,15 +111,16 @@ const ready = computed(
     (total.value.total !== 'latest' || total.value.by),
 )
 const value = computed({ get: () => total.value.value ?? '', set: text => (total.value = { ...total.value, value: text }) })
-const sentence = computed(
-  () =>
-    t('totalPanel.of2', {
-      readable: readable(total.value.name || 'it'),
-      label: kinds.find(each => each.value === total.value.total)!.label,
-    }) +
-    (total.value.total === 'count' ? '' : t('totalPanel.of3', { what: total.value.value || '…' })) +
-    readable(total.value.table).toLowerCase(),
-)
+const sentence = computed(() => {
+  const words = {
+    name: total.value.name ? readable(total.value.name) : t('totalPanel.it'),
+    total: kinds.find(each => each.value === total.value.total)!.label,
+    table: readable(total.value.table).toLowerCase(),
+  }
+  return total.value.total === 'count'
+    ? t('totalPanel.countOf', words)
+    : t('totalPanel.totalOf', { ...words, value: total.value.value || '…' })
+})
 function save(): void {
   if (!ready.value) return
   const { by, value: formula, ...rest } = total.value

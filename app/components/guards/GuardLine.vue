@@ -66,12 +66,11 @@ async function ask(): Promise<void> {
 }
 watch(() => JSON.stringify(all), useDebounceFn(ask, 300))
 void ask()
-const counted = (number: number) => number.toLocaleString(locale())
 const words = computed(() => {
   const { seen, all: every } = count.value ?? {}
   return seen === undefined || every === undefined
     ? ''
-    : t('guardLine.seesOf', { seen: counted(seen), every: counted(every), readable: readable(table.name).toLowerCase() })
+    : t('guardLine.seesOf', { seen: grouped(seen), every: grouped(every), readable: readable(table.name).toLowerCase() })
 })
 const fault = computed(() => {
   const sentence = count.value?.fault

@@ -30,7 +30,6 @@ onMounted(async () => {
 const now = computed(() => report.layout!)
 const size = computed(() => pageSize(now.value.page))
 const zoom = 0.62
-const when = (text: string) => new Date(text).toLocaleString(locale(), { dateStyle: 'medium', timeStyle: 'short' })
 
 let worker: Worker | undefined
 onBeforeUnmount(() => worker?.terminate())
@@ -104,7 +103,7 @@ watch(page, value => sheet.want(value, value + 1), { immediate: true })
               :class="version.number === chosen ? 'bg-petrol-100 dark:bg-petrol-900' : ''"
             >
               <button class="flex w-full items-baseline gap-2 text-left" @click="choose(version.number)">
-                <span class="font-semibold">{{ version.number }}</span><span class="text-muted">{{ when(version.savedAt) }}</span
+                <span class="font-semibold">{{ version.number }}</span><span class="text-muted">{{ minuteWords(version.savedAt) }}</span
                 ><span v-if="version.number === report.published" class="ml-auto text-xs text-success">{{
                   t('versionCompare.published')
                 }}</span

@@ -315,8 +315,8 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
             <span v-if="file.problem" class="block text-xs font-normal text-error">{{ t('addFiles.cannotBeTakenIn') }}</span>
             <span v-else-if="file.reading" class="block text-xs font-normal text-muted">{{ t('addFiles.beingRead') }}</span>
             <span v-else-if="file.understood" class="block text-xs font-normal text-muted"
-              >{{ file.understood.rows.toLocaleString(locale()) }} {{ t('common.rowRows', file.understood.rows) }} ·
-              {{ file.understood.columns.length }} {{ t('common.columnColumns', file.understood.columns.length) }}</span
+              >{{ grouped(file.understood.rows) }} {{ t('common.rowRows', file.understood.rows) }} · {{ file.understood.columns.length }}
+              {{ t('common.columnColumns', file.understood.columns.length) }}</span
             >
           </button>
           <UButton
@@ -364,9 +364,7 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
               v-for="total in totalsOf(current)"
               :key="total.line"
               size="sm"
-              :label="
-                t('addFiles.leaveOutLine', { line: total.line.toLocaleString(locale()), what: total.words ? ` (“${total.words}”)` : '' })
-              "
+              :label="t('addFiles.leaveOutLine', { line: grouped(total.line), what: total.words ? ` (“${total.words}”)` : '' })"
               :model-value="current.without.includes(total.line)"
               @update:model-value="
                 sayAgain(current, {
@@ -422,7 +420,7 @@ const isNumber = (file: Given, at: number) => formOf(file, file.understood!.colu
             </tbody>
           </table>
           <p v-if="current.understood.rows > current.understood.first.length" class="mt-2 text-sm text-muted">
-            {{ t('addFiles.andMore', { what: (current.understood.rows - current.understood.first.length).toLocaleString(locale()) }) }}
+            {{ t('addFiles.andMore', { what: grouped(current.understood.rows - current.understood.first.length) }) }}
           </p>
         </template>
       </div>

@@ -147,7 +147,7 @@ const progressWords = computed(
   () =>
     progress.value &&
     t('connectServer.ofAreCopiedAtHand', {
-      rows: progress.value.rows.toLocaleString(locale()),
+      rows: grouped(progress.value.rows),
       rowWords: rowWords(progress.value.of),
       table: progress.value.table,
     }) + t('connectServer.theRestOfTheProgram'),

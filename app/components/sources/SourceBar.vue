@@ -63,7 +63,7 @@ const generations = computed(() =>
   (copy.value?.generations ?? []).map(each => ({
     label: [
       momentWords(each.at),
-      ...(each.rows ? [`${each.rows.toLocaleString(locale())} ${t('common.rowRows', each.rows)}`] : []),
+      ...(each.rows ? [`${grouped(each.rows)} ${t('common.rowRows', each.rows)}`] : []),
       ...(each.bytes ? [sizeWords(each.bytes)] : []),
     ].join(' · '),
     icon: each.number === copy.value!.generation ? 'i-lucide-check' : 'i-lucide-history',
@@ -130,7 +130,7 @@ const words = computed(() => {
     ...(current?.asOf ? [t('sourceBar.rowsAsOf', { momentWords: momentWords(current.asOf) })] : []),
     ...(copy.value ? [t('sourceBar.generation', { generation: copy.value.generation })] : []),
     ...(size.value ? [t('sourceBar.onDisk', { sizeWords: sizeWords(size.value) })] : []),
-    ...(copy.value?.running ? [t('sourceBar.rowsCopiedSoFar', { rows: copy.value.running.rows.toLocaleString(locale()) })] : []),
+    ...(copy.value?.running ? [t('sourceBar.rowsCopiedSoFar', { rows: grouped(copy.value.running.rows) })] : []),
     ...(periods?.length ? [t('sourceBar.fiscalYearsTo', { year: periods[0]!.year, year2: periods.at(-1)!.year })] : []),
   ].join(' · ')
 })

@@ -298,14 +298,14 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
     <TopBar :crumbs="report ? [{ label: report.shelf, to: '/' }, { label: report.name }] : []">
       <span v-if="state === 'running' && slow" class="flex items-center gap-2 text-sm text-muted"
         ><UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{
-          t('runIdPage.pagesSoFar', { what: (stale ? 0 : count).toLocaleString(locale()) })
+          t('runIdPage.pagesSoFar', { what: grouped(stale ? 0 : count) })
         }}<UButton size="xs" variant="outline" color="neutral" @click="cancel">{{ t('common.cancel') }}</UButton></span
       >
       <span v-else-if="state === 'cancelled'" class="text-sm text-muted">{{
-        t('runIdPage.cancelledAfterPages', { count: count.toLocaleString(locale()) })
+        t('runIdPage.cancelledAfterPages', { count: grouped(count) })
       }}</span>
       <span v-else-if="count" class="text-sm text-muted" data-run-count>{{
-        t('runIdPage.rowsAsOf', { count: count.toLocaleString(locale()), what: t('common.pagePages', count), time })
+        t('runIdPage.rowsAsOf', { count: grouped(count), what: t('common.pagePages', count), time })
       }}</span>
       <RunTieOuts v-if="ties.length" :results="ties" :language="report!.definition.language" />
       <UButton

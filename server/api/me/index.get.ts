@@ -9,12 +9,7 @@ export default route(async (context, event, app): Promise<Me> => {
     ...(people || (app.comesWithDemo && !namedOrigin()) ? {} : { closed: true }),
     ...(provider ? { provider: { name: provider.name, only: provider.only } } : {}),
     ...(context.signedIn
-      ? {
-          person: context.signedIn,
-          language: await app.people.languageOf(context.signedIn.id),
-          password: await app.people.hasPassword(context.signedIn.id),
-          second: await app.people.second.has(context.signedIn.id),
-        }
+      ? { person: context.signedIn, ...(await app.people.account(context.signedIn.id)) }
       : people && app.demoPeople && fromThisMachine(event)
         ? { demo: await app.demoPeople.list() }
         : {}),

@@ -52,7 +52,6 @@ const gridColumns = (of: readonly LevelInfo[], faint?: LevelInfo): GridColumn[] 
   )
 const rootColumns = computed(() => (root.value ? gridColumns([root.value]) : []))
 const flatColumns = computed(() => (flat.value ? gridColumns([...flatRows.value.above, flat.value], flat.value) : []))
-const count = (number: number) => number.toLocaleString(locale())
 const right = (field: FieldInfo) => field.type === 'number' && field.role !== 'key'
 
 function sort(column: GridColumn, direction: 'up' | 'down' | 'none'): void {
@@ -104,10 +103,10 @@ const totalWords = computed(() => {
   const all = data.counted ?? rows.total
   if (all !== undefined)
     return shownCount.value < all
-      ? t('reportsIdDataPage.firstOf', { count: count(shownCount.value), all: counted(all, root.value.caption) })
+      ? t('reportsIdDataPage.firstOf', { count: grouped(shownCount.value), all: counted(all, root.value.caption) })
       : counted(all, root.value.caption)
   return rows.about
-    ? t('reportsIdDataPage.firstOfAbout', { count: count(shownCount.value), counted: counted(rows.about, root.value.caption) })
+    ? t('reportsIdDataPage.firstOfAbout', { count: grouped(shownCount.value), counted: counted(rows.about, root.value.caption) })
     : `first ${counted(shownCount.value, root.value.caption)}`
 })
 const uncounted = computed(() => data.rows && data.counted === undefined && data.rows.total === undefined)
@@ -263,7 +262,7 @@ const repeats = computed(() => flatRows.value.above.map(level => level.caption.t
             @pick="pick"
           />
           <p v-if="flatRows.total > flatMost" class="px-4 py-2 text-sm text-muted">
-            {{ t('reportsIdDataPage.theFirstOfRows', { flatMost, count: count(flatRows.total) }) }}
+            {{ t('reportsIdDataPage.theFirstOfRows', { flatMost, count: grouped(flatRows.total) }) }}
           </p>
         </template>
         <p v-else-if="tab === 'flat'" class="p-6 text-muted">{{ t('reportsIdDataPage.thereIsOnlyOneLevel') }}</p>

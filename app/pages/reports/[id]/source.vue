@@ -135,7 +135,6 @@ const columnsIn = (table: TableMatch) => (catalog.value && table.to && findTable
 const matched = computed(() => tables.value.reduce((sum, each) => sum + each.columns.filter(column => column.to).length, 0))
 const needed = computed(() => tables.value.reduce((sum, each) => sum + each.columns.length, 0))
 const many = (count: number, one: string, more = `${one}s`) => `${grouped(count)} ${count === 1 ? one : more}`
-const grouped = (count: number) => count.toLocaleString(locale())
 /** an exact number with its digits in groups */
 const amount = (text: string) => text.replace(/\d+/, digits => digits.replace(/\B(?=(\d{3})+$)/g, ','))
 /** what differs, the first of it */
@@ -241,7 +240,7 @@ const differing = computed(() =>
               many: many(tables.filter(each => each.to).length, 'table'),
               count: tables.length,
               matched: many(matched, 'column'),
-              needed: needed.toLocaleString(locale()),
+              needed: grouped(needed),
             })
           }}
         </p>
