@@ -12,6 +12,8 @@ const teams = shallowRef<TeamInfo[]>()
 const team = ref('')
 const guards = ref<Guard[]>([])
 const released = ref<string[]>([])
+/** texts are taken apart for people with guards */
+const parsed = ref(false)
 const problem = ref('')
 const saved = ref('')
 const search = ref('')
@@ -27,6 +29,7 @@ async function load(): Promise<void> {
     teams.value = list
     guards.value = structuredClone(found.guards)
     released.value = found.texts.filter(each => each.released).map(each => each.text)
+    parsed.value = found.parsed
     if (!list.some(each => each.id === team.value)) team.value = list[0]?.id ?? ''
     saved.value = told()
   } catch (error) {
@@ -35,7 +38,7 @@ async function load(): Promise<void> {
 }
 void load()
 watch(() => sources.current?.id, load)
-const told = () => JSON.stringify([guards.value, released.value])
+const told = () => JSON.stringify([guards.value, released.value, parsed.value])
 const changed = computed(() => saved.value !== '' && told() !== saved.value)
 const current = computed(() => teams.value?.find(each => each.id === team.value))
 const own = computed(() => guards.value.map((guard, at) => ({ guard, at })).filter(each => each.guard.team === team.value))
@@ -59,6 +62,7 @@ async function keep(): Promise<void> {
         basedOn: info.value!.version,
         guards: guards.value.filter(each => teams.value!.some(known => known.id === each.team)),
         released: released.value,
+        parsed: parsed.value,
       },
     })
     toast.add({ title: t('guardsPage.theGuardsHoldFromNow'), icon: 'i-lucide-check', color: 'success' })
@@ -187,10 +191,17 @@ function release(text: string, on: boolean): void {
               >
             </div>
           </section>
-          <section v-if="!info.guardsTexts && info.texts.length" class="space-y-2 text-sm" :aria-label="t('guardsPage.sqlTexts')">
+          <section v-if="!info.guardsTexts" class="space-y-2 text-sm" :aria-label="t('guardsPage.sqlTexts')">
             <h2 class="text-base font-semibold">{{ t('guardsPage.sqlTexts') }}</h2>
-            <p class="text-muted">
-              {{ t('guardsPage.noGuardCanHoldWhat') }}
+            <USwitch
+              v-model="parsed"
+              size="sm"
+              :label="t('guardsPage.takeTextsApart')"
+              :description="t('guardsPage.takenApart')"
+              :ui="{ root: 'max-w-3xl' }"
+            />
+            <p v-if="info.texts.length" class="max-w-3xl text-muted">
+              {{ parsed ? t('guardsPage.whatIsRefusedYouMay') : t('guardsPage.noGuardCanHoldWhat') }}
             </p>
             <details
               v-for="each in info.texts"

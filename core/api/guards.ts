@@ -19,6 +19,8 @@ export interface GuardsInfo {
   tables: { name: string; columns: { name: string; type: ValueType }[]; relations: { key: string; columns: string[]; table: string }[] }[]
   /** the engine guards SQL texts by itself: none has to be released */
   guardsTexts: boolean
+  /** for people with guards texts are taken apart and guarded that way */
+  parsed: boolean
   texts: SourceText[]
 }
 

@@ -162,6 +162,7 @@ export const requests = {
     basedOn: whole().required(),
     guards: guardsShape,
     released: array(string().strict().required().max(100_000)).required().max(500),
+    parsed: boolean().strict().default(false),
   }).noUnknown(),
   countGuarded: object({ guards: guardsShape, team: name(), table: name() }).noUnknown(),
   token: object({ name: name(), scope: role().required(), until: name() }).noUnknown(),

@@ -20,6 +20,8 @@ export interface ReleasedText {
 export interface SourceGuards {
   guards: Guard[]
   released: ReleasedText[]
+  /** texts of authors on a server are taken apart for people with guards, and what they see put in the place of each table */
+  parsed?: boolean
 }
 
 export const noGuards: SourceGuards = { guards: [], released: [] }

@@ -2,7 +2,7 @@ import { sql, type SQL } from 'drizzle-orm'
 import { bound } from '../catalog/dialect'
 import type { Catalog } from '../books/catalog'
 import { findTable } from '../catalog/types'
-import type { Query } from '../sql/query'
+import type { Query, ShownTable, ShownTables } from '../sql/query'
 import { inOtherWords, quotedName, withPlaceholders } from '../sql/statementParts'
 import type { Sight } from './sight'
 
@@ -67,6 +67,25 @@ export class GuardedStatements {
       },
     })
     return { ...query, text, values }
+  }
+
+  /** What takes the place of each guarded table in texts of authors, where those are taken apart. */
+  shown(): ShownTables {
+    const { tests, hidden } = this.sight
+    return Object.fromEntries(
+      [...new Set([...tests.keys(), ...hidden.keys()])].map(name => {
+        const test = tests.get(name)
+        const found: ShownTable = { seen: this.text(name), hidden: [...(hidden.get(name) ?? [])] }
+        if (test)
+          found.test = bound(
+            test(
+              column => sql`${own}.${sql.identifier(column)}`,
+              each => this.seen(each),
+            ),
+          )
+        return [name, found]
+      }),
+    )
   }
 
   private text(name: string): { text: string; values: unknown[] } {

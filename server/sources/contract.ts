@@ -4,7 +4,7 @@ import type { Role } from '../../core/api/people'
 import type { Guard } from '../../core/guard/guards'
 import type { ReportDefinition } from '../../core/definition/report'
 import type { TableColumn } from '../../core/definition/tables'
-import type { Query, Rows } from '../../core/sql/query'
+import type { Query, Rows, ShownTables } from '../../core/sql/query'
 import type { Day } from '../../core/value/date'
 import type { PackedRows } from '../../core/value/packed'
 import type { Context } from '../access/context'
@@ -31,6 +31,8 @@ export interface QueryOptions {
   signal?: AbortSignal
   /** of a text that is described: as Query.guard */
   guard?: readonly string[]
+  /** of a text that is described: as Query.shown */
+  shown?: ShownTables
   /** called for each part of the rows as it comes; without it they are collected */
   onPart?: (rows: PackedRows) => void
 }

@@ -27,6 +27,7 @@ export async function guardsOf(context: Context, app: Estante, id: string): Prom
         .map(key => ({ key: key.name, columns: key.from.columns, table: key.to.table })),
     })),
     guardsTexts: source.guardsTexts?.() ?? false,
+    parsed: value.parsed ?? false,
     texts: (await textsOver(context, app, source.id)).map(each => {
       const found = value.released.find(known => known.text === each.text)
       return found ? { ...each, released: { by: found.by, at: found.at } } : each
@@ -54,9 +55,7 @@ export async function keepGuards(
   context: Context,
   app: Estante,
   id: string,
-  guards: readonly Guard[],
-  released: readonly string[],
-  basedOn: number,
+  { guards, released, parsed, basedOn }: { guards: readonly Guard[]; released: readonly string[]; parsed: boolean; basedOn: number },
 ): Promise<number> {
   const source = app.sources.get(plainId(app.sources.get(id).id))
   const [{ catalog }, teams, { value }] = [
@@ -74,7 +73,7 @@ export async function keepGuards(
   const at = new Date().toISOString()
   const by = context.signedIn?.name ?? ''
   const next = released.map(text => value.released.find(each => each.text === text) ?? { text, by, at })
-  return app.store.saveGuards(context, source.id, { guards: [...guards], released: next }, basedOn)
+  return app.store.saveGuards(context, source.id, { guards: [...guards], released: next, parsed }, basedOn)
 }
 
 /** How many records a team sees by some guards, of how many. */

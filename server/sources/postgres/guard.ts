@@ -2,6 +2,7 @@ import { hasSqlDetails, parse } from 'libpg-query'
 import type { Asked } from '../reading/foundBooks'
 import { refusedFunctions, tellingFunctions } from '../reading/refusedFunctions'
 import { StatementError, ValueError } from '../reading/wireReader'
+import { namesOf, type Node, visit } from './tree'
 
 /*
  * Texts of authors on a server of somebody else's. There is no role of ours there that could only read, so each text is taken apart by
@@ -78,24 +79,6 @@ export async function guard(text: string, known: Guarded): Promise<void> {
       throw new ValueError(`A part of the text is called “${name}”, as only the server's own tables are; rename it.`)
   visit(root, (kind, node) => check(kind, node, own, known))
 }
-
-type Node = Record<string, unknown>
-
-/** Every node of a tree with its kind: the key under which it stands. */
-function visit(value: unknown, see: (kind: string, node: Node) => void, kind = ''): void {
-  const waiting: [string, unknown][] = [[kind, value]]
-  while (waiting.length) {
-    const [at, each] = waiting.pop()!
-    if (Array.isArray(each)) for (const item of each) waiting.push([at, item])
-    else if (typeof each === 'object' && each !== null) {
-      see(at, each as Node)
-      for (const [key, inner] of Object.entries(each)) waiting.push([key, inner])
-    }
-  }
-}
-
-const namesOf = (list: unknown): string[] =>
-  (Array.isArray(list) ? list : []).flatMap((each: { String?: { sval?: string } }) => (each.String ? [each.String.sval ?? ''] : []))
 
 const strangeCall = (name: string) =>
   new ValueError(`The text calls “${name}”, which a report may not: only functions of the database itself that change nothing.`)

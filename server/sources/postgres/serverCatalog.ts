@@ -147,7 +147,7 @@ export async function readServerCatalog(db: Asked, schemas: readonly string[], l
       }
       known.set(row.id, (at = { table, kind: row.kind, names: new Map() }))
       found.tables.push(table)
-      found.real.set(name, { schema: row.schema, name: row.table })
+      found.real.set(name, { schema: row.schema, name: row.table, ...('vm'.includes(row.kind) ? { view: true } : {}) })
       casts.set(name, [])
     }
     const own = casts.get(at.table.name)!

@@ -118,7 +118,12 @@ export class ServerSource implements Source {
         return options.onPart ? { count: 0, columns: [] } : joinRows(parts)
       },
       describe: async (text, options = {}): Promise<TableColumn[]> => {
-        const answer = await this.timed({ kind: 'describe', snapshot: number, text }, context, options, true)
+        const answer = await this.timed(
+          { kind: 'describe', snapshot: number, text, ...(options.shown ? { shown: options.shown } : {}) },
+          context,
+          options,
+          true,
+        )
         return (answer as ServerAnswer & { kind: 'described' }).columns
       },
       queryTo: async (port, asked, options) => ({ parts: (await query(port, asked, options, options.onPart ?? (() => {}))).parts }),

@@ -3,13 +3,14 @@ import { type MessagePort, parentPort, workerData } from 'node:worker_threads'
 import pg from 'pg'
 import type { Catalog } from '../../../core/books/catalog'
 import type { TableColumn } from '../../../core/definition/tables'
-import type { Query } from '../../../core/sql/query'
+import type { Query, ShownTables } from '../../../core/sql/query'
 import { buffersOf, type PackedRows } from '../../../core/value/packed'
 import { withBooks } from '../reading/foundBooks'
 import { StatementError, ValueError } from '../reading/wireReader'
 import { clientConfig, reachSentence, type ServerAddress } from './address'
 import { typeOf } from '../../../core/catalog/readAs'
 import { guard, type Guarded, readGuarded, tableKey } from './guard'
+import { type GuardedText, guardTables } from './guardedText'
 import { readServerCatalog, timeInDate } from './serverCatalog'
 import { LostError, savepoint, Session } from './session'
 import { collationsOf, inWordsOf, liveSchema, type ServerWords } from './words'
@@ -29,7 +30,7 @@ export interface ServerThreadData {
 export type ServerRequest =
   | { id: number; kind: 'begin'; snapshot: number }
   | { id: number; kind: 'query'; snapshot: number; query: Query; rowLimit: number; port?: number }
-  | { id: number; kind: 'describe'; snapshot: number; text: string }
+  | { id: number; kind: 'describe'; snapshot: number; text: string; shown?: ShownTables }
   | { id: number; kind: 'catalog' }
   | { id: number; kind: 'cancel' }
   | { id: number; kind: 'end' }
@@ -68,13 +69,13 @@ const typeNames = `
   select pg_catalog.format_type(t.type, t.modifier)
   from t join pg_catalog.pg_type d on d.oid = t.type and d.typtype <> 'd' order by t.place`
 
-/** Places that are told are those of a text as it was given, before so many letters were put before it. */
-async function placed<T>(before: number, asking: Promise<T>): Promise<T> {
+/** Places that are told are those of a text as it was given, before other words were put into it. */
+async function placed<T>(before: (place: number) => number, asking: Promise<T>): Promise<T> {
   try {
     return await asking
   } catch (error) {
-    if (!before || !(error instanceof StatementError) || error.position === undefined) throw error
-    const position = Math.max(1, error.position - before)
+    if (!(error instanceof StatementError) || error.position === undefined) throw error
+    const position = before(error.position)
     throw error instanceof ValueError ? new ValueError(error.message, position) : new StatementError(error.message, position)
   }
 }
@@ -98,6 +99,7 @@ export function runServer(): void {
     `begin transaction isolation level repeatable read read only; set local search_path to ${path}; set local datestyle to 'ISO, MDY'; ` +
     `set local intervalstyle to 'iso_8601'; set local bytea_output to 'hex'; set local extra_float_digits to 1; ` +
     `set local timezone to ${literal(zone)}; set local jit to off; set local cursor_tuple_fraction to 1; ` +
+    `set local standard_conforming_strings to on; ` +
     `set local statement_timeout to ${serverLimit}; set local idle_in_transaction_session_timeout to ${idleLimit}; `
 
   /** What the server holds, by the driver's own way: it is little, and of many kinds. */
@@ -212,6 +214,23 @@ export function runServer(): void {
     return { id, kind: 'error', message: reachSentence(error, address), ours: true, unreached: true }
   }
 
+  /**
+   * A statement with texts of authors in it in the words of the server, after it was looked at: it does nothing but read, and of guarded
+   * tables only what is seen. @throws ValueError, StatementError
+   */
+  async function forGuest(given: string, values: unknown[], shown: ShownTables | undefined): Promise<GuardedText> {
+    const { words, guarded, catalog } = await known()
+    const plain = inWordsOf(words, given)
+    const longer = plain.length - given.length
+    let found: GuardedText = { text: plain, values, placeBefore: place => Math.max(1, place - longer) }
+    // what is no statement at all is told of the text as it was given
+    await placed(found.placeBefore, guard(plain, guarded))
+    if (!shown) return found
+    found = await guardTables(given, values, { words, catalog }, shown)
+    await placed(found.placeBefore, guard(found.text, guarded))
+    return found
+  }
+
   /** One question in its connection, which can be cancelled. */
   async function within<T>(id: number, session: Session, work: (question: object) => Promise<T>): Promise<T> {
     const question = {}
@@ -244,14 +263,10 @@ export function runServer(): void {
         told = undefined
         return { id, kind: 'catalog', catalog: (await known()).catalog }
       case 'describe': {
-        const { words, guarded } = await known()
-        const text = inWordsOf(words, request.text)
-        // what is longer stands before the author's own text
-        const longer = text.length - request.text.length
-        await placed(longer, guard(text, guarded))
+        const { text, placeBefore } = await forGuest(request.text, [], request.shown)
         const session = await guestOf(moments.get(request.snapshot)!)
         return within(id, session, async question => {
-          const described = await placed(longer, session.describe(text, question))
+          const described = await placed(placeBefore, session.describe(text, question))
           const names: string[] = []
           await session.rows(
             {
@@ -271,12 +286,14 @@ export function runServer(): void {
         })
       }
       case 'query': {
-        const { words, guarded } = await known()
+        const { words } = await known()
         const moment = moments.get(request.snapshot)
         if (!moment) throw new LostError('its moment is over')
-        const { authored } = request.query
-        const query = { ...request.query, text: inWordsOf(words, request.query.text) }
-        if (authored) await guard(query.text, guarded)
+        const { authored, shown, ...asked } = request.query
+        const { text, values } = authored
+          ? await forGuest(asked.text, asked.values, shown)
+          : { ...asked, text: inWordsOf(words, asked.text) }
+        const query = { ...asked, text, values, ...(authored ? { authored } : {}) }
         const session = authored ? await guestOf(moment) : moment.session
         const direct = request.port === undefined ? undefined : ports.get(request.port)
         return within(id, session, async question => {

@@ -14,6 +14,8 @@ export interface RealTable {
   name: string
   /** its columns as they are read, where not all of them can be read as they stand */
   columns?: { name: string; as: string }[]
+  /** it reads other tables, as whoever made it may */
+  view?: boolean
 }
 
 /** What a server calls things. */
