@@ -9,8 +9,6 @@ const core = {
   'core/formula': ['core/value', 'core/catalog', 'core/books', 'core/definition'],
   'core/parameter': ['core/value', 'core/catalog', 'core/books', 'core/definition', 'core/formula'],
 }
-// what is due when, and packs of reports
-core['core/pack'] = [...core['core/parameter'], 'core/parameter']
 core['core/model'] = [...core['core/formula'], 'core/formula']
 core['core/shape'] = [...core['core/model'], 'core/model']
 core['core/statement'] = [...core['core/model'], 'core/model']
@@ -20,6 +18,8 @@ core['core/read'] = [...core['core/sql'], 'core/sql', 'core/shape']
 core['core/compose'] = [...core['core/model'], 'core/model', 'core/parameter', 'core/shape', 'core/statement']
 const below = [...new Set([...core['core/compose'], ...core['core/read'], 'core/compose', 'core/read'])]
 for (const room of ['core/draw', 'core/compare', 'core/tieout', 'core/templates', 'core/swap']) core[room] = below
+// what is due when, and packs of reports
+core['core/pack'] = [...below, 'core/parameter', 'core/tieout']
 core['core/api'] = [
   ...below,
   'core/guard',

@@ -4,6 +4,7 @@ import type { Source, SourcePlugin } from '../server/sources/contract'
 import { EmbeddedEngine } from '../server/sources/embedded/engine'
 import { registerSource } from '../server/sources/registry'
 import { clock } from './company/clock'
+import { demoPacks } from './packs'
 import { demoCompany } from './people'
 import { companyDesk } from './desk/desk'
 import { demoReports } from './reports/reports'
@@ -53,6 +54,7 @@ const plugin: SourcePlugin = {
   open: ({ folder, scale }) => companySource(folder, scale),
   company: () => ({ source: sourceId, demo: demoCompany }),
   reports: demoReports,
+  packs: demoPacks,
 }
 
 /** The company is a source of this program from now on. */

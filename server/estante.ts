@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import type { TriedServer } from '../core/api/intake'
 import type { ReportDefinition } from '../core/definition/report'
@@ -17,10 +17,15 @@ import { answeredLabels, choiceProblems } from './runs/choices'
 import { nestedInputs } from './runs/nested/resolve'
 import { elsewhereSources, readElsewhere } from './runs/elsewhere'
 import { RunError, type RunInput } from './runs/input'
+import { PackAddresses } from './packs/addresses'
+import { Deliverer } from './packs/deliverer'
+import { Outbox } from './packs/outbox'
+import { PackRunner } from './packs/runner'
 import { Planner } from './runs/planner'
 import { Miniatures } from './runs/miniatures'
 import { RunPool } from './runs/pool'
-import { mayGoOn, seesRun, sightsIn } from './runs/theirs'
+import { contextOfRun, mayGoOn, seesRead, sightsIn } from './runs/theirs'
+import { RunFolder } from './runs/runFolder'
 import { RunRegistry } from './runs/registry'
 import { registeredSources } from './sources/registry'
 import { addCopy, type CopyProgress, refreshCopy, type SaidCopy } from './sources/copies/addCopy'
@@ -47,6 +52,10 @@ export interface Estante {
   pool: RunPool
   planner: Planner
   runs: RunRegistry
+  runFolder: RunFolder
+  packs: PackRunner
+  /** where letters go as long as no mail server is named */
+  outbox: Outbox
   miniatures: Miniatures
   /** all that a run needs to know; `version` names the definition, where it is one that is kept, and `report` the report by its id */
   input: (
@@ -144,13 +153,6 @@ export interface EstanteOptions {
 const versionsOf = (nested: RunInput['nested']): string[] =>
   Object.values(nested ?? {}).flatMap(each => [each.definitionVersion ?? '', ...versionsOf(each.nested)])
 
-/** Files of runs whose process is gone: nothing else in the folder is touched. */
-function clearRuns(folder: string): void {
-  if (!existsSync(folder)) return
-  const ours = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}\./
-  for (const name of readdirSync(folder)) if (ours.test(name)) rmSync(join(folder, name), { recursive: true, force: true })
-}
-
 /**
  * Does a data folder hold people's own sources only, none that comes with the program? It is said once, by ESTANTE_DEMO=off when the folder
  * is new, and stays so whoever opens it.
@@ -172,10 +174,8 @@ export function dataFolder(): string {
  */
 export async function openEstante(options: EstanteOptions): Promise<Estante> {
   const lock = takeFolder(options.folder)
-  const runsFolder = join(options.folder, 'runs')
-  clearRuns(runsFolder)
   const plugins = ownOnly(options.folder) ? [] : registeredSources()
-  for (const folder of [join(options.folder, 'sources'), runsFolder]) mkdirSync(folder, { recursive: true })
+  mkdirSync(join(options.folder, 'sources'), { recursive: true })
   const opened = plugins.map(plugin => plugin.open({ folder: options.folder, scale: options.scale ?? 1 }))
   const ready = opened.map(source => source.open().catch(() => {}))
   const planner = new Planner()
@@ -186,6 +186,10 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     await store.offer(
       ownContext,
       plugins.flatMap(plugin => plugin.reports()),
+    )
+    await store.offerPacks(
+      ownContext,
+      plugins.flatMap(plugin => plugin.packs?.() ?? []),
     )
     await store.shelving.sweep()
     const demoPeople = options.people && plugins.length ? store.demoPeople : undefined
@@ -249,7 +253,50 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       return { ...plain, labels: await answeredLabels(context, { sources, planner }, plain) }
     }
     const refusedTries = new RefusedTries(store.audit)
-    const runs = new RunRegistry(runsFolder, pool, (context, input) => seesRun(context, sources, input))
+    const runFolder = new RunFolder(resolve(process.env.ESTANTE_RUNS ?? join(options.folder, 'runs')))
+    const runs = new RunRegistry(
+      store.runs,
+      runFolder,
+      pool,
+      {
+        seesRead: (context, read, sights) => seesRead(context, sources, read, sights),
+        contextOf: row => contextOfRun(row, store),
+        mayGoOn: run => mayGoOn(run, store, sources),
+        generations: read => sources.moments(read),
+        keeping: () => store.keeping(),
+      },
+      options.databaseUrl !== undefined,
+    )
+    const outbox = new Outbox(join(options.folder, 'outbox'))
+    const deliverer = new Deliverer(
+      store.packs,
+      runFolder,
+      async () => ({ host: '127.0.0.1', port: await outbox.port(), security: 'none', from: 'Estante <estante@estante.local>' }),
+      new PackAddresses(store),
+      join(options.folder, 'delivered'),
+    )
+    const checkedInput: Estante['checkedInput'] = async (context, name, definition, answers, { version, layout } = {}) => {
+      if (layout && !definition.layouts.some(each => each.name === layout))
+        throw new RunError([`“${name}” has no layout “${layout}”; it has ${definition.layouts.map(each => `“${each.name}”`).join(', ')}.`])
+      const found = { ...(await input(context, name, definition, answers, version ? { version } : {})), ...(layout ? { layout } : {}) }
+      const problems = await choiceProblems(context, { sources, planner }, found)
+      if (problems.length) throw new RunError(problems)
+      if (!definition.tieOuts?.length || !Object.keys(sightsIn(found)).length) return found
+      // whether its tie-outs fail because of guards alone is seen over all records
+      const whole = { ...(await input(ownContext, name, definition, answers)), ...(layout ? { layout } : {}) }
+      const held = (await pool.tieOuts(ownContext, whole).catch(() => [])).filter(each => each.holds)
+      return { ...found, heldByAll: held.map(each => each.id) }
+    }
+    const packs: PackRunner = new PackRunner(
+      store.packs,
+      { store, sources, pool, planner, runs, input, checkedInput },
+      runFolder,
+      deliverer,
+      row => contextOfRun(row, store),
+      options.databaseUrl !== undefined,
+    )
+    await runs.open([...(await store.packs.ids(runFolder.id))])
+    await packs.open()
     return {
       store,
       sources,
@@ -258,20 +305,10 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       runs,
       miniatures: new Miniatures(join(options.folder, 'miniatures'), () => pool.busy()),
       input,
-      checkedInput: async (context, name, definition, answers, { version, layout } = {}) => {
-        if (layout && !definition.layouts.some(each => each.name === layout))
-          throw new RunError([
-            `“${name}” has no layout “${layout}”; it has ${definition.layouts.map(each => `“${each.name}”`).join(', ')}.`,
-          ])
-        const found = { ...(await input(context, name, definition, answers, version ? { version } : {})), ...(layout ? { layout } : {}) }
-        const problems = await choiceProblems(context, { sources, planner }, found)
-        if (problems.length) throw new RunError(problems)
-        if (!definition.tieOuts?.length || !Object.keys(sightsIn(found)).length) return found
-        // whether its tie-outs fail because of guards alone is seen over all records
-        const whole = { ...(await input(ownContext, name, definition, answers)), ...(layout ? { layout } : {}) }
-        const held = (await pool.tieOuts(ownContext, whole).catch(() => [])).filter(each => each.holds)
-        return { ...found, heldByAll: held.map(each => each.id) }
-      },
+      checkedInput,
+      runFolder,
+      packs,
+      outbox,
       addFiles: (context, name, files, more) => addFiles(context, keeping, name, files, more),
       takeAgain: (context, id, files, more) => takeAgain(context, keeping, id, files, more),
       addServer: (context, name, said) => addServer(context, keeping, name, said),
@@ -289,7 +326,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
         if (options.watch) await watches.renew()
       },
       brought: new BroughtFiles(join(options.folder, 'intake')),
-      recheck: () => runs.recheck(run => mayGoOn(run, store, sources)),
+      recheck: () => runs.recheck(),
       people: store.people,
       guesses: new Guesses(),
       refusedTries,
@@ -302,7 +339,9 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       tellAddress: lock.tell,
       close: async () => {
         await watches.close()
-        runs.close()
+        await packs.close()
+        await runs.close()
+        await outbox.close()
         await pool.close()
         await planner.close()
         await sources.close()

@@ -12,6 +12,7 @@ watch(
 )
 const places = computed(() => [
   ...(me.author ? [{ label: t('common.sources'), icon: 'i-lucide-database', to: '/sources' }] : []),
+  ...(me.author ? [{ label: t('common.packs'), icon: 'i-lucide-package', to: '/packs' }] : []),
   { label: t('common.runs'), icon: 'i-lucide-list-video', to: '/runs' },
   ...(me.person ? [{ label: t('commandPalette.myAccount'), icon: 'i-lucide-user-round', to: '/account' }] : []),
   ...(me.person?.role === 'administrator'
@@ -19,6 +20,7 @@ const places = computed(() => [
         { label: t('commandPalette.peopleAndTeams'), icon: 'i-lucide-users-round', to: '/people' },
         { label: t('common.guards'), icon: 'i-lucide-shield-check', to: '/guards' },
         { label: t('common.log'), icon: 'i-lucide-scroll-text', to: '/log' },
+        { label: t('outboxPage.outbox'), icon: 'i-lucide-mail', to: '/outbox' },
       ]
     : []),
 ])

@@ -10,6 +10,7 @@ const me = useMe()
 const tabs = computed(() => [
   { label: t('common.library'), to: '/' },
   ...(me.author ? [{ label: t('common.sources'), to: '/sources' }] : []),
+  ...(me.author ? [{ label: t('common.packs'), to: '/packs' }] : []),
   { label: t('common.runs'), to: '/runs' },
   // where documents are posted, for trying it out
   ...(me.author && sources.all.some(each => each.desk) ? [{ label: t('topBar.companyDesk'), to: '/desk' }] : []),

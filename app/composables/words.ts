@@ -33,11 +33,22 @@ const texts = createI18n({
   fallbackWarn: false,
 })
 
+/** Texts without values, as they are said now: screens say the same ones at every key. */
+const plain = new Map<string, string>()
+
 /** The text of a name, with what is put into it; of forms apart by a count, the one of that count. */
 export function t(key: TextKey, values?: Record<string, unknown> | number, count?: number): string {
-  const { t: text } = texts.global
+  const { t: text, locale: current } = texts.global
+  if (values === undefined) {
+    // whoever reads it hears of another language
+    const known = current.value && plain.get(key)
+    if (known !== undefined && known !== '') return known
+    const said = text(key)
+    plain.set(key, said)
+    return said
+  }
   if (typeof values === 'number') return text(key, values)
-  return count === undefined ? text(key, values ?? {}) : text(key, values ?? {}, count)
+  return count === undefined ? text(key, values) : text(key, values, count)
 }
 
 let phrases: Phrases | undefined
@@ -49,7 +60,13 @@ export const spoken = computed(() => texts.global.locale.value as Language)
 /** How dates and numbers are written in it: an Intl locale. */
 export const locale = (): string => languages[spoken.value].locale
 /** A count with its thousands apart. */
-export const grouped = (count: number): string => count.toLocaleString(locale())
+export function grouped(count: number): string {
+  const tag = locale()
+  let format = formats.get(tag)
+  if (!format) formats.set(tag, (format = new Intl.NumberFormat(tag)))
+  return format.format(count)
+}
+const formats = new Map<string, Intl.NumberFormat>()
 
 const kept = 'estante language'
 /** The language to begin with: what was spoken here last, or the first one that the browser asks for. */
@@ -65,6 +82,7 @@ export async function speak(tag: Language): Promise<boolean> {
   if (tag === before) return false
   const [own, others] = await Promise.all([languages[tag].texts(), languages[tag].said?.()])
   texts.global.setLocaleMessage(tag, own.default as never)
+  plain.clear()
   phrases = others && new Phrases(others.default.phrases, others.default.words, grouped)
   texts.global.locale.value = tag as never
   document.documentElement.lang = tag

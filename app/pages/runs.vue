@@ -1,63 +1,86 @@
 <script setup lang="ts">
+import { type RunInfo, type RunList, type RunState, runStates } from '../../core/api/runs'
+
 /** All runs that are kept: those that still grow, and those that can be looked at again. */
-interface Kept {
-  id: string
-  report: string
-  name: string
-  layout?: string
-  answers: Record<string, string>
-  state: 'running' | 'done' | 'failed' | 'cancelled'
-  pages: number
-  startedAt: string
-  sentences?: string[]
-  rows?: number
-  ms?: number
-  ties?: { count: number; failed: string[] }
-  asked: string[]
-  files: { format: string; state: string; query: string }[]
-}
-const runs = ref<Kept[]>()
+const list = shallowRef<RunList>()
+const runs = computed(() => list.value?.runs)
 const problem = ref('')
+const me = useMe()
 useHead({ title: t('runsPage.runsEstante') })
+const any = 'any'
+const filter = reactive({ report: any, person: any, state: any, day: '' })
+const narrowed = computed(() => new URLSearchParams(Object.entries(filter).filter(([, value]) => value && value !== any)))
+let turn = 0
 async function load(): Promise<void> {
+  const mine = ++turn
   try {
-    runs.value = await api<Kept[]>('/api/runs')
+    const found = await api<RunList>(`/api/runs?${narrowed.value}`)
+    if (mine !== turn) return
+    list.value = found
     problem.value = ''
   } catch (error) {
-    problem.value = (error as Error).message
+    if (mine === turn) problem.value = (error as Error).message
   }
 }
 onMounted(load)
-const busy = computed(() => runs.value?.some(run => run.state === 'running' || run.files.some(file => file.state === 'making')) ?? false)
+watch(narrowed, load)
+const grows = ({ state }: RunInfo) => state === 'running' || state === 'waiting'
+const busy = computed(() => runs.value?.some(run => grows(run) || run.files.some(file => file.state === 'making')) ?? false)
 const { pause, resume } = useIntervalFn(load, 700, { immediate: false })
 watch(busy, now => (now ? resume() : pause()), { immediate: true })
-async function cancel(run: Kept): Promise<void> {
-  await api(`/api/runs/${run.id}`, { method: 'DELETE' }).catch((error: Error) => (problem.value = error.message))
+async function change(work: Promise<unknown>): Promise<void> {
+  await work.catch((error: Error) => (problem.value = error.message))
   await load()
 }
-const to = (run: Kept) => ({
+const cancel = (run: RunInfo) => change(api(`/api/runs/${run.id}`, { method: 'DELETE' }))
+const pin = (run: RunInfo) => change(api(`/api/runs/${run.id}`, { method: 'PUT', body: { pinned: !run.pinned } }))
+const to = (run: RunInfo) => ({
   path: `/run/${run.report}`,
   query: { ...run.answers, ...(run.layout ? { 'page-layout': run.layout } : {}), 'kept-run': run.id },
 })
-const again = (run: Kept) => ({
+const again = (run: RunInfo) => ({
   path: `/run/${run.report}`,
   query: { ...run.answers, ...(run.layout ? { 'page-layout': run.layout } : {}) },
 })
-/** The run of the same report before this one. */
-const earlier = (run: Kept) =>
-  run.state === 'done'
-    ? runs.value?.find(each => each.report === run.report && each.state === 'done' && each.startedAt < run.startedAt)
-    : undefined
+const withAny = (label: string, items: { id: string; name: string }[]) => [
+  { value: any, label },
+  ...items.map(({ id, name }) => ({ value: id, label: name })),
+]
+const reportItems = computed(() => withAny(t('runsPage.allReports'), list.value?.reports ?? []))
+const personItems = computed(() => withAny(t('runsPage.everybody'), list.value?.people ?? []))
+const words: Record<RunState, string> = {
+  waiting: t('runsPage.waiting'),
+  running: t('runsPage.running'),
+  done: t('runsPage.done'),
+  failed: t('runsPage.failed'),
+  cancelled: t('runsPage.cancelled'),
+}
+const stateItems = [
+  { value: any, label: t('runsPage.anyState') },
+  ...runStates.map(state => ({ value: state as string, label: words[state] })),
+]
+const clear = () => Object.assign(filter, { report: any, person: any, state: any, day: '' })
+/** how long runs are kept, while it is being changed */
+const keeping = reactive({ runs: 0, days: 0, open: false })
+watch(
+  () => keeping.open,
+  open => open && list.value && Object.assign(keeping, { runs: list.value.keeping.runs, days: list.value.keeping.days }),
+)
+async function keep(): Promise<void> {
+  const { runs, days } = keeping
+  await change(api('/api/runs/keeping', { method: 'PUT', body: { runs, days, basedOn: list.value!.keeping.version } }))
+  keeping.open = !!problem.value
+}
 const pages = (count: number) => `${grouped(count)} ${t('common.pagePages', count)}`
-const seconds = (ms: number) => (ms < 1000 ? `${ms} ms` : `${(ms / 1000).toFixed(1)} s`)
-const words = { running: t('runsPage.running'), done: t('runsPage.done'), failed: t('runsPage.failed'), cancelled: t('runsPage.cancelled') }
-const marks = {
+const marks: Record<RunState, string> = {
+  waiting: 'i-lucide-hourglass',
   running: 'i-lucide-loader-circle',
   done: 'i-lucide-check',
   failed: 'i-lucide-triangle-alert',
   cancelled: 'i-lucide-circle-slash',
 }
-const colours = {
+const colours: Record<RunState, string> = {
+  waiting: 'text-muted',
   running: 'text-petrol-700 dark:text-petrol-300',
   done: 'text-moss-700 dark:text-moss-300',
   failed: 'text-error',
@@ -72,8 +95,35 @@ const colours = {
     /></TopBar>
     <Notice v-if="problem" :text="problem" kind="error" />
     <main class="desk grow px-10 py-6">
-      <h1 class="mb-3 font-display text-lg font-semibold">{{ t('common.runs') }}</h1>
-      <div v-if="runs && !runs.length" class="rounded-md border border-default bg-default p-8 text-center">
+      <div class="mb-3 flex flex-wrap items-center gap-2">
+        <h1 class="mr-3 font-display text-lg font-semibold">{{ t('common.runs') }}</h1>
+        <USelectMenu
+          v-model="filter.report"
+          :items="reportItems"
+          value-key="value"
+          size="sm"
+          class="w-56"
+          :aria-label="t('common.report')"
+        />
+        <USelect
+          v-if="(list?.people.length ?? 0) > 1"
+          v-model="filter.person"
+          :items="personItems"
+          size="sm"
+          class="w-44"
+          :aria-label="t('runsPage.ranBy')"
+        />
+        <USelect v-model="filter.state" :items="stateItems" size="sm" class="w-36" :aria-label="t('runsPage.state')" />
+        <DayField v-model="filter.day" size="sm" :label="t('runsPage.day')" />
+        <UButton v-if="narrowed.size" size="sm" variant="ghost" color="neutral" icon="i-lucide-x" @click="clear">{{
+          t('runsPage.showAll')
+        }}</UButton>
+      </div>
+      <div v-if="runs && !runs.length && narrowed.size" class="rounded-md border border-default bg-default p-8 text-center">
+        <p class="mb-3">{{ t('runsPage.noRunIsLikeThat') }}</p>
+        <UButton size="sm" variant="outline" color="neutral" @click="clear">{{ t('runsPage.showAll') }}</UButton>
+      </div>
+      <div v-else-if="runs && !runs.length" class="rounded-md border border-default bg-default p-8 text-center">
         <p class="mb-3 font-display text-lg">{{ t('runsPage.nothingHasBeenRunSince') }}</p>
         <UButton to="/" icon="i-lucide-library">{{ t('common.toTheLibrary') }}</UButton>
       </div>
@@ -104,14 +154,16 @@ const colours = {
           >
             <td class="px-4 py-2">
               <NuxtLink :to="to(run)" class="font-semibold hover:underline">{{ run.name }}</NuxtLink>
-              <p v-if="run.layout" class="text-xs text-muted">{{ run.layout }}</p>
+              <p v-if="run.layout || (run.person && !run.mine)" class="text-xs text-muted">
+                {{ [run.layout, run.mine ? undefined : run.person].filter(Boolean).join(' · ') }}
+              </p>
             </td>
             <td class="max-w-md px-3 py-2 text-muted">{{ run.asked.join(' · ') || t('runsPage.allAtTheirDefaults') }}</td>
             <td class="whitespace-nowrap px-3 py-2">{{ recentWords(run.startedAt) }}</td>
             <td class="whitespace-nowrap px-3 py-2 text-right tabular-nums">
-              {{ run.state === 'running' ? t('runsPage.soFar', { pages: grouped(run.pages) }) : grouped(run.pages) }}
+              {{ grows(run) ? (run.pages ? t('runsPage.soFar', { pages: grouped(run.pages) }) : '') : grouped(run.pages) }}
             </td>
-            <td class="whitespace-nowrap px-3 py-2 text-right tabular-nums">{{ run.ms === undefined ? '' : seconds(run.ms) }}</td>
+            <td class="whitespace-nowrap px-3 py-2 text-right tabular-nums">{{ run.ms === undefined ? '' : secondsWords(run.ms) }}</td>
             <td class="px-3 py-2">
               <span class="flex items-center gap-1.5 whitespace-nowrap" :class="colours[run.state]"
                 ><UIcon :name="marks[run.state]" class="size-4" :class="run.state === 'running' ? 'animate-spin' : ''" />{{
@@ -134,6 +186,7 @@ const colours = {
                     : t('runsPage.tiesOut')
                 }}
               </p>
+              <p v-if="grows(run)" class="max-w-xs text-xs text-muted" data-progress>{{ progressWords(run) }}</p>
               <p v-if="run.sentences" class="max-w-xs text-xs text-error">{{ run.sentences.map(tell).join(' ') }}</p>
             </td>
             <td class="px-3 py-2 text-muted">
@@ -149,7 +202,7 @@ const colours = {
               >
             </td>
             <td class="whitespace-nowrap px-4 py-1.5 text-right">
-              <UButton v-if="run.state === 'running'" size="xs" variant="outline" color="neutral" class="mr-1" @click="cancel(run)">{{
+              <UButton v-if="grows(run)" size="xs" variant="outline" color="neutral" class="mr-1" @click="cancel(run)">{{
                 t('common.cancel')
               }}</UButton>
               <UButton
@@ -161,22 +214,33 @@ const colours = {
                 >{{ t('runsPage.open2') }}</UButton
               >
               <UButton
-                v-if="earlier(run)"
+                v-if="run.earlier"
                 size="xs"
                 variant="outline"
                 color="neutral"
                 class="ml-1"
-                :to="{ path: '/changes', query: { before: earlier(run)!.id, now: run.id } }"
+                :to="{ path: '/changes', query: { before: run.earlier, now: run.id } }"
                 :aria-label="t('runsPage.whatChangedInSinceThe', { name: run.name })"
                 >{{ t('runsPage.whatChanged') }}</UButton
               >
+              <UTooltip :text="run.pinned ? t('runsPage.staysUntilLetGo') : t('runsPage.keepForGood')"
+                ><UButton
+                  v-if="!grows(run)"
+                  size="xs"
+                  variant="ghost"
+                  :color="run.pinned ? 'primary' : 'neutral'"
+                  :icon="run.pinned ? 'i-lucide-pin' : 'i-lucide-pin-off'"
+                  class="ml-1"
+                  :aria-pressed="run.pinned"
+                  :aria-label="t('runsPage.keepForGoodOf', { name: run.name })"
+                  @click="pin(run)"
+              /></UTooltip>
               <UButton
-                v-if="run.state !== 'running'"
+                v-if="!grows(run)"
                 size="xs"
                 variant="ghost"
                 color="neutral"
                 icon="i-lucide-rotate-cw"
-                class="ml-1"
                 :to="again(run)"
                 :aria-label="t('runsPage.runAgain', { name: run.name })"
               />
@@ -184,8 +248,25 @@ const colours = {
           </tr>
         </tbody>
       </table>
-      <p class="mt-3 text-sm text-muted">
-        {{ t('runsPage.theLastTwentyRunsAre') }}
+      <p v-if="list" class="mt-3 flex items-center gap-2 text-sm text-muted">
+        <span v-if="list.more">{{ t('runsPage.moreThanThese', { more: grouped(list.more) }, list.more) }}</span>
+        {{ t('runsPage.keptForDays', { runs: grouped(list.keeping.runs), days: grouped(list.keeping.days) }) }}
+        <UPopover v-if="me.administrator" v-model:open="keeping.open">
+          <UButton size="xs" variant="outline" color="neutral">{{ t('runsPage.changeThat') }}</UButton>
+          <template #content>
+            <form class="w-72 space-y-3 p-4 text-sm" @submit.prevent="keep">
+              <label class="flex items-center justify-between gap-3"
+                ><span>{{ t('runsPage.runsAtMost') }}</span
+                ><UInputNumber v-model="keeping.runs" :min="1" :max="100000" size="sm" class="w-32"
+              /></label>
+              <label class="flex items-center justify-between gap-3"
+                ><span>{{ t('runsPage.daysAtMost') }}</span
+                ><UInputNumber v-model="keeping.days" :min="1" :max="36500" size="sm" class="w-32"
+              /></label>
+              <UButton type="submit" size="sm">{{ t('common.keep') }}</UButton>
+            </form>
+          </template>
+        </UPopover>
       </p>
     </main>
   </div>

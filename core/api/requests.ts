@@ -157,6 +157,17 @@ export const requests = {
     editing: mixed<'all' | 'teams' | 'owner'>().oneOf(['all', 'teams', 'owner']).required(),
     editors: array(name()).required().max(500),
   }).noUnknown(),
+  pinned: object({ pinned: boolean().strict().required() }).noUnknown(),
+  keeping: object({
+    runs: whole().min(1).max(100_000).required(),
+    days: whole().min(1).max(36_500).required(),
+    basedOn: whole(),
+  }).noUnknown(),
+  newPack: object({ name: name(), definition: mixed() }).noUnknown(),
+  pack: object({ name: name(), definition: mixed().required(), basedOn: whole().required() }).noUnknown(),
+  runPack: object({ answers, dry: boolean().strict().default(false) }).noUnknown(),
+  decidePack: object({ released: boolean().strict().required(), reason: string().strict().trim().required().max(2000) }).noUnknown(),
+  decideDelivery: object({ again: boolean().strict().required(), to: string().strict().max(320) }).noUnknown(),
   decide: object({ released: boolean().strict().required() }).noUnknown(),
   guards: object({
     basedOn: whole().required(),

@@ -28,3 +28,15 @@ export function cleanFileName(text: string): string {
   // names that an old system takes for a device, with any ending (Windows, “Naming Files”)
   return /^(con|prn|aux|nul|com\d|lpt\d|conin\$|conout\$)(\.|$)/i.test(name) ? `_${name}` : name
 }
+
+/** Cleans names of files that lie together, and tells apart those that would be the same (letter case does not everywhere). */
+export function uniqueNamer(): (name: string) => string {
+  const taken = new Set<string>()
+  return each => {
+    const plain = cleanFileName(each)
+    let name = plain
+    for (let again = 2; taken.has(name.toLowerCase()); again++) name = `${plain} ${again}`
+    taken.add(name.toLowerCase())
+    return name
+  }
+}

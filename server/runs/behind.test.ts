@@ -7,7 +7,7 @@ import { salesCharts, salesGrid, yearSteps } from '../../demo/reports/grids'
 import { salesInvoice } from '../../demo/reports/invoice'
 import { askCompany, demoData, tester } from '../../tests/support'
 import { type Estante, openEstante } from '../estante'
-import type { RunRecord } from './registry'
+import type { RunRecord } from './runRecord'
 
 let estante: Estante
 beforeAll(async () => {
@@ -17,7 +17,7 @@ afterAll(() => estante.close())
 
 async function run(definition: ReportDefinition, answers: Record<string, string> = {}): Promise<{ run: RunRecord; pages: Page[] }> {
   const found = estante.runs.start(tester, await estante.input(tester, 'Report', definition, answers), 'report')
-  while (found.state === 'running') await found.news
+  await found.over
   expect(found.sentences).toBeUndefined()
   return { run: found, pages: (await estante.runs.pages(tester, found, 0, 1e6)).map(text => JSON.parse(text) as Page) }
 }

@@ -5,7 +5,7 @@ import { goOn } from './stop'
 import type { Page } from '../../core/compose/page'
 import { finished } from 'node:stream/promises'
 import { Zip, ZipPassThrough } from 'fflate'
-import { cleanFileName } from '../../core/parameter/fileName'
+import { uniqueNamer } from '../../core/parameter/fileName'
 import { PassThrough } from 'node:stream'
 
 /** The PDF of pages that a run has kept: the same pages that were on screen. */
@@ -35,7 +35,7 @@ export async function documentsOfPages(title: string, { pages: file, places }: K
       if (last) out.end()
     }
   })
-  const taken = new Set<string>()
+  const named = uniqueNamer()
   let open: { name: string; pdf: PdfWriter; parts: Buffer[]; done: Promise<void> } | undefined
   let documents = 0
   const close = async () => {
@@ -56,10 +56,7 @@ export async function documentsOfPages(title: string, { pages: file, places }: K
       const page = JSON.parse(text) as Page
       if (page.document !== undefined || !open) {
         await close()
-        const plain = cleanFileName(page.document ?? title)
-        let name = plain
-        for (let again = 2; taken.has(name.toLowerCase()); again++) name = `${plain} ${again}`
-        taken.add(name.toLowerCase())
+        const name = named(page.document ?? title)
         const through = new PassThrough()
         const parts: Buffer[] = []
         through.on('data', (part: Buffer) => parts.push(part))

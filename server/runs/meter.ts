@@ -17,6 +17,9 @@ export class RunMeter {
   readonly rows: Record<string, number> = {}
   private reading = 0
 
+  /** is called after each part of the records */
+  heard: () => Promise<void> | void = () => {}
+
   fetch(inner: Fetch): Fetch {
     return async (query, source) => {
       const start = performance.now()
@@ -45,6 +48,7 @@ export class RunMeter {
       run.report.tree.levels.forEach(
         level => (this.rows[level.name] = (this.rows[level.name] ?? 0) + next.value.records.levels[level.index]!.count),
       )
+      await this.heard()
       yield next.value
     }
   }

@@ -6,7 +6,7 @@ import { salesInvoice } from '../../demo/reports/invoice'
 import { statement } from '../../demo/reports/statements'
 import { askCompany, demoData, tester } from '../../tests/support'
 import { type Estante, openEstante } from '../estante'
-import { keptOf, type RunRecord } from './registry'
+import { keptOf, type RunRecord } from './runRecord'
 
 let estante: Estante
 beforeAll(async () => {
@@ -16,7 +16,7 @@ afterAll(() => estante.close())
 
 async function run(definition: ReportDefinition, answers: Record<string, string>): Promise<RunRecord> {
   const found = estante.runs.start(tester, await estante.input(tester, 'Report', definition, answers), 'report')
-  while (found.state === 'running') await found.news
+  await found.over
   expect(found.sentences).toBeUndefined()
   return found
 }
@@ -138,7 +138,7 @@ describe('columns of a text', () => {
       { name: 'b', type: 'text' },
     ])
     const found = estante.runs.start(tester, await estante.input(tester, 'Report', definition, {}), 'report')
-    while (found.state === 'running') await found.news
+    await found.over
     expect(found.sentences!.slice(0, 2)).toEqual([
       'The text “rates” gives no column “b” any more.',
       'The column “a” of “rates” is a text now, and was a number.',

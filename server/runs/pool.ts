@@ -7,6 +7,7 @@ import type { Sources } from '../sources/sources'
 import type { RunInput } from './input'
 import type { KeptRead } from './keptRows'
 import type { RunOutput } from './output'
+import type { Moments } from './moments'
 import type { PinnedFile } from './pinned'
 import type { ReadingPorts } from './remote'
 import type { KeptPages } from './spool'
@@ -22,8 +23,21 @@ export class RunPool {
 
   constructor(private readonly sources: Sources) {}
 
-  run(context: Context, input: RunInput, output: RunOutput, onProgress?: (progress: RunProgress) => void): Promise<RunResult> {
-    return this.reading(context, input, (sent, ports) => ({ kind: 'run', input: sent, output, ports }), onProgress) as Promise<RunResult>
+  /** @param within moments of its sources that are open already; without them it opens its own */
+  run(
+    context: Context,
+    input: RunInput,
+    output: RunOutput,
+    onProgress?: (progress: RunProgress) => void,
+    within?: Moments,
+  ): Promise<RunResult> {
+    return this.reading(
+      context,
+      input,
+      (sent, ports) => ({ kind: 'run', input: sent, output, ports }),
+      onProgress,
+      within,
+    ) as Promise<RunResult>
   }
 
   /** A file of rows that a run has kept: the source is not asked. */
@@ -42,8 +56,10 @@ export class RunPool {
   }
 
   /** What the tie-outs of a report come to. */
-  tieOuts(context: Context, input: RunInput): Promise<TieOutResult[]> {
-    return this.reading(context, input, (sent, ports) => ({ kind: 'tieOuts', input: sent, ports })) as Promise<TieOutResult[]>
+  tieOuts(context: Context, input: RunInput, within?: Moments): Promise<TieOutResult[]> {
+    return this.reading(context, input, (sent, ports) => ({ kind: 'tieOuts', input: sent, ports }), undefined, within) as Promise<
+      TieOutResult[]
+    >
   }
 
   /** What is behind a figure of a statement, as it is now or as a run has kept it. @throws RunError */
@@ -96,6 +112,14 @@ export class RunPool {
     await this.threads.task(context, { kind: 'documents', title, kept, file })
   }
 
+  /** Parts of a pack as one PDF, or as a ZIP of their PDFs. */
+  async pack(
+    context: Context,
+    task: Omit<RunTask & { kind: 'packPdf' }, 'kind'> | (Omit<RunTask & { kind: 'packZip' }, 'kind'> & { title?: undefined }),
+  ): Promise<void> {
+    await this.threads.task(context, task.title === undefined ? { kind: 'packZip', ...task } : { kind: 'packPdf', ...task })
+  }
+
   async pdf(context: Context, title: string, kept: KeptPages, file: string): Promise<void> {
     await this.threads.task(context, { kind: 'pdf', title, kept, file })
   }
@@ -120,12 +144,15 @@ export class RunPool {
     input: RunInput,
     task: (input: SentInput, ports: ReadingPorts) => RunTask,
     onProgress?: (progress: RunProgress) => void,
+    within?: Moments,
   ): Promise<unknown> {
+    const told = onProgress ? { onProgress } : {}
+    if (within) return this.threads.over(context, input, task, { snapshots: within.of(input), ...told })
     const snapshots = new Map<string, Snapshot>()
     try {
       for (const { source } of runsIn(input))
         if (!snapshots.has(source)) snapshots.set(source, await this.sources.snapshot(context, source))
-      return await this.threads.over(context, input, task, { snapshots, ...(onProgress ? { onProgress } : {}) })
+      return await this.threads.over(context, input, task, { snapshots, ...told })
     } finally {
       for (const snapshot of snapshots.values()) snapshot.close()
     }

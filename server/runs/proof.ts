@@ -3,11 +3,11 @@ import type { ReportDefinition } from '../../core/definition/report'
 import type { Context } from '../access/context'
 import type { Estante } from '../estante'
 import { RunError } from './input'
-import type { RunRecord } from './registry'
+import type { RunRecord } from './runRecord'
 
 /** Waits for the end of a run. @throws RunError where it came to none */
 async function ended(run: RunRecord, where: string): Promise<RunRecord> {
-  while (run.state === 'running') await run.news
+  await run.over
   if (run.state !== 'done') throw new RunError((run.sentences ?? ['It was stopped.']).map(sentence => `On ${where}: ${sentence}`))
   return run
 }

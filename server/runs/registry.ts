@@ -1,174 +1,346 @@
-import type { Output } from '../../core/api/outputs'
-import { type Context, whose } from '../access/context'
 import { randomUUID } from 'node:crypto'
-import { rmSync } from 'node:fs'
+import { existsSync, rmSync } from 'node:fs'
 import { type FileHandle, open } from 'node:fs/promises'
-import { join } from 'node:path'
-import { RunError, type RunInput } from './input'
+import { basename, join } from 'node:path'
 import type { RunChanges, StatementTrace } from '../../core/api/answers'
-import { StoreError } from '../store/records'
-import type { FigureWanted } from './statementTrace'
+import type { Keeping, RunFilter } from '../../core/api/runs'
 import type { BehindFigure } from '../../core/compose/behind'
+import { type Context, whose } from '../access/context'
+import { StoreError } from '../store/records'
+import type { ListedRun, NewRun, RunRow, RunRows } from '../store/runRows'
+import { askedWords } from './asked'
 import type { FigurePlace } from './behind'
-import { type KeptRead, rowsFile } from './keptRows'
-import type { RunPool } from './pool'
+import { RunError, type RunInput } from './input'
+import type { Moments } from './moments'
 import type { RunOutput } from './output'
-import type { RunResult } from './tasks'
+import type { RunPool } from './pool'
+import type { RunFolder } from './runFolder'
+import { RunQueue } from './runQueue'
+import { type FileOutput, isOver, keptOf, newRecord, pagesOf, renew, type RunFile, type RunRecord } from './runRecord'
 import { readPages } from './spool'
+import type { FigureWanted } from './statementTrace'
+import type { RunProgress, RunResult } from './tasks'
+import { seenIn } from './theirs'
 
-/** A run whose pages are kept for a reader. */
-export interface RunRecord {
+/** What a run stands on beside its own: whose it is, what of it is seen, how long it is kept. */
+export interface RunRights {
+  /** do they see what was read of sources, by what was seen of them? */
+  seesRead: (context: Context, sources: readonly string[], sights: Readonly<Record<string, string>>) => Promise<boolean>
+  /** who asked for a run that is begun again; nothing where they are not here any more */
+  contextOf: (row: RunRow) => Promise<Context | undefined>
+  mayGoOn: (run: RunRecord) => Promise<boolean>
+  /** of sources by their ids: the moment of their rows, where they have one */
+  generations: (sources: readonly string[]) => Record<string, number>
+  keeping: () => Promise<Keeping>
+}
+
+/** The run of a pack that a run is part of, as which of its reports, and the moments that it reads. */
+export interface PackPart {
   id: string
-  /** who runs it */
-  person: string
-  context: Context
-  /** id of the report that is run */
-  report: string
-  input: RunInput
-  state: 'running' | 'done' | 'failed' | 'cancelled'
-  /** where each page begins in its file; one more than there are pages */
-  places: number[]
-  /** the JSON text of the first page, as long as no page is in the file */
-  early?: string
-  outline: { page: number; label: string }[]
-  startedAt: string
-  result?: RunResult
-  sentences?: string[]
-  stop: AbortController
-  file: string
-  /** how many read its files just now, and whether they go when the last of them is done */
-  readers: number
-  gone: boolean
-  /** files made of it, or being made: they go on when whoever asked for them leaves */
-  files: Map<string, RunFile>
-  /** resolves when it has ended, however it did */
-  over: Promise<void>
-  /** resolves whenever there is news */
-  news: Promise<void>
-  tell: () => void
+  part: string
+  moments: Moments
 }
 
-/** A file of a run: its key says what was asked for. */
-export interface RunFile {
-  format: FileOutput['format']
-  path: string
-  state: 'making' | 'done' | 'failed'
-  made: Promise<void>
-}
+/** Runs that somebody may have that wait or run. */
+const mostUnfinished = 20
+/** How often a run is begun at most: one that takes the program down must not do so for ever. */
+const mostAttempts = 3
+/** How long a run may take, in milliseconds. */
+const longest = 60 * 60_000
+/** Runs that are at hand; others are read again from where they are written down. */
+const atHand = 30
 
-/** What a run can be written as: its kept pages, or the rows read again with the same answers. */
-export type FileOutput = Exclude<Output, { format: 'svg' }>
-
-/** The rows that a run has kept. */
-export const keptOf = (run: RunRecord): KeptRead => ({ file: rowsFile(run.file), places: run.result!.kept!.rows })
-
-const pagesOf = (run: RunRecord) => ({ pages: run.file, places: run.places })
-
-/** Runs kept at once; the oldest go first. */
-const kept = 20
-
-function removeFiles(run: RunRecord): void {
-  for (const file of [run.file, rowsFile(run.file), ...[...run.files.values()].map(each => each.path)]) rmSync(file, { force: true })
-}
-
-/** Runs of readers: started, looked at while they grow, cancelled, and read page by page. */
+/** Runs: started, looked at while they grow, cancelled, read page by page, written as files, and kept when the program ends. */
 export class RunRegistry {
   private readonly runs = new Map<string, RunRecord>()
-  constructor(
-    private readonly folder: string,
-    private readonly pool: RunPool,
-    /** do they see what was read? */
-    private readonly seesRows: (context: Context, input: RunInput) => Promise<boolean> = () => Promise.resolve(true),
-  ) {}
+  private readonly queue: RunQueue
+  private closing = false
+  private sweeping: Promise<void> | undefined
 
-  start(context: Context, input: RunInput, report = ''): RunRecord {
+  constructor(
+    private readonly rows: RunRows,
+    private readonly folder: RunFolder,
+    private readonly pool: RunPool,
+    private readonly rights: RunRights,
+    private readonly shared: boolean,
+  ) {
+    this.queue = new RunQueue(rows, folder.id, shared, row => this.takeUp(row))
+  }
+
+  /**
+   * Goes on with runs that were left, and clears what is of none.
+   * @param others of whom there are files in the same place
+   */
+  async open(others: readonly string[] = []): Promise<void> {
+    this.folder.clear(new Set([...others, ...(await this.rows.ids(this.folder.id))]))
+    await this.queue.open()
+  }
+
+  /** @throws StoreError where somebody has too many that are not done */
+  async needRoom({ person }: Context): Promise<void> {
+    if ((await this.rows.unfinished(person)) >= mostUnfinished)
+      throw new StoreError(`${mostUnfinished} of your runs wait or run; wait until one is done, or cancel one under Runs.`, 429)
+  }
+
+  /** @param pack the run of a pack that it is part of: it is begun at once, and reads what that reads */
+  start(context: Context, input: RunInput, report = '', pack?: PackPart): RunRecord {
     const id = randomUUID()
-    const run: RunRecord = {
+    const run = newRecord({
       id,
-      person: context.person,
       context: whose(context),
       report,
       input,
-      files: new Map(),
-      state: 'running',
-      places: [0],
-      outline: [],
+      state: 'waiting',
       startedAt: new Date().toISOString(),
-      stop: new AbortController(),
-      file: join(this.folder, `${id}.pages`),
-      readers: 0,
-      gone: false,
-      over: Promise.resolve(),
-      news: Promise.resolve(),
-      tell: () => {},
+      file: join(this.folder.of(id), 'pages'),
+    })
+    if (pack) this.queue.begun(run)
+    const begins = pack !== undefined || this.queue.takes(run)
+    if (begins) run.state = 'running'
+    this.remember(run)
+    run.kept = this.writeDown(run, begins, pack)
+    void run.kept.then(
+      () => (begins ? this.work(run, pack?.moments) : this.queue.next()),
+      (error: Error) => {
+        this.settle(run, 'failed', [error.message])
+        if (begins) this.queue.ended(run)
+      },
+    )
+    return run
+  }
+
+  /** Writes down what a run is asked with, before anything else is done for it. */
+  private async writeDown(run: RunRecord, begins: boolean, pack: PackPart | undefined): Promise<void> {
+    const { context, input } = run
+    const seen = seenIn(input)
+    await this.folder.keepInput(run.id, input)
+    const version = /^\S+ (\d+)/.exec(input.definitionVersion ?? '')?.[1]
+    await this.rows.add(context, {
+      id: run.id,
+      folder: this.folder.id,
+      reportId: run.report,
+      version: version ? Number(version) : null,
+      name: input.name,
+      layout: input.layout ?? null,
+      person: context.person,
+      personId: context.signedIn?.id ?? null,
+      personName: context.signedIn?.name ?? null,
+      lookedAs: context.as ?? null,
+      answers: input.answers,
+      asked: askedWords(input),
+      ...seen,
+      generations: this.rights.generations(seen.sources),
+      state: run.state,
+      instance: begins ? this.queue.instance : null,
+      attempt: begins ? 1 : 0,
+      createdAt: new Date(run.startedAt),
+      files: [],
+      ...(pack ? { packRunId: pack.id, part: pack.part } : {}),
+    })
+  }
+
+  /** A run that waited, or that another Estante left, is begun here. */
+  private async takeUp(row: RunRow): Promise<void> {
+    const known = () => {
+      const run = this.runs.get(row.id)
+      return run && !isOver(run) ? run : undefined
     }
-    const renew = () => {
-      const tell = run.tell
-      run.news = new Promise(resolve => (run.tell = resolve))
-      tell()
+    const before = known()
+    const read = before ? undefined : await this.readAgain(row)
+    // somebody may have looked at it meanwhile, and waits for its end
+    const run = known() ?? read
+    if (!run) return
+    if (run === read) this.remember(run)
+    run.state = 'running'
+    delete run.elsewhere
+    this.queue.begun(run)
+    renew(run)
+    if (row.attempt > mostAttempts)
+      return this.end(run, 'failed', [`Estante was stopped ${mostAttempts} times while this run was made; narrow it, or run it again.`])
+    if (row.stopped || !(await this.rights.mayGoOn(run)))
+      return this.end(run, 'cancelled', [row.stopped ? 'The run was cancelled.' : 'Your rights were changed before this run began.'])
+    void this.work(run)
+  }
+
+  /** A run of before, with what it was asked with. What cannot be read any more is over. */
+  private async readAgain(row: RunRow): Promise<RunRecord | undefined> {
+    try {
+      const [context, input] = [await this.rights.contextOf(row), await this.folder.input(row.id)]
+      if (!context) throw new RunError(['Whoever asked for this run is not here any more.'])
+      return this.recordOf(row, context, { ...input, moment: Date.now() })
+    } catch (error) {
+      const sentences =
+        error instanceof RunError ? error.sentences : ['What this run was asked with cannot be read any more; run the report again.']
+      await this.rows.end(row.id, this.queue.instance, { state: 'failed', sentences })
+      return undefined
     }
-    renew()
-    this.runs.set(id, run)
-    this.forget()
-    run.over = this.pool
-      .run({ ...whose(context), signal: run.stop.signal }, input, { format: 'pages', file: run.file }, progress => {
+  }
+
+  private recordOf(row: RunRow, context: Context, input: RunInput): RunRecord {
+    return newRecord({
+      id: row.id,
+      person: row.person,
+      context,
+      report: row.reportId,
+      input,
+      state: row.state,
+      startedAt: row.createdAt.toISOString(),
+      file: join(this.folder.of(row.id), 'pages'),
+      pinned: row.pinned,
+      ...(row.sentences ? { sentences: row.sentences as string[] } : {}),
+    })
+  }
+
+  private async work(run: RunRecord, within?: Moments): Promise<void> {
+    const late = new RunError(['The run took longer than an hour and was stopped; narrow it by its answers or a filter.'])
+    const timer = setTimeout(() => run.stop.abort(late), longest)
+    timer.unref()
+    try {
+      const context = { ...whose(run.context), signal: run.stop.signal }
+      const told = (progress: RunProgress) => {
         if (run.state !== 'running') return
         run.places.push(...(run.places.length === 1 && progress.places[0] === 0 ? progress.places.slice(1) : progress.places))
         run.outline.push(...progress.outline)
         if (progress.early) run.early = progress.early
-        renew()
-      })
-      .then(
-        result => {
-          run.places = result.kept!.places
-          run.outline = result.kept!.outline
-          run.result = result
-          if (result.changed) run.input = { ...run.input, definition: result.changed.definition }
-          run.state = 'done'
-        },
-        (error: Error) => {
-          run.state = run.stop.signal.aborted ? 'cancelled' : 'failed'
-          run.sentences = error instanceof RunError ? error.sentences : [error.message]
-        },
-      )
-      .finally(renew)
-    return run
+        run.read = progress.read ?? run.read
+        renew(run)
+      }
+      const result = await this.pool.run(context, run.input, { format: 'pages', file: run.file }, told, within)
+      run.places = result.kept!.places
+      run.outline = result.kept!.outline
+      run.result = result
+      if (result.changed) {
+        run.input = { ...run.input, definition: result.changed.definition }
+        await this.folder.keepInput(run.id, run.input)
+      }
+      await this.folder.keepIndex(run.id, { ...result.kept!, ...(result.changed ? { changed: result.changed.sentences } : {}) })
+      await this.end(run, 'done')
+    } catch (error) {
+      const aborted = run.stop.signal.aborted && run.stop.signal.reason !== late
+      await this.end(run, aborted ? 'cancelled' : 'failed', error instanceof RunError ? error.sentences : [(error as Error).message])
+    } finally {
+      clearTimeout(timer)
+    }
+  }
+
+  /** A run is over: it is written down, and another may begin. Where the program is being stopped, it waits for the next instead. */
+  private async end(run: RunRecord, state: RunRecord['state'], sentences?: string[]): Promise<void> {
+    const { result } = run
+    const ended: Partial<NewRun> & { state: RunRecord['state'] } = {
+      state,
+      pages: run.places.length - 1,
+      ...(result ? { rows: result.rows, ms: result.ms, tieOuts: result.tieOuts ?? null } : {}),
+      sentences: sentences ?? null,
+    }
+    const leaves = this.closing && state === 'cancelled'
+    // what cannot be written down now is begun again by the next start
+    await (leaves ? this.rows.giveBack(run.id, this.queue.instance) : this.rows.end(run.id, this.queue.instance, ended)).catch(() => {})
+    this.settle(run, state, sentences)
+    this.queue.ended(run)
+    if (!this.closing) void this.sweep()
+  }
+
+  private settle(run: RunRecord, state: RunRecord['state'], sentences?: string[]): void {
+    run.state = state
+    if (sentences) run.sentences = sentences
+    renew(run)
+    run.ended()
+  }
+
+  /** The runs of a run of a pack are gone, with their files: it is begun anew. */
+  async forget(packRunId: string): Promise<void> {
+    const ids = await this.rows.ofPack(packRunId)
+    await this.rows.remove(ids)
+    for (const id of ids) {
+      this.runs.delete(id)
+      await this.folder.remove(id)
+    }
   }
 
   /** How many pages can be shown, and whether the one there is came before its time: see earlyPage. */
-  shown({ places, early }: RunRecord): { pages: number; early: boolean } {
-    const pages = places.length - 1
+  shown({ places, early, elsewhere }: RunRecord): { pages: number; early: boolean } {
+    const pages = elsewhere?.pages ?? places.length - 1
     return pages || !early ? { pages, early: false } : { pages: 1, early: true }
   }
 
   /** The name of a file that is gone as soon as it is sent. */
   passingFile(): string {
-    return join(this.folder, `${randomUUID()}.passing`)
+    return this.folder.passing()
   }
 
   /** Is it theirs to see: their own, or, for an administrator, anybody's, and nothing in it that guards would hide from them now? */
   private async sees(context: Context, run: RunRecord): Promise<boolean> {
     const { signedIn } = context
     if (!signedIn) return true
-    return (signedIn.role === 'administrator' || run.person === signedIn.id) && this.seesRows(context, run.input)
+    const { sources, sights } = seenIn(run.input)
+    return (signedIn.role === 'administrator' || run.person === signedIn.id) && this.rights.seesRead(context, sources, sights)
   }
 
   async get(context: Context, id: string): Promise<RunRecord | undefined> {
-    const run = this.runs.get(id)
+    const known = this.runs.get(id)
+    // one that waits may have been taken by another Estante
+    const own = known && !known.elsewhere && !(this.shared && known.state === 'waiting')
+    const run = own ? known : await this.read(id)
+    if (run && run === known) this.remember(run)
     return run && (await this.sees(context, run)) ? run : undefined
   }
 
+  /** A run that is not at hand, from where it is written down. */
+  private async read(id: string): Promise<RunRecord | undefined> {
+    const row = await this.rows.find(id)
+    if (!row) return undefined
+    if (row.folder !== this.folder.id)
+      throw new StoreError('This run is kept by an Estante with another folder of runs; open it there, or run the report again.', 404)
+    const context = (await this.rights.contextOf(row)) ?? { person: row.person }
+    const run = this.recordOf(row, context, await this.folder.input(id).catch(gone))
+    if (row.state === 'done') {
+      const { places, outline, rows, changed } = await this.folder.index(id).catch(gone)
+      Object.assign(run, { places, outline })
+      run.result = {
+        kept: { places, outline, rows },
+        pages: places.length - 1,
+        rows: row.rows as RunResult['rows'],
+        ms: row.ms as RunResult['ms'],
+        ...(row.tieOuts ? { tieOuts: row.tieOuts as NonNullable<RunResult['tieOuts']> } : {}),
+        ...(changed ? { changed: { definition: run.input.definition, sentences: changed } } : {}),
+      }
+      for (const { key, format, name } of row.files as KeptFile[]) {
+        const path = join(this.folder.of(id), name)
+        if (existsSync(path)) run.files.set(key, { format, path, state: 'done', made: Promise.resolve() })
+      }
+    } else if (!isOver(run)) run.elsewhere = { pages: row.pages }
+    if (isOver(run)) run.ended()
+    // it may have been begun here while it was read
+    const begun = this.runs.get(id)
+    if (begun && !begun.elsewhere) {
+      if (begun.state !== 'waiting' || row.state === 'waiting') return begun
+      if (isOver(run)) this.settle(begun, run.state, run.sentences)
+    }
+    this.remember(run)
+    return run
+  }
+
   async cancel(context: Context, id: string): Promise<void> {
-    ;(await this.get(context, id))?.stop.abort(new RunError(['The run was cancelled.']))
+    const run = await this.get(context, id)
+    if (!run || isOver(run)) return
+    const reason = ['The run was cancelled.']
+    await run.kept
+    if (run.state === 'waiting' && (await this.rows.end(id, null, { state: 'cancelled', sentences: reason })))
+      return this.settle(run, 'cancelled', reason)
+    if (run.elsewhere) await this.rows.change(id, { stopped: true })
+    else run.stop.abort(new RunError(reason))
   }
 
   /** Stops what may not go on. */
-  async recheck(mayGoOn: (run: RunRecord) => Promise<boolean>): Promise<void> {
-    const running = [...this.runs.values()].filter(run => run.state === 'running')
+  async recheck(): Promise<void> {
+    const running = [...this.runs.values()].filter(run => !isOver(run) && !run.elsewhere)
     await Promise.all(
       running.map(async run => {
-        if (!(await mayGoOn(run)))
-          run.stop.abort(new RunError(['Your rights were changed while this ran, so it was stopped; run the report again.']))
+        if (await this.rights.mayGoOn(run)) return
+        const reason = ['Your rights were changed while this ran, so it was stopped; run the report again.']
+        run.stop.abort(new RunError(reason))
+        if (run.state === 'waiting' && (await this.rows.end(run.id, null, { state: 'cancelled', sentences: reason })))
+          this.settle(run, 'cancelled', reason)
       }),
     )
   }
@@ -180,19 +352,40 @@ export class RunRegistry {
     return from < end ? this.using([run], () => readPages(run.file, run.places, from, end)) : Promise.resolve([])
   }
 
-  /** All that are kept, the newest first. */
-  async list(context: Context): Promise<RunRecord[]> {
-    const all = [...this.runs.values()]
-    const seen = await Promise.all(all.map(run => this.sees(context, run)))
-    return all.filter((_, at) => seen[at]).reverse()
+  /** Those that hold, the newest first, as they are written down, each with its record where it is at hand. */
+  async list(context: Context, filter: RunFilter = {}, most = mostListed): Promise<{ row: ListedRun; run: RunRecord | undefined }[]> {
+    // what was started a moment ago is written down before it is looked for
+    await Promise.all([...this.runs.values()].filter(run => !isOver(run)).map(run => run.kept.catch(() => {})))
+    const rows = await this.rows.list(context, filter, most)
+    const own = whose(context)
+    const seen = await Promise.all(
+      rows.map(row => this.rights.seesRead(own, row.sources as string[], row.sights as Record<string, string>)),
+    )
+    return rows.filter((_, at) => seen[at]).map(row => ({ row, run: this.runs.get(row.id) }))
   }
 
   /** The finished run of the same report and layout before this one. */
-  async earlier(context: Context, run: RunRecord): Promise<RunRecord | undefined> {
-    const list = await this.list(context)
-    return list
-      .slice(list.indexOf(run) + 1)
-      .find(each => each.report === run.report && each.state === 'done' && each.input.layout === run.input.layout)
+  async earlier(
+    context: Context,
+    run: Pick<RunRecord, 'id' | 'report' | 'startedAt'> & { input: Pick<RunInput, 'layout'> },
+  ): Promise<RunRow | undefined> {
+    if (!run.report) return undefined
+    const rows = await this.rows.earlier(context, {
+      id: run.id,
+      reportId: run.report,
+      layout: run.input.layout ?? null,
+      createdAt: new Date(run.startedAt),
+    })
+    for (const row of rows)
+      if (await this.rights.seesRead(whose(context), row.sources as string[], row.sights as Record<string, string>)) return row
+    return undefined
+  }
+
+  /** A run stays, whatever is cleaned up, or does not any more. */
+  async pin(context: Context, run: RunRecord, pinned: boolean): Promise<void> {
+    await this.rows.change(run.id, { pinned })
+    run.pinned = pinned
+    if (!pinned) void this.sweep()
   }
 
   /** A file of a finished run, opened: made once, then kept as long as the run. */
@@ -205,13 +398,16 @@ export class RunRegistry {
     let file = run.files.get(key)
     if (!file) {
       // a name of its own: one that failed before may have left its place
-      const path = join(this.folder, `${run.id}.${randomUUID().slice(0, 8)}.${output.format}`)
+      const path = join(this.folder.of(run.id), `${randomUUID().slice(0, 8)}.${output.format}`)
       const made = this.write(context, run, output, path)
       file = { format: output.format, path, state: 'making', made }
       run.files.set(key, file)
       const own = file
       made.then(
-        () => void (own.state = 'done'),
+        () => {
+          own.state = 'done'
+          void this.rows.change(run.id, { files: keptFiles(run) }).catch(() => {})
+        },
         () => {
           own.state = 'failed'
           run.files.delete(key)
@@ -245,12 +441,12 @@ export class RunRegistry {
 
   /** Work that reads the files of runs: they stay until it is done. @throws StoreError where one is gone already */
   private async using<T>(runs: readonly RunRecord[], work: () => Promise<T>): Promise<T> {
-    if (runs.some(run => run.gone)) throw new StoreError('This run is not kept any more; run the report again.', 404)
+    if (runs.some(run => run.gone)) gone()
     for (const run of runs) run.readers++
     try {
       return await work()
     } finally {
-      for (const run of runs) if (!--run.readers && run.gone) removeFiles(run)
+      for (const run of runs) if (!--run.readers && run.gone) await this.folder.remove(run.id)
     }
   }
 
@@ -262,17 +458,53 @@ export class RunRegistry {
     else await this.pool.written(own, run.input, keptOf(run), { ...output, file: path } as RunOutput)
   }
 
-  close(): void {
+  /** Runs that are not done wait until the program is started again. */
+  async close(): Promise<void> {
+    this.closing = true
+    await this.queue.close()
     for (const run of this.runs.values()) run.stop.abort(new RunError(['Estante was stopped.']))
+    await this.sweeping
   }
 
-  private forget(): void {
-    for (const run of this.runs.values()) {
-      if (this.runs.size <= kept) return
-      if (run.state === 'running') continue
-      this.runs.delete(run.id)
-      run.gone = true
-      if (!run.readers) removeFiles(run)
+  /** Keeps a run at hand, as the last that was asked for. */
+  private remember(run: RunRecord): void {
+    this.runs.delete(run.id)
+    this.runs.set(run.id, run)
+    for (const each of this.runs.values()) {
+      if (this.runs.size <= atHand) return
+      if ((isOver(each) || each.elsewhere) && !each.readers && each !== run) this.runs.delete(each.id)
     }
   }
+
+  /** Runs that are not kept any longer go, with their files. */
+  sweep(): Promise<void> {
+    return (this.sweeping = (this.sweeping ?? Promise.resolve())
+      .then(async () => {
+        const { runs, days } = await this.rights.keeping()
+        const ids = await this.rows.old(this.folder.id, runs, new Date(Date.now() - days * 86_400_000))
+        await this.rows.remove(ids)
+        for (const id of ids) {
+          const run = this.runs.get(id)
+          this.runs.delete(id)
+          if (run) run.gone = true
+          if (!run?.readers) await this.folder.remove(id)
+        }
+      })
+      .catch(() => {}))
+  }
+}
+
+/** Runs that are listed at most. */
+const mostListed = 200
+
+interface KeptFile {
+  key: string
+  format: RunFile['format']
+  name: string
+}
+const keptFiles = (run: RunRecord): KeptFile[] =>
+  [...run.files].flatMap(([key, { format, path, state }]) => (state === 'done' ? [{ key, format, name: basename(path) }] : []))
+
+const gone = (): never => {
+  throw new StoreError('This run is not kept any more; run the report again.', 404)
 }

@@ -41,6 +41,7 @@ import { preview } from './preview'
 import { pinnedFile, pinRows } from './pinned'
 import { planQuestion } from './questions'
 import { documentsOfPages, pdfOfPages } from './documents'
+import { packPdf, packZip } from './packFiles'
 
 /** Catalogs that this thread has seen, by their versions. */
 const catalogs = new LRUCache<string, Catalog>({ max: 8 })
@@ -123,6 +124,10 @@ async function done(task: RunTask): Promise<unknown> {
       return pdfOfPages(task.title, task.kept, task.file)
     case 'documents':
       return documentsOfPages(task.title, task.kept, task.file)
+    case 'packPdf':
+      return packPdf(task.title, task.parts, task, task.file)
+    case 'packZip':
+      return packZip(task.parts, task.file)
   }
   if (task.kind === 'plan' || task.kind === 'pin' || task.kind === 'pinnedFile') {
     const input = await whole(task.input, task.ports)
@@ -295,16 +300,22 @@ async function keptPages(
     const news: RunProgress = { kind: 'progress', places: [], outline: [] }
     let told = 0
     let pages = 0
+    const first = ready.report.tree.levels[0]?.name ?? ''
+    let last = 0
     const tell = async () => {
+      last = performance.now()
       await spool.flush()
-      tellNews({ ...news, places: spool.places.slice(told) })
+      tellNews({ ...news, places: spool.places.slice(told), read: meter.rows[first] ?? 0 })
       told = spool.places.length
       news.outline = []
+    }
+    // while it only reads there are no pages to tell of
+    meter.heard = async () => {
+      if (pages === 0 && performance.now() - last > 200) await tell()
     }
     const early = await earlyPage(ready, fetch)
     if (early) tellNews({ kind: 'progress', places: [], outline: [], early: JSON.stringify(early) })
     const outline: RunProgress['outline'] = []
-    let last = 0
     for await (const page of runPages(ready, fetch, meter, true)) {
       if (page.label !== undefined) {
         news.outline.push({ page: pages, label: page.label })
@@ -315,7 +326,6 @@ async function keptPages(
       // the first pages at once, later ones in larger parts
       if (pages === 1 || pages === 3 || performance.now() - last > 200) {
         await written(tell)
-        last = performance.now()
       }
     }
     await written(() => spool.flush())

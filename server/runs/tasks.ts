@@ -4,6 +4,8 @@ import type { RunInput } from './input'
 import type { ReportDefinition } from '../../core/definition/report'
 import type { KeptPlaces, KeptRead } from './keptRows'
 import type { RunOutput } from './output'
+import type { Cover } from '../../core/pack/cover'
+import type { PackedPart } from './packFiles'
 import type { PinnedFile } from './pinned'
 import type { Question } from './questions'
 import type { ReadingPorts } from './remote'
@@ -39,6 +41,8 @@ export type RunTask =
   | { kind: 'changes'; input: RunInput; before: KeptPages; now: KeptPages }
   | { kind: 'differingPages'; before: KeptPages; now: KeptPages }
   | { kind: 'pdf' | 'documents'; title: string; kept: KeptPages; file: string }
+  | { kind: 'packPdf'; title: string; parts: PackedPart[]; cover?: Cover; numbered: boolean; file: string }
+  | { kind: 'packZip'; parts: PackedPart[]; file: string }
 
 /** `kept` is where all pages and documents begin, for a run that keeps its pages: news on the way may come late or not at all. */
 export interface RunResult {
@@ -59,6 +63,8 @@ export interface RunProgress {
   outline: { page: number; label: string }[]
   /** the JSON text of the first page, long before the others: see earlyPage */
   early?: string
+  /** records of the first level that were read so far */
+  read?: number
 }
 
 /** A failure as it crosses threads. */

@@ -4,6 +4,7 @@ import type { Role } from '../../core/api/people'
 import type { Guard } from '../../core/guard/guards'
 import type { ReportDefinition } from '../../core/definition/report'
 import type { TableColumn } from '../../core/definition/tables'
+import type { PackDefinition } from '../../core/pack/definition'
 import type { Query, Rows, ShownTables } from '../../core/sql/query'
 import type { Day } from '../../core/value/date'
 import type { PackedRows } from '../../core/value/packed'
@@ -124,4 +125,6 @@ export interface SourcePlugin {
   company?: () => { source: string; demo: DemoCompany }
   /** reports that the library is offered, each once */
   reports: () => { shelf: string; name: string; definition: ReportDefinition }[]
+  /** packs of these that there are to begin with, each once; their reports are called by their names */
+  packs?: () => { name: string; definition: PackDefinition }[]
 }

@@ -145,6 +145,16 @@ export class Sources {
     return found
   }
 
+  /** Of some sources, the moments of their rows, where they have one (milliseconds since 1970). */
+  moments(ids: readonly string[]): Record<string, number> {
+    const found: Record<string, number> = {}
+    for (const id of ids) {
+      const asOf = this.has(id) ? this.get(id).about?.().asOf : undefined
+      if (asOf !== undefined) found[id] = asOf
+    }
+    return found
+  }
+
   /** May whoever asks see what was read of some sources by what they saw of it: the same, or all? */
   async seesAs(context: Context, ids: readonly string[], sights: Readonly<Record<string, string>>): Promise<boolean> {
     const own = await this.sightsOf(context, ids)

@@ -11,6 +11,7 @@ import {
   primaryKey,
   text,
   timestamp,
+  uniqueIndex,
 } from 'drizzle-orm/pg-core'
 
 /** Where reports live; `place` orders them. */
@@ -283,3 +284,156 @@ export const audit = pgTable('audit', {
   personalHash: text('personal_hash').notNull(),
   hash: text('hash').notNull(),
 })
+
+/**
+ * Runs: who asked for what, how far it is, what it came to. Their pages and rows are files in a folder of each; `folder` names the place
+ * where that is, since an Estante can only go on with runs whose files it reaches.
+ */
+export const runs = pgTable(
+  'runs',
+  {
+    id: text('id').primaryKey(),
+    folder: text('folder').notNull(),
+    /** none where it is a report that is not kept, or not any more */
+    reportId: text('report_id').notNull(),
+    version: integer('version'),
+    name: text('name').notNull(),
+    layout: text('layout'),
+    /** tells people apart whose runs take turns; their id where they signed in */
+    person: text('person').notNull(),
+    personId: text('person_id'),
+    /** what they are called, as it was then */
+    personName: text('person_name'),
+    /** the team as which an author looked at it */
+    lookedAs: jsonb('looked_as'),
+    answers: jsonb('answers').notNull(),
+    /** the answers in words, a text each */
+    asked: jsonb('asked').notNull(),
+    /** sources that it reads, what was seen of each where that was not all, and the generation of each that has some */
+    sources: jsonb('sources').notNull(),
+    sights: jsonb('sights').notNull(),
+    generations: jsonb('generations').notNull(),
+    state: text('state', { enum: ['waiting', 'running', 'done', 'failed', 'cancelled'] }).notNull(),
+    /** the Estante that works at it, until when it is taken to be alive, and how often it was begun */
+    instance: text('instance'),
+    leaseUntil: timestamp('lease_until', { withTimezone: true }),
+    attempt: integer('attempt').notNull().default(0),
+    createdAt: timestamp('created_at', { withTimezone: true }).notNull(),
+    endedAt: timestamp('ended_at', { withTimezone: true }),
+    /** somebody wants it stopped, wherever it runs */
+    stopped: boolean('stopped').notNull().default(false),
+    pages: integer('pages').notNull().default(0),
+    /** of its result: records by level, milliseconds by stage, tie-outs */
+    rows: jsonb('rows'),
+    ms: jsonb('ms'),
+    tieOuts: jsonb('tie_outs'),
+    /** why it came to nothing */
+    sentences: jsonb('sentences'),
+    /** files that were made of it: what was asked for, and their names in its folder */
+    files: jsonb('files').notNull(),
+    /** it stays, whatever is cleaned up */
+    pinned: boolean('pinned').notNull().default(false),
+    /** the run of a pack that it is part of, and which of its reports: it is worked at with that, and goes with it */
+    packRunId: text('pack_run_id').references((): AnyPgColumn => packRuns.id, { onDelete: 'cascade' }),
+    part: text('part'),
+  },
+  table => [
+    index('runs_pack').on(table.packRunId),
+    index('runs_created').on(table.createdAt),
+    index('runs_report').on(table.reportId),
+    index('runs_state').on(table.state),
+  ],
+)
+
+/** Reports that run together: what they are asked, what is made of them, when, and whom they go to. */
+export const packs = pgTable('packs', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull().unique(),
+  place: integer('place').notNull(),
+  version: integer('version').notNull(),
+  definition: jsonb('definition').notNull(),
+  /** in whose name it runs when it is due: whoever saved it last */
+  ownerId: text('owner_id'),
+  /** when it begins to be due; nothing before that is made up */
+  since: timestamp('since', { withTimezone: true }),
+})
+
+/** Runs of packs. An occasion is worked off once: that is what the key is for. */
+export const packRuns = pgTable(
+  'pack_runs',
+  {
+    id: text('id').primaryKey(),
+    packId: text('pack_id').notNull(),
+    name: text('name').notNull(),
+    /** the pack as it was */
+    definition: jsonb('definition').notNull(),
+    /** the time or event that it was due at; none where somebody asked for it */
+    occasion: text('occasion'),
+    folder: text('folder').notNull(),
+    person: text('person').notNull(),
+    personId: text('person_id'),
+    personName: text('person_name'),
+    answers: jsonb('answers').notNull(),
+    asked: jsonb('asked').notNull(),
+    /** nothing is sent */
+    dry: boolean('dry').notNull().default(false),
+    state: text('state', { enum: ['waiting', 'running', 'held', 'sending', 'done', 'failed', 'dropped', 'cancelled'] }).notNull(),
+    instance: text('instance'),
+    leaseUntil: timestamp('lease_until', { withTimezone: true }),
+    attempt: integer('attempt').notNull().default(0),
+    stopped: boolean('stopped').notNull().default(false),
+    createdAt: timestamp('created_at', { withTimezone: true }).notNull(),
+    /** the moment that all its rows are of */
+    moment: timestamp('moment', { withTimezone: true }),
+    endedAt: timestamp('ended_at', { withTimezone: true }),
+    /** how far it is: what it does, how much of it is done, of how much */
+    progress: jsonb('progress'),
+    /** its tie-outs, those of its reports too */
+    ties: jsonb('ties'),
+    sentences: jsonb('sentences'),
+    files: jsonb('files').notNull(),
+    /** who let it go or dropped it, when, and why */
+    decidedBy: text('decided_by'),
+    decidedAt: timestamp('decided_at', { withTimezone: true }),
+    reason: text('reason'),
+  },
+  table => [
+    uniqueIndex('pack_runs_occasion').on(table.packId, table.occasion),
+    index('pack_runs_created').on(table.createdAt),
+    index('pack_runs_state').on(table.state),
+  ],
+)
+
+/**
+ * What goes out of a run of a pack: a letter, a print, a file. Its state is written before and after, so that what was interrupted in
+ * between is known to be uncertain.
+ */
+export const deliveries = pgTable(
+  'deliveries',
+  {
+    id: text('id').primaryKey(),
+    packRunId: text('pack_run_id')
+      .notNull()
+      .references(() => packRuns.id, { onDelete: 'cascade' }),
+    place: integer('place').notNull(),
+    /** which of the pack's recipients it is for */
+    recipient: text('recipient').notNull(),
+    kind: text('kind', { enum: ['mail', 'print', 'file'] }).notNull(),
+    /** addresses, a printer, a path */
+    to: jsonb('to').notNull(),
+    /** what it is about, in the words of whoever gets it: a subject, a file's name */
+    about: text('about').notNull(),
+    /** all else that it is made of */
+    content: jsonb('content').notNull(),
+    state: text('state', { enum: ['ready', 'sending', 'sent', 'refused', 'uncertain', 'unaddressed', 'dropped'] }).notNull(),
+    /** made from the pack, the occasion and the record: a repeat is recognised by it */
+    messageId: text('message_id').notNull(),
+    attempts: integer('attempts').notNull().default(0),
+    /** not before then is it tried again */
+    notBefore: timestamp('not_before', { withTimezone: true }),
+    /** what was answered, in the words of the server, the printer or the system */
+    said: text('said'),
+    at: timestamp('at', { withTimezone: true }),
+  },
+  table => [uniqueIndex('deliveries_place').on(table.packRunId, table.place), index('deliveries_state').on(table.state)],
+)

@@ -27,11 +27,15 @@ import { Tokens } from '../access/tokens'
 import { Addresses } from './addresses'
 import { Beside } from './beside'
 import { Publishing } from './publishing'
+import { PackRows } from './packRows'
+import { RunRows } from './runRows'
 import { Shelving } from './shelving'
+import { type Keeping, usualKeeping } from '../../core/api/runs'
 import { noGuards, type SourceGuards } from '../../core/guard/guards'
 import { noSettings, type SourceSettings } from '../../core/books/settings'
 import type { Catalog } from '../../core/books/catalog'
 import type { PanelBlock } from '../../core/definition/blocks/panel'
+import type { PackDefinition } from '../../core/pack/definition'
 import type { ReportDefinition } from '../../core/definition/report'
 import { projectRoot } from '../root'
 import { LiteStore } from './lite'
@@ -60,8 +64,10 @@ const noKey = (): never => {
   throw new StoreError('There is no key to keep secrets with; open the data folder.', 500)
 }
 const providerId = 'provider'
+const keepingId = 'runs kept'
 const letterheadId = 'letterhead'
 const offeredId = 'offered reports'
+const offeredPacksId = 'offered packs'
 const guardsId = (source: string) => `guards ${source}`
 const sourceSettingsId = (source: string) => `source ${source}`
 
@@ -143,6 +149,18 @@ export class Store {
 
   /** Pinned rows and kept answers. */
   readonly beside = new Beside(
+    () => this.db,
+    change => this.saved(change),
+  )
+
+  /** Packs of reports, their runs, and what goes out of them. */
+  readonly packs = new PackRows(
+    () => this.db,
+    change => this.saved(change),
+  )
+
+  /** Runs that were asked for, and what they came to. */
+  readonly runs = new RunRows(
     () => this.db,
     change => this.saved(change),
   )
@@ -506,6 +524,17 @@ export class Store {
     return this.rights.changing(() => this.say(providerId, value ?? {}, basedOn, 'who signs people in'))
   }
 
+  /** How long runs are kept. */
+  async keeping(): Promise<Keeping> {
+    const { value, version } = await this.said<Partial<Keeping>>(keepingId)
+    return { ...usualKeeping, ...value, version }
+  }
+
+  /** @throws StoreError where it was changed since `basedOn` */
+  saveKeeping(_: Context, { runs, days }: Pick<Keeping, 'runs' | 'days'>, basedOn?: number): Promise<number> {
+    return this.say(keepingId, { runs, days }, basedOn, 'how long runs are kept')
+  }
+
   /** What teams see of a source. */
   async guards(_: Context, source: string): Promise<{ value: SourceGuards; version: number }> {
     const { value, version } = await this.rights.read(`guards ${source}`, () => this.said<SourceGuards>(guardsId(source)))
@@ -589,6 +618,23 @@ export class Store {
         ),
       )
     if (fresh.length || !version) await this.say(offeredId, [...new Set([...offered, ...list.map(each => each.name)])], undefined, '')
+  }
+
+  /** Packs that the program brings: each is there once; one that was deleted stays away. */
+  offerPacks(context: Context, list: readonly { name: string; definition: PackDefinition }[]): Promise<void> {
+    return this.alone(async () => {
+      const { value } = await this.said<string[]>(offeredPacksId)
+      const fresh = list.filter(each => !value?.includes(each.name))
+      if (!fresh.length) return
+      const ids = new Map((await this.db.select({ id: reports.id, name: reports.name }).from(reports)).map(each => [each.name, each.id]))
+      const there = new Set((await this.packs.list(context)).map(each => each.name))
+      for (const { name, definition } of fresh) {
+        const own = definition.reports.map(each => ({ ...each, report: ids.get(each.report) ?? '' }))
+        // one whose reports were deleted is not there either
+        if (!there.has(name) && own.every(each => each.report)) await this.packs.add(context, name, { ...definition, reports: own })
+      }
+      await this.say(offeredPacksId, [...new Set([...(value ?? []), ...list.map(each => each.name)])], undefined, '')
+    })
   }
 
   /** Puts a report away for good. */

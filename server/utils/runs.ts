@@ -1,7 +1,7 @@
 import type { H3Event } from 'h3'
 import type { Context } from '../access/context'
 import type { Estante } from '../estante'
-import type { RunRecord } from '../runs/registry'
+import type { RunRecord } from '../runs/runRecord'
 import { StoreError } from '../store/records'
 
 /** The run that a request names. @throws StoreError */

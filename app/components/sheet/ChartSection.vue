@@ -41,7 +41,10 @@ const blocks = computed(() =>
   blocksOf(report.layout!).filter((block): block is CrosstabBlock | TableBlock => isCrosstab(block) || isTable(block)),
 )
 const sources = computed(() => [
-  ...statements.value.map(each => ({ value: `statement ${each.id}`, label: t('chartSection.statement', { id: each.id }) })),
+  ...statements.value.map(each => ({
+    value: `statement ${each.id}`,
+    label: each.id === 'statement' ? t('chartSection.theStatement') : t('chartSection.statement', { id: each.id }),
+  })),
   ...blocks.value.map(each => ({ value: `of ${each.id}`, label: `${each.kind} ${each.id}` })),
   ...report.tree!.levels.map(level => ({
     value: `level ${level.name}`,

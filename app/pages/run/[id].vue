@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { RunInfo } from '../../../core/api/runs'
 import equal from 'fast-deep-equal'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import type { Box, Page } from '../../../core/compose/page'
@@ -26,7 +27,7 @@ interface Loaded {
 interface RunState {
   /** its one page came before all records were read */
   early: boolean
-  state: 'running' | 'done' | 'failed' | 'cancelled'
+  state: RunInfo['state']
   pages: number
   outline: { page: number; label: string }[]
   startedAt: string
@@ -36,6 +37,10 @@ interface RunState {
   /** what has changed in the source since the report was made */
   changes?: string[]
   earlier?: string
+  /** records read so far; what it may come to, and what may be left, in milliseconds */
+  read?: number
+  about?: RunInfo['about']
+  left?: number
 }
 
 const route = useRoute()
@@ -44,6 +49,9 @@ const report = shallowRef<Loaded>()
 const answers = ref<Record<string, string>>({})
 const runId = ref('')
 const state = ref<RunState['state']>()
+const grows = computed(() => state.value === 'running' || state.value === 'waiting')
+/** how far the reading is */
+const reading = shallowRef<Pick<RunInfo, 'rows' | 'about' | 'left'>>({})
 const startedAt = ref('')
 const ties = shallowRef<TieOutResult[]>([])
 const changes = shallowRef<string[]>([])
@@ -137,7 +145,7 @@ let turn = 0
 async function run(kept = ''): Promise<void> {
   const mine = ++turn
   printing.value = false
-  if (state.value === 'running') void api(`/api/runs/${runId.value}`, { method: 'DELETE' }).catch(() => {})
+  if (grows.value) void api(`/api/runs/${runId.value}`, { method: 'DELETE' }).catch(() => {})
   void router.replace({
     query: { ...shownAnswers(), ...(layout.value ? { 'page-layout': layout.value } : {}), ...(kept ? { 'kept-run': kept } : {}) },
   })
@@ -180,8 +188,9 @@ async function run(kept = ''): Promise<void> {
       if (news.pages) await wantInView()
       if (early && !news.early) await renew(0)
       early = news.early
-      if (news.state !== 'running') {
-        state.value = news.state
+      state.value = news.state
+      reading.value = { rows: news.read ?? 0, about: news.about, left: news.left }
+      if (news.state !== 'running' && news.state !== 'waiting') {
         ties.value = news.tieOuts ?? []
         changes.value = news.changes ?? []
         earlier.value = news.earlier ?? ''
@@ -296,9 +305,9 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
 <template>
   <div class="flex h-dvh flex-col">
     <TopBar :crumbs="report ? [{ label: report.shelf, to: '/' }, { label: report.name }] : []">
-      <span v-if="state === 'running' && slow" class="flex items-center gap-2 text-sm text-muted"
+      <span v-if="grows && slow" class="flex items-center gap-2 text-sm text-muted" data-run-progress
         ><UIcon name="i-lucide-loader-circle" class="size-4 animate-spin" />{{
-          t('runIdPage.pagesSoFar', { what: grouped(stale ? 0 : count) })
+          progressWords({ state: state!, pages: stale ? 0 : count, ...reading })
         }}<UButton size="xs" variant="outline" color="neutral" @click="cancel">{{ t('common.cancel') }}</UButton></span
       >
       <span v-else-if="state === 'cancelled'" class="text-sm text-muted">{{
@@ -406,7 +415,7 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
     >
     <div class="flex min-h-0 grow">
       <aside
-        v-if="outline.length || state === 'running'"
+        v-if="outline.length || grows"
         class="bar flex w-[270px] shrink-0 flex-col border-r border-default"
         :aria-label="t('runIdPage.outline')"
       >

@@ -3,7 +3,9 @@ export default route(async (context, event, app) => {
   const { report, answers, layout } = await bodyOf(event, 'run')
   const { id, name, version, definition } = await app.store.report(context, report, 'published')
   const input = await app.checkedInput(context, name, definition, answers, { version: `${id} ${version}`, layout })
+  await app.runs.needRoom(context)
   const run = app.runs.start(context, { ...input, moment: Date.now() }, id)
+  await run.kept
   await writeDown(context, event, app, 'report run', { report: name, id, version, answers, run: run.id })
   // what is written down when Estante is stopped meanwhile is that it was begun
   void run.over

@@ -3,7 +3,7 @@ import { type Output, readOutput } from '../../../core/api/outputs'
 import { salesGrid } from '../../../demo/reports/grids'
 import { askCompany, demoData, tester } from '../../../tests/support'
 import { type Estante, openEstante } from '../../estante'
-import type { RunRecord } from '../registry'
+import type { RunRecord } from '../runRecord'
 
 let estante: Estante
 let run: RunRecord
@@ -11,7 +11,7 @@ beforeAll(async () => {
   estante = await openEstante({ folder: demoData() })
   const answers = { dates: '2025-01-01..2026-09-30' }
   run = estante.runs.start(tester, await estante.input(tester, 'Report', salesGrid(), answers), 'report')
-  while (run.state === 'running') await run.news
+  await run.over
 })
 afterAll(() => estante.close())
 async function written(words: Record<string, string>): Promise<string> {

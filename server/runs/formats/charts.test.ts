@@ -12,7 +12,7 @@ import { pageSvg } from '../../../core/draw/svg'
 import { salesCharts, yearSteps } from '../../../demo/reports/grids'
 import { askCompany, demoData, tester } from '../../../tests/support'
 import { type Estante, openEstante } from '../../estante'
-import type { RunRecord } from '../registry'
+import type { RunRecord } from '../runRecord'
 
 let estante: Estante
 const folder = mkdtempSync(join(tmpdir(), 'charts-'))
@@ -26,7 +26,7 @@ afterAll(async () => {
 async function run(definition: ReportDefinition): Promise<{ run: RunRecord; pages: Page[]; told: string[] }> {
   const answers = { dates: '2025-01-01..2026-09-30' }
   const found = estante.runs.start(tester, await estante.input(tester, 'Report', definition, answers), 'report')
-  while (found.state === 'running') await found.news
+  await found.over
   expect(found.sentences).toBeUndefined()
   const pages = (await estante.runs.pages(tester, found, 0, 100)).map(text => JSON.parse(text) as Page)
   const told = pages.flatMap(page => page.boxes.flatMap(box => (box.part === 'block' && box.label ? [box.label] : [])))

@@ -21,6 +21,9 @@ interface ContentStream {
   data: Record<string, unknown>
 }
 
+/** An entry of a file's outline. */
+export type OutlineEntry = object
+
 /** Pages are deflated at this level: in half the time of the usual 6, for files that are some percent larger. */
 const contentLevel = 3
 
@@ -114,6 +117,11 @@ export class PdfWriter {
     content.buffer = [deflateSync(Buffer.concat(whole), { level: contentLevel })]
     content.compress = false
     content.data.Filter = 'FlateDecode'
+  }
+
+  /** An entry of the file's outline, which leads to the page that was added last; with another, it stands under that. */
+  entry(title: string, under?: OutlineEntry): OutlineEntry {
+    return ((under as PDFKit.PDFOutline | undefined) ?? this.document.outline).addItem(title) as unknown as OutlineEntry
   }
 
   /** Finishes the file. */

@@ -1,6 +1,6 @@
 import { fileName } from '../../../../core/parameter/fileName'
 import { outputs, readOutput, runFormats } from '../../../../core/api/outputs'
-import type { FileOutput } from '../../../runs/registry'
+import type { FileOutput } from '../../../runs/runRecord'
 import { StoreError } from '../../../store/records'
 
 /**

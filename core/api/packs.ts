@@ -1,0 +1,83 @@
+import type { PackDefinition, PackFile } from '../pack/definition'
+import type { TieOutResult } from '../definition/tieOuts'
+
+export type PackRunState = 'waiting' | 'running' | 'held' | 'sending' | 'done' | 'failed' | 'dropped' | 'cancelled'
+export type DeliveryState = 'ready' | 'sending' | 'sent' | 'refused' | 'uncertain' | 'unaddressed' | 'dropped'
+
+/** How far a run of a pack is. */
+export interface PackProgress {
+  doing: 'reading' | 'writing' | 'sending'
+  done: number
+  of: number
+  /** what it is at */
+  at?: string
+}
+
+/** A tie-out of a run of a pack: of one of its reports, or across them. */
+export interface PackTieResult extends TieOutResult {
+  /** what the report is called; none where it is across reports */
+  report?: string
+}
+
+/** A run of a pack as lists show it. */
+export interface PackRunInfo {
+  id: string
+  pack: string
+  name: string
+  state: PackRunState
+  dry: boolean
+  occasion?: string
+  /** ISO 8601 */
+  startedAt: string
+  endedAt?: string
+  moment?: string
+  person?: string
+  asked: string[]
+  progress?: PackProgress
+  ties?: { count: number; failed: PackTieResult[] }
+  sentences?: string[]
+  files: { format: PackFile; name: string }[]
+  decided?: { by: string; at: string; reason: string }
+}
+
+/** A run of a report that is part of a run of a pack. */
+export interface PackPartInfo {
+  id: string
+  part: string
+  name: string
+  state: string
+  pages: number
+  report: string
+  answers: Record<string, string>
+  layout?: string
+  asked: string[]
+}
+
+export interface DeliveryInfo {
+  id: string
+  kind: 'mail' | 'print' | 'file'
+  to: string[]
+  about: string
+  state: DeliveryState
+  said?: string
+  at?: string
+  /** attachments, by their names */
+  files: string[]
+}
+
+export interface PackRunDetail extends PackRunInfo {
+  parts: PackPartInfo[]
+  deliveries: DeliveryInfo[]
+  allTies: PackTieResult[]
+}
+
+export interface PackInfo {
+  id: string
+  name: string
+  version: number
+  definition: PackDefinition
+  /** the next times at which it is due, ISO 8601 */
+  next: string[]
+  last?: PackRunInfo
+  runs: PackRunInfo[]
+}

@@ -1,0 +1,18 @@
+import { open } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { MadeFile } from '../../../../packs/deliverer'
+import { StoreError } from '../../../../store/records'
+
+/** A file of a run of a pack. */
+export default route(async (context, event, app) => {
+  const run = await packRunOf(event, app)
+  const made = (run.files as MadeFile[]).find(each => each.format === askedOf(event).format)
+  if (!made) throw new StoreError('There is no such file of this run of the pack; run it again.', 404)
+  const file = await open(join(app.runFolder.of(run.id), made.file)).catch(() => {
+    throw new StoreError('This file is not kept any more; run the pack again.', 404)
+  })
+  await writeDown(context, event, app, 'file taken', { report: run.name, run: run.id, format: made.format })
+  setResponseHeader(event, 'content-type', made.format === 'pdf' ? 'application/pdf' : 'application/zip')
+  setResponseHeader(event, 'content-disposition', `attachment; filename*=UTF-8''${encodeURIComponent(made.name)}`)
+  return sendFile(event, file)
+})

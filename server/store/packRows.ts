@@ -1,0 +1,280 @@
+import { randomUUID } from 'node:crypto'
+import { and, asc, desc, eq, inArray, lt, max, or, sql } from 'drizzle-orm'
+import { type PackDefinition, readPack } from '../../core/pack/definition'
+import type { Context } from '../access/context'
+import type { Database } from './database'
+import { StoreError } from './records'
+import { lease } from './runRows'
+import { deliveries, packRuns, packs } from './schema'
+
+export type PackRow = Omit<typeof packs.$inferSelect, 'definition'> & { definition: PackDefinition }
+export type PackRunRow = Omit<typeof packRuns.$inferSelect, 'definition'> & { definition: PackDefinition }
+export type NewPackRun = typeof packRuns.$inferInsert
+export type DeliveryRow = typeof deliveries.$inferSelect
+export type NewDelivery = typeof deliveries.$inferInsert
+export type PackState = PackRunRow['state']
+
+const inLease = sql`now() + ${lease} * interval '1 millisecond'`
+const over: PackState[] = ['done', 'failed', 'dropped', 'cancelled']
+
+/** Packs, their runs, and what goes out of them. */
+export class PackRows {
+  constructor(
+    private readonly database: () => Database,
+    private readonly saved: <T>(change: () => Promise<T>) => Promise<T>,
+  ) {}
+
+  async list(_: Context): Promise<PackRow[]> {
+    return (await this.database().select().from(packs).orderBy(asc(packs.place), asc(packs.name))) as PackRow[]
+  }
+
+  /** @throws StoreError where it is not there */
+  async find(_: Context, id: string): Promise<PackRow> {
+    const [row] = await this.database().select().from(packs).where(eq(packs.id, id))
+    if (!row) throw new StoreError('This pack is not here any more; it was deleted.', 404)
+    return row as PackRow
+  }
+
+  /** @throws StoreError where the name is taken */
+  async add({ signedIn }: Context, name: string, definition: PackDefinition): Promise<string> {
+    await this.needName(name)
+    const id = randomUUID()
+    const [last] = await this.database()
+      .select({ place: max(packs.place) })
+      .from(packs)
+    await this.saved(() =>
+      this.database()
+        .insert(packs)
+        .values({
+          id,
+          name: name.trim(),
+          place: (last?.place ?? 0) + 1,
+          version: 1,
+          definition: readPack(definition),
+          ownerId: signedIn?.id ?? null,
+          since: new Date(),
+        }),
+    )
+    return id
+  }
+
+  /** @throws StoreError where it was changed since `basedOn`, or the name is taken */
+  async save({ signedIn }: Context, id: string, name: string, definition: PackDefinition, basedOn: number): Promise<number> {
+    await this.needName(name, id)
+    const before = await this.find({ person: '' }, id)
+    const begins = JSON.stringify(before.definition.when) !== JSON.stringify(definition.when)
+    const [row] = await this.saved(() =>
+      this.database()
+        .update(packs)
+        .set({
+          name: name.trim(),
+          definition: readPack(definition),
+          version: basedOn + 1,
+          ownerId: signedIn?.id ?? null,
+          ...(begins ? { since: new Date() } : {}),
+        })
+        .where(and(eq(packs.id, id), eq(packs.version, basedOn)))
+        .returning({ version: packs.version }),
+    )
+    if (!row) throw new StoreError('Somebody else changed this pack in the meantime; open it again and make your change once more.', 409)
+    return row.version
+  }
+
+  async remove(_: Context, id: string): Promise<void> {
+    await this.saved(() => this.database().delete(packs).where(eq(packs.id, id)))
+  }
+
+  private async needName(name: string, own = ''): Promise<void> {
+    if (!name.trim()) throw new StoreError('A pack needs a name.', 422)
+    const [taken] = await this.database()
+      .select({ id: packs.id })
+      .from(packs)
+      .where(sql`lower(${packs.name}) = lower(${name.trim()})`)
+    if (taken && taken.id !== own) throw new StoreError(`There is a pack “${name.trim()}” already; choose another name.`, 409)
+  }
+
+  /** Writes a run of a pack down. False where its occasion was begun already: by another program, or before a crash. */
+  async begin(_: Context, run: NewPackRun): Promise<boolean> {
+    const rows = await this.saved(() => this.database().insert(packRuns).values(run).onConflictDoNothing().returning({ id: packRuns.id }))
+    return rows.length > 0
+  }
+
+  async run(id: string): Promise<PackRunRow | undefined> {
+    const [row] = await this.database().select().from(packRuns).where(eq(packRuns.id, id))
+    return row as PackRunRow | undefined
+  }
+
+  /** Runs of a pack, or of all, the newest first. */
+  async runs(pack: string | undefined, most: number): Promise<PackRunRow[]> {
+    return (await this.database()
+      .select()
+      .from(packRuns)
+      .where(pack === undefined ? undefined : eq(packRuns.packId, pack))
+      .orderBy(desc(packRuns.createdAt), desc(packRuns.id))
+      .limit(most)) as PackRunRow[]
+  }
+
+  /** Ids of all runs whose files are in a folder. */
+  async ids(folder: string): Promise<string[]> {
+    const rows = await this.database().select({ id: packRuns.id }).from(packRuns).where(eq(packRuns.folder, folder))
+    return rows.map(each => each.id)
+  }
+
+  /** What goes out, with its run. */
+  async delivery(id: string): Promise<DeliveryRow | undefined> {
+    const [row] = await this.database().select().from(deliveries).where(eq(deliveries.id, id))
+    return row
+  }
+
+  /** A run that is over is to send more of what goes out of it. */
+  async reopen(id: string): Promise<void> {
+    await this.saved(() =>
+      this.database()
+        .update(packRuns)
+        .set({ state: 'sending', endedAt: null, instance: null, leaseUntil: null })
+        .where(and(eq(packRuns.id, id), eq(packRuns.state, 'done'))),
+    )
+  }
+
+  /** The next run that waits, or that was let go and is to be sent, or whose program is gone: taken by one program only. */
+  async claim(instance: string, folder: string): Promise<PackRunRow | undefined> {
+    const left = and(
+      inArray(packRuns.state, ['running', 'sending']),
+      or(lt(packRuns.leaseUntil, sql`now()`), sql`${packRuns.instance} is null`),
+    )
+    const free = this.database()
+      .select({ id: packRuns.id })
+      .from(packRuns)
+      .where(and(eq(packRuns.folder, folder), or(eq(packRuns.state, 'waiting'), left)))
+      .orderBy(asc(packRuns.createdAt))
+      .limit(1)
+      .for('update', { skipLocked: true })
+    const [row] = await this.saved(() =>
+      this.database()
+        .update(packRuns)
+        .set({
+          state: sql`case when ${packRuns.state} = 'sending' then 'sending' else 'running' end`,
+          instance,
+          leaseUntil: inLease,
+          attempt: sql`${packRuns.attempt} + 1`,
+        })
+        .where(inArray(packRuns.id, free))
+        .returning(),
+    )
+    return row as PackRunRow | undefined
+  }
+
+  /** What a program of before worked at is free again. */
+  async release(folder: string): Promise<void> {
+    await this.saved(() =>
+      this.database()
+        .update(packRuns)
+        .set({ instance: null, leaseUntil: null })
+        .where(and(eq(packRuns.folder, folder), inArray(packRuns.state, ['running', 'sending']))),
+    )
+  }
+
+  /** Says that a program is alive and how far its run is; whether it is to be stopped, and is still its own. */
+  async alive(id: string, instance: string, progress: unknown): Promise<{ own: boolean; stopped: boolean }> {
+    const [row] = await this.saved(() =>
+      this.database()
+        .update(packRuns)
+        .set({ leaseUntil: inLease, progress })
+        .where(and(eq(packRuns.id, id), eq(packRuns.instance, instance)))
+        .returning({ stopped: packRuns.stopped }),
+    )
+    return { own: row !== undefined, stopped: row?.stopped ?? false }
+  }
+
+  /** Changes a run that a program works at; false where it is another's by now. */
+  async change(id: string, instance: string, change: Partial<NewPackRun>): Promise<boolean> {
+    const ends = change.state !== undefined && over.includes(change.state)
+    const rests = ends || change.state === 'held'
+    const rows = await this.saved(() =>
+      this.database()
+        .update(packRuns)
+        .set({ ...change, ...(ends ? { endedAt: new Date() } : {}), ...(rests ? { instance: null, leaseUntil: null } : {}) })
+        .where(and(eq(packRuns.id, id), eq(packRuns.instance, instance)))
+        .returning({ id: packRuns.id }),
+    )
+    return rows.length > 0
+  }
+
+  /** What a run works at is left to whoever takes it next. */
+  async giveBack(id: string, instance: string): Promise<void> {
+    await this.saved(() =>
+      this.database()
+        .update(packRuns)
+        .set({ instance: null, leaseUntil: null })
+        .where(and(eq(packRuns.id, id), eq(packRuns.instance, instance))),
+    )
+  }
+
+  /** Somebody lets a held run go, or drops it. @throws StoreError where it is not held any more */
+  async decide({ signedIn }: Context, id: string, released: boolean, reason: string): Promise<void> {
+    const [row] = await this.saved(() =>
+      this.database()
+        .update(packRuns)
+        .set({
+          state: released ? 'sending' : 'dropped',
+          decidedBy: signedIn?.name ?? '',
+          decidedAt: new Date(),
+          reason,
+          instance: null,
+          leaseUntil: null,
+          ...(released ? {} : { endedAt: new Date() }),
+        })
+        .where(and(eq(packRuns.id, id), eq(packRuns.state, 'held')))
+        .returning({ id: packRuns.id }),
+    )
+    if (!row) throw new StoreError('This pack is not held any more; somebody else has decided it.', 409)
+  }
+
+  /** A run is to be stopped: at once where nobody works at it. */
+  async stop(_: Context, id: string): Promise<void> {
+    await this.saved(async () => {
+      await this.database()
+        .update(packRuns)
+        .set({ state: 'cancelled', endedAt: new Date() })
+        .where(and(eq(packRuns.id, id), eq(packRuns.state, 'waiting')))
+      await this.database().update(packRuns).set({ stopped: true }).where(eq(packRuns.id, id))
+    })
+  }
+
+  /** Writes down what goes out of a run, all of it before any of it goes; what was written down before stays as it is. */
+  async prepare(rows: readonly NewDelivery[]): Promise<void> {
+    for (let from = 0; from < rows.length; from += 500)
+      await this.saved(() =>
+        this.database()
+          .insert(deliveries)
+          .values(rows.slice(from, from + 500))
+          .onConflictDoNothing(),
+      )
+  }
+
+  async deliveries(packRunId: string): Promise<DeliveryRow[]> {
+    return this.database().select().from(deliveries).where(eq(deliveries.packRunId, packRunId)).orderBy(asc(deliveries.place))
+  }
+
+  /** Changes the state of one, where it is still in one of some; false where it is not. */
+  async mark(id: string, from: readonly DeliveryRow['state'][], change: Partial<NewDelivery>): Promise<boolean> {
+    const rows = await this.saved(() =>
+      this.database()
+        .update(deliveries)
+        .set({ ...change, at: new Date() })
+        .where(and(eq(deliveries.id, id), inArray(deliveries.state, [...from])))
+        .returning({ id: deliveries.id }),
+    )
+    return rows.length > 0
+  }
+
+  /** What was being sent when its program ended may have been accepted or not. */
+  async doubt(packRunId: string): Promise<void> {
+    await this.saved(() =>
+      this.database()
+        .update(deliveries)
+        .set({ state: 'uncertain', said: 'Estante was stopped before an answer came.' })
+        .where(and(eq(deliveries.packRunId, packRunId), eq(deliveries.state, 'sending'))),
+    )
+  }
+}
