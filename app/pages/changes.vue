@@ -48,7 +48,7 @@ const others = computed(() =>
 
 onMounted(async () => {
   try {
-    runs.value = await api<Kept[]>('/api/runs')
+    runs.value = (await api<{ runs: Kept[] }>('/api/runs')).runs
     const own = run(now.value)
     if (!own) throw new Error(t('changesPage.thisRunIsNotKept'))
     const path = `/api/reports/${encodeURIComponent(own.report)}`

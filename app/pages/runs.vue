@@ -201,49 +201,49 @@ const colours: Record<RunState, string> = {
                 ></template
               >
             </td>
-            <td class="whitespace-nowrap px-4 py-1.5 text-right">
-              <UButton v-if="grows(run)" size="xs" variant="outline" color="neutral" class="mr-1" @click="cancel(run)">{{
-                t('common.cancel')
-              }}</UButton>
-              <UButton
-                size="xs"
-                variant="outline"
-                color="neutral"
-                :to="to(run)"
-                :aria-label="t('runsPage.open', { name: run.name, pages: pages(run.pages) })"
-                >{{ t('runsPage.open2') }}</UButton
-              >
-              <UButton
-                v-if="run.earlier"
-                size="xs"
-                variant="outline"
-                color="neutral"
-                class="ml-1"
-                :to="{ path: '/changes', query: { before: run.earlier, now: run.id } }"
-                :aria-label="t('runsPage.whatChangedInSinceThe', { name: run.name })"
-                >{{ t('runsPage.whatChanged') }}</UButton
-              >
-              <UTooltip :text="run.pinned ? t('runsPage.staysUntilLetGo') : t('runsPage.keepForGood')"
-                ><UButton
+            <td class="px-4 py-1.5">
+              <span class="flex items-center justify-end gap-1">
+                <UButton v-if="grows(run)" size="xs" variant="outline" color="neutral" @click="cancel(run)">{{
+                  t('common.cancel')
+                }}</UButton>
+                <UButton
+                  size="xs"
+                  variant="outline"
+                  color="neutral"
+                  :to="to(run)"
+                  :aria-label="t('runsPage.open', { name: run.name, pages: pages(run.pages) })"
+                  >{{ t('runsPage.open2') }}</UButton
+                >
+                <UButton
+                  v-if="run.earlier"
+                  size="xs"
+                  variant="outline"
+                  color="neutral"
+                  :to="{ path: '/changes', query: { before: run.earlier, now: run.id } }"
+                  :aria-label="t('runsPage.whatChangedInSinceThe', { name: run.name })"
+                  >{{ t('runsPage.whatChanged') }}</UButton
+                >
+                <UTooltip :text="run.pinned ? t('runsPage.staysUntilLetGo') : t('runsPage.keepForGood')"
+                  ><UButton
+                    v-if="!grows(run)"
+                    size="xs"
+                    :variant="run.pinned ? 'soft' : 'ghost'"
+                    :color="run.pinned ? 'primary' : 'neutral'"
+                    icon="i-lucide-pin"
+                    :aria-pressed="run.pinned"
+                    :aria-label="t('runsPage.keepForGoodOf', { name: run.name })"
+                    @click="pin(run)"
+                /></UTooltip>
+                <UButton
                   v-if="!grows(run)"
                   size="xs"
                   variant="ghost"
-                  :color="run.pinned ? 'primary' : 'neutral'"
-                  :icon="run.pinned ? 'i-lucide-pin' : 'i-lucide-pin-off'"
-                  class="ml-1"
-                  :aria-pressed="run.pinned"
-                  :aria-label="t('runsPage.keepForGoodOf', { name: run.name })"
-                  @click="pin(run)"
-              /></UTooltip>
-              <UButton
-                v-if="!grows(run)"
-                size="xs"
-                variant="ghost"
-                color="neutral"
-                icon="i-lucide-rotate-cw"
-                :to="again(run)"
-                :aria-label="t('runsPage.runAgain', { name: run.name })"
-              />
+                  color="neutral"
+                  icon="i-lucide-rotate-cw"
+                  :to="again(run)"
+                  :aria-label="t('runsPage.runAgain', { name: run.name })"
+                />
+              </span>
             </td>
           </tr>
         </tbody>

@@ -116,11 +116,12 @@ export class Deliverer {
         return [...found.values()]
       }
       case 'folder': {
-        const to = this.folderOf(text(recipient.folder))
+        const said = text(recipient.folder)
+        const to = this.folderOf(said)
         return files
           .filter(each => recipient.files.includes(each.format))
           .map(file => ({
-            ...row(file.name, [join(to, file.name)], file.name),
+            ...row(file.name, [join(said.trim(), file.name)], file.name),
             kind: 'file',
             content: { folder: to, replace: recipient.replace, file } satisfies FileContent,
           }))

@@ -63,7 +63,7 @@ const definitionOf = async (who: APIRequestContext, name: string): Promise<Repor
 async function ended(who: APIRequestContext, id: string): Promise<{ state: string; sentences?: string[] }> {
   for (;;) {
     const found = await json<{ state: string; sentences?: string[] }>(await send(who, 'GET', `/api/runs/${id}?wait=1`))
-    if (found.state !== 'running') return found
+    if (found.state !== 'running' && found.state !== 'waiting') return found
   }
 }
 /** How many attacks were tried. */

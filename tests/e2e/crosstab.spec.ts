@@ -96,7 +96,9 @@ test('a figure on the pages of a run leads to its records, by the mouse and by t
   await expect(pageText(page)).toContainText('Total Coast')
   const figures = page.locator('[data-page="0"] [data-figures]')
   await expect(figures).toBeVisible()
-  const [run] = (await (await page.request.get('/api/runs')).json()) as [{ id: string }]
+  const {
+    runs: [run],
+  } = (await (await page.request.get('/api/runs')).json()) as { runs: [{ id: string }] }
   const [first] = (await (await page.request.get(`/api/runs/${run.id}/pages?from=0&to=1`)).json()) as [
     {
       width: number

@@ -103,7 +103,7 @@ function summary(each: PackReport): string {
         : answer.is === 'formula'
           ? answer.formula
           : answer.text || t('packReports.nothing')
-    return [`${parameter.label}: ${words}`]
+    return [words === parameter.label ? words : `${parameter.label}: ${words}`]
   })
   if (each.each) said.push(t('packReports.onceForEach', { parameter: labelOf(each, each.each.parameter) }))
   return said.join(' · ')

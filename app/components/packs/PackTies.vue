@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import equal from 'fast-deep-equal'
 import { columnName } from '../../../core/statement/columns'
 import type { PackDefinition, PackTie } from '../../../core/pack/definition'
 import { figureChoices } from '../../../core/pack/figures'
@@ -20,7 +21,7 @@ const choicesOf = (id: string) => {
       }))
     : []
 }
-const figureOf = (side: PackTie['left']) => choicesOf(side.report).find(each => each.value === JSON.stringify(side.figure))
+const figureOf = (side: PackTie['left']) => choicesOf(side.report).find(each => equal(JSON.parse(each.value), side.figure))
 function setReport(side: PackTie['left'], report: string): void {
   side.report = report
   const [first] = choicesOf(report)

@@ -88,24 +88,25 @@ async function run(pack: PackInfo, dry: boolean): Promise<void> {
               /></NuxtLink>
               <span v-else class="text-muted">{{ t('packsPage.notRunYet') }}</span>
             </td>
-            <td class="whitespace-nowrap px-4 py-2 text-right">
-              <UButton
-                size="xs"
-                variant="ghost"
-                color="neutral"
-                :disabled="!pack.definition.reports.length"
-                :aria-label="t('packsPage.dryRunOf', { name: pack.name })"
-                @click="run(pack, true)"
-                >{{ t('packsPage.dryRun') }}</UButton
-              >
-              <UButton
-                size="xs"
-                icon="i-lucide-play"
-                class="ml-1"
-                :disabled="!pack.definition.reports.length"
-                :aria-label="t('packsPage.runNamed', { name: pack.name })"
-                @click="run(pack, false)"
-                >{{ t('packsPage.run') }}</UButton
+            <td class="px-4 py-1.5">
+              <span class="flex items-center justify-end gap-1">
+                <UButton
+                  size="xs"
+                  variant="ghost"
+                  color="neutral"
+                  :disabled="!pack.definition.reports.length"
+                  :aria-label="t('packsPage.dryRunOf', { name: pack.name })"
+                  @click="run(pack, true)"
+                  >{{ t('packsPage.dryRun') }}</UButton
+                >
+                <UButton
+                  size="xs"
+                  icon="i-lucide-play"
+                  :disabled="!pack.definition.reports.length"
+                  :aria-label="t('packsPage.runNamed', { name: pack.name })"
+                  @click="run(pack, false)"
+                  >{{ t('packsPage.run') }}</UButton
+                ></span
               >
             </td>
           </tr>

@@ -203,7 +203,7 @@ const fault = (each: PackRunDetail['allTies'][number]) =>
               <td class="px-4 py-1.5">
                 <UIcon
                   :name="each.kind === 'mail' ? 'i-lucide-mail' : 'i-lucide-folder'"
-                  class="mr-2 inline size-4 align-text-bottom text-muted"
+                  class="mr-2 inline-block size-4 align-text-bottom text-muted"
                 />{{ each.to.join(', ') }}
               </td>
               <td class="px-3 py-1.5 text-muted">{{ each.about }}</td>

@@ -1,0 +1,42 @@
+import { expect, test } from './support'
+
+test('a pack is built, held where its reports do not agree, let go with a reason, and found in the outbox', async ({ page }) => {
+  await page.goto('/packs')
+  await page.getByRole('button', { name: 'New pack' }).click()
+  await page.getByPlaceholder('Name of the pack').fill('Close of the quarter')
+  await page.getByRole('button', { name: 'Make it' }).click()
+  await expect(page).toHaveURL(/packs\/[\w-]+$/)
+  for (const name of ['Income statement', 'Balance sheet']) {
+    await page.getByRole('button', { name: 'Add a report' }).click()
+    await page.getByRole('option', { name, exact: true }).click()
+    await expect(page.locator(`[data-report="${name}"]`)).toBeVisible()
+  }
+  // asked once for both, by the question that the second report has open
+  await page.getByRole('combobox', { name: 'Period' }).click()
+  await page.getByRole('option', { name: 'ask it once for all' }).click()
+  await expect(page.getByLabel('What Period is by itself')).toHaveValue('period(today())')
+  // totals of two statements that are not the same
+  await page.getByRole('button', { name: 'Add a tie-out across reports' }).click()
+  await page.getByLabel('Name of the tie-out').fill('Never equal')
+  await page.getByRole('button', { name: 'Add letters' }).click()
+  await page.getByRole('button', { name: 'Letters to' }).click()
+  await page.keyboard.type('close@caisvelho.example')
+  await page.getByRole('option', { name: /close@caisvelho\.example/ }).click()
+  await page.keyboard.press('Escape')
+  await page.getByRole('textbox', { name: 'Subject' }).fill('Close of {{ param.period }}')
+  await page.getByRole('textbox', { name: 'Text of the letter' }).fill('Attached.')
+  await page.getByRole('button', { name: 'Run …' }).click()
+  await page.getByRole('button', { name: 'Run and send' }).click()
+  const held = page.locator('[data-held]')
+  await expect(held).toContainText('Held: one tie-out fails.', { timeout: 60_000 })
+  await expect(page.locator('[data-ties]')).toContainText('Never equal')
+  await expect(page.locator('[data-delivery="ready"]')).toContainText('close@caisvelho.example')
+  await page.getByLabel('Why').fill('They are two different totals')
+  await page.getByRole('button', { name: 'Let it go' }).click()
+  await expect(page.locator('[data-delivery="sent"]')).toContainText('close@caisvelho.example', { timeout: 30_000 })
+  await expect(page.getByText('They are two different totals')).toBeVisible()
+  await page.goto('/outbox')
+  await expect(page.locator('[data-letter]')).toContainText('close@caisvelho.example')
+  await expect(page.locator('[data-letter]')).toContainText('Attached.')
+  await expect(page.locator('[data-letter]').getByRole('link', { name: /Close of the quarter\.pdf/ })).toBeVisible()
+})
