@@ -23,6 +23,9 @@ test('a pack is built, held where its reports do not agree, let go with a reason
   await page.keyboard.type('close@caisvelho.example')
   await page.getByRole('option', { name: /close@caisvelho\.example/ }).click()
   await page.keyboard.press('Escape')
+  // until it is closed the list takes what is typed
+  await expect(page.getByRole('listbox')).toHaveCount(0)
+  await expect(page.getByRole('button', { name: 'Letters to' })).toBeFocused()
   await page.getByRole('textbox', { name: 'Subject' }).fill('Close of {{ param.period }}')
   await page.getByRole('textbox', { name: 'Text of the letter' }).fill('Attached.')
   await page.getByRole('button', { name: 'Run …' }).click()
