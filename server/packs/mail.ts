@@ -9,7 +9,7 @@ export interface MailServer {
   security: 'none' | 'starttls' | 'tls'
   user?: string
   password?: string
-  /** sender, as `Cais Velho <accounts@caisvelho.example>` */
+  /** sender, as `Accounts <accounts@company.example>` */
   from: string
 }
 
