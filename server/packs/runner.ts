@@ -112,7 +112,8 @@ export class PackRunner {
   /** Somebody's word on what was not sent; false where that was decided already. */
   async decideDelivery(_: Context, id: string, again: boolean, to?: string): Promise<boolean> {
     const row = await this.rows.delivery(id)
-    if (!row || !(await this.deliverer.decide(id, again, to))) return false
+    // what a dry run would have sent is never sent
+    if (!row || (await this.rows.run(row.packRunId))?.dry || !(await this.deliverer.decide(id, again, to))) return false
     if (again) {
       await this.rows.reopen(row.packRunId)
       this.next()

@@ -126,6 +126,12 @@ export class PackRows {
     return row
   }
 
+  /** The run that a delivery is of. */
+  async runOfDelivery(id: string): Promise<PackRunRow | undefined> {
+    const row = await this.delivery(id)
+    return row && this.run(row.packRunId)
+  }
+
   /** A run that is over is to send more of what goes out of it. */
   async reopen(id: string): Promise<void> {
     await this.saved(() =>

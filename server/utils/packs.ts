@@ -3,14 +3,26 @@ import type { DeliveryInfo, PackInfo, PackRunDetail, PackRunInfo, PackTieResult 
 import type { Context } from '../access/context'
 import type { Estante } from '../estante'
 import type { MadeFile } from '../packs/deliverer'
+import { seesRead } from '../runs/theirs'
 import type { PackRow, PackRunRow } from '../store/packRows'
 import { StoreError } from '../store/records'
 
 /** The run of a pack that a request names. @throws StoreError */
-export async function packRunOf(event: H3Event, app: Estante): Promise<PackRunRow> {
+export async function packRunOf(context: Context, event: H3Event, app: Estante): Promise<PackRunRow> {
   const run = await app.store.packs.run(getRouterParam(event, 'id')!)
-  if (!run) throw new StoreError('This run of a pack is not kept any more; run the pack again.', 404)
+  if (!run || !(await seesPackRun(context, app, run)))
+    throw new StoreError('This run of a pack is not kept any more; run the pack again.', 404)
   return run
+}
+
+/** Is it theirs to see: their own, or, for an administrator, anybody's, and nothing in it that guards would hide from them now? */
+export async function seesPackRun(context: Context, app: Estante, run: PackRunRow): Promise<boolean> {
+  const { signedIn } = context
+  if (!signedIn) return true
+  if (signedIn.role !== 'administrator' && run.personId !== signedIn.id) return false
+  for (const part of await app.store.runs.partsOf(run.id))
+    if (!(await seesRead(context, app.sources, part.sources as string[], part.sights as Record<string, string>))) return false
+  return true
 }
 
 /** The letter of the outbox that a request names. @throws StoreError */
@@ -21,7 +33,9 @@ export async function letterOf(event: H3Event, app: Estante) {
 }
 
 export async function packInfo(context: Context, app: Estante, pack: PackRow, runs: number): Promise<PackInfo> {
-  const found = (await app.store.packs.runs(pack.id, runs)).map(each => packRunInfo(app, each))
+  const found: PackRunInfo[] = []
+  for (const each of await app.store.packs.runs(pack.id, runs))
+    if (await seesPackRun(context, app, each)) found.push(packRunInfo(app, each))
   return {
     id: pack.id,
     name: pack.name,

@@ -5,7 +5,7 @@ import { StoreError } from '../../../../store/records'
 
 /** A file of a run of a pack. */
 export default route(async (context, event, app) => {
-  const run = await packRunOf(event, app)
+  const run = await packRunOf(context, event, app)
   const made = (run.files as MadeFile[]).find(each => each.format === askedOf(event).format)
   if (!made) throw new StoreError('There is no such file of this run of the pack; run it again.', 404)
   const file = await open(join(app.runFolder.of(run.id), made.file)).catch(() => {
