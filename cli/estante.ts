@@ -15,6 +15,7 @@ import { StoreError } from '../server/store/records'
 import { answersOf } from './answers'
 import { draftCommand } from './draft'
 import { type Answering, orderFile, outFile, Server, serverHolding } from './parts'
+import { packCommand } from './pack'
 import { sourceCommand } from './source'
 import { swapCommand } from './swap'
 import { UsageError } from './usage'
@@ -75,7 +76,7 @@ function readOrder(args: string[]): Order | Listing {
   if (!command) throw new UsageError(`A command is missing. It is written: ${usage}`)
   if (command !== 'run' && command !== 'params')
     throw new UsageError(
-      `There is no command “${command}”${suggestion(command, ['run', 'params', 'source', 'swap', 'draft'])}. It is written: ${usage}`,
+      `There is no command “${command}”${suggestion(command, ['run', 'params', 'source', 'swap', 'draft', 'pack'])}. It is written: ${usage}`,
     )
   if (!report || rest.length) throw new UsageError(`Name one report, in quotes if it has spaces. It is written: ${usage}`)
   const folder = parsed.values.data ? resolve(parsed.values.data) : dataFolder()
@@ -154,6 +155,7 @@ try {
     await draftCommand(process.argv.slice(3))
     process.exit(0)
   }
+  if (process.argv[2] === 'pack') process.exit(await packCommand(process.argv.slice(3)))
   if (process.argv[2] === 'swap') {
     await swapCommand(process.argv.slice(3))
     process.exit(0)

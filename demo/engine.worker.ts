@@ -1,5 +1,6 @@
 import { runEngine } from '../server/sources/embedded/thread'
 import { fillDemo } from './company/fill'
+import { renewDemo } from './company/renew'
 import { DeskError } from './desk/books'
 import type { DeskDocument } from '../core/api/desk'
 import { postAtDesk } from './desk/documents'
@@ -8,6 +9,7 @@ import { deskRole, secureDesk } from './desk/role'
 await runEngine({
   prepare: async (db, schema, { scale }) => {
     if (scale !== undefined) await fillDemo(db, schema, scale as number)
+    await renewDemo(db, schema)
     await secureDesk(db, schema)
   },
   write: async (db, schema, document) => {

@@ -43,7 +43,8 @@ function monthEnd(): PackDefinition {
         tolerance: '0',
       },
     ],
-    out: { name: 'Month end {{ param.period }}', pdf: true, cover: true, numbered: true, zip: true },
+    out: { name: 'Month end {{ param.period }}', pdf: true, cover: true, numbered: true, zip: true, xlsx: true },
+    when: { is: 'times', days: { on: 'afterPeriod', nth: 3 }, at: '07:00' },
     to: [
       {
         is: 'mail',
@@ -60,5 +61,103 @@ function monthEnd(): PackDefinition {
   }
 }
 
+/** Each customer's statement, by mail and in their language; those without an address are listed, and on paper in one file. */
+function statements(): PackDefinition {
+  return {
+    ...newPack(),
+    parameters: [{ name: 'asOf', label: 'As of', kind: 'date', required: true, default: 'today()' }],
+    reports: [
+      report(
+        'Statement of account',
+        { asOf: { is: 'parameter', name: 'asOf' } },
+        { id: 'statement', layout: 'In the customer’s language' },
+      ),
+    ],
+    out: { name: 'Statements {{ param.asOf | yyyy-MM-dd }}', pdf: true, cover: false, numbered: false, zip: false },
+    hold: 'always',
+    to: [
+      {
+        is: 'records',
+        id: 'customers',
+        report: 'statement',
+        address: 'email',
+        name: 'Statement {{ code }} {{ param.asOf | yyyy-MM-dd }}',
+        subject: 'Statement of account {{ code }} as of {{ param.asOf | d MMMM y }}',
+        body:
+          'To {{ name }}\n\nYour statement of account as of {{ param.asOf | d MMMM y }} is attached: ' +
+          '{{ sum(open.open) | #,##0.00 }} {{ currency_code }} are open.\n\nCais Velho, accounts',
+        inLanguages: [
+          {
+            language: 'pt',
+            name: 'Extrato {{ code }} {{ param.asOf | yyyy-MM-dd }}',
+            subject: "Extrato de conta {{ code }} em {{ param.asOf | d 'de' MMMM 'de' y }}",
+            body:
+              "A {{ name }}\n\nSegue em anexo o seu extrato de conta em {{ param.asOf | d 'de' MMMM 'de' y }}: " +
+              'estão em aberto {{ sum(open.open) | #,##0.00 }} {{ currency_code }}.\n\nCais Velho, contabilidade',
+          },
+          {
+            language: 'nb',
+            name: 'Kontoutskrift {{ code }} {{ param.asOf | yyyy-MM-dd }}',
+            subject: 'Kontoutskrift {{ code }} per {{ param.asOf | d. MMMM y }}',
+            body:
+              'Til {{ name }}\n\nVedlagt er kontoutskriften per {{ param.asOf | d. MMMM y }}: ' +
+              '{{ sum(open.open) | #,##0.00 }} {{ currency_code }} er åpent.\n\nCais Velho, regnskap',
+          },
+        ],
+      },
+    ],
+  }
+}
+
+/** Orders of the last days, each to its supplier. */
+function orders(): PackDefinition {
+  return {
+    ...newPack(),
+    parameters: [{ name: 'dates', label: 'Ordered', kind: 'dates', required: true, default: 'addDays(today(), -6)', defaultTo: 'today()' }],
+    reports: [report('Purchase order', { dates: { is: 'parameter', name: 'dates' } }, { id: 'order' })],
+    out: { name: 'Orders', pdf: true, cover: false, numbered: false, zip: false },
+    to: [
+      {
+        is: 'records',
+        id: 'suppliers',
+        report: 'order',
+        address: 'supplier.email',
+        name: 'Order {{ number }}',
+        subject: 'Our order {{ number }}',
+        body:
+          'To {{ supplier.name }}\n\nOur order {{ number }} of {{ order_date | d MMMM y }} is attached, ' +
+          '{{ total | #,##0.00 }} {{ currency_code }} in all. Please confirm it to {{ buyer.name }}.\n\nCais Velho, purchasing',
+        inLanguages: [],
+      },
+    ],
+  }
+}
+
+/** What is to be ordered, on the first working day of each week. */
+function reorderMonday(): PackDefinition {
+  return {
+    ...newPack(),
+    reports: [report('Reorder list', {}), report('Open order lines', { lateOnly: { is: 'text', text: 'true' } })],
+    out: { name: 'Reorder {{ today() | yyyy-MM-dd }}', pdf: true, cover: false, numbered: true, zip: false, xlsx: true },
+    when: { is: 'times', days: { on: 'workingDay', of: 'week', nth: 1 }, at: '07:00' },
+    to: [
+      {
+        is: 'mail',
+        id: 'buyers',
+        to: ['purchasing@caisvelho.example'],
+        subject: 'What to order this week',
+        body: 'Good morning,\n\nthe reorder list and the orders that are late are attached.\n\nCais Velho, purchasing',
+        files: ['pdf', 'xlsx'],
+      },
+      { is: 'print', id: 'warehouse', printer: 'stand-in', files: ['pdf'], copies: 1, sides: 'two-sided-long-edge' },
+    ],
+  }
+}
+
 /** Packs that the library is offered. */
-export const demoPacks = (): { name: string; definition: PackDefinition }[] => [{ name: 'Month end', definition: monthEnd() }]
+export const demoPacks = (): { name: string; definition: PackDefinition }[] => [
+  { name: 'Month end', definition: monthEnd() },
+  { name: 'Statements to customers', definition: statements() },
+  { name: 'Orders to suppliers', definition: orders() },
+  { name: 'Reorder Monday', definition: reorderMonday() },
+]

@@ -20,7 +20,11 @@ import { RunError, type RunInput } from './runs/input'
 import { PackAddresses } from './packs/addresses'
 import { Deliverer } from './packs/deliverer'
 import { Outbox } from './packs/outbox'
+import { mailServerOf, printerOf, printersOf } from './packs/outside'
+import { PrinterStandIn } from './packs/print/standIn'
 import { PackRunner } from './packs/runner'
+import { Schedule } from './packs/schedule'
+import { scheduleWorld } from './packs/world'
 import { Planner } from './runs/planner'
 import { Miniatures } from './runs/miniatures'
 import { RunPool } from './runs/pool'
@@ -54,8 +58,13 @@ export interface Estante {
   runs: RunRegistry
   runFolder: RunFolder
   packs: PackRunner
+  /** begins packs when they are due */
+  schedule: Schedule
   /** where letters go as long as no mail server is named */
   outbox: Outbox
+  /** a printer that ships with the program */
+  printer: PrinterStandIn
+  secrets: Secrets
   miniatures: Miniatures
   /** all that a run needs to know; `version` names the definition, where it is one that is kept, and `report` the report by its id */
   input: (
@@ -268,12 +277,19 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       options.databaseUrl !== undefined,
     )
     const outbox = new Outbox(join(options.folder, 'outbox'))
-    const deliverer = new Deliverer(
+    const printer = new PrinterStandIn(join(options.folder, 'printer'))
+    const deliverer: Deliverer = new Deliverer(
       store.packs,
       runFolder,
-      async () => ({ host: '127.0.0.1', port: await outbox.port(), security: 'none', from: 'Estante <estante@estante.local>' }),
-      new PackAddresses(store),
-      join(options.folder, 'delivered'),
+      {
+        folder: runFolder,
+        addresses: new PackAddresses(store),
+        folders: join(options.folder, 'delivered'),
+        printer: async id => (await printersOf(store)).find(each => each.id === id)?.name,
+        mailServer: () => mailServerOf(store, outbox, secrets),
+        printerOf: id => printerOf(store, printer, id),
+      },
+      () => packs.heardOf(),
     )
     const checkedInput: Estante['checkedInput'] = async (context, name, definition, answers, { version, layout } = {}) => {
       if (layout && !definition.layouts.some(each => each.name === layout))
@@ -297,6 +313,9 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     )
     await runs.open([...(await store.packs.ids(runFolder.id))])
     await packs.open()
+    deliverer.follow()
+    const schedule = new Schedule(store.packs, scheduleWorld({ store, sources, pool, planner, runs, input, checkedInput }, packs))
+    if (options.watch) schedule.open()
     return {
       store,
       sources,
@@ -308,7 +327,10 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       checkedInput,
       runFolder,
       packs,
+      schedule,
       outbox,
+      printer,
+      secrets,
       addFiles: (context, name, files, more) => addFiles(context, keeping, name, files, more),
       takeAgain: (context, id, files, more) => takeAgain(context, keeping, id, files, more),
       addServer: (context, name, said) => addServer(context, keeping, name, said),
@@ -339,9 +361,12 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       tellAddress: lock.tell,
       close: async () => {
         await watches.close()
+        await schedule.close()
         await packs.close()
         await runs.close()
+        deliverer.close()
         await outbox.close()
+        await printer.close()
         await pool.close()
         await planner.close()
         await sources.close()

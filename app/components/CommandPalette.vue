@@ -15,12 +15,14 @@ const places = computed(() => [
   ...(me.author ? [{ label: t('common.packs'), icon: 'i-lucide-package', to: '/packs' }] : []),
   { label: t('common.runs'), icon: 'i-lucide-list-video', to: '/runs' },
   ...(me.person ? [{ label: t('commandPalette.myAccount'), icon: 'i-lucide-user-round', to: '/account' }] : []),
+  ...(me.administrator ? [{ label: t('common.settings'), icon: 'i-lucide-settings', to: '/settings' }] : []),
   ...(me.person?.role === 'administrator'
     ? [
         { label: t('commandPalette.peopleAndTeams'), icon: 'i-lucide-users-round', to: '/people' },
         { label: t('common.guards'), icon: 'i-lucide-shield-check', to: '/guards' },
         { label: t('common.log'), icon: 'i-lucide-scroll-text', to: '/log' },
         { label: t('outboxPage.outbox'), icon: 'i-lucide-mail', to: '/outbox' },
+        { label: t('settingsPage.standInPrinter'), icon: 'i-lucide-printer', to: '/printer' },
       ]
     : []),
 ])

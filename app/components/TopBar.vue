@@ -14,6 +14,7 @@ const tabs = computed(() => [
   { label: t('common.runs'), to: '/runs' },
   // where documents are posted, for trying it out
   ...(me.author && sources.all.some(each => each.desk) ? [{ label: t('topBar.companyDesk'), to: '/desk' }] : []),
+  ...(me.administrator ? [{ label: t('common.settings'), to: '/settings' }] : []),
 ])
 const as = lookingAs()
 const colorMode = useColorMode()

@@ -1,5 +1,5 @@
-import type { PackProgress, PackRunInfo } from '../../core/api/packs'
-import type { Recipient } from '../../core/pack/definition'
+import type { PackInfo, PackProgress, PackRunInfo } from '../../core/api/packs'
+import type { Recipient } from '../../core/pack/recipients'
 
 /** Does a run of a pack still go on by itself? */
 export const packGrows = ({ state }: Pick<PackRunInfo, 'state'>): boolean =>
@@ -30,5 +30,15 @@ function progressOfPack({ doing, done, of }: PackProgress): string {
 /** Whom a pack goes to, in short. */
 export function recipientWords(recipient: Recipient): string {
   if (recipient.is === 'folder') return t('packWords.toFolder', { folder: recipient.folder })
+  if (recipient.is === 'records') return t('packWords.toRecords')
+  if (recipient.is === 'print') return t('packWords.toPrinter')
   return t('packWords.toPeople', { count: recipient.to.length }, recipient.to.length)
+}
+
+/** When a pack is due next, in short. */
+export function dueWords({ definition: { when }, next }: Pick<PackInfo, 'definition' | 'next'>): string {
+  if (!when) return t('packWords.whenAsked')
+  if (when.is === 'closed') return t('packWords.periodClosed')
+  if (when.is === 'refreshed') return t('packWords.sourceRefreshed')
+  return next[0] ? momentWords(next[0]) : t('packWords.never')
 }

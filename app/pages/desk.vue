@@ -14,6 +14,7 @@ const kinds = [
   { label: t('common.invoice'), value: 'invoice' },
   { label: t('deskPage.receipt'), value: 'receipt' },
   { label: t('deskPage.bill'), value: 'bill' },
+  { label: t('deskPage.closePeriod'), value: 'closing' },
 ] as const
 const kind = ref<(typeof kinds)[number]['value']>('entry')
 useHead({ title: t('deskPage.companyDeskEstante') })
@@ -53,6 +54,7 @@ const dated = dateFormat('d MMM y', locale())
           <DeskInvoiceForm v-show="kind === 'invoice'" :desk="desk" @posted="load" />
           <DeskReceiptForm v-show="kind === 'receipt'" :desk="desk" @posted="load" />
           <DeskBillForm v-show="kind === 'bill'" :desk="desk" @posted="load" />
+          <DeskClosingForm v-show="kind === 'closing'" :desk="desk" @posted="load" />
         </div>
         <section v-if="desk" class="pt-6" :aria-label="t('deskPage.postedHere')">
           <h2 class="pb-2 text-sm font-semibold text-muted">{{ t('deskPage.postedHere') }}</h2>

@@ -50,11 +50,20 @@ export interface DeskBill {
   lines: { account: string; department?: string; description: string; amount: string }[]
 }
 
+/** A fiscal period that is over, to be closed; as the books number it within its year. */
+export interface DeskClosing {
+  year: string
+  number: string
+  /** the day on which it is closed */
+  date: string
+}
+
 export type DeskDocument =
   | { kind: 'entry'; entry: DeskEntry }
   | { kind: 'invoice'; invoice: DeskInvoice }
   | { kind: 'receipt'; receipt: DeskReceipt }
   | { kind: 'bill'; bill: DeskBill }
+  | { kind: 'closing'; closing: DeskClosing }
 
 export interface DeskNamed {
   code: string
@@ -68,5 +77,7 @@ export interface DeskOffer {
   customers: (DeskNamed & { currency: string; branch: string })[]
   suppliers: (DeskNamed & { currency: string })[]
   items: (DeskNamed & { price: string; unit: string })[]
+  /** periods that are not closed, the earliest first */
+  periods: { year: string; number: string; name: string; end: string }[]
   entries: { number: string; date: string; description: string; document: string; amount: string }[]
 }

@@ -1,4 +1,4 @@
-import type { PackDefinition, PackFile } from '../pack/definition'
+import type { PackDefinition } from '../pack/definition'
 import type { TieOutResult } from '../definition/tieOuts'
 
 export type PackRunState = 'waiting' | 'running' | 'held' | 'sending' | 'done' | 'failed' | 'dropped' | 'cancelled'
@@ -36,7 +36,8 @@ export interface PackRunInfo {
   progress?: PackProgress
   ties?: { count: number; failed: PackTieResult[] }
   sentences?: string[]
-  files: { format: PackFile; name: string }[]
+  /** `file` is what it is asked for by */
+  files: { format: string; name: string; file: string }[]
   decided?: { by: string; at: string; reason: string }
 }
 
@@ -65,9 +66,16 @@ export interface DeliveryInfo {
   files: string[]
 }
 
+/** Some of what goes out of a run of a pack. */
+export interface DeliveryPage {
+  all: number
+  deliveries: DeliveryInfo[]
+}
+
 export interface PackRunDetail extends PackRunInfo {
   parts: PackPartInfo[]
-  deliveries: DeliveryInfo[]
+  /** how many go out of it, by their states */
+  counts: { state: DeliveryState; count: number }[]
   allTies: PackTieResult[]
 }
 
@@ -79,5 +87,7 @@ export interface PackInfo {
   /** the next times at which it is due, ISO 8601 */
   next: string[]
   last?: PackRunInfo
+  /** occasions that were missed and left out, the latest first */
+  left: string[]
   runs: PackRunInfo[]
 }

@@ -1,5 +1,8 @@
 import { array, boolean, type InferType, lazy, mixed, number, object, type Schema, string, ValidationError } from 'yup'
 
+import { mailShape, printersShape } from '../pack/outside'
+import { isZone } from '../pack/companyDays'
+import { parseDay } from '../value/date'
 import { languageTags, type Role, roles } from './people'
 import { type Guard, guardsShape as guardsOf } from '../guard/guards'
 import type { SourceNames } from '../swap/names'
@@ -165,6 +168,33 @@ export const requests = {
   }).noUnknown(),
   newPack: object({ name: name(), definition: mixed() }).noUnknown(),
   pack: object({ name: name(), definition: mixed().required(), basedOn: whole().required() }).noUnknown(),
+  mail: object({ basedOn: whole().required(), settings: lazy(value => (value === undefined ? mixed() : mailShape)) }).noUnknown(),
+  mailTest: object({ settings: lazy(value => (value === undefined ? mixed() : mailShape)), to: name().max(320) }).noUnknown(),
+  printers: object({ printers: printersShape, basedOn: whole().required() }).noUnknown(),
+  printerTest: object({ address: name().max(500) }).noUnknown(),
+  paper: object({ paper: boolean().strict().required() }).noUnknown(),
+  packNext: object({ definition: mixed().required() }).noUnknown(),
+  companyDays: object({
+    zone: name().test(
+      'zone',
+      ({ path }) => `${path} must be a time zone such as Europe/Lisbon`,
+      zone => isZone(zone ?? ''),
+    ),
+    workdays: array(whole().max(6).required()).required().min(1).max(7),
+    holidays: array(
+      object({
+        day: name().test(
+          'day',
+          ({ path }) => `${path} must be a day such as 2026-12-25`,
+          day => parseDay(day ?? '') !== undefined,
+        ),
+        name: text().max(200),
+      }).noUnknown(),
+    )
+      .required()
+      .max(2000),
+    basedOn: whole().required(),
+  }).noUnknown(),
   runPack: object({ answers, dry: boolean().strict().default(false) }).noUnknown(),
   decidePack: object({ released: boolean().strict().required(), reason: string().strict().trim().required().max(2000) }).noUnknown(),
   decideDelivery: object({ again: boolean().strict().required(), to: string().strict().max(320) }).noUnknown(),

@@ -7,6 +7,7 @@ import { ledgerAskers } from '../model/ledger'
 import { nestedAskers } from '../model/nested'
 import { type LevelTree, tickedFields } from '../model/levels'
 import { reportModel, type ReportModel } from '../model/model'
+import type { LetterWanted } from './letter'
 import { prepareLayout } from './prepare'
 import type { PreparedLayout } from './prepared'
 
@@ -36,8 +37,14 @@ export function modelOf(definition: ReportDefinition, catalog: Catalog): ReportM
   return kept.model
 }
 
-/** `index` says which of its data sets is meant; layouts stand on the first. `layout` names one of them, else it is the default. */
-export function assembleReport(definition: ReportDefinition, catalog: Catalog, index = 0, layout?: string): AssembledReport {
+/** `letter` goes out with each record’s pages. `index` says which of its data sets is meant; layouts stand on the first. `layout` names one of them, else it is the default. */
+export function assembleReport(
+  definition: ReportDefinition,
+  catalog: Catalog,
+  index = 0,
+  layout?: string,
+  letter?: LetterWanted,
+): AssembledReport {
   const dataSet = definition.dataSets[index] ?? definition.dataSets[0]!
   const layoutDefinition = layoutNamed(definition, layout)
   const model = modelOf(definition, catalog)
@@ -51,6 +58,7 @@ export function assembleReport(definition: ReportDefinition, catalog: Catalog, i
       ...(translations ? { translations } : {}),
       ...(catalog.ledger ? { ledger: catalog.ledger } : {}),
       ...(tieOuts ? { tieOuts } : {}),
+      ...(letter && each === layoutDefinition ? { letter } : {}),
     })
   const prepared = ready(index ? { name: layoutDefinition.name, page: layoutDefinition.page, blocks: [] } : layoutDefinition)
   const others = () => (index ? [] : definition.layouts.filter(each => each !== layoutDefinition).map(ready))

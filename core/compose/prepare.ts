@@ -9,6 +9,7 @@ import { needsWhole } from '../formula/whole'
 import { kindOf } from './blocks/registry'
 import { preparedInside } from './layoutWalk'
 import { bodyWidth, pageSize } from './paperSize'
+import { type LetterWanted, prepareLetter } from './letter'
 import type { PreparedBlock, PreparedLayout, PreparedPanel } from './prepared'
 import { type Findings, type LayoutSurroundings, PrepareScope } from './prepareScope'
 import { themeNamed } from './style'
@@ -23,6 +24,8 @@ export interface LayoutSettings {
   ledger?: LedgerMap
   /** tie-outs, for where they are printed */
   tieOuts?: { id: string; name: string }[]
+  /** a letter that its pages go out with */
+  letter?: LetterWanted
 }
 
 /** A block prepared before, with what was found on the way, also in the blocks inside it. */
@@ -83,6 +86,7 @@ export function prepareLayout(layout: LayoutDefinition, levels: readonly LevelIn
   const documentName = layout.documentName
     ? own.text(layout.documentName, own.at(margin), { block: layout.blocks[0]?.id ?? '', place: 'outline' })
     : undefined
+  const letter = settings.letter && prepareLetter(settings.letter, own, blocks)
   gather(own.found, all)
   const used = levels.map(() => new Set<string>())
   for (const [level, path] of all.used) used[level]!.add(path)
@@ -106,6 +110,7 @@ export function prepareLayout(layout: LayoutDefinition, levels: readonly LevelIn
     firstTop,
     firstFoot,
     ...(documentName ? { documentName } : {}),
+    ...(letter ? { letter } : {}),
     blocks,
     problems: all.problems,
     notices: all.notices,

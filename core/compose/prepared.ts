@@ -134,6 +134,15 @@ export interface PreparedTable extends PreparedBlock {
   /** a table whose columns are worked out says what helps where they are too narrow */
   wideRemedies?: Remedy[]
 }
+/** A letter to each root record, with its formula and texts checked. */
+export interface PreparedLetter {
+  address: Typed
+  /** the language of a record's pages, which is that of its letter */
+  language?: Typed
+  texts: Record<'subject' | 'body' | 'name', CheckedText>
+  inLanguages: ReadonlyMap<string, PreparedLetter['texts']>
+}
+
 /** A layout with all formulas checked and all widths found; it holds no data. */
 export interface PreparedLayout {
   page: PageSetup & { width: number; height: number }
@@ -144,6 +153,8 @@ export interface PreparedLayout {
   firstTop?: PreparedPanel
   firstFoot?: PreparedPanel
   documentName?: CheckedText
+  /** a letter to each record, where its pages go out with one */
+  letter?: PreparedLetter
   blocks: PreparedBlock[]
   problems: LayoutProblem[]
   notices: LayoutNotice[]

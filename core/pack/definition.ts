@@ -3,6 +3,7 @@ import { identifier, name, plain, record, words } from '../definition/checks'
 import type { ParameterDefinition } from '../definition/parameters'
 import { figureSchema, type TieFigure } from '../definition/tieOuts'
 import { checkSent, faultOf, SentError } from '../value/checking'
+import { type Recipient, recipientShape } from './recipients'
 import { type When, whenShape } from './when'
 
 /** A pack that cannot be taken in: one sentence. */
@@ -45,16 +46,9 @@ export interface PackOut {
   numbered: boolean
   /** a ZIP of each report's PDF */
   zip: boolean
+  /** a workbook with a sheet for each */
+  xlsx?: boolean
 }
-
-export type PackFile = 'pdf' | 'zip'
-
-/** Whom a pack goes to, and how. */
-export type Recipient =
-  /** letters to people (`person …`), teams (`team …`) and addresses, each with the files */
-  | { is: 'mail'; id: string; to: string[]; subject: string; body: string; files: PackFile[]; replyTo?: string }
-  /** files of a folder on the server, by the pattern of names; what is there stays, unless it is told to be replaced */
-  | { is: 'folder'; id: string; folder: string; files: PackFile[]; replace: boolean }
 
 export interface PackDefinition {
   format: 1
@@ -89,23 +83,6 @@ const answer = lazy((value: unknown) => {
   return object({ is: mixed().oneOf(['text']).required(), text: plain.defined() }).noUnknown()
 })
 const side = object({ report: name, figure: figureSchema }).noUnknown()
-const files = array(mixed().oneOf(['pdf', 'zip']).required()).required()
-const recipient = lazy((value: unknown) => {
-  switch ((value as Partial<Recipient> | null)?.is) {
-    case 'mail':
-      return object({
-        is: name,
-        id: name,
-        to: array(name).required().min(1),
-        subject: words,
-        body: words,
-        files,
-        replyTo: plain,
-      }).noUnknown()
-    default:
-      return object({ is: mixed().oneOf(['mail', 'folder']).required(), id: name, folder: name, files, replace: flag() }).noUnknown()
-  }
-})
 const shape = object({
   format: mixed().oneOf([1]).required(),
   parameters: array(
@@ -143,8 +120,8 @@ const shape = object({
     }).noUnknown(),
   ).required(),
   hold: mixed().oneOf(['failed', 'always', 'never']).required(),
-  out: object({ name: words, pdf: flag(), cover: flag(), numbered: flag(), zip: flag() }).noUnknown().required(),
-  to: array(recipient).required().max(100),
+  out: object({ name: words, pdf: flag(), cover: flag(), numbered: flag(), zip: flag(), xlsx: boolean().strict() }).noUnknown().required(),
+  to: array(recipientShape).required().max(100),
   when: whenShape,
   missed: string().oneOf(['once', 'leave']).required(),
 }).noUnknown()
@@ -160,6 +137,13 @@ export function readPack(value: unknown): PackDefinition {
     for (const tie of pack.ties)
       for (const { report } of [tie.left, tie.right])
         if (!ids.includes(report)) throw new PackError(`The tie-out “${tie.name}” holds a report “${report}”, which is not in the pack.`)
+    const split = new Set<string>()
+    for (const each of pack.to) {
+      if (each.is !== 'records') continue
+      if (!ids.includes(each.report)) throw new PackError(`Letters go to the records of “${each.report}”, which is not in the pack.`)
+      if (split.has(each.report)) throw new PackError(`Letters go to the records of “${each.report}” twice; take one of them out.`)
+      split.add(each.report)
+    }
     return pack
   } catch (error) {
     if (error instanceof SentError) throw new PackError(`The pack ${error.message}`)

@@ -84,3 +84,16 @@ export function nextOccasions(when: When, after: number, count: number, calendar
     }
   return found
 }
+
+/** The last occasion in the stretch after one instant and up to another; none where there is none, or something has to happen first. */
+export function lastOccasion(when: When, after: number, upTo: number, calendar: WorkCalendar): Occasion | undefined {
+  const minutes = when.is === 'times' ? minutesOf(when.at) : undefined
+  if (when.is !== 'times' || minutes === undefined) return undefined
+  const first = Math.max(dayAt(after, calendar.zone), dayAt(upTo, calendar.zone) - farthest)
+  for (let end = dayAt(upTo, calendar.zone), length = 40; end >= first; end -= length, length *= 4)
+    for (const day of daysOf(when.days, Math.max(end - length + 1, first), end, calendar).reverse()) {
+      const at = instantOf(day, minutes, calendar.zone)
+      if (at > after && at <= upTo) return { at, day, key: `${dayText(day)}T${when.at}` }
+    }
+  return undefined
+}

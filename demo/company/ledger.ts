@@ -92,6 +92,9 @@ export interface Posting {
   /** cents of the company's currency; credits are negative */ amount: number
 }
 
+/** How long after its end a period is closed. */
+const daysToClose = 9
+
 /** The books: a journal is posted whole, and only if it balances within each branch. */
 export class Ledger {
   private journals = 0
@@ -109,18 +112,28 @@ export class Ledger {
     last: Day,
   ) {
     for (const { code, rest, parent } of chartOfAccounts) table('accounts').add(code, ...rest, parent)
-    for (let year = dateParts(addMonths(first, -3)).year; dayOf(year, 4, 1) <= last; year++) this.openYear(year)
+    for (let year = dateParts(addMonths(first, -3)).year; dayOf(year, 4, 1) <= last; year++) this.openYear(year, last)
   }
 
-  private openYear(year: number): void {
+  private openYear(year: number, last: Day): void {
     const start = dayOf(year, 4, 1)
     const end = dayOf(year + 1, 3, 31)
     this.table('fiscal_years').add(year, `${year}/${String(year + 1).slice(2)}`, dayText(start), dayText(end))
     for (let number = 1; number <= 12; number++) {
       const from = addMonths(start, number - 1)
-      this.table('fiscal_periods').add(year, number, dayText(from).slice(0, 7), dayText(from), dayText(monthEnd(from)), false)
+      const closed = monthEnd(from) + daysToClose
+      const closedOn = closed <= last ? dayText(closed) : null
+      this.table('fiscal_periods').add(year, number, dayText(from).slice(0, 7), dayText(from), dayText(monthEnd(from)), false, closedOn)
     }
-    this.table('fiscal_periods').add(year, 13, `${year}/${String(year + 1).slice(2)} adjustments`, dayText(end), dayText(end), true)
+    this.table('fiscal_periods').add(
+      year,
+      13,
+      `${year}/${String(year + 1).slice(2)} adjustments`,
+      dayText(end),
+      dayText(end),
+      true,
+      end + daysToClose <= last ? dayText(end + daysToClose) : null,
+    )
   }
 
   /** @throws where a branch does not balance: a fault of the generator, never of data */

@@ -1,5 +1,5 @@
 import { dayOf, dayText, type Day } from '../../core/value/date'
-import { bookedRate, clock, firstDay, givenNames, type Masters, rateUnit, streets, surnames, termDays, towns } from './masters'
+import { bookedRate, clock, firstDay, givenNames, mailbox, type Masters, rateUnit, streets, surnames, termDays, towns } from './masters'
 import { type Chance, fixed, money, share, type TableText } from './random'
 
 export interface Supplier {
@@ -106,6 +106,7 @@ export function writeSuppliers(chance: Chance, scale: number, masters: Masters, 
       supplier.buyer,
       currency,
       `XX${chance.whole(10, 99)} ${chance.whole(1000, 9999)} ${chance.whole(1000, 9999)} ${chance.whole(1000, 9999)}`,
+      id % 13 === 4 ? null : mailbox('orders', `v${id}`, supplier.name),
     )
     return supplier
   })

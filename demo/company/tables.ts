@@ -24,7 +24,7 @@ item_categories, unit_code text not null references units,
 create table customers (id integer primary key, code text not null unique, name text not null, address text, address_line_2 text,
 town_id integer references towns, tax_number text,
   payment_term_code text references payment_terms, salesperson_id integer references salespeople, currency_code char(3) not null
-  references currencies, credit_limit numeric(12,2), language text not null);
+  references currencies, credit_limit numeric(12,2), language text not null, email text);
 create table customer_addresses (customer_id integer not null references customers, line_no integer not null, kind text not null,
 address text not null, town_id integer references towns, primary key (customer_id, line_no));
 create table warehouses (id integer primary key, code text not null unique, name text not null, branch_id integer not null
@@ -57,7 +57,7 @@ receipts, credit_note_id integer references invoices, applied_on date not null,
   amount numeric(14,2) not null, base_amount numeric(14,2) not null, source_base_amount numeric(14,2) not null);
 create table fiscal_years (id integer primary key, name text not null, starts_on date not null, ends_on date not null);
 create table fiscal_periods (fiscal_year_id integer not null references fiscal_years, number integer not null, name text not null,
-starts_on date not null, ends_on date not null, is_adjustment boolean not null, primary key (fiscal_year_id, number));
+starts_on date not null, ends_on date not null, is_adjustment boolean not null, closed_on date, primary key (fiscal_year_id, number));
 create table journals (id integer primary key, number text not null unique, posting_date date not null, fiscal_year_id integer not
 null, period_number integer not null, source text not null, document_number text,
   description text not null, is_closing boolean not null default false, foreign key (fiscal_year_id, period_number) references
@@ -74,7 +74,7 @@ create table buyers (id integer primary key, name text not null, branch_id integ
 approves_up_to numeric(12,2));
 create table suppliers (id integer primary key, code text not null unique, name text not null, address text, town_id integer
 references towns, tax_number text, payment_term_code text references payment_terms,
-  buyer_id integer references buyers, currency_code char(3) not null references currencies, bank_account text);
+  buyer_id integer references buyers, currency_code char(3) not null references currencies, bank_account text, email text);
 create table item_suppliers (item_id integer not null references items, supplier_id integer not null references suppliers,
 valid_from date not null, valid_to date, supplier_item_number text not null, price numeric(12,2) not null,
   currency_code char(3) not null references currencies, base_price numeric(12,2) not null, pack_size numeric(12,3) not null,

@@ -3,7 +3,7 @@ import { sql, type SQL } from 'drizzle-orm'
 import { PgDialect } from 'drizzle-orm/pg-core'
 import { parseDay } from '../../core/value/date'
 import { add, compareDecimals, type Decimal, decimalText, parseDecimal, subtract, zero } from '../../core/value/decimal'
-import type { DeskEntry } from '../../core/api/desk'
+import type { DeskClosing, DeskEntry } from '../../core/api/desk'
 
 /** What cannot be posted: one sentence. */
 export class DeskError extends Error {}
@@ -44,13 +44,15 @@ export class DeskBooks {
   async period(date: string): Promise<Period> {
     if (parseDay(date) === undefined) throw new DeskError(`“${date}” is no date; write it as 2026-10-31.`)
     const [period] = await this.ask<
-      Period & { name: string; closed: boolean }
+      Period & { name: string; closed: boolean; period: string; shut: boolean }
     >(sql`select p.fiscal_year_id as year, p.number, y.name, exists (select 1 from ${this.table('journals')} j where
-      j.fiscal_year_id = p.fiscal_year_id and j.is_closing) as closed
+      j.fiscal_year_id = p.fiscal_year_id and j.is_closing) as closed,
+      p.name as period, p.closed_on is not null as shut
       from ${this.table('fiscal_periods')} p join ${this.table('fiscal_years')} y on y.id = p.fiscal_year_id where not
       p.is_adjustment and ${date}::date between p.starts_on and p.ends_on`)
     if (!period) throw new DeskError(`No fiscal period holds ${date}; choose a date within the fiscal years of the company.`)
     if (period.closed) throw new DeskError(`The fiscal year ${period.name} is closed; choose a later date.`)
+    if (period.shut) throw new DeskError(`The period ${period.period} is closed; choose a later date.`)
     return period
   }
 
@@ -145,4 +147,23 @@ export async function postEntry(db: Pick<PGlite, 'query'>, schema: string, entry
   }
   if (lines.length < 2) throw new DeskError('An entry has two lines at least, one with a debit and one with a credit.')
   return books.journal(period, entry.date, entry.description.trim(), entry.document?.trim() || null, lines)
+}
+
+/** Closes a period that is over: nothing is posted in it from then on. Comes back with its name. @throws DeskError */
+export async function closePeriod(db: Pick<PGlite, 'query'>, schema: string, { year, number, date }: DeskClosing): Promise<string> {
+  const books = new DeskBooks(db, schema)
+  if (parseDay(date) === undefined) throw new DeskError(`“${date}” is no date; write it as 2026-10-31.`)
+  const table = books.table('fiscal_periods')
+  const own = sql`fiscal_year_id::text = ${year} and number::text = ${number} and not is_adjustment`
+  const [period] = await books.ask<{ name: string; closed: boolean; over: boolean; earlier: string | null }>(
+    sql`select p.name, p.closed_on is not null as closed, p.ends_on < ${date}::date as over, (select e.name from ${table} e where
+      e.closed_on is null and not e.is_adjustment and e.ends_on < p.ends_on order by e.ends_on limit 1) as earlier
+      from ${table} p where ${own}`,
+  )
+  if (!period) throw new DeskError('There is no such period in the books; choose another.')
+  if (period.closed) throw new DeskError(`The period ${period.name} is closed already.`)
+  if (!period.over) throw new DeskError(`The period ${period.name} is not over on ${date}; close it after its last day.`)
+  if (period.earlier) throw new DeskError(`The period ${period.earlier} is open still; close it first.`)
+  await books.ask(sql`update ${table} set closed_on = ${date}::date where ${own}`)
+  return period.name
 }

@@ -42,6 +42,7 @@ const shapes: Record<DeskDocument['kind'], Schema> = {
     supplierNumber: text(),
     lines: lines({ account: text(), department: optional(), description: text(), amount: text() }),
   }).noUnknown(),
+  closing: object({ year: text(), number: text(), date: text() }).noUnknown(),
 }
 
 /** Where somebody posts documents to the company as it would itself, to see them in the reports. */
@@ -67,7 +68,7 @@ export function companyDesk(engine: EmbeddedEngine, schema: string): Desk {
     async offers(context) {
       const rows = rowsFor(context)
       const most = 2000
-      const [accounts, branches, departments, customers, suppliers, items, posted] = await Promise.all([
+      const [accounts, branches, departments, customers, suppliers, items, periods, posted] = await Promise.all([
         rows(
           sql`select code, name, type from ${table('accounts')} as own where not exists (select 1 from ${table('accounts')} as below
         where below.parent_code = own.code) order by code`,
@@ -93,13 +94,18 @@ export function companyDesk(engine: EmbeddedEngine, schema: string): Desk {
           'unit',
         ]),
         rows(
+          sql`select fiscal_year_id::text as year, number::text as number, name, ends_on::text as "end" from ${table('fiscal_periods')}
+        where closed_on is null and not is_adjustment order by ends_on limit 60`,
+          ['year', 'number', 'name', 'end'],
+        ),
+        rows(
           sql`select j.number, j.posting_date::text as date, j.description, coalesce(j.document_number, '') as document,
         sum(l.debit)::text as amount from ${table('journals')} j join ${table('journal_lines')} l on l.journal_id = j.id where
         j.source = 'desk' group by j.id, j.number, j.posting_date, j.description, j.document_number order by j.id desc limit 30`,
           ['number', 'date', 'description', 'document', 'amount'],
         ),
       ])
-      return { accounts, branches, departments, customers, suppliers, items, entries: posted }
+      return { accounts, branches, departments, customers, suppliers, items, periods, entries: posted }
     },
     /** Open invoices of a customer in a branch, oldest first. */
     open(context, { customer, branch }) {
@@ -113,7 +119,7 @@ export function companyDesk(engine: EmbeddedEngine, schema: string): Desk {
         ['number', 'date', 'due', 'open'],
       )
     },
-    /** A journal entry, an invoice, a receipt or a bill. */
+    /** A journal entry, an invoice, a receipt, a bill, or the end of a period. */
     post(context, document) {
       const { kind } = (document ?? {}) as DeskDocument
       const shape = Object.hasOwn(shapes, kind ?? '') ? shapes[kind] : undefined

@@ -2,7 +2,7 @@ import type { PGlite } from '@electric-sql/pglite'
 import { sql } from 'drizzle-orm'
 import { parseDay } from '../../core/value/date'
 import { compareDecimals, type Decimal, decimal, zero } from '../../core/value/decimal'
-import { deskAmount, DeskBooks, DeskError, type DeskPosting, postEntry } from './books'
+import { closePeriod, deskAmount, DeskBooks, DeskError, type DeskPosting, postEntry } from './books'
 import type { DeskBill, DeskDocument, DeskInvoice, DeskReceipt } from '../../core/api/desk'
 import { bookedRate, rateUnit, salesAccount } from '../company/masters'
 import { fixed, money, share } from '../company/random'
@@ -13,6 +13,7 @@ import { fixed, money, share } from '../company/random'
  */
 export function postAtDesk(db: Pick<PGlite, 'query'>, schema: string, document: DeskDocument): Promise<string> {
   if (document.kind === 'entry') return postEntry(db, schema, document.entry)
+  if (document.kind === 'closing') return closePeriod(db, schema, document.closing)
   const desk = new Documents(db, schema)
   return document.kind === 'invoice'
     ? desk.invoice(document.invoice)

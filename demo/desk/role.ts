@@ -28,6 +28,6 @@ export async function secureDesk(db: PGlite, schema: string): Promise<void> {
   await db.exec(
     `grant usage on schema ${name} to ${deskRole}; grant select on all tables in schema ${name} to ${deskRole}; grant insert on
       ${written.map(table => `${name}.${table}`).join(', ')} to ${deskRole}; grant update (on_hand) on ${name}.stock_levels to
-      ${deskRole};`,
+      ${deskRole}; grant update (closed_on) on ${name}.fiscal_periods to ${deskRole};`,
   )
 }

@@ -1,9 +1,10 @@
+import { spokenStatement } from './spoken'
 import { readyNames } from '../../core/templates/statements'
 import { budgetSteps, statement } from './statements'
 import type { ParameterDefinition } from '../../core/definition/parameters'
 import { formatVersion, type ReportDefinition } from '../../core/definition/report'
 import { plainTable } from '../../core/definition/upgrade'
-import { accountStatement, customerAgeing, paymentsDue, supplierAgeing } from './ageing'
+import { customerAgeing, paymentsDue, supplierAgeing } from './ageing'
 import { notBilled, openOrderLines, priceComparison, purchaseOrder, reorderList, requestsList, spendBySupplier } from './buying'
 import { compactLayout, compactTranslations } from './compact'
 import { itemProfit, salesCharts, salesGrid } from './grids'
@@ -471,7 +472,7 @@ export function demoReports(): { shelf: string; name: string; definition: Report
     { shelf: 'Invoicing', name: 'Invoice register', definition: invoiceRegister() },
     { shelf: 'Customers', name: 'Statement lines', definition: customerMovements() },
     { shelf: 'Customers', name: 'Customer ageing', definition: customerAgeing() },
-    { shelf: 'Customers', name: 'Statement of account', definition: accountStatement() },
+    { shelf: 'Customers', name: 'Statement of account', definition: spokenStatement() },
     { shelf: 'Customers', name: 'Customer sheets', definition: customerSheets() },
     { shelf: 'Purchasing', name: 'Supplier ageing', definition: supplierAgeing() },
     { shelf: 'Purchasing', name: 'Payments due', definition: paymentsDue() },

@@ -1,6 +1,6 @@
 import { ownContext } from '../access/context'
 import type { Store } from '../store/store'
-import type { Addresses } from './deliverer'
+import type { Addresses } from './prepare'
 
 /** Mail addresses of people: what they sign in with, where that is one. */
 export class PackAddresses implements Addresses {

@@ -1,172 +1,100 @@
-import { createHash, randomUUID } from 'node:crypto'
 import { copyFile, mkdir, rename, rm, stat } from 'node:fs/promises'
-import { join, resolve, sep } from 'node:path'
-import type { PackFile, Recipient } from '../../core/pack/definition'
-import { printedText } from '../../core/pack/texts'
-import { FormulaError } from '../../core/formula/syntax'
+import { join } from 'node:path'
 import type { Context } from '../access/context'
 import { machineSentence } from '../failures'
-import { RunError } from '../runs/input'
 import type { RunFolder } from '../runs/runFolder'
-import type { RunRecord } from '../runs/runRecord'
 import type { DeliveryRow, NewDelivery, PackRows, PackRunRow } from '../store/packRows'
 import { MailLine, type MailServer } from './mail'
-import type { PlannedPack } from './parts'
-
-/** A file that was made of a run of a pack: what it is called, and the name of it in the run's folder. */
-export interface MadeFile {
-  format: PackFile
-  name: string
-  file: string
-}
-
-/** What is to be sent of a run of a pack. */
-export interface ToSend extends PlannedPack {
-  made: readonly RunRecord[]
-  files: readonly MadeFile[]
-}
-
-/** Who people are whom a pack goes to. */
-export interface Addresses {
-  /** mail addresses of a person (`person …`) or of the people of a team (`team …`), each with the name; none where there are none */
-  of: (who: string) => Promise<{ name: string; address: string | undefined }[]>
-}
-
-/** What a delivery is made of, beside what its columns say. */
-interface MailContent {
-  subject: string
-  body: string
-  replyTo?: string
-  files: MadeFile[]
-}
-interface FileContent {
-  folder: string
-  replace: boolean
-  file: MadeFile
-}
+import { goesOut, type PreparingParts } from './prepare'
+import { jobState, PrintError, printJob, type Printer } from './print/ipp'
+import type { FileContent, MailContent, PrintContent, ToSend } from './toSend'
 
 /** How often a letter that was not taken is tried again, and how long is waited before each, in milliseconds. */
 const waits = [1000, 5000, 30_000]
-/** as RFC 5321 has it, without the rarities that no mail program takes */
-const address = /^[^\s@<>",;:()[\]\\]{1,64}@[^\s@<>",;:()[\]\\]{1,255}$/
+/** Letters on their way at once: connections to the mail server. */
+const lines = 4
+/** Rows that are written down or read at a time. */
+const atOnce = 500
+/** How often printers are asked how far their jobs are, in milliseconds. */
+const look = 3000
+
+export interface DelivererParts extends PreparingParts {
+  /** the mail server that letters go to, as it is set now, and how many of them a minute it takes at most */
+  mailServer: () => Promise<MailServer & { perMinute?: number }>
+  printerOf: (id: string) => Promise<Printer | undefined>
+}
 
 /**
  * What goes out of runs of packs. All of it is written down before any of it goes, and the state of each before and after: what was
  * interrupted in between is uncertain, and is not sent again without somebody's word.
  */
 export class Deliverer {
+  private timer: NodeJS.Timeout | undefined
+  private closed = false
+
   constructor(
     private readonly rows: PackRows,
     private readonly folder: RunFolder,
-    /** the mail server that letters go to, as it is set now */
-    private readonly mailServer: () => Promise<MailServer>,
-    private readonly addresses: Addresses,
-    /** the folder under which all folders lie that files are delivered to */
-    private readonly folders: string,
+    private readonly parts: DelivererParts,
+    /** there is news of a run of a pack */
+    private readonly tell: () => void = () => {},
   ) {}
 
   /** Writes down all that is to go. @throws RunError where a text or a folder cannot be used */
   async prepare(_: Context, run: PackRunRow, send: ToSend): Promise<void> {
-    const rows: Omit<NewDelivery, 'place'>[] = []
-    for (const recipient of run.definition.to) rows.push(...(await this.of(run, recipient, send)))
-    await this.rows.prepare(rows.map((row, place) => ({ ...row, place })))
-  }
-
-  private async of(run: PackRunRow, recipient: Recipient, send: ToSend): Promise<Omit<NewDelivery, 'place'>[]> {
-    const { values, around, files } = send
-    const text = (said: string) => {
-      try {
-        return printedText(said, run.definition.parameters, values, around)
-      } catch (error) {
-        if (error instanceof FormulaError) throw new RunError([`A text of what is sent cannot be printed: ${error.message}`])
-        throw error
-      }
+    let batch: NewDelivery[] = []
+    let place = 0
+    for await (const row of goesOut(run, send, this.parts)) {
+      batch.push({ ...row, place: place++ })
+      if (batch.length < atOnce) continue
+      await this.rows.prepare(batch)
+      batch = []
     }
-    const row = (about: string, to: string[], key: string): Omit<NewDelivery, 'place' | 'kind' | 'content'> => ({
-      id: randomUUID(),
-      packRunId: run.id,
-      recipient: recipient.id,
-      to,
-      about,
-      state: 'ready',
-      messageId: this.messageId(run, recipient.id, key),
-    })
-    switch (recipient.is) {
-      case 'mail': {
-        const [subject, body] = [text(recipient.subject), text(recipient.body)]
-        const attached = files.filter(each => recipient.files.includes(each.format))
-        const content: MailContent = { subject, body, files: attached, ...(recipient.replyTo ? { replyTo: recipient.replyTo } : {}) }
-        const found = new Map<string, Omit<NewDelivery, 'place'>>()
-        for (const who of recipient.to)
-          for (const each of await this.peopleOf(who)) {
-            const to = each.address ?? each.name
-            if (found.has(to.toLowerCase())) continue
-            const own = { ...row(subject, [to], to.toLowerCase()), kind: 'mail' as const, content }
-            found.set(
-              to.toLowerCase(),
-              each.address !== undefined && address.test(each.address)
-                ? own
-                : {
-                    ...own,
-                    state: 'unaddressed',
-                    said: each.address === undefined ? 'There is no mail address for this person.' : 'This is no mail address.',
-                  },
-            )
-          }
-        return [...found.values()]
-      }
-      case 'folder': {
-        const said = text(recipient.folder)
-        const to = this.folderOf(said)
-        return files
-          .filter(each => recipient.files.includes(each.format))
-          .map(file => ({
-            ...row(file.name, [join(said.trim(), file.name)], file.name),
-            kind: 'file',
-            content: { folder: to, replace: recipient.replace, file } satisfies FileContent,
-          }))
-      }
-    }
-  }
-
-  private async peopleOf(who: string): Promise<{ name: string; address: string | undefined }[]> {
-    return /^(person|team) /.test(who) ? this.addresses.of(who) : [{ name: who, address: who }]
-  }
-
-  /** A folder for files: under the one that the administrator has named, never outside of it. */
-  private folderOf(said: string): string {
-    const root = resolve(this.folders)
-    const to = resolve(root, said.trim() || '.')
-    if (to !== root && !to.startsWith(root + sep))
-      throw new RunError([`Files go to folders under “${root}” only; “${said}” is outside of it, name another.`])
-    return to
-  }
-
-  /** The same for the same pack, occasion and recipient: whoever gets a letter twice can tell (RFC 5322, section 3.6.4). */
-  private messageId({ id, packId, occasion }: PackRunRow, recipient: string, key: string): string {
-    const hash = createHash('sha256')
-      .update(JSON.stringify([packId, occasion ?? id, recipient, key]))
-      .digest('hex')
-    return `<${hash.slice(0, 40)}@estante.local>`
+    await this.rows.prepare(batch)
   }
 
   /** Sends what is ready. What is refused is written down with the server's words; the rest goes on. */
   async send(run: PackRunRow, signal: AbortSignal, told: (done: number, of: number) => void): Promise<void> {
     await this.rows.doubt(run.id)
-    const all = await this.rows.deliveries(run.id)
-    const ready = all.filter(each => each.state === 'ready')
-    let line: MailLine | undefined
+    const of = await this.rows.readyCount(run.id)
     let done = 0
-    told(done, ready.length)
-    try {
-      for (const each of ready) {
+    told(done, of)
+    const server = await this.parts.mailServer()
+    const pace = new Pace(server.perMinute)
+    const open: MailLine[] = []
+    const free: MailLine[] = []
+    /** Those ready, in their order, some at a time. */
+    const ready = this.ready(run.id)
+    const worker = async (): Promise<void> => {
+      for (;;) {
         if (signal.aborted) throw signal.reason as Error
-        if (each.kind === 'mail') await this.post((line ??= new MailLine(await this.mailServer())), run, each, signal)
-        else if (each.kind === 'file') await this.put(run, each)
-        told(++done, ready.length)
+        const next = await ready.next()
+        if (next.done) return
+        if (next.value.kind === 'mail') {
+          await pace.turn(signal)
+          let line = free.pop()
+          if (!line) open.push((line = new MailLine(server)))
+          await this.post(line, run, next.value, signal)
+          free.push(line)
+        } else if (next.value.kind === 'file') await this.put(run, next.value)
+        else await this.print(run, next.value)
+        told(++done, of)
       }
+    }
+    try {
+      await Promise.all(Array.from({ length: Math.max(1, Math.min(lines, of)) }, worker))
     } finally {
-      line?.close()
+      for (const line of open) line.close()
+    }
+  }
+
+  /** What is ready of a run. Several may ask: each row goes to one of them. */
+  private async *ready(run: string): AsyncGenerator<DeliveryRow, undefined> {
+    for (let after = -1; ;) {
+      const rows = await this.rows.readyAfter(run, after, atOnce)
+      if (!rows.length) return undefined
+      yield* rows
+      after = rows.at(-1)!.place
     }
   }
 
@@ -175,11 +103,12 @@ export class Deliverer {
     for (let attempt = 0; ; attempt++) {
       if (!(await this.rows.mark(row.id, ['ready'], { state: 'sending', attempts: attempt + 1 }))) return
       const sent = await line.send({
-        to: (row.to as string[])[0]!,
+        to: row.to as string[],
         subject: content.subject,
         body: content.body,
         messageId: row.messageId,
         attachments: content.files.map(({ name, file }) => ({ name, path: join(this.folder.of(run.id), file) })),
+        ...(content.language === undefined ? {} : { language: content.language }),
         ...(content.replyTo ? { replyTo: content.replyTo } : {}),
       })
       if (sent.is !== 'again') return void (await this.rows.mark(row.id, ['sending'], { state: sent.is, said: sent.said }))
@@ -215,6 +144,60 @@ export class Deliverer {
     }
   }
 
+  /** Hands a file to a printer; how far it is there is followed from then on. */
+  private async print(run: PackRunRow, row: DeliveryRow): Promise<void> {
+    const content = row.content as PrintContent
+    if (!(await this.rows.mark(row.id, ['ready'], { state: 'sending' }))) return
+    const printer = await this.parts.printerOf(content.printer)
+    if (!printer)
+      return void (await this.rows.mark(row.id, ['sending'], {
+        state: 'refused',
+        said: 'This printer is not in the settings any more; choose another in the pack.',
+      }))
+    try {
+      const { name, file } = content.file
+      const job = await printJob(printer, { ...content, name, file: join(this.folder.of(run.id), file) })
+      await this.rows.mark(row.id, ['sending'], { content: { ...content, job } satisfies PrintContent, said: `Job ${job} waits.` })
+      this.follow(0)
+    } catch (error) {
+      const uncertain = error instanceof PrintError && error.uncertain
+      const said = machineSentence(error) ?? (error as Error).message
+      await this.rows.mark(row.id, ['sending'], { state: uncertain ? 'uncertain' : 'refused', said })
+    }
+  }
+
+  /** Asks printers how far their jobs are, as long as there are any. */
+  follow(wait = look): void {
+    if (this.closed) return
+    clearTimeout(this.timer)
+    this.timer = setTimeout(() => {
+      this.jobs()
+        .then(left => left && this.follow())
+        .catch(() => this.follow())
+    }, wait)
+    this.timer.unref()
+  }
+
+  /** How many jobs are not printed yet. */
+  private async jobs(): Promise<number> {
+    const open = (await this.rows.printing()).filter(each => (each.content as PrintContent).job !== undefined)
+    let left = 0
+    for (const row of open) {
+      const { printer: id, job } = row.content as PrintContent
+      const printer = await this.parts.printerOf(id)
+      const found = printer
+        ? await jobState(printer, job!).catch((error: Error) => error)
+        : new Error('This printer is not in the settings any more.')
+      const change = found instanceof Error ? { said: found.message } : jobChange(job!, found)
+      if (!('state' in change)) left++
+      if (change.said !== row.said || 'state' in change) {
+        await this.rows.mark(row.id, ['sending'], change)
+        this.tell()
+      }
+    }
+    return left
+  }
+
   /** Somebody's word on one that is uncertain, was refused or has no address: it is sent once more, or let be. False where it is none */
   decide(id: string, again: boolean, to?: string): Promise<boolean> {
     return this.rows.mark(id, ['uncertain', 'refused', 'unaddressed'], {
@@ -226,7 +209,35 @@ export class Deliverer {
 
   /** Nothing of a run that was dropped goes out. */
   async drop(packRunId: string): Promise<void> {
-    for (const each of await this.rows.deliveries(packRunId)) await this.rows.mark(each.id, ['ready'], { state: 'dropped' })
+    await this.rows.dropReady(packRunId)
+  }
+
+  close(): void {
+    this.closed = true
+    clearTimeout(this.timer)
+  }
+}
+
+/** What a job's state says of a delivery. */
+function jobChange(job: number, { state, reasons }: { state: string; reasons: string[] }): Partial<NewDelivery> & { said: string } {
+  const why = reasons.length ? ` (${reasons.join(', ')})` : ''
+  if (state === 'completed') return { state: 'sent', said: `Job ${job} is printed.` }
+  if (state === 'canceled' || state === 'aborted') return { state: 'refused', said: `Job ${job} was ${state} at the printer${why}.` }
+  return { said: `Job ${job} waits at the printer${why}.` }
+}
+
+/** So many a minute at most, evenly. */
+class Pace {
+  private next = 0
+
+  constructor(private readonly perMinute: number | undefined) {}
+
+  async turn(signal: AbortSignal): Promise<void> {
+    if (!this.perMinute) return
+    const now = Date.now()
+    const at = Math.max(now, this.next)
+    this.next = at + 60_000 / this.perMinute
+    if (at > now) await pause(at - now, signal)
   }
 }
 

@@ -1,4 +1,4 @@
-import type { PackDefinition, PackFile } from '../../core/pack/definition'
+import type { PackDefinition } from '../../core/pack/definition'
 import type { AnswerSurroundings } from '../../core/parameter/answers'
 import { cleanFileName } from '../../core/parameter/fileName'
 import { printedText } from '../../core/pack/texts'
@@ -10,8 +10,8 @@ export function fileNames(
   pack: PackDefinition,
   values: Readonly<Record<string, Answer>>,
   around: AnswerSurroundings,
-): Record<PackFile, string> {
+): Record<'pdf' | 'zip' | 'xlsx', string> {
   const said = pack.out.name.trim() ? printedText(pack.out.name, pack.parameters, values, around) : name
   const plain = cleanFileName(said)
-  return { pdf: `${plain}.pdf`, zip: `${plain}.zip` }
+  return { pdf: `${plain}.pdf`, zip: `${plain}.zip`, xlsx: `${plain}.xlsx` }
 }

@@ -14,11 +14,13 @@ export interface MailServer {
 }
 
 export interface Letter {
-  to: string
+  to: string[]
   subject: string
   body: string
   replyTo?: string
   messageId: string
+  /** as a tag such as pt-PT (RFC 3282) */
+  language?: string
   attachments: { name: string; path: string }[]
 }
 
@@ -100,6 +102,7 @@ export class MailLine {
       text: letter.body,
       messageId: letter.messageId,
       attachments: letter.attachments.map(({ name, path }) => ({ filename: name, path })),
+      ...(letter.language === undefined ? {} : { headers: { 'Content-Language': letter.language } }),
       ...(letter.replyTo ? { replyTo: letter.replyTo } : {}),
       disableUrlAccess: true,
     }).compile()

@@ -26,7 +26,9 @@ interface Envelope {
 
 /** Letters that are kept at most; the oldest go first. */
 const most = 10_000
-const named = /^(\d{14}-[0-9a-f]{8})\.eml$/
+const slack = 500
+/** by its moment, to the millisecond, and a tail that tells programs on one folder apart */
+const named = /^(\d{14,17}-[0-9a-f]{8})\.eml$/
 
 /**
  * A stand-in for a mail server, which ships with the program: it takes letters by SMTP (RFC 5321) on this machine only, sends them to
@@ -35,6 +37,8 @@ const named = /^(\d{14}-[0-9a-f]{8})\.eml$/
 export class Outbox {
   private server: SMTPServer | undefined
   private opening: Promise<number> | undefined
+  private latest = 0
+  private count: number | undefined
   /** of letters, what was said of them: read once */
   private readonly known = new Map<string, OutboxLetter>()
 
@@ -89,17 +93,22 @@ export class Outbox {
 
   /** Letters lie whole or not at all. */
   private async keep(envelope: Envelope, letter: Buffer): Promise<string> {
-    const id = `${envelope.at.replace(/\D/g, '').slice(0, 14)}-${randomUUID().slice(0, 8)}`
+    // of two letters in one millisecond the later one has the later name
+    this.latest = Math.max(Date.parse(envelope.at), this.latest + 1)
+    const id = `${new Date(this.latest).toISOString().replace(/\D/g, '')}-${randomUUID().slice(0, 8)}`
     const file = join(this.folder, `${id}.eml`)
     await writeFile(join(this.folder, `${id}.json`), JSON.stringify(envelope))
     await writeFile(`${file}.part`, letter)
     await rename(`${file}.part`, file)
-    await this.clear()
+    // looking through the folder takes a while: not for each letter
+    this.count = (this.count ?? (await this.ids()).length - 1) + 1
+    if (this.count > most + slack) await this.clear()
     return id
   }
 
   private async clear(): Promise<void> {
     const ids = await this.ids()
+    this.count = Math.min(ids.length, most)
     for (const id of ids.slice(most)) {
       this.known.delete(id)
       await Promise.all(['eml', 'json'].map(ending => rm(join(this.folder, `${id}.${ending}`), { force: true })))

@@ -8,7 +8,7 @@ import type { PackDefinition } from '../../core/pack/definition'
 import { askCompany, demoData, tester } from '../../tests/support'
 import { type Estante, openEstante } from '../estante'
 import type { PackRunRow } from '../store/packRows'
-import type { MadeFile } from './deliverer'
+import type { MadeFile } from './toSend'
 
 /* A pack over the demo company: what it prints is read by another program, what it sends is read back out of the outbox. */
 

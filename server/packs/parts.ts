@@ -5,6 +5,7 @@ import { fedAnswers, packAnswers } from '../../core/pack/feed'
 import type { TieFigure } from '../../core/definition/tieOuts'
 import type { AnswerSurroundings } from '../../core/parameter/answers'
 import type { Answer } from '../../core/value/value'
+import type { LetterWanted } from '../../core/compose/letter'
 import type { Context } from '../access/context'
 import { readChoices } from '../runs/choices'
 import { RunError, type RunInput } from '../runs/input'
@@ -96,11 +97,12 @@ export async function planPack(
       const answers = choice === undefined ? fed.answers : { ...fed.answers, [report.each!.parameter]: choice.value }
       try {
         const input = await app.checkedInput(context, name, definition, answers, { version: `${id} ${version}`, layout: report.layout })
+        const letter = letterFor(pack, report.id)
         parts.push({
           part: choice === undefined ? report.id : `${report.id} ${choice.value}`,
           report,
           title: [report.name, report.layout, choice?.label].filter(Boolean).join(' · '),
-          input,
+          input: letter ? { ...input, letter } : input,
         })
       } catch (error) {
         if (!(error instanceof RunError)) throw error
@@ -130,6 +132,16 @@ async function choicesOf(
   if (choices.length > mostRepeats)
     throw new RunError([`“${report.name}” would be run more than ${mostRepeats} times; choose some of its choices, or split it by record.`])
   return choices
+}
+
+/** The letter that goes out with each document of a report, where one does. */
+function letterFor(pack: PackDefinition, report: string): LetterWanted | undefined {
+  for (const each of pack.to)
+    if (each.is === 'records' && each.report === report) {
+      const { address, subject, body, name, inLanguages } = each
+      return { address, texts: { subject, body, name }, inLanguages }
+    }
+  return undefined
 }
 
 /** How often a report is repeated at most. */

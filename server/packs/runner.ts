@@ -3,15 +3,16 @@ import { existsSync } from 'node:fs'
 import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { PackProgress, PackTieResult } from '../../core/api/packs'
-import type { PackDefinition, PackFile } from '../../core/pack/definition'
+import type { PackDefinition } from '../../core/pack/definition'
 import { type PackFigure, packTies } from '../../core/pack/ties'
+import { cleanFileName } from '../../core/parameter/fileName'
 import { answerWords } from '../../core/parameter/answers'
 import { parseDecimal } from '../../core/value/decimal'
 import type { Context } from '../access/context'
 import { machineSentence } from '../failures'
 import { RunError } from '../runs/input'
 import { Moments } from '../runs/moments'
-import { pagesOf, type RunRecord } from '../runs/runRecord'
+import { keptOf, pagesOf, type RunRecord } from '../runs/runRecord'
 import type { RunFolder } from '../runs/runFolder'
 import { runsIn } from '../runs/tasks'
 import { SourceError } from '../sources/contract'
@@ -20,7 +21,9 @@ import { StoreError } from '../store/records'
 import { lease } from '../store/runRows'
 import { fileNames } from './fileNames'
 import { coverOf } from './coverWords'
-import type { Deliverer, MadeFile } from './deliverer'
+import type { Deliverer } from './deliverer'
+import { restFile } from '../runs/letters'
+import type { MadeFile, MadeLetters } from './toSend'
 import { figuresOf, type PackApp, packSources, type PlannedPack, type PlannedPart, planPack } from './parts'
 
 /** How often a run of a pack is begun at most. */
@@ -65,7 +68,7 @@ export class PackRunner {
   async start(
     context: Context,
     pack: PackRow,
-    { answers, dry = false, occasion }: { answers: Record<string, string>; dry?: boolean; occasion?: string },
+    { answers, dry = false, occasion, owner }: { answers: Record<string, string>; dry?: boolean; occasion?: string; owner?: string | null },
   ): Promise<string | undefined> {
     const id = randomUUID()
     const begun = await this.rows.begin(context, {
@@ -76,7 +79,7 @@ export class PackRunner {
       occasion: occasion ?? null,
       folder: this.folder.id,
       person: context.person,
-      personId: context.signedIn?.id ?? null,
+      personId: owner ?? context.signedIn?.id ?? null,
       personName: context.signedIn?.name ?? null,
       answers,
       asked: [],
@@ -126,6 +129,11 @@ export class PackRunner {
   next(): void {
     if (this.asking) this.again = true
     else void this.takeAll()
+  }
+
+  /** There is news from elsewhere, such as a printer. */
+  heardOf(): void {
+    this.tell()
   }
 
   private tell(): void {
@@ -214,10 +222,11 @@ export class PackRunner {
       moments.close()
     }
     this.told({ doing: 'writing', done: 0, of: wantedFiles(pack).length })
-    const files = await this.write(own, row, { ...planned, made, ties, moment: moments.at })
+    const letters = await this.writeLetters(own, row, planned.parts, made)
+    const files = [...(await this.write(own, row, { ...planned, made, ties, moment: moments.at })), ...letters.files]
     const failed = ties.some(each => !each.holds)
     const holds = !row.dry && (pack.hold === 'always' || (pack.hold === 'failed' && failed))
-    await this.deliverer.prepare(own, row, { ...planned, made, files })
+    await this.deliverer.prepare(own, row, { ...planned, made, files, letters: letters.made })
     const state = row.dry ? 'done' : holds ? 'held' : 'sending'
     if (!(await this.rows.change(row.id, this.instance, { ties, files, state }))) return
     if (state === 'sending') await this.send({ ...row, state }, signal)
@@ -267,7 +276,7 @@ export class PackRunner {
       const figures = figuresOf(pack, report.id)
       if (!figures.length) continue
       const tieOuts = figures.map((figure, at) => ({ id: String(at), name: report.name, left: figure, right: figure, tolerance: '0' }))
-      const { heldByAll: _, ...plain } = input
+      const { heldByAll: _, letter: __, ...plain } = input
       const results = await this.app.pool.tieOuts(context, { ...plain, definition: { ...input.definition, tieOuts } }, moments)
       figures.forEach((figure, at) => {
         const { left, sentence } = results[at]!
@@ -278,6 +287,37 @@ export class PackRunner {
     }
     const across = packTies(pack.ties, (report, figure) => known.get(JSON.stringify([report, figure])) ?? [])
     return [...across, ...own]
+  }
+
+  /** Letters to the records of those reports that go out by them; what has no address is a file of its own. */
+  private async writeLetters(
+    context: Context,
+    row: PackRunRow,
+    parts: readonly PlannedPart[],
+    made: readonly RunRecord[],
+  ): Promise<{ made: MadeLetters[]; files: MadeFile[] }> {
+    const found: MadeLetters[] = []
+    const files: MadeFile[] = []
+    await this.folder.make(row.id)
+    for (const [at, { report, title, input }] of parts.entries()) {
+      const recipient = row.definition.to.find(each => each.is === 'records' && each.report === report.id)
+      const run = made[at]!
+      if (!recipient || run.places.length < 2) continue
+      const folder = `letters-${at}`
+      await rm(join(this.folder.of(row.id), folder), { recursive: true, force: true })
+      const kept = run.result?.kept && keptOf(run)
+      if (!kept) throw new RunError([`“${title}” has kept no rows to write letters by; run the pack again.`])
+      const { rest } = await this.app.pool.letters(
+        context,
+        { ...input, moment: run.input.moment! },
+        kept,
+        pagesOf(run),
+        join(this.folder.of(row.id), folder),
+      )
+      found.push({ recipient: recipient.id, folder })
+      if (rest) files.push({ format: 'rest', name: `${cleanFileName(`${title} without address`)}.pdf`, file: join(folder, restFile) })
+    }
+    return { made: found, files }
   }
 
   private async write(
@@ -299,10 +339,23 @@ export class PackRunner {
     const files: MadeFile[] = []
     await this.folder.make(row.id)
     for (const format of wantedFiles(pack)) {
-      const file = `${format}.${format === 'pdf' ? 'pdf' : 'zip'}`
+      const file = `${format}.${format}`
       const path = join(this.folder.of(row.id), file)
       if (existsSync(path)) await rm(path)
-      if (format === 'zip') await this.app.pool.pack(context, { parts: packed, file: path })
+      if (format === 'xlsx')
+        await this.app.pool.packBook(context, {
+          title: row.name,
+          parts: parts.flatMap(({ title }, at) => {
+            const { result, input: asked } = made[at]!
+            return result?.kept ? [{ title, input: { ...asked }, kept: keptOf(made[at]!) }] : []
+          }),
+          facts: [
+            ...pack.parameters.filter(each => !each.hidden).map((each): [string, string] => [each.label, answerWords(each, values)]),
+            ['Read at', new Date(moment).toISOString()],
+          ],
+          file: path,
+        })
+      else if (format === 'zip') await this.app.pool.pack(context, { parts: packed, file: path })
       else
         await this.app.pool.pack(context, {
           title: names.pdf,
@@ -342,8 +395,9 @@ export class PackRunner {
 }
 
 /** Files that are made of a pack. */
-export const wantedFiles = ({ out }: PackDefinition): PackFile[] => [
+export const wantedFiles = ({ out }: PackDefinition): ('pdf' | 'xlsx' | 'zip')[] => [
   ...(out.pdf ? ['pdf' as const] : []),
+  ...(out.xlsx ? ['xlsx' as const] : []),
   ...(out.zip ? ['zip' as const] : []),
 ]
 

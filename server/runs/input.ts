@@ -1,3 +1,4 @@
+import type { LetterWanted } from '../../core/compose/letter'
 import type { ReportDefinition } from '../../core/definition/report'
 import type { Catalog } from '../../core/books/catalog'
 import type { Day } from '../../core/value/date'
@@ -35,6 +36,8 @@ export interface RunInput {
   dataSet?: number
   /** name of the layout; the default one where none is said */
   layout?: string
+  /** a letter that goes out with the pages of each record */
+  letter?: LetterWanted
   /** its rows are kept for what is made of it later */
   keeps?: boolean
   /** what has changed in the source since the report was made, in sentences */

@@ -5,6 +5,8 @@ import type { Context } from '../access/context'
 import type { Snapshot } from '../sources/contract'
 import type { Sources } from '../sources/sources'
 import type { RunInput } from './input'
+import type { LettersMade } from './letters'
+import type { SheetPart } from './packBook'
 import type { KeptRead } from './keptRows'
 import type { RunOutput } from './output'
 import type { Moments } from './moments'
@@ -110,6 +112,33 @@ export class RunPool {
   /** Each document of kept pages as a PDF of its own, in a ZIP file. */
   async documents(context: Context, title: string, kept: KeptPages, file: string): Promise<void> {
     await this.threads.task(context, { kind: 'documents', title, kept, file })
+  }
+
+  /** A letter to each record of a kept run, with its pages as a PDF, in a folder. @throws RunError */
+  letters(context: Context, input: RunInput, kept: KeptRead, pages: KeptPages, folder: string): Promise<LettersMade> {
+    return this.threads.over(context, input, (sent, ports) => ({
+      kind: 'letters',
+      input: sent,
+      ports,
+      kept,
+      pages,
+      folder,
+    })) as Promise<LettersMade>
+  }
+
+  /** Parts of a pack as one workbook, out of the rows that their runs have kept. */
+  async packBook(
+    context: Context,
+    { parts, ...task }: { title: string; parts: (SheetPart & { input: RunInput })[]; facts: [string, string][]; file: string },
+  ): Promise<void> {
+    const all: RunInput = { ...parts[0]!.input, nested: Object.fromEntries(parts.map(({ input }, at) => [String(at), input])) }
+    await this.threads.over(context, all, (input, ports) => ({
+      kind: 'packBook',
+      input,
+      ports,
+      ...task,
+      parts: parts.map(({ title, kept }) => ({ title, kept })),
+    }))
   }
 
   /** Parts of a pack as one PDF, or as a ZIP of their PDFs. */

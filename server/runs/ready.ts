@@ -29,7 +29,7 @@ export function readyRun(asked: RunInput, preview = false): ReadyRun {
     )
   const inside = readyNested(asked.nested, preview)
   const input = { ...asked, definition: withTotalsAsNow(definition, inside) }
-  const report = assembleReport(input.definition, input.catalog, input.dataSet, input.layout)
+  const report = assembleReport(input.definition, input.catalog, input.dataSet, input.layout, input.letter)
   const { values, problems } = readAnswers(input.definition.parameters, input.answers, {
     today: input.today,
     language: input.definition.language,

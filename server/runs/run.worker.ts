@@ -40,7 +40,9 @@ import { addAll, rowsTo, workbookTo, writeAll } from './write'
 import { preview } from './preview'
 import { pinnedFile, pinRows } from './pinned'
 import { planQuestion } from './questions'
+import { lettersOf } from './letters'
 import { documentsOfPages, pdfOfPages } from './documents'
+import { packBook } from './packBook'
 import { packPdf, packZip } from './packFiles'
 
 /** Catalogs that this thread has seen, by their versions. */
@@ -129,6 +131,11 @@ async function done(task: RunTask): Promise<unknown> {
     case 'packZip':
       return packZip(task.parts, task.file)
   }
+  if (task.kind === 'packBook') {
+    const { nested } = await whole(task.input, task.ports)
+    const inputs = task.parts.map((_, at) => nested![String(at)]!)
+    return packBook(task.title, task.parts, inputs, task.facts, task.file)
+  }
   if (task.kind === 'plan' || task.kind === 'pin' || task.kind === 'pinnedFile') {
     const input = await whole(task.input, task.ports)
     if (task.kind === 'plan') return planQuestion(input, task.question)
@@ -154,6 +161,14 @@ async function done(task: RunTask): Promise<unknown> {
         return await tieOutResults(readyRun(input, true), plainFetch(reading))
       case 'trace':
         return await tracedIn(readyRun(input, true), task, reading)
+      case 'letters': {
+        const rows = await KeptRows.open(task.kept)
+        try {
+          return await lettersOf(readyRun({ ...input, keeps: true }), keptFetch(undefined, rows), task.pages, task.folder)
+        } finally {
+          await rows.close()
+        }
+      }
       case 'behind': {
         const rows = await KeptRows.open(task.kept)
         try {

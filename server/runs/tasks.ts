@@ -5,6 +5,7 @@ import type { ReportDefinition } from '../../core/definition/report'
 import type { KeptPlaces, KeptRead } from './keptRows'
 import type { RunOutput } from './output'
 import type { Cover } from '../../core/pack/cover'
+import type { SheetPart } from './packBook'
 import type { PackedPart } from './packFiles'
 import type { PinnedFile } from './pinned'
 import type { Question } from './questions'
@@ -41,7 +42,10 @@ export type RunTask =
   | { kind: 'changes'; input: RunInput; before: KeptPages; now: KeptPages }
   | { kind: 'differingPages'; before: KeptPages; now: KeptPages }
   | { kind: 'pdf' | 'documents'; title: string; kept: KeptPages; file: string }
+  | { kind: 'letters'; input: SentInput; ports: ReadingPorts; kept: KeptRead; pages: KeptPages; folder: string }
   | { kind: 'packPdf'; title: string; parts: PackedPart[]; cover?: Cover; numbered: boolean; file: string }
+  /** `input` holds those of the parts as if they were nested in it, so that their catalogs are found */
+  | { kind: 'packBook'; input: SentInput; ports: ReadingPorts; title: string; parts: SheetPart[]; facts: [string, string][]; file: string }
   | { kind: 'packZip'; parts: PackedPart[]; file: string }
 
 /** `kept` is where all pages and documents begin, for a run that keeps its pages: news on the way may come late or not at all. */

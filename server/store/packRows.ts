@@ -1,21 +1,25 @@
 import { randomUUID } from 'node:crypto'
-import { and, asc, desc, eq, inArray, lt, max, or, sql } from 'drizzle-orm'
+import { and, asc, count, desc, eq, gt, inArray, lt, max, or, sql } from 'drizzle-orm'
 import { type PackDefinition, readPack } from '../../core/pack/definition'
 import type { Context } from '../access/context'
 import type { Database } from './database'
 import { StoreError } from './records'
 import { lease } from './runRows'
-import { deliveries, packRuns, packs } from './schema'
+import { deliveries, packOccasions, packRuns, packs } from './schema'
 
 export type PackRow = Omit<typeof packs.$inferSelect, 'definition'> & { definition: PackDefinition }
 export type PackRunRow = Omit<typeof packRuns.$inferSelect, 'definition'> & { definition: PackDefinition }
 export type NewPackRun = typeof packRuns.$inferInsert
 export type DeliveryRow = typeof deliveries.$inferSelect
 export type NewDelivery = typeof deliveries.$inferInsert
+export type OccasionRow = typeof packOccasions.$inferSelect
 export type PackState = PackRunRow['state']
 
 const inLease = sql`now() + ${lease} * interval '1 millisecond'`
 const over: PackState[] = ['done', 'failed', 'dropped', 'cancelled']
+
+/** A pack that is due at times is due from now on; one that waits for something to happen, from when it is known what has happened. */
+const beginsAt = ({ when }: PackDefinition): Date | null => (when && when.is !== 'times' ? null : new Date())
 
 /** Packs, their runs, and what goes out of them. */
 export class PackRows {
@@ -52,7 +56,7 @@ export class PackRows {
           version: 1,
           definition: readPack(definition),
           ownerId: signedIn?.id ?? null,
-          since: new Date(),
+          since: beginsAt(definition),
         }),
     )
     return id
@@ -71,7 +75,7 @@ export class PackRows {
           definition: readPack(definition),
           version: basedOn + 1,
           ownerId: signedIn?.id ?? null,
-          ...(begins ? { since: new Date() } : {}),
+          ...(begins ? { since: beginsAt(definition) } : {}),
         })
         .where(and(eq(packs.id, id), eq(packs.version, basedOn)))
         .returning({ version: packs.version }),
@@ -94,9 +98,56 @@ export class PackRows {
   }
 
   /** Writes a run of a pack down. False where its occasion was begun already: by another program, or before a crash. */
-  async begin(_: Context, run: NewPackRun): Promise<boolean> {
-    const rows = await this.saved(() => this.database().insert(packRuns).values(run).onConflictDoNothing().returning({ id: packRuns.id }))
+  begin(_: Context, run: NewPackRun): Promise<boolean> {
+    return this.saved(() =>
+      this.database().transaction(async change => {
+        if (run.occasion) {
+          const taken = { packId: run.packId, occasion: run.occasion, state: 'begun' as const, runId: run.id, at: new Date() }
+          const [own] = await change.insert(packOccasions).values(taken).onConflictDoNothing().returning({ runId: packOccasions.runId })
+          if (!own) return false
+        }
+        await change.insert(packRuns).values(run)
+        return true
+      }),
+    )
+  }
+
+  /** Occasions that are not worked off: missed ones, or what had happened before. False for one that was told of already. */
+  async leaveOut(packId: string, occasion: string, state: 'left' | 'before'): Promise<boolean> {
+    const rows = await this.saved(() =>
+      this.database()
+        .insert(packOccasions)
+        .values({ packId, occasion, state, at: new Date() })
+        .onConflictDoNothing()
+        .returning({ occasion: packOccasions.occasion }),
+    )
     return rows.length > 0
+  }
+
+  /** What has happened so far is known: the pack waits for what comes. */
+  async wait(packId: string): Promise<void> {
+    await this.saved(() => this.database().update(packs).set({ since: new Date() }).where(eq(packs.id, packId)))
+  }
+
+  /** Occasions of a pack, the latest first. */
+  async occasions(packId: string, most: number): Promise<OccasionRow[]> {
+    return this.database()
+      .select()
+      .from(packOccasions)
+      .where(eq(packOccasions.packId, packId))
+      .orderBy(desc(packOccasions.at), desc(packOccasions.occasion))
+      .limit(most)
+  }
+
+  /** Those of some that a pack has not been told of. */
+  async unknown(packId: string, keys: readonly string[]): Promise<string[]> {
+    if (!keys.length) return []
+    const known = await this.database()
+      .select({ occasion: packOccasions.occasion })
+      .from(packOccasions)
+      .where(and(eq(packOccasions.packId, packId), inArray(packOccasions.occasion, [...keys])))
+    const told = new Set(known.map(each => each.occasion))
+    return keys.filter(key => !told.has(key))
   }
 
   async run(id: string): Promise<PackRunRow | undefined> {
@@ -249,6 +300,7 @@ export class PackRows {
 
   /** Writes down what goes out of a run, all of it before any of it goes; what was written down before stays as it is. */
   async prepare(rows: readonly NewDelivery[]): Promise<void> {
+    if (!rows.length) return
     for (let from = 0; from < rows.length; from += 500)
       await this.saved(() =>
         this.database()
@@ -260,6 +312,59 @@ export class PackRows {
 
   async deliveries(packRunId: string): Promise<DeliveryRow[]> {
     return this.database().select().from(deliveries).where(eq(deliveries.packRunId, packRunId)).orderBy(asc(deliveries.place))
+  }
+
+  /** How many there are of a run, by their states. */
+  async deliveryCounts(packRunId: string): Promise<{ state: DeliveryRow['state']; count: number }[]> {
+    return this.database()
+      .select({ state: deliveries.state, count: count() })
+      .from(deliveries)
+      .where(eq(deliveries.packRunId, packRunId))
+      .groupBy(deliveries.state)
+  }
+
+  /** Some of them, in their order: those in a state, or all. */
+  async deliveryPage(packRunId: string, state: DeliveryRow['state'] | undefined, from: number, most: number): Promise<DeliveryRow[]> {
+    return this.database()
+      .select()
+      .from(deliveries)
+      .where(and(eq(deliveries.packRunId, packRunId), state === undefined ? undefined : eq(deliveries.state, state)))
+      .orderBy(asc(deliveries.place))
+      .offset(from)
+      .limit(most)
+  }
+
+  /** How many are ready. */
+  readyCount(packRunId: string): Promise<number> {
+    return this.database().$count(deliveries, and(eq(deliveries.packRunId, packRunId), eq(deliveries.state, 'ready')))
+  }
+
+  /** Some of those that are ready, in their order, after a place. */
+  readyAfter(packRunId: string, place: number, most: number): Promise<DeliveryRow[]> {
+    return this.database()
+      .select()
+      .from(deliveries)
+      .where(and(eq(deliveries.packRunId, packRunId), eq(deliveries.state, 'ready'), gt(deliveries.place, place)))
+      .orderBy(asc(deliveries.place))
+      .limit(most)
+  }
+
+  /** What printers are working at. */
+  printing(): Promise<DeliveryRow[]> {
+    return this.database()
+      .select()
+      .from(deliveries)
+      .where(and(eq(deliveries.state, 'sending'), eq(deliveries.kind, 'print')))
+  }
+
+  /** What was ready of a run does not go out. */
+  async dropReady(packRunId: string): Promise<void> {
+    await this.saved(() =>
+      this.database()
+        .update(deliveries)
+        .set({ state: 'dropped', at: new Date() })
+        .where(and(eq(deliveries.packRunId, packRunId), eq(deliveries.state, 'ready'))),
+    )
   }
 
   /** Changes the state of one, where it is still in one of some; false where it is not. */
@@ -280,7 +385,14 @@ export class PackRows {
       this.database()
         .update(deliveries)
         .set({ state: 'uncertain', said: 'Estante was stopped before an answer came.' })
-        .where(and(eq(deliveries.packRunId, packRunId), eq(deliveries.state, 'sending'))),
+        .where(
+          and(
+            eq(deliveries.packRunId, packRunId),
+            eq(deliveries.state, 'sending'),
+            // a printer that has given a job its number can be asked
+            sql`not (${deliveries.kind} = 'print' and ${deliveries.content} ? 'job')`,
+          ),
+        ),
     )
   }
 }

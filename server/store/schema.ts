@@ -358,7 +358,24 @@ export const packs = pgTable('packs', {
   since: timestamp('since', { withTimezone: true }),
 })
 
-/** Runs of packs. An occasion is worked off once: that is what the key is for. */
+/** Occasions of packs that were worked off, or left out because they were missed. Each once: that is what the key is for. */
+export const packOccasions = pgTable(
+  'pack_occasions',
+  {
+    packId: text('pack_id')
+      .notNull()
+      .references(() => packs.id, { onDelete: 'cascade' }),
+    occasion: text('occasion').notNull(),
+    /** `before` is what had happened before the pack began to wait for it */
+    state: text('state', { enum: ['begun', 'left', 'before'] }).notNull(),
+    /** the run of the pack, where it was begun */
+    runId: text('run_id'),
+    at: timestamp('at', { withTimezone: true }).notNull(),
+  },
+  table => [primaryKey({ columns: [table.packId, table.occasion] })],
+)
+
+/** Runs of packs. */
 export const packRuns = pgTable(
   'pack_runs',
   {

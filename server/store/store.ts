@@ -27,6 +27,7 @@ import { Tokens } from '../access/tokens'
 import { Addresses } from './addresses'
 import { Beside } from './beside'
 import { Publishing } from './publishing'
+import { CompanySettings } from './companySettings'
 import { PackRows } from './packRows'
 import { RunRows } from './runRows'
 import { Shelving } from './shelving'
@@ -151,6 +152,12 @@ export class Store {
   readonly beside = new Beside(
     () => this.db,
     change => this.saved(change),
+  )
+
+  /** What holds for the whole company. */
+  readonly company = new CompanySettings(
+    id => this.said(id),
+    (id, value, basedOn, what) => this.say(id, value, basedOn, what),
   )
 
   /** Packs of reports, their runs, and what goes out of them. */

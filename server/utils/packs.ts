@@ -2,14 +2,14 @@ import type { H3Event } from 'h3'
 import type { DeliveryInfo, PackInfo, PackRunDetail, PackRunInfo, PackTieResult } from '../../core/api/packs'
 import type { Context } from '../access/context'
 import type { Estante } from '../estante'
-import type { MadeFile } from '../packs/deliverer'
+import type { MadeFile, MailContent } from '../packs/toSend'
 import { seesRead } from '../runs/theirs'
-import type { PackRow, PackRunRow } from '../store/packRows'
+import type { DeliveryRow, PackRow, PackRunRow } from '../store/packRows'
 import { StoreError } from '../store/records'
 
 /** The run of a pack that a request names. @throws StoreError */
 export async function packRunOf(context: Context, event: H3Event, app: Estante): Promise<PackRunRow> {
-  const run = await app.store.packs.run(getRouterParam(event, 'id')!)
+  const run = await app.store.packs.run(partOf(event, 'id'))
   if (!run || !(await seesPackRun(context, app, run)))
     throw new StoreError('This run of a pack is not kept any more; run the pack again.', 404)
   return run
@@ -27,10 +27,13 @@ export async function seesPackRun(context: Context, app: Estante, run: PackRunRo
 
 /** The letter of the outbox that a request names. @throws StoreError */
 export async function letterOf(event: H3Event, app: Estante) {
-  const found = await app.outbox.letter(getRouterParam(event, 'id')!)
+  const found = await app.outbox.letter(partOf(event, 'id'))
   if (!found) throw new StoreError('This letter is not in the outbox any more.', 404)
   return found
 }
+
+/** How many of the next times are shown. */
+export const nextShown = 5
 
 export async function packInfo(context: Context, app: Estante, pack: PackRow, runs: number): Promise<PackInfo> {
   const found: PackRunInfo[] = []
@@ -41,7 +44,8 @@ export async function packInfo(context: Context, app: Estante, pack: PackRow, ru
     name: pack.name,
     version: pack.version,
     definition: pack.definition,
-    next: [],
+    next: (await app.schedule.next(pack, nextShown)).map(at => new Date(at).toISOString()),
+    left: (await app.store.packs.occasions(pack.id, 20)).filter(each => each.state === 'left').map(each => each.occasion),
     ...(found[0] ? { last: found[0] } : {}),
     runs: found,
   }
@@ -66,13 +70,13 @@ export function packRunInfo(app: Estante, run: PackRunRow): PackRunInfo {
     ...(grows && progress ? { progress } : {}),
     ...(ties.length ? { ties: { count: ties.length, failed: ties.filter(each => !each.holds) } } : {}),
     ...(run.sentences ? { sentences: run.sentences as string[] } : {}),
-    files: (run.files as MadeFile[]).map(({ format, name }) => ({ format, name })),
+    files: (run.files as MadeFile[]).map(({ format, name, file }) => ({ format, name, file })),
     ...(run.decidedAt ? { decided: { by: run.decidedBy ?? '', at: run.decidedAt.toISOString(), reason: run.reason ?? '' } } : {}),
   }
 }
 
 export async function packRunDetail(context: Context, app: Estante, run: PackRunRow): Promise<PackRunDetail> {
-  const [parts, deliveries] = await Promise.all([app.store.runs.partsOf(run.id), app.store.packs.deliveries(run.id)])
+  const [parts, counts] = await Promise.all([app.store.runs.partsOf(run.id), app.store.packs.deliveryCounts(run.id)])
   const order = new Map(run.definition.reports.map((each, at) => [each.id, at]))
   return {
     ...packRunInfo(app, run),
@@ -89,16 +93,18 @@ export async function packRunDetail(context: Context, app: Estante, run: PackRun
         asked: row.asked as string[],
       }))
       .sort((one, other) => (order.get(one.part.split(' ')[0]!) ?? 0) - (order.get(other.part.split(' ')[0]!) ?? 0)),
-    deliveries: deliveries.map((row): DeliveryInfo => ({
-      id: row.id,
-      kind: row.kind,
-      to: row.to as string[],
-      about: row.about,
-      state: row.state,
-      ...(row.said === null ? {} : { said: row.said }),
-      ...(row.at ? { at: row.at.toISOString() } : {}),
-      files: row.kind === 'mail' ? (row.content as { files: MadeFile[] }).files.map(each => each.name) : [],
-    })),
+    counts,
     allTies: (run.ties as PackTieResult[] | null) ?? [],
   }
 }
+
+export const deliveryInfo = (row: DeliveryRow): DeliveryInfo => ({
+  id: row.id,
+  kind: row.kind,
+  to: row.to as string[],
+  about: row.about,
+  state: row.state,
+  ...(row.said === null ? {} : { said: row.said }),
+  ...(row.at ? { at: row.at.toISOString() } : {}),
+  files: row.kind === 'mail' ? (row.content as MailContent).files.map(each => each.name) : [],
+})

@@ -6,7 +6,7 @@ import { StoreError } from '../store/records'
 
 /** The run that a request names. @throws StoreError */
 export async function runOf(context: Context, event: H3Event, app: Estante): Promise<RunRecord> {
-  const run = await app.runs.get(context, getRouterParam(event, 'id')!)
+  const run = await app.runs.get(context, partOf(event, 'id'))
   if (!run) throw new StoreError('This run is not kept any more; run the report again.', 404)
   return run
 }

@@ -10,11 +10,13 @@ test.beforeAll(async () => {
 })
 test.afterAll(() => removeServer(server))
 
-test('a PostgreSQL server is tried, connected and reported on; away, it says so and comes back', async ({ page }) => {
+test('a PostgreSQL server is tried, connected and reported on; away, it says so and comes back', async ({ page }, { retry }) => {
+  // what a first try left has its name
+  const name = retry ? `Trade ledger ${retry}` : 'Trade ledger'
   await page.goto('/sources')
   await page.getByRole('button', { name: 'Connect a server' }).click()
   const panel = page.locator('[data-connect]')
-  await panel.getByLabel('Name of the source').fill('Trade ledger')
+  await panel.getByLabel('Name of the source').fill(name)
   // an address that is pasted fills the fields
   await panel.getByLabel('Host').focus()
   await page.evaluate(text => {
@@ -39,7 +41,7 @@ test('a PostgreSQL server is tried, connected and reported on; away, it says so 
   // a report on it, by its search for a value
   await page.goto('/new')
   await page.getByLabel('Source', { exact: true }).click()
-  await page.getByRole('option', { name: 'Trade ledger' }).click()
+  await page.getByRole('option', { name, exact: true }).click()
   await page.getByText('Invoices', { exact: true }).first().click()
   await page.getByRole('button', { name: 'Start with this table' }).click()
   await expect(page).toHaveURL(/\/data$/)
@@ -49,24 +51,24 @@ test('a PostgreSQL server is tried, connected and reported on; away, it says so 
 
   server.stop()
   await page.goto('/sources')
-  await bar.getByRole('button', { name: /Trade ledger/ }).click()
+  await bar.getByRole('button', { name: new RegExp(name) }).click()
   await page.getByLabel('More of this source').click()
   await page.getByRole('menuitem', { name: 'Read the tables again' }).click()
   await expect(page.getByText('Nothing answers at').first()).toBeVisible()
   await expect(page.getByText('The tables are shown as they were read last.')).toBeVisible()
   await page.goto(report)
-  await expect(page.getByText('“Trade ledger” cannot be read.', { exact: false }).first()).toBeVisible()
+  await expect(page.getByText(`“${name}” cannot be read.`, { exact: false }).first()).toBeVisible()
   server.start()
   await page.goto(report)
   await expect(page.getByText(number, { exact: true }).first()).toBeVisible()
 
   // what a report reads is not let go
   await page.goto('/sources')
-  await bar.getByRole('button', { name: /Trade ledger/ }).click()
+  await bar.getByRole('button', { name: new RegExp(name) }).click()
   await page.getByLabel('More of this source').click()
   await page.getByRole('menuitem', { name: 'Put this source away' }).click()
   await page.getByRole('button', { name: 'Put it away' }).click()
-  await expect(page.getByText('reads “Trade ledger”; put that report away first.')).toBeVisible()
+  await expect(page.getByText(`reads “${name}”; put that report away first.`)).toBeVisible()
 })
 
 test('a server is connected from the command line; its password comes from the environment', () => {

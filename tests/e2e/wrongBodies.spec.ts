@@ -1,5 +1,6 @@
 import { readdirSync } from 'node:fs'
 import { expect, test } from '@playwright/test'
+import { newPack } from '../../core/pack/definition'
 import { invoiceRegister } from '../../demo/reports/reports'
 
 /** Every route, by its file: what it answers to and its path, with names of things that are not there. */
@@ -13,6 +14,7 @@ const names = ['nothing', '__proto__', '0', '%00', '..%2f..', 'x'.repeat(5000)]
 
 const definition = invoiceRegister()
 const asked = { definition, answers: {} }
+const packed = { ...newPack(), to: [{ is: 'mail', id: 'a', to: ['a@b.example'], subject: 'x', body: 'y', files: ['pdf'] }] }
 const ledger = { method: 'POST', path: '/api/sources/caisvelho' }
 /** Bodies as the page sends them; each of their values is then replaced by one that is wrong. */
 const good: Record<string, object> = {
@@ -27,6 +29,7 @@ const good: Record<string, object> = {
   'trace.post.ts': { ...asked, statement: 'x', line: 'y', column: 'z' },
   'order.post.ts': { report: 'nothing', answers: {}, output: { format: 'json' } },
   'runs/index.post.ts': { report: 'nothing', answers: {} },
+  'packs/index.post.ts': { name: 'A pack', definition: packed },
   'sources/[source]/describe.post.ts': { definition, text: 'select 1 as a' },
   'sources/[source]/search.post.ts': { value: 'INV-10232', tables: ['invoices'] },
 }

@@ -97,6 +97,7 @@ const made = [
   { key: 'pdf', label: t('packPage.onePdf') },
   { key: 'cover', label: t('packPage.withCover') },
   { key: 'numbered', label: t('packPage.pagesNumbered') },
+  { key: 'xlsx', label: t('packPage.oneWorkbook') },
   { key: 'zip', label: t('packPage.zipOfPdfs') },
 ] as const
 </script>
@@ -114,7 +115,8 @@ const made = [
         <UInput v-model="name" size="lg" class="w-full max-w-md font-display font-semibold" :aria-label="t('packPage.nameOfThePack')" />
         <PacksPackReports v-model="draft" :library="library" :definitions="definitions" :need="need" />
         <PacksPackTies v-model="draft" :definitions="definitions" />
-        <PacksPackRecipients v-model="draft" :teams="teams" :people="people" />
+        <PacksPackRecipients v-model="draft" :teams="teams" :people="people" :definitions="definitions" />
+        <PacksPackWhen v-model="draft" />
       </div>
       <aside class="space-y-6">
         <section :aria-label="t('packPage.whatIsMade')">
@@ -123,9 +125,10 @@ const made = [
             <UCheckbox
               v-for="each in made"
               :key="each.key"
-              v-model="draft.out[each.key]"
+              :model-value="draft.out[each.key] ?? false"
               :label="each.label"
               :disabled="(each.key === 'cover' || each.key === 'numbered') && !draft.out.pdf"
+              @update:model-value="value => (draft!.out[each.key] = value === true)"
               :class="each.key === 'cover' || each.key === 'numbered' ? 'ml-6' : ''"
             />
             <label class="block pt-1"

@@ -69,6 +69,7 @@ async function run(pack: PackInfo, dry: boolean): Promise<void> {
             <th class="px-4 py-2 font-medium">{{ t('packsPage.pack') }}</th>
             <th class="px-3 py-2 font-medium">{{ t('packsPage.reports') }}</th>
             <th class="px-3 py-2 font-medium">{{ t('packsPage.goesTo') }}</th>
+            <th class="px-3 py-2 font-medium">{{ t('packsPage.due') }}</th>
             <th class="px-3 py-2 font-medium">{{ t('packsPage.lastRun') }}</th>
             <th class="px-4 py-2" />
           </tr>
@@ -82,6 +83,7 @@ async function run(pack: PackInfo, dry: boolean): Promise<void> {
               {{ [...new Set(pack.definition.reports.map(each => each.name))].join(' · ') || t('packsPage.noneYet') }}
             </td>
             <td class="px-3 py-2.5 text-muted">{{ pack.definition.to.map(recipientWords).join(' · ') || t('packsPage.nobody') }}</td>
+            <td class="px-3 py-2.5 text-muted">{{ dueWords(pack) }}</td>
             <td class="px-3 py-2.5">
               <NuxtLink v-if="pack.last" :to="`/packs/runs/${pack.last.id}`" class="hover:underline"
                 ><PacksPackRunState :run="pack.last"

@@ -69,7 +69,7 @@ export class XlsxWriter {
 
   constructor(
     out: Writable,
-    private readonly options: XlsxOptions,
+    private options: XlsxOptions,
   ) {
     const { stream } = createRequire(import.meta.url)('exceljs') as typeof ExcelJS
     this.book = new stream.xlsx.WorkbookWriter({
@@ -112,6 +112,14 @@ export class XlsxWriter {
     }
     this.waiting.push(row)
     if ((row.kind !== 'panel' && row.kind !== 'titles' && row.kind !== 'groupStart') || this.waiting.length >= lookAhead) this.begin()
+  }
+
+  /** What comes next is another layout, on a sheet of its own. */
+  async part(title: string, sheet: Pick<XlsxOptions, 'columns' | 'depth' | 'page'>): Promise<void> {
+    await this.close()
+    this.options = { ...this.options, ...sheet, title }
+    this.name = title
+    this.lead = []
   }
 
   /** Rows of a level as they were read, on a sheet of their own. */

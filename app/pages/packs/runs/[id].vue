@@ -1,9 +1,8 @@
 <script setup lang="ts">
-import type { DeliveryInfo, PackPartInfo, PackRunDetail } from '../../../../core/api/packs'
+import type { PackPartInfo, PackRunDetail } from '../../../../core/api/packs'
 
 /** A run of a pack: its reports, what ties out, its files, and what goes out of it. */
 const route = useRoute()
-const me = useMe()
 const run = shallowRef<PackRunDetail>()
 const problem = ref('')
 useHead({ title: computed(() => (run.value ? `${run.value.name} · Estante` : 'Estante')) })
@@ -31,36 +30,12 @@ const cancel = () => change(api(`/api/packs/runs/${run.value!.id}`, { method: 'D
 const reason = ref('')
 const decide = (released: boolean) =>
   change(api(`/api/packs/runs/${run.value!.id}/decide`, { method: 'POST', body: { released, reason: reason.value } }))
-const decideDelivery = (each: DeliveryInfo, again: boolean) =>
-  change(api(`/api/packs/deliveries/${each.id}`, { method: 'POST', body: { again } }))
 const to = (part: PackPartInfo) => ({
   path: `/run/${part.report}`,
   query: { ...part.answers, ...(part.layout ? { 'page-layout': part.layout } : {}), 'kept-run': part.id },
 })
 const failed = computed(() => run.value?.allTies.filter(each => !each.holds) ?? [])
 const holding = computed(() => run.value?.allTies.filter(each => each.holds) ?? [])
-const stateWords: Record<DeliveryInfo['state'], string> = {
-  ready: t('packRunPage.ready'),
-  sending: t('packRunPage.sending'),
-  sent: t('packRunPage.sent'),
-  refused: t('packRunPage.refused'),
-  uncertain: t('packRunPage.uncertain'),
-  unaddressed: t('packRunPage.unaddressed'),
-  dropped: t('packRunPage.dropped'),
-}
-const stateLooks: Partial<Record<DeliveryInfo['state'], string>> = {
-  sent: 'text-moss-700 dark:text-moss-300',
-  refused: 'text-error',
-  uncertain: 'text-warning',
-  unaddressed: 'text-warning',
-}
-const undecided = (each: DeliveryInfo) => each.state === 'refused' || each.state === 'uncertain'
-const counts = computed(() => {
-  const all = run.value?.deliveries ?? []
-  return (Object.keys(stateWords) as DeliveryInfo['state'][])
-    .map(state => ({ state, count: all.filter(each => each.state === state).length }))
-    .filter(each => each.count)
-})
 /** Who decided on a held run, when and why. */
 const decided = computed(() => ({
   by: run.value?.decided?.by || t('packRunPage.somebodyHere'),
@@ -90,15 +65,15 @@ const fault = (each: PackRunDetail['allTies'][number]) =>
       <UButton v-if="run && packGrows(run)" size="sm" variant="outline" color="neutral" @click="cancel">{{ t('common.cancel') }}</UButton>
       <UButton
         v-for="file in run?.files"
-        :key="file.format"
+        :key="file.file"
         size="sm"
         :variant="file.format === 'pdf' ? 'solid' : 'outline'"
         :color="file.format === 'pdf' ? 'primary' : 'neutral'"
         icon="i-lucide-download"
-        :to="`/api/packs/runs/${run!.id}/file?format=${file.format}`"
+        :to="`/api/packs/runs/${run!.id}/file?file=${encodeURIComponent(file.file)}`"
         external
         download
-        >{{ file.format.toUpperCase() }}</UButton
+        >{{ file.format === 'rest' ? t('packRunPage.withoutAddress') : file.format.toUpperCase() }}</UButton
       >
     </TopBar>
     <Notice v-if="problem" :text="problem" kind="error" />
@@ -181,51 +156,7 @@ const fault = (each: PackRunDetail['allTies'][number]) =>
           </ul>
         </section>
       </div>
-      <section v-if="run.deliveries.length" class="mt-6" :aria-label="t('packRunPage.whatGoesOut')">
-        <h2 class="mb-1.5 flex items-baseline gap-3 font-semibold">
-          {{ run.dry ? t('packRunPage.whatWouldGoOut') : t('packRunPage.whatGoesOut')
-          }}<span class="font-normal text-muted">{{
-            counts.map(each => `${grouped(each.count)} ${stateWords[each.state]}`).join(' · ')
-          }}</span>
-          <NuxtLink v-if="me.administrator" to="/outbox" class="ml-auto font-normal text-petrol-700 hover:underline dark:text-petrol-300">{{
-            t('packRunPage.toTheOutbox')
-          }}</NuxtLink>
-        </h2>
-        <table class="w-full border-separate border-spacing-0 overflow-hidden rounded-md border border-default bg-default" data-deliveries>
-          <tbody>
-            <tr
-              v-for="(each, index) in run.deliveries"
-              :key="each.id"
-              class="align-top"
-              :class="index ? '[&>td]:border-t [&>td]:border-default' : ''"
-              :data-delivery="each.state"
-            >
-              <td class="px-4 py-1.5">
-                <UIcon
-                  :name="each.kind === 'mail' ? 'i-lucide-mail' : 'i-lucide-folder'"
-                  class="mr-2 inline-block size-4 align-text-bottom text-muted"
-                />{{ each.to.join(', ') }}
-              </td>
-              <td class="px-3 py-1.5 text-muted">{{ each.about }}</td>
-              <td class="px-3 py-1.5 text-muted">{{ each.files.join(', ') }}</td>
-              <td class="px-3 py-1.5">
-                <span :class="stateLooks[each.state] ?? 'text-muted'">{{ stateWords[each.state] }}</span>
-                <p v-if="each.said && each.state !== 'sent'" class="max-w-md text-xs text-muted">{{ tell(each.said) }}</p>
-              </td>
-              <td class="whitespace-nowrap px-4 py-1 text-right">
-                <template v-if="undecided(each)">
-                  <UButton size="xs" variant="outline" color="neutral" @click="decideDelivery(each, true)">{{
-                    t('packRunPage.sendOnceMore')
-                  }}</UButton>
-                  <UButton size="xs" variant="ghost" color="neutral" class="ml-1" @click="decideDelivery(each, false)">{{
-                    t('packRunPage.letItBe')
-                  }}</UButton>
-                </template>
-              </td>
-            </tr>
-          </tbody>
-        </table>
-      </section>
+      <PacksPackDeliveries v-if="run.counts.length" :run="run" @changed="follow" />
     </main>
   </div>
 </template>

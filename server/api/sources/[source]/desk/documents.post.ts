@@ -18,5 +18,7 @@ export default route(async (context, event, app) => {
     posted.set(own, number)
     number.catch(() => posted.delete(own))
   }
+  // packs may wait for a period to be closed
+  void number.then(() => app.schedule.look()).catch(() => {})
   return { number: await number }
 })

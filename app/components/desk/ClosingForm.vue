@@ -1,0 +1,36 @@
+<script setup lang="ts">
+import type { DeskOffer } from '../../../core/api/desk'
+import { dayText } from '../../../core/value/date'
+
+/** A fiscal period that is over is closed: nothing is posted in it any more. */
+const props = defineProps<{ desk: DeskOffer }>()
+const emit = defineEmits<{ posted: [] }>()
+const { problem, posting, send } = useDeskPost(() => emit('posted'))
+const date = ref(dayText(useSources().today))
+const keyOf = (each: { year: string; number: string }) => `${each.year} ${each.number}`
+const items = computed(() => props.desk.periods.map(each => ({ value: keyOf(each), label: each.name })))
+const chosen = ref('')
+watch(items, () => (chosen.value = items.value[0]?.value ?? ''), { immediate: true })
+async function post(): Promise<void> {
+  const [year = '', number = ''] = chosen.value.split(' ')
+  await send({ kind: 'closing', closing: { year, number, date: date.value } })
+}
+</script>
+
+<template>
+  <form :aria-label="t('deskPage.closePeriod')" @submit.prevent="post">
+    <div class="flex flex-wrap items-end gap-4">
+      <label class="text-sm">
+        <span class="block text-muted">{{ t('common.date') }}</span>
+        <DayField v-model="date" size="md" class="w-full" :label="t('common.date')" />
+      </label>
+      <label class="text-sm"
+        ><span class="block text-muted">{{ t('deskPage.period') }}</span
+        ><USelect v-model="chosen" :items="items" size="md" class="w-48" :aria-label="t('deskPage.period')"
+      /></label>
+      <UButton type="submit" :disabled="!chosen || posting">{{ t('deskPage.closeIt') }}</UButton>
+      <p class="pb-1.5 text-sm text-muted">{{ t('deskPage.nothingIsPostedInIt') }}</p>
+    </div>
+    <p v-if="problem" class="pt-3 text-sm text-error" role="alert">{{ tell(problem) }}</p>
+  </form>
+</template>

@@ -1,0 +1,66 @@
+<script setup lang="ts">
+import type { PackFile, Recipient } from '../../../core/pack/recipients'
+
+/** Letters to people, teams and addresses, each with files of the pack. */
+const { teams, people, files } = defineProps<{
+  teams: readonly { id: string; name: string }[]
+  people: readonly { id: string; name: string }[]
+  files: { value: PackFile; label: string }[]
+}>()
+const letter = defineModel<Extract<Recipient, { is: 'mail' }>>({ required: true })
+const written = ref<string[]>([])
+const who = computed(() => [
+  ...teams.map(each => ({ value: `team ${each.id}`, label: t('packRecipients.allOf', { name: each.name }) })),
+  ...people.map(each => ({ value: `person ${each.id}`, label: each.name })),
+  ...[...new Set([...written.value, ...letter.value.to])]
+    .filter(each => !/^(team|person) /.test(each))
+    .map(each => ({ value: each, label: each })),
+])
+function write(address: string): void {
+  written.value.push(address)
+  letter.value.to.push(address)
+}
+</script>
+
+<template>
+  <div class="grow space-y-2">
+    <USelectMenu
+      v-model="letter.to"
+      :items="who"
+      value-key="value"
+      multiple
+      create-item
+      size="sm"
+      class="w-full"
+      :placeholder="t('packRecipients.peopleTeamsAddresses')"
+      :aria-label="t('packRecipients.lettersTo')"
+      @create="write"
+    />
+    <UInput
+      v-model="letter.subject"
+      size="sm"
+      class="w-full"
+      :placeholder="t('packRecipients.subject')"
+      :aria-label="t('packRecipients.subject')"
+    />
+    <UTextarea
+      v-model="letter.body"
+      size="sm"
+      :rows="3"
+      class="w-full"
+      :placeholder="t('packRecipients.text')"
+      :aria-label="t('packRecipients.text')"
+    />
+    <div class="flex items-center gap-6">
+      <UCheckboxGroup v-model="letter.files" :items="files" value-key="value" orientation="horizontal" size="sm" />
+      <UInput
+        :model-value="letter.replyTo ?? ''"
+        size="sm"
+        class="ml-auto w-64"
+        :placeholder="t('packRecipients.answersTo')"
+        :aria-label="t('packRecipients.answersTo')"
+        @update:model-value="value => (value ? (letter.replyTo = String(value)) : delete letter.replyTo)"
+      />
+    </div>
+  </div>
+</template>
