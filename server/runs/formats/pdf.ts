@@ -14,6 +14,30 @@ interface EmbeddedFont {
   encode(text: string): [string[], unknown[]]
 }
 
+/** The part of PDFKit's document that holds its fonts. */
+interface FontBook {
+  font(file: string): unknown
+  _font: EmbeddedFont & { font: unknown }
+  _fontCount: number
+  _fontFamilies: Record<string, EmbeddedFont>
+}
+
+/** Font files as they were parsed, with PDFKit's class of fonts: parsing one takes longer than a document of a page. */
+const parsed = new Map<FontName, { font: unknown; Embedded: new (document: FontBook, font: unknown, id: string) => EmbeddedFont }>()
+
+/** A font in a document; each document has a subset of its own. */
+function embedded(document: FontBook, name: FontName): EmbeddedFont {
+  const known = parsed.get(name)
+  if (!known) {
+    document.font(require.resolve(fontFile(name)))
+    const { _font: font } = document
+    parsed.set(name, { font: font.font, Embedded: font.constructor as never })
+    return font
+  }
+  const id = `F${++document._fontCount}`
+  return (document._fontFamilies[id] = new known.Embedded(document, known.font, id))
+}
+
 /** A content stream of PDFKit's that is not written yet. */
 interface ContentStream {
   buffer: Uint8Array[]
@@ -51,6 +75,8 @@ export class PdfWriter {
     this.document = new PDFDocument({
       autoFirstPage: false,
       bufferPages: false,
+      // no font but those that pages are written with
+      font: null as never,
       info: { Title: title, Producer: 'Estante', Creator: 'Estante', CreationDate: moment },
     })
     this.document.pipe(out)
@@ -132,8 +158,7 @@ export class PdfWriter {
   private face(name: FontName): Face {
     let face = this.faces.get(name)
     if (!face) {
-      this.document.font(require.resolve(fontFile(name)))
-      face = { font: (this.document as unknown as { _font: EmbeddedFont })._font, glyphs: new Map() }
+      face = { font: embedded(this.document as unknown as FontBook, name), glyphs: new Map() }
       this.faces.set(name, face)
     }
     return face
