@@ -8,6 +8,7 @@ import { grids } from './grids'
 import { intake } from './intake'
 import { nested } from './nested'
 import { lists } from './lists'
+import { packs } from './packs'
 import { people } from './people'
 import { page, scroll } from './page'
 import { read } from './reading'
@@ -34,6 +35,7 @@ const parts: Record<string, () => Promise<void>> = {
   servers,
   copies,
   people,
+  packs,
   start,
 }
 

@@ -467,8 +467,10 @@ const oddNames = [
 /** An address of somebody invented; what cannot stand in one is left out of the name. */
 export function mailbox(who: string, otherwise: string, name: string): string {
   const host = name
-    .normalize('NFD')
     .toLowerCase()
+    .replaceAll('ø', 'o')
+    .replaceAll('æ', 'ae')
+    .normalize('NFD')
     .replace(/[^a-z0-9]+/g, '')
   return `${who}@${host.slice(0, 40) || otherwise}.example`
 }

@@ -1,4 +1,4 @@
-import { expect, test } from './support'
+import { expect, ours, test } from './support'
 
 test('a pack is built, held where its reports do not agree, let go with a reason, and found in the outbox', async ({ page }) => {
   await page.goto('/packs')
@@ -42,4 +42,69 @@ test('a pack is built, held where its reports do not agree, let go with a reason
   await expect(page.locator('[data-letter]')).toContainText('close@caisvelho.example')
   await expect(page.locator('[data-letter]')).toContainText('Attached.')
   await expect(page.locator('[data-letter]').getByRole('link', { name: /Close of the quarter\.pdf/ })).toBeVisible()
+})
+
+test('a pack that waits for a period to be closed begins by itself when it is', async ({ page }, { retry }) => {
+  const name = `After the close ${retry}`
+  await page.goto('/packs')
+  await page.getByRole('button', { name: 'New pack' }).click()
+  await page.getByPlaceholder('Name of the pack').fill(name)
+  await page.getByRole('button', { name: 'Make it' }).click()
+  await expect(page).toHaveURL(/packs\/[\w-]+$/)
+  await page.getByRole('button', { name: 'Add a report' }).click()
+  await page.getByRole('option', { name: 'Trial balance', exact: true }).click()
+  await expect(page.locator('[data-report="Trial balance"]')).toBeVisible()
+  // times first: the next five are shown by the clocks of the company
+  await page.getByLabel('When it is due').click()
+  await page.getByRole('option', { name: 'by itself, at times' }).click()
+  await page.getByLabel('Days', { exact: true }).click()
+  await page.getByRole('option', { name: 'on a working day of the week' }).click()
+  const next = page.locator('[data-next] li')
+  await expect(next).toHaveCount(5)
+  for (const each of await next.allTextContents()) expect(each).toMatch(/^Mon, .*07:00/)
+  await page.getByLabel('When it is due').click()
+  await page.getByRole('option', { name: 'when a period is closed in the books' }).click()
+  await expect(next).toHaveCount(0)
+  await page.getByRole('button', { name: 'Keep', exact: true }).click()
+  await expect(page.getByRole('button', { name: 'Keep', exact: true })).toBeDisabled()
+  const desk = (await (await page.request.get('/api/sources/caisvelho/desk')).json()) as {
+    periods: { year: string; number: string; end: string }[]
+  }
+  const [{ year, number, end }] = desk.periods as [(typeof desk.periods)[0]]
+  const date = new Date(Date.parse(end) + 86_400_000).toISOString().slice(0, 10)
+  // what it waits for is looked at once before it is waited for
+  await page.waitForTimeout(1500)
+  const closed = await page.request.post('/api/sources/caisvelho/desk/documents', {
+    ...ours,
+    data: { kind: 'closing', closing: { year, number, date } },
+  })
+  expect(closed.ok()).toBe(true)
+  await page.goto('/packs')
+  const row = page.locator(`[data-pack="${name}"]`)
+  await expect(row).toContainText('when a period is closed')
+  await expect(row.locator('[data-state="done"]')).toBeVisible({ timeout: 60_000 })
+})
+
+test('statements go to each customer, those without an address are kept apart, and sheets wait for paper', async ({ page }) => {
+  await page.goto('/packs')
+  await page.getByRole('button', { name: 'Dry run of Statements to customers' }).click()
+  await expect(page.locator('[data-deliveries]')).toBeVisible({ timeout: 90_000 })
+  await expect(page.getByText('nothing of it is sent')).toBeVisible()
+  const without = page.getByRole('button', { name: /without an address/ })
+  await without.click()
+  await expect(page.locator('[data-delivery="unaddressed"]').first()).toBeVisible()
+  await expect(page.locator('[data-delivery="ready"]')).toHaveCount(0)
+  await expect(page.getByRole('link', { name: 'Without address' })).toBeVisible()
+  await page.goto('/printer')
+  await page.getByRole('switch', { name: 'It has paper' }).click()
+  await page.goto('/packs')
+  await page.getByRole('button', { name: 'Run Reorder Monday' }).click()
+  const sheet = page.locator('[data-deliveries] tr').filter({ hasText: 'Stand-in printer' })
+  await expect(sheet).toContainText('media-empty', { timeout: 90_000 })
+  const run = page.url()
+  await page.goto('/printer')
+  await page.getByRole('switch', { name: 'It is out of paper' }).click()
+  await expect(page.locator('[data-jobs]')).toContainText('printed')
+  await page.goto(run)
+  await expect(sheet).toHaveAttribute('data-delivery', 'sent', { timeout: 30_000 })
 })

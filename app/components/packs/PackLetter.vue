@@ -47,6 +47,7 @@ function write(address: string): void {
       v-model="letter.body"
       size="sm"
       :rows="3"
+      autoresize
       class="w-full"
       :placeholder="t('packRecipients.text')"
       :aria-label="t('packRecipients.text')"

@@ -65,10 +65,10 @@ const adds = computed(() => [
     <ul v-if="pack.to.length" class="mb-2 divide-y divide-default rounded-md border border-default bg-default">
       <li v-for="(each, at) in pack.to" :key="each.id" class="flex gap-3 px-3 py-2.5" :data-recipient="each.is">
         <UIcon :name="marks[each.is]" class="mt-1.5 size-4 shrink-0 text-muted" />
-        <PacksPackLetter v-if="each.is === 'mail'" v-model="pack.to[at] as never" :teams="teams" :people="people" :files="fileItems" />
+        <PacksPackLetter v-if="each.is === 'mail'" :model-value="each as never" :teams="teams" :people="people" :files="fileItems" />
         <PacksPackRecords
           v-else-if="each.is === 'records'"
-          v-model="pack.to[at] as never"
+          :model-value="each as never"
           :reports="pack.reports"
           :definitions="definitions"
         />
@@ -85,7 +85,7 @@ const adds = computed(() => [
             <UCheckbox v-model="each.replace" :label="t('packRecipients.replaceWhatIsThere')" size="sm" />
           </div>
         </div>
-        <PacksPackPrinter v-else v-model="pack.to[at] as never" :printers="printers" :files="paperItems" />
+        <PacksPackPrinter v-else :model-value="each as never" :printers="printers" :files="paperItems" />
         <UButton
           size="xs"
           variant="ghost"

@@ -82,6 +82,7 @@ function leave(): void {
       v-model="texts.body"
       size="sm"
       :rows="4"
+      autoresize
       class="w-full"
       :placeholder="t('packRecipients.textWithFields', { example: '{{ name }}' })"
       :aria-label="t('packRecipients.text')"

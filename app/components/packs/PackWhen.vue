@@ -173,7 +173,15 @@ const shown = (moment: string) =>
               />
             </template>
             <span class="text-muted">{{ t('packWhen.at') }}</span>
-            <UInputTime v-model="at as never" size="sm" :hour-cycle="24" :locale="locale()" :aria-label="t('packWhen.time')" data-time />
+            <UInputTime
+              :model-value="at as never"
+              @update:model-value="value => value && (at = value as never)"
+              size="sm"
+              :hour-cycle="24"
+              :locale="locale()"
+              :aria-label="t('packWhen.time')"
+              data-time
+            />
           </div>
           <UCheckboxGroup
             v-if="times.days.on === 'weekdays'"

@@ -77,7 +77,7 @@ function add(): void {
       <UButton size="sm" :disabled="!changed" @click="keep">{{ t('common.keep') }}</UButton>
     </div>
     <p v-if="problem" class="mb-2 text-error" role="alert">{{ tell(problem) }}</p>
-    <div v-if="days" class="grid grid-cols-[20rem_minmax(0,1fr)] gap-10 rounded-md border border-default bg-default p-4">
+    <div v-if="days" class="grid grid-cols-[24rem_minmax(0,1fr)] gap-10 rounded-md border border-default bg-default p-4">
       <div class="space-y-4">
         <div>
           <p class="mb-1 text-muted">{{ t('settingsPage.zone') }}</p>
@@ -100,7 +100,13 @@ function add(): void {
         <ul v-if="days.holidays.length" class="mb-2 max-h-72 max-w-xl divide-y divide-default overflow-y-auto">
           <li v-for="(each, at) in days.holidays" :key="at" class="flex items-center gap-2 py-1">
             <DayField v-model="each.day" size="sm" :label="t('settingsPage.dayOfHoliday', { what: at + 1 })" />
-            <UInput v-model="each.name" size="sm" class="grow" :aria-label="t('settingsPage.nameOfHoliday')" />
+            <UInput
+              v-model="each.name"
+              size="sm"
+              class="grow"
+              :placeholder="t('settingsPage.nameOfHoliday')"
+              :aria-label="t('settingsPage.nameOfHoliday')"
+            />
             <UButton
               size="xs"
               variant="ghost"

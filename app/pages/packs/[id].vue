@@ -2,6 +2,7 @@
 import equal from 'fast-deep-equal'
 import type { PackInfo } from '../../../core/api/packs'
 import type { PackDefinition } from '../../../core/pack/definition'
+import type { FiscalCalendar } from '../../../core/books/calendar'
 import type { ReportDefinition } from '../../../core/definition/report'
 import type { LibraryShelf } from '../../../core/api/answers'
 
@@ -36,6 +37,12 @@ onMounted(async () => {
   teams.value = await api<{ id: string; name: string }[]>('/api/teams').catch(() => [])
   people.value = await api<{ id: string; name: string }[]>('/api/people').catch(() => [])
 })
+/** Packs run by themselves too: what they came to is looked at again, and what is being changed stays. */
+useIntervalFn(async () => {
+  if (!pack.value) return
+  const found = await api<PackInfo>(`/api/packs/${pack.value.id}`).catch(() => undefined)
+  if (found && found.version === pack.value.version) pack.value = { ...pack.value, runs: found.runs, left: found.left, next: found.next }
+}, 10_000)
 /** The definition of a report, to choose its parameters and figures from. */
 async function need(report: string): Promise<void> {
   if (definitions.has(report)) return
@@ -68,12 +75,17 @@ async function remove(): Promise<void> {
 const asking = ref(false)
 const asked = shallowRef<ReportDefinition['parameters']>([])
 const answers = ref<Record<string, string>>({})
+const calendar = shallowRef<FiscalCalendar>()
 async function ask(): Promise<void> {
   if (changed.value && !(await keep())) return
   try {
-    const found = await api<(ReportDefinition['parameters'][number] & { answer: string })[]>(`/api/packs/${pack.value!.id}/parameters`)
-    asked.value = found
-    answers.value = Object.fromEntries(found.map(each => [each.name, each.answer]))
+    const { parameters, calendar: periods } = await api<{
+      parameters: (ReportDefinition['parameters'][number] & { answer: string })[]
+      calendar?: FiscalCalendar
+    }>(`/api/packs/${pack.value!.id}/parameters`)
+    asked.value = parameters
+    calendar.value = periods
+    answers.value = Object.fromEntries(parameters.map(each => [each.name, each.answer]))
     asking.value = true
   } catch (error) {
     problem.value = (error as Error).message
@@ -151,18 +163,31 @@ const made = [
             </li>
           </ol>
           <p v-else class="text-muted">{{ t('packPage.notRunYet') }}</p>
+          <p v-if="pack.left.length" class="mt-2 text-xs text-muted">
+            {{
+              t('packPage.leftOut', {
+                times: pack.left
+                  .slice(0, 5)
+                  .map(each => each.replace('T', ' '))
+                  .join(', '),
+              })
+            }}
+          </p>
         </section>
         <UButton size="xs" variant="ghost" color="error" icon="i-lucide-trash-2" @click="remove">{{ t('packPage.deletePack') }}</UButton>
       </aside>
     </main>
     <UModal v-model:open="asking" :title="t('packPage.runNamed', { name })" :description="t('packPage.allReportsShow')">
       <template #body>
-        <div v-if="asked.length" class="mb-4 space-y-2">
-          <label v-for="each in asked" :key="each.name" class="flex items-center justify-between gap-4 text-sm"
-            ><span>{{ each.label }}</span
-            ><UInput v-model="answers[each.name]" size="sm" class="w-56" :aria-label="each.label"
-          /></label>
-        </div>
+        <AnswerFields
+          v-if="asked.length"
+          v-model="answers"
+          :parameters="asked"
+          :problems="{}"
+          v-bind="calendar ? { calendar } : {}"
+          form
+          class="mb-4"
+        />
         <div class="flex justify-end gap-2">
           <UButton size="sm" variant="outline" color="neutral" @click="run(true)">{{ t('packPage.dryRun') }}</UButton>
           <UButton size="sm" icon="i-lucide-play" @click="run(false)">{{ t('packPage.runAndSend') }}</UButton>

@@ -19,6 +19,8 @@ onMounted(load)
 const busy = computed(() => packs.value?.some(({ last }) => last && packGrows(last)) ?? false)
 const { pause, resume } = useIntervalFn(load, 1000, { immediate: false })
 watch(busy, now => (now ? resume() : pause()), { immediate: true })
+// packs also begin by themselves
+useIntervalFn(load, 10_000)
 async function add(): Promise<void> {
   try {
     const { id } = await api<{ id: string }>('/api/packs', { method: 'POST', body: { name: name.value } })

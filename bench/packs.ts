@@ -1,0 +1,295 @@
+import { spawn, type ChildProcess } from 'node:child_process'
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { setTimeout as wait } from 'node:timers/promises'
+import { newPack, type PackDefinition } from '../core/pack/definition'
+import { spokenStatement } from '../demo/reports/spoken'
+import { demoReports } from '../demo/reports/reports'
+import { openEstante, type Estante } from '../server/estante'
+import { keptOf } from '../server/runs/runRecord'
+import type { PackRunRow } from '../server/store/packRows'
+import { removeServer, startServer } from '../tests/servers'
+import { company, median, ms, note, root, scale } from './harness'
+import { tester } from './support'
+
+/** What packs cost beside their reports, letters beside their pages, a queue that waits, and two programs on one store. */
+export async function packs(): Promise<void> {
+  const estante = await openEstante({ folder: await company(Math.min(scale, 40)) })
+  try {
+    await monthEnd(estante)
+    await laterFile(estante)
+    await statements(estante)
+  } finally {
+    await estante.close()
+  }
+  await idle()
+  await together()
+}
+
+async function ended(estante: Estante, id: string): Promise<PackRunRow> {
+  for (;;) {
+    const run = (await estante.store.packs.run(id))!
+    if (!['waiting', 'running', 'sending'].includes(run.state)) {
+      if (run.state !== 'done') throw new Error(`The pack is ${run.state}: ${JSON.stringify(run.sentences)}`)
+      return run
+    }
+    await Promise.race([estante.packs.news, wait(500)])
+  }
+}
+
+/** A pack in the store under a name of the benchmark's; an earlier one of the name goes. */
+async function kept(estante: Estante, name: string, definition: PackDefinition) {
+  const { packs: rows } = estante.store
+  for (const each of await rows.list(tester)) if (each.name === name) await rows.remove(tester, each.id)
+  return rows.find(tester, await rows.add(tester, name, definition))
+}
+
+const monthEndReports = [
+  ...['Income statement', 'Balance sheet', 'Trial balance', 'Budget variance', 'Income statement trend', 'Comparison of branches'],
+  ...['Customer ageing', 'Supplier ageing', 'Payments due', 'Open order lines', 'Goods received, not billed', 'Spend by supplier'],
+]
+
+async function monthEnd(estante: Estante): Promise<void> {
+  const reports = await Promise.all(monthEndReports.map(name => estante.store.report(tester, name, 'published')))
+  const pack = await kept(estante, 'Bench: month end', {
+    ...newPack(),
+    reports: reports.map(({ id, name }, at) => ({ id: `r${at}`, report: id, name, answers: {} })),
+  })
+  const alone = async () => {
+    const began = performance.now()
+    for (const { id, name, version, definition } of reports) {
+      const input = await estante.checkedInput(tester, name, definition, {}, { version: `${id} ${version}` })
+      const run = estante.runs.start(tester, input, id)
+      await run.over
+      if (run.state !== 'done') throw new Error(`${name}: ${run.sentences?.join(' ')}`)
+      const file = estante.runs.passingFile()
+      await estante.pool.pdf(tester, name, { pages: run.file, places: run.places }, file)
+      rmSync(file)
+    }
+    return performance.now() - began
+  }
+  const whole = async () => {
+    const began = performance.now()
+    await ended(estante, (await estante.packs.start(tester, pack, { answers: {}, dry: true }))!)
+    return performance.now() - began
+  }
+  await whole()
+  const times = { alone: [] as number[], whole: [] as number[] }
+  for (let round = 0; round < 3; round++) {
+    times.alone.push(await alone())
+    times.whole.push(await whole())
+  }
+  const ratio = median(times.whole) / median(times.alone)
+  note(
+    'a month-end pack of 12 reports against the sum of them run alone',
+    `${ratio.toFixed(2)} × (${ms(median(times.whole))}, ${ms(median(times.alone))})`,
+    '≤ 1.1 ×',
+    ratio <= 1.1,
+  )
+}
+
+/** A file of rows that a run has kept, against the same from the source without the time of its reading. */
+async function laterFile(estante: Estante): Promise<void> {
+  const { id, name, definition } = await estante.store.report(tester, 'Item sales', 'published')
+  const invoices = (await estante.store.report(tester, 'Invoice register', 'published')).definition
+  // all lines of all invoices, as the register's second level has them
+  const input = await estante.input(tester, name, invoices, { month: '', period: '2024-05-01..2026-10-31' })
+  const run = estante.runs.start(tester, input, id)
+  await run.over
+  if (run.state !== 'done') throw new Error(`${run.sentences?.join(' ')} ${definition.dataSets.length}`)
+  const level = invoices.dataSets[0]!.root.details[0]?.name ?? invoices.dataSets[0]!.root.name
+  const times = { later: [] as number[], made: [] as number[] }
+  let lines = 0
+  for (let round = 0; round < 4; round++) {
+    const file = estante.runs.passingFile()
+    const later = await estante.pool.written(tester, input, keptOf(run), { format: 'csv', level, file })
+    const fresh = await estante.pool.run(tester, input, { format: 'csv', level, file })
+    rmSync(file)
+    lines = fresh.rows[level]!
+    const [own, other] = [later.ms, fresh.ms]
+    // the first round warms both
+    if (round) times.later.push(own.fetch + own.shape + own.compose + own.write)
+    if (round) times.made.push(other.shape + other.compose + other.write)
+  }
+  const ratio = median(times.later) / median(times.made)
+  note(
+    `a file of ${lines.toLocaleString('en')} kept lines, made later, against the time without reading`,
+    `${ratio.toFixed(2)} × (${ms(median(times.later))}, ${ms(median(times.made))})`,
+    '≤ 1.05 ×',
+    ratio <= 1.05,
+  )
+}
+
+/** Statements of account, each to an address of its own, until the outbox has taken the last, against composing and writing them alone. */
+async function statements(estante: Estante): Promise<void> {
+  const definition = spokenStatement()
+  const [set] = definition.dataSets
+  const customers = Math.round((5000 / 245) * 400)
+  const own = {
+    ...definition,
+    dataSets: [{ ...set!, root: { ...set!.root, filters: [...set!.root.filters, `id <= ${customers}`] } }, ...definition.dataSets.slice(1)],
+  }
+  const library = (await estante.store.library(tester)).flatMap(shelf => shelf.reports)
+  const before = library.find(each => each.name === 'Bench: statements')
+  if (before) await estante.store.remove(tester, before.id)
+  const id = await estante.store.create(tester, 'Bench', 'Bench: statements', own, true)
+  const pack = await kept(estante, 'Bench: statements', {
+    ...newPack(),
+    reports: [{ id: 'statement', report: id, name: 'Statement', layout: own.layouts[1]!.name, answers: {} }],
+    out: { name: '', pdf: false, cover: false, numbered: false, zip: false },
+    hold: 'never',
+    to: [
+      {
+        is: 'records',
+        id: 'customers',
+        report: 'statement',
+        address: '"accounts@harbour.example"',
+        name: 'Statement {{ code }}',
+        subject: 'Statement {{ code }}',
+        body: 'To {{ name }}: {{ sum(open.open) | #,##0.00 }} are open.',
+        inLanguages: [],
+      },
+    ],
+  })
+  const { name, version, definition: saved } = await estante.store.report(tester, id, 'published')
+  const layout = own.layouts[1]!.name
+  let began = performance.now()
+  const input = await estante.checkedInput(tester, name, saved, {}, { version: `${id} ${version}`, layout })
+  const run = estante.runs.start(tester, input, id)
+  await run.over
+  if (run.state !== 'done') throw new Error(run.sentences?.join(' '))
+  const file = estante.runs.passingFile()
+  await estante.pool.documents(tester, name, { pages: run.file, places: run.places }, file)
+  const alone = performance.now() - began
+  const bytes = statSync(file).size
+  rmSync(file)
+  const memory: number[] = []
+  began = performance.now()
+  const packRun = (await estante.packs.start(tester, pack, { answers: {} }))!
+  const watch = setInterval(() => {
+    if (estante.packs.progressOf(packRun)?.doing === 'sending') memory.push(process.memoryUsage().rss)
+  }, 500)
+  await ended(estante, packRun)
+  clearInterval(watch)
+  const whole = performance.now() - began
+  const counts = await estante.store.packs.deliveryCounts(packRun)
+  const sent = counts.find(each => each.state === 'sent')?.count ?? 0
+  if (counts.some(each => each.state !== 'sent')) throw new Error(`Not all went out: ${JSON.stringify(counts)}`)
+  note(
+    `${sent.toLocaleString('en')} statements split, attached and taken by the outbox, against composing and writing them alone`,
+    `${(whole / alone).toFixed(2)} × (${ms(whole)}, ${ms(alone)}; ${Math.round(bytes / 1e6)} MB)`,
+    '≤ 2 ×',
+    whole / alone <= 2,
+  )
+  const early = median(memory.slice(0, Math.ceil(memory.length / 5)))
+  const late = median(memory.slice(-Math.ceil(memory.length / 5)))
+  const grown = Math.round((late - early) / 1e6)
+  note(
+    'memory while the last fifth of the letters goes out, beyond that of the first',
+    `${grown} MB of ${Math.round(late / 1e6)}`,
+    '≤ 100 MB',
+    grown <= 100,
+  )
+}
+
+interface Running {
+  process: ChildProcess
+  port: number
+}
+
+/** A server of the built program; `cpu` is the core that it may use. */
+async function server(port: number, env: Record<string, string>, cpu?: number): Promise<Running> {
+  const command = [process.execPath, join(root, '.output/server/index.mjs')]
+  const [program, ...args] = cpu === undefined ? command : ['taskset', '-c', String(cpu), ...command]
+  const own = spawn(program!, args, {
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: {
+      ...process.env,
+      ESTANTE_ROOT: root,
+      ESTANTE_PEOPLE: 'none',
+      NITRO_HOST: '127.0.0.1',
+      NITRO_PORT: String(port),
+      PORT: String(port),
+      ...env,
+    },
+  })
+  await new Promise<void>((resolve, reject) => {
+    own.on('exit', code => reject(new Error(`The server ended with ${code}.`)))
+    own.stdout.on('data', data => String(data).includes('ready') && resolve())
+  })
+  return { process: own, port }
+}
+async function stop({ process: own }: Running): Promise<void> {
+  own.removeAllListeners('exit')
+  own.kill('SIGTERM')
+  await new Promise(resolve => own.on('exit', resolve))
+}
+
+/** Seconds of a core that a process has used (proc(5), 14th and 15th fields, in hundredths). */
+function used(pid: number): number {
+  const fields = readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ')[1]!.split(' ')
+  return (Number(fields[11]) + Number(fields[12])) / 100
+}
+
+async function idle(): Promise<void> {
+  const running = await server(4801, { ESTANTE_DATA: await company(1) })
+  // what a start leaves to be done is done
+  await wait(30_000)
+  const before = used(running.process.pid!)
+  const seconds = 60
+  await wait(seconds * 1000)
+  const part = (used(running.process.pid!) - before) / seconds
+  await stop(running)
+  note('a server whose queue and schedules have nothing to do', `${(part * 100).toFixed(2)} % of a core`, '≤ 0.5 %', part <= 0.005)
+}
+
+/** How long some runs take that are asked of one program, when that is alone on the store, and when there is another. */
+async function together(): Promise<void> {
+  const runs = 40
+  const database = startServer({})
+  const folder = mkdtempSync(join(tmpdir(), 'estante-two-'))
+  try {
+    const measure = async (count: number): Promise<number> => {
+      database.sql(`create database store_${count}`)
+      const shared = { DATABASE_URL: database.as('estante', '', `store_${count}`), ESTANTE_RUNS: join(folder, `runs-${count}`) }
+      mkdirSync(shared.ESTANTE_RUNS, { recursive: true })
+      const all: Running[] = []
+      for (let at = 0; at < count; at++) all.push(await server(4802 + at, { ...shared, ESTANTE_DATA: join(folder, `data-${at}`) }, at))
+      const address = `http://127.0.0.1:${all[0]!.port}`
+      const library = (await (await fetch(`${address}/api/library`)).json()) as { reports: { id: string; name: string }[] }[]
+      const { id } = library.flatMap(shelf => shelf.reports).find(each => each.name === 'Item sales')!
+      const ask = (person: number) =>
+        fetch(`${address}/api/runs`, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json', origin: address, cookie: `estante-visitor=bench-person-${person}-of-many-0000` },
+          body: JSON.stringify({ report: id, answers: {} }),
+        }).then(async answer => {
+          if (!answer.ok) throw new Error(await answer.text())
+          return ((await answer.json()) as { id: string }).id
+        })
+      // each has drawn its first breath
+      await ask(9)
+      await wait(15_000)
+      const began = performance.now()
+      for (let at = 0; at < runs; at++) await ask(at % 4)
+      const open = () =>
+        Number(database.sql(`\\c store_${count}\nselect count(*) from runs where state not in ('done', 'failed', 'cancelled')`).trim())
+      while (open()) await wait(200)
+      const took = performance.now() - began
+      for (const each of all) await stop(each)
+      return took
+    }
+    const [one, two] = [await measure(1), await measure(2)]
+    const ratio = one / two
+    note(
+      `${runs} runs by two programs on one store against one, each on a core of its own`,
+      `${ratio.toFixed(2)} × the throughput (${ms(one)}, ${ms(two)})`,
+      '≥ 1.7 ×',
+      ratio >= 1.7,
+    )
+  } finally {
+    removeServer(database)
+    rmSync(folder, { recursive: true, force: true })
+  }
+}
