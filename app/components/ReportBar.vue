@@ -6,6 +6,7 @@ const stages = [
   { label: t('reportBar.parameters'), path: 'parameters' },
   { label: t('reportBar.page'), path: 'page' },
   { label: t('reportBar.tieOut'), path: 'tieout' },
+  { label: t('reportBar.deliver'), path: 'deliver' },
 ]
 const stage = computed(() => route.path.split('/').at(-1))
 const states = {

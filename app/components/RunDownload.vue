@@ -1,16 +1,14 @@
 <script setup lang="ts">
 import { wholeLayout } from '../../core/api/outputs'
-import { fileName } from '../../core/parameter/fileName'
 import { layoutNamed } from '../../core/definition/walk'
 import type { ReportDefinition } from '../../core/definition/report'
 
 /** What a finished run can be taken away as, each with the choices that it has. */
-const { run, name, definition, layout, answers, ready } = defineProps<{
+const { run, name, definition, layout, ready } = defineProps<{
   run: string
   name: string
   definition: ReportDefinition
   layout?: string
-  answers: Record<string, string>
   ready: boolean
 }>()
 const emit = defineEmits<{ problem: [text: string] }>()
@@ -22,17 +20,26 @@ const csvItems = computed(() => [
   ...crosstabs.value.map(({ value, label }) => ({ value: `crosstab ${value}`, label: t('runDownload.cells', { label }) })),
   { value: `printed ${wholeLayout}`, label: t('runDownload.allAsItIsPrinted') },
 ])
-const kinds = computed(() => [
-  { format: 'pdf', label: t('runDownload.pdf'), icon: 'i-lucide-file-text', hint: t('runDownload.thePagesAsTheyAre') },
-  ...(layoutNamed(definition, layout || undefined).documentName
-    ? [{ format: 'zip', label: t('runDownload.onePdfEach'), icon: 'i-lucide-folder-archive', hint: t('runDownload.aFileForEachDocument') }]
-    : []),
-  { format: 'xlsx', label: t('runDownload.spreadsheet'), icon: 'i-lucide-sheet', hint: t('runDownload.figuresAndLiveTotals') },
-  { format: 'csv', label: t('common.csv'), icon: 'i-lucide-table', hint: t('runDownload.rowsOfALevelCells') },
-  { format: 'json', label: t('runDownload.json'), icon: 'i-lucide-braces', hint: t('runDownload.recordsWithWhatIsUnder') },
-  { format: 'xml', label: t('runDownload.xml'), icon: 'i-lucide-code-xml', hint: t('runDownload.recordsWithTheirStructure') },
-  { format: 'html', label: t('runDownload.html'), icon: 'i-lucide-mail', hint: t('runDownload.forTheBodyOfA') },
-])
+const kinds = computed(() =>
+  [
+    { format: 'pdf', label: t('runDownload.pdf'), icon: 'i-lucide-file-text', hint: t('runDownload.thePagesAsTheyAre') },
+    ...(layoutNamed(definition, layout || undefined).documentName
+      ? [
+          {
+            format: 'zip',
+            label: t('runDownload.onePdfEach'),
+            icon: 'i-lucide-folder-archive',
+            hint: t('runDownload.aFileForEachDocument'),
+          },
+        ]
+      : []),
+    { format: 'xlsx', label: t('runDownload.spreadsheet'), icon: 'i-lucide-sheet', hint: t('runDownload.figuresAndLiveTotals') },
+    { format: 'csv', label: t('common.csv'), icon: 'i-lucide-table', hint: t('runDownload.rowsOfALevelCells') },
+    { format: 'json', label: t('runDownload.json'), icon: 'i-lucide-braces', hint: t('runDownload.recordsWithWhatIsUnder') },
+    { format: 'xml', label: t('runDownload.xml'), icon: 'i-lucide-code-xml', hint: t('runDownload.recordsWithTheirStructure') },
+    { format: 'html', label: t('runDownload.html'), icon: 'i-lucide-mail', hint: t('runDownload.forTheBodyOfA') },
+  ].filter(each => !definition.formats || definition.formats.includes(each.format)),
+)
 const open = ref(false)
 const chosen = ref('xlsx')
 const choices = reactive({ sheets: 'one', rows: '', csv: '', separator: 'comma', decimal: 'point', guard: true, mark: true })
@@ -85,7 +92,8 @@ async function download(format: string): Promise<void> {
     if (!response.ok) throw new Error(((await response.json()) as { message: string }).message)
     const link = document.createElement('a')
     link.href = URL.createObjectURL(await response.blob())
-    link.download = `${fileName(name, definition.parameters, answers)}.${format}`
+    const called = /filename\*=UTF-8''([^;]+)/.exec(response.headers.get('content-disposition') ?? '')?.[1]
+    link.download = called ? decodeURIComponent(called) : `${name}.${format}`
     link.click()
     setTimeout(() => URL.revokeObjectURL(link.href), 10_000)
     open.value = false

@@ -389,6 +389,13 @@ export function useSheetCommands(view: {
       icon: 'i-lucide-sliders-horizontal',
       run: () => navigateTo(`/reports/${report.id}/parameters`),
     },
+    {
+      id: 'deliver',
+      group: t('sheetCommands.stages'),
+      label: t('sheetCommands.toDeliver'),
+      icon: 'i-lucide-send',
+      run: () => navigateTo(`/reports/${report.id}/deliver`),
+    },
   ])
   return { commands, insertions, drafts, jumps, layouts, rename, add, copyBlock, pasteBlock, nudge, nest }
 }

@@ -148,6 +148,8 @@ export function definitionChanges(before: ReportDefinition, after: ReportDefinit
     ...(before.layout === after.layout
       ? []
       : [`Another layout is used where none is asked for: “${after.layout ?? after.layouts[0]?.name ?? ''}”.`]),
+    ...(before.fileName === after.fileName ? [] : ['Its files are called otherwise.']),
+    ...(same(before.formats, after.formats) ? [] : ['Other kinds of files are offered to readers.']),
     ...(same(before.translations, after.translations) ? [] : ['Its translations were changed.']),
   ]
   // whatever else there may be is told too: two versions that differ never come out as the same

@@ -24,6 +24,10 @@ export interface ReportDefinition {
   layouts: LayoutDefinition[]
   /** name of the layout that is used where none is asked for; the first where it is left out */
   layout?: string
+  /** how its files are called: a text with its answers in it; its name and answers where it is left out */
+  fileName?: string
+  /** kinds of files that readers are offered; all where it is left out */
+  formats?: string[]
   /** themes of the report's own, beside ours */
   themes?: ThemeDefinition[]
   /** equalities that must hold at every run */

@@ -94,6 +94,8 @@ const definition = object({
     .required()
     .min(1),
   layout: plain,
+  fileName: plain,
+  formats: array(name).max(50),
   themes: array(themeSchema),
   handsOut: handsOutSchema,
   translations: record(record(plain.defined())),

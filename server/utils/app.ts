@@ -13,6 +13,7 @@ import { isFor, need } from '../access/need'
 import { may, rightOf } from '../access/rights'
 import { longestTime } from '../access/sessions'
 import { dataFolder, type Estante, openEstante } from '../estante'
+import { PackError } from '../../core/pack/definition'
 import { machineSentence } from '../failures'
 import { checkText, SentError } from '../../core/value/checking'
 import { RunError } from '../runs/input'
@@ -152,7 +153,7 @@ function described(error: unknown): { status: number; message: string; data?: ob
   if (error instanceof RequestError) return { status: 400, message: error.message }
   if (error instanceof SentError) return { status: 400, message: `The address ${error.message}` }
   if (error instanceof RunError) return { status: 422, message: error.message, data: { sentences: error.sentences } }
-  if ([DefinitionError, SourceError, OutputError, PlanError, SqlTextError, FormulaError].some(kind => error instanceof kind))
+  if ([DefinitionError, PackError, SourceError, OutputError, PlanError, SqlTextError, FormulaError].some(kind => error instanceof kind))
     return { status: 422, message: (error as Error).message }
   const { message = '', statusCode } = (error ?? {}) as Error & { statusCode?: number }
   const machine = machineSentence(error)

@@ -399,7 +399,6 @@ defineShortcuts({ n: () => next(1), p: () => next(-1) })
         :name="report.name"
         :definition="report.definition"
         :layout="layout"
-        :answers="answers"
         :ready="state === 'done' && count > 0"
         @problem="text => (problem = text)"
       />

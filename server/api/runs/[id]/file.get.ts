@@ -1,4 +1,4 @@
-import { fileName } from '../../../../core/parameter/fileName'
+import { reportFileName } from '../../../../core/pack/reportFileName'
 import { outputs, readOutput, runFormats } from '../../../../core/api/outputs'
 import type { FileOutput } from '../../../runs/runRecord'
 import { StoreError } from '../../../store/records'
@@ -13,7 +13,12 @@ export default route(async (context, event, app) => {
     throw new StoreError('There is no file before the run is done and has pages.', 409)
   const file = await app.runs.written(context, run, output)
   await writeDown(context, event, app, 'file taken', { report: run.input.name, id: run.report, run: run.id, format: output.format })
-  const name = fileName(run.input.name, run.input.definition.parameters, run.input.answers)
+  const { definition, answers, today, catalog, labels } = run.input
+  const name = reportFileName(run.input.name, definition, answers, {
+    today,
+    ...(catalog.calendar ? { calendar: catalog.calendar } : {}),
+    ...(labels ? { labels } : {}),
+  })
   setResponseHeader(event, 'content-type', outputs[output.format].contentType)
   setResponseHeader(
     event,
