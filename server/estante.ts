@@ -299,8 +299,9 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       if (problems.length) throw new RunError(problems)
       if (!definition.tieOuts?.length || !Object.keys(sightsIn(found)).length) return found
       // whether its tie-outs fail because of guards alone is seen over all records
-      const whole = { ...(await input(ownContext, name, definition, answers)), ...(layout ? { layout } : {}) }
-      const held = (await pool.tieOuts(ownContext, whole).catch(() => [])).filter(each => each.holds)
+      const all: Context = { ...ownContext, ...(context.within === undefined ? {} : { within: context.within }) }
+      const whole = { ...(await input(all, name, definition, answers)), ...(layout ? { layout } : {}) }
+      const held = (await pool.tieOuts(all, whole).catch(() => [])).filter(each => each.holds)
       return { ...found, heldByAll: held.map(each => each.id) }
     }
     const packs: PackRunner = new PackRunner(

@@ -10,6 +10,8 @@ export interface Context {
   as?: Team
   /** what the reading is for: of one person's, each has its turn */
   task?: string
+  /** names a reading that holds a moment of its sources: what it asks beside it does not wait for whoever waits for it to end */
+  within?: string
   /** whoever asked is gone, or does not want it any more */
   signal?: AbortSignal
 }
@@ -18,7 +20,12 @@ export interface Context {
 export const ownContext: Context = { person: 'estante' }
 
 /** Whoever asks, apart from the request by which they do: for what goes on when that is over. */
-export const whose = ({ person, signedIn, as }: Context): Context => ({ person, ...(signedIn ? { signedIn } : {}), ...(as ? { as } : {}) })
+export const whose = ({ person, signedIn, as, within }: Context): Context => ({
+  person,
+  ...(signedIn ? { signedIn } : {}),
+  ...(as ? { as } : {}),
+  ...(within === undefined ? {} : { within }),
+})
 
 /** The same person with another task. */
 export function forTask(context: Context, task: string, signal: AbortSignal | undefined = context.signal): Context {

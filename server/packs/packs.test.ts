@@ -2,11 +2,14 @@ import { execFileSync } from 'node:child_process'
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { unzipSync } from 'fflate'
+import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { PackTieResult } from '../../core/api/packs'
 import type { PackDefinition } from '../../core/pack/definition'
 import { askCompany, demoData, tester } from '../../tests/support'
 import { type Estante, openEstante } from '../estante'
+import type { Database } from '../store/database'
+import { packRuns } from '../store/schema'
 import type { PackRunRow } from '../store/packRows'
 import type { MadeFile } from './toSend'
 
@@ -271,6 +274,23 @@ describe('what goes wrong', () => {
     await ended(begun.find(Boolean)!)
   }, 60_000)
 })
+
+it('files of runs that are older than is kept go, and what they came to stays in the history', async () => {
+  const pack = await changed(each => ({ ...each, reports: each.reports.slice(0, 1), ties: [], to: [each.to[0]!] }))
+  const [old, fresh] = [0, 1].map(() => estante.packs.start(tester, pack, { answers: {} }))
+  const [first, second] = [await ended((await old)!), await ended((await fresh)!)]
+  const parts = await estante.store.runs.partsOf(first.id)
+  const { days } = await estante.store.keeping()
+  const tables = (estante.store as unknown as { db: Database }).db
+  const then = new Date(Date.now() - (days + 1) * 86_400_000)
+  await tables.update(packRuns).set({ endedAt: then }).where(eq(packRuns.id, first.id))
+  await estante.packs.sweep()
+  expect(existsSync(estante.runFolder.of(first.id))).toBe(false)
+  for (const each of parts) expect(existsSync(estante.runFolder.of(each.id))).toBe(false)
+  const row = (await estante.store.packs.run(first.id))!
+  expect([row.files, row.state, (await estante.store.packs.deliveries(first.id)).length]).toEqual([[], 'done', 2])
+  expect(existsSync(file(second, 'pdf'))).toBe(true)
+}, 60_000)
 
 it('a program that is stopped in the middle goes on with the pack, and sends each letter once', async () => {
   const own = demoData()

@@ -26,6 +26,7 @@ import { restFile } from '../runs/letters'
 import type { MadeFile, MadeLetters } from './toSend'
 import { figuresOf, type PackApp, packSources, type PlannedPack, type PlannedPart, planPack } from './parts'
 
+const dayLength = 86_400_000
 /** How often a run of a pack is begun at most. */
 const mostAttempts = 3
 /** Reports of a pack that are worked at at a time. */
@@ -181,6 +182,7 @@ export class PackRunner {
       this.working = undefined
       this.tell()
       ended()
+      if (!this.closing) void this.sweep().catch(() => {})
     }
   }
 
@@ -198,7 +200,7 @@ export class PackRunner {
     const { definition: pack } = row
     const context = await this.contextOf(row)
     if (!context) throw new RunError(['Whoever this pack runs for is not here any more; let somebody else save it.'])
-    const own = { ...context, signal }
+    const own = { ...context, signal, within: row.id }
     // what an earlier beginning left is of another moment
     await this.app.runs.forget(row.id)
     const moments = await Moments.open(own, this.app.sources, await packSources(own, this.app, pack))
@@ -368,6 +370,16 @@ export class PackRunner {
       this.told({ doing: 'writing', done: files.length, of: wantedFiles(pack).length })
     }
     return files
+  }
+
+  /** Files of runs that are older than is kept go, with those of their reports; what a run came to stays in the history. */
+  async sweep(): Promise<void> {
+    const { days } = await this.app.store.keeping()
+    for (const id of await this.rows.old(this.folder.id, new Date(Date.now() - days * dayLength))) {
+      await this.rows.emptied(id)
+      await this.app.runs.forget(id)
+      await this.folder.remove(id)
+    }
   }
 
   private told(progress: PackProgress): void {

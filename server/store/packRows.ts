@@ -171,6 +171,28 @@ export class PackRows {
     return rows.map(each => each.id)
   }
 
+  /** Runs that are over since before a moment, and have files in a folder still. */
+  async old(folder: string, before: Date): Promise<string[]> {
+    const rows = await this.database()
+      .select({ id: packRuns.id })
+      .from(packRuns)
+      .where(
+        and(
+          eq(packRuns.folder, folder),
+          inArray(packRuns.state, over),
+          lt(packRuns.endedAt, before),
+          sql`jsonb_array_length(${packRuns.files}) > 0`,
+        ),
+      )
+      .limit(500)
+    return rows.map(each => each.id)
+  }
+
+  /** The files of a run are gone; what it came to stays in the history. */
+  async emptied(id: string): Promise<void> {
+    await this.saved(() => this.database().update(packRuns).set({ files: [] }).where(eq(packRuns.id, id)))
+  }
+
   /** What goes out, with its run. */
   async delivery(id: string): Promise<DeliveryRow | undefined> {
     const [row] = await this.database().select().from(deliveries).where(eq(deliveries.id, id))

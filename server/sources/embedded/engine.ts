@@ -74,6 +74,8 @@ export class EmbeddedEngine {
   private lastPort = 0
   private snapshots = 0
   private readonly writers: (() => void)[] = []
+  /** readings that hold moments, and how many each */
+  private readonly holders = new Map<string, number>()
   private writing = 0
 
   private readonly there: boolean
@@ -121,11 +123,14 @@ export class EmbeddedEngine {
 
   /**
    * A moment of the source. Nothing is written while one is open, so that all that is read through it belongs together; one that is wanted
-   * while somebody waits to write comes after that.
+   * while somebody waits to write comes after that, but for a reading that holds one already: it would wait for itself.
    */
   async snapshot(context: Context): Promise<Snapshot> {
-    while (this.writing || this.writers.length) await new Promise<void>(resolve => this.writers.push(resolve))
+    const { within } = context
+    const holds = within !== undefined && this.holders.has(within)
+    while (!holds && (this.writing || this.writers.length)) await new Promise<void>(resolve => this.writers.push(resolve))
     this.snapshots++
+    if (within !== undefined) this.holders.set(within, (this.holders.get(within) ?? 0) + 1)
     let open = true
     const numbers: number[] = []
     return {
@@ -152,9 +157,16 @@ export class EmbeddedEngine {
           this.worker?.postMessage({ id: number, kind: 'portClosed' })
         }
         this.snapshots--
+        if (within !== undefined) this.letGo(within)
         if (!this.snapshots) this.writers.splice(0).forEach(tell => tell())
       },
     }
+  }
+
+  private letGo(within: string): void {
+    const left = (this.holders.get(within) ?? 1) - 1
+    if (left) this.holders.set(within, left)
+    else this.holders.delete(within)
   }
 
   /** Runs a statement. @throws SourceError, or the signal's reason */
