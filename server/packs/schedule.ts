@@ -28,6 +28,9 @@ export const grace = 15 * 60_000
 /** How often clocks and sources are looked at, at the latest, in milliseconds: clocks are set, machines sleep. */
 const look = 60_000
 
+/** How long is believed what was found of a pack, in milliseconds. */
+const longest = 3_600_000
+
 /**
  * Begins runs of packs when they are due. Nothing is remembered here: what was worked off stands in the store, once for each occasion, so
  * that several programs look for themselves, whenever they like. Of times that were missed only the last is made up, if any.
@@ -37,6 +40,8 @@ export class Schedule {
   private looking: Promise<void> | undefined
   private again = false
   private closed = false
+  /** what was found when a pack was looked at last */
+  private readonly found = new Map<string, { version: number; days: string; at: number; next: number }>()
 
   constructor(
     private readonly rows: PackRows,
@@ -86,9 +91,10 @@ export class Schedule {
       do {
         this.again = false
         next = Infinity
+        const days = JSON.stringify(await this.world.days())
         for (const pack of (await this.rows.list({ person: '' })).filter(each => each.definition.when))
           // one that cannot be looked at now, because its source is away, does not keep the others from theirs
-          next = Math.min(next, (await this.one(pack).catch(() => undefined)) ?? Infinity)
+          next = Math.min(next, (await this.when(pack, days).catch(() => undefined)) ?? Infinity)
       } while (this.again)
     } catch {
       // a store that cannot be reached is asked again with the next look
@@ -96,6 +102,18 @@ export class Schedule {
     if (this.closed) return
     this.timer = setTimeout(() => void this.look(), Math.max(0, Math.min(look, next - this.now())))
     this.timer.unref()
+  }
+
+  /** When a pack is due next: as was found before, as long as nothing that this stands on is another. What is due is worked off. */
+  private async when(pack: PackRow, days: string): Promise<number | undefined> {
+    const now = this.now()
+    const before = this.found.get(pack.id)
+    const same = before?.version === pack.version && before.days === days
+    // a clock that was set back, or books with periods of another year by now, are looked at again
+    if (same && now >= before.at && now < Math.min(before.next, before.at + longest)) return before.next
+    const next = await this.one(pack)
+    if (pack.definition.when?.is === 'times') this.found.set(pack.id, { version: pack.version, days, at: now, next: next ?? Infinity })
+    return next
   }
 
   /** Works off what is due of a pack; when it is due next. */
