@@ -74,10 +74,10 @@ function readOrder(args: string[]): Order | Listing {
   }
   const [command, report, ...rest] = parsed.positionals
   if (!command) throw new UsageError(`A command is missing. It is written: ${usage}`)
-  if (command !== 'run' && command !== 'params')
-    throw new UsageError(
-      `There is no command “${command}”${suggestion(command, ['run', 'params', 'source', 'swap', 'draft', 'pack'])}. It is written: ${usage}`,
-    )
+  if (command !== 'run' && command !== 'params') {
+    const near = suggestion(command, ['run', 'params', 'source', 'swap', 'draft', 'pack'])
+    throw new UsageError(`There is no command “${command}”${near}. It is written: ${usage}`)
+  }
   if (!report || rest.length) throw new UsageError(`Name one report, in quotes if it has spaces. It is written: ${usage}`)
   const folder = parsed.values.data ? resolve(parsed.values.data) : dataFolder()
   if (command === 'params') return { command, report, folder }

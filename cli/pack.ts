@@ -1,11 +1,10 @@
 import { resolve } from 'node:path'
 import { parseArgs } from 'node:util'
-import type { PackInfo, PackRunDetail, PackRunState } from '../core/api/packs'
+import type { PackInfo, PackRunDetail, PackRunState, PackTieResult } from '../core/api/packs'
 import { suggestion } from '../core/value/suggestion'
 import type { Context } from '../server/access/context'
 import { type Estante, dataFolder } from '../server/estante'
 import type { MadeFile } from '../server/packs/toSend'
-import type { PackTieResult } from '../core/api/packs'
 import { answersOf } from './answers'
 import { type Answering, here, Server, serverHolding } from './parts'
 import { UsageError } from './usage'
@@ -38,7 +37,10 @@ const named = <T extends { name: string }>(list: readonly T[], name: string): T 
   return found
 }
 
-/** estante pack run …: a pack is run as from its page; one line of JSON. Comes back with the exit code. @throws UsageError with one sentence */
+/**
+ * estante pack run …: a pack is run as from its page; one line of JSON. Comes back with the exit code.
+ * @throws UsageError with one sentence
+ */
 export async function packCommand(args: string[]): Promise<number> {
   let parsed
   try {

@@ -37,7 +37,10 @@ export function modelOf(definition: ReportDefinition, catalog: Catalog): ReportM
   return kept.model
 }
 
-/** `letter` goes out with each record’s pages. `index` says which of its data sets is meant; layouts stand on the first. `layout` names one of them, else it is the default. */
+/**
+ * `index` says which of its data sets is meant; layouts stand on the first. `layout` names one of them, else it is the default. `letter`
+ * goes out with each record's pages.
+ */
 export function assembleReport(
   definition: ReportDefinition,
   catalog: Catalog,

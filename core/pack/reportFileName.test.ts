@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest'
-import { invoiceRegister } from '../../demo/reports/reports'
+import type { ReportDefinition } from '../definition/report'
 import { parseDay } from '../value/date'
 import { setFileName, setFormats } from '../definition/edits/deliver'
 import { reportFileName } from './reportFileName'
 
-const report = invoiceRegister()
+const report = { format: 2, language: 'en-GB', parameters: [], dataSets: [], layouts: [] } as ReportDefinition
 const parameters = [{ name: 'asOf', label: 'As of', kind: 'date' as const, required: true, default: 'today()' }]
 const around = { today: parseDay('2026-10-31')! }
 const named = (pattern: string, answers: Record<string, string> = {}, language = 'en-GB') =>

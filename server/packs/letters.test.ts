@@ -4,8 +4,7 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { mailAddresses } from '../../core/pack/mailAddress'
 import type { PackDefinition } from '../../core/pack/definition'
-import { demoData, tester } from '../../tests/support'
-import { askCompany } from '../../tests/support'
+import { askCompany, demoData, tester } from '../../tests/support'
 import { type Estante, openEstante } from '../estante'
 import type { DeliveryRow, PackRunRow } from '../store/packRows'
 import type { MadeFile, MailContent } from './toSend'
@@ -185,7 +184,8 @@ describe('sheets of paper', () => {
     writeFileSync(`${book}.check`, '')
     const sheets = execFileSync('python3', [
       '-c',
-      'import sys,zipfile,re;z=zipfile.ZipFile(sys.argv[1]);print(re.findall(r"<sheet [^>]*name=.([^\\"]*).",z.read("xl/workbook.xml").decode()))',
+      'import sys,zipfile,re;b=zipfile.ZipFile(sys.argv[1]).read("xl/workbook.xml").decode();' +
+        'print(re.findall(r"<sheet [^>]*name=.([^\\"]*).",b))',
       book,
     ]).toString()
     expect(sheets).toContain('Reorder list')

@@ -4,8 +4,8 @@ import { startServer, removeServer } from '../servers'
 import { child, demoFolder, dice, end, scratch, wait } from './support'
 
 /**
- * Two programs that share a store work at packs and send letters, and are killed, as is the mail server: no run is lost, no occasion is done
- * twice, no letter is taken twice, and what may or may not have been taken is said to be uncertain.
+ * Two programs that share a store work at packs and send letters, and are killed, as is the mail server: no run is lost, no occasion is
+ * done twice, no letter is taken twice, and what may or may not have been taken is said to be uncertain.
  */
 const kills = Number(process.argv[2] ?? 100)
 const occasions = Math.max(4, Math.round(kills / 4))
@@ -92,8 +92,8 @@ const given = found.filter(each => each[1] !== 'done').length
 end(
   'packs',
   !faults.length,
-  `${killed.programs} kills of two programs and ${killed.mail} of the mail server; ${occasions} occasions, each once (${given} given up after three ` +
-    `beginnings); ${Object.entries(states)
+  `${killed.programs} kills of two programs and ${killed.mail} of the mail server; ${occasions} occasions, each once ` +
+    `(${given} given up after three beginnings); ${Object.entries(states)
       .map(([state, count]) => `${count} ${state}`)
       .join(', ')}; no letter taken twice`,
 )

@@ -175,12 +175,12 @@ const shown = (moment: string) =>
             <span class="text-muted">{{ t('packWhen.at') }}</span>
             <UInputTime
               :model-value="at as never"
-              @update:model-value="value => value && (at = value as never)"
               size="sm"
               :hour-cycle="24"
               :locale="locale()"
               :aria-label="t('packWhen.time')"
               data-time
+              @update:model-value="value => value && (at = value as never)"
             />
           </div>
           <UCheckboxGroup

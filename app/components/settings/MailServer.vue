@@ -93,7 +93,12 @@ const securities: { value: MailSettings['security']; label: string }[] = [
     <form class="rounded-md border border-default bg-default p-4" @submit.prevent="keep(settings())">
       <div v-if="editing" class="mb-4 grid grid-cols-3 gap-3">
         <UFormField :label="t('settingsPage.host')" size="sm"
-          ><UInput v-model="said.host" size="sm" class="w-full" placeholder="mail.company.example" :aria-label="t('settingsPage.host')"
+          ><UInput
+            v-model="said.host"
+            size="sm"
+            class="w-full"
+            :placeholder="t('settingsPage.hostExample')"
+            :aria-label="t('settingsPage.host')"
         /></UFormField>
         <UFormField :label="t('settingsPage.port')" size="sm"
           ><UInputNumber v-model="said.port" :min="1" :max="65535" size="sm" class="w-full" :aria-label="t('settingsPage.port')"
@@ -121,12 +126,18 @@ const securities: { value: MailSettings['security']; label: string }[] = [
             v-model="said.from"
             size="sm"
             class="w-full"
-            placeholder="Accounts <accounts@company.example>"
+            :placeholder="t('settingsPage.senderExample')"
             :aria-label="t('settingsPage.sender')"
         /></UFormField>
       </div>
       <div class="flex items-center gap-2">
-        <UInput v-model="to" size="sm" class="w-72" placeholder="somebody@company.example" :aria-label="t('settingsPage.testTo')" />
+        <UInput
+          v-model="to"
+          size="sm"
+          class="w-72"
+          :placeholder="t('settingsPage.addressExample')"
+          :aria-label="t('settingsPage.testTo')"
+        />
         <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-send" :loading="busy" :disabled="!to.trim()" @click="test">{{
           t('settingsPage.sendATest')
         }}</UButton>

@@ -140,8 +140,8 @@ const made = [
               :model-value="draft.out[each.key] ?? false"
               :label="each.label"
               :disabled="(each.key === 'cover' || each.key === 'numbered') && !draft.out.pdf"
-              @update:model-value="value => (draft!.out[each.key] = value === true)"
               :class="each.key === 'cover' || each.key === 'numbered' ? 'ml-6' : ''"
+              @update:model-value="value => (draft!.out[each.key] = value === true)"
             />
             <label class="block pt-1"
               ><span class="mb-1 block text-muted">{{ t('packPage.nameOfTheFiles') }}</span

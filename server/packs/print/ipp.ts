@@ -1,3 +1,5 @@
+// the package comes without types, and pages are checked without this folder's
+// eslint-disable-next-line @typescript-eslint/triple-slash-reference
 /// <reference path="./ipp-encoder.d.ts" />
 import { createReadStream } from 'node:fs'
 import { stat } from 'node:fs/promises'

@@ -1,3 +1,5 @@
+// the package comes without types, and pages are checked without this folder's
+// eslint-disable-next-line @typescript-eslint/triple-slash-reference
 /// <reference path="./ipp-encoder.d.ts" />
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
 import { mkdirSync } from 'node:fs'
