@@ -25,17 +25,20 @@ interface FontBook {
 /** Font files as they were parsed, with PDFKit's class of fonts: parsing one takes longer than a document of a page. */
 const parsed = new Map<FontName, { font: unknown; Embedded: new (document: FontBook, font: unknown, id: string) => EmbeddedFont }>()
 
-/** A font in a document; each document has a subset of its own. */
+/**
+ * A font in a document. Its tables are those that were parsed once; its glyphs are the document's own: a glyph keeps for good the
+ * characters that it stood for first, and a part of another one, such as the dot of a colon, has stood for none.
+ */
 function embedded(document: FontBook, name: FontName): EmbeddedFont {
-  const known = parsed.get(name)
+  let known = parsed.get(name)
   if (!known) {
     document.font(require.resolve(fontFile(name)))
     const { _font: font } = document
-    parsed.set(name, { font: font.font, Embedded: font.constructor as never })
-    return font
+    parsed.set(name, (known = { font: font.font, Embedded: font.constructor as never }))
   }
   const id = `F${++document._fontCount}`
-  return (document._fontFamilies[id] = new known.Embedded(document, known.font, id))
+  const own = Object.assign(Object.create(known.font as object) as object, { _glyphs: {} })
+  return (document._fontFamilies[id] = new known.Embedded(document, own, id))
 }
 
 /** A content stream of PDFKit's that is not written yet. */
