@@ -45,6 +45,7 @@ test('a pack is built, held where its reports do not agree, let go with a reason
 })
 
 test('a pack that waits for a period to be closed begins by itself when it is', async ({ page }, { retry }) => {
+  test.setTimeout(180_000)
   const name = `After the close ${retry}`
   await page.goto('/packs')
   await page.getByRole('button', { name: 'New pack' }).click()
