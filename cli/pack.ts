@@ -25,7 +25,7 @@ interface Told {
 }
 const ongoing: readonly PackRunState[] = ['waiting', 'running', 'sending']
 /** Held is neither fine nor a fault: somebody has to look at it. */
-export const exitCodes: Partial<Record<PackRunState, number>> = { done: 0, held: 3 }
+const exitCodes: Partial<Record<PackRunState, number>> = { done: 0, held: 3 }
 
 const named = <T extends { name: string }>(list: readonly T[], name: string): T => {
   const found = list.find(each => each.name === name) ?? list.find(each => each.name.toLowerCase() === name.toLowerCase())

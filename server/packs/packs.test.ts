@@ -9,7 +9,7 @@ import type { PackDefinition } from '../../core/pack/definition'
 import { askCompany, demoData, tester } from '../../tests/support'
 import { type Estante, openEstante } from '../estante'
 import type { Database } from '../store/database'
-import { packRuns } from '../store/schema'
+import { deliveries, packRuns } from '../store/schema'
 import type { PackRunRow } from '../store/packRows'
 import type { MadeFile } from './toSend'
 
@@ -313,6 +313,23 @@ it('a program that is stopped in the middle goes on with the pack, and sends eac
     await next.close()
   }
 }, 120_000)
+
+it('what an interrupted beginning wrote down goes with it: letters bring what is of their own moment', async () => {
+  const pack = await changed(each => ({ ...each, reports: each.reports.slice(0, 1), ties: [], to: [each.to[0]!], hold: 'always' as const }))
+  const first = await ended((await estante.packs.start(tester, pack, { answers: {} }))!)
+  const wanted = (await estante.store.packs.deliveries(first.id)).map(each => [each.to, each.messageId])
+  // as a kill between the last letter that was written down and the state leaves it, with records that have changed since
+  const tables = (estante.store as unknown as { db: Database }).db
+  await tables
+    .update(deliveries)
+    .set({ to: ['somebody.else@b.example'] })
+    .where(eq(deliveries.packRunId, first.id))
+  await tables.update(packRuns).set({ state: 'running', instance: null, leaseUntil: null }).where(eq(packRuns.id, first.id))
+  estante.packs.next()
+  const again = await ended(first.id)
+  expect([again.state, again.attempt]).toEqual(['held', 2])
+  expect((await estante.store.packs.deliveries(first.id)).map(each => [each.to, each.messageId])).toEqual(wanted)
+}, 60_000)
 
 it('what was being sent when a program was killed is uncertain, and waits for somebody’s word', async () => {
   const pack = await changed(each => ({ ...each, reports: each.reports.slice(0, 1), ties: [], to: [each.to[0]!], hold: 'always' as const }))

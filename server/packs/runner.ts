@@ -201,8 +201,9 @@ export class PackRunner {
     const context = await this.contextOf(row)
     if (!context) throw new RunError(['Whoever this pack runs for is not here any more; let somebody else save it.'])
     const own = { ...context, signal, within: row.id }
-    // what an earlier beginning left is of another moment
+    // what an earlier beginning left is of another moment: its letters would bring documents of this one, maybe somebody else's
     await this.app.runs.forget(row.id)
+    await this.rows.unprepare(row.id, this.instance)
     const moments = await Moments.open(own, this.app.sources, await packSources(own, this.app, pack))
     let ties: PackTieResult[]
     let made: RunRecord[]
@@ -228,6 +229,8 @@ export class PackRunner {
     const files = [...(await this.write(own, row, { ...planned, made, ties, moment: moments.at })), ...letters.files]
     const failed = ties.some(each => !each.holds)
     const holds = !row.dry && (pack.hold === 'always' || (pack.hold === 'failed' && failed))
+    // one that is another program's by now writes nothing down
+    if (!(await this.rows.change(row.id, this.instance, { ties, files }))) return
     await this.deliverer.prepare(own, row, { ...planned, made, files, letters: letters.made })
     const state = row.dry ? 'done' : holds ? 'held' : 'sending'
     if (!(await this.rows.change(row.id, this.instance, { ties, files, state }))) return

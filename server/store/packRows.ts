@@ -320,6 +320,15 @@ export class PackRows {
     })
   }
 
+  /** What an earlier beginning of a run wrote down goes, where a program works at the run and nothing of it was sent yet. */
+  async unprepare(packRunId: string, instance: string): Promise<void> {
+    const own = this.database()
+      .select({ id: packRuns.id })
+      .from(packRuns)
+      .where(and(eq(packRuns.id, packRunId), eq(packRuns.instance, instance), eq(packRuns.state, 'running')))
+    await this.saved(() => this.database().delete(deliveries).where(inArray(deliveries.packRunId, own)))
+  }
+
   /** Writes down what goes out of a run, all of it before any of it goes; what was written down before stays as it is. */
   async prepare(rows: readonly NewDelivery[]): Promise<void> {
     if (!rows.length) return

@@ -52,11 +52,7 @@ const on = computed({
   },
   set: (value: On) => (times.value!.days = fresh[value]()),
 })
-/** 2 March 2026 was a Monday: names of the days from there on, Monday first. */
-const weekdays = [1, 2, 3, 4, 5, 6, 0].map(value => ({
-  value: String(value),
-  label: new Date(Date.UTC(2026, 2, 1 + (value || 7))).toLocaleDateString(locale(), { weekday: 'short', timeZone: 'UTC' }),
-}))
+const weekdays = weekdayItems()
 const weekdayTexts = computed({
   get: () => (times.value?.days.on === 'weekdays' ? times.value.days.weekdays.map(String) : []),
   set: (list: string[]) => {

@@ -37,10 +37,7 @@ async function keep(): Promise<void> {
   }
 }
 const zones = computed(() => [...new Set([...Intl.supportedValuesOf('timeZone'), 'UTC', ...(days.value ? [days.value.zone] : [])])])
-const weekdays = [1, 2, 3, 4, 5, 6, 0].map(value => ({
-  value: String(value),
-  label: new Date(Date.UTC(2026, 2, 1 + (value || 7))).toLocaleDateString(locale(), { weekday: 'short', timeZone: 'UTC' }),
-}))
+const weekdays = weekdayItems()
 const workdays = computed({
   get: () => days.value?.workdays.map(String) ?? [],
   set: (chosen: string[]) => (days.value!.workdays = chosen.map(Number).sort()),
