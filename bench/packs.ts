@@ -15,7 +15,7 @@ import { readyRun } from '../server/runs/ready'
 import { keptFetch } from '../server/runs/remote'
 import { keptOf } from '../server/runs/runRecord'
 import { rowsTo } from '../server/runs/write'
-import type { PackRunRow } from '../server/store/packRows'
+import type { PackRunRow } from '../server/store/packRunRows'
 import { removeServer, startServer } from '../tests/servers'
 import { company, median, ms, note, root, scale } from './harness'
 import { level as levelOf, report } from './definitions'
@@ -37,7 +37,7 @@ export async function packs(): Promise<void> {
 
 async function ended(estante: Estante, id: string): Promise<PackRunRow> {
   for (;;) {
-    const run = (await estante.store.packs.run(id))!
+    const run = (await estante.store.packRuns.find(id))!
     if (!['waiting', 'running', 'sending'].includes(run.state)) {
       if (run.state !== 'done') throw new Error(`The pack is ${run.state}: ${JSON.stringify(run.sentences)}`)
       return run
@@ -208,7 +208,7 @@ async function statements(estante: Estante): Promise<void> {
   await ended(estante, packRun)
   clearInterval(watch)
   const whole = performance.now() - began
-  const counts = await estante.store.packs.deliveryCounts(packRun)
+  const counts = await estante.store.deliveries.counts(packRun)
   const sent = counts.find(each => each.state === 'sent')?.count ?? 0
   if (counts.some(each => each.state !== 'sent')) throw new Error(`Not all went out: ${JSON.stringify(counts)}`)
   note(

@@ -86,10 +86,10 @@ async function byServer(at: Answering, name: string, asked: { answers: Record<st
 async function runHere(estante: Estante, name: string, asked: { answers: Record<string, string>; dry: boolean }): Promise<Told> {
   const pack = named(await estante.store.packs.list(context), name)
   const id = (await estante.packs.start(context, pack, asked))!
-  let run = (await estante.store.packs.run(id))!
+  let run = (await estante.store.packRuns.find(id))!
   while (ongoing.includes(run.state)) {
     await Promise.race([estante.packs.news, new Promise(resolve => setTimeout(resolve, 500))])
-    run = (await estante.store.packs.run(id))!
+    run = (await estante.store.packRuns.find(id))!
   }
   const sentences = (run.sentences as string[] | null) ?? []
   return {
@@ -98,7 +98,7 @@ async function runHere(estante: Estante, name: string, asked: { answers: Record<
     state: run.state,
     files: (run.files as MadeFile[]).map(each => each.name),
     tieOuts: tieOutsOf((run.ties as PackTieResult[] | null) ?? []),
-    goesOut: Object.fromEntries((await estante.store.packs.deliveryCounts(id)).map(each => [each.state, each.count])),
+    goesOut: Object.fromEntries((await estante.store.deliveries.counts(id)).map(each => [each.state, each.count])),
     ...(sentences.length ? { sentences } : {}),
   }
 }

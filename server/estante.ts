@@ -279,7 +279,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
     const outbox = new Outbox(join(options.folder, 'outbox'))
     const printer = new PrinterStandIn(join(options.folder, 'printer'))
     const deliverer: Deliverer = new Deliverer(
-      store.packs,
+      store.deliveries,
       runFolder,
       {
         folder: runFolder,
@@ -305,14 +305,15 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       return { ...found, heldByAll: held.map(each => each.id) }
     }
     const packs: PackRunner = new PackRunner(
-      store.packs,
+      store.packRuns,
+      store.deliveries,
       { store, sources, pool, planner, runs, input, checkedInput },
       runFolder,
       deliverer,
       row => contextOfRun(row, store),
       options.databaseUrl !== undefined,
     )
-    await runs.open([...(await store.packs.ids(runFolder.id))])
+    await runs.open([...(await store.packRuns.ids(runFolder.id))])
     await packs.open()
     deliverer.follow()
     const schedule = new Schedule(store.packs, scheduleWorld({ store, sources, pool, planner, runs, input, checkedInput }, packs))

@@ -18,6 +18,15 @@ const { catalog, start = '' } = defineProps<{ catalog: Catalog; start?: string }
 const chosen = defineModel<string>({ default: '' })
 const column = defineModel<string>('column', { default: '' })
 const search = ref(start)
+const field = useTemplateRef<{ inputRef: HTMLInputElement | null }>('field')
+/** The search takes the keyboard, unless a menu or dialog has been opened meanwhile: that would close. */
+onMounted(() =>
+  setTimeout(() => {
+    const own = field.value?.inputRef
+    const open = document.activeElement?.closest('[role="menu"], [role="listbox"], [role="dialog"]')
+    if (!open || open.contains(own ?? null)) own?.focus()
+  }),
+)
 const byName = computed(() =>
   search.value.trim()
     ? searchCatalog(catalog, search.value)
@@ -176,8 +185,8 @@ const typeWords = ({ type, databaseType, inexact }: CatalogColumn) =>
     <aside class="bar flex w-[300px] shrink-0 flex-col border-r border-default" :aria-label="t('tableFinder.tables')">
       <div class="p-3 pb-2">
         <UInput
+          ref="field"
           v-model="search"
-          autofocus
           icon="i-lucide-search"
           class="w-full"
           :placeholder="t('tableFinder.aNameACommentOr')"

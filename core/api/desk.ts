@@ -54,8 +54,8 @@ export interface DeskBill {
 export interface DeskClosing {
   year: string
   number: string
-  /** the day on which it is closed */
-  date: string
+  /** the day on which it is closed; none to open it again */
+  date?: string
 }
 
 export type DeskDocument =
@@ -69,6 +69,12 @@ export interface DeskNamed {
   code: string
   name: string
 }
+export interface DeskPeriod {
+  year: string
+  number: string
+  name: string
+  end: string
+}
 /** What the desk of a source offers. */
 export interface DeskOffer {
   accounts: (DeskNamed & { type: string })[]
@@ -78,6 +84,8 @@ export interface DeskOffer {
   suppliers: (DeskNamed & { currency: string })[]
   items: (DeskNamed & { price: string; unit: string })[]
   /** periods that are not closed, the earliest first */
-  periods: { year: string; number: string; name: string; end: string }[]
+  periods: DeskPeriod[]
+  /** the period that was closed last, which may be opened again */
+  closed?: DeskPeriod
   entries: { number: string; date: string; description: string; document: string; amount: string }[]
 }

@@ -149,18 +149,28 @@ export async function postEntry(db: Pick<PGlite, 'query'>, schema: string, entry
   return books.journal(period, entry.date, entry.description.trim(), entry.document?.trim() || null, lines)
 }
 
-/** Closes a period that is over: nothing is posted in it from then on. Comes back with its name. @throws DeskError */
+/**
+ * Closes a period that is over: nothing is posted in it from then on. Without a date the period that was closed last is opened again.
+ * Comes back with its name. @throws DeskError
+ */
 export async function closePeriod(db: Pick<PGlite, 'query'>, schema: string, { year, number, date }: DeskClosing): Promise<string> {
   const books = new DeskBooks(db, schema)
-  if (parseDay(date) === undefined) throw new DeskError(`“${date}” is no date; write it as 2026-10-31.`)
+  if (date !== undefined && parseDay(date) === undefined) throw new DeskError(`“${date}” is no date; write it as 2026-10-31.`)
   const table = books.table('fiscal_periods')
   const own = sql`fiscal_year_id::text = ${year} and number::text = ${number} and not is_adjustment`
-  const [period] = await books.ask<{ name: string; closed: boolean; over: boolean; earlier: string | null }>(
-    sql`select p.name, p.closed_on is not null as closed, p.ends_on < ${date}::date as over, (select e.name from ${table} e where
-      e.closed_on is null and not e.is_adjustment and e.ends_on < p.ends_on order by e.ends_on limit 1) as earlier
-      from ${table} p where ${own}`,
+  const [period] = await books.ask<{ name: string; closed: boolean; over: boolean; earlier: string | null; later: string | null }>(
+    sql`select p.name, p.closed_on is not null as closed, p.ends_on < ${date ?? null}::date as over, (select e.name from ${table} e
+      where e.closed_on is null and not e.is_adjustment and e.ends_on < p.ends_on order by e.ends_on limit 1) as earlier,
+      (select e.name from ${table} e where e.closed_on is not null and not e.is_adjustment and e.ends_on > p.ends_on
+      order by e.ends_on desc limit 1) as later from ${table} p where ${own}`,
   )
   if (!period) throw new DeskError('There is no such period in the books; choose another.')
+  if (date === undefined) {
+    if (!period.closed) throw new DeskError(`The period ${period.name} is open already.`)
+    if (period.later) throw new DeskError(`The period ${period.later} is closed too; open it first.`)
+    await books.ask(sql`update ${table} set closed_on = null where ${own}`)
+    return period.name
+  }
   if (period.closed) throw new DeskError(`The period ${period.name} is closed already.`)
   if (!period.over) throw new DeskError(`The period ${period.name} is not over on ${date}; close it after its last day.`)
   if (period.earlier) throw new DeskError(`The period ${period.earlier} is open still; close it first.`)

@@ -42,7 +42,7 @@ const shapes: Record<DeskDocument['kind'], Schema> = {
     supplierNumber: text(),
     lines: lines({ account: text(), department: optional(), description: text(), amount: text() }),
   }).noUnknown(),
-  closing: object({ year: text(), number: text(), date: text() }).noUnknown(),
+  closing: object({ year: text(), number: text(), date: optional() }).noUnknown(),
 }
 
 /** Where somebody posts documents to the company as it would itself, to see them in the reports. */
@@ -68,7 +68,7 @@ export function companyDesk(engine: EmbeddedEngine, schema: string): Desk {
     async offers(context) {
       const rows = rowsFor(context)
       const most = 2000
-      const [accounts, branches, departments, customers, suppliers, items, periods, posted] = await Promise.all([
+      const [accounts, branches, departments, customers, suppliers, items, periods, closed, posted] = await Promise.all([
         rows(
           sql`select code, name, type from ${table('accounts')} as own where not exists (select 1 from ${table('accounts')} as below
         where below.parent_code = own.code) order by code`,
@@ -99,13 +99,21 @@ export function companyDesk(engine: EmbeddedEngine, schema: string): Desk {
           ['year', 'number', 'name', 'end'],
         ),
         rows(
+          sql`select fiscal_year_id::text as year, number::text as number, name, ends_on::text as "end" from ${table('fiscal_periods')}
+        where closed_on is not null and not is_adjustment order by ends_on desc limit 1`,
+          ['year', 'number', 'name', 'end'],
+        ),
+        rows(
           sql`select j.number, j.posting_date::text as date, j.description, coalesce(j.document_number, '') as document,
         sum(l.debit)::text as amount from ${table('journals')} j join ${table('journal_lines')} l on l.journal_id = j.id where
         j.source = 'desk' group by j.id, j.number, j.posting_date, j.description, j.document_number order by j.id desc limit 30`,
           ['number', 'date', 'description', 'document', 'amount'],
         ),
       ])
-      return { accounts, branches, departments, customers, suppliers, items, periods, entries: posted }
+      return {
+        ...{ accounts, branches, departments, customers, suppliers, items, periods, entries: posted },
+        ...(closed[0] && { closed: closed[0] }),
+      }
     },
     /** Open invoices of a customer in a branch, oldest first. */
     open(context, { customer, branch }) {

@@ -3,11 +3,14 @@ import { join } from 'node:path'
 import type { Context } from '../access/context'
 import { machineSentence } from '../failures'
 import type { RunFolder } from '../runs/runFolder'
-import type { DeliveryRow, NewDelivery, PackRows, PackRunRow } from '../store/packRows'
+import type { DeliveryRow, DeliveryRows, NewDelivery } from '../store/deliveryRows'
+import type { PackRunRow } from '../store/packRunRows'
 import { MailLine, type MailServer } from './mail'
 import { goesOut, type PreparingParts } from './prepare'
-import { jobState, PrintError, printJob, type Printer } from './print/ipp'
-import type { FileContent, MailContent, PrintContent, ToSend } from './toSend'
+import { Pace, pause } from './pace'
+import type { Printer } from './print/ipp'
+import { PrintJobs } from './print/jobs'
+import type { FileContent, MailContent, ToSend } from './toSend'
 
 /** How often a letter that was not taken is tried again, and how long is waited before each, in milliseconds. */
 const waits = [1000, 5000, 30_000]
@@ -15,8 +18,6 @@ const waits = [1000, 5000, 30_000]
 const lines = 4
 /** Rows that are written down or read at a time. */
 const atOnce = 500
-/** How often printers are asked how far their jobs are, in milliseconds. */
-const look = 3000
 
 export interface DelivererParts extends PreparingParts {
   /** the mail server that letters go to, as it is set now, and how many of them a minute it takes at most */
@@ -29,16 +30,17 @@ export interface DelivererParts extends PreparingParts {
  * interrupted in between is uncertain, and is not sent again without somebody's word.
  */
 export class Deliverer {
-  private timer: NodeJS.Timeout | undefined
-  private closed = false
+  private readonly jobs: PrintJobs
 
   constructor(
-    private readonly rows: PackRows,
+    private readonly rows: DeliveryRows,
     private readonly folder: RunFolder,
     private readonly parts: DelivererParts,
     /** there is news of a run of a pack */
-    private readonly tell: () => void = () => {},
-  ) {}
+    tell: () => void = () => {},
+  ) {
+    this.jobs = new PrintJobs(rows, folder, parts.printerOf, tell)
+  }
 
   /** Writes down all that is to go. @throws RunError where a text or a folder cannot be used */
   async prepare(_: Context, run: PackRunRow, send: ToSend): Promise<void> {
@@ -77,7 +79,7 @@ export class Deliverer {
           await this.post(line, run, next.value, signal)
           free.push(line)
         } else if (next.value.kind === 'file') await this.put(run, next.value)
-        else await this.print(run, next.value)
+        else await this.jobs.print(run, next.value)
         told(++done, of)
       }
     }
@@ -144,60 +146,6 @@ export class Deliverer {
     }
   }
 
-  /** Hands a file to a printer; how far it is there is followed from then on. */
-  private async print(run: PackRunRow, row: DeliveryRow): Promise<void> {
-    const content = row.content as PrintContent
-    if (!(await this.rows.mark(row.id, ['ready'], { state: 'sending' }))) return
-    const printer = await this.parts.printerOf(content.printer)
-    if (!printer)
-      return void (await this.rows.mark(row.id, ['sending'], {
-        state: 'refused',
-        said: 'This printer is not in the settings any more; choose another in the pack.',
-      }))
-    try {
-      const { name, file } = content.file
-      const job = await printJob(printer, { ...content, name, file: join(this.folder.of(run.id), file) })
-      await this.rows.mark(row.id, ['sending'], { content: { ...content, job } satisfies PrintContent, said: `Job ${job} waits.` })
-      this.follow(0)
-    } catch (error) {
-      const uncertain = error instanceof PrintError && error.uncertain
-      const said = machineSentence(error) ?? (error as Error).message
-      await this.rows.mark(row.id, ['sending'], { state: uncertain ? 'uncertain' : 'refused', said })
-    }
-  }
-
-  /** Asks printers how far their jobs are, as long as there are any. */
-  follow(wait = look): void {
-    if (this.closed) return
-    clearTimeout(this.timer)
-    this.timer = setTimeout(() => {
-      this.jobs()
-        .then(left => left && this.follow())
-        .catch(() => this.follow())
-    }, wait)
-    this.timer.unref()
-  }
-
-  /** How many jobs are not printed yet. */
-  private async jobs(): Promise<number> {
-    const open = (await this.rows.printing()).filter(each => (each.content as PrintContent).job !== undefined)
-    let left = 0
-    for (const row of open) {
-      const { printer: id, job } = row.content as PrintContent
-      const printer = await this.parts.printerOf(id)
-      const found = printer
-        ? await jobState(printer, job!).catch((error: Error) => error)
-        : new Error('This printer is not in the settings any more.')
-      const change = found instanceof Error ? { said: found.message } : jobChange(job!, found)
-      if (!('state' in change)) left++
-      if (change.said !== row.said || 'state' in change) {
-        await this.rows.mark(row.id, ['sending'], change)
-        this.tell()
-      }
-    }
-    return left
-  }
-
   /** Somebody's word on one that is uncertain, was refused or has no address: it is sent once more, or let be. False where it is none */
   decide(id: string, again: boolean, to?: string): Promise<boolean> {
     return this.rows.mark(id, ['uncertain', 'refused', 'unaddressed'], {
@@ -212,46 +160,12 @@ export class Deliverer {
     await this.rows.dropReady(packRunId)
   }
 
+  /** Asks printers how far their jobs are, as long as there are any. */
+  follow(): void {
+    this.jobs.follow()
+  }
+
   close(): void {
-    this.closed = true
-    clearTimeout(this.timer)
+    this.jobs.close()
   }
-}
-
-/** What a job's state says of a delivery. */
-function jobChange(job: number, { state, reasons }: { state: string; reasons: string[] }): Partial<NewDelivery> & { said: string } {
-  const why = reasons.length ? ` (${reasons.join(', ')})` : ''
-  if (state === 'completed') return { state: 'sent', said: `Job ${job} is printed.` }
-  if (state === 'canceled' || state === 'aborted') return { state: 'refused', said: `Job ${job} was ${state} at the printer${why}.` }
-  return { said: `Job ${job} waits at the printer${why}.` }
-}
-
-/** So many a minute at most, evenly. */
-class Pace {
-  private next = 0
-
-  constructor(private readonly perMinute: number | undefined) {}
-
-  async turn(signal: AbortSignal): Promise<void> {
-    if (!this.perMinute) return
-    const now = Date.now()
-    const at = Math.max(now, this.next)
-    this.next = at + 60_000 / this.perMinute
-    if (at > now) await pause(at - now, signal)
-  }
-}
-
-function pause(milliseconds: number, signal: AbortSignal): Promise<void> {
-  return new Promise((resolve, reject) => {
-    if (signal.aborted) return reject(signal.reason as Error)
-    const stop = () => {
-      clearTimeout(timer)
-      reject(signal.reason as Error)
-    }
-    const timer = setTimeout(() => {
-      signal.removeEventListener('abort', stop)
-      resolve()
-    }, milliseconds)
-    signal.addEventListener('abort', stop, { once: true })
-  })
 }

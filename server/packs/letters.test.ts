@@ -6,7 +6,8 @@ import { mailAddresses } from '../../core/pack/mailAddress'
 import type { PackDefinition } from '../../core/pack/definition'
 import { askCompany, demoData, tester } from '../../tests/support'
 import { type Estante, openEstante } from '../estante'
-import type { DeliveryRow, PackRunRow } from '../store/packRows'
+import type { DeliveryRow } from '../store/deliveryRows'
+import type { PackRunRow } from '../store/packRunRows'
 import type { MadeFile, MailContent } from './toSend'
 
 /* Documents that go out by their records: whom they reach and what they say is held against the tables and against other programs. */
@@ -19,7 +20,7 @@ afterAll(() => estante.close())
 
 async function ended(id: string): Promise<PackRunRow> {
   for (;;) {
-    const run = (await estante.store.packs.run(id))!
+    const run = (await estante.store.packRuns.find(id))!
     if (!['waiting', 'running', 'sending'].includes(run.state)) return run
     await Promise.race([estante.packs.news, new Promise(resolve => setTimeout(resolve, 300))])
   }
@@ -53,7 +54,7 @@ describe('statements to customers', () => {
   beforeAll(async () => {
     run = await ended((await estante.packs.start(tester, await pack('Statements to customers'), { answers: {} }))!)
     expect([run.state, run.sentences]).toEqual(['held', null])
-    deliveries = await estante.store.packs.deliveries(run.id)
+    deliveries = await estante.store.deliveries.of(run.id)
     known = await customers()
     printed = codesIn(textOf(path(run, 'pdf')))
   }, 240_000)
@@ -85,7 +86,7 @@ describe('statements to customers', () => {
     const before = (await estante.outbox.list(0, 0)).all
     await estante.packs.decide(tester, run.id, true, 'looked at')
     expect((await ended(run.id)).state).toBe('done')
-    const sent = (await estante.store.packs.deliveries(run.id)).filter(each => each.state === 'sent')
+    const sent = (await estante.store.deliveries.of(run.id)).filter(each => each.state === 'sent')
     const ready = deliveries.filter(each => each.state === 'ready')
     expect(sent.map(each => each.id)).toEqual(ready.map(each => each.id))
     const list = await estante.outbox.list(0, 20_000)
@@ -123,7 +124,7 @@ describe('a pack that goes out by its records', () => {
   it('says what is wrong with an address, a text or a layout, and sends nothing', async () => {
     const sentences = async (change: (each: PackDefinition) => PackDefinition) => {
       const run = await ended((await estante.packs.start(tester, await changed(change), { answers: {} }))!)
-      expect(await estante.store.packs.deliveries(run.id)).toEqual([])
+      expect(await estante.store.deliveries.of(run.id)).toEqual([])
       return [run.state, ...(run.sentences as string[])].join('\n')
     }
     const field = await sentences(each => ({ ...each, to: [{ ...records(each), address: 'mail_address' }] }))
@@ -146,7 +147,7 @@ describe('a pack that goes out by its records', () => {
       to: [{ ...records(each), address: '"all@harbour.example"', name: 'Statement', inLanguages: [] }],
     }))
     const run = await ended((await estante.packs.start(tester, own, { answers: {}, dry: true }))!)
-    const rows = await estante.store.packs.deliveries(run.id)
+    const rows = await estante.store.deliveries.of(run.id)
     expect(rows.length).toBeGreaterThan(100)
     expect(new Set(rows.map(each => each.messageId)).size).toBe(rows.length)
     expect(new Set(rows.map(each => (each.content as MailContent).files[0]!.file)).size).toBe(rows.length)
@@ -165,7 +166,7 @@ describe('sheets of paper', () => {
     const own = await pack('Reorder Monday')
     const run = await ended((await estante.packs.start(tester, own, { answers: {} }))!)
     expect([run.state, run.sentences]).toEqual(['done', null])
-    const sheet = async () => (await estante.store.packs.deliveries(run.id)).find(each => each.kind === 'print')!
+    const sheet = async () => (await estante.store.deliveries.of(run.id)).find(each => each.kind === 'print')!
     const until = async (test: (row: DeliveryRow) => boolean) => {
       for (let row = await sheet(); ; row = await sheet()) {
         if (test(row)) return row
@@ -198,11 +199,11 @@ describe('sheets of paper', () => {
     await estante.store.company.savePrinters(tester, [{ id: 'gone', name: 'Gone', address: 'ipp://127.0.0.1:9/ipp/print' }])
     const away = { ...own, definition: { ...own.definition, to: to.map(each => ({ ...each, printer: 'gone' })) } }
     const run = await ended((await estante.packs.start(tester, away, { answers: {} }))!)
-    expect((await estante.store.packs.deliveries(run.id)).map(each => [each.state, each.said])).toEqual([
+    expect((await estante.store.deliveries.of(run.id)).map(each => [each.state, each.said])).toEqual([
       ['refused', expect.stringContaining('ECONNREFUSED')],
     ])
     const none = { ...own, definition: { ...own.definition, to: to.map(each => ({ ...each, printer: 'nowhere' })) } }
     const second = await ended((await estante.packs.start(tester, none, { answers: {} }))!)
-    expect((await estante.store.packs.deliveries(second.id)).map(each => each.state)).toEqual(['unaddressed'])
+    expect((await estante.store.deliveries.of(second.id)).map(each => each.state)).toEqual(['unaddressed'])
   }, 240_000)
 })

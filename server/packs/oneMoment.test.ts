@@ -4,7 +4,7 @@ import type { PackTieResult } from '../../core/api/packs'
 import type { PackDefinition } from '../../core/pack/definition'
 import { demoData, tester } from '../../tests/support'
 import { type Estante, openEstante } from '../estante'
-import type { PackRunRow } from '../store/packRows'
+import type { PackRunRow } from '../store/packRunRows'
 
 /* Rule 39: all reports of a pack are of one moment of their source, whatever is posted while they run. */
 
@@ -16,7 +16,7 @@ afterAll(() => estante.close())
 
 async function ended(id: string): Promise<PackRunRow> {
   for (;;) {
-    const run = (await estante.store.packs.run(id))!
+    const run = (await estante.store.packRuns.find(id))!
     if (!['waiting', 'running', 'sending'].includes(run.state)) return run
     await Promise.race([estante.packs.news, new Promise(resolve => setTimeout(resolve, 100))])
   }

@@ -10,7 +10,7 @@ import { askCompany, demoData, tester } from '../../tests/support'
 import { type Estante, openEstante } from '../estante'
 import type { Database } from '../store/database'
 import { deliveries, packRuns } from '../store/schema'
-import type { PackRunRow } from '../store/packRows'
+import type { PackRunRow } from '../store/packRunRows'
 import type { MadeFile } from './toSend'
 
 /* A pack over the demo company: what it prints is read by another program, what it sends is read back out of the outbox. */
@@ -25,7 +25,7 @@ afterAll(() => estante.close())
 
 async function ended(id: string): Promise<PackRunRow> {
   for (;;) {
-    const run = (await estante.store.packs.run(id))!
+    const run = (await estante.store.packRuns.find(id))!
     if (!['waiting', 'running', 'sending'].includes(run.state)) return run
     await Promise.race([estante.packs.news, new Promise(resolve => setTimeout(resolve, 300))])
   }
@@ -103,7 +103,7 @@ describe('the month end', () => {
   })
 
   it('is sent: letters with the PDF in the outbox, files in their folder', async () => {
-    const deliveries = await estante.store.packs.deliveries(run.id)
+    const deliveries = await estante.store.deliveries.of(run.id)
     expect(deliveries.map(each => [each.kind, each.state])).toEqual([
       ['mail', 'sent'],
       ['mail', 'sent'],
@@ -204,9 +204,9 @@ describe('holding', () => {
     expect((await ended(held.id)).state).toBe('dropped')
     const dry = await ended((await estante.packs.start(tester, await monthEnd(), { answers: {}, dry: true }))!)
     expect(dry.state).toBe('done')
-    expect((await estante.store.packs.deliveries(dry.id)).map(each => each.state)).toEqual(['ready', 'ready', 'ready', 'ready'])
+    expect((await estante.store.deliveries.of(dry.id)).map(each => each.state)).toEqual(['ready', 'ready', 'ready', 'ready'])
     expect((await estante.outbox.list(0, 1)).all).toBe(before)
-    expect((await estante.store.packs.deliveries(held.id)).map(each => each.state)).toEqual(['dropped', 'dropped'])
+    expect((await estante.store.deliveries.of(held.id)).map(each => each.state)).toEqual(['dropped', 'dropped'])
   }, 60_000)
 })
 
@@ -253,7 +253,7 @@ describe('what goes wrong', () => {
     ]
     const states = async () => {
       const { run } = await outcome(each => ({ ...each, to }))
-      return (await estante.store.packs.deliveries(run.id)).map(each => [(each.to as string[])[0]!.split('/').at(-1), each.state])
+      return (await estante.store.deliveries.of(run.id)).map(each => [(each.to as string[])[0]!.split('/').at(-1), each.state])
     }
     const letters = [
       ['nobody', 'unaddressed'],
@@ -287,8 +287,8 @@ it('files of runs that are older than is kept go, and what they came to stays in
   await estante.packs.sweep()
   expect(existsSync(estante.runFolder.of(first.id))).toBe(false)
   for (const each of parts) expect(existsSync(estante.runFolder.of(each.id))).toBe(false)
-  const row = (await estante.store.packs.run(first.id))!
-  expect([row.files, row.state, (await estante.store.packs.deliveries(first.id)).length]).toEqual([[], 'done', 2])
+  const row = (await estante.store.packRuns.find(first.id))!
+  expect([row.files, row.state, (await estante.store.deliveries.of(first.id)).length]).toEqual([[], 'done', 2])
   expect(existsSync(file(second, 'pdf'))).toBe(true)
 }, 60_000)
 
@@ -302,7 +302,7 @@ it('a program that is stopped in the middle goes on with the pack, and sends eac
   const next = await openEstante({ folder: own })
   try {
     for (;;) {
-      const run = (await next.store.packs.run(id))!
+      const run = (await next.store.packRuns.find(id))!
       if (run.state === 'done') break
       expect(['waiting', 'running', 'sending']).toContain(run.state)
       await new Promise(resolve => setTimeout(resolve, 100))
@@ -317,7 +317,7 @@ it('a program that is stopped in the middle goes on with the pack, and sends eac
 it('what an interrupted beginning wrote down goes with it: letters bring what is of their own moment', async () => {
   const pack = await changed(each => ({ ...each, reports: each.reports.slice(0, 1), ties: [], to: [each.to[0]!], hold: 'always' as const }))
   const first = await ended((await estante.packs.start(tester, pack, { answers: {} }))!)
-  const wanted = (await estante.store.packs.deliveries(first.id)).map(each => [each.to, each.messageId])
+  const wanted = (await estante.store.deliveries.of(first.id)).map(each => [each.to, each.messageId])
   // as a kill between the last letter that was written down and the state leaves it, with records that have changed since
   const tables = (estante.store as unknown as { db: Database }).db
   await tables
@@ -328,23 +328,23 @@ it('what an interrupted beginning wrote down goes with it: letters bring what is
   estante.packs.next()
   const again = await ended(first.id)
   expect([again.state, again.attempt]).toEqual(['held', 2])
-  expect((await estante.store.packs.deliveries(first.id)).map(each => [each.to, each.messageId])).toEqual(wanted)
+  expect((await estante.store.deliveries.of(first.id)).map(each => [each.to, each.messageId])).toEqual(wanted)
 }, 60_000)
 
 it('what was being sent when a program was killed is uncertain, and waits for somebody’s word', async () => {
   const pack = await changed(each => ({ ...each, reports: each.reports.slice(0, 1), ties: [], to: [each.to[0]!], hold: 'always' as const }))
   const held = await ended((await estante.packs.start(tester, pack, { answers: {} }))!)
-  const [letter] = await estante.store.packs.deliveries(held.id)
+  const [letter] = await estante.store.deliveries.of(held.id)
   // as a kill between the letter and its answer leaves it
-  await estante.store.packs.mark(letter!.id, ['ready'], { state: 'sending' })
+  await estante.store.deliveries.mark(letter!.id, ['ready'], { state: 'sending' })
   const before = (await estante.outbox.list(0, 1)).all
   await estante.packs.decide(tester, held.id, true, 'fine')
   await ended(held.id)
-  expect((await estante.store.packs.deliveries(held.id)).map(each => each.state)).toEqual(['uncertain', 'sent'])
+  expect((await estante.store.deliveries.of(held.id)).map(each => each.state)).toEqual(['uncertain', 'sent'])
   expect((await estante.outbox.list(0, 1)).all).toBe(before + 1)
   expect(await estante.packs.decideDelivery(tester, letter!.id, true)).toBe(true)
   await ended(held.id)
-  expect((await estante.store.packs.deliveries(held.id)).map(each => each.state)).toEqual(['sent', 'sent'])
+  expect((await estante.store.deliveries.of(held.id)).map(each => each.state)).toEqual(['sent', 'sent'])
   expect(await estante.packs.decideDelivery(tester, letter!.id, true)).toBe(false)
   const { letters } = await estante.outbox.list(0, 1)
   expect(letters[0]!.messageId).toBe(letter!.messageId)

@@ -9,7 +9,8 @@ import { FormulaError } from '../../core/formula/syntax'
 import { RunError } from '../runs/input'
 import { letterList, type MadeLetter } from '../runs/letters'
 import type { RunFolder } from '../runs/runFolder'
-import type { NewDelivery, PackRunRow } from '../store/packRows'
+import type { NewDelivery } from '../store/deliveryRows'
+import type { PackRunRow } from '../store/packRunRows'
 import type { FileContent, MailContent, PrintContent, ToSend } from './toSend'
 
 type Row = Omit<NewDelivery, 'place'>

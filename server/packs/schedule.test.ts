@@ -33,7 +33,7 @@ async function due(change: Partial<PackDefinition>, since?: number) {
     happened: () => Promise.resolve(happened),
     now: () => clock,
     begin: async (pack, occasion) => {
-      const own = await rows.begin(tester, {
+      const own = await estante.store.packRuns.begin(tester, {
         ...{ id: `${pack.id} ${occasion}`, packId: pack.id, name, definition: pack.definition, occasion, folder: 'none' },
         ...{ person: 'test', answers: {}, asked: [], state: 'cancelled', createdAt: new Date(), files: [] },
       })

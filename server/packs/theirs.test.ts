@@ -4,7 +4,7 @@ import { sourceId } from '../../demo/source'
 import { demoData } from '../../tests/support'
 import { type Context, ownContext } from '../access/context'
 import { type Estante, openEstante } from '../estante'
-import type { PackRunRow } from '../store/packRows'
+import type { PackRunRow } from '../store/packRunRows'
 import { packInfo, seesPackRun } from '../utils/packs'
 
 /* Whose runs of packs are: their own, and administrators', as far as guards let them now. */
@@ -28,7 +28,7 @@ beforeAll(async () => {
   const pack = (await estante.store.packs.list(ownContext)).find(each => each.name === 'Orders to suppliers')!
   const id = (await estante.packs.start(as('own'), pack, { answers: {}, dry: true }))!
   for (;;) {
-    run = (await estante.store.packs.run(id))!
+    run = (await estante.store.packRuns.find(id))!
     if (!['waiting', 'running', 'sending'].includes(run.state)) break
     await Promise.race([estante.packs.news, new Promise(resolve => setTimeout(resolve, 300))])
   }
@@ -63,7 +63,7 @@ describe('a run of a pack', () => {
 
   it('that was dry is never sent, by no word on any of its letters', async () => {
     const before = (await estante.outbox.list(0, 0)).all
-    const letters = await estante.store.packs.deliveries(run.id)
+    const letters = await estante.store.deliveries.of(run.id)
     expect(letters.length).toBeGreaterThan(0)
     for (const each of letters) expect(await estante.packs.decideDelivery(as('chief'), each.id, true, 'a@b.example')).toBe(false)
     expect((await estante.outbox.list(0, 0)).all).toBe(before)

@@ -28,7 +28,9 @@ import { Addresses } from './addresses'
 import { Beside } from './beside'
 import { Publishing } from './publishing'
 import { CompanySettings } from './companySettings'
+import { DeliveryRows } from './deliveryRows'
 import { PackRows } from './packRows'
+import { PackRunRows } from './packRunRows'
 import { RunRows } from './runRows'
 import { Shelving } from './shelving'
 import { type Keeping, usualKeeping } from '../../core/api/runs'
@@ -160,8 +162,20 @@ export class Store {
     (id, value, basedOn, what) => this.say(id, value, basedOn, what),
   )
 
-  /** Packs of reports, their runs, and what goes out of them. */
+  /** Packs of reports. */
   readonly packs = new PackRows(
+    () => this.db,
+    change => this.saved(change),
+  )
+
+  /** Runs of packs. */
+  readonly packRuns = new PackRunRows(
+    () => this.db,
+    change => this.saved(change),
+  )
+
+  /** What goes out of runs of packs. */
+  readonly deliveries = new DeliveryRows(
     () => this.db,
     change => this.saved(change),
   )

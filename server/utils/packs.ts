@@ -4,12 +4,14 @@ import type { Context } from '../access/context'
 import type { Estante } from '../estante'
 import type { MadeFile, MailContent } from '../packs/toSend'
 import { seesRead } from '../runs/theirs'
-import type { DeliveryRow, PackRow, PackRunRow } from '../store/packRows'
+import type { DeliveryRow } from '../store/deliveryRows'
+import type { PackRow } from '../store/packRows'
+import type { PackRunRow } from '../store/packRunRows'
 import { StoreError } from '../store/records'
 
 /** The run of a pack that a request names. @throws StoreError */
 export async function packRunOf(context: Context, event: H3Event, app: Estante): Promise<PackRunRow> {
-  const run = await app.store.packs.run(partOf(event, 'id'))
+  const run = await app.store.packRuns.find(partOf(event, 'id'))
   if (!run || !(await seesPackRun(context, app, run)))
     throw new StoreError('This run of a pack is not kept any more; run the pack again.', 404)
   return run
@@ -37,7 +39,7 @@ export const nextShown = 5
 
 export async function packInfo(context: Context, app: Estante, pack: PackRow, runs: number): Promise<PackInfo> {
   const found: PackRunInfo[] = []
-  for (const each of await app.store.packs.runs(pack.id, runs))
+  for (const each of await app.store.packRuns.list(pack.id, runs))
     if (await seesPackRun(context, app, each)) found.push(packRunInfo(app, each))
   return {
     id: pack.id,
@@ -76,7 +78,7 @@ export function packRunInfo(app: Estante, run: PackRunRow): PackRunInfo {
 }
 
 export async function packRunDetail(context: Context, app: Estante, run: PackRunRow): Promise<PackRunDetail> {
-  const [parts, counts] = await Promise.all([app.store.runs.partsOf(run.id), app.store.packs.deliveryCounts(run.id)])
+  const [parts, counts] = await Promise.all([app.store.runs.partsOf(run.id), app.store.deliveries.counts(run.id)])
   const order = new Map(run.definition.reports.map((each, at) => [each.id, at]))
   return {
     ...packRunInfo(app, run),

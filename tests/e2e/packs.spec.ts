@@ -68,9 +68,9 @@ test('a pack that waits for a period to be closed begins by itself when it is', 
   await page.getByRole('button', { name: 'Keep', exact: true }).click()
   await expect(page.getByRole('button', { name: 'Keep', exact: true })).toBeDisabled()
   const desk = (await (await page.request.get('/api/sources/caisvelho/desk')).json()) as {
-    periods: { year: string; number: string; end: string }[]
+    periods: { year: string; number: string; name: string; end: string }[]
   }
-  const [{ year, number, end }] = desk.periods as [(typeof desk.periods)[0]]
+  const [{ year, number, end, name: period }] = desk.periods as [(typeof desk.periods)[0]]
   const date = new Date(Date.parse(end) + 86_400_000).toISOString().slice(0, 10)
   // what it waits for is looked at once before it is waited for
   await page.waitForTimeout(1500)
@@ -83,6 +83,12 @@ test('a pack that waits for a period to be closed begins by itself when it is', 
   const row = page.locator(`[data-pack="${name}"]`)
   await expect(row).toContainText('when a period is closed')
   await expect(row.locator('[data-state="done"]')).toBeVisible({ timeout: 60_000 })
+  // others post in it still
+  await page.goto('/desk')
+  await page.getByRole('tab', { name: 'Close a period' }).click()
+  await expect(page.locator('[data-closed]')).toContainText(period)
+  await page.locator('[data-closed]').getByRole('button', { name: 'Open it again' }).click()
+  await expect(page.locator('[data-closed]')).not.toContainText(period)
 })
 
 test('statements go to each customer, those without an address are kept apart, and sheets wait for paper', async ({ page }) => {

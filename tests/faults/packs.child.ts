@@ -45,11 +45,11 @@ tell('open')
 for (let at = 1; at <= Number(count); at++) await estante.packs.start(context, pack, { answers: {}, occasion: `occasion ${at}` })
 tell('begun')
 for (;;) {
-  const runs = await packs.runs(pack.id, 10_000)
+  const runs = await estante.store.packRuns.list(pack.id, 10_000)
   if (!runs.some(each => ['waiting', 'running', 'sending'].includes(each.state))) {
     for (const run of runs) {
       tell(`run ${JSON.stringify([run.occasion, run.state, run.sentences])}`)
-      for (const each of await packs.deliveries(run.id))
+      for (const each of await estante.store.deliveries.of(run.id))
         tell(`letter ${JSON.stringify([run.occasion, each.kind, each.state, each.messageId])}`)
     }
     break

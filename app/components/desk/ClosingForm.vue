@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import type { DeskOffer } from '../../../core/api/desk'
+import type { DeskOffer, DeskPeriod } from '../../../core/api/desk'
 import { dayText } from '../../../core/value/date'
 
-/** A fiscal period that is over is closed: nothing is posted in it any more. */
+/** A fiscal period that is over is closed: nothing is posted in it any more. The last one may be opened again. */
 const props = defineProps<{ desk: DeskOffer }>()
 const emit = defineEmits<{ posted: [] }>()
 const { problem, posting, send } = useDeskPost(() => emit('posted'))
@@ -14,6 +14,9 @@ watch(items, () => (chosen.value = items.value[0]?.value ?? ''), { immediate: tr
 async function post(): Promise<void> {
   const [year = '', number = ''] = chosen.value.split(' ')
   await send({ kind: 'closing', closing: { year, number, date: date.value } })
+}
+async function open({ year, number }: DeskPeriod): Promise<void> {
+  await send({ kind: 'closing', closing: { year, number } })
 }
 </script>
 
@@ -31,6 +34,12 @@ async function post(): Promise<void> {
       <UButton type="submit" :disabled="!chosen || posting">{{ t('deskPage.closeIt') }}</UButton>
       <p class="pb-1.5 text-sm text-muted">{{ t('deskPage.nothingIsPostedInIt') }}</p>
     </div>
+    <p v-if="desk.closed" class="flex items-center gap-3 pt-3 text-sm" data-closed>
+      {{ t('deskPage.closedLast', { name: desk.closed.name }) }}
+      <UButton color="neutral" variant="outline" size="sm" :disabled="posting" @click="open(desk.closed)">{{
+        t('deskPage.openItAgain')
+      }}</UButton>
+    </p>
     <p v-if="problem" class="pt-3 text-sm text-error" role="alert">{{ tell(problem) }}</p>
   </form>
 </template>

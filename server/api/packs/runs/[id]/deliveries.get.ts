@@ -10,8 +10,8 @@ export default route(async (context, event, app): Promise<DeliveryPage> => {
   const { state, from } = askedOf(event)
   const wanted = states.find(each => each === state)
   if (state && !wanted) throw new StoreError(`“${state.slice(0, 40)}” is no state of what goes out; choose one of the list.`, 422)
-  const counts = await app.store.packs.deliveryCounts(run.id)
+  const counts = await app.store.deliveries.counts(run.id)
   const all = counts.filter(each => !wanted || each.state === wanted).reduce((sum, each) => sum + each.count, 0)
-  const rows = await app.store.packs.deliveryPage(run.id, wanted, wholeOf(from, 'from', 0), atOnce)
+  const rows = await app.store.deliveries.page(run.id, wanted, wholeOf(from, 'from', 0), atOnce)
   return { all, deliveries: rows.map(deliveryInfo) }
 })
