@@ -16,6 +16,7 @@ interface Letter {
   subject: string
   messageId: string
   text: string
+  html?: string
   files: { name: string; type: string; size: number }[]
 }
 useHead({ title: t('outboxPage.outboxEstante') })
@@ -81,7 +82,12 @@ watch(chosen, async id => {
         }}</UButton>
       </nav>
       <main class="desk min-w-0 grow overflow-auto p-6">
-        <article v-if="letter" class="max-w-3xl rounded-md border border-default bg-default p-6 text-sm" data-letter>
+        <article
+          v-if="letter"
+          class="rounded-md border border-default bg-default p-6 text-sm"
+          :class="letter.html ? 'max-w-5xl' : 'max-w-3xl'"
+          data-letter
+        >
           <h2 class="mb-3 font-display text-lg font-semibold">{{ letter.subject }}</h2>
           <dl class="mb-4 grid grid-cols-[6rem_1fr] gap-y-0.5">
             <dt class="text-muted">{{ t('outboxPage.from') }}</dt>
@@ -95,7 +101,16 @@ watch(chosen, async id => {
             <dt class="text-muted">{{ t('outboxPage.at') }}</dt>
             <dd>{{ exactWords(letter.at) }}</dd>
           </dl>
-          <p class="whitespace-pre-wrap border-t border-default pt-4">{{ letter.text }}</p>
+          <!-- a letter's own HTML stands by itself: no script of it runs -->
+          <iframe
+            v-if="letter.html"
+            :srcdoc="letter.html"
+            sandbox=""
+            :title="t('outboxPage.letterAsItLooks')"
+            class="h-[28rem] w-full rounded-sm border border-default bg-white"
+            data-letter-html
+          />
+          <p v-else class="whitespace-pre-wrap border-t border-default pt-4">{{ letter.text }}</p>
           <div v-if="letter.files.length" class="mt-5 flex flex-wrap gap-2 border-t border-default pt-4">
             <UButton
               v-for="(file, number) in letter.files"

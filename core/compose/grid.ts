@@ -110,7 +110,7 @@ export class GridMaker implements GridFlow {
   }
 
   *document(name: string, at: Standing): Generator<GridEvent> {
-    if (!this.nestedIn) yield { document: name }
+    if (!this.nestedIn) yield { document: name, at: at.from }
     if (this.tops) yield* this.pageTop(at)
   }
 

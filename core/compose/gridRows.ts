@@ -51,7 +51,8 @@ export interface GridRow {
 /** What comes along: rows, and marks where a document or an outermost group begins. */
 export type GridEvent =
   | { row: GridRow }
-  | { document: string }
+  /** with the row of its record */
+  | { document: string; at: number }
   | { group: string }
   | { picture: GridPicture; rows: GridRow[] }
   /** comes before the rows of the same figures */

@@ -17,6 +17,8 @@ export interface LetterWanted {
   address: string
   texts: LetterTexts
   inLanguages: ({ language: string } & LetterTexts)[]
+  /** its pages stand in the letter itself, too */
+  pages?: boolean
 }
 
 /** A letter as it goes to a record. */
@@ -49,6 +51,7 @@ export function prepareLetter(wanted: LetterWanted, scope: PrepareScope, blocks:
   return {
     address,
     ...(language ? { language } : {}),
+    pages: wanted.pages ?? false,
     texts: texts(wanted.texts),
     inLanguages: new Map(wanted.inLanguages.map(each => [each.language.toLowerCase(), texts(each)])),
   }

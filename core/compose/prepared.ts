@@ -139,6 +139,8 @@ export interface PreparedLetter {
   address: Typed
   /** the language of a record's pages, which is that of its letter */
   language?: Typed
+  /** its pages stand in the letter itself, too */
+  pages: boolean
   texts: Record<'subject' | 'body' | 'name', CheckedText>
   inLanguages: ReadonlyMap<string, PreparedLetter['texts']>
 }

@@ -12,9 +12,12 @@ export type PrintSides = (typeof printSides)[number]
 
 /** Whom a pack goes to, and how. */
 export type Recipient =
-  /** letters to people (`person …`), teams (`team …`) and addresses, each with the files */
-  | { is: 'mail'; id: string; to: string[]; subject: string; body: string; files: PackFile[]; replyTo?: string }
-  /** each document of a report to the address in its record, in its language */
+  /**
+   * letters to people (`person …`), teams (`team …`) and addresses, each with the files; `pages` are those of all reports, in the letter
+   * itself
+   */
+  | { is: 'mail'; id: string; to: string[]; subject: string; body: string; files: PackFile[]; replyTo?: string; pages?: boolean }
+  /** each document of a report to the address in its record, in its language; `pages` shows it in the letter itself too */
   | ({
       is: 'records'
       id: string
@@ -24,6 +27,7 @@ export type Recipient =
       address: string
       inLanguages: ({ language: string } & LetterTexts)[]
       replyTo?: string
+      pages?: boolean
     } & LetterTexts)
   /** files of a folder on the server, by the pattern of names; what is there stays, unless it is told to be replaced */
   | { is: 'folder'; id: string; folder: string; files: PackFile[]; replace: boolean }
@@ -49,6 +53,7 @@ export const recipientShape = lazy((value: unknown) => {
         body: words,
         files,
         replyTo: plain,
+        pages: boolean().strict(),
       }).noUnknown()
     case 'records':
       return object({
@@ -61,6 +66,7 @@ export const recipientShape = lazy((value: unknown) => {
           .required()
           .max(50),
         replyTo: plain,
+        pages: boolean().strict(),
       }).noUnknown()
     case 'print':
       return object({

@@ -1,10 +1,11 @@
-import { copyFile, mkdir, rename, rm, stat } from 'node:fs/promises'
+import { copyFile, mkdir, readFile, rename, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Context } from '../access/context'
 import { machineSentence } from '../failures'
 import type { RunFolder } from '../runs/runFolder'
 import type { DeliveryRow, DeliveryRows, NewDelivery } from '../store/deliveryRows'
 import type { PackRunRow } from '../store/packRunRows'
+import { withText } from './letterPages'
 import { MailLine, type MailServer } from './mail'
 import { goesOut, type PreparingParts } from './prepare'
 import { Pace, pause } from './pace'
@@ -102,12 +103,14 @@ export class Deliverer {
 
   private async post(line: MailLine, run: PackRunRow, row: DeliveryRow, signal: AbortSignal): Promise<void> {
     const content = row.content as MailContent
+    const html = content.html === undefined ? undefined : await readFile(join(this.folder.of(run.id), content.html), 'utf8')
     for (let attempt = 0; ; attempt++) {
       if (!(await this.rows.mark(row.id, ['ready'], { state: 'sending', attempts: attempt + 1 }))) return
       const sent = await line.send({
         to: row.to as string[],
         subject: content.subject,
         body: content.body,
+        ...(html === undefined ? {} : { html: withText(html, content.body) }),
         messageId: row.messageId,
         attachments: content.files.map(({ name, file }) => ({ name, path: join(this.folder.of(run.id), file) })),
         ...(content.language === undefined ? {} : { language: content.language }),

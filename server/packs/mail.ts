@@ -17,6 +17,8 @@ export interface Letter {
   to: string[]
   subject: string
   body: string
+  /** the same as HTML, with pages in it */
+  html?: string
   replyTo?: string
   messageId: string
   /** as a tag such as pt-PT (RFC 3282) */
@@ -100,6 +102,7 @@ export class MailLine {
       to: letter.to,
       subject: letter.subject,
       text: letter.body,
+      ...(letter.html === undefined ? {} : { html: letter.html }),
       messageId: letter.messageId,
       attachments: letter.attachments.map(({ name, path }) => ({ filename: name, path })),
       ...(letter.language === undefined ? {} : { headers: { 'Content-Language': letter.language } }),

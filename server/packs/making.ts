@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs'
-import { rm } from 'node:fs/promises'
+import { readFile, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { PackProgress, PackTieResult } from '../../core/api/packs'
 import type { PackDefinition } from '../../core/pack/definition'
@@ -18,7 +18,8 @@ import type { PackRunRow } from '../store/packRunRows'
 import { coverOf } from './coverWords'
 import { fileNames } from './fileNames'
 import { figuresOf, type PackApp, packSources, type PlannedPack, type PlannedPart, planPack } from './parts'
-import type { MadeFile, MadeLetters, ToSend } from './toSend'
+import { joinedPages, tooLarge } from './letterPages'
+import type { LetterPages, MadeFile, MadeLetters, ToSend } from './toSend'
 
 /** Reports of a pack that are worked at at a time. */
 const atOnce = 2
@@ -66,7 +67,10 @@ export class PackMaking {
     told({ doing: 'writing', done: 0, of: wantedFiles(pack).length })
     const letters = await this.writeLetters(context, row, planned.parts, made)
     const files = [...(await this.write(context, row, { ...planned, made, ties, moment: moments.at }, told)), ...letters.files]
-    return { ...planned, made, ties, files, letters: letters.made }
+    const pages = pack.to.some(each => each.is === 'mail' && each.pages)
+      ? await this.writePages(context, row, planned.parts, made)
+      : undefined
+    return { ...planned, made, ties, files, letters: letters.made, ...(pages ? { pages } : {}) }
   }
 
   /** Runs all parts through the same moments, some at a time. @throws RunError with the sentences of those that failed */
@@ -156,6 +160,30 @@ export class PackMaking {
       if (rest) files.push({ format: 'rest', name: `${cleanFileName(`${title} without address`)}.pdf`, file: join(folder, restFile) })
     }
     return { made: found, files }
+  }
+
+  /** The pages of all reports as one HTML text for letters. */
+  private async writePages(
+    context: Context,
+    row: PackRunRow,
+    parts: readonly PlannedPart[],
+    made: readonly RunRecord[],
+  ): Promise<LetterPages> {
+    const folder = this.folder.of(row.id)
+    const bodies: { title: string; html: string }[] = []
+    for (const [at, { title }] of parts.entries()) {
+      const { result, input } = made[at]!
+      if (!result?.kept) continue
+      const file = join(folder, 'part.html')
+      await this.app.pool.written(context, { ...input }, keptOf(made[at]!), { format: 'html', file })
+      bodies.push({ title, html: await readFile(file, 'utf8') })
+      await rm(file)
+    }
+    const html = joinedPages(row.name, bodies)
+    const said = tooLarge(Buffer.byteLength(html))
+    if (said) return { tooLarge: said }
+    await writeFile(join(folder, 'pages.html'), html)
+    return { file: 'pages.html' }
   }
 
   private async write(

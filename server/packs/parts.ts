@@ -138,8 +138,8 @@ async function choicesOf(
 function letterFor(pack: PackDefinition, report: string): LetterWanted | undefined {
   for (const each of pack.to)
     if (each.is === 'records' && each.report === report) {
-      const { address, subject, body, name, inLanguages } = each
-      return { address, texts: { subject, body, name }, inLanguages }
+      const { address, subject, body, name, inLanguages, pages } = each
+      return { address, texts: { subject, body, name }, inLanguages, ...(pages ? { pages } : {}) }
     }
   return undefined
 }

@@ -1,5 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto'
 import { createReadStream } from 'node:fs'
+import { stat } from 'node:fs/promises'
 import { createInterface } from 'node:readline'
 import { join, resolve, sep } from 'node:path'
 import { isMailAddress } from '../../core/pack/mailAddress'
@@ -11,6 +12,7 @@ import { letterList, type MadeLetter } from '../runs/letters'
 import type { RunFolder } from '../runs/runFolder'
 import type { NewDelivery } from '../store/deliveryRows'
 import type { PackRunRow } from '../store/packRunRows'
+import { tooLarge } from './letterPages'
 import type { FileContent, MailContent, PrintContent, ToSend } from './toSend'
 
 type Row = Omit<NewDelivery, 'place'>
@@ -80,7 +82,15 @@ function messageId({ id, packId, occasion }: PackRunRow, recipient: string, key:
 async function* letters(run: PackRunRow, recipient: Of<'mail'>, send: ToSend, { addresses }: PreparingParts): AsyncGenerator<Row> {
   const [subject, body] = [textOf(run, send, recipient.subject), textOf(run, send, recipient.body)]
   const attached = send.files.filter(each => each.format !== 'letter' && recipient.files.includes(each.format))
-  const content: MailContent = { subject, body, files: attached, ...(recipient.replyTo ? { replyTo: recipient.replyTo } : {}) }
+  const pages = recipient.pages ? send.pages : undefined
+  const content: MailContent = {
+    subject,
+    body,
+    files: attached,
+    ...(recipient.replyTo ? { replyTo: recipient.replyTo } : {}),
+    ...(pages && 'file' in pages ? { html: pages.file } : {}),
+  }
+  const held = pages && 'tooLarge' in pages ? { state: 'refused' as const, said: pages.tooLarge } : {}
   const told = new Set<string>()
   for (const who of recipient.to) {
     const people = /^(person|team) /.test(who) ? await addresses.of(who) : [{ name: who, address: who }]
@@ -89,7 +99,7 @@ async function* letters(run: PackRunRow, recipient: Of<'mail'>, send: ToSend, { 
       if (told.has(to.toLowerCase())) continue
       told.add(to.toLowerCase())
       const own: Row = { ...rowOf(run, recipient, [to], subject, to.toLowerCase()), kind: 'mail', content }
-      if (address !== undefined && isMailAddress(address)) yield own
+      if (address !== undefined && isMailAddress(address)) yield { ...own, ...held }
       else
         yield {
           ...own,
@@ -105,7 +115,8 @@ async function* lettersToRecords(run: PackRunRow, recipient: Of<'records'>, send
   for (const made of send.letters.filter(each => each.recipient === recipient.id)) {
     const list = createInterface({ input: createReadStream(join(folder.of(run.id), made.folder, letterList)), crlfDelay: Infinity })
     for await (const line of list) {
-      const { to, wrong, subject, body, name, language, file } = JSON.parse(line) as MadeLetter
+      const { to, wrong, subject, body, name, language, file, html } = JSON.parse(line) as MadeLetter
+      const said = html && tooLarge((await stat(join(folder.of(run.id), made.folder, html))).size)
       const plain = JSON.stringify([to, name])
       const again = told.get(plain) ?? 0
       told.set(plain, again + 1)
@@ -115,10 +126,11 @@ async function* lettersToRecords(run: PackRunRow, recipient: Of<'records'>, send
         language,
         files: [{ format: 'letter', name: `${name}.pdf`, file: join(made.folder, file) }],
         ...(recipient.replyTo ? { replyTo: recipient.replyTo } : {}),
+        ...(html && !said ? { html: join(made.folder, html) } : {}),
       }
       // two documents of one name to one address are two letters
       const own: Row = { ...rowOf(run, recipient, to, subject, `${plain} ${again}`), kind: 'mail', content }
-      if (to.length) yield own
+      if (to.length) yield said ? { ...own, state: 'refused', said } : own
       else
         yield {
           ...own,

@@ -9,6 +9,9 @@ export interface MadeFile {
   file: string
 }
 
+/** Pages as HTML in a file of the run's folder, or the sentence why a letter cannot carry them. */
+export type LetterPages = { file: string } | { tooLarge: string }
+
 /** Letters to the records of a report, made for a recipient: a folder of them within the run's. */
 export interface MadeLetters {
   recipient: string
@@ -20,6 +23,8 @@ export interface ToSend extends PlannedPack {
   made: readonly RunRecord[]
   files: readonly MadeFile[]
   letters: readonly MadeLetters[]
+  /** the pages of all reports as they stand in a letter, where that is wanted */
+  pages?: LetterPages
 }
 
 /** What a letter is made of, beside what its columns say. */
@@ -29,6 +34,8 @@ export interface MailContent {
   /** the language in which it is written, where it is not the pack's */
   language?: string
   replyTo?: string
+  /** the file with the HTML of its pages, in the run's folder */
+  html?: string
   files: MadeFile[]
 }
 

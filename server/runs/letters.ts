@@ -2,18 +2,22 @@ import { mkdir } from 'node:fs/promises'
 import { join } from 'node:path'
 import { finished } from 'node:stream/promises'
 import { Values } from '../../core/compose/values'
+import { GridMaker } from '../../core/compose/grid'
+import type { GridColumns, GridEvent } from '../../core/compose/gridRows'
 import { letterAt, type LetterTo } from '../../core/compose/letter'
 import type { Page } from '../../core/compose/page'
 import { mailAddresses } from '../../core/pack/mailAddress'
 import { cleanFileName } from '../../core/parameter/fileName'
 import { type Fetch, readRecords } from '../../core/read/read'
-import { chunksOf, planRun } from './execute'
+import { chunksOf, composerOf, planRun } from './execute'
+import { HtmlWriter } from './formats/html'
 import { PdfWriter } from './formats/pdf'
 import { RunError } from './input'
 import { outFile, put, room } from './outFile'
 import type { ReadyRun } from './ready'
 import { type KeptPages, readPages } from './spool'
 import { goOn } from './stop'
+import { addAll } from './write'
 
 /** A letter that was made, as a line of the list: whom it is to, what it says, and the file that it brings. */
 export interface MadeLetter extends Omit<LetterTo, 'address'> {
@@ -22,6 +26,8 @@ export interface MadeLetter extends Omit<LetterTo, 'address'> {
   wrong?: string
   /** name of its file within the folder; `name` is what it is called where it arrives */
   file: string
+  /** name of the file with its pages as HTML, where they stand in the letter itself */
+  html?: string
   pages: number
 }
 
@@ -52,6 +58,7 @@ export async function lettersOf(run: ReadyRun, fetch: Fetch, kept: KeptPages, fo
     today: run.today,
     ...(calendar ? { calendar } : {}),
   })
+  const maker = letter.pages ? new GridMaker(composerOf(run), true) : undefined
   const documents = documentsOf(kept)
   let next = await documents.next()
   let rest: { pdf: PdfWriter; out: ReturnType<typeof outFile> } | undefined
@@ -60,14 +67,21 @@ export async function lettersOf(run: ReadyRun, fetch: Fetch, kept: KeptPages, fo
   for await (const { records, total } of readRecords(planRun(run, 'pages'), fetch, chunksOf(run, 'pages'))) {
     const count = records.levels[0]!.count
     if (total) values.use(records)
+    if (maker && total && !before && run.report.layout.blocks.some(block => block.columnsByRecords)) maker.begin(records)
+    const sheets = maker && total ? sheetsOf(maker.rows(records, 'documents')) : undefined
+    let sheet = sheets?.next()
     for (; !next.done && next.value.record < before + count; next = await documents.next()) {
       goOn()
       const { record, pages } = next.value
       const row = record - before
       const { address, ...texts } = letterAt(letter, values, language, { level: 0, from: row, to: row + 1 })
       const { to, wrong } = mailAddresses(address)
-      const file = `${String(made.letters + 1).padStart(6, '0')}.pdf`
+      const own = String(made.letters + 1).padStart(6, '0')
+      const file = `${own}.pdf`
       await written(join(folder, file), texts.name || run.name, pages)
+      while (sheet && !sheet.done && sheet.value.row < row) sheet = sheets!.next()
+      const html = sheet && !sheet.done && sheet.value.row === row && to.length ? `${own}.html` : undefined
+      if (html) await htmlWritten(join(folder, html), texts.subject, texts.language, maker!.columns, (sheet!.value as Sheet).events)
       const line: MadeLetter = {
         ...texts,
         name: cleanFileName(texts.name || run.name),
@@ -75,6 +89,7 @@ export async function lettersOf(run: ReadyRun, fetch: Fetch, kept: KeptPages, fo
         to: wrong.length ? [] : to,
         ...(wrong.length ? { wrong: wrong.join(', ') } : {}),
         file,
+        ...(html ? { html } : {}),
         pages: pages.length,
       }
       await put(list, `${JSON.stringify(line)}\n`)
@@ -107,6 +122,38 @@ async function written(path: string, title: string, pages: readonly Page[]): Pro
     await room(out)
   }
   pdf.end()
+  await finished(out)
+}
+
+interface Sheet {
+  row: number
+  events: GridEvent[]
+}
+
+/** Rows of a layout, document by document, each with the row of its record. */
+function* sheetsOf(events: Iterable<GridEvent>): Generator<Sheet, undefined> {
+  let open: Sheet | undefined
+  for (const event of events)
+    if ('document' in event) {
+      if (open) yield open
+      open = { row: event.at, events: [] }
+    } else open?.events.push(event)
+  if (open) yield open
+  return undefined
+}
+
+async function htmlWritten(
+  path: string,
+  title: string,
+  language: string,
+  columns: GridColumns,
+  events: readonly GridEvent[],
+): Promise<void> {
+  const out = outFile(path)
+  const html = new HtmlWriter(out, title, language, columns)
+  await addAll(html, events)
+  await html.end()
+  out.end()
   await finished(out)
 }
 

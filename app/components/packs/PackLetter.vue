@@ -54,6 +54,12 @@ function write(address: string): void {
     />
     <div class="flex items-center gap-6">
       <UCheckboxGroup v-model="letter.files" :items="files" value-key="value" orientation="horizontal" size="sm" />
+      <UCheckbox
+        :model-value="letter.pages ?? false"
+        size="sm"
+        :label="t('packRecipients.pagesInLetter')"
+        @update:model-value="value => (value === true ? (letter.pages = true) : delete letter.pages)"
+      />
       <UInput
         :model-value="letter.replyTo ?? ''"
         size="sm"

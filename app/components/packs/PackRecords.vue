@@ -104,6 +104,12 @@ function leave(): void {
         @update:model-value="value => (value ? (letter.replyTo = String(value)) : delete letter.replyTo)"
       />
     </div>
+    <UCheckbox
+      :model-value="letter.pages ?? false"
+      size="sm"
+      :label="t('packRecipients.documentInLetter')"
+      @update:model-value="value => (value === true ? (letter.pages = true) : delete letter.pages)"
+    />
     <p class="text-xs text-muted">{{ t('packRecipients.recordsHelp') }}</p>
   </div>
 </template>

@@ -8,6 +8,7 @@ export default route(async (_context, event, app) => {
     subject: letter.subject ?? '',
     messageId: letter.messageId ?? '',
     text: letter.text ?? '',
+    html: letter.html || undefined,
     files: letter.attachments.map(each => ({ name: each.filename ?? '', type: each.contentType, size: each.size })),
   }
 })

@@ -3,7 +3,9 @@ import type { GridCell, GridColumns, GridEvent, GridRow } from '../../../core/co
 import { pictureSvg } from '../../../core/draw/svg'
 import { put } from '../outFile'
 
-const escaped = (text: string) => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;')
+/** Text as it stands in HTML. */
+export const escapedHtml = (text: string): string =>
+  text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;')
 const thickness: Record<string, string> = {
   hair: '1px solid #d9d2c7',
   thin: '1px solid #26221d',
@@ -44,8 +46,8 @@ export class HtmlWriter {
     this.open = true
     await put(
       this.out,
-      `<!doctype html>\n<html lang="${escaped(this.language)}">\n<head><meta ` +
-        `charset="utf-8"><title>${escaped(this.title)}</title></head>\n<body style="margin:16px;font-family:'Noto ` +
+      `<!doctype html>\n<html lang="${escapedHtml(this.language)}">\n<head><meta ` +
+        `charset="utf-8"><title>${escapedHtml(this.title)}</title></head>\n<body style="margin:16px;font-family:'Noto ` +
         `Sans',Arial,sans-serif">\n${this.table()}`,
     )
   }
@@ -88,7 +90,7 @@ export class HtmlWriter {
       const [tag, said] = scope && cell.text ? ['th', ` scope="${scope}"`] : ['td', '']
       const plain = tag === 'th' && !/Bold/.test(cell.style.font) ? ';font-weight:normal' : ''
       const spans = span > 1 ? ` colspan="${span}"` : ''
-      out += `<${tag}${said}${spans} style="${cellStyle(cell)}${plain}">${escaped(cell.text).replaceAll('\n', '<br>')}</${tag}>`
+      out += `<${tag}${said}${spans} style="${cellStyle(cell)}${plain}">${escapedHtml(cell.text).replaceAll('\n', '<br>')}</${tag}>`
       at = start + span
     })
     return `${out}${at < count ? `<td colspan="${count - at}"></td>` : ''}</tr>\n`
