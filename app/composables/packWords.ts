@@ -21,10 +21,10 @@ export function packStateWords({ state, dry, progress }: Pick<PackRunInfo, 'stat
   return words[state]
 }
 
-function progressOfPack({ doing, done, of }: PackProgress): string {
+function progressOfPack({ doing, done, of, left }: PackProgress): string {
   const counts = { done: grouped(done), of: grouped(of) }
-  if (doing === 'reading') return t('packWords.reportsDone', counts)
-  return doing === 'writing' ? t('packWords.filesWritten', counts) : t('packWords.lettersSent', counts)
+  const words = { reading: 'packWords.reportsDone', writing: 'packWords.filesWritten', sending: 'packWords.lettersSent' } as const
+  return `${t(words[doing], counts)}${left === undefined ? '' : ` ${restWords(left)}`}`
 }
 
 /** Whom a pack goes to, in short. */

@@ -4,6 +4,9 @@ import type { RunInfo } from '../../core/api/runs'
 export const secondsWords = (ms: number): string =>
   ms < 1000 ? `${ms} ms` : ms < 120_000 ? `${(ms / 1000).toFixed(ms < 60_000 ? 1 : 0)} s` : `${Math.round(ms / 60_000)} min`
 
+/** A time that may be left, in whole seconds. */
+export const restWords = (left: number): string => t('runWords.left', { time: secondsWords(Math.max(1, Math.round(left / 1000)) * 1000) })
+
 /** How far a run is: what it has read or composed, of how much by the run before it, and what may be left. */
 export function progressWords({ state, pages, rows, about, left }: Pick<RunInfo, 'state' | 'pages' | 'rows' | 'about' | 'left'>): string {
   if (state === 'waiting') return t('runWords.waitsForItsTurn')
@@ -15,6 +18,6 @@ export function progressWords({ state, pages, rows, about, left }: Pick<RunInfo,
     parts.push(rows ? t('runWords.recordsRead', { rows: grouped(rows) }, rows) : t('runWords.reading'))
     if (about && rows) parts.push(t('runWords.ofAbout', { all: grouped(about.rows) }))
   }
-  if (left !== undefined) parts.push(t('runWords.left', { time: secondsWords(Math.max(1, Math.round(left / 1000)) * 1000) }))
+  if (left !== undefined) parts.push(restWords(left))
   return parts.join(' ')
 }

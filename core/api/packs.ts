@@ -11,6 +11,8 @@ export interface PackProgress {
   of: number
   /** what it is at */
   at?: string
+  /** milliseconds that may be left of this, once that can be told */
+  left?: number
 }
 
 /** A tie-out of a run of a pack: of one of its reports, or across them. */

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { PackProgress } from '../../core/api/packs'
+import { restTime } from '../../core/pack/restTime'
 import type { Context } from '../access/context'
 import { machineSentence } from '../failures'
 import { RunError } from '../runs/input'
@@ -23,7 +24,8 @@ const look = 5000
 /** Runs of packs: all reports of one moment, what ties out, the files, and, unless it is held, what goes out. One at a time. */
 export class PackRunner {
   readonly instance = randomUUID()
-  private working: { row: PackRunRow; stop: AbortController; progress: PackProgress; over: Promise<void> } | undefined
+  private working:
+    { row: PackRunRow; stop: AbortController; progress: PackProgress; begun: { at: number; done: number }; over: Promise<void> } | undefined
   private looks: NodeJS.Timeout | undefined
   private asking = false
   private again = false
@@ -155,7 +157,13 @@ export class PackRunner {
     let ended = () => {}
     const over = new Promise<void>(resolve => (ended = resolve))
     const stop = new AbortController()
-    this.working = { row, stop, progress: { doing: 'reading', done: 0, of: row.definition.reports.length }, over }
+    this.working = {
+      row,
+      stop,
+      progress: { doing: 'reading', done: 0, of: row.definition.reports.length },
+      begun: { at: Date.now(), done: 0 },
+      over,
+    }
     const beat = setInterval(() => void this.sayAlive(), lease / 3)
     beat.unref()
     this.tell()
@@ -228,7 +236,10 @@ export class PackRunner {
 
   private told(progress: PackProgress): void {
     if (!this.working) return
-    this.working.progress = progress
+    const now = Date.now()
+    if (this.working.progress.doing !== progress.doing) this.working.begun = { at: now, done: progress.done }
+    const left = restTime(this.working.begun, now, progress)
+    this.working.progress = { ...progress, ...(left === undefined ? {} : { left }) }
     this.tell()
   }
 
