@@ -51,13 +51,9 @@ export class PackMaking {
     try {
       planned = await planPack(context, this.app, pack, row.answers as Record<string, string>)
       const { parts, values } = planned
-      await moments.also(
-        context,
-        this.app.sources,
-        parts.flatMap(each => runsIn(each.input).map(({ source }) => source)),
-      )
+      await moments.also(parts.flatMap(each => runsIn(each.input).map(({ source }) => source)))
       const asked = pack.parameters.filter(each => !each.hidden).map(each => `${each.label}: ${answerWords(each, values)}`)
-      await began(moments.at, asked)
+      await began(moments.opened, asked)
       told({ doing: 'reading', done: 0, of: parts.length })
       made = await this.runParts(context, row, parts, moments, told)
       ties = await this.tiesOf(context, pack, parts, made, moments)
@@ -66,7 +62,7 @@ export class PackMaking {
     }
     told({ doing: 'writing', done: 0, of: wantedFiles(pack).length })
     const letters = await this.writeLetters(context, row, planned.parts, made)
-    const files = [...(await this.write(context, row, { ...planned, made, ties, moment: moments.at }, told)), ...letters.files]
+    const files = [...(await this.write(context, row, { ...planned, made, ties, moment: moments.opened }, told)), ...letters.files]
     const pages = pack.to.some(each => each.is === 'mail' && each.pages)
       ? await this.writePages(context, row, planned.parts, made)
       : undefined
@@ -91,7 +87,7 @@ export class PackMaking {
       while (next < parts.length && !context.signal?.aborted) {
         const at = next++
         const { input, report, part, title } = parts[at]!
-        const run = this.app.runs.start(context, { ...input, moment: moments.at }, report.report, { id: row.id, part, moments })
+        const run = this.app.runs.start(context, { ...input, moment: moments.opened }, report.report, { id: row.id, part, moments })
         made[at] = run
         await run.over
         if (run.state !== 'done') sentences.push(...(run.sentences ?? []).map(sentence => `“${title}”: ${sentence}`))

@@ -8,6 +8,7 @@ import type { Answer } from '../../core/value/value'
 import type { LetterWanted } from '../../core/compose/letter'
 import type { Context } from '../access/context'
 import { readChoices } from '../runs/choices'
+import { elsewhereSources } from '../runs/elsewhere'
 import { RunError, type RunInput } from '../runs/input'
 import type { Planner } from '../runs/planner'
 import type { RunPool } from '../runs/pool'
@@ -32,12 +33,15 @@ export interface PlannedPack {
   parts: PlannedPart[]
 }
 
-/** Sources that the reports of a pack read, without those of reports nested in them. */
+/** Sources that the reports of a pack read, with those of their tables of other sources, without those of reports nested in them. */
 export async function packSources(context: Context, app: PackApp, pack: PackDefinition): Promise<string[]> {
   const found = new Set<string>()
-  for (const each of pack.reports)
-    for (const { source } of (await app.store.report(context, each.report, 'published')).definition.dataSets)
-      found.add(app.sources.get(source).id)
+  for (const each of pack.reports) {
+    const { definition } = await app.store.report(context, each.report, 'published')
+    for (const source of [...definition.dataSets.map(({ source }) => source), ...elsewhereSources(definition)])
+      // one that is not here is told of by the report
+      if (!source || app.sources.has(source)) found.add(app.sources.get(source).id)
+  }
   return [...found]
 }
 

@@ -30,11 +30,17 @@ interface Known {
   seen?: LRUCache<string, Promise<ReadCatalog>>
 }
 
+/** Moments that somebody holds; `at` is nothing where whoever asks sees something else than who holds them. */
+export interface HeldMoments {
+  at: (context: Context, id: string) => Promise<Snapshot | undefined>
+}
+
 let versions = 0
 
 /** The sources that are open, with what is kept with each. */
 export class Sources {
   private readonly known = new Map<string, Known>()
+  private readonly held = new Map<string, HeldMoments>()
   private readonly sights = new LRUCache<string, OwnSight>({ max: 200 })
 
   constructor(
@@ -92,9 +98,20 @@ export class Sources {
     return this.known.has(id)
   }
 
-  /** Work with a snapshot that is let go of afterwards. */
+  /** From now on, what is read within something (`context.within`) is of moments that it holds. */
+  hold(within: string, moments: HeldMoments): void {
+    this.held.set(within, moments)
+  }
+
+  letGo(within: string): void {
+    this.held.delete(within)
+  }
+
+  /** Work with a snapshot that is let go of afterwards, or that is held by whatever this is read within. */
   async reading<T>(context: Context, id: string, work: (snapshot: Snapshot, source: Source) => Promise<T>): Promise<T> {
     const source = this.get(id)
+    const held = context.within === undefined ? undefined : await this.held.get(context.within)?.at(context, source.id)
+    if (held) return work(held, source)
     const snapshot = await this.snapshot(context, id)
     try {
       return await work(snapshot, source)
