@@ -26,7 +26,7 @@ const everything = () => {
   definition.dataSets[0]!.root.filters = []
   return definition
 }
-const begin = async (estante: Estante, definition = salesInvoice(), answers: Record<string, string> = { month: '2026-09' }, more = {}) =>
+const begin = async (estante: Estante, definition = salesInvoice(), answers: Record<string, string> = { month: '2026-10' }, more = {}) =>
   estante.runs.start(tester, { ...(await estante.input(tester, 'Report', definition, answers)), moment: 0, ...more }, 'report')
 const pagesOf = async (estante: Estante, run: RunRecord) => (await estante.runs.pages(tester, run, 0, 1e6)).join('\n')
 const fileOf = async (estante: Estante, run: RunRecord, output: Parameters<Estante['runs']['written']>[2]) => {
@@ -82,7 +82,7 @@ describe('a restart', () => {
       const [customer, branch, item] = await Promise.all(
         ['customers', 'branches', 'items'].map(table => one(`select code from company.${table} order by id limit 1`)),
       )
-      const invoice = { date: '2026-09-15', customer, branch, lines: [{ item, quantity: '3' }], freight: '' }
+      const invoice = { date: '2026-10-15', customer, branch, lines: [{ item, quantity: '3' }], freight: '' }
       const number = await next.sources.get('').desk!.post(tester, { kind: 'invoice', invoice })
       const kept = (await next.runs.get(tester, run.id))!
       expect([kept.state, kept.result!.rows, kept.result!.pages]).toEqual(['done', run.result!.rows, run.result!.pages])
@@ -240,7 +240,7 @@ describe('runs of a folder', () => {
     const [ana, rui, boss] = [someone('ana', 'reader'), someone('rui', 'reader'), someone('boss', 'administrator')]
     const run = estante.runs.start(
       ana,
-      { ...(await estante.input(ana, 'Report', salesInvoice(), { month: '2026-09' })), moment: 0 },
+      { ...(await estante.input(ana, 'Report', salesInvoice(), { month: '2026-10' })), moment: 0 },
       'report',
     )
     await run.over
@@ -255,7 +255,7 @@ describe('runs of a folder', () => {
   it('the newest are kept, and what is pinned; the others go with their files', async () => {
     const all = []
     for (let each = 0; each < 5; each++) {
-      const run = await begin(estante, salesInvoice(), { month: '2026-09', customer: 'C-0001' })
+      const run = await begin(estante, salesInvoice(), { month: '2026-10', customer: 'C-0001' })
       await run.over
       all.push(run)
     }

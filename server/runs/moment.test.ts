@@ -37,7 +37,7 @@ async function postInvoice(): Promise<string> {
     await one('select code from company.customers order by id limit 1'),
     await one('select code from company.branches order by id limit 1'),
   ]
-  const invoice = { date: '2026-09-15', customer, branch, lines: [{ item: code, quantity: '3' }], freight: '' }
+  const invoice = { date: '2026-10-15', customer, branch, lines: [{ item: code, quantity: '3' }], freight: '' }
   return estante.sources.get('').desk!.post(tester, { kind: 'invoice', invoice })
 }
 
@@ -49,7 +49,7 @@ describe('one moment', () => {
       '{{ page.overall }} of {{ page.overallCount }}',
     )
     definition.dataSets[0]!.root.filters = definition.dataSets[0]!.root.filters.filter(each => !each.includes('customer'))
-    const answers = { month: '2026-09' }
+    const answers = { month: '2026-10' }
     const [before, untouched] = [await run(definition, answers), await run(fresh(definition), answers)]
     const outputs = [{ format: 'json' }, { format: 'csv', level: 'lines' }, { format: 'xml' }, { format: 'html' }] as const
     const first = await Promise.all(outputs.map(output => written(untouched, output)))
@@ -66,14 +66,14 @@ describe('one moment', () => {
 
   it('a figure of a run is traced as it was, and it is said where its postings have changed since', async () => {
     const definition = statement('income')
-    const found = await run(definition, { period: '2026-P06' })
+    const found = await run(definition, { period: '2026-P07' })
     const wanted = { statement: 'statement', line: 'sales', column: 'actual' }
     const then = await estante.pool.trace(tester, found.input, wanted, keptOf(found))
     expect(then.changed).toBeUndefined()
     await postInvoice()
     const later = await estante.pool.trace(tester, found.input, wanted, keptOf(found))
     expect([later.figure, later.changed]).toEqual([then.figure, true])
-    const now = await estante.pool.trace(tester, await estante.input(tester, 'Report', definition, { period: '2026-P06' }), wanted)
+    const now = await estante.pool.trace(tester, await estante.input(tester, 'Report', definition, { period: '2026-P07' }), wanted)
     expect(now.figure).not.toBe(then.figure)
     expect(now.changed).toBeUndefined()
   })
