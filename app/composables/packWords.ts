@@ -23,8 +23,13 @@ export function packStateWords({ state, dry, progress }: Pick<PackRunInfo, 'stat
 
 function progressOfPack({ doing, done, of, left }: PackProgress): string {
   const counts = { done: grouped(done), of: grouped(of) }
-  const words = { reading: 'packWords.reportsDone', writing: 'packWords.filesWritten', sending: 'packWords.lettersSent' } as const
-  return `${t(words[doing], counts)}${left === undefined ? '' : ` ${restWords(left)}`}`
+  const words =
+    doing === 'reading'
+      ? t('packWords.reportsDone', counts)
+      : doing === 'writing'
+        ? t('packWords.filesWritten', counts)
+        : t('packWords.lettersSent', counts)
+  return left === undefined ? words : `${words} ${restWords(left)}`
 }
 
 /** Whom a pack goes to, in short. */

@@ -5,7 +5,8 @@ export const secondsWords = (ms: number): string =>
   ms < 1000 ? `${ms} ms` : ms < 120_000 ? `${(ms / 1000).toFixed(ms < 60_000 ? 1 : 0)} s` : `${Math.round(ms / 60_000)} min`
 
 /** A time that may be left, in whole seconds. */
-export const restWords = (left: number): string => t('runWords.left', { time: secondsWords(Math.max(1, Math.round(left / 1000)) * 1000) })
+export const restWords = (left: number): string =>
+  t('runWords.left', { time: left < 120_000 ? `${Math.max(1, Math.round(left / 1000))} s` : secondsWords(left) })
 
 /** How far a run is: what it has read or composed, of how much by the run before it, and what may be left. */
 export function progressWords({ state, pages, rows, about, left }: Pick<RunInfo, 'state' | 'pages' | 'rows' | 'about' | 'left'>): string {

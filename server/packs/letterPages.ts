@@ -6,7 +6,8 @@ const most = 1_000_000
 /** Why pages of so many bytes do not stand in a letter; nothing where they do. */
 export const tooLarge = (bytes: number): string | undefined =>
   bytes > most
-    ? `Its pages are ${(bytes / 1e6).toFixed(1)} MB as HTML, more than the ${most / 1e6} MB that stand in a letter; sent again, it goes without them.`
+    ? `Its pages are ${(bytes / 1e6).toFixed(1)} MB as HTML, more than the ${most / 1e6} MB that stand in a letter; ` +
+      'sent again, it goes without them.'
     : undefined
 
 const body = /<body[^>]*>/

@@ -58,7 +58,7 @@ describe('moments that are held', () => {
     const definition = await report()
     const taken = async (context: Context) => (await app.input(context, 'Customers', definition, {})).elsewhere!.plans!.join()
     const before = [await sum(within), await taken(within)]
-    expect(before).toEqual(['30.00', expect.stringMatching(/\{\"10\",\"20\"\}$/)])
+    expect(before).toEqual(['30.00', expect.stringMatching(/\{"10","20"\}$/)])
     server.sql("update trade.plans set amount = 99 where code = 'C-0001'")
     const wrong = app.sources.reading(within, id, snapshot => snapshot.query({ text: 'select 1/0', values: [], columns: [] }))
     await expect(wrong).rejects.toThrow(/zero/)

@@ -36,22 +36,7 @@ function write(address: string): void {
       :aria-label="t('packRecipients.lettersTo')"
       @create="write"
     />
-    <UInput
-      v-model="letter.subject"
-      size="sm"
-      class="w-full"
-      :placeholder="t('packRecipients.subject')"
-      :aria-label="t('packRecipients.subject')"
-    />
-    <UTextarea
-      v-model="letter.body"
-      size="sm"
-      :rows="3"
-      autoresize
-      class="w-full"
-      :placeholder="t('packRecipients.text')"
-      :aria-label="t('packRecipients.text')"
-    />
+    <PacksPackTexts v-model:subject="letter.subject" v-model:body="letter.body" hint="" />
     <div class="flex items-center gap-6">
       <UCheckboxGroup v-model="letter.files" :items="files" value-key="value" orientation="horizontal" size="sm" />
       <UCheckbox

@@ -71,38 +71,28 @@ function leave(): void {
         t('packRecipients.leaveLanguageOut')
       }}</UButton>
     </div>
-    <UInput
-      v-model="texts.subject"
-      size="sm"
-      class="w-full"
-      :placeholder="t('packRecipients.subject')"
-      :aria-label="t('packRecipients.subject')"
-    />
-    <UTextarea
-      v-model="texts.body"
-      size="sm"
-      :rows="4"
-      autoresize
-      class="w-full"
-      :placeholder="t('packRecipients.textWithFields', { example: '{{ name }}' })"
-      :aria-label="t('packRecipients.text')"
+    <PacksPackTexts
+      v-model:subject="texts.subject"
+      v-model:body="texts.body"
+      :hint="t('packRecipients.textWithFields', { example: '{{ name }}' })"
     />
     <div class="flex gap-2">
-      <UInput
-        v-model="texts.name"
-        size="sm"
-        class="grow font-mono"
-        :placeholder="t('packRecipients.fileName', { example: '{{ code }}' })"
-        :aria-label="t('packRecipients.fileName', { example: '' })"
-      />
-      <UInput
-        :model-value="letter.replyTo ?? ''"
-        size="sm"
-        class="w-64"
-        :placeholder="t('packRecipients.answersTo')"
-        :aria-label="t('packRecipients.answersTo')"
-        @update:model-value="value => (value ? (letter.replyTo = String(value)) : delete letter.replyTo)"
-      />
+      <UFormField :label="t('packRecipients.fileNameOfIt')" size="xs" class="grow"
+        ><UInput
+          v-model="texts.name"
+          size="sm"
+          class="w-full font-mono"
+          :placeholder="t('packRecipients.fileName', { example: '{{ code }}' })"
+          :aria-label="t('packRecipients.fileNameOfIt')"
+      /></UFormField>
+      <UFormField :label="t('packRecipients.answersTo')" size="xs" class="w-64"
+        ><UInput
+          :model-value="letter.replyTo ?? ''"
+          size="sm"
+          class="w-full"
+          :aria-label="t('packRecipients.answersTo')"
+          @update:model-value="value => (value ? (letter.replyTo = String(value)) : delete letter.replyTo)"
+      /></UFormField>
     </div>
     <UCheckbox
       :model-value="letter.pages ?? false"

@@ -64,17 +64,9 @@ function add(): void {
 </script>
 
 <template>
-  <section :aria-label="t('settingsPage.companyDays')" data-company-days>
-    <div class="mb-3 flex items-center gap-3">
-      <h2 class="font-display text-lg font-semibold">{{ t('settingsPage.companyDays') }}</h2>
-      <p class="text-muted">{{ t('settingsPage.byTheseThePacks') }}</p>
-      <UButton size="sm" variant="ghost" color="neutral" class="ml-auto" :disabled="!changed" @click="load">{{
-        t('common.takeBack')
-      }}</UButton>
-      <UButton size="sm" :disabled="!changed" @click="keep">{{ t('common.keep') }}</UButton>
-    </div>
-    <p v-if="problem" class="mb-2 text-error" role="alert">{{ tell(problem) }}</p>
-    <div v-if="days" class="grid grid-cols-[24rem_minmax(0,1fr)] gap-10 rounded-md border border-default bg-default p-4">
+  <SettingsCard :name="t('settingsPage.companyDays')" :problem="problem" :changed="changed" data-company-days @back="load" @keep="keep">
+    <template #about>{{ t('settingsPage.byTheseThePacks') }}</template>
+    <div v-if="days" class="grid grid-cols-[24rem_minmax(0,1fr)] gap-10">
       <div class="space-y-4">
         <div>
           <p class="mb-1 text-muted">{{ t('settingsPage.zone') }}</p>
@@ -132,5 +124,5 @@ function add(): void {
         </div>
       </div>
     </div>
-  </section>
+  </SettingsCard>
 </template>

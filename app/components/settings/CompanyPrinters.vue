@@ -48,45 +48,43 @@ const add = () => printers.value.push({ id: `printer-${Date.now().toString(36)}`
 </script>
 
 <template>
-  <section v-if="kept" :aria-label="t('settingsPage.printers')" data-printers>
-    <div class="mb-3 flex items-center gap-3">
-      <h2 class="font-display text-lg font-semibold">{{ t('settingsPage.printers') }}</h2>
-      <p class="text-muted">
-        {{ t('settingsPage.besideThese') }}
-        <NuxtLink to="/printer" class="text-petrol-700 hover:underline dark:text-petrol-300">{{
-          t('settingsPage.standInPrinter')
-        }}</NuxtLink>
-      </p>
-      <UButton size="sm" variant="ghost" color="neutral" class="ml-auto" :disabled="!changed" @click="load">{{
-        t('common.takeBack')
-      }}</UButton>
-      <UButton size="sm" :disabled="!changed" @click="keep">{{ t('common.keep') }}</UButton>
-    </div>
-    <p v-if="problem" class="mb-2 text-error" role="alert">{{ tell(problem) }}</p>
-    <div class="rounded-md border border-default bg-default p-4">
-      <ul v-if="printers.length" class="mb-3 space-y-2">
-        <li v-for="(each, at) in printers" :key="each.id" class="flex items-center gap-2">
-          <UInput
-            v-model="each.name"
-            size="sm"
-            class="w-56"
-            :placeholder="t('settingsPage.printerName')"
-            :aria-label="t('settingsPage.printerName')"
-          />
-          <UInput v-model="each.address" size="sm" class="w-96 font-mono" :aria-label="t('settingsPage.printerAddress')" />
-          <UButton size="sm" variant="outline" color="neutral" @click="ask(each)">{{ t('settingsPage.askIt') }}</UButton>
-          <span class="min-w-0 grow truncate text-muted" role="status">{{ says[each.id] }}</span>
-          <UButton
-            size="xs"
-            variant="ghost"
-            color="neutral"
-            icon="i-lucide-x"
-            :aria-label="t('common.remove', { name: each.name })"
-            @click="printers.splice(at, 1)"
-          />
-        </li>
-      </ul>
-      <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-plus" @click="add">{{ t('settingsPage.addPrinter') }}</UButton>
-    </div>
-  </section>
+  <SettingsCard
+    v-if="kept"
+    :name="t('settingsPage.printers')"
+    :problem="problem"
+    :changed="changed"
+    data-printers
+    @back="load"
+    @keep="keep"
+  >
+    <template #about
+      >{{ t('settingsPage.besideThese') }}
+      <NuxtLink to="/printer" class="text-petrol-700 hover:underline dark:text-petrol-300">{{
+        t('settingsPage.standInPrinter')
+      }}</NuxtLink></template
+    >
+    <ul v-if="printers.length" class="mb-3 space-y-2">
+      <li v-for="(each, at) in printers" :key="each.id" class="flex items-center gap-2">
+        <UInput
+          v-model="each.name"
+          size="sm"
+          class="w-56"
+          :placeholder="t('settingsPage.printerName')"
+          :aria-label="t('settingsPage.printerName')"
+        />
+        <UInput v-model="each.address" size="sm" class="w-96 font-mono" :aria-label="t('settingsPage.printerAddress')" />
+        <UButton size="sm" variant="outline" color="neutral" @click="ask(each)">{{ t('settingsPage.askIt') }}</UButton>
+        <span class="min-w-0 grow truncate text-muted" role="status">{{ says[each.id] }}</span>
+        <UButton
+          size="xs"
+          variant="ghost"
+          color="neutral"
+          icon="i-lucide-x"
+          :aria-label="t('common.remove', { name: each.name })"
+          @click="printers.splice(at, 1)"
+        />
+      </li>
+    </ul>
+    <UButton size="sm" variant="outline" color="neutral" icon="i-lucide-plus" @click="add">{{ t('settingsPage.addPrinter') }}</UButton>
+  </SettingsCard>
 </template>

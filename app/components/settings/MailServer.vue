@@ -76,21 +76,20 @@ const securities: { value: MailSettings['security']; label: string }[] = [
 </script>
 
 <template>
-  <section v-if="kept" :aria-label="t('settingsPage.mailServer')" data-mail>
-    <div class="mb-3 flex items-center gap-3">
-      <h2 class="font-display text-lg font-semibold">{{ t('settingsPage.mailServer') }}</h2>
-      <p class="text-muted">
-        {{
-          kept.settings
-            ? t('settingsPage.lettersGoThrough', { host: kept.settings.host, from: kept.settings.from })
-            : t('settingsPage.lettersStayInTheOutbox')
-        }}
-      </p>
-      <UButton v-if="!editing" size="sm" variant="outline" color="neutral" class="ml-auto" @click="edit">{{
+  <SettingsCard v-if="kept" :name="t('settingsPage.mailServer')" :problem="problem" data-mail>
+    <template #about>
+      {{
+        kept.settings
+          ? t('settingsPage.lettersGoThrough', { host: kept.settings.host, from: kept.settings.from })
+          : t('settingsPage.lettersStayInTheOutbox')
+      }}
+    </template>
+    <template #commands>
+      <UButton v-if="!editing" size="sm" variant="outline" color="neutral" @click="edit">{{
         kept.settings ? t('common.change') : t('settingsPage.nameAServer')
       }}</UButton>
-    </div>
-    <form class="rounded-md border border-default bg-default p-4" @submit.prevent="keep(settings())">
+    </template>
+    <form @submit.prevent="keep(settings())">
       <div v-if="editing" class="mb-4 grid grid-cols-3 gap-3">
         <UFormField :label="t('settingsPage.host')" size="sm"
           ><UInput
@@ -159,7 +158,6 @@ const securities: { value: MailSettings['security']; label: string }[] = [
           }}</UButton>
         </template>
       </div>
-      <p v-if="problem" class="mt-2 text-error" role="alert">{{ tell(problem) }}</p>
     </form>
-  </section>
+  </SettingsCard>
 </template>

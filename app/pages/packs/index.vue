@@ -98,6 +98,7 @@ async function run(pack: PackInfo, dry: boolean): Promise<void> {
                   size="xs"
                   variant="ghost"
                   color="neutral"
+                  class="whitespace-nowrap"
                   :disabled="!pack.definition.reports.length"
                   :aria-label="t('packsPage.dryRunOf', { name: pack.name })"
                   @click="run(pack, true)"
