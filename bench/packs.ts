@@ -159,11 +159,14 @@ async function statements(estante: Estante): Promise<void> {
   const library = (await estante.store.library(tester)).flatMap(shelf => shelf.reports)
   const before = library.find(each => each.name === 'Bench: statements')
   if (before) await estante.store.remove(tester, before.id)
-  const id = await estante.store.create(tester, 'Bench', 'Bench: statements', spokenStatement(), true)
+  // so many of the customers that there are some five thousand statements
+  const all = spokenStatement()
+  const [set, ...others] = all.dataSets
+  const some = { ...set!, root: { ...set!.root, filters: [...set!.root.filters, 'id <= 40000'] } }
+  const id = await estante.store.create(tester, 'Bench', 'Bench: statements', { ...all, dataSets: [some, ...others] }, true)
   const { name, version, definition: own } = await estante.store.report(tester, id, 'published')
   const layout = own.layouts[1]!.name
-  // as many month's ends as make five thousand of them
-  const ends = ['2026-10-31', '2026-09-30', '2026-08-31', '2026-07-31', '2026-06-30']
+  const ends = ['2026-10-31']
   const pack = await kept(estante, 'Bench: statements', {
     ...newPack(),
     reports: ends.map((asOf, at) => ({
@@ -310,7 +313,8 @@ async function together(): Promise<void> {
       for (let at = 0; at < runs; at++) await ask(at % 4)
       const open = () =>
         Number(database.sql(`\\c store_${count}\nselect count(*) from runs where state not in ('done', 'failed', 'cancelled')`).trim())
-      while (open()) await wait(200)
+      // asking is work as well
+      while (open()) await wait(1000)
       const took = performance.now() - began
       for (const each of all) await stop(each)
       return took

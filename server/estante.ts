@@ -274,7 +274,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
         generations: read => sources.moments(read),
         keeping: () => store.keeping(),
       },
-      options.databaseUrl !== undefined,
+      store.bell,
     )
     const outbox = new Outbox(join(options.folder, 'outbox'))
     const printer = new PrinterStandIn(join(options.folder, 'printer'))
@@ -311,7 +311,7 @@ export async function openEstante(options: EstanteOptions): Promise<Estante> {
       runFolder,
       deliverer,
       row => contextOfRun(row, store),
-      options.databaseUrl !== undefined,
+      store.bell,
     )
     await runs.open([...(await store.packRuns.ids(runFolder.id))])
     await packs.open()

@@ -26,9 +26,11 @@ function progressOfPack({ doing, done, of, left }: PackProgress): string {
   const words =
     doing === 'reading'
       ? t('packWords.reportsDone', counts)
-      : doing === 'writing'
-        ? t('packWords.filesWritten', counts)
-        : t('packWords.lettersSent', counts)
+      : doing === 'letters'
+        ? t('packWords.pagesInLetters', counts)
+        : doing === 'writing'
+          ? t('packWords.filesWritten', counts)
+          : t('packWords.lettersSent', counts)
   return left === undefined ? words : `${words} ${restWords(left)}`
 }
 

@@ -6,7 +6,8 @@ export type DeliveryState = 'ready' | 'sending' | 'sent' | 'refused' | 'uncertai
 
 /** How far a run of a pack is. */
 export interface PackProgress {
-  doing: 'reading' | 'writing' | 'sending'
+  /** pages are put into letters before files are written */
+  doing: 'reading' | 'letters' | 'writing' | 'sending'
   done: number
   of: number
   /** what it is at */

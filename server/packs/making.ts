@@ -60,8 +60,8 @@ export class PackMaking {
     } finally {
       moments.close()
     }
+    const letters = await this.writeLetters(context, row, planned.parts, made, told)
     told({ doing: 'writing', done: 0, of: wantedFiles(pack).length })
-    const letters = await this.writeLetters(context, row, planned.parts, made)
     const files = [...(await this.write(context, row, { ...planned, made, ties, moment: moments.opened }, told)), ...letters.files]
     const pages = pack.to.some(each => each.is === 'mail' && each.pages)
       ? await this.writePages(context, row, planned.parts, made)
@@ -133,6 +133,7 @@ export class PackMaking {
     row: PackRunRow,
     parts: readonly PlannedPart[],
     made: readonly RunRecord[],
+    told: Told,
   ): Promise<{ made: MadeLetters[]; files: MadeFile[] }> {
     const found: MadeLetters[] = []
     const files: MadeFile[] = []
@@ -151,6 +152,7 @@ export class PackMaking {
         kept,
         pagesOf(run),
         join(this.folder.of(row.id), folder),
+        pages => told({ doing: 'letters', done: pages, of: run.places.length - 1, at: title }),
       )
       found.push({ recipient: recipient.id, folder })
       if (rest) files.push({ format: 'rest', name: `${cleanFileName(`${title} without address`)}.pdf`, file: join(folder, restFile) })

@@ -6,6 +6,7 @@ import { machineSentence } from '../failures'
 import { RunError } from '../runs/input'
 import type { RunFolder } from '../runs/runFolder'
 import { SourceError } from '../sources/contract'
+import type { WorkBell } from '../store/bell'
 import type { DeliveryRows } from '../store/deliveryRows'
 import type { PackRow } from '../store/packRows'
 import type { PackRunRow, PackRunRows } from '../store/packRunRows'
@@ -43,16 +44,17 @@ export class PackRunner {
     private readonly folder: RunFolder,
     private readonly deliverer: Deliverer,
     private readonly contextOf: (row: PackRunRow) => Promise<Context | undefined>,
-    private readonly shared: boolean,
+    private readonly bell: WorkBell,
   ) {
     this.making = new PackMaking(app, folder)
     this.tell()
   }
 
   async open(): Promise<void> {
-    if (this.shared) {
+    if (this.bell.shared) {
       this.looks = setInterval(() => this.next(), look)
       this.looks.unref()
+      await this.bell.on(() => this.next())
     } else await this.rows.release(this.folder.id)
     this.next()
   }
@@ -83,6 +85,7 @@ export class PackRunner {
     })
     if (!begun) return undefined
     this.next()
+    void this.bell.ring()
     return id
   }
 

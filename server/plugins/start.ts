@@ -1,3 +1,4 @@
+import { setFlagsFromString } from 'node:v8'
 import { machineSentence } from '../failures'
 import { estante } from '../utils/app'
 import { namedOrigin, placeFault } from '../utils/place'
@@ -7,6 +8,8 @@ const restful = 1500
 
 /** Opens the data folder when the server starts, tells its address, and lets go of it at the end. */
 export default defineNitroPlugin(nitro => {
+  // V8 would collect the garbage of a program at rest again and again, at more than one percent of a core
+  setFlagsFromString('--no-memory-reducer')
   const fault = placeFault()
   if (fault) {
     console.error(fault)

@@ -44,9 +44,15 @@ export const restFile = 'rest.pdf'
 /**
  * A letter to each root record of a kept run that has pages, in the order of these: its pages as a PDF of its own, and its texts worked out
  * from the rows that the run has kept. Memory holds one chunk of records and one document.
- * @throws RunError where its pages do not stand by records
+ * `told` hears now and then how many pages are in letters. @throws RunError where its pages do not stand by records
  */
-export async function lettersOf(run: ReadyRun, fetch: Fetch, kept: KeptPages, folder: string): Promise<LettersMade> {
+export async function lettersOf(
+  run: ReadyRun,
+  fetch: Fetch,
+  kept: KeptPages,
+  folder: string,
+  told: (pages: number) => void = () => {},
+): Promise<LettersMade> {
   const { letter, language } = run.report.layout
   if (!letter) throw new RunError(['No letter is said for this report.'])
   await mkdir(folder, { recursive: true })
@@ -64,6 +70,8 @@ export async function lettersOf(run: ReadyRun, fetch: Fetch, kept: KeptPages, fo
   let rest: { pdf: PdfWriter; out: ReturnType<typeof outFile> } | undefined
   const made: LettersMade = { letters: 0, rest: 0 }
   let before = 0
+  let done = 0
+  let last = 0
   for await (const { records, total } of readRecords(planRun(run, 'pages'), fetch, chunksOf(run, 'pages'))) {
     const count = records.levels[0]!.count
     if (total) values.use(records)
@@ -94,6 +102,11 @@ export async function lettersOf(run: ReadyRun, fetch: Fetch, kept: KeptPages, fo
       }
       await put(list, `${JSON.stringify(line)}\n`)
       made.letters++
+      done += pages.length
+      if (performance.now() - last > 250) {
+        last = performance.now()
+        told(done)
+      }
       if (line.to.length) continue
       if (!rest) {
         const out = outFile(join(folder, restFile))

@@ -114,16 +114,21 @@ export class RunPool {
     await this.threads.task(context, { kind: 'documents', title, kept, file })
   }
 
-  /** A letter to each record of a kept run, with its pages as a PDF, in a folder. @throws RunError */
-  letters(context: Context, input: RunInput, kept: KeptRead, pages: KeptPages, folder: string): Promise<LettersMade> {
-    return this.threads.over(context, input, (sent, ports) => ({
-      kind: 'letters',
-      input: sent,
-      ports,
-      kept,
-      pages,
-      folder,
-    })) as Promise<LettersMade>
+  /** A letter to each record of a kept run, with its pages as a PDF; `told` hears how many pages are in letters. @throws RunError */
+  letters(
+    context: Context,
+    input: RunInput,
+    kept: KeptRead,
+    pages: KeptPages,
+    folder: string,
+    told?: (pages: number) => void,
+  ): Promise<LettersMade> {
+    return this.threads.over(
+      context,
+      input,
+      (sent, ports) => ({ kind: 'letters', input: sent, ports, kept, pages, folder }),
+      told ? { onProgress: ({ read }) => told(read ?? 0) } : {},
+    ) as Promise<LettersMade>
   }
 
   /** Parts of a pack as one workbook, out of the rows that their runs have kept. */

@@ -11,6 +11,7 @@ import type { ListedRun, NewRun, RunRow, RunRows } from '../store/runRows'
 import { askedWords } from './asked'
 import type { FigurePlace } from './behind'
 import { RunError, type RunInput } from './input'
+import type { WorkBell } from '../store/bell'
 import type { Moments } from './moments'
 import type { RunOutput } from './output'
 import type { RunPool } from './pool'
@@ -62,9 +63,9 @@ export class RunRegistry {
     private readonly folder: RunFolder,
     private readonly pool: RunPool,
     private readonly rights: RunRights,
-    private readonly shared: boolean,
+    private readonly bell: WorkBell,
   ) {
-    this.queue = new RunQueue(rows, folder.id, shared, row => this.takeUp(row))
+    this.queue = new RunQueue(rows, folder.id, row => this.takeUp(row), bell)
   }
 
   /**
@@ -100,7 +101,7 @@ export class RunRegistry {
     this.remember(run)
     run.kept = this.writeDown(run, begins, pack)
     void run.kept.then(
-      () => (begins ? this.work(run, pack?.moments) : this.queue.next()),
+      () => (begins ? this.work(run, pack?.moments) : this.queue.waits()),
       (error: Error) => {
         this.settle(run, 'failed', [error.message])
         if (begins) this.queue.ended(run)
@@ -279,7 +280,7 @@ export class RunRegistry {
   async get(context: Context, id: string): Promise<RunRecord | undefined> {
     const known = this.runs.get(id)
     // one that waits may have been taken by another Estante
-    const own = known && !known.elsewhere && !(this.shared && known.state === 'waiting')
+    const own = known && !known.elsewhere && !(this.bell.shared && known.state === 'waiting')
     const run = own ? known : await this.read(id)
     if (run && run === known) this.remember(run)
     return run && (await this.sees(context, run)) ? run : undefined

@@ -164,7 +164,9 @@ async function done(task: RunTask): Promise<unknown> {
       case 'letters': {
         const rows = await KeptRows.open(task.kept)
         try {
-          return await lettersOf(readyRun({ ...input, keeps: true }), keptFetch(undefined, rows), task.pages, task.folder)
+          const told = (pages: number) =>
+            task.ports.asks.postMessage({ kind: 'progress', places: [], outline: [], read: pages } satisfies RunProgress)
+          return await lettersOf(readyRun({ ...input, keeps: true }), keptFetch(undefined, rows), task.pages, task.folder, told)
         } finally {
           await rows.close()
         }

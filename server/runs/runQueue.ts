@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { lease, type RunRow, type RunRows } from '../store/runRows'
+import type { WorkBell } from '../store/bell'
 import { RunError } from './input'
 import type { RunRecord } from './runRecord'
 
@@ -25,18 +26,18 @@ export class RunQueue {
   constructor(
     private readonly rows: RunRows,
     private readonly folder: string,
-    /** other Estantes may share the store */
-    private readonly shared: boolean,
     /** works at a run that was taken; it is over when it comes back */
     private readonly workAt: (row: RunRow) => Promise<void>,
+    private readonly bell: WorkBell,
   ) {}
 
   /** Goes on with what was left: in a store of its own all that was running before is free again. */
   async open(): Promise<void> {
-    if (!this.shared) await this.rows.release(this.folder, [this.instance])
+    if (!this.bell.shared) await this.rows.release(this.folder, [this.instance])
     else {
       this.looks = setInterval(() => this.next(), look)
       this.looks.unref()
+      await this.bell.on(() => this.next())
     }
     this.next()
   }
@@ -60,6 +61,12 @@ export class RunQueue {
       this.beat = undefined
     }
     this.next()
+  }
+
+  /** There is a run more that waits: for this Estante or another. */
+  waits(): void {
+    this.next()
+    void this.bell.ring()
   }
 
   /** Takes runs that wait, as long as there is room. */

@@ -8,6 +8,7 @@ import { migrate as migratePg } from 'drizzle-orm/node-postgres/migrator'
 import { drizzle as drizzleLite } from 'drizzle-orm/pglite'
 import { migrate as migrateLite } from 'drizzle-orm/pglite/migrator'
 import { Pool } from 'pg'
+import { WorkBell } from './bell'
 import { LRUCache } from 'lru-cache'
 import { callNested } from '../../core/definition/edits/nested'
 import { readDefinition } from '../../core/definition/schema'
@@ -83,7 +84,9 @@ export class Store {
     private readonly db: Database,
     private readonly own: { lite: LiteStore } | { pool: Pool },
     readonly check: CheckDefinition,
-  ) {}
+  ) {
+    this.bell = new WorkBell('pool' in own ? own.pool : undefined)
+  }
 
   /** By which secrets are sealed: whoever opens the store says it before any is asked for. */
   secrets: Pick<Secrets, 'seal' | 'open'> = { seal: noKey, open: noKey }
@@ -162,6 +165,9 @@ export class Store {
     (id, value, basedOn, what) => this.say(id, value, basedOn, what),
   )
 
+  /** Tells other programs on the same store that there is work. */
+  readonly bell: WorkBell
+
   /** Packs of reports. */
   readonly packs = new PackRows(
     () => this.db,
@@ -219,7 +225,7 @@ export class Store {
   ): Promise<Store> {
     const migrationsFolder = join(projectRoot(), 'server', 'store', 'migrations')
     if ('url' in options) {
-      const pool = new Pool({ connectionString: options.url, max: 5 })
+      const pool = new Pool({ connectionString: options.url, max: 6 })
       // a connection that the server ends while nobody uses it is opened again by the next who needs one
       pool.on('error', () => {})
       const store = new Store(drizzlePg(pool, { schema: tables }), { pool }, check)
@@ -247,6 +253,7 @@ export class Store {
   }
 
   async close(): Promise<void> {
+    this.bell.close()
     await ('lite' in this.own ? this.own.lite.close() : this.own.pool.end())
   }
 

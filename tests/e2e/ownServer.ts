@@ -9,6 +9,8 @@ export interface OwnServer {
   address: string
   /** all that it has printed, once it holds what is waited for */
   said: (wanted: RegExp) => Promise<string>
+  /** kills it without a word and starts it again on the same folder */
+  again: () => Promise<void>
   end: () => Promise<void>
 }
 
@@ -28,31 +30,43 @@ export async function beFirst({ address, said }: OwnServer, request: APIRequestC
 /** `env` says otherwise: with `ESTANTE_DEMO: 'on'` it has the demo, and its people. */
 export function ownServer(port: string, env: Record<string, string> = {}): OwnServer {
   const folder = mkdtempSync(join(tmpdir(), 'estante-test-'))
-  const server: ChildProcess = spawn(process.execPath, ['.output/server/index.mjs'], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-    env: {
-      ...process.env,
-      ESTANTE_ROOT: process.cwd(),
-      ESTANTE_DATA: folder,
-      ESTANTE_DEMO: 'off',
-      NITRO_HOST: '127.0.0.1',
-      NITRO_PORT: port,
-      PORT: port,
-      ...env,
-    },
-  })
   let printed = ''
-  server.stdout!.on('data', text => (printed += String(text)))
+  const started = (): ChildProcess => {
+    const server = spawn(process.execPath, ['.output/server/index.mjs'], {
+      stdio: ['ignore', 'pipe', 'inherit'],
+      env: {
+        ...process.env,
+        ESTANTE_ROOT: process.cwd(),
+        ESTANTE_DATA: folder,
+        ESTANTE_DEMO: 'off',
+        NITRO_HOST: '127.0.0.1',
+        NITRO_PORT: port,
+        PORT: port,
+        ...env,
+      },
+    })
+    server.stdout.on('data', text => (printed += String(text)))
+    return server
+  }
+  let server = started()
+  const ended = async (signal: NodeJS.Signals): Promise<void> => {
+    const gone = new Promise(resolve => server.on('exit', resolve))
+    server.kill(signal)
+    await gone
+  }
   return {
     address: `http://127.0.0.1:${port}`,
     said: async wanted => {
       while (!wanted.test(printed)) await new Promise(resolve => server.stdout!.once('data', () => setTimeout(resolve)))
       return printed
     },
+    again: async () => {
+      await ended('SIGKILL')
+      printed = ''
+      server = started()
+    },
     end: async () => {
-      const gone = new Promise(resolve => server.on('exit', resolve))
-      server.kill('SIGTERM')
-      await gone
+      await ended('SIGTERM')
       rmSync(folder, { recursive: true, force: true })
     },
   }
