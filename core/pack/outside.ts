@@ -28,6 +28,10 @@ export interface PrinterSettings {
   address: string
 }
 
+/** Is it the server that a password was given for, and as well kept from others? To any other it does not go. */
+export const sameMailServer = (one: MailSettings | null | undefined, other: MailSettings): boolean =>
+  !!one && (['host', 'port', 'user', 'security'] as const).every(key => one[key] === other[key])
+
 /** The address in a sender: within <>, or all of it. */
 export const senderAddress = (from: string): string => /<([^<>]*)>\s*$/.exec(from)?.[1] ?? from.trim()
 

@@ -56,6 +56,14 @@ async function due(change: Partial<PackDefinition>, since?: number) {
     await Promise.all(both.map(each => each.close()))
     return begun
   }
+  /** It was saved: what has happened by then is known at once. */
+  const kept = async (happenedSoFar: Happening[]) => {
+    happened = happenedSoFar
+    const own = new Schedule(only, world)
+    await own.kept(await rows.find(tester, id))
+    happened = []
+    await own.close()
+  }
   /** One program that looks all the time, with what it remembers of the look before. */
   const lasting = new Schedule(only, world)
   const lookAgain = async (at: number) => {
@@ -65,7 +73,7 @@ async function due(change: Partial<PackDefinition>, since?: number) {
     return begun
   }
   const left = async () => (await rows.occasions(id, 1000)).filter(each => each.state === 'left').map(each => each.occasion)
-  return { id, look, lookAgain, begun, left }
+  return { id, look, kept, lookAgain, begun, left }
 }
 const times = (rule: DayRule, at = '07:00') => ({ when: { is: 'times' as const, days: rule, at } })
 const daily: DayRule = { on: 'days', offDay: 'stay' }
@@ -161,6 +169,12 @@ describe('what happens', () => {
     expect(await pack.left()).toEqual(['closed 2026-P08'])
     // nothing that could be asked is nothing that has happened
     expect(await pack.look(5, [])).toHaveLength(2)
+  })
+
+  it('counts from the very moment at which the pack is saved', async () => {
+    const pack = await due({ when: { is: 'closed' } })
+    await pack.kept(closed('2026-P05'))
+    expect(await pack.look(1, closed('2026-P05', '2026-P06'))).toEqual(['closed 2026-P06'])
   })
 
   it('begins anew when the pack waits for something else', async () => {

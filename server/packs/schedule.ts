@@ -63,6 +63,16 @@ export class Schedule {
     return (this.looking = this.all().finally(() => (this.looking = undefined)))
   }
 
+  /**
+   * A pack was made or changed: where it waits for something to happen, what has happened before is known when this comes back. One whose
+   * source is away is looked at with the others.
+   */
+  async kept(pack: PackRow): Promise<void> {
+    const { when } = pack.definition
+    if (when && when.is !== 'times') await this.happenings(pack).catch(() => {})
+    void this.look()
+  }
+
   /** The next times at which a pack is due, in milliseconds since 1970. */
   async next(pack: Pick<PackRow, 'definition'>, count: number): Promise<number[]> {
     const { when } = pack.definition

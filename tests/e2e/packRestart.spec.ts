@@ -16,6 +16,7 @@ test('a pack whose program is killed in the middle goes on when it is started ag
   await expect(page).toHaveURL(/packs\/runs\//)
   await expect(page.getByText(/[1-8] of 9 reports done/)).toBeVisible({ timeout: 60_000 })
   const run = page.url()
+  await page.goto('about:blank')
   await server.again()
   await server.said(/ready/)
   await page.goto(run)

@@ -72,8 +72,6 @@ test('a pack that waits for a period to be closed begins by itself when it is', 
   }
   const [{ year, number, end, name: period }] = desk.periods as [(typeof desk.periods)[0]]
   const date = new Date(Date.parse(end) + 86_400_000).toISOString().slice(0, 10)
-  // what it waits for is looked at once before it is waited for
-  await page.waitForTimeout(1500)
   const closed = await page.request.post('/api/sources/caisvelho/desk/documents', {
     ...ours,
     data: { kind: 'closing', closing: { year, number, date } },

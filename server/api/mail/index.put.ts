@@ -1,4 +1,4 @@
-import type { MailSettings } from '../../../core/pack/outside'
+import { type MailSettings, sameMailServer } from '../../../core/pack/outside'
 import { mailRecord } from '../../packs/outside'
 
 /** Says where letters go; with nothing said, they go to the outbox. Without a new password, the one that is kept stays. */
@@ -11,9 +11,7 @@ export default route(async (context, event, app) => {
   }
   const { password, ...said } = settings as MailSettings
   const { value: before } = await app.store.company.mail(context)
-  // a password goes to the server that it was given for, and to no other
-  const same = before?.host === said.host && before.port === said.port && before.user === said.user
-  const sealed = password ? app.secrets.seal(mailRecord, password) : same ? before.password : undefined
+  const sealed = password ? app.secrets.seal(mailRecord, password) : sameMailServer(before, said) ? before!.password : undefined
   const version = await app.store.company.saveMail(context, { ...said, ...(sealed ? { password: sealed } : {}) }, basedOn)
   await writeDown(context, event, app, 'mail server changed', { what: said.host })
   return { version }

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { isMailAddress } from '../../../core/pack/mailAddress'
-import type { MailSettings } from '../../../core/pack/outside'
+import { type MailSettings, sameMailServer } from '../../../core/pack/outside'
 import { MailLine } from '../../packs/mail'
 import { mailRecord, mailServerOf } from '../../packs/outside'
 import { StoreError } from '../../store/records'
@@ -11,8 +11,8 @@ export default route(async (context, event, app) => {
   if (!isMailAddress(to)) throw new StoreError(`“${to}” is no mail address; write one such as somebody@company.example.`, 422)
   const { value: before } = await app.store.company.mail(context)
   const said = settings as MailSettings | undefined
-  const same = said && before?.host === said.host && before.port === said.port && before.user === said.user
-  const kept = same && before.password && !said.password ? { password: app.secrets.open(mailRecord, before.password) } : {}
+  const same = said && sameMailServer(before, said)
+  const kept = same && before!.password && !said.password ? { password: app.secrets.open(mailRecord, before!.password) } : {}
   const line = new MailLine(said ? { ...said, ...kept } : await mailServerOf(app.store, app.outbox, app.secrets))
   try {
     const sent = await line.send({

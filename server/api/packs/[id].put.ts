@@ -6,6 +6,6 @@ export default route(async (context, event, app) => {
   const id = partOf(event, 'id')
   const version = await app.store.packs.save(context, id, name, readPack(definition), basedOn)
   await writeDown(context, event, app, 'pack changed', { what: name, id })
-  void app.schedule.look()
+  await app.schedule.kept(await app.store.packs.find(context, id))
   return { version }
 })
