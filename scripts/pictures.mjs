@@ -164,6 +164,12 @@ const pictures = {
     await page.locator('[data-proof]').waitFor({ timeout: 60_000 })
     await page.mouse.move(600, 700)
   },
+  async pack(page) {
+    await open(page, '/packs')
+    await page.getByRole('button', { name: 'Dry run of Month end' }).click()
+    await page.locator('[data-deliveries]').waitFor({ timeout: 120_000 })
+    await page.waitForTimeout(1500)
+  },
   runs: page => open(page, '/runs'),
   async books(page) {
     await open(page, '/sources')

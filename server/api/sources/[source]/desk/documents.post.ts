@@ -8,7 +8,9 @@ const posted = new LRUCache<string, Promise<string>>({ max: 5000 })
 export default route(async (context, event, app) => {
   const { key, ...document } = await bodyOf(event, 'desk')
   const desk = await deskOf(context, event, app)
-  if (key === undefined) return { number: await desk.post(context, document) }
+  // packs may wait for a period to be closed
+  const told = (number: string) => (void app.schedule.look(), { number })
+  if (key === undefined) return told(await desk.post(context, document))
   if (typeof key !== 'string' || !/^[\w-]{8,64}$/.test(key)) throw new StoreError('The key of the document is none that a form makes.', 422)
   const own = `${partOf(event, 'source')} ${key}`
   let number = posted.get(own)
@@ -18,7 +20,5 @@ export default route(async (context, event, app) => {
     posted.set(own, number)
     number.catch(() => posted.delete(own))
   }
-  // packs may wait for a period to be closed
-  void number.then(() => app.schedule.look()).catch(() => {})
-  return { number: await number }
+  return told(await number)
 })
