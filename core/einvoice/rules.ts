@@ -1,5 +1,5 @@
 import { absolute, add, compareDecimals, decimal, type Decimal, decimalText, isZero, multiply, round, subtract } from '../value/decimal'
-import { isAmount, same, sumOf } from './amounts'
+import { amountText, isAmount, same, sumOf } from './amounts'
 import type { EInvoice, TaxCategory, TaxRate } from './invoice'
 import { isIban } from './iban'
 
@@ -36,9 +36,11 @@ const differs = (
   rule,
   broken: invoice => {
     const [is, wanted] = [own(invoice), expected(invoice)]
-    return when(!same(is, wanted), `${what} is ${decimalText(is)}, but ${by} ${decimalText(wanted)}.`)
+    return when(!same(is, wanted), `${what} is ${shown(is)}, but ${by} ${shown(wanted)}.`)
   },
 })
+/** An amount as it is said in a sentence: with its two decimals, or with all that it has. */
+const shown = (amount: Decimal): string => (isAmount(amount) ? amountText(amount) : decimalText(amount))
 const lines = (invoice: EInvoice) => invoice.lines
 
 /** What each category wants, by the numbers of its rules. */
@@ -104,10 +106,10 @@ const ofCategory = ({ category, prefix, called, rate, reason }: (typeof categori
     each(`${prefix}-08`, own, (tax, invoice) => {
       const parts = taxed(invoice).filter(part => part.category === category && (rate !== 'some' || same(part.rate, tax.rate)))
       const sum = sumOf(parts.map(part => part.amount))
-      return same(sum, tax.base) ? undefined : `${decimalText(tax.base)} is said to be taxed as ${called}, but ${decimalText(sum)} is.`
+      return same(sum, tax.base) ? undefined : `The base of what is ${called} is ${shown(tax.base)}, but ${shown(sum)} is taxed so.`
     }),
     each(`${prefix}-09`, own, tax =>
-      rate !== 'some' && !isZero(tax.tax) ? `What is ${called} has no tax, but ${decimalText(tax.tax)} is charged.` : undefined,
+      rate !== 'some' && !isZero(tax.tax) ? `What is ${called} has no tax, but ${shown(tax.tax)} is charged.` : undefined,
     ),
     each(`${prefix}-10`, own, ({ exemption }) =>
       reason && !exemption
@@ -152,7 +154,7 @@ export const rules: readonly Rule[] = [
   each(
     'BR-33',
     invoice => invoice.charges,
-    charge => (charge.reason.trim() ? undefined : `An ${charge.is} of ${decimalText(charge.amount)} has no reason.`),
+    charge => (charge.reason.trim() ? undefined : `The ${charge.is} of ${shown(charge.amount)} has no reason.`),
   ),
   {
     rule: 'BR-53',
@@ -231,7 +233,7 @@ export const rules: readonly Rule[] = [
       const exact = multiply(base, { ...rate, scale: rate.scale + 2 })
       const off = absolute(subtract(tax, round(exact, 2)))
       return compareDecimals(off, decimal(1, 2)) > 0
-        ? `The tax of ${decimalText(rate)} % on ${decimalText(base)} is ${decimalText(round(exact, 2))}, not ${decimalText(tax)}.`
+        ? `The tax of ${decimalText(rate)} % on ${shown(base)} is ${shown(round(exact, 2))}, not ${shown(tax)}.`
         : undefined
     },
   ),
