@@ -237,7 +237,7 @@ export class PackMaking {
 }
 
 /** Files that are made of a pack. */
-export const wantedFiles = ({ out }: PackDefinition): ('pdf' | 'xlsx' | 'zip')[] => [
+const wantedFiles = ({ out }: PackDefinition): ('pdf' | 'xlsx' | 'zip')[] => [
   ...(out.pdf ? ['pdf' as const] : []),
   ...(out.xlsx ? ['xlsx' as const] : []),
   ...(out.zip ? ['zip' as const] : []),

@@ -52,6 +52,8 @@ export class Moments implements HeldMoments {
         return snapshot
       })
       this.opening.set(id, opening)
+      // a source that was away is asked again by the next who needs it
+      opening.catch(() => this.opening.delete(id))
     }
     return opening
   }
