@@ -11,5 +11,5 @@ export default route(async (context, event, app) => {
   const run = await app.runs.get(context, id)
   if (!run) throw new StoreError('This run is not kept any more; run the report again.', 404)
   if (run.state !== 'done') throw new StoreError('A figure can be traced when its run is done; wait until it is.', 409)
-  return app.runs.trace(context, run, wanted)
+  return app.runs.files.trace(context, run, wanted)
 })

@@ -151,7 +151,7 @@ describe('one moment', () => {
     expect((run.ties as PackTieResult[]).filter(each => each.report === undefined).map(each => each.difference)).toEqual(['0'])
     const parts = await estante.store.runs.partsOf(run.id)
     const texts = await Promise.all(
-      parts.map(async part => (await estante.runs.pages(tester, (await estante.runs.get(tester, part.id))!, 0, 100)).join()),
+      parts.map(async part => (await estante.runs.files.pages(tester, (await estante.runs.get(tester, part.id))!, 0, 100)).join()),
     )
     expect(new Set(texts).size).toBe(1)
   }, 60_000)

@@ -19,10 +19,10 @@ async function run(definition: ReportDefinition, answers: Record<string, string>
   const found = estante.runs.start(tester, await estante.input(tester, 'Report', definition, answers), 'report')
   await found.over
   expect(found.sentences).toBeUndefined()
-  return { run: found, pages: (await estante.runs.pages(tester, found, 0, 1e6)).map(text => JSON.parse(text) as Page) }
+  return { run: found, pages: (await estante.runs.files.pages(tester, found, 0, 1e6)).map(text => JSON.parse(text) as Page) }
 }
 const behind = (of: RunRecord, page: number, { block, cell, rowId, x, y }: Box) =>
-  estante.runs.behind(tester, of, { page, block, cell: cell!, x, y, ...(rowId ? { rowId } : {}) })
+  estante.runs.files.behind(tester, of, { page, block, cell: cell!, x, y, ...(rowId ? { rowId } : {}) })
 const number = async (text: string): Promise<string> => {
   const { columns } = await askCompany(estante, { text, values: [], columns: [{ path: 'x', type: 'text' }] })
   return String((columns[0] as { values: (string | null)[] }).values[0])

@@ -28,9 +28,9 @@ const everything = () => {
 }
 const begin = async (estante: Estante, definition = salesInvoice(), answers: Record<string, string> = { month: '2026-10' }, more = {}) =>
   estante.runs.start(tester, { ...(await estante.input(tester, 'Report', definition, answers)), moment: 0, ...more }, 'report')
-const pagesOf = async (estante: Estante, run: RunRecord) => (await estante.runs.pages(tester, run, 0, 1e6)).join('\n')
+const pagesOf = async (estante: Estante, run: RunRecord) => (await estante.runs.files.pages(tester, run, 0, 1e6)).join('\n')
 const fileOf = async (estante: Estante, run: RunRecord, output: Parameters<Estante['runs']['written']>[2]) => {
-  const file = await estante.runs.written(tester, run, output)
+  const file = await estante.runs.files.written(tester, run, output)
   const text = await file.readFile('utf8')
   await file.close()
   return text
@@ -94,7 +94,7 @@ describe('a restart', () => {
       const later = await begin(next)
       await later.over
       expect(await pagesOf(next, later)).toContain(number)
-      const [behind] = await next.runs.behind(tester, kept, { page: 0, path: ['invoice', 'total'] } as never).catch(() => [undefined])
+      const [behind] = await next.runs.files.behind(tester, kept, { page: 0, path: ['invoice', 'total'] } as never).catch(() => [undefined])
       expect(behind === undefined || Array.isArray(behind.rows)).toBe(true)
     } finally {
       await next.close()

@@ -25,7 +25,7 @@ const one = async (text: string): Promise<string> => {
   return String((rows.columns[0] as { values: (string | null)[] }).values[0])
 }
 const written = async (of: RunRecord, output: Parameters<Estante['runs']['written']>[2]) => {
-  const file = await estante.runs.written(tester, of, output)
+  const file = await estante.runs.files.written(tester, of, output)
   const text = await file.readFile('utf8')
   await file.close()
   return text
@@ -59,7 +59,7 @@ describe('one moment', () => {
     expect(later).toEqual(first)
     expect(later.some(text => text.includes(number))).toBe(false)
     expect((await written(after, { format: 'json' })).includes(number)).toBe(true)
-    const pages = (await estante.runs.pages(tester, before, 0, 1000)).map(text => JSON.parse(text) as Page)
+    const pages = (await estante.runs.files.pages(tester, before, 0, 1000)).map(text => JSON.parse(text) as Page)
     expect(JSON.parse(later[0]!)).toHaveLength(before.result!.rows.invoice!)
     expect(pages.every(page => page.items.some(item => item.kind === 'text' && item.text.endsWith(` of ${pages.length}`)))).toBe(true)
   })
@@ -127,7 +127,7 @@ describe('columns of a text', () => {
   it('are described again before a run: digits that were not there before are printed, and that is said', async () => {
     const definition = texted('select 1.2345::numeric(12,4) as a union all select 1300', [{ name: 'a', type: 'number', scale: 2 }])
     const found = await run(definition, {})
-    const [page] = (await estante.runs.pages(tester, found, 0, 1)).map(text => JSON.parse(text) as Page)
+    const [page] = (await estante.runs.files.pages(tester, found, 0, 1)).map(text => JSON.parse(text) as Page)
     expect(page!.items.flatMap(item => (item.kind === 'text' ? [item.text] : [])).sort()).toEqual(['1,300', '1.2345'])
     expect(found.result!.changed!.sentences).toEqual(['The column “a” of “rates” has any number of decimals now, and had 2 decimals.'])
     expect(await written(found, { format: 'csv', level: 'rate' })).toContain('1.2345')

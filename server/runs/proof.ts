@@ -36,8 +36,8 @@ export async function proveSame(
     const named = (run: RunRecord) => `“${app.sources.get(run.input.source).name}”`
     await ended(before, named(before))
     await ended(now, named(now))
-    const changes = await app.runs.changes(context, before, now)
-    const differing = await app.runs.differingPages(context, before, now)
+    const changes = await app.runs.files.changes(context, before, now)
+    const differing = await app.runs.files.differingPages(context, before, now)
     const pages = [before.places.length - 1, now.places.length - 1] as [number, number]
     const { counts } = changes
     const same = !counts.new && !counts.gone && !counts.changed && !differing.length

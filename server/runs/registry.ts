@@ -1,26 +1,20 @@
 import { randomUUID } from 'node:crypto'
-import { existsSync, rmSync } from 'node:fs'
-import { type FileHandle, open } from 'node:fs/promises'
-import { basename, join } from 'node:path'
-import type { RunChanges, StatementTrace } from '../../core/api/answers'
+import { join } from 'node:path'
 import type { Keeping, RunFilter } from '../../core/api/runs'
-import type { BehindFigure } from '../../core/compose/behind'
 import { type Context, whose } from '../access/context'
 import { StoreError } from '../store/records'
 import type { ListedRun, NewRun, RunRow, RunRows } from '../store/runRows'
 import { askedWords } from './asked'
-import type { FigurePlace } from './behind'
 import { RunError, type RunInput } from './input'
 import type { WorkBell } from '../store/bell'
 import type { Moments } from './moments'
-import type { RunOutput } from './output'
 import type { RunPool } from './pool'
 import type { RunFolder } from './runFolder'
+import { notKept, RunFiles } from './runFiles'
 import { RunQueue } from './runQueue'
-import { type FileOutput, isOver, keptOf, newRecord, pagesOf, renew, type RunFile, type RunRecord } from './runRecord'
-import { readPages } from './spool'
-import type { FigureWanted } from './statementTrace'
+import { isOver, newRecord, renew, type RunRecord } from './runRecord'
 import type { RunProgress, RunResult } from './tasks'
+import { ThreadEnded } from './threads'
 import { seenIn } from './theirs'
 
 /** What a run stands on beside its own: whose it is, what of it is seen, how long it is kept. */
@@ -55,6 +49,8 @@ const atHand = 30
 export class RunRegistry {
   private readonly runs = new Map<string, RunRecord>()
   private readonly queue: RunQueue
+  /** what is read and made of them */
+  readonly files: RunFiles
   private closing = false
   private sweeping: Promise<void> | undefined
 
@@ -65,6 +61,7 @@ export class RunRegistry {
     private readonly rights: RunRights,
     private readonly bell: WorkBell,
   ) {
+    this.files = new RunFiles(rows, folder, pool)
     this.queue = new RunQueue(rows, folder.id, row => this.takeUp(row), bell)
   }
 
@@ -206,7 +203,7 @@ export class RunRegistry {
         run.read = progress.read ?? run.read
         renew(run)
       }
-      const result = await this.pool.run(context, run.input, { format: 'pages', file: run.file }, told, within)
+      const result = await this.made(run, () => this.pool.run(context, run.input, { format: 'pages', file: run.file }, told, within))
       run.places = result.kept!.places
       run.outline = result.kept!.outline
       run.result = result
@@ -221,6 +218,20 @@ export class RunRegistry {
       await this.end(run, aborted ? 'cancelled' : 'failed', error instanceof RunError ? error.sentences : [(error as Error).message])
     } finally {
       clearTimeout(timer)
+    }
+  }
+
+  /** A run whose thread is gone is begun anew, so often. */
+  private async made(run: RunRecord, make: () => Promise<RunResult>): Promise<RunResult> {
+    for (let attempt = 1; ; attempt++) {
+      try {
+        return await make()
+      } catch (error) {
+        if (!(error instanceof ThreadEnded) || attempt >= mostAttempts || run.stop.signal.aborted) throw error
+        Object.assign(run, { places: [0], outline: [], read: 0 })
+        delete run.early
+        renew(run)
+      }
     }
   }
 
@@ -293,9 +304,9 @@ export class RunRegistry {
     if (row.folder !== this.folder.id)
       throw new StoreError('This run is kept by an Estante with another folder of runs; open it there, or run the report again.', 404)
     const context = (await this.rights.contextOf(row)) ?? { person: row.person }
-    const run = this.recordOf(row, context, await this.folder.input(id).catch(gone))
+    const run = this.recordOf(row, context, await this.folder.input(id).catch(notKept))
     if (row.state === 'done') {
-      const { places, outline, rows, changed } = await this.folder.index(id).catch(gone)
+      const { places, outline, rows, changed } = await this.folder.index(id).catch(notKept)
       Object.assign(run, { places, outline })
       run.result = {
         kept: { places, outline, rows },
@@ -305,10 +316,7 @@ export class RunRegistry {
         ...(row.tieOuts ? { tieOuts: row.tieOuts as NonNullable<RunResult['tieOuts']> } : {}),
         ...(changed ? { changed: { definition: run.input.definition, sentences: changed } } : {}),
       }
-      for (const { key, format, name } of row.files as KeptFile[]) {
-        const path = join(this.folder.of(id), name)
-        if (existsSync(path)) run.files.set(key, { format, path, state: 'done', made: Promise.resolve() })
-      }
+      this.files.found(run, row.files)
     } else if (!isOver(run)) run.elsewhere = { pages: row.pages }
     if (isOver(run)) run.ended()
     // it may have been begun here while it was read
@@ -346,13 +354,6 @@ export class RunRegistry {
     )
   }
 
-  /** JSON texts of pages `from` up to (not including) `to`, as far as they exist. */
-  pages(_: Context, run: RunRecord, from: number, to: number): Promise<string[]> {
-    if (run.places.length === 1 && run.early && from === 0 && to > 0) return Promise.resolve([run.early])
-    const end = Math.min(to, run.places.length - 1)
-    return from < end ? this.using([run], () => readPages(run.file, run.places, from, end)) : Promise.resolve([])
-  }
-
   /** Those that hold, the newest first, as they are written down, each with its record where it is at hand. */
   async list(context: Context, filter: RunFilter = {}, most = mostListed): Promise<{ row: ListedRun; run: RunRecord | undefined }[]> {
     // what was started a moment ago is written down before it is looked for
@@ -387,76 +388,6 @@ export class RunRegistry {
     await this.rows.change(run.id, { pinned })
     run.pinned = pinned
     if (!pinned) void this.sweep()
-  }
-
-  /** A file of a finished run, opened: made once, then kept as long as the run. */
-  async written(context: Context, run: RunRecord, output: FileOutput): Promise<FileHandle> {
-    return this.using([run], async () => open(await this.made(context, run, output)))
-  }
-
-  private async made(context: Context, run: RunRecord, output: FileOutput): Promise<string> {
-    const key = JSON.stringify(output)
-    let file = run.files.get(key)
-    if (!file) {
-      // a name of its own: one that failed before may have left its place
-      const path = join(this.folder.of(run.id), `${randomUUID().slice(0, 8)}.${output.format}`)
-      const made = this.write(context, run, output, path)
-      file = { format: output.format, path, state: 'making', made }
-      run.files.set(key, file)
-      const own = file
-      made.then(
-        () => {
-          own.state = 'done'
-          void this.rows.change(run.id, { files: keptFiles(run) }).catch(() => {})
-        },
-        () => {
-          own.state = 'failed'
-          run.files.delete(key)
-          rmSync(path, { force: true })
-        },
-      )
-    }
-    await file.made
-    return file.path
-  }
-
-  /** What a run differs in from one before it. */
-  changes(context: Context, before: RunRecord, now: RunRecord): Promise<RunChanges> {
-    return this.using([before, now], () => this.pool.changes(context, now.input, pagesOf(before), pagesOf(now)))
-  }
-
-  /** Pages on which a run draws anything else than one before it. */
-  differingPages(context: Context, before: RunRecord, now: RunRecord): Promise<number[]> {
-    return this.using([before, now], () => this.pool.differingPages(context, pagesOf(before), pagesOf(now)))
-  }
-
-  /** What is behind a figure of a statement on the pages of a finished run. */
-  trace(context: Context, run: RunRecord, wanted: FigureWanted): Promise<StatementTrace> {
-    return this.using([run], () => this.pool.trace(context, run.input, wanted, keptOf(run)))
-  }
-
-  /** The records behind a figure on a page of a finished run. @throws RunError where it is not on the page */
-  behind(context: Context, run: RunRecord, wanted: FigurePlace): Promise<BehindFigure[]> {
-    return this.using([run], () => this.pool.behind(context, run.input, wanted, keptOf(run), pagesOf(run)))
-  }
-
-  /** Work that reads the files of runs: they stay until it is done. @throws StoreError where one is gone already */
-  private async using<T>(runs: readonly RunRecord[], work: () => Promise<T>): Promise<T> {
-    if (runs.some(run => run.gone)) gone()
-    for (const run of runs) run.readers++
-    try {
-      return await work()
-    } finally {
-      for (const run of runs) if (!--run.readers && run.gone) await this.folder.remove(run.id)
-    }
-  }
-
-  private async write(context: Context, run: RunRecord, output: FileOutput, path: string): Promise<void> {
-    const own: Context = { ...whose(context), signal: run.stop.signal }
-    const pages = pagesOf(run)
-    if (output.format === 'pdf') await this.pool.pdf(own, run.input.name, pages, path)
-    else if (output.format === 'zip') await this.pool.documents(own, run.input.name, pages, path)
-    else await this.pool.written(own, run.input, keptOf(run), { ...output, file: path } as RunOutput)
   }
 
   /** Runs that are not done wait until the program is started again. */
@@ -497,15 +428,3 @@ export class RunRegistry {
 
 /** Runs that are listed at most. */
 const mostListed = 200
-
-interface KeptFile {
-  key: string
-  format: RunFile['format']
-  name: string
-}
-const keptFiles = (run: RunRecord): KeptFile[] =>
-  [...run.files].flatMap(([key, { format, path, state }]) => (state === 'done' ? [{ key, format, name: basename(path) }] : []))
-
-const gone = (): never => {
-  throw new StoreError('This run is not kept any more; run the report again.', 404)
-}

@@ -50,7 +50,7 @@ describe('a run for a reader', () => {
     await finished(run)
     expect(run.state).toBe('done')
     expect(run.result!.pages).toBe(run.places.length - 1)
-    const pages = (await estante.runs.pages(tester, run, 0, 1000)).map(text => JSON.parse(text) as Page)
+    const pages = (await estante.runs.files.pages(tester, run, 0, 1000)).map(text => JSON.parse(text) as Page)
     expect(pages.length).toBe(run.result!.pages)
     expect(run.outline.length).toBe(run.result!.rows.invoice)
     for (const entry of run.outline) expect(pages[entry.page]!.label).toBe(entry.label)
@@ -101,7 +101,7 @@ it('pages over the whole run are counted first where the layout prints their num
   )
   const run = estante.runs.start(tester, await estante.input(tester, 'Sales invoice', definition, { month: '2026-09' }))
   await finished(run)
-  const pages = (await estante.runs.pages(tester, run, 0, 1000)).map(text => JSON.parse(text) as Page)
+  const pages = (await estante.runs.files.pages(tester, run, 0, 1000)).map(text => JSON.parse(text) as Page)
   pages.forEach((page, index) =>
     expect(
       page.items.some(item => item.kind === 'text' && item.text.startsWith(`${index + 1} of ${pages.length}, ${page.number} of `)),
@@ -125,7 +125,7 @@ it('a total over the report stands on every invoice, and equals SQL', async () =
     columns: [{ path: 'x', type: 'text' }],
   })
   const expected = `all ${(rows.columns[0] as { values: string[] }).values[0]}`
-  const pages = (await estante.runs.pages(tester, run, 0, 1000)).map(text => JSON.parse(text) as Page)
+  const pages = (await estante.runs.files.pages(tester, run, 0, 1000)).map(text => JSON.parse(text) as Page)
   for (const page of pages) expect(page.items.some(item => item.kind === 'text' && item.text === expected)).toBe(true)
 })
 
@@ -139,7 +139,7 @@ it('a file of a run is made once, goes on when nobody waits, and goes with the r
   expect((await estante.runs.list(tester))[0]!.run).toBe(run)
   const asked = { format: 'xlsx', sheets: 'documents' } as const
   const begins = async (output: Parameters<typeof estante.runs.written>[2], letters: number) => {
-    const file = await estante.runs.written(tester, run, output)
+    const file = await estante.runs.files.written(tester, run, output)
     const start = (await file.readFile()).subarray(0, letters).toString()
     await file.close()
     return start
@@ -149,12 +149,12 @@ it('a file of a run is made once, goes on when nobody waits, and goes with the r
   expect(await begins({ format: 'pdf' }, 5)).toBe('%PDF-')
   const paths = [run.file, ...[...run.files.values()].map(file => file.path)]
   expect(paths.map(path => existsSync(path))).toEqual([true, true, true])
-  await expect(estante.runs.written(tester, run, { format: 'csv', level: 'nothing' })).rejects.toThrow(
+  await expect(estante.runs.files.written(tester, run, { format: 'csv', level: 'nothing' })).rejects.toThrow(
     'There is no level “nothing”; there are invoice, lines, taxes.',
   )
   expect(run.files.size).toBe(2)
   // one that is being sent when its run goes is sent to its end
-  const sent = await estante.runs.written(tester, run, { format: 'pdf' })
+  const sent = await estante.runs.files.written(tester, run, { format: 'pdf' })
   await estante.store.saveKeeping(tester, { runs: 1, days: 30 })
   await finished(
     estante.runs.start(tester, await estante.input(tester, 'Sales invoice', salesInvoice(), { month: '2026-09', customer: 'C-0001' })),
@@ -164,7 +164,7 @@ it('a file of a run is made once, goes on when nobody waits, and goes with the r
   expect(paths.some(existsSync)).toBe(false)
   expect((await sent.readFile()).subarray(-6).toString()).toContain('%%EOF')
   await sent.close()
-  await expect(estante.runs.written(tester, run, { format: 'pdf' })).rejects.toThrow('This run is not kept any more')
+  await expect(estante.runs.files.written(tester, run, { format: 'pdf' })).rejects.toThrow('This run is not kept any more')
 })
 
 it('what a file is to be is read out of words, each fault with one sentence', () => {

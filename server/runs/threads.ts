@@ -38,13 +38,19 @@ interface TaskMeans {
   reads?: () => boolean
 }
 
+interface MadePool {
+  pool: Piscina
+  ready: Promise<unknown>
+  tasks: Set<Promise<unknown>>
+}
+
 /**
  * Threads that work on definitions and runs. A task is told to stop by a sign that its thread looks at; one is ended only where it does
  * not look for long. Threads load their files as modules, never by require: a thread of Node 20 that is ended in the middle of that
  * takes the process with it.
  */
 export class Threads {
-  private made: { pool: Piscina; ready: Promise<unknown> } | undefined
+  private made: MadePool | undefined
   private readonly open = new Set<Promise<unknown>>()
   private readonly stops = new Set<(reason: Error) => void>()
   private closing = false
@@ -56,7 +62,7 @@ export class Threads {
     void this.begun()
   }
 
-  private begun(): { pool: Piscina; ready: Promise<unknown> } {
+  private begun(): MadePool {
     if (this.made) return this.made
     const { threads, megabytes } = this.limits
     const pool = new Piscina({
@@ -69,7 +75,7 @@ export class Threads {
     })
     // all of them have loaded what they need
     const ready = Promise.all(Array.from({ length: threads }, () => pool.run({ kind: 'warm' } satisfies RunTask).catch(() => {})))
-    return (this.made = { pool, ready })
+    return (this.made = { pool, ready, tasks: new Set() })
   }
 
   /** What is at work is told to stop; threads end when they have, or after a while. */
@@ -154,8 +160,10 @@ export class Threads {
     signal?.addEventListener('abort', cancel, { once: true })
     if (signal?.aborted) cancel()
     setMaxListeners(0, end.signal)
-    const done = this.begun().pool.run({ ...task, signs }, { transferList: (more.ports ?? []) as never[], signal: end.signal })
+    const made = this.begun()
+    const done = made.pool.run({ ...task, signs }, { transferList: (more.ports ?? []) as never[], signal: end.signal })
     this.open.add(done)
+    made.tasks.add(done)
     try {
       const result = await done
       if (reason) throw reason as Error
@@ -165,14 +173,31 @@ export class Threads {
       const { code } = error as NodeJS.ErrnoException
       if (code === 'ERR_WORKER_OUT_OF_MEMORY')
         throw new RunError([`The report needs more than ${megabytes / 1024} GB of memory and was stopped; make it smaller or filter it.`])
-      throw error
+      if (!/^worker exited/.test((error as Error).message)) throw error
+      this.leave(made)
+      throw new ThreadEnded()
     } finally {
       this.open.delete(done)
+      made.tasks.delete(done)
       this.stops.delete(stop)
       clearInterval(watch)
       clearInterval(late)
       signal?.removeEventListener('abort', cancel)
     }
+  }
+
+  /** A pool makes no further thread where one ended while it began: what comes next has a pool of its own, this one goes with its tasks. */
+  private leave(made: MadePool): void {
+    if (this.made !== made) return
+    this.made = undefined
+    void Promise.allSettled(made.tasks).then(() => made.pool.destroy())
+  }
+}
+
+/** The thread that worked at it is gone, and not by our doing. */
+export class ThreadEnded extends RunError {
+  constructor() {
+    super(['The thread that made this report was ended from outside; run it again.'])
   }
 }
 

@@ -15,7 +15,7 @@ beforeAll(async () => {
 })
 afterAll(() => estante.close())
 async function written(words: Record<string, string>): Promise<string> {
-  const file = await estante.runs.written(tester, run, readOutput(words) as Exclude<Output, { format: 'svg' }>)
+  const file = await estante.runs.files.written(tester, run, readOutput(words) as Exclude<Output, { format: 'svg' }>)
   const text = await file.readFile('utf8')
   await file.close()
   return text
@@ -46,7 +46,7 @@ describe('a crosstab as a file of text', () => {
     const [one, all] = [await written({ format: 'csv', printed: 'grid' }), await written({ format: 'csv', printed: 'layout' })]
     expect(all.length).toBeGreaterThan(one.length)
     for (const line of one.trimEnd().split('\r\n')) expect(all).toContain(line.replace(/,+$/, ''))
-    const page = JSON.parse((await estante.runs.pages(tester, run, 0, 1))[0]!) as {
+    const page = JSON.parse((await estante.runs.files.pages(tester, run, 0, 1))[0]!) as {
       boxes: { block: string; part: string; y: number; height: number }[]
       items: { kind: string; text?: string; y: number }[]
     }

@@ -28,12 +28,12 @@ async function run(definition: ReportDefinition): Promise<{ run: RunRecord; page
   const found = estante.runs.start(tester, await estante.input(tester, 'Report', definition, answers), 'report')
   await found.over
   expect(found.sentences).toBeUndefined()
-  const pages = (await estante.runs.pages(tester, found, 0, 100)).map(text => JSON.parse(text) as Page)
+  const pages = (await estante.runs.files.pages(tester, found, 0, 100)).map(text => JSON.parse(text) as Page)
   const told = pages.flatMap(page => page.boxes.flatMap(box => (box.part === 'block' && box.label ? [box.label] : [])))
   return { run: found, pages, told }
 }
 async function file(of: RunRecord, output: Parameters<Estante['runs']['written']>[2]): Promise<Buffer> {
-  const opened = await estante.runs.written(tester, of, output)
+  const opened = await estante.runs.files.written(tester, of, output)
   const bytes = await opened.readFile()
   await opened.close()
   return bytes

@@ -5,5 +5,5 @@ export default route(async (context, event, app) => {
   const run = await runOf(context, event, app)
   const { row, ...place } = await bodyOf(event, 'behind')
   if (run.state !== 'done') throw new StoreError('A figure can be traced when its run is done; wait until it is.', 409)
-  return app.runs.behind(context, run, { ...place, ...(row === undefined ? {} : { rowId: row }) })
+  return app.runs.files.behind(context, run, { ...place, ...(row === undefined ? {} : { rowId: row }) })
 })

@@ -8,5 +8,5 @@ export default route(async (context, event, app) => {
   if (before.report !== now.report) throw new StoreError('These are runs of two reports; choose two of the same report.', 409)
   if (before.state !== 'done' || now.state !== 'done')
     throw new StoreError('Only runs that are done can be compared; wait until both are.', 409)
-  return app.runs.changes(context, before, now)
+  return app.runs.files.changes(context, before, now)
 })

@@ -11,7 +11,7 @@ export default route(async (context, event, app) => {
   const output = readOutput(askedOf(event), runFormats) as FileOutput
   if (run.state !== 'done' || ((output.format === 'pdf' || output.format === 'zip') && run.places.length < 2))
     throw new StoreError('There is no file before the run is done and has pages.', 409)
-  const file = await app.runs.written(context, run, output)
+  const file = await app.runs.files.written(context, run, output)
   await writeDown(context, event, app, 'file taken', { report: run.input.name, id: run.report, run: run.id, format: output.format })
   const { definition, answers, today, catalog, labels } = run.input
   const name = reportFileName(run.input.name, definition, answers, {
