@@ -29,7 +29,7 @@ const everything = () => {
 const begin = async (estante: Estante, definition = salesInvoice(), answers: Record<string, string> = { month: '2026-10' }, more = {}) =>
   estante.runs.start(tester, { ...(await estante.input(tester, 'Report', definition, answers)), moment: 0, ...more }, 'report')
 const pagesOf = async (estante: Estante, run: RunRecord) => (await estante.runs.files.pages(tester, run, 0, 1e6)).join('\n')
-const fileOf = async (estante: Estante, run: RunRecord, output: Parameters<Estante['runs']['written']>[2]) => {
+const fileOf = async (estante: Estante, run: RunRecord, output: Parameters<Estante['runs']['files']['written']>[2]) => {
   const file = await estante.runs.files.written(tester, run, output)
   const text = await file.readFile('utf8')
   await file.close()

@@ -24,7 +24,7 @@ const one = async (text: string): Promise<string> => {
   const rows = await askCompany(estante, { text, values: [], columns: [{ path: 'x', type: 'text' }] })
   return String((rows.columns[0] as { values: (string | null)[] }).values[0])
 }
-const written = async (of: RunRecord, output: Parameters<Estante['runs']['written']>[2]) => {
+const written = async (of: RunRecord, output: Parameters<Estante['runs']['files']['written']>[2]) => {
   const file = await estante.runs.files.written(tester, of, output)
   const text = await file.readFile('utf8')
   await file.close()

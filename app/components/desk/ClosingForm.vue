@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { DeskOffer, DeskPeriod } from '../../../core/api/desk'
-import { dayText } from '../../../core/value/date'
+import { dayText, parseDay } from '../../../core/value/date'
 
 /** A fiscal period that is over is closed: nothing is posted in it any more. The last one may be opened again. */
 const props = defineProps<{ desk: DeskOffer }>()
@@ -11,6 +11,16 @@ const keyOf = (each: { year: string; number: string }) => `${each.year} ${each.n
 const items = computed(() => props.desk.periods.map(each => ({ value: keyOf(each), label: each.name })))
 const chosen = ref('')
 watch(items, () => (chosen.value = items.value[0]?.value ?? ''), { immediate: true })
+// a period is closed after its last day
+watch(
+  chosen,
+  () => {
+    const end = props.desk.periods.find(each => keyOf(each) === chosen.value)?.end
+    const after = end === undefined ? undefined : dayText(parseDay(end)! + 1)
+    if (after !== undefined && date.value < after) date.value = after
+  },
+  { immediate: true },
+)
 async function post(): Promise<void> {
   const [year = '', number = ''] = chosen.value.split(' ')
   await send({ kind: 'closing', closing: { year, number, date: date.value } })

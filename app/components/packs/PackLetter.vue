@@ -45,14 +45,15 @@ function write(address: string): void {
         :label="t('packRecipients.pagesInLetter')"
         @update:model-value="value => (value === true ? (letter.pages = true) : delete letter.pages)"
       />
-      <UInput
-        :model-value="letter.replyTo ?? ''"
-        size="sm"
-        class="ml-auto w-64"
-        :placeholder="t('packRecipients.answersTo')"
-        :aria-label="t('packRecipients.answersTo')"
-        @update:model-value="value => (value ? (letter.replyTo = String(value)) : delete letter.replyTo)"
-      />
+      <label class="ml-auto flex items-center gap-2 text-xs"
+        ><span class="text-muted">{{ t('packRecipients.answersTo') }}</span
+        ><UInput
+          :model-value="letter.replyTo ?? ''"
+          size="sm"
+          class="w-56"
+          :aria-label="t('packRecipients.answersTo')"
+          @update:model-value="value => (value ? (letter.replyTo = String(value)) : delete letter.replyTo)"
+      /></label>
     </div>
   </div>
 </template>

@@ -32,7 +32,7 @@ async function run(definition: ReportDefinition): Promise<{ run: RunRecord; page
   const told = pages.flatMap(page => page.boxes.flatMap(box => (box.part === 'block' && box.label ? [box.label] : [])))
   return { run: found, pages, told }
 }
-async function file(of: RunRecord, output: Parameters<Estante['runs']['written']>[2]): Promise<Buffer> {
+async function file(of: RunRecord, output: Parameters<Estante['runs']['files']['written']>[2]): Promise<Buffer> {
   const opened = await estante.runs.files.written(tester, of, output)
   const bytes = await opened.readFile()
   await opened.close()
