@@ -138,7 +138,7 @@ it('a file of a run is made once, goes on when nobody waits, and goes with the r
   await finished(run)
   expect((await estante.runs.list(tester))[0]!.run).toBe(run)
   const asked = { format: 'xlsx', sheets: 'documents' } as const
-  const begins = async (output: Parameters<typeof estante.runs.written>[2], letters: number) => {
+  const begins = async (output: Parameters<typeof estante.runs.files.written>[2], letters: number) => {
     const file = await estante.runs.files.written(tester, run, output)
     const start = (await file.readFile()).subarray(0, letters).toString()
     await file.close()
