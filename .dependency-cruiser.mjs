@@ -5,9 +5,11 @@ const core = {
   'core/catalog': ['core/value'],
   'core/intake': ['core/value', 'core/catalog'],
   'core/books': ['core/value', 'core/catalog'],
-  'core/definition': ['core/value', 'core/catalog', 'core/books'],
-  'core/formula': ['core/value', 'core/catalog', 'core/books', 'core/definition'],
-  'core/parameter': ['core/value', 'core/catalog', 'core/books', 'core/definition', 'core/formula'],
+  // invoices that machines read, as the standard means them
+  'core/einvoice': ['core/value'],
+  'core/definition': ['core/value', 'core/catalog', 'core/books', 'core/einvoice'],
+  'core/formula': ['core/value', 'core/catalog', 'core/books', 'core/einvoice', 'core/definition'],
+  'core/parameter': ['core/value', 'core/catalog', 'core/books', 'core/einvoice', 'core/definition', 'core/formula'],
 }
 core['core/model'] = [...core['core/formula'], 'core/formula']
 core['core/shape'] = [...core['core/model'], 'core/model']

@@ -7,7 +7,7 @@ import { dataFolder, openEstante } from '../server/estante'
 import type { ListedParameter } from '../core/api/answers'
 import { listParameters } from '../server/runs/choices'
 import { RunError } from '../server/runs/input'
-import { OutputError, outputFormats, readOutput } from '../core/api/outputs'
+import { isInvoiceSyntax, OutputError, outputFormats, readOutput } from '../core/api/outputs'
 import type { Context } from '../server/access/context'
 import type { RunOutput } from '../server/runs/output'
 import type { RunResult } from '../server/runs/tasks'
@@ -15,6 +15,7 @@ import { StoreError } from '../server/store/records'
 import { answersOf } from './answers'
 import { draftCommand } from './draft'
 import { type Answering, orderFile, outFile, Server, serverHolding } from './parts'
+import { type OutFolder, outFolder } from './outFolder'
 import { packCommand } from './pack'
 import { sourceCommand } from './source'
 import { swapCommand } from './swap'
@@ -22,7 +23,7 @@ import { UsageError } from './usage'
 
 const usage =
   'estante params "<report>" [--data <folder>], or estante run "<report>" --format ' +
-  `${outputFormats.filter(each => each !== 'zip').join('|')} --out <file> [--set name=value …] [--layout <name>] ` +
+  `${outputFormats.filter(each => each !== 'zip').join('|')} --out <file, or folder/ for e-invoices> [--set name=value …] [--layout <name>] ` +
   `[--level <name>|--crosstab <block>|--printed <block>|layout] [--sheets one|documents|groups] [--rows <level>] ` +
   `[--separator comma|semicolon|tab] [--decimal point|comma] [--guard] [--page <n>] [--data <folder>]`
 /** Formats of one file: documents apart from one another come from the screen */
@@ -39,6 +40,8 @@ interface Order {
   output: RunOutput
   folder: string
   layout?: string
+  /** each document goes into a file of its own */
+  many?: OutFolder
 }
 interface Listing {
   command: 'params'
@@ -86,7 +89,8 @@ function readOrder(args: string[]): Order | Listing {
   const words = { ...options, guard: options.guard ? 'yes' : undefined }
   const output = readOutput(words, formats)
   if (!out) throw new UsageError('Say where to write with --out <file>.')
-  const file = outFile(out)
+  const many = isInvoiceSyntax(output.format) && /[\\/]$/.test(out) ? outFolder(out) : undefined
+  const file = many ? join(many.passing, 'invoices.zip') : outFile(out)
   return {
     command,
     report,
@@ -94,6 +98,7 @@ function readOrder(args: string[]): Order | Listing {
     words,
     output: { ...output, file } as RunOutput,
     folder,
+    ...(many ? { many } : {}),
     ...(parsed.values.layout ? { layout: parsed.values.layout } : {}),
   }
 }
@@ -168,7 +173,8 @@ try {
     process.exit(0)
   }
   const { report, pages, rows, ms } = server ? await runByServer(server, order) : await runHere(order)
-  process.stdout.write(`${JSON.stringify({ report, pages, rows, ms })}\n`)
+  const files = order.many?.take(order.output.file)
+  process.stdout.write(`${JSON.stringify({ report, pages, rows, ms, ...(files === undefined ? {} : { files }) })}\n`)
   process.exit(0)
 } catch (error) {
   const known = error instanceof UsageError || error instanceof OutputError || error instanceof RunError || error instanceof StoreError

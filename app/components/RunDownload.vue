@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { wholeLayout } from '../../core/api/outputs'
-import { layoutNamed } from '../../core/definition/walk'
+import { extensionOf, type Output, wholeLayout } from '../../core/api/outputs'
+import { isRepeat } from '../../core/definition/blocks/block'
+import { blocksOf, layoutNamed } from '../../core/definition/walk'
 import type { ReportDefinition } from '../../core/definition/report'
 
 /** What a finished run can be taken away as, each with the choices that it has. */
@@ -38,6 +39,13 @@ const kinds = computed(() =>
     { format: 'json', label: t('runDownload.json'), icon: 'i-lucide-braces', hint: t('runDownload.recordsWithWhatIsUnder') },
     { format: 'xml', label: t('runDownload.xml'), icon: 'i-lucide-code-xml', hint: t('runDownload.recordsWithTheirStructure') },
     { format: 'html', label: t('runDownload.html'), icon: 'i-lucide-mail', hint: t('runDownload.forTheBodyOfA') },
+    ...(blocksOf(layoutNamed(definition, layout || undefined)).some(each => isRepeat(each) && each.einvoice)
+      ? [
+          { format: 'hybrid', label: t('runDownload.hybrid'), icon: 'i-lucide-file-check-2', hint: t('runDownload.pdfWithXmlWithin') },
+          { format: 'cii', label: t('runDownload.cii'), icon: 'i-lucide-receipt-text', hint: t('runDownload.xmlOfEachDocument') },
+          { format: 'ubl', label: t('runDownload.ubl'), icon: 'i-lucide-receipt-text', hint: t('runDownload.xmlOfEachDocument') },
+        ]
+      : []),
   ].filter(each => !definition.formats || definition.formats.includes(each.format)),
 )
 const open = ref(false)
@@ -93,7 +101,7 @@ async function download(format: string): Promise<void> {
     const link = document.createElement('a')
     link.href = URL.createObjectURL(await response.blob())
     const called = /filename\*=UTF-8''([^;]+)/.exec(response.headers.get('content-disposition') ?? '')?.[1]
-    link.download = called ? decodeURIComponent(called) : `${name}.${format}`
+    link.download = called ? decodeURIComponent(called) : `${name}.${extensionOf(format as Output['format'])}`
     link.click()
     setTimeout(() => URL.revokeObjectURL(link.href), 10_000)
     open.value = false

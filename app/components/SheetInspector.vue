@@ -24,6 +24,7 @@ const { table, statement, chart, crosstab, block } = useSheetSelection()
     <SheetGroupSection v-if="table" />
     <SheetLookSection v-if="table" />
     <SheetBlockSection />
+    <SheetEinvoiceSection />
     <SheetPageSection />
     <SheetLanguageSection />
     <SheetHandsOutSection />

@@ -171,7 +171,7 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
     const source = function* (pageCount?: number, dry = false): Generator<Page> {
       const composer = new Composer(
         report.layout,
-        { ...options, ...(pageCount === undefined ? {} : { pageCount }), ...(dry ? { dry, boxes: false } : {}) },
+        { ...options, ...(pageCount === undefined ? {} : { pageCount }), ...(dry ? { dry, boxes: false } : { checksInvoices: true }) },
         valuesFor(report, records, options),
       )
       composing = composer

@@ -21,11 +21,19 @@ export type SheetsBy = (typeof sheetWays)[number]
 
 /** What a run can be made into; `level` names the level whose rows it holds, `rows` that of a sheet of plain rows. */
 export type Output =
-  | { format: 'pdf' | 'zip' | 'xml' | 'html' }
+  | { format: 'pdf' | 'zip' | 'xml' | 'html' | InvoiceSyntax }
   | { format: 'xlsx'; sheets?: SheetsBy; rows?: string }
   | ({ format: 'csv' } & CsvOf & CsvOptions)
   | { format: 'json'; level?: string; crosstab?: string }
   | { format: 'svg'; page: number }
+
+/**
+ * E-invoices of EN 16931, one file for each document in a ZIP: in the syntax of UN/CEFACT, in that of OASIS UBL, or the former within the
+ * PDF that people read (Factur-X, ZUGFeRD).
+ */
+export const invoiceSyntaxes = ['cii', 'ubl', 'hybrid'] as const
+export type InvoiceSyntax = (typeof invoiceSyntaxes)[number]
+export const isInvoiceSyntax = (format: string): format is InvoiceSyntax => (invoiceSyntaxes as readonly string[]).includes(format)
 
 /** In place of a block's id: the whole layout. */
 export const wholeLayout = 'layout'
@@ -35,6 +43,8 @@ export type CsvOf = { level: string } | { crosstab: string } | { printed: string
 
 interface OutputKind {
   contentType: string
+  /** the end of a file's name, where that is not the format */
+  extension?: string
   /** from words, as they stand in an address or on the command line */
   read: (asked: Asked) => Output
   /** a reader can have it of a run that is kept */
@@ -74,7 +84,7 @@ function csvOf(asked: Asked): CsvOf {
   return found[0]!
 }
 
-const plain = (format: 'pdf' | 'zip' | 'xml' | 'html', contentType: string): OutputKind => ({
+const plain = (format: 'pdf' | 'zip' | 'xml' | 'html' | InvoiceSyntax, contentType: string): OutputKind => ({
   contentType,
   ofRun: true,
   read: () => ({ format }),
@@ -119,6 +129,9 @@ export const outputs: Record<Output['format'], OutputKind> = {
   },
   xml: plain('xml', 'application/xml; charset=utf-8'),
   html: plain('html', 'text/html; charset=utf-8'),
+  cii: { ...plain('cii', 'application/zip'), extension: 'zip' },
+  ubl: { ...plain('ubl', 'application/zip'), extension: 'zip' },
+  hybrid: { ...plain('hybrid', 'application/zip'), extension: 'zip' },
   svg: {
     contentType: 'image/svg+xml',
     ofRun: false,
@@ -129,6 +142,9 @@ export const outputs: Record<Output['format'], OutputKind> = {
     },
   },
 }
+
+/** The end of the name of a file of a format. */
+export const extensionOf = (format: Output['format']): string => outputs[format].extension ?? format
 
 /** The formats that can be asked for, in the order in which they are told. */
 export const outputFormats = Object.keys(outputs) as Output['format'][]

@@ -2,8 +2,12 @@ import type { Standing } from '../formula/standing'
 import { valueAt } from '../value/columns'
 import { dayText } from '../value/date'
 import { plainText } from '../value/plain'
+import type { EInvoice } from '../einvoice/invoice'
+import { breaches } from '../einvoice/rules'
+import { TermError } from '../einvoice/terms'
 import type { DataRecords } from '../value/records'
 import { kindOf } from './blocks/registry'
+import { invoiceAt, type PreparedInvoice } from './einvoice'
 import type { LayoutNotice } from './notices'
 import { InnerFlow } from './nested/flow'
 import type { Page } from './page'
@@ -28,7 +32,12 @@ function* composeBlocks(flow: Flow, list: readonly PreparedBlock[], at: Standing
   }
 }
 
-export type ComposeOptions = ValueOptions & PaperOptions
+export interface ComposeOptions extends ValueOptions, PaperOptions {
+  /** hears of each record that is told as an e-invoice, before its pages: what it is told, or why it cannot be */
+  invoices?: (told: EInvoice | TermError) => void
+  /** e-invoices are made only to tell what is wrong with them */
+  checksInvoices?: boolean
+}
 
 /**
  * Makes pages out of a layout and records, chunk after chunk of root records: values are worked out, blocks lay them out in their order,
@@ -104,17 +113,23 @@ export class Composer implements Flow {
     const shown = (panel: PreparedPanel | undefined) =>
       panel && !(panel.showWhen && !this.values.holds(panel.showWhen, within)) ? panel : undefined
     const [above, below] = [shown(top), shown(foot)]
+    const { tagger } = paper
+    if (tagger) page.language = this.values.language
+    // the page top is read once for each document, page feet never
+    if (tagger) tagger.silent = !first
     if (above) {
       const measured = measurePanel(this, above, within)
       drawPanel(this, above, measured.pieces, paper.bodyTop, measured.height, within)
       paper.bodyTop += measured.height + above.block.after
     }
+    if (tagger) tagger.silent = true
     if (below) {
       const measured = measurePanel(this, below, within)
       paper.bodyBottom -= measured.height
       drawPanel(this, below, measured.pieces, paper.bodyBottom, measured.height, within)
       paper.bodyBottom -= below.block.after
     }
+    if (tagger) tagger.silent = false
   }
 
   /**
@@ -128,6 +143,22 @@ export class Composer implements Flow {
     const labels: string[] = []
     for (let node = at.covered?.node; node && node.depth >= 0; node = node.parent) labels.unshift(node.others ? 'all others' : node.label)
     return JSON.stringify([within.to - within.from === 1 ? this.recordKey(within.level, within.from) : '', ...labels])
+  }
+
+  /** An e-invoice begins: whoever asked for it hears of it, or what is wrong with it is noticed. */
+  invoice(prepared: PreparedInvoice, at: Standing, block: string): void {
+    const { invoices, checksInvoices } = this.options
+    if (!invoices && !checksInvoices) return
+    let told: EInvoice | TermError
+    try {
+      told = invoiceAt(prepared, at, this.values)
+    } catch (error) {
+      if (!(error instanceof TermError)) throw error
+      told = error
+    }
+    if (invoices) return invoices(told)
+    if (told instanceof TermError) this.remarks.invoice(block, 'term', told.message)
+    else for (const { rule, sentence } of breaches(told)) this.remarks.invoice(block, rule, `${told.number}: ${sentence} (${rule})`)
   }
 
   private recordKey(level: number, row: number): string {

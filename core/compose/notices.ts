@@ -26,6 +26,7 @@ export const noticeKinds = [
   'tall',
   'chart',
   'nested',
+  'invoice',
 ] as const
 
 /** A remark on the layout or its data: where, in one sentence, and what can be done about it. */

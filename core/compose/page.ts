@@ -1,6 +1,7 @@
 import type { RowKind } from '../definition/blocks/table'
 import type { Shape } from './svgShapes'
 import type { FontName } from './fonts'
+import type { Tag } from './tags'
 
 /** A page as a list of things to draw, in order. All lengths are points of 1/72 inch from the page's top left corner. */
 export interface Page {
@@ -19,6 +20,10 @@ export interface Page {
   /** where the page foot begins, or the lower margin */
   bodyBottom?: number
   items: PageItem[]
+  /** what is read to those who do not see the page, in that order; only where asked for */
+  tags?: Tag[]
+  /** the language in which it is written, with the tags */
+  language?: string
   /** what can be selected, outer things before those inside them; only where asked for */
   boxes: Box[]
 }

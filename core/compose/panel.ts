@@ -189,6 +189,9 @@ function placeRuns(
   return Math.max(top - y, lineHeight(style))
 }
 
+/** A text of a panel is a heading from this size on, by that of the theme's text. */
+const headingSize = 1.2
+
 /** Draws the pieces of a panel, from an upper edge on. */
 export function drawPanel(
   place: Place,
@@ -204,8 +207,14 @@ export function drawPanel(
   const { block } = panel
   place.paper.box(block.id, 'block', undefined, 0, top, bodyWidth(place.layout.page), height, at, undefined, key)
   if (place.paper.options.boxes) itemBoxes(place, block.id, pieces, top, at)
-  for (const piece of pieces) {
+  let begun = { at: 0, large: false }
+  const { tagger } = place.paper
+  const heading = (place.layout.theme.body.size ?? 9) * headingSize
+  for (const [index, piece] of pieces.entries()) {
     const y = top + piece.y
+    // pieces of one item are one text
+    if (tagger && pieces[index - 1]?.id !== piece.id) begun = { at: tagger.at, large: false }
+    if ((piece.kind === 'line' || piece.kind === 'late') && piece.style.size >= heading) begun.large = true
     switch (piece.kind) {
       case 'line':
         if (piece.style.rotated) place.paper.writeUp(piece.text, piece.x, y + piece.height, piece.style)
@@ -248,6 +257,8 @@ export function drawPanel(
         })
         break
     }
+    if (tagger && (piece.kind === 'line' || piece.kind === 'late' || piece.kind === 'link') && pieces[index + 1]?.id !== piece.id)
+      tagger.text(begun.at, begun.large)
   }
 }
 

@@ -5,6 +5,7 @@ import { bodyWidth } from './paperSize'
 import type { readPicture } from './pictures'
 import type { PreparedLayout } from './prepared'
 import type { ResolvedStyle } from './style'
+import { Tagger } from './tags'
 import type { PrintText } from './text'
 
 export interface PaperOptions {
@@ -22,6 +23,8 @@ export interface PaperOptions {
   printed?: string
   /** pages are only counted: they break where they would, and nothing is drawn on them */
   dry?: boolean
+  /** pages say what is read of them, and in which order */
+  tags?: boolean
 }
 
 interface LateText {
@@ -68,11 +71,15 @@ export class Paper {
   private column = 0
   /** the nested reports that are being written, outer ones first, and how far to the right of their surroundings they stand */
   private nestings: Nesting[] = []
+  /** says what is to be read; nothing where nobody asks */
+  readonly tagger: Tagger | undefined
 
   constructor(
     readonly layout: PreparedLayout,
     readonly options: PaperOptions,
-  ) {}
+  ) {
+    if (options.tags) this.tagger = new Tagger(() => this.page!)
+  }
 
   /** Left edge of what blocks can fill. */
   get left(): number {
@@ -217,7 +224,7 @@ export class Paper {
   /** How far down something comes that is drawn with all the room it needs; nothing of it stays. */
   measured(draw: () => void): number {
     const { page, y, bodyTop, bodyBottom, late } = this
-    const [items, boxes] = [page!.items.length, page!.boxes.length]
+    const [items, boxes, tags] = [page!.items.length, page!.boxes.length, page!.tags?.length ?? 0]
     this.y = this.bodyTop = 0
     this.bodyBottom = Number.MAX_SAFE_INTEGER
     this.late = []
@@ -225,6 +232,7 @@ export class Paper {
     const height = this.y
     page!.items.length = items
     page!.boxes.length = boxes
+    if (page!.tags) page!.tags.length = tags
     Object.assign(this, { y, bodyTop, bodyBottom, late })
     return height
   }

@@ -1,4 +1,5 @@
 import type { Standing } from '../formula/standing'
+import type { PreparedInvoice } from './einvoice'
 import type { Page } from './page'
 import type { Paper } from './paper'
 import type { PreparedBlock, PreparedLayout } from './prepared'
@@ -24,6 +25,8 @@ export interface Flow extends Place {
   documentName: string | undefined
   /** the empty space that the last of the blocks has left under itself */
   trailing: number
+  /** a record that is told as an e-invoice begins; left out where nobody asks for it */
+  invoice?: (prepared: PreparedInvoice, at: Standing, block: string) => void
   /** blocks inside a block, in their order */
   blocks: (list: readonly PreparedBlock[], at: Standing) => Generator<Page>
   /** the flow of a report nested in this one: its blocks go on the same paper, with values of their own */

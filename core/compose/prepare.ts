@@ -118,6 +118,7 @@ export function prepareLayout(layout: LayoutDefinition, levels: readonly LevelIn
     needsAll,
     plain: !speaksOfAll && !asks && !each.some(block => block.columnsByRecords),
     needsPageCount,
+    archive: layout.archive ?? blocks.some(block => block.restarts === true),
     independent: !needsAll && restarts && !needsPageCount && !some(part => part.is === 'page' && part.word === 'overall'),
   }
 }

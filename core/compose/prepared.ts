@@ -18,7 +18,7 @@ export interface LayoutProblem {
   block: string
   cell?: string
   row?: string
-  place: 'text' | 'outline' | 'showWhen' | 'level' | 'image' | 'group' | 'look' | 'sort' | 'accounts'
+  place: 'text' | 'outline' | 'showWhen' | 'level' | 'image' | 'group' | 'look' | 'sort' | 'accounts' | 'term'
   sentence: string
   from: number
   to: number
@@ -171,6 +171,8 @@ export interface PreparedLayout {
   plain: boolean
   /** page words that are known only when the whole run is composed */
   needsPageCount: boolean
+  /** its PDF is made to be kept and read aloud */
+  archive: boolean
   /** each root record's pages stand by themselves: they are the same whatever comes before */
   independent: boolean
 }

@@ -196,6 +196,11 @@ export class Remarks {
       `rows holds${amounts.length ? `; the totals count ${amounts.join(', ')} of ${found.count === 1 ? 'it' : 'them'}` : ''}.`
   }
 
+  /** What an e-invoice breaks: each rule once, at the first that breaks it. */
+  invoice(block: string, rule: string, sentence: string): void {
+    this.count(`invoice ${block} ${rule}`, { kind: 'invoice', block, part: 'block', sentence, remedies: [] })
+  }
+
   /** A picture or code that cannot be drawn. */
   picture(block: string, cell: string, sentence: string): void {
     this.count(`picture ${block} ${cell}`, { kind: 'picture', block, cell, part: 'item', sentence, remedies: [] })

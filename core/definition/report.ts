@@ -54,4 +54,6 @@ export interface LayoutDefinition {
   blocks: Block[]
   /** name of the PDF of each document, where each is written by itself: a text with values in it */
   documentName?: string
+  /** its PDF is made to be kept and read aloud (PDF/A, tagged); left out, where the layout is of documents */
+  archive?: boolean
 }

@@ -89,6 +89,7 @@ const definition = object({
       firstFoot: panelSchema.default(undefined),
       blocks: array(blockSchema).required(),
       documentName: plain,
+      archive: boolean().strict(),
     }).noUnknown(),
   )
     .required()

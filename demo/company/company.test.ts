@@ -1,7 +1,10 @@
-import type { PGlite } from '@electric-sql/pglite'
-import { beforeAll, describe, expect, it } from 'vitest'
-import { demoDatabase } from '../../tests/support'
+import { PGlite } from '@electric-sql/pglite'
+import { beforeAll, describe, expect, it, onTestFinished } from 'vitest'
+import { companyFolder, schema as sourceSchema } from '../source'
+import { demoData, demoDatabase } from '../../tests/support'
+import { isValidIBAN } from 'ibantools'
 import { demoRows, fillDemo } from './fill'
+import { renewDemo } from './renew'
 
 let db: PGlite
 beforeAll(async () => {
@@ -316,7 +319,9 @@ describe('purchasing', () => {
     ).toBeGreaterThan(4)
   })
   it('comes to a company that was made before it, and leaves what was there', async () => {
-    const { db: older } = await demoDatabase()
+    const older = await PGlite.create(companyFolder(demoData()))
+    onTestFinished(() => older.close())
+    await older.exec(`set search_path to ${sourceSchema}`)
     const figures = () =>
       older.query(
         'select (select count(*) from journals) as journals, (select sum(debit) from journal_lines) as debits, (select count(*) ' +
@@ -356,5 +361,74 @@ describe('purchasing', () => {
     expect((await older.query('select description from journals where id = 1')).rows).toEqual([{ description: 'Changed by hand' }])
     await fillDemo(older, schema, 1)
     expect((await figures()).rows).toEqual(whole.rows)
+  })
+})
+
+describe('what an invoice by law names', () => {
+  const lawful = [
+    'select * from companies',
+    'select id, company_id from branches order by id',
+    'select * from units order by code',
+    'select * from tax_codes order by code',
+    'select id, country_code, tax_number from customers order by id',
+    'select id, bank_account from suppliers order by id',
+    'select id, delivered_on, freight_tax_code, discount_tax_code from invoices order by id',
+    'select invoice_id, line_no, tax_rate from invoice_lines order by 1, 2',
+  ]
+  it('stands in the tables: rates are those of the day, discounts are taken off a base that adds up, numbers begin with countries', async () => {
+    expect(
+      await rows(
+        'select l.invoice_id from invoice_lines l join invoice_taxes t on t.invoice_id = l.invoice_id and t.tax_code = l.tax_code where ' +
+          'l.tax_rate is distinct from t.rate',
+      ),
+    ).toEqual([])
+    expect(
+      await rows(
+        `select i.id from invoices i join invoice_taxes t on t.invoice_id = i.id where t.base <> coalesce((select sum(l.amount) from
+          invoice_lines l where l.invoice_id = i.id and l.tax_code = t.tax_code), 0) + case when i.freight_tax_code = t.tax_code then
+          i.freight else 0 end - case when i.discount_tax_code = t.tax_code then i.discount else 0 end`,
+      ),
+    ).toEqual([])
+    expect(
+      await rows("select id from customers where tax_number is not null and tax_number !~ ('^' || country_code || '[0-9]{9}$')"),
+    ).toEqual([])
+    expect(
+      await rows(
+        `select c.id from invoices c left join invoices i on i.id = c.credited_invoice_id where c.kind = 'credit note' and (i.kind is
+          distinct from 'invoice' or i.customer_id <> c.customer_id or i.invoice_date > c.invoice_date)`,
+      ),
+    ).toEqual([])
+    expect(await rows('select code from units where unece_code is null')).toEqual([])
+    const [own] = await rows<{ iban: string; country_code: string }>('select iban, country_code from companies')
+    expect([isValidIBAN(own!.iban), own!.iban.slice(0, 2)]).toEqual([true, own!.country_code])
+    const accounts = await rows<{ bank_account: string }>('select bank_account from suppliers')
+    expect(accounts.filter(each => !isValidIBAN(each.bank_account))).toEqual([])
+    expect(new Set(accounts.map(each => each.bank_account)).size).toBe(accounts.length)
+  })
+  it('comes to an older company too, the same as if it had been there from the beginning', async () => {
+    const older = await PGlite.create(companyFolder(demoData()))
+    onTestFinished(() => older.close())
+    await older.exec(`set search_path to ${sourceSchema}`)
+    const fresh = await Promise.all(lawful.map(async sql => (await older.query(sql)).rows))
+    await older.exec(`
+      update customers set tax_number = 'X' || right(tax_number, 9);
+      update suppliers set bank_account = (select 'XX12 ' || substr(d, 1, 4) || ' ' || substr(d, 5, 4) || ' ' || substr(d, 9, 4) from
+        (select case when bank_account like 'GB%' then substr(bank_account, 11, 12) when bank_account like 'PT%' then substr(bank_account,
+        9, 4) || substr(bank_account, 16, 8) end as d) as own) where bank_account not like 'NO%';
+      alter table branches drop column company_id; drop table companies;
+      alter table units drop column unece_code;
+      alter table tax_codes drop column category, drop column exemption_reason;
+      alter table customers drop column country_code;
+      alter table invoices drop column delivered_on, drop column credited_invoice_id, drop column freight_tax_code,
+        drop column discount_tax_code;
+      alter table invoice_lines drop column tax_rate`)
+    await renewDemo(older, sourceSchema)
+    await renewDemo(older, sourceSchema)
+    expect(await Promise.all(lawful.map(async sql => (await older.query(sql)).rows))).toEqual(fresh)
+    const { rows: credits } = await older.query(
+      `select c.id from invoices c where c.credited_invoice_id is distinct from (select min(a.invoice_id) from applications a where
+        a.credit_note_id = c.id)`,
+    )
+    expect(credits).toEqual([])
   })
 })

@@ -61,6 +61,32 @@ export const towns: [string, string | null, number | null][] = [
   ['Αλμυρός', '385 00', 3],
   ['Pontão', null, null],
 ]
+const regionCountries = ['PT', 'PT', 'PT', 'PT', 'GB', 'NO']
+/** The country of a town by its number; where nothing is said, that of the company. */
+export const countryOf = (town: number | null): string => regionCountries[(towns[(town ?? 0) - 1]?.[2] ?? 0) - 1] ?? 'PT'
+/** VAT numbers begin with the code of their country, Greek ones with EL (Directive 2006/112/EC, article 215). */
+const vatLetters = (country: string): string => (country === 'GR' ? 'EL' : country)
+
+/** Codes of UN/ECE Recommendation 20 (and 21, with an X before it) for the company's units. */
+export const unitCodes: Readonly<Record<string, string>> = { pc: 'H87', m: 'MTR', tin: 'XTN', box: 'XBX', h: 'HUR' }
+/** Categories of UNTDID 5305: a reduced rate is a standard one too. */
+export const taxCategories: Readonly<Record<string, string>> = { S: 'S', R: 'S', Z: 'Z' }
+/** The company itself. Its numbers are invented; the check digits of its bank account are right. */
+export const company = [
+  1,
+  'Cais Velho, Fornecimentos Portuários, Lda.',
+  'PT500000000',
+  '500000000',
+  '1 North Quay',
+  1,
+  'PT',
+  'invoices@caisvelho.example',
+  '+351 200 000 100',
+  'PT50000000010000012345661',
+  'CVELPTPLXXX',
+  'EUR',
+] as const
+
 export const givenNames = [
   'Inês',
   'Rui',
@@ -364,7 +390,7 @@ export function writeMasters(chance: Chance, scale: number, table: (name: string
     ['NO', 'Norway'],
     ['GR', 'Greece'],
   ].forEach(row => table('countries').add(...row))
-  regions.forEach((name, index) => table('regions').add(index + 1, name, ['PT', 'PT', 'PT', 'PT', 'GB', 'NO'][index]!))
+  regions.forEach((name, index) => table('regions').add(index + 1, name, regionCountries[index]!))
   towns.forEach(([name, postcode, region], index) => table('towns').add(index + 1, name, postcode, region))
   const branches: Branch[] = [
     { id: 1, code: 'NQ', name: 'North Quay' },
@@ -372,8 +398,9 @@ export function writeMasters(chance: Chance, scale: number, table: (name: string
     { id: 3, code: 'ID', name: 'Island Depot' },
   ]
   const branchAddress = ['1 North Quay', '48 Boatyard Road', 'Cais das Ilhas 7']
+  table('companies').add(...company)
   branches.forEach((branch, index) =>
-    table('branches').add(branch.id, branch.code, branch.name, branchAddress[index]!, [1, 4, 6][index]!, `+351 200 000 ${100 + index}`),
+    table('branches').add(branch.id, branch.code, branch.name, branchAddress[index]!, [1, 4, 6][index]!, `+351 200 000 ${100 + index}`, 1),
   )
   ;[
     ['SAL', 'Sales'],
@@ -386,12 +413,12 @@ export function writeMasters(chance: Chance, scale: number, table: (name: string
     ['tin', 'tin'],
     ['box', 'box'],
     ['h', 'hour'],
-  ].forEach(row => table('units').add(...row))
+  ].forEach(([code, name]) => table('units').add(code!, name!, unitCodes[code!]!))
   ;[
     ['S', 'Standard'],
     ['R', 'Reduced'],
     ['Z', 'Zero'],
-  ].forEach(row => table('tax_codes').add(...row))
+  ].forEach(([code, name]) => table('tax_codes').add(code!, name!, taxCategories[code!]!, null))
   ;[
     ['S', '2024-01-01', '21.000'],
     ['S', '2025-07-01', '22.000'],
@@ -505,7 +532,7 @@ function writeCustomers(
       `${chance.whole(1, 140)} ${chance.one(streets)}`,
       chance.chance(0.2) ? `Unit ${chance.whole(1, 12)}` : null,
       town,
-      chance.chance(0.9) ? `X${chance.whole(100000000, 999999999)}` : null,
+      chance.chance(0.9) ? `${vatLetters(countryOf(town))}${chance.whole(100000000, 999999999)}` : null,
       terms,
       salesperson.id,
       foreign,
@@ -513,6 +540,7 @@ function writeCustomers(
       foreign === 'EUR' ? 'pt' : foreign === 'NOK' ? 'nb' : 'en',
       // some have never said one, and some get everything by post
       id % 17 === 5 ? null : id % 101 === 7 ? 'by post only' : mailbox('accounts', `c${id}`, name),
+      countryOf(town),
     )
     if (index % 7 === 3) table('customer_addresses').add(id, 1, 'delivery', `${chance.whole(1, 60)} ${chance.one(streets)}`, town)
     return customer

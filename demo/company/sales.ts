@@ -190,7 +190,8 @@ export class Sales {
     const quantity = Math.min(line.quantity, 3000)
     const amount = -share(quantity, line.price, 1000)
     const day = Math.min(clock, invoice.date + this.chance.whole(2, 20))
-    const credit = this.document('credit note', invoice.customer, day, day, day, [{ ...line, quantity: -quantity, amount }], 0, 0, null)
+    const lines = [{ ...line, quantity: -quantity, amount }]
+    const credit = this.document('credit note', invoice.customer, day, day, day, lines, 0, 0, null, invoice.id)
     if (this.chance.chance(0.7))
       this.later.push({
         day: day + this.chance.whole(0, 10),
@@ -208,6 +209,7 @@ export class Sales {
     freight: number,
     discount: number,
     order: number | null,
+    credited: number | null = null,
   ): OpenDocument {
     const id = ++this.invoices
     const credit = kind === 'credit note'
@@ -219,10 +221,8 @@ export class Sales {
     const taxBases = new Map<string, number>()
     for (const line of lines) if (line.tax) taxBases.set(line.tax, (taxBases.get(line.tax) ?? 0) + line.amount)
     if (freight) taxBases.set('S', (taxBases.get('S') ?? 0) + freight)
-    if (discount) {
-      const [largest] = [...taxBases].sort((a, b) => b[1] - a[1])[0]!
-      taxBases.set(largest, taxBases.get(largest)! - discount)
-    }
+    const [largest] = [...taxBases].sort((a, b) => b[1] - a[1])[0]!
+    if (discount) taxBases.set(largest, taxBases.get(largest)! - discount)
     const taxes = [...taxBases]
       .sort((a, b) => (a[0] < b[0] ? -1 : 1))
       .map(([code, amount]) => ({ code, base: amount, rate: taxRate(code, date), amount: share(amount, taxRate(code, date), 100000) }))
@@ -249,6 +249,10 @@ export class Sales {
       money(total),
       money(baseTotal),
       this.chance.chance(0.1) ? this.chance.one(remarks) : null,
+      dayText(date),
+      credited,
+      freight ? 'S' : null,
+      discount ? largest : null,
     )
     lines.forEach((line, index) =>
       this.table('invoice_lines').add(
@@ -263,6 +267,7 @@ export class Sales {
         line.kind === 'comment' ? null : money(line.price),
         line.kind === 'comment' ? null : money(line.amount),
         line.tax ?? null,
+        line.tax ? fixed(taxRate(line.tax, date), 3) : null,
       ),
     )
     for (const line of lines) if (line.item) this.shipments.push({ item: line.item, branch, day: date, number, quantity: line.quantity })

@@ -1,5 +1,19 @@
+import { ibanOf } from './iban'
 import { dayOf, dayText, type Day } from '../../core/value/date'
-import { bookedRate, clock, firstDay, givenNames, mailbox, type Masters, rateUnit, streets, surnames, termDays, towns } from './masters'
+import {
+  countryOf,
+  bookedRate,
+  clock,
+  firstDay,
+  givenNames,
+  mailbox,
+  type Masters,
+  rateUnit,
+  streets,
+  surnames,
+  termDays,
+  towns,
+} from './masters'
 import { type Chance, fixed, money, share, type TableText } from './random'
 
 export interface Supplier {
@@ -95,6 +109,9 @@ export function writeSuppliers(chance: Chance, scale: number, masters: Masters, 
       lead: chance.whole(3, 35),
       punctual: chance.next(),
     }
+    // two digits of it stand for nothing any more
+    const account = (at: number) =>
+      ibanOf(countryOf(at), (chance.whole(10, 99), `${chance.whole(1000, 9999)}${chance.whole(1000, 9999)}${chance.whole(1000, 9999)}`))
     table('suppliers').add(
       id,
       `V-${String(id).padStart(3, '0')}`,
@@ -105,7 +122,7 @@ export function writeSuppliers(chance: Chance, scale: number, masters: Masters, 
       supplier.terms,
       supplier.buyer,
       currency,
-      `XX${chance.whole(10, 99)} ${chance.whole(1000, 9999)} ${chance.whole(1000, 9999)} ${chance.whole(1000, 9999)}`,
+      account(town),
       id % 13 === 4 ? null : mailbox('orders', `v${id}`, supplier.name),
     )
     return supplier

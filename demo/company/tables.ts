@@ -6,11 +6,14 @@ null, primary key (currency_code, rate_date));
 create table countries (code char(2) primary key, name text not null);
 create table regions (id integer primary key, name text not null, country_code char(2) not null references countries);
 create table towns (id integer primary key, name text not null, postcode text, region_id integer references regions);
+create table companies (id integer primary key, legal_name text not null, tax_number text not null, registration_number text not
+null, address text not null, town_id integer not null references towns, country_code char(2) not null references countries, email text
+not null, phone text not null, iban text not null, bic text not null, currency_code char(3) not null references currencies);
 create table branches (id integer primary key, code text not null unique, name text not null, address text not null, town_id
-integer not null references towns, phone text);
+integer not null references towns, phone text, company_id integer references companies);
 create table departments (id integer primary key, code text not null unique, name text not null);
-create table units (code text primary key, name text not null);
-create table tax_codes (code text primary key, name text not null);
+create table units (code text primary key, name text not null, unece_code text);
+create table tax_codes (code text primary key, name text not null, category text, exemption_reason text);
 create table tax_rates (tax_code text not null references tax_codes, valid_from date not null, rate numeric(6,3) not null, primary
 key (tax_code, valid_from));
 create table payment_terms (code text primary key, name text not null, days integer not null);
@@ -24,7 +27,7 @@ item_categories, unit_code text not null references units,
 create table customers (id integer primary key, code text not null unique, name text not null, address text, address_line_2 text,
 town_id integer references towns, tax_number text,
   payment_term_code text references payment_terms, salesperson_id integer references salespeople, currency_code char(3) not null
-  references currencies, credit_limit numeric(12,2), language text not null, email text);
+  references currencies, credit_limit numeric(12,2), language text not null, email text, country_code char(2) references countries);
 create table customer_addresses (customer_id integer not null references customers, line_no integer not null, kind text not null,
 address text not null, town_id integer references towns, primary key (customer_id, line_no));
 create table warehouses (id integer primary key, code text not null unique, name text not null, branch_id integer not null
@@ -40,11 +43,13 @@ references branches, customer_id integer not null references customers,
   salesperson_id integer references salespeople,
   currency_code char(3) not null references currencies, rate numeric(12,6) not null, lines_total numeric(14,2) not null, freight
   numeric(12,2) not null, discount numeric(12,2) not null,
-  tax_total numeric(14,2) not null, total numeric(14,2) not null, base_total numeric(14,2) not null, note text);
+  tax_total numeric(14,2) not null, total numeric(14,2) not null, base_total numeric(14,2) not null, note text, delivered_on date,
+  credited_invoice_id integer references invoices, freight_tax_code text references tax_codes, discount_tax_code text references
+  tax_codes);
 create table invoice_lines (invoice_id integer not null references invoices, line_no integer not null, kind text not null, item_id
 integer references items, account_code text references accounts,
   description text not null, quantity numeric(12,3), unit_code text references units, unit_price numeric(12,2), amount
-  numeric(14,2), tax_code text references tax_codes, primary key (invoice_id, line_no));
+  numeric(14,2), tax_code text references tax_codes, tax_rate numeric(6,3), primary key (invoice_id, line_no));
 create table invoice_taxes (invoice_id integer not null references invoices, tax_code text not null references tax_codes, rate
 numeric(6,3) not null, base numeric(14,2) not null, amount numeric(14,2) not null,
   base_currency_amount numeric(14,2) not null, primary key (invoice_id, tax_code));
@@ -179,6 +184,21 @@ export const comments: Record<string, string> = {
   regions: 'Regions',
   countries: 'Countries',
   branches: 'Branches',
+  companies: 'Our company, as the law knows it',
+  'companies.tax_number': 'VAT number, with the letters of its country',
+  'companies.registration_number': 'Number in the register of companies',
+  'companies.iban': 'Bank account that customers pay to',
+  'companies.email': 'Address that e-invoices come from',
+  'units.unece_code': 'Code of UN/ECE Recommendation 20 or 21',
+  'tax_codes.category': 'Category of the tax on e-invoices (UNTDID 5305)',
+  'tax_codes.exemption_reason': 'Why nothing is charged, where nothing is',
+  'customers.country_code': 'Country of the address',
+  'customers.tax_number': 'VAT number, with the letters of its country',
+  'invoices.delivered_on': 'Day of the delivery',
+  'invoices.credited_invoice_id': 'The invoice that a credit note takes back',
+  'invoices.freight_tax_code': 'Tax on the freight',
+  'invoices.discount_tax_code': 'Tax whose base the discount is taken off',
+  'invoice_lines.tax_rate': 'Rate of the tax on the day of the invoice',
   salespeople: 'Salespeople',
   payment_terms: 'Payment terms',
   'payment_terms.days': 'Days from the document’s date until it is due',

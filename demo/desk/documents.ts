@@ -135,7 +135,8 @@ class Documents {
       throw new DeskError('Freight and discount are amounts with at most two decimals, or nothing.')
     if (discount > goods) throw new DeskError('The discount is more than the lines come to; write a smaller one.')
     if (freight) plus(taxBases, 'S', freight)
-    if (discount) plus(taxBases, [...taxBases].sort((a, b) => b[1] - a[1])[0]![0], -discount)
+    const [largest] = [...taxBases].sort((a, b) => b[1] - a[1])[0]!
+    if (discount) plus(taxBases, largest, -discount)
     const rate = bookedRate(customer.currency, parseDay(invoice.date)!)
     const base = (amount: number) => share(amount, rate, rateUnit)
     const taxes = [...taxBases]
@@ -150,15 +151,17 @@ class Documents {
     const { id, number } = await books.next('invoices', 'INV-D')
     const due = customer.terms === null ? null : sql`${invoice.date}::date + ${customer.days}::integer`
     await books.ask(sql`insert into ${books.table('invoices')} (id, number, kind, branch_id, customer_id, order_id, invoice_date,
-      due_date, payment_term_code, salesperson_id, currency_code, rate, lines_total, freight, discount, tax_total, total, base_total, note)
+      due_date, payment_term_code, salesperson_id, currency_code, rate, lines_total, freight, discount, tax_total, total, base_total, note,
+      delivered_on, freight_tax_code, discount_tax_code)
       values (${id}, ${number}, 'invoice', ${branch}, ${customer.id}, null, ${invoice.date}, ${due}, ${customer.terms},
       ${customer.salesperson}, ${customer.currency}, ${fixed(rate, 6)}, ${money(goods)}, ${money(freight)}, ${money(discount)},
-      ${money(tax)}, ${money(total)}, ${money(base(total))}, ${invoice.note?.trim() || null})`)
+      ${money(tax)}, ${money(total)}, ${money(base(total))}, ${invoice.note?.trim() || null}, ${invoice.date},
+      ${freight ? 'S' : null}, ${discount ? largest : null})`)
     for (const [index, line] of lines.entries())
       await books.ask(sql`insert into ${books.table('invoice_lines')} (invoice_id, line_no, kind, item_id, account_code,
-        description, quantity, unit_code, unit_price, amount, tax_code)
+        description, quantity, unit_code, unit_price, amount, tax_code, tax_rate)
       values (${id}, ${index + 1}, ${line.kind}, ${line.item}, ${line.account}, ${line.description}, ${fixed(line.quantity, 3)},
-      ${line.unit}, ${money(line.price)}, ${money(line.amount)}, ${line.tax})`)
+      ${line.unit}, ${money(line.price)}, ${money(line.amount)}, ${line.tax}, ${fixed(rates.get(line.tax) ?? 0, 3)})`)
     const postings = new Postings(branch)
     postings.add('1200', base(total))
     for (const each of taxes) {

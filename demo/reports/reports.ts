@@ -7,6 +7,7 @@ import { plainTable } from '../../core/definition/upgrade'
 import { customerAgeing, paymentsDue, supplierAgeing } from './ageing'
 import { notBilled, openOrderLines, priceComparison, purchaseOrder, reorderList, requestsList, spendBySupplier } from './buying'
 import { compactLayout, compactTranslations } from './compact'
+import { toldByLaw } from './einvoice'
 import { itemProfit, salesCharts, salesGrid } from './grids'
 import { grouped, priceList, salespersonSheets, topCustomers } from './lists'
 import { customerSheets, salespersonRegisters } from './nested'
@@ -467,8 +468,8 @@ export function twoLayouts(): ReportDefinition {
 /** The reports that come with the program. */
 export function demoReports(): { shelf: string; name: string; definition: ReportDefinition }[] {
   return [
-    { shelf: 'Invoicing', name: 'Sales invoice', definition: twoLayouts() },
-    { shelf: 'Invoicing', name: 'Credit note', definition: creditNote() },
+    { shelf: 'Invoicing', name: 'Sales invoice', definition: toldByLaw(twoLayouts(), '380') },
+    { shelf: 'Invoicing', name: 'Credit note', definition: toldByLaw(creditNote(), '381') },
     { shelf: 'Invoicing', name: 'Invoice register', definition: invoiceRegister() },
     { shelf: 'Customers', name: 'Statement lines', definition: customerMovements() },
     { shelf: 'Customers', name: 'Customer ageing', definition: customerAgeing() },

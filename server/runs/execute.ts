@@ -1,10 +1,9 @@
 import { usedFields } from '../../core/compose/assemble'
-import { Composer } from '../../core/compose/flow'
+import { type ComposeOptions, Composer } from '../../core/compose/flow'
 import type { Values } from '../../core/compose/values'
 import type { GridColumns, GridEvent } from '../../core/compose/gridRows'
 import { GridMaker } from '../../core/compose/grid'
 import type { Page } from '../../core/compose/page'
-import type { PaperOptions } from '../../core/compose/paper'
 import { type Plan, planDataSet } from '../../core/sql/plan'
 import { summedReport } from '../../core/compose/crosstab/summed'
 import { earlyOrder, earlyRecords } from '../../core/compose/early'
@@ -65,7 +64,7 @@ export function planningOf(run: ReadyRun): Omit<PlanInput, 'levels' | 'used'> {
 /** A composer for a run; the time that it takes is counted by its caller. */
 export function composerOf(
   run: ReadyRun,
-  more: Pick<PaperOptions, 'boxes' | 'keys' | 'pageCount' | 'dry' | 'trace' | 'only'> = {},
+  more: Pick<ComposeOptions, 'boxes' | 'keys' | 'pageCount' | 'dry' | 'trace' | 'only' | 'invoices' | 'tags'> = {},
   values?: Values,
 ): Composer {
   // the machine's zone is the company's
@@ -146,7 +145,13 @@ export async function runGrid(
  * All pages of a run in order. Memory holds one chunk of records and the pages of one document, unless a total over the whole report
  * needs all records.
  */
-export async function* runPages(asked: ReadyRun, fetch: Fetch, meter: RunMeter, boxes = false): AsyncGenerator<Page> {
+export async function* runPages(
+  asked: ReadyRun,
+  fetch: Fetch,
+  meter: RunMeter,
+  boxes = false,
+  invoices?: ComposeOptions['invoices'],
+): AsyncGenerator<Page> {
   const run = summedRun(asked)
   const plan = planRun(run, 'pages')
   const { layout } = run.report
@@ -161,7 +166,8 @@ export async function* runPages(asked: ReadyRun, fetch: Fetch, meter: RunMeter, 
     }
   }
   const compose = async function* (pageCount: number | undefined, counted: RunMeter, counting = false): AsyncGenerator<Page> {
-    const more = counting ? { dry: true } : { boxes, keys: boxes, ...(pageCount === undefined ? {} : { pageCount }) }
+    const told = { ...(invoices ? { invoices } : {}), ...(layout.archive || invoices ? { tags: true } : {}) }
+    const more = counting ? { dry: true } : { boxes, keys: boxes, ...told, ...(pageCount === undefined ? {} : { pageCount }) }
     const composer = composerOf(run, more, values)
     if (layout.needsAll) values = composer.values
     const timed = function* (pages: Generator<Page>): Generator<Page> {

@@ -11,7 +11,7 @@ import { cleanFileName } from '../../core/parameter/fileName'
 import { type Fetch, readRecords } from '../../core/read/read'
 import { chunksOf, composerOf, planRun } from './execute'
 import { HtmlWriter } from './formats/html'
-import { PdfWriter } from './formats/pdf'
+import { keptBy, PdfWriter } from './formats/pdf'
 import { RunError } from './input'
 import { outFile, put, room } from './outFile'
 import type { ReadyRun } from './ready'
@@ -110,7 +110,7 @@ export async function lettersOf(
       if (line.to.length) continue
       if (!rest) {
         const out = outFile(join(folder, restFile))
-        rest = { out, pdf: new PdfWriter(out, run.name) }
+        rest = { out, pdf: new PdfWriter(out, run.name, keptBy(pages[0]!)) }
       }
       for (const page of pages) rest.pdf.add(page)
       await room(rest.out)
@@ -129,7 +129,7 @@ export async function lettersOf(
 
 async function written(path: string, title: string, pages: readonly Page[]): Promise<void> {
   const out = outFile(path)
-  const pdf = new PdfWriter(out, title)
+  const pdf = new PdfWriter(out, title, keptBy(pages[0]!))
   for (const page of pages) {
     pdf.add(page)
     await room(out)

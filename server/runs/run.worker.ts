@@ -8,9 +8,11 @@ import { rm } from 'node:fs/promises'
 import { finished } from 'node:stream/promises'
 import type { Page } from '../../core/compose/page'
 import type { Fetch } from '../../core/read/read'
+import { invoiceSyntaxes, isInvoiceSyntax } from '../../core/api/outputs'
+import { invoicesTo } from './invoices'
 import { emptySentence } from '../../core/parameter/sentences'
 import { pageSvg } from '../../core/draw/svg'
-import { PdfWriter } from './formats/pdf'
+import { keptBy, PdfWriter } from './formats/pdf'
 import { HtmlWriter } from './formats/html'
 import { behindOnPage } from './behind'
 import { earlyPage, runGrid, runPages } from './execute'
@@ -236,7 +238,7 @@ async function run(
     if (!pages) await rm(file, { force: true })
   }
 }
-const countsPages = new Set<RunOutput['format']>(['pdf', 'svg'])
+const countsPages = new Set<RunOutput['format']>(['pdf', 'svg', ...invoiceSyntaxes])
 
 async function made(input: RunInput, output: RunOutput, fetch: Fetch, tellNews: (news: RunProgress) => void): Promise<RunResult> {
   const meter = new RunMeter()
@@ -268,6 +270,8 @@ async function made(input: RunInput, output: RunOutput, fetch: Fetch, tellNews: 
     pages = kept.places.length - 1
     // pages are never hidden by what they are held against
     tieOuts = ready.tieOuts ?? (await tieOutsOf(ready, fetch))
+  } else if (isInvoiceSyntax(output.format)) {
+    pages = await invoicesTo(ready, { format: output.format, file: output.file }, meter, fetch)
   } else if (output.format === 'svg') {
     let found: Page | undefined
     for await (const page of runPages(ready, fetch, meter)) if (++pages === output.page) found = page
@@ -278,17 +282,18 @@ async function made(input: RunInput, output: RunOutput, fetch: Fetch, tellNews: 
     await written(() => writeAll(output.file, pageSvg(found)))
   } else {
     const out = outFile(output.file)
-    const pdf = new PdfWriter(out, input.name)
+    let pdf: PdfWriter | undefined
     for await (const page of runPages(ready, fetch, meter)) {
       pages++
       await written(async () => {
+        pdf ??= new PdfWriter(out, input.name, keptBy(page))
         pdf.add(page)
         await room(out)
       })
     }
     if (!pages) throw new RunError([emptySentence(ready.definition, ready.parameters)])
     await written(async () => {
-      pdf.end()
+      pdf!.end()
       await finished(out)
     })
   }

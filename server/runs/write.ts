@@ -1,5 +1,5 @@
 import { finished } from 'node:stream/promises'
-import { wholeLayout } from '../../core/api/outputs'
+import { type InvoiceSyntax, wholeLayout } from '../../core/api/outputs'
 import type { GridEvent } from '../../core/compose/gridRows'
 import { RunError } from './input'
 import type { ReadyRun } from './ready'
@@ -47,7 +47,8 @@ type Written = (work: () => unknown) => Promise<void>
 
 export async function rowsTo(
   ready: ReadyRun,
-  output: Exclude<RunOutput, { format: 'pdf' | 'pages' | 'svg' | 'html' | 'xlsx' }> | { format: 'xml' | 'html'; file: string },
+  output:
+    Exclude<RunOutput, { format: 'pdf' | 'pages' | 'svg' | 'html' | 'xlsx' | InvoiceSyntax }> | { format: 'xml' | 'html'; file: string },
   meter: RunMeter,
   fetch: Fetch,
   written: Written,

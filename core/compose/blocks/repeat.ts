@@ -1,6 +1,7 @@
 import type { RepeatBlock } from '../../definition/blocks/block'
 import type { Standing } from '../../formula/standing'
 import type { Typed } from '../../formula/typed'
+import { formulasOf, type PreparedInvoice, prepareInvoice } from '../einvoice'
 import type { PreparedBlock } from '../prepared'
 import type { CheckedText } from '../text'
 import type { Values } from '../values'
@@ -10,6 +11,7 @@ export interface PreparedRepeat extends PreparedBlock {
   block: RepeatBlock
   outline?: CheckedText
   language?: Typed
+  einvoice?: PreparedInvoice
   inner: PreparedBlock[]
 }
 
@@ -32,6 +34,7 @@ export const repeatKind: BlockKind<RepeatBlock, PreparedRepeat> = {
     const at = { block: block.id, place: 'outline' as const }
     const outline = block.outline ? scope.text(block.outline, scope.at(level), at) : undefined
     const language = scope.formula(block.language, scope.at(level), at, false)
+    const einvoice = prepareInvoice(block, level, scope)
     const inner = block.blocks.map(each => scope.block(each, level))
     return {
       kind: 'repeat',
@@ -44,6 +47,7 @@ export const repeatKind: BlockKind<RepeatBlock, PreparedRepeat> = {
       columnsByRecords: inner.some(each => each.columnsByRecords),
       ...(outline ? { outline } : {}),
       ...(language ? { language } : {}),
+      ...(einvoice ? { einvoice } : {}),
       inner,
     }
   },
@@ -62,6 +66,7 @@ export const repeatKind: BlockKind<RepeatBlock, PreparedRepeat> = {
       speak(repeat, own, values, layout.language)
       if (repeat.outline) composer.label = values.print(repeat.outline)(own)
       if (layout.documentName && block.restartNumbers) composer.documentName = values.print(layout.documentName)(own)
+      if (repeat.einvoice) composer.invoice?.(repeat.einvoice, own, block.id)
       yield* composer.blocks(repeat.inner, own)
       if (block.restartNumbers) paper.finish()
       composer.within = outer
@@ -83,5 +88,5 @@ export const repeatKind: BlockKind<RepeatBlock, PreparedRepeat> = {
       if (repeat.language) values.speak(language)
     }
   },
-  wordings: block => ({ texts: said(block.outline), formulas: said(block.showWhen, block.language) }),
+  wordings: block => ({ texts: said(block.outline), formulas: said(block.showWhen, block.language, ...formulasOf(block)) }),
 }

@@ -34,7 +34,7 @@ export function* composeTable(
   }
   const direct = (own: PreparedTable, row: PreparedRow, standing: Standing) => {
     const measured = measureRow(place, own, row, standing, { repeats, band: false })
-    drawRow(place, own, measured, repeats)
+    drawRow(place, own, measured, repeats, true)
   }
   const forward = rows('forward')
   const carriedAt = (carry: number, whole: Standing): Standing => ({ ...whole, carriedFrom: 0, carriedTo: carry })
@@ -176,7 +176,7 @@ function* overflow(
       const own = piece.frame.table
       const titles = own.block.repeatTitles ? titleRows(own).map(row => ({ table: own, row, at: tableFrame(piece.frame).at })) : []
       for (const { row: title, at } of fitting(place, own, titles))
-        drawRow(place, own, measureRow(place, own, title, at, { repeats: new Map(), band: false }), new Map())
+        drawRow(place, own, measureRow(place, own, title, at, { repeats: new Map(), band: false }), new Map(), true)
     }
   }
 }

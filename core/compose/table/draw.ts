@@ -6,8 +6,8 @@ import type { PreparedTable } from '../prepared'
 import { borders, lineHeight, look } from '../style'
 import type { MeasuredRow, Repeats } from './measured'
 
-/** Draws a row at the place's place and moves on. */
-export function drawRow(place: Place, table: PreparedTable, measured: MeasuredRow, repeats: Repeats): void {
+/** Draws a row at the place's place and moves on; one that stands again, on a further page, is not read again. */
+export function drawRow(place: Place, table: PreparedTable, measured: MeasuredRow, repeats: Repeats, again = false): void {
   const { row, at, height } = measured
   const { padding } = table.theme
   const top = place.paper.y
@@ -40,8 +40,10 @@ export function drawRow(place: Place, table: PreparedTable, measured: MeasuredRo
     const drawn = cell.spans && measured.cells.find(each => each.id === cell.id)
     if (drawn) place.paper.fill(drawn.x + padding.x, top + height - 0.5, drawn.width - 2 * padding.x, 0.5, look.hairline)
   }
+  const tag = place.paper.tagger?.rowOf(table, part, again)
   for (const cell of measured.cells) {
     const { style, lines } = cell
+    const from = tag ? place.paper.tagger!.at : 0
     const beside = cell.picture ? cell.picture.width + 5 : 0
     const x = cell.x + padding.x + (style.align === 'right' ? 0 : style.indent) + beside
     const width = cell.width - 2 * padding.x - style.indent - beside
@@ -75,6 +77,10 @@ export function drawRow(place: Place, table: PreparedTable, measured: MeasuredRo
         place.paper.writeLine(line, x, width - (cell.tails?.[index] ?? 0), y, style)
         y += step
       })
+    }
+    if (tag) {
+      const own = row.cells.find(each => each.id === cell.id)
+      tag(from, cell.column, own?.span ?? 1, own?.heads === true)
     }
   }
   if (place.paper.options.boxes)

@@ -1,5 +1,6 @@
 import { array, boolean, object } from 'yup'
 import { name, plain, rule } from '../checks'
+import { type InvoiceMapping, invoiceMapping } from '../einvoice'
 import { blockFields } from './base'
 import { type BlockShape, changedList } from './shape'
 import type { PanelBlock } from './panel'
@@ -26,6 +27,8 @@ export interface RepeatBlock extends BlockBase {
   outline?: string
   /** a formula that gives the language of the record's pages, as a tag like "pt" */
   language?: string
+  /** each record is an invoice that machines read, too */
+  einvoice?: InvoiceMapping
   blocks: Block[]
 }
 
@@ -41,6 +44,7 @@ export const repeatShape: BlockShape<RepeatBlock, Block> = {
       restartNumbers: boolean().strict().required(),
       outline: plain,
       language: rule,
+      einvoice: invoiceMapping,
       blocks: array(block).required(),
     }).noUnknown(),
   inside: block => block.blocks,

@@ -11,7 +11,7 @@ import { PdfWriter } from './pdf'
 it('writes one minus sign in every face, as wide as it was measured', async () => {
   const file = join(temporaryFolder(), 'minus.pdf')
   const out = createWriteStream(file)
-  const writer = new PdfWriter(out, 'Minus', new Date(0))
+  const writer = new PdfWriter(out, 'Minus', { moment: new Date(0) })
   const text = '−1−23−'
   const look = { kind: 'text' as const, text, size: 20, colour: '#000000' }
   const items = fontNames.map((font, index) => ({ ...look, x: 50, y: 50 + index * 40, font }))
@@ -32,7 +32,7 @@ it('has all its characters as text, whatever was written in the documents before
   const written = async (name: string, text: string) => {
     const file = join(folder, `${name}.pdf`)
     const out = createWriteStream(file)
-    const writer = new PdfWriter(out, name, new Date(0))
+    const writer = new PdfWriter(out, name, { moment: new Date(0) })
     const look = { kind: 'text' as const, text, size: 12, colour: '#000000' }
     const items = fontNames.map((font, index) => ({ ...look, x: 20, y: 30 + index * 20, font }))
     writer.add({ width: 600, height: 400, items, boxes: [] } as unknown as Page)

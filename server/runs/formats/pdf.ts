@@ -4,6 +4,9 @@ import PDFDocument from 'pdfkit'
 import { fontFile, type FontName, minusSign, uprightOf } from '../../../core/compose/fonts'
 import type { Page } from '../../../core/compose/page'
 import type { Shape } from '../../../core/compose/svgShapes'
+import { type AttachedFile, writeArchive } from './pdfArchive'
+import { type ObjectBook, PackedObjects, packing, Raw } from './pdfObjects'
+import { PdfTags, type ReadPart, structureOf, utf16 } from './pdfTags'
 
 const require = createRequire(import.meta.url)
 
@@ -51,13 +54,14 @@ interface ContentStream {
 /** An entry of a file's outline. */
 export type OutlineEntry = object
 
-/** Pages are deflated at this level: in half the time of the usual 6, for files that are some percent larger. */
-const contentLevel = 3
-
 interface Face {
   font: EmbeddedFont
   glyphs: Map<string, string>
+  /** characters that the font has not are written as a question mark */
+  replaces: boolean
 }
+/** What a font gives for a character that it has not. */
+const noGlyph = '0000'
 
 /** Numbers with up to two digits after the mark are finer than any printer. */
 const n = (value: number) => String(Math.round(value * 100) / 100)
@@ -67,85 +71,136 @@ const n = (value: number) => String(Math.round(value * 100) / 100)
  * and each page is one content stream. Memory does not grow with the pages but for the file's own table of objects.
  */
 export class PdfWriter {
-  private readonly document: PDFKit.PDFDocument
+  readonly document: PDFKit.PDFDocument
   private readonly faces = new Map<FontName, Face>()
   private readonly colours = new Map<string, string>()
   private readonly bitmaps = new Map<string, { label: string; xobject: unknown }>()
   private readonly outlines = new WeakMap<readonly Shape[], string>()
 
-  /** `title` stands in the file's information; the pages' bytes go to `out`, which says when to wait by its `write` result. */
-  constructor(out: NodeJS.WritableStream, title: string, moment = new Date()) {
+  private readonly tags: PdfTags | undefined
+  private readonly described: { title: string; language: string; at: Date } | undefined
+
+  /**
+   * `title` stands in the file's information; the pages' bytes go to `out`, which says when to wait by its `write` result. With `kept` the
+   * file is PDF/A-2b, tagged by what its pages say is read, in a language.
+   */
+  constructor(
+    out: NodeJS.WritableStream,
+    title: string,
+    { moment = new Date(), kept }: { moment?: Date; kept?: { language: string } } = {},
+  ) {
     this.document = new PDFDocument({
       autoFirstPage: false,
       bufferPages: false,
       // no font but those that pages are written with
       font: null as never,
       info: { Title: title, Producer: 'Estante', Creator: 'Estante', CreationDate: moment },
+      ...(kept ? { pdfVersion: '1.7' } : {}),
     })
+    if (kept) {
+      const book = this.document as unknown as ObjectBook & { endMetadata: () => void }
+      // what PDFKit writes of its own is not escaped
+      book.endMetadata = () => {}
+      this.described = { title: title || 'Report', language: kept.language, at: moment }
+      this.tags = new PdfTags(new PackedObjects(book), book, kept.language)
+    }
     this.document.pipe(out)
   }
 
   add(page: Page): void {
-    const { document } = this
+    const { document, tags } = this
     const written = (document.page as unknown as { dictionary: { data: object } } | null)?.dictionary
     document.addPage({ size: [page.width, page.height], margin: 0 })
     // the page before is on its way by now; of it the list of pages needs only the number, not the contents
     if (written) written.data = {}
-    const resources = (document.page as unknown as { fonts: Record<string, unknown> }).fonts
-    const out: string[] = []
-    let font = ''
-    let colour = ''
-    let writing = false
-    for (const item of page.items) {
-      if (item.kind === 'link') {
-        document.link(item.x, item.y, item.width, item.height, item.href)
-        continue
-      }
-      if (item.kind === 'text') {
-        if (!item.text) continue
-        if (!writing) {
-          out.push('BT')
-          writing = true
-        }
-        if (item.colour !== colour) out.push(this.colour((colour = item.colour)))
-        out.push(`${item.rotated ? '0 1 -1 0' : '1 0 0 1'} ${n(item.x)} ${n(page.height - item.y)} Tm`)
-        for (const [name, text] of facesOf(item.font, item.text)) {
-          const face = this.face(name)
-          resources[face.font.id] ??= face.font.ref()
-          const wanted = `/${face.font.id} ${n(item.size)} Tf`
-          if (wanted !== font) out.push((font = wanted))
-          out.push(`<${encode(face, text)}> Tj`)
-        }
-        continue
-      }
-      if (writing) {
-        out.push('ET')
-        writing = false
-      }
-      if (item.kind === 'figure') out.push(`/Span << /Alt <${utf16(item.alternative)}> >> BDC`)
-      else if (item.kind === 'figureEnd') out.push('EMC')
-      else if (item.kind === 'fill') {
-        if (item.colour !== colour) out.push(this.colour((colour = item.colour)))
-        out.push(`${n(item.x)} ${n(page.height - item.y - item.height)} ${n(item.width)} ${n(item.height)} re f`)
-      } else if (item.kind === 'bitmap') {
-        const { label, xobject } = this.bitmap(item.data)
-        const { xobjects } = document.page as unknown as { xobjects: Record<string, unknown> }
-        xobjects[label] ??= xobject
-        out.push(`q ${n(item.width)} 0 0 ${n(item.height)} ${n(item.x)} ${n(page.height - item.y - item.height)} cm /${label} Do Q`)
-      } else {
-        out.push(
-          `q ${n(item.scale)} 0 0 ${n(-(item.scaleY ?? item.scale))} ${n(item.x)} ${n(page.height - item.y)} cm ` +
-            `${this.outline(item.shapes)} Q`,
-        )
-      }
-    }
-    if (writing) out.push('ET')
+    const out = tags ? this.tagged(page, tags) : this.drawn(page)
     // PDFKit turns each page upside down at its start; this turns it back, so that PDF's own axes hold
     const { content } = document.page as unknown as { content: ContentStream }
-    const whole = [...content.buffer, Buffer.from(`1 0 0 -1 0 ${n(page.height)} cm\n${out.join('\n')}\n`, 'latin1')]
-    content.buffer = [deflateSync(Buffer.concat(whole), { level: contentLevel })]
+    const turned = `1 0 0 -1 0 ${n(page.height)} cm\n${out}\n`
+    // a file that is read aloud has nothing on its pages that is neither read nor said to be left out
+    const whole = tags ? [Buffer.from(out, 'latin1')] : [...content.buffer, Buffer.from(turned, 'latin1')]
+    content.buffer = [deflateSync(Buffer.concat(whole), { level: packing })]
     content.compress = false
     content.data.Filter = 'FlateDecode'
+  }
+
+  private drawn(page: Page): string {
+    const drawing = new Drawing(this, page)
+    for (const item of page.items) {
+      if (item.kind === 'link') this.document.link(item.x, item.y, item.width, item.height, item.href)
+      else if (item.kind === 'figure') drawing.mark(`/Span << /Alt ${utf16(item.alternative)} >> BDC`)
+      else if (item.kind === 'figureEnd') drawing.mark('EMC')
+      else drawing.draw(item)
+    }
+    return drawing.end()
+  }
+
+  /** A page whose items are each read, or said to be left out. */
+  private tagged(page: Page, tags: PdfTags): string {
+    const { dictionary } = this.document.page as unknown as { dictionary: { id: number; data: Record<string, unknown> } }
+    if (page.number === 1 && (page.document !== undefined || page.label !== undefined))
+      tags.begin(page.label ?? page.document, page.language)
+    const key = tags.key()
+    Object.assign(dictionary.data, { StructParents: key, Tabs: 'S' })
+    const drawing = new Drawing(this, page)
+    const parts: ReadPart[] = []
+    const stretches = page.tags ?? []
+    let next = 0
+    let open: 'left out' | 'read' | undefined
+    let links: { id: number; text: string }[] = []
+    const close = () => {
+      if (open) drawing.mark('EMC', open === 'read')
+      open = undefined
+    }
+    page.items.forEach((item, at) => {
+      const tag = stretches[next]
+      const inside = tag && at >= tag[0]
+      if (item.kind === 'figure') {
+        close()
+        const mark = parts.length
+        drawing.mark(`/Figure <</MCID ${mark}>> BDC`)
+        const box = [item.x, page.height - item.y - item.height, item.x + item.width, page.height - item.y].map(each =>
+          Number(n(each)),
+        ) as [number, number, number, number]
+        parts.push({ mark, alternative: item.alternative, box, links: [] })
+        open = 'read'
+      } else if (item.kind === 'figureEnd') {
+        drawing.mark('EMC')
+        open = undefined
+      } else if (item.kind === 'link') {
+        const own = tags.key()
+        const { annotations } = this.document.page as unknown as { annotations: { id: number }[] }
+        this.document.link(item.x, item.y, item.width, item.height, item.href, {
+          StructParent: own,
+          Contents: new Raw(utf16(item.href)) as never,
+        } as never)
+        links.push(tags.link(annotations.at(-1)!.id, own, dictionary.id))
+      } else {
+        const read = parts.at(-1)
+        if (open === 'read' && read && 'alternative' in read && !inside) drawing.draw(item)
+        else {
+          const wanted = inside && item.kind === 'text' ? 'read' : 'left out'
+          if (open !== wanted || (wanted === 'read' && at === tag![0])) {
+            close()
+            if (wanted === 'left out') drawing.mark('/Artifact BMC')
+            else drawing.mark(`/${structureOf(tag!)} <</MCID ${parts.length}>> BDC`, true)
+            open = wanted
+          }
+          drawing.draw(item)
+        }
+      }
+      if (inside && at === tag[1] - 1) {
+        if (open === 'read') {
+          close()
+          parts.push({ mark: parts.length, tag, links })
+          links = []
+        }
+        next++
+      }
+    })
+    close()
+    tags.add(dictionary.id, key, parts)
+    return drawing.end()
   }
 
   /** An entry of the file's outline, which leads to the page that was added last; with another, it stands under that. */
@@ -153,22 +208,27 @@ export class PdfWriter {
     return ((under as PDFKit.PDFOutline | undefined) ?? this.document.outline).addItem(title) as unknown as OutlineEntry
   }
 
-  /** Finishes the file. */
-  end(): void {
+  /** Finishes the file; `attached` says the same as its pages, for machines, and makes a file that is kept PDF/A-3b. */
+  end(attached?: AttachedFile): void {
+    if (this.tags && this.described) {
+      const book = this.document as unknown as ObjectBook
+      this.tags.end()
+      writeArchive(book, { ...this.described, ...(attached ? { attached } : {}) })
+    }
     this.document.end()
   }
 
-  private face(name: FontName): Face {
+  face(name: FontName): Face {
     let face = this.faces.get(name)
     if (!face) {
-      face = { font: embedded(this.document as unknown as FontBook, name), glyphs: new Map() }
+      face = { font: embedded(this.document as unknown as FontBook, name), glyphs: new Map(), replaces: this.tags !== undefined }
       this.faces.set(name, face)
     }
     return face
   }
 
   /** A picture is written into the file once, on however many pages it stands. */
-  private bitmap(data: string): { label: string; xobject: unknown } {
+  bitmap(data: string): { label: string; xobject: unknown } {
     let found = this.bitmaps.get(data)
     if (!found) {
       const image = (
@@ -181,7 +241,7 @@ export class PdfWriter {
     return found
   }
 
-  private colour(hex: string): string {
+  colour(hex: string): string {
     let found = this.colours.get(hex)
     if (!found) {
       const full = hex.length === 4 ? hex.replace(/[0-9a-f]/gi, '$&$&') : hex
@@ -191,7 +251,7 @@ export class PdfWriter {
     return found
   }
 
-  private outline(shapes: readonly Shape[]): string {
+  outline(shapes: readonly Shape[]): string {
     let found = this.outlines.get(shapes)
     if (!found) {
       const operators = { M: 'm', L: 'l', C: 'c', Z: 'h' } as const
@@ -208,6 +268,77 @@ export class PdfWriter {
   }
 }
 
+type Drawn = Exclude<Page['items'][number], { kind: 'link' | 'figure' | 'figureEnd' }>
+
+/** The operators that draw a page. */
+class Drawing {
+  private readonly out: string[] = []
+  private readonly resources: Record<string, unknown>
+  private font = ''
+  private colour = ''
+  private writing = false
+
+  constructor(
+    private readonly writer: PdfWriter,
+    private readonly page: Page,
+  ) {
+    this.resources = (writer.document.page as unknown as { fonts: Record<string, unknown> }).fonts
+  }
+
+  /** Where marked content begins or ends: within the text that is being written, or outside all text. */
+  mark(operator: string, within = false): void {
+    if (within !== this.writing) {
+      this.out.push(within ? 'BT' : 'ET')
+      this.writing = within
+    }
+    this.out.push(operator)
+  }
+
+  draw(item: Drawn): void {
+    const { out, page, writer } = this
+    if (item.kind === 'text') {
+      if (!item.text) return
+      if (!this.writing) {
+        out.push('BT')
+        this.writing = true
+      }
+      if (item.colour !== this.colour) out.push(writer.colour((this.colour = item.colour)))
+      out.push(`${item.rotated ? '0 1 -1 0' : '1 0 0 1'} ${n(item.x)} ${n(page.height - item.y)} Tm`)
+      for (const [name, text] of facesOf(item.font, item.text)) {
+        const face = writer.face(name)
+        this.resources[face.font.id] ??= face.font.ref()
+        const wanted = `/${face.font.id} ${n(item.size)} Tf`
+        if (wanted !== this.font) out.push((this.font = wanted))
+        out.push(`<${encode(face, text)}> Tj`)
+      }
+      return
+    }
+    if (this.writing) {
+      out.push('ET')
+      this.writing = false
+    }
+    if (item.kind === 'fill') {
+      if (item.colour !== this.colour) out.push(writer.colour((this.colour = item.colour)))
+      out.push(`${n(item.x)} ${n(page.height - item.y - item.height)} ${n(item.width)} ${n(item.height)} re f`)
+    } else if (item.kind === 'bitmap') {
+      const { label, xobject } = writer.bitmap(item.data)
+      const { xobjects } = writer.document.page as unknown as { xobjects: Record<string, unknown> }
+      xobjects[label] ??= xobject
+      out.push(`q ${n(item.width)} 0 0 ${n(item.height)} ${n(item.x)} ${n(page.height - item.y - item.height)} cm /${label} Do Q`)
+    } else {
+      out.push(
+        `q ${n(item.scale)} 0 0 ${n(-(item.scaleY ?? item.scale))} ${n(item.x)} ${n(page.height - item.y)} cm ` +
+          `${writer.outline(item.shapes)} Q`,
+      )
+    }
+  }
+
+  end(): string {
+    if (this.writing) this.out.push('ET')
+    return this.out.join('\n')
+  }
+}
+
 /** The parts of a text that are written in one face each. */
 function facesOf(font: FontName, text: string): [FontName, string][] {
   const upright = uprightOf[font]
@@ -216,15 +347,20 @@ function facesOf(font: FontName, text: string): [FontName, string][] {
     : [[font, text]]
 }
 
-/** A text as a PDF says it: UTF-16 with its mark, in hexadecimal digits. */
-const utf16 = (text: string) => `feff${Buffer.from(text, 'utf16le').swap16().toString('hex')}`
+/** How a page's file is made: to be kept, where the page says what is read of it. */
+export const keptBy = ({ language }: Page): { kept?: { language: string } } => (language === undefined ? {} : { kept: { language } })
 
 /** Glyph ids of a text as hexadecimal digits, each character encoded once per face. */
 function encode(face: Face, text: string): string {
   let hex = ''
   for (const char of text) {
     let glyph = face.glyphs.get(char)
-    if (glyph === undefined) face.glyphs.set(char, (glyph = face.font.encode(char)[0].join('')))
+    if (glyph === undefined) {
+      glyph = face.font.encode(char)[0].join('')
+      // a file that is kept has no place for the glyph that says nothing
+      if (face.replaces && glyph === noGlyph) glyph = face.font.encode('?')[0].join('')
+      face.glyphs.set(char, glyph)
+    }
     hex += glyph
   }
   return hex

@@ -19,6 +19,9 @@ const words: Record<string, string> = {
   json: t('runDownload.json'),
   xml: t('runDownload.xml'),
   html: t('runDownload.html'),
+  hybrid: t('runDownload.hybrid'),
+  cii: t('runDownload.cii'),
+  ubl: t('runDownload.ubl'),
 }
 const formats = runFormats.filter(each => words[each])
 const formatItems = formats.map(value => ({ value: value as string, label: words[value]! }))

@@ -1,5 +1,5 @@
 import { reportFileName } from '../../../../core/pack/reportFileName'
-import { outputs, readOutput, runFormats } from '../../../../core/api/outputs'
+import { extensionOf, outputs, readOutput, runFormats } from '../../../../core/api/outputs'
 import type { FileOutput } from '../../../runs/runRecord'
 import { StoreError } from '../../../store/records'
 
@@ -24,7 +24,7 @@ export default route(async (context, event, app) => {
     event,
     'content-disposition',
     `${askedOf(event).show === 'page' && output.format === 'pdf' ? 'inline' : 'attachment'}; ` +
-      `filename*=UTF-8''${encodeURIComponent(`${name}.${output.format}`)}`,
+      `filename*=UTF-8''${encodeURIComponent(`${name}.${extensionOf(output.format)}`)}`,
   )
   // what a reader sees of a report is shown as a file, never run as a page of this server
   if (output.format === 'html') setResponseHeader(event, 'content-security-policy', 'sandbox')

@@ -1,0 +1,83 @@
+import { parseDocument, stringify } from 'yaml'
+
+/** A definition's text that cannot be read: one sentence, with the line. */
+export class TextError extends Error {}
+
+/** A file of a folder of definitions: its path from the folder, with /, and its bytes. */
+export type TextFiles = Map<string, Uint8Array>
+
+/** Names that come first in whatever has them, in this order; all others follow by the alphabet. */
+const first = [
+  'format',
+  'kind',
+  'is',
+  'id',
+  'name',
+  'label',
+  'caption',
+  'title',
+  'shelf',
+  'language',
+  'source',
+  'table',
+  'level',
+  'on',
+  'text',
+]
+const rank = new Map(first.map((name, at) => [name, at]))
+
+/** The same value with its names in one order, whatever order they came in; lists stay as they are. */
+export function ordered(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(ordered)
+  if (typeof value !== 'object' || value === null) return value
+  return Object.fromEntries(
+    Object.entries(value)
+      .filter(([, each]) => each !== undefined)
+      .sort(
+        ([one], [other]) => (rank.get(one) ?? first.length) - (rank.get(other) ?? first.length) || (one < other ? -1 : one > other ? 1 : 0),
+      )
+      .map(([name, each]) => [name, ordered(each)]),
+  )
+}
+
+const encoder = new TextEncoder()
+const decoder = new TextDecoder('utf-8', { fatal: true })
+
+/**
+ * A value as text for people and for comparing line by line (YAML 1.2): one thing a line, texts of several lines as blocks, names in one
+ * order. Reading it again gives the same value.
+ */
+export function textOf(value: unknown): Uint8Array {
+  return encoder.encode(
+    stringify(ordered(value), {
+      lineWidth: 0,
+      aliasDuplicateObjects: false,
+      blockQuote: 'literal',
+      defaultStringType: 'PLAIN',
+      version: '1.2',
+    }),
+  )
+}
+
+/** Reads a text of textOf, or one that somebody has written. @throws TextError */
+export function valueOf(bytes: Uint8Array, path: string): unknown {
+  let text: string
+  try {
+    text = decoder.decode(bytes)
+  } catch {
+    throw new TextError(`${path} is no text in UTF-8; save it as such.`)
+  }
+  const document = parseDocument(text, { version: '1.2', uniqueKeys: true, merge: false, prettyErrors: true })
+  const [fault] = document.errors
+  if (fault) {
+    const { line } = fault.linePos?.[0] ?? {}
+    throw new TextError(
+      `${path}${line === undefined ? '' : `, line ${line}`}: ${fault.message.split('\n')[0]!.replace(/ at line.*$/, '')}.`,
+    )
+  }
+  try {
+    return document.toJS({ maxAliasCount: 0 }) as unknown
+  } catch {
+    throw new TextError(`${path} repeats parts by reference, which definitions do not; write them out.`)
+  }
+}

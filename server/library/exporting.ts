@@ -1,0 +1,41 @@
+import { filesOf, type FolderReport, type Library } from '../../core/plain/folder'
+import { renameInPack, renameNested } from '../../core/plain/names'
+import type { TextFiles } from '../../core/plain/text'
+import type { Context } from '../access/context'
+import type { Estante } from '../estante'
+
+/** The library as whoever asks sees it: reports that they may edit, packs, the letterhead, and what is said of sources; no secrets. */
+export async function libraryAt(context: Context, app: Estante): Promise<Library> {
+  const { store } = app
+  const shelves = await store.library(context)
+  const names = new Map(shelves.flatMap(shelf => shelf.reports.map(({ id, name }) => [id, name] as const)))
+  // a report that is gone, or not theirs, keeps its id
+  const named = (id: string) => names.get(id) ?? id
+  const reports: FolderReport[] = []
+  for (const shelf of shelves)
+    for (const { id, name, version, published, edit } of shelf.reports) {
+      if (edit === false) continue
+      const at = async (number: number) => renameNested(await store.version(context, id, number), named)
+      reports.push({
+        name,
+        shelf: shelf.name,
+        definition: await at(version),
+        published: published === null ? false : published === version ? true : await at(published),
+      })
+    }
+  const packs = (await store.packs.list(context)).map(({ name, definition }) => ({ name, definition: renameInPack(definition, named) }))
+  const { value: letterhead } = await store.letterhead(context)
+  const sources: Record<string, Library['sources'][string]> = {}
+  for (const { id } of app.sources.list())
+    sources[id] = { settings: (await store.settings(context, id)).value, guards: (await store.guards(context, id)).value }
+  return {
+    shelves: shelves.map(({ name, release }) => ({ name, release: release === true })),
+    reports,
+    packs,
+    ...(letterhead ? { letterhead } : {}),
+    sources,
+  }
+}
+
+/** The library as files. */
+export const exportLibrary = async (context: Context, app: Estante): Promise<TextFiles> => filesOf(await libraryAt(context, app))

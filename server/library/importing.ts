@@ -1,0 +1,146 @@
+import { libraryOf } from '../../core/plain/folder'
+import { renameInPack, renameNested } from '../../core/plain/names'
+import { ordered, TextError, type TextFiles } from '../../core/plain/text'
+import { noGuards } from '../../core/guard/guards'
+import type { ReportDefinition } from '../../core/definition/report'
+import type { Context } from '../access/context'
+import type { Estante } from '../estante'
+import { StoreError } from '../store/records'
+import { libraryAt } from './exporting'
+
+/** What an import did, by names. */
+export interface Imported {
+  created: string[]
+  changed: string[]
+  published: string[]
+  /** how many were the same already */
+  same: number
+  /** what of the folder could not be taken in here, a sentence each */
+  left: string[]
+}
+
+const alike = (one: unknown, other: unknown): boolean => JSON.stringify(ordered(one)) === JSON.stringify(ordered(other))
+
+/**
+ * Takes a folder of definitions into the library: reports and packs are known by their names. What is the same stays as it is, what differs
+ * becomes a new version, what is new is put on its shelf; nothing of the library goes. All is looked at before anything is changed.
+ * @throws StoreError with the first file that cannot be taken in
+ */
+export async function importLibrary(context: Context, app: Estante, files: TextFiles): Promise<Imported> {
+  const { store } = app
+  const told = await read(() => libraryOf(files))
+  const now = await libraryAt(context, app)
+  const ids = new Map((await store.library(context)).flatMap(shelf => shelf.reports.map(each => [each.name, each] as const)))
+  const coming = new Set(told.reports.map(each => each.name))
+  const needed = (where: string) => (name: string) => {
+    if (ids.has(name) || coming.has(name)) return name
+    throw new TextError(`${where} names the report “${name}”, which is neither in the folder nor in the library; put it there.`)
+  }
+  await read(() => {
+    for (const { name, definition, published } of told.reports) {
+      renameNested(definition, needed(`“${name}”`))
+      if (typeof published === 'object') renameNested(published, needed(`“${name}”`))
+    }
+    for (const { name, definition } of told.packs) renameInPack(definition, needed(`The pack “${name}”`))
+  })
+  for (const { name, definition, published } of told.reports)
+    for (const each of [definition, ...(typeof published === 'object' ? [published] : [])])
+      await app.planner.parse(context, JSON.stringify(each)).catch((error: Error) => {
+        throw new StoreError(`“${name}”: ${error.message}`, 400)
+      })
+  const done: Imported = { created: [], changed: [], published: [], same: 0, left: [] }
+  const known = new Map(now.reports.map(each => [each.name, each]))
+  const idOf = (name: string): string => ids.get(name)?.id ?? name
+  // a report comes after those that are nested in it
+  const waiting = [...told.reports]
+  const nestedIn = (definition: ReportDefinition): string[] => {
+    const found: string[] = []
+    renameNested(definition, name => (found.push(name), name))
+    return found
+  }
+  while (waiting.length) {
+    const at = Math.max(
+      0,
+      waiting.findIndex(each => nestedIn(each.definition).every(name => ids.has(name) || !waiting.some(other => other.name === name))),
+    )
+    const [report] = waiting.splice(at, 1)
+    const { name, shelf, definition, published } = report!
+    const before = known.get(name)
+    const mine = ids.get(name)
+    if (mine && !before) {
+      done.left.push(`“${name}” is somebody else’s; ask whoever made it to share it with you.`)
+      continue
+    }
+    if (before && alike(before.definition, definition) && alike(before.published, published)) {
+      done.same++
+      continue
+    }
+    const inStore = (each: ReportDefinition) => renameNested(each, idOf)
+    let id = mine?.id
+    let version = mine?.version
+    const put = async (each: ReportDefinition): Promise<void> => {
+      if (id === undefined) {
+        id = await store.create(context, shelf, name, inStore(each), false)
+        version = 1
+        ids.set(name, { id, name, version, published: null })
+        done.created.push(name)
+      } else {
+        version = await store.save(context, id, version!, inStore(each))
+        if (!done.changed.includes(name) && !done.created.includes(name)) done.changed.push(name)
+      }
+    }
+    const publish = async (): Promise<void> => {
+      await store.publishing.publish(context, id!)
+      done.published.push(name)
+    }
+    if (typeof published === 'object' && !(before && alike(before.published === true ? before.definition : before.published, published))) {
+      await put(published)
+      await publish()
+    }
+    if (!before || !alike(before.definition, definition) || (typeof published === 'object' && done.published.at(-1) === name))
+      await put(definition)
+    if (published === true && !(before?.published === true && alike(before.definition, definition))) await publish()
+  }
+  const packs = new Map((await store.packs.list(context)).map(each => [each.name, each]))
+  for (const { name, definition } of told.packs) {
+    const own = renameInPack(definition, idOf)
+    const before = packs.get(name)
+    if (!before) {
+      await store.packs.add(context, name, own)
+      done.created.push(name)
+    } else if (alike(before.definition, own)) done.same++
+    else {
+      await store.packs.save(context, before.id, name, own, before.version)
+      done.changed.push(name)
+    }
+  }
+  if (told.letterhead && !alike(now.letterhead, told.letterhead)) {
+    await store.keepLetterhead(context, told.letterhead)
+    done.changed.push('the letterhead')
+  }
+  for (const [id, { settings, guards }] of Object.entries(told.sources)) {
+    const before = now.sources[id]
+    if (!before) {
+      done.left.push(`There is no source “${id}” here; what is said of it was left out.`)
+      continue
+    }
+    if (settings && !alike(before.settings, settings)) {
+      await store.saveSettings(context, id, settings)
+      done.changed.push(`what is said of ${id}`)
+    }
+    if (guards && !alike(before.guards, guards ?? noGuards)) {
+      await store.saveGuards(context, id, guards)
+      done.changed.push(`the guards of ${id}`)
+    }
+  }
+  return done
+}
+
+/** @throws StoreError for what is wrong in a text */
+async function read<T>(work: () => T): Promise<T> {
+  try {
+    return await Promise.resolve(work())
+  } catch (error) {
+    throw error instanceof TextError ? new StoreError(error.message, 400) : error
+  }
+}
