@@ -22,6 +22,8 @@ const below = [...new Set([...core['core/compose'], ...core['core/read'], 'core/
 for (const room of ['core/draw', 'core/compare', 'core/tieout', 'core/templates', 'core/swap']) core[room] = below
 // what is due when, and packs of reports
 core['core/pack'] = [...below, 'core/parameter', 'core/tieout']
+// definitions as text, in folders
+core['core/plain'] = [...below, 'core/guard', 'core/parameter', 'core/pack']
 core['core/api'] = [
   ...below,
   'core/guard',

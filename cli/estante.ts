@@ -23,7 +23,8 @@ import { UsageError } from './usage'
 
 const usage =
   'estante params "<report>" [--data <folder>], or estante run "<report>" --format ' +
-  `${outputFormats.filter(each => each !== 'zip').join('|')} --out <file, or folder/ for e-invoices> [--set name=value …] [--layout <name>] ` +
+  `${outputFormats.filter(each => each !== 'zip').join('|')} --out <file, or folder/ for e-invoices> ` +
+  `[--set name=value …] [--layout <name>] ` +
   `[--level <name>|--crosstab <block>|--printed <block>|layout] [--sheets one|documents|groups] [--rows <level>] ` +
   `[--separator comma|semicolon|tab] [--decimal point|comma] [--guard] [--page <n>] [--data <folder>]`
 /** Formats of one file: documents apart from one another come from the screen */

@@ -5,7 +5,7 @@ import { bodyWidth } from './paperSize'
 import type { readPicture } from './pictures'
 import type { PreparedLayout } from './prepared'
 import type { ResolvedStyle } from './style'
-import { Tagger } from './tags'
+import { Tagger } from './tagger'
 import type { PrintText } from './text'
 
 export interface PaperOptions {

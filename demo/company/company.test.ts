@@ -375,7 +375,7 @@ describe('what an invoice by law names', () => {
     'select id, delivered_on, freight_tax_code, discount_tax_code from invoices order by id',
     'select invoice_id, line_no, tax_rate from invoice_lines order by 1, 2',
   ]
-  it('stands in the tables: rates are those of the day, discounts are taken off a base that adds up, numbers begin with countries', async () => {
+  it('stands in the tables: rates of the day, discounts off a base that adds up, numbers that begin with countries', async () => {
     expect(
       await rows(
         'select l.invoice_id from invoice_lines l join invoice_taxes t on t.invoice_id = l.invoice_id and t.tax_code = l.tax_code where ' +

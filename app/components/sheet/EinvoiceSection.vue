@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { isRepeat, type RepeatBlock } from '../../../core/definition/blocks/block'
 import { addInvoiceGroup, removeInvoiceGroup, setInvoiceGroup, setInvoices, setTerm } from '../../../core/definition/edits/einvoice'
-import { type TermGroup, termGroups, terms } from '../../../core/einvoice/terms'
+import { type TermGroup, terms } from '../../../core/einvoice/terms'
 import { proposeInvoices } from '../../../core/templates/einvoice'
 
 /** Each record of the selected repeat as an e-invoice: which formula fills which term, proposed by names, beside the page. */
@@ -23,7 +23,7 @@ const levelOf = (name: string | undefined) =>
         levels.value.findIndex(each => each.name === name),
       )
 const levelItems = computed(() => [
-  { value: '', label: t('einvoice.documentItself') },
+  { value: '·', label: t('einvoice.documentItself') },
   ...levels.value.filter(each => each.index !== at.value).map(each => ({ value: each.name, label: each.caption })),
 ])
 const groupNames: Record<TermGroup, string> = {
@@ -45,12 +45,11 @@ const parts = computed(() => {
         .filter(term => !term.must && formulas[term.id] === undefined)
         .map(({ id, name }) => ({ value: id, label: `${id} ${tell(name)}` })),
       formulas,
+      level: place === undefined ? undefined : einvoice.groups[place]!.level,
+      when: place === undefined ? undefined : einvoice.groups[place]!.when,
     }
   }
-  return [
-    part(undefined, undefined, einvoice.terms),
-    ...einvoice.groups.map((each, place) => ({ ...part(each.group, place, each.terms), level: each.level, when: each.when })),
-  ]
+  return [part(undefined, undefined, einvoice.terms), ...einvoice.groups.map((each, place) => part(each.group, place, each.terms))]
 })
 /** terms that were picked to be filled, by their part */
 const picked = ref<string[]>([])
@@ -100,8 +99,8 @@ function propose(): void {
           <label class="flex items-center gap-2"
             ><span class="w-16 shrink-0 text-muted">{{ t('einvoice.recordsOf') }}</span
             ><USelect
-              :model-value="('level' in part && part.level) || ''"
-              :items="levelItems.map(each => ({ ...each, value: each.value || '·' }))"
+              :model-value="part.level ?? '·'"
+              :items="levelItems"
               size="xs"
               class="min-w-0 grow"
               :placeholder="t('einvoice.documentItself')"
@@ -111,8 +110,8 @@ function propose(): void {
               "
           /></label>
           <SheetRuleField
-            :value="('when' in part && part.when) || ''"
-            :scope="scopeAt(levelOf('level' in part ? part.level : undefined))"
+            :value="part.when ?? ''"
+            :scope="scopeAt(levelOf(part.level))"
             :label="t('einvoice.onlyWhere')"
             @set="edit(now => setInvoiceGroup(now, repeat!.id, part.place!, { when: $event }))"
           />
@@ -121,7 +120,7 @@ function propose(): void {
           <SheetRuleField
             v-if="part.filled.includes(term) || picked.includes(keyOf(part.place, term.id))"
             :value="part.formulas[term.id] ?? ''"
-            :scope="scopeAt(levelOf('level' in part ? part.level : undefined))"
+            :scope="scopeAt(levelOf(part.level))"
             :test="false"
             :label="`${term.id} ${tell(term.name)}`"
             :hint="t('einvoice.notFilled')"

@@ -5,7 +5,7 @@ import { unzipSync } from 'fflate'
 import { PDFDict, PDFHexString, PDFName, PDFRawStream, PDFString } from 'pdf-lib'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { toldByLaw } from '../../../demo/reports/einvoice'
-import { salesGrid } from '../../../demo/reports/grids'
+import { salesCharts } from '../../../demo/reports/grids'
 import { salesInvoice } from '../../../demo/reports/invoice'
 import { CheckedPdf } from '../../../tests/pdfChecks'
 import { askCompany, demoData, temporaryFolder, tester } from '../../../tests/support'
@@ -117,7 +117,7 @@ describe('a PDF of documents', () => {
 
   it('tells pictures of figures in words', async () => {
     const to = join(folder, 'chart.pdf')
-    const { layouts, ...rest } = salesGrid()
+    const { layouts, ...rest } = salesCharts()
     const definition = { ...rest, layouts: layouts.map(each => ({ ...each, archive: true })) }
     const input = await estante.input(tester, 'Chart', definition, { dates: '2025-01-01..2026-09-30' })
     await estante.pool.run(tester, input, { format: 'pdf', file: to } as RunOutput)
