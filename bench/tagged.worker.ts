@@ -6,8 +6,9 @@ import { fontNames } from '../core/compose/fonts'
 import type { Page } from '../core/compose/page'
 import type { Tag } from '../core/compose/tags'
 import { PdfWriter } from '../server/runs/formats/pdf'
+import { PdfWriter as Before } from './untagged'
 
-const [, , folder, count, kind] = process.argv as [string, string, string, string, 'plain' | 'kept']
+const [, , folder, count, kind] = process.argv as [string, string, string, string, 'before' | 'plain' | 'kept']
 const [rows, columns] = [50, 8]
 
 /** The same page again and again but for its texts, as a table goes over pages. */
@@ -29,7 +30,7 @@ function pageAt(at: number, tagged: boolean): Page {
 let peak = 0
 const watch = setInterval(() => (peak = Math.max(peak, process.memoryUsage().rss)), 20)
 const out = createWriteStream(join(folder, `${kind}.pdf`))
-const writer = new PdfWriter(out, 'Pages', kind === 'kept' ? { kept: { language: 'en' } } : {})
+const writer = kind === 'before' ? new Before(out, 'Pages') : new PdfWriter(out, 'Pages', kind === 'kept' ? { kept: { language: 'en' } } : {})
 let took = 0
 for (let at = 0; at < Number(count); at++) {
   const page = pageAt(at, kind === 'kept')

@@ -1,4 +1,4 @@
-import { parseDocument, stringify } from 'yaml'
+import { Document, parseDocument, visit } from 'yaml'
 
 /** A definition's text that cannot be read: one sentence, with the line. */
 export class TextError extends Error {}
@@ -48,16 +48,16 @@ const decoder = new TextDecoder('utf-8', { fatal: true })
  * order. Reading it again gives the same value.
  */
 export function textOf(value: unknown): Uint8Array {
-  return encoder.encode(
-    stringify(ordered(value), {
-      lineWidth: 0,
-      aliasDuplicateObjects: false,
-      blockQuote: 'literal',
-      defaultStringType: 'PLAIN',
-      version: '1.2',
-    }),
-  )
+  const document = new Document(ordered(value), { version: '1.2', aliasDuplicateObjects: false })
+  visit(document, {
+    Scalar: (_, node) => {
+      if (typeof node.value === 'string' && odd.test(node.value)) node.type = 'QUOTE_DOUBLE'
+    },
+  })
+  return encoder.encode(document.toString({ lineWidth: 0, blockQuote: 'literal' }))
 }
+/** Characters that a plain text or a block would lose, or that nobody would see. */
+const odd = /[\u0000-\u0008\u000b-\u001f\u007f-\u009f\u2028\u2029\ufeff]/
 
 /** Reads a text of textOf, or one that somebody has written. @throws TextError */
 export function valueOf(bytes: Uint8Array, path: string): unknown {

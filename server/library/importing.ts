@@ -2,6 +2,7 @@ import { libraryOf } from '../../core/plain/folder'
 import { renameInPack, renameNested } from '../../core/plain/names'
 import { ordered, TextError, type TextFiles } from '../../core/plain/text'
 import { noGuards } from '../../core/guard/guards'
+import { randomUUID } from 'node:crypto'
 import type { ReportDefinition } from '../../core/definition/report'
 import type { Context } from '../access/context'
 import type { Estante } from '../estante'
@@ -50,21 +51,10 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
       })
   const done: Imported = { created: [], changed: [], published: [], same: 0, left: [] }
   const known = new Map(now.reports.map(each => [each.name, each]))
-  const idOf = (name: string): string => ids.get(name)?.id ?? name
-  // a report comes after those that are nested in it
-  const waiting = [...told.reports]
-  const nestedIn = (definition: ReportDefinition): string[] => {
-    const found: string[] = []
-    renameNested(definition, name => (found.push(name), name))
-    return found
-  }
-  while (waiting.length) {
-    const at = Math.max(
-      0,
-      waiting.findIndex(each => nestedIn(each.definition).every(name => ids.has(name) || !waiting.some(other => other.name === name))),
-    )
-    const [report] = waiting.splice(at, 1)
-    const { name, shelf, definition, published } = report!
+  // reports that are new have their ids before any of them is put down: they may be nested in one another
+  const fresh = new Map(told.reports.filter(each => !ids.has(each.name)).map(each => [each.name, randomUUID() as string]))
+  const idOf = (name: string): string => ids.get(name)?.id ?? fresh.get(name) ?? name
+  for (const { name, shelf, definition, published } of told.reports) {
     const before = known.get(name)
     const mine = ids.get(name)
     if (mine && !before) {
@@ -80,9 +70,8 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
     let version = mine?.version
     const put = async (each: ReportDefinition): Promise<void> => {
       if (id === undefined) {
-        id = await store.create(context, shelf, name, inStore(each), false)
+        id = await store.create(context, shelf, name, inStore(each), false, fresh.get(name))
         version = 1
-        ids.set(name, { id, name, version, published: null })
         done.created.push(name)
       } else {
         version = await store.save(context, id, version!, inStore(each))

@@ -458,9 +458,15 @@ export class Store {
   }
 
   /** Puts a new report on a shelf, published as its first version where asked. A name that is taken gets a number. */
-  async create(context: Context, shelfName: string, name: string, definition: ReportDefinition, published: boolean): Promise<string> {
+  async create(
+    context: Context,
+    shelfName: string,
+    name: string,
+    definition: ReportDefinition,
+    published: boolean,
+    id: string = randomUUID(),
+  ): Promise<string> {
     const checked = await this.check(definition)
-    const id = randomUUID()
     await this.saved(() =>
       this.db.transaction(async change => {
         let [shelf] = await change.select().from(shelves).where(eq(shelves.name, shelfName))

@@ -5,6 +5,7 @@ import { fontFile, type FontName, minusSign, uprightOf } from '../../../core/com
 import type { Page } from '../../../core/compose/page'
 import type { Shape } from '../../../core/compose/svgShapes'
 import { type AttachedFile, writeArchive } from './pdfArchive'
+import { ByteText } from './byteText'
 import { type ObjectBook, PackedObjects, packing, Raw } from './pdfObjects'
 import { PdfTags, type ReadPart, structureOf, utf16 } from './pdfTags'
 
@@ -77,6 +78,7 @@ export class PdfWriter {
   private readonly bitmaps = new Map<string, { label: string; xobject: unknown }>()
   private readonly outlines = new WeakMap<readonly Shape[], string>()
 
+  private readonly text = new ByteText()
   private readonly tags: PdfTags | undefined
   private readonly described: { title: string; language: string; at: Date } | undefined
 
@@ -113,19 +115,16 @@ export class PdfWriter {
     document.addPage({ size: [page.width, page.height], margin: 0 })
     // the page before is on its way by now; of it the list of pages needs only the number, not the contents
     if (written) written.data = {}
-    const out = tags ? this.tagged(page, tags) : this.drawn(page)
-    // PDFKit turns each page upside down at its start; this turns it back, so that PDF's own axes hold
+    // PDFKit turns each page upside down at its start; that goes, so that PDF's own axes hold
     const { content } = document.page as unknown as { content: ContentStream }
-    const turned = `1 0 0 -1 0 ${n(page.height)} cm\n${out}\n`
-    // a file that is read aloud has nothing on its pages that is neither read nor said to be left out
-    const whole = tags ? [Buffer.from(out, 'latin1')] : [...content.buffer, Buffer.from(turned, 'latin1')]
-    content.buffer = [deflateSync(Buffer.concat(whole), { level: packing })]
+    const out = tags ? this.tagged(page, tags) : this.drawn(page)
+    content.buffer = [deflateSync(out, { level: packing })]
     content.compress = false
     content.data.Filter = 'FlateDecode'
   }
 
-  private drawn(page: Page): string {
-    const drawing = new Drawing(this, page)
+  private drawn(page: Page): Uint8Array {
+    const drawing = new Drawing(this, page, this.text)
     for (const item of page.items) {
       if (item.kind === 'link') this.document.link(item.x, item.y, item.width, item.height, item.href)
       else if (item.kind === 'figure') drawing.mark(`/Span << /Alt ${utf16(item.alternative)} >> BDC`)
@@ -136,23 +135,25 @@ export class PdfWriter {
   }
 
   /** A page whose items are each read, or said to be left out. */
-  private tagged(page: Page, tags: PdfTags): string {
+  private tagged(page: Page, tags: PdfTags): Uint8Array {
     const { dictionary } = this.document.page as unknown as { dictionary: { id: number; data: Record<string, unknown> } }
     if (page.number === 1 && (page.document !== undefined || page.label !== undefined))
       tags.begin(page.label ?? page.document, page.language)
     const key = tags.key()
     Object.assign(dictionary.data, { StructParents: key, Tabs: 'S' })
-    const drawing = new Drawing(this, page)
+    const drawing = new Drawing(this, page, this.text)
     const parts: ReadPart[] = []
     const stretches = page.tags ?? []
     let next = 0
     let open: 'left out' | 'read' | undefined
-    let links: { id: number; text: string }[] = []
+    let links: ReadPart['links'][number][] = noLinks
     const close = () => {
       if (open) drawing.mark('EMC', open === 'read')
       open = undefined
     }
-    page.items.forEach((item, at) => {
+    const { items } = page
+    for (let at = 0; at < items.length; at++) {
+      const item = items[at]!
       const tag = stretches[next]
       const inside = tag && at >= tag[0]
       if (item.kind === 'figure') {
@@ -162,7 +163,7 @@ export class PdfWriter {
         const box = [item.x, page.height - item.y - item.height, item.x + item.width, page.height - item.y].map(each =>
           Number(n(each)),
         ) as [number, number, number, number]
-        parts.push({ mark, alternative: item.alternative, box, links: [] })
+        parts.push({ mark, alternative: item.alternative, box, links: noLinks })
         open = 'read'
       } else if (item.kind === 'figureEnd') {
         drawing.mark('EMC')
@@ -174,7 +175,7 @@ export class PdfWriter {
           StructParent: own,
           Contents: new Raw(utf16(item.href)) as never,
         } as never)
-        links.push(tags.link(annotations.at(-1)!.id, own, dictionary.id))
+        links = [...links, tags.link(annotations.at(-1)!.id, own, dictionary.id)]
       } else {
         const read = parts.at(-1)
         if (open === 'read' && read && 'alternative' in read && !inside) drawing.draw(item)
@@ -183,7 +184,7 @@ export class PdfWriter {
           if (open !== wanted || (wanted === 'read' && at === tag![0])) {
             close()
             if (wanted === 'left out') drawing.mark('/Artifact BMC')
-            else drawing.mark(`/${structureOf(tag!)} <</MCID ${parts.length}>> BDC`, true)
+            else drawing.read(structureOf(tag!), parts.length)
             open = wanted
           }
           drawing.draw(item)
@@ -193,11 +194,11 @@ export class PdfWriter {
         if (open === 'read') {
           close()
           parts.push({ mark: parts.length, tag, links })
-          links = []
+          links = noLinks
         }
         next++
       }
-    })
+    }
     close()
     tags.add(dictionary.id, key, parts)
     return drawing.end()
@@ -268,74 +269,91 @@ export class PdfWriter {
   }
 }
 
+const noLinks: never[] = []
+
 type Drawn = Exclude<Page['items'][number], { kind: 'link' | 'figure' | 'figureEnd' }>
 
 /** The operators that draw a page. */
 class Drawing {
-  private readonly out: string[] = []
   private readonly resources: Record<string, unknown>
   private font = ''
+  private size = 0
   private colour = ''
   private writing = false
 
   constructor(
     private readonly writer: PdfWriter,
     private readonly page: Page,
+    private readonly out: ByteText,
   ) {
+    out.clear()
     this.resources = (writer.document.page as unknown as { fonts: Record<string, unknown> }).fonts
+  }
+
+  private inText(wanted: boolean): void {
+    if (this.writing !== wanted) this.out.text(wanted ? 'BT\n' : 'ET\n')
+    this.writing = wanted
   }
 
   /** Where marked content begins or ends: within the text that is being written, or outside all text. */
   mark(operator: string, within = false): void {
-    if (within !== this.writing) {
-      this.out.push(within ? 'BT' : 'ET')
-      this.writing = within
-    }
-    this.out.push(operator)
+    this.inText(within)
+    this.out.text(operator).text('\n')
+  }
+
+  /** A stretch of text that is read begins. */
+  read(structure: string, mark: number): void {
+    this.inText(true)
+    this.out.text('/').text(structure).text('<</MCID ').number(mark).text('>>BDC\n')
   }
 
   draw(item: Drawn): void {
     const { out, page, writer } = this
     if (item.kind === 'text') {
       if (!item.text) return
-      if (!this.writing) {
-        out.push('BT')
-        this.writing = true
-      }
-      if (item.colour !== this.colour) out.push(writer.colour((this.colour = item.colour)))
-      out.push(`${item.rotated ? '0 1 -1 0' : '1 0 0 1'} ${n(item.x)} ${n(page.height - item.y)} Tm`)
+      this.inText(true)
+      if (item.colour !== this.colour) out.text(writer.colour((this.colour = item.colour))).text('\n')
+      out.text(item.rotated ? '0 1 -1 0 ' : '1 0 0 1 ')
+      out
+        .fixed(item.x)
+        .text(' ')
+        .fixed(page.height - item.y)
+        .text(' Tm\n')
       for (const [name, text] of facesOf(item.font, item.text)) {
         const face = writer.face(name)
         this.resources[face.font.id] ??= face.font.ref()
-        const wanted = `/${face.font.id} ${n(item.size)} Tf`
-        if (wanted !== this.font) out.push((this.font = wanted))
-        out.push(`<${encode(face, text)}> Tj`)
+        if (face.font.id !== this.font || item.size !== this.size) {
+          ;[this.font, this.size] = [face.font.id, item.size]
+          out.text('/').text(this.font).text(' ').fixed(this.size).text(' Tf\n')
+        }
+        encode(face, text, out.text('<')).text('> Tj\n')
       }
       return
     }
-    if (this.writing) {
-      out.push('ET')
-      this.writing = false
-    }
+    this.inText(false)
+    const { x, y } = item
     if (item.kind === 'fill') {
-      if (item.colour !== this.colour) out.push(writer.colour((this.colour = item.colour)))
-      out.push(`${n(item.x)} ${n(page.height - item.y - item.height)} ${n(item.width)} ${n(item.height)} re f`)
+      if (item.colour !== this.colour) out.text(writer.colour((this.colour = item.colour))).text('\n')
+      out
+        .fixed(x)
+        .text(' ')
+        .fixed(page.height - y - item.height)
+        .text(' ')
+      out.fixed(item.width).text(' ').fixed(item.height).text(' re f\n')
     } else if (item.kind === 'bitmap') {
       const { label, xobject } = writer.bitmap(item.data)
       const { xobjects } = writer.document.page as unknown as { xobjects: Record<string, unknown> }
       xobjects[label] ??= xobject
-      out.push(`q ${n(item.width)} 0 0 ${n(item.height)} ${n(item.x)} ${n(page.height - item.y - item.height)} cm /${label} Do Q`)
+      out.text(`q ${n(item.width)} 0 0 ${n(item.height)} ${n(x)} ${n(page.height - y - item.height)} cm /${label} Do Q\n`)
     } else {
-      out.push(
-        `q ${n(item.scale)} 0 0 ${n(-(item.scaleY ?? item.scale))} ${n(item.x)} ${n(page.height - item.y)} cm ` +
-          `${writer.outline(item.shapes)} Q`,
-      )
+      out.text(`q ${n(item.scale)} 0 0 ${n(-(item.scaleY ?? item.scale))} ${n(x)} ${n(page.height - y)} cm `)
+      out.text(writer.outline(item.shapes)).text(' Q\n')
     }
   }
 
-  end(): string {
-    if (this.writing) this.out.push('ET')
-    return this.out.join('\n')
+  end(): Uint8Array {
+    this.inText(false)
+    return this.out.written
   }
 }
 
@@ -350,9 +368,8 @@ function facesOf(font: FontName, text: string): [FontName, string][] {
 /** How a page's file is made: to be kept, where the page says what is read of it. */
 export const keptBy = ({ language }: Page): { kept?: { language: string } } => (language === undefined ? {} : { kept: { language } })
 
-/** Glyph ids of a text as hexadecimal digits, each character encoded once per face. */
-function encode(face: Face, text: string): string {
-  let hex = ''
+/** Writes glyph ids of a text as hexadecimal digits, each character encoded once per face. */
+function encode(face: Face, text: string, out: ByteText): ByteText {
   for (const char of text) {
     let glyph = face.glyphs.get(char)
     if (glyph === undefined) {
@@ -361,7 +378,7 @@ function encode(face: Face, text: string): string {
       if (face.replaces && glyph === noGlyph) glyph = face.font.encode('?')[0].join('')
       face.glyphs.set(char, glyph)
     }
-    hex += glyph
+    out.text(glyph)
   }
-  return hex
+  return out
 }

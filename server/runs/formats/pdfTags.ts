@@ -1,3 +1,4 @@
+import type { ByteText } from './byteText'
 import { isCellTag, type Tag, type TagRole, tagRoles } from '../../../core/compose/tags'
 import { type ObjectBook, type PackedObjects, Raw } from './pdfObjects'
 
@@ -62,7 +63,7 @@ export class PdfTags {
     const endRow = () => {
       if (!row || !body) return
       pad(row, row.columns)
-      objects.put(row.id, `<</S/TR/P ${body.id} 0 R/K[${refs(row.kids)}]>>`)
+      refs(objects.begin(row.id).text('<</S/TR/P ').number(body.id).text(' 0 R/K['), row.kids).text(']>>')
       row = undefined
     }
     const pad = (own: NonNullable<typeof row>, to: number) => {
@@ -74,16 +75,17 @@ export class PdfTags {
     }
     const endBody = () => {
       endRow()
-      if (body && this.table) objects.put(body.id, `<</S/TBody/P ${this.table.id} 0 R/K[${refs(body.kids)}]>>`)
+      if (body && this.table)
+        refs(objects.begin(body.id).text('<</S/TBody/P ').number(this.table.id).text(' 0 R/K['), body.kids).text(']>>')
       body = undefined
     }
     for (const part of parts) {
       const id = objects.next()
       owners[part.mark] = id
-      const inside = part.links.length ? `[${part.mark} ${part.links.map(each => `${each.id} 0 R`).join(' ')}]` : String(part.mark)
       for (const link of part.links) objects.put(link.id, link.text.replace('PARENT', `${id} 0 R`))
       if ('tag' in part && isCellTag(part.tag)) {
-        const [, , , number, at, column, span, columns] = part.tag
+        const { tag } = part
+        const [role, number, at, column, span] = [tag[2], tag[3], tag[4], tag[5], tag[6]]
         if (this.table?.number !== number) {
           endBody()
           this.endTable()
@@ -93,18 +95,25 @@ export class PdfTags {
         if (!body) this.table.kids.push((body = { id: objects.next(), kids: [] }).id)
         if (row?.number !== at) {
           endRow()
-          row = { id: objects.next(), kids: [], number: at, next: 0, columns }
+          row = { id: objects.next(), kids: [], number: at, next: 0, columns: tag[7] }
           body.kids.push(row.id)
         }
         pad(row, column)
         row.next = column + span
         row.kids.push(id)
-        const role = tagRoles[part.tag[2]]
-        const own = [
-          role === 'columnHead' ? '/Scope/Column' : role === 'rowHead' ? '/Scope/Row' : '',
-          span > 1 ? `/ColSpan ${span}` : '',
-        ].join('')
-        objects.put(id, `<</S/${structureOf(part.tag)}/P ${row.id} 0 R/Pg ${page} 0 R/K ${inside}${own ? `/A<</O/Table${own}>>` : ''}>>`)
+        const text = objects
+          .begin(id)
+          .text(role === 4 ? '<</S/TD/P ' : '<</S/TH/P ')
+          .number(row.id)
+          .text(' 0 R/Pg ')
+          .number(page)
+        kids(text.text(' 0 R/K '), part)
+        if (role !== 4 || span > 1) {
+          text.text(role === 2 ? '/A<</O/Table/Scope/Column' : role === 3 ? '/A<</O/Table/Scope/Row' : '/A<</O/Table')
+          if (span > 1) text.text('/ColSpan ').number(span)
+          text.text('>>')
+        }
+        text.text('>>')
         continue
       }
       endBody()
@@ -113,10 +122,11 @@ export class PdfTags {
       parent.kids.push(id)
       const what =
         'tag' in part ? structureOf(part.tag) : `Figure/Alt ${utf16(part.alternative)}/A<</O/Layout/BBox[${part.box.join(' ')}]>>`
-      objects.put(id, `<</S/${what}/P ${parent.id} 0 R/Pg ${page} 0 R/K ${inside}>>`)
+      kids(objects.begin(id).text(`<</S/${what}/P ${parent.id} 0 R/Pg ${page} 0 R/K `), part).text('>>')
     }
     endBody()
-    this.parents[key] = objects.put(objects.next(), `[${refs(owners)}]`)
+    const list = (this.parents[key] = objects.next())
+    refs(objects.begin(list).text('['), owners).text(']')
     objects.flush()
   }
 
@@ -131,7 +141,7 @@ export class PdfTags {
   end(): void {
     this.endSection()
     const { objects, book } = this
-    objects.put(this.whole.id, `<</S/Document/P ${this.root} 0 R/K[${refs(this.whole.kids)}]>>`)
+    refs(objects.begin(this.whole.id).text(`<</S/Document/P ${this.root} 0 R/K[`), this.whole.kids).text(']>>')
     const tree = objects.put(objects.next(), `<</Nums[${this.parents.map((id, key) => `${key} ${id} 0 R`).join(' ')}]>>`)
     const { root, whole, parents } = this
     objects.put(root, `<</Type/StructTreeRoot/K ${whole.id} 0 R/ParentTree ${tree} 0 R/ParentTreeNextKey ${parents.length}>>`)
@@ -150,18 +160,32 @@ export class PdfTags {
 
   private endTable(): void {
     const { table, objects } = this
-    if (table) objects.put(table.id, `<</S/Table/P ${table.parent} 0 R/K[${refs(table.kids)}]>>`)
+    if (table) refs(objects.begin(table.id).text(`<</S/Table/P ${table.parent} 0 R/K[`), table.kids).text(']>>')
     this.table = undefined
   }
 
   private endSection(): void {
     this.endTable()
     const { section, objects } = this
-    if (section) objects.put(section.id, `<</S/Sect/P ${this.whole.id} 0 R${this.sectionText}/K[${refs(section.kids)}]>>`)
+    if (section) refs(objects.begin(section.id).text(`<</S/Sect/P ${this.whole.id} 0 R${this.sectionText}/K[`), section.kids).text(']>>')
     this.section = undefined
   }
 }
 
-const refs = (ids: readonly number[]): string => ids.map(id => `${id} 0 R`).join(' ')
+/** Objects, one after the other. */
+function refs(text: ByteText, ids: readonly number[]): ByteText {
+  for (let at = 0; at < ids.length; at++) (at ? text.text(' ') : text).number(ids[at]!).text(' 0 R')
+  return text
+}
+
+/** What an element consists of: its mark, and links within it. */
+function kids(text: ByteText, { mark, links }: ReadPart): ByteText {
+  if (!links.length) return text.number(mark)
+  return refs(
+    text.text('[').number(mark).text(' '),
+    links.map(each => each.id),
+  ).text(']')
+}
+
 /** A language tag as it can stand in a PDF's text. */
 const plain = (language: string): string => language.replace(/[^A-Za-z0-9-]/g, '')
