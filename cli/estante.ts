@@ -13,9 +13,11 @@ import type { RunOutput } from '../server/runs/output'
 import type { RunResult } from '../server/runs/tasks'
 import { StoreError } from '../server/store/records'
 import { answersOf } from './answers'
+import { checkCommand } from './check'
 import { draftCommand } from './draft'
 import { type Answering, orderFile, outFile, Server, serverHolding } from './parts'
 import { type OutFolder, outFolder } from './outFolder'
+import { libraryCommand } from './library'
 import { packCommand } from './pack'
 import { sourceCommand } from './source'
 import { swapCommand } from './swap'
@@ -79,7 +81,7 @@ function readOrder(args: string[]): Order | Listing {
   const [command, report, ...rest] = parsed.positionals
   if (!command) throw new UsageError(`A command is missing. It is written: ${usage}`)
   if (command !== 'run' && command !== 'params') {
-    const near = suggestion(command, ['run', 'params', 'source', 'swap', 'draft', 'pack'])
+    const near = suggestion(command, ['run', 'params', 'source', 'swap', 'draft', 'pack', 'export', 'import', 'check', 'test', 'diff'])
     throw new UsageError(`There is no command “${command}”${near}. It is written: ${usage}`)
   }
   if (!report || rest.length) throw new UsageError(`Name one report, in quotes if it has spaces. It is written: ${usage}`)
@@ -161,6 +163,11 @@ try {
     await draftCommand(process.argv.slice(3))
     process.exit(0)
   }
+  if (process.argv[2] === 'export' || process.argv[2] === 'import') {
+    await libraryCommand(process.argv.slice(2))
+    process.exit(0)
+  }
+  if (['check', 'test', 'diff'].includes(process.argv[2] ?? '')) process.exit(await checkCommand(process.argv.slice(2)))
   if (process.argv[2] === 'pack') process.exit(await packCommand(process.argv.slice(3)))
   if (process.argv[2] === 'swap') {
     await swapCommand(process.argv.slice(3))

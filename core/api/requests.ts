@@ -23,6 +23,10 @@ const answers = lazy((value: unknown) => {
     .test('many', `answers are at most ${mostAnswers}`, () => names.length <= mostAnswers)
 })
 const definition = mixed<object>((value): value is object => typeof value === 'object' && value !== null && !Array.isArray(value))
+/** Files of a folder of definitions. */
+const folderFiles = array(object({ path: string().strict().required().max(1000), base64: string().strict().defined() }).noUnknown())
+  .max(20_000)
+  .required()
 const role = () => mixed<Role>().oneOf([...roles])
 const whole = () => number().strict().integer().min(0).max(2_000_000_000)
 const words = mixed<Record<string, unknown>>((value): value is Record<string, unknown> => typeof value === 'object' && value !== null)
@@ -224,6 +228,12 @@ export const requests = {
   save: object({ basedOn: whole().required(), definition: definition.required() }).noUnknown(),
   create: object({ name: name().trim(), shelf: name().trim(), definition: definition.required() }).noUnknown(),
   import: object({ name: name(), shelf: name(), text: string().strict().required() }).noUnknown(),
+  folder: object({ files: folderFiles }).noUnknown(),
+  check: object({
+    files: folderFiles,
+    what: mixed<'check' | 'test'>().oneOf(['check', 'test']).required(),
+    answers: lazy((value: unknown) => (value === undefined ? mixed<Record<string, string>>().notRequired() : (answers as never))),
+  }).noUnknown(),
   importRows: object({
     definition: definition.required(),
     answers,

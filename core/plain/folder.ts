@@ -1,7 +1,7 @@
 import type { SourceSettings } from '../books/settings'
 import type { PanelBlock } from '../definition/blocks/panel'
 import type { ReportDefinition } from '../definition/report'
-import type { SourceGuards } from '../guard/guards'
+import type { Guard } from '../guard/guards'
 import type { PackDefinition } from '../pack/definition'
 import { cleanFileName, uniqueNamer } from '../parameter/fileName'
 import { withoutPictures, withPictures } from './pictures'
@@ -16,6 +16,13 @@ export interface FolderReport {
   published: true | false | ReportDefinition
 }
 
+/** What people of a source's teams see of it; texts that were released, without who did so and when. */
+export interface FolderGuards {
+  guards: readonly Guard[]
+  released: readonly string[]
+  parsed: boolean
+}
+
 /** A whole library. Reports name one another by their names. */
 export interface Library {
   shelves: { name: string; release: boolean }[]
@@ -23,7 +30,7 @@ export interface Library {
   packs: { name: string; definition: PackDefinition }[]
   letterhead?: PanelBlock
   /** by id of the source */
-  sources: Readonly<Record<string, { settings: SourceSettings; guards: SourceGuards }>>
+  sources: Readonly<Record<string, { settings: SourceSettings; /** only for those who may see them */ guards?: FolderGuards }>>
 }
 
 const folderFormat = 1
@@ -146,8 +153,8 @@ export function libraryOf(files: TextFiles): Library {
       .filter(path => path.startsWith('sources/'))
       .map(path => {
         const text = value(path)
-        const { settings, guards } = text as { settings: SourceSettings; guards: SourceGuards }
-        return [textIn(text, 'id', path), { settings, guards }]
+        const { settings, guards } = text as { settings: SourceSettings; guards?: FolderGuards }
+        return [textIn(text, 'id', path), { settings, ...(guards ? { guards } : {}) }]
       }),
   )
   const twice = reports.find((each, at) => reports.findIndex(other => other.name === each.name) !== at)

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { withoutPictures, withPictures } from './pictures'
-import { ordered, TextError, type TextFiles, textOf, valueOf } from './text'
+import { ordered, type TextError, type TextFiles, textOf, valueOf } from './text'
 
 const text = (value: unknown) => new TextDecoder('utf-8', { ignoreBOM: true }).decode(textOf(value))
 /** Texts with all that a format of text finds awkward. */

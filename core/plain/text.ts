@@ -57,6 +57,7 @@ export function textOf(value: unknown): Uint8Array {
   return encoder.encode(document.toString({ lineWidth: 0, blockQuote: 'literal' }))
 }
 /** Characters that a plain text or a block would lose, or that nobody would see. */
+// eslint-disable-next-line no-control-regex -- it is these that are looked for
 const odd = /[\u0000-\u0008\u000b-\u001f\u007f-\u009f\u2028\u2029\ufeff]/
 
 /** Reads a text of textOf, or one that somebody has written. @throws TextError */

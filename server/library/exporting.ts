@@ -1,7 +1,9 @@
-import { filesOf, type FolderReport, type Library } from '../../core/plain/folder'
+import type { SourceGuards } from '../../core/guard/guards'
+import { filesOf, type FolderGuards, type FolderReport, type Library } from '../../core/plain/folder'
 import { renameInPack, renameNested } from '../../core/plain/names'
 import type { TextFiles } from '../../core/plain/text'
 import type { Context } from '../access/context'
+import { mayBe } from '../access/need'
 import type { Estante } from '../estante'
 
 /** The library as whoever asks sees it: reports that they may edit, packs, the letterhead, and what is said of sources; no secrets. */
@@ -27,7 +29,10 @@ export async function libraryAt(context: Context, app: Estante): Promise<Library
   const { value: letterhead } = await store.letterhead(context)
   const sources: Record<string, Library['sources'][string]> = {}
   for (const { id } of app.sources.list())
-    sources[id] = { settings: (await store.settings(context, id)).value, guards: (await store.guards(context, id)).value }
+    sources[id] = {
+      settings: (await store.settings(context, id)).value,
+      ...(mayBe(context, 'administrator') ? { guards: guardsIn((await store.guards(context, id)).value) } : {}),
+    }
   return {
     shelves: shelves.map(({ name, release }) => ({ name, release: release === true })),
     reports,
@@ -36,6 +41,12 @@ export async function libraryAt(context: Context, app: Estante): Promise<Library
     sources,
   }
 }
+
+const guardsIn = ({ guards, released, parsed }: SourceGuards): FolderGuards => ({
+  guards,
+  released: released.map(each => each.text),
+  parsed: parsed === true,
+})
 
 /** The library as files. */
 export const exportLibrary = async (context: Context, app: Estante): Promise<TextFiles> => filesOf(await libraryAt(context, app))

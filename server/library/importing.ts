@@ -1,11 +1,15 @@
 import { libraryOf } from '../../core/plain/folder'
 import { renameInPack, renameNested } from '../../core/plain/names'
 import { ordered, TextError, type TextFiles } from '../../core/plain/text'
-import { noGuards } from '../../core/guard/guards'
 import { randomUUID } from 'node:crypto'
 import type { ReportDefinition } from '../../core/definition/report'
 import type { Context } from '../access/context'
+import { mayBe } from '../access/need'
 import type { Estante } from '../estante'
+import { readPanel } from '../../core/definition/schema'
+import { readRequest, RequestError } from '../../core/api/requests'
+import { keepSettings } from '../sources/keepSettings'
+import { keepGuards } from '../utils/guards'
 import { StoreError } from '../store/records'
 import { libraryAt } from './exporting'
 
@@ -14,6 +18,8 @@ export interface Imported {
   created: string[]
   changed: string[]
   published: string[]
+  /** sources whose guards were changed */
+  guarded: string[]
   /** how many were the same already */
   same: number
   /** what of the folder could not be taken in here, a sentence each */
@@ -49,7 +55,7 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
       await app.planner.parse(context, JSON.stringify(each)).catch((error: Error) => {
         throw new StoreError(`“${name}”: ${error.message}`, 400)
       })
-  const done: Imported = { created: [], changed: [], published: [], same: 0, left: [] }
+  const done: Imported = { created: [], changed: [], published: [], guarded: [], same: 0, left: [] }
   const known = new Map(now.reports.map(each => [each.name, each]))
   // reports that are new have their ids before any of them is put down: they may be nested in one another
   const fresh = new Map(told.reports.filter(each => !ids.has(each.name)).map(each => [each.name, randomUUID() as string]))
@@ -104,7 +110,7 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
     }
   }
   if (told.letterhead && !alike(now.letterhead, told.letterhead)) {
-    await store.keepLetterhead(context, told.letterhead)
+    await store.keepLetterhead(context, readPanel(told.letterhead))
     done.changed.push('the letterhead')
   }
   for (const [id, { settings, guards }] of Object.entries(told.sources)) {
@@ -114,12 +120,16 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
       continue
     }
     if (settings && !alike(before.settings, settings)) {
-      await store.saveSettings(context, id, settings)
+      await keepSettings(context, app.sources, id, readRequest('settings', { settings }).settings, undefined)
       done.changed.push(`what is said of ${id}`)
     }
-    if (guards && !alike(before.guards, guards ?? noGuards)) {
-      await store.saveGuards(context, id, guards)
-      done.changed.push(`the guards of ${id}`)
+    if (guards && !mayBe(context, 'administrator')) done.left.push(`The guards of “${id}” are for administrators; they were left out.`)
+    else if (guards && !alike(before.guards, guards)) {
+      const { version: basedOn } = await store.guards(context, id)
+      const { released, parsed, guards: own } = readRequest('guards', { ...guards, basedOn })
+      await keepGuards(context, app, id, { guards: own, released, parsed, basedOn })
+      await app.recheck()
+      done.guarded.push(id)
     }
   }
   return done
@@ -130,6 +140,6 @@ async function read<T>(work: () => T): Promise<T> {
   try {
     return await Promise.resolve(work())
   } catch (error) {
-    throw error instanceof TextError ? new StoreError(error.message, 400) : error
+    throw error instanceof TextError || error instanceof RequestError ? new StoreError(error.message, 400) : error
   }
 }
