@@ -16,7 +16,8 @@ import { figureSchema } from './tieOuts'
 
 /** A definition that cannot be taken in: one sentence. */
 export class DefinitionError extends Error {}
-const definition = object({
+/** The shape of a definition: see readDefinition. */
+export const reportShape = object({
   format: number()
     .strict()
     .required()
@@ -59,7 +60,7 @@ const definition = object({
     object({
       name: identifier,
       source: name,
-      root: levelSchema,
+      root: levelSchema.required(),
       fields: recordOf(object({ caption: plain, format: plain, currency: plain }).noUnknown(), true),
     }).noUnknown(),
   )
@@ -148,7 +149,7 @@ export function readDefinition(value: unknown): ReportDefinition {
       `The definition is ${Math.round(length / 1_000_000)} million letters long; a report has at most ${mostLetters / 1_000_000} million.`,
     )
   try {
-    const checked = definition.validateSync(upgraded(value), { strict: true, abortEarly: true }) as unknown as ReportDefinition
+    const checked = reportShape.validateSync(upgraded(value), { strict: true, abortEarly: true }) as unknown as ReportDefinition
     const ids = blockIds(checked)
     const twice = ids.find((id, index) => ids.indexOf(id) !== index)
     const own = [...checked.dataSets, ...(checked.tables ?? [])].map(each => each.name)

@@ -133,7 +133,7 @@ export const tableSchema = lazy((value: { kind?: string }) => {
       return object({
         kind: name,
         name: identifier,
-        base: levelSchema,
+        base: levelSchema.required(),
         by: calculatedSchema.required(),
         measures: calculatedSchema.required(),
       }).noUnknown()

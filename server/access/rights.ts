@@ -120,6 +120,7 @@ export const rights: Readonly<Record<string, Right>> = {
   'GET /api/library/files': 'author',
   'POST /api/library/files': 'author',
   'POST /api/library/check': 'author',
+  'GET /api/schema/report': 'author',
   'PUT /api/reports/:id': 'author',
   'DELETE /api/reports/:id': 'author',
   'POST /api/reports/:id/copy': 'author',
