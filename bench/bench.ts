@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs'
 import { data } from './data'
 import { edit } from './edit'
 import { crossed } from './crossed'
+import { documents } from './documents'
 import { csv, groups, pdf, workbook } from './files'
 import { note, scale, table, values } from './harness'
 import { grids } from './grids'
@@ -36,6 +37,7 @@ const parts: Record<string, () => Promise<void>> = {
   copies,
   people,
   packs,
+  documents,
   start,
 }
 

@@ -30,7 +30,8 @@ function pageAt(at: number, tagged: boolean): Page {
 let peak = 0
 const watch = setInterval(() => (peak = Math.max(peak, process.memoryUsage().rss)), 20)
 const out = createWriteStream(join(folder, `${kind}.pdf`))
-const writer = kind === 'before' ? new Before(out, 'Pages') : new PdfWriter(out, 'Pages', kind === 'kept' ? { kept: { language: 'en' } } : {})
+const writer =
+  kind === 'before' ? new Before(out, 'Pages') : new PdfWriter(out, 'Pages', kind === 'kept' ? { kept: { language: 'en' } } : {})
 let took = 0
 for (let at = 0; at < Number(count); at++) {
   const page = pageAt(at, kind === 'kept')

@@ -16,6 +16,7 @@ await build({
     'bench/csv.worker.ts',
     'bench/read.thread.ts',
     'bench/intake.worker.ts',
+    'bench/tagged.worker.ts',
   ],
   outdir: '.build/bench',
   outExtension: { '.js': '.mjs' },
