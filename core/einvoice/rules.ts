@@ -1,7 +1,7 @@
 import { absolute, add, compareDecimals, decimal, type Decimal, decimalText, isZero, multiply, round, subtract } from '../value/decimal'
 import { amountText, isAmount, same, sumOf } from './amounts'
 import type { EInvoice, TaxCategory, TaxRate } from './invoice'
-import { isIban } from './iban'
+import { isValidIBAN } from 'ibantools'
 
 /** A rule of EN 16931-1 (section 6.4) that an invoice breaks: its number, and what is wrong in a sentence. */
 export interface Breach {
@@ -170,7 +170,7 @@ export const rules: readonly Rule[] = [
   {
     rule: 'BT-84',
     broken: ({ payment }) =>
-      when(!!payment?.iban && !isIban(payment.iban), `“${payment?.iban}” is no IBAN; its check digits are wrong (ISO 13616).`),
+      when(!!payment?.iban && !isValidIBAN(payment.iban), `“${payment?.iban}” is no IBAN; its check digits are wrong (ISO 13616).`),
   },
   each(
     'BR-CO-09',

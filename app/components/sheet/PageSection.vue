@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { themes } from '../../../core/compose/themes'
 import { themeNamed } from '../../../core/compose/style'
+import { isRepeat } from '../../../core/definition/blocks/block'
 import { addEdge, putTheme, setLayout, setPage } from '../../../core/definition/edits/edits'
 import { type PageSetup, pageSizes } from '../../../core/definition/page'
 import type { ThemeDefinition } from '../../../core/definition/style'
@@ -15,6 +16,8 @@ const page = computed(() => layout.value.page)
 const set = (label: string, change: Partial<PageSetup>) => report.edit(label, now => setPage(now, change, layout.value.name))
 const setSize = (size: PageSetup['size']) =>
   set(t('pageSection.pageSize'), size === 'own' ? { size, width: 250, height: 400 } : { size, width: undefined, height: undefined })
+/** documents are kept and read aloud, unless it is said otherwise */
+const archived = computed(() => layout.value.archive ?? layout.value.blocks.some(block => isRepeat(block) && block.restartNumbers))
 const names = computed(() => [...themes, ...(report.definition!.themes ?? [])].map(theme => theme.name))
 const theme = computed(() => themeNamed(layout.value.theme, report.definition!.themes))
 const own = computed(() => report.definition!.themes?.some(each => each.name === theme.value.name))
@@ -115,6 +118,18 @@ const edges = [
         @pick="report.edit(t('pageSection.theme'), now => setLayout(now, layout.name, { theme: $event }))"
       >
         <option v-for="each in names" :key="each">{{ each }}</option>
+      </PickField></label
+    >
+    <label class="flex items-center justify-between gap-2"
+      ><span class="text-muted">{{ t('pageSection.pdf') }}</span
+      ><PickField
+        class="w-36"
+        :aria-label="t('pageSection.pdf')"
+        :value="archived ? 'archive' : 'plain'"
+        @pick="report.edit(t('pageSection.pdf'), now => setLayout(now, layout.name, { archive: $event === 'archive' }))"
+      >
+        <option value="archive">{{ t('pageSection.pdfKept') }}</option>
+        <option value="plain">{{ t('pageSection.pdfPlain') }}</option>
       </PickField></label
     >
     <details>

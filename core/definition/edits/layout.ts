@@ -194,7 +194,7 @@ export function setPage(report: ReportDefinition, change: Partial<PageSetup>, la
 export function setLayout(
   report: ReportDefinition,
   layout: string,
-  change: Partial<Pick<LayoutDefinition, 'theme' | 'letterhead' | 'documentName' | 'top' | 'foot' | 'firstTop' | 'firstFoot'>>,
+  change: Partial<Pick<LayoutDefinition, 'theme' | 'letterhead' | 'documentName' | 'archive' | 'top' | 'foot' | 'firstTop' | 'firstFoot'>>,
 ): ReportDefinition {
   return changeLayout(report, layout, found => without({ ...found, ...change }))
 }
