@@ -6,7 +6,7 @@ import { related } from './invoice'
 
 /** What an invoice by law names beside what stands on paper: the company, the order, the invoice that is credited, categories of tax. */
 const lawful: RelatedDefinition[] = [
-  related('order', 'orders', 'order_id', 'id', []),
+  related('sales_order', 'orders', 'order_id', 'id', []),
   related('credited', 'invoices', 'credited_invoice_id', 'id', []),
   related('freight_tax', 'tax_codes', 'freight_tax_code', 'code', []),
   related('discount_tax', 'tax_codes', 'discount_tax_code', 'code', []),
@@ -23,7 +23,7 @@ export function mapping(kind: '380' | '381'): InvoiceMapping {
     'BT-5': 'currency_code',
     'BT-6': 'if(currency_code = branch.company.currency_code, empty, branch.company.currency_code)',
     'BT-9': 'due_date',
-    'BT-13': 'order.customer_reference',
+    'BT-13': 'sales_order.customer_reference',
     'BT-20': 'if(payment_term.name = empty, "On receipt", payment_term.name)',
     'BT-22': 'note',
     'BT-25': 'credited.number',

@@ -67,7 +67,7 @@ function propose(): void {
 </script>
 
 <template>
-  <SheetSection v-if="repeat && report.tree" :title="t('einvoice.eInvoice')" :open="!!repeat.einvoice">
+  <SheetSection v-if="repeat && report.tree" :title="t('einvoice.eInvoice')">
     <UCheckbox
       :model-value="!!repeat.einvoice"
       size="sm"

@@ -30,7 +30,7 @@ describe('roles of columns of tables that nobody here has seen', () => {
 it('the demo: prices, rates, per cents and days are never measures; amounts and quantities are', async () => {
   const { catalog } = await demoDatabase()
   const of = (table: string, ...roles: Parameters<typeof columnsOfRole>[1][]) => columnsOfRole(tableRoles(catalog, table), ...roles)
-  expect(of('invoice_lines', 'rate', 'percent')).toEqual(['unit_price'])
+  expect(of('invoice_lines', 'rate', 'percent')).toEqual(['unit_price', 'tax_rate'])
   expect(of('invoice_lines', 'amount', 'quantity')).toEqual(['quantity', 'amount'])
   expect(of('invoice_taxes', 'percent')).toEqual(['rate'])
   expect(of('invoices', 'rate')).toEqual(['rate'])
