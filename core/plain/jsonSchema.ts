@@ -158,7 +158,7 @@ function withoutTwins(whole: JsonSchema & { $defs: Record<string, JsonSchema> })
       const name = value.slice('#/$defs/'.length)
       return `#/$defs/${renamed.get(name) ?? name}`
     }) as typeof whole
-    for (const name of renamed.keys()) delete now.$defs[name]
+    now.$defs = Object.fromEntries(Object.entries(now.$defs).filter(([name]) => !renamed.has(name)))
   }
 }
 
