@@ -15,7 +15,7 @@ test('an e-invoice is mapped beside the page: proposed, and what is wrong told w
   await expect(page.locator('[data-terms]')).toHaveCount(0)
   await section.press('Space')
   await expect(page.locator('[data-terms="document"]')).toContainText('BT-1 Invoice number')
-  await expect(page.locator('[data-terms="BG-25"]')).toContainText('unit_price')
+  await expect(page.locator('[data-terms="BG-25"]').getByRole('textbox', { name: /BT-146/ })).toHaveValue('unit_price')
   // a total that is not the sum of its parts
   const due = page.locator('[data-terms="document"]').getByRole('textbox', { name: /BT-115/ })
   await due.click()

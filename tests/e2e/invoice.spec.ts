@@ -51,7 +51,7 @@ test('Data: the ladder, the rows nested and flat, the statements; joining and ti
   await page.keyboard.press('Escape')
   // ticking a field off and on
   await page.getByRole('button', { name: 'Fields of Invoice', exact: true }).click()
-  await page.locator('[data-level="invoice"]').getByLabel('Freight').click()
+  await page.locator('[data-level="invoice"]').getByLabel('Freight', { exact: true }).click()
   await expect(page.locator('[data-nested] thead').first()).not.toContainText('Freight')
   await page.getByRole('button', { name: 'Undo' }).click()
   await expect(page.locator('[data-nested] thead').first()).toContainText('Freight')
