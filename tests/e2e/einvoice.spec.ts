@@ -19,6 +19,8 @@ test('an e-invoice is mapped beside the page: proposed, and what is wrong told w
   // a total that is not the sum of its parts
   const due = page.locator('[data-terms="document"]').getByRole('textbox', { name: /BT-115/ })
   await due.click()
+  // the editor comes when it is first needed
+  await expect(page.locator('[data-terms="document"] .cm-content')).toBeFocused()
   await page.keyboard.press('ControlOrMeta+a')
   await page.keyboard.type('total + 1')
   // what is written holds when the field is left
