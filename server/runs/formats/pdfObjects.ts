@@ -55,9 +55,9 @@ export function writeStream(book: ObjectBook, data: Record<string, unknown>, byt
  * for each cell, which PDFKit's own way would write one by one.
  */
 export class PackedObjects {
-  /** of objects in streams: which stream, and their place in it */
-  private readonly streams: number[] = []
-  private readonly indexes: number[] = []
+  /** of objects in streams, by their numbers: which stream (0 for none), and their place in it; there may be a million of them */
+  private streams = new Uint32Array(1 << 12)
+  private indexes = new Uint16Array(1 << 12)
   private readonly places = new ByteText()
   private readonly body = new ByteText()
   private waiting: number[] = []
@@ -73,6 +73,8 @@ export class PackedObjects {
 
   /** An object begins in the next stream: its text is written behind that of the one before. */
   begin(id: number): ByteText {
+    // their places are told in two bytes
+    if (this.waiting.length > 60_000) this.flush()
     if (this.waiting.length) {
       this.places.text(' ')
       this.body.text('\n')
@@ -94,6 +96,7 @@ export class PackedObjects {
     const head = this.places.text('\n').written
     const data = { Type: 'ObjStm', N: this.waiting.length, First: head.length }
     const { id: stream } = writeStream(this.book, data, Buffer.concat([head, this.body.text('\n').written]), structurePacking)
+    this.room(this.book._offsets.length + 1)
     this.waiting.forEach((id, index) => {
       this.streams[id] = stream
       this.indexes[id] = index
@@ -101,6 +104,15 @@ export class PackedObjects {
     this.waiting = []
     this.places.clear()
     this.body.clear()
+  }
+
+  private room(count: number): void {
+    if (count <= this.streams.length) return
+    const size = Math.max(count, Math.ceil(this.streams.length * 1.5))
+    const [streams, indexes] = [new Uint32Array(size), new Uint16Array(size)]
+    streams.set(this.streams)
+    indexes.set(this.indexes)
+    ;[this.streams, this.indexes] = [streams, indexes]
   }
 
   private finalize(): void {
@@ -116,8 +128,8 @@ export class PackedObjects {
     row(0, 0, 0, 65_535)
     book._offsets.forEach((offset, at) => {
       const id = at + 1
-      const stream = this.streams[id]
-      if (stream === undefined) row(id, 1, offset!, 0)
+      const stream = this.streams[id] ?? 0
+      if (!stream) row(id, 1, offset!, 0)
       else row(id, 2, stream, this.indexes[id]!)
     })
     const start = book._offset
