@@ -88,7 +88,7 @@ export class PdfWriter {
         const { xobjects } = document.page as unknown as { xobjects: Record<string, unknown> }
         xobjects[label] ??= xobject
         out.push(`q ${n(item.width)} 0 0 ${n(item.height)} ${n(item.x)} ${n(page.height - item.y - item.height)} cm /${label} Do Q`)
-      } else {
+      } else if (item.kind === 'shapes') {
         out.push(
           `q ${n(item.scale)} 0 0 ${n(-(item.scaleY ?? item.scale))} ${n(item.x)} ${n(page.height - item.y)} cm ` +
             `${this.outline(item.shapes)} Q`,

@@ -1,4 +1,4 @@
-import type { Lazy, Schema } from 'yup'
+import type { Schema } from 'yup'
 
 /** A JSON Schema (draft 2020-12). */
 export type JsonSchema = { [key: string]: unknown }
@@ -12,7 +12,10 @@ interface Shape {
   fields?: Record<string, Shape | LazyShape>
   innerType?: Shape | LazyShape
 }
-type LazyShape = Lazy<unknown> & { builder?: unknown }
+interface LazyShape {
+  type: 'lazy'
+  resolve: (options: { value: unknown }) => Schema
+}
 
 const isLazy = (schema: Shape | LazyShape): schema is LazyShape => schema.type === 'lazy'
 /** Names by which a part tells which of several kinds it is. */
@@ -56,7 +59,7 @@ export class SchemaMaker {
   }
 
   private ofLazy(schema: LazyShape, name: string): JsonSchema {
-    const resolve = (value: unknown): Shape | LazyShape => schema.resolve({ value } as never) as unknown as Shape
+    const resolve = (value: unknown): Shape | LazyShape => schema.resolve({ value }) as unknown as Shape | LazyShape
     const record = resolve({ [anyName]: 1 })
     if (!isLazy(record) && record.fields && anyName in record.fields)
       return { type: 'object', additionalProperties: this.of(record.fields[anyName]!, `${name}Part`) }
