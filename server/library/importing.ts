@@ -6,7 +6,8 @@ import type { ReportDefinition } from '../../core/definition/report'
 import type { Context } from '../access/context'
 import { mayBe } from '../access/need'
 import type { Estante } from '../estante'
-import { readPanel } from '../../core/definition/schema'
+import { DefinitionError, readPanel } from '../../core/definition/schema'
+import { PackError, readPack } from '../../core/pack/definition'
 import { readRequest, RequestError } from '../../core/api/requests'
 import { keepSettings } from '../sources/keepSettings'
 import { keepGuards } from '../utils/guards'
@@ -48,7 +49,12 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
       renameNested(definition, needed(`“${name}”`))
       if (typeof published === 'object') renameNested(published, needed(`“${name}”`))
     }
-    for (const { name, definition } of told.packs) renameInPack(definition, needed(`The pack “${name}”`))
+    for (const { name, definition } of told.packs) renameInPack(readPack(definition), needed(`The pack “${name}”`))
+    if (told.letterhead) readPanel(told.letterhead)
+    for (const { settings, guards } of Object.values(told.sources)) {
+      if (settings) readRequest('settings', { settings })
+      if (guards) readRequest('guards', { ...guards, basedOn: 0 })
+    }
   })
   for (const { name, definition, published } of told.reports)
     for (const each of [definition, ...(typeof published === 'object' ? [published] : [])])
@@ -140,6 +146,8 @@ async function read<T>(work: () => T): Promise<T> {
   try {
     return await Promise.resolve(work())
   } catch (error) {
-    throw error instanceof TextError || error instanceof RequestError ? new StoreError(error.message, 400) : error
+    throw error instanceof TextError || error instanceof RequestError || error instanceof PackError || error instanceof DefinitionError
+      ? new StoreError(error.message, 400)
+      : error
   }
 }
