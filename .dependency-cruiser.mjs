@@ -7,9 +7,11 @@ const core = {
   'core/books': ['core/value', 'core/catalog'],
   // invoices that machines read, as the standard means them
   'core/einvoice': ['core/value'],
-  'core/definition': ['core/value', 'core/catalog', 'core/books', 'core/einvoice'],
-  'core/formula': ['core/value', 'core/catalog', 'core/books', 'core/einvoice', 'core/definition'],
-  'core/parameter': ['core/value', 'core/catalog', 'core/books', 'core/einvoice', 'core/definition', 'core/formula'],
+  // orders to banks
+  'core/payment': ['core/value', 'core/einvoice'],
+  'core/definition': ['core/value', 'core/catalog', 'core/books', 'core/einvoice', 'core/payment'],
+  'core/formula': ['core/value', 'core/catalog', 'core/books', 'core/einvoice', 'core/payment', 'core/definition'],
+  'core/parameter': ['core/value', 'core/catalog', 'core/books', 'core/einvoice', 'core/payment', 'core/definition', 'core/formula'],
 }
 core['core/model'] = [...core['core/formula'], 'core/formula']
 core['core/shape'] = [...core['core/model'], 'core/model']

@@ -1,6 +1,6 @@
 // What the other scripts need before they can start: packages, and for tests some of Debian's programs.
 import { spawnSync } from 'node:child_process'
-import { existsSync, readFileSync, statSync, utimesSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, utimesSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 
 export const root = fileURLToPath(new URL('..', import.meta.url))
@@ -53,4 +53,17 @@ export function ensurePrograms(programs) {
     stdio: ['ignore', 'ignore', 'inherit'],
     env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
   })
+}
+
+/** Unpacks a Debian package into a folder without installing it: for files that only tests read. */
+export function ensureUnpacked(name, folder) {
+  if (existsSync(folder)) return
+  const parts = `${folder}.part`
+  rmSync(parts, { recursive: true, force: true })
+  mkdirSync(parts, { recursive: true })
+  const quiet = { cwd: parts, stdio: ['ignore', 'ignore', 'inherit'] }
+  must('apt-get', ['update', '-q'], quiet)
+  must('apt-get', ['download', '-q', name], quiet)
+  for (const file of readdirSync(parts).filter(each => each.endsWith('.deb'))) must('dpkg', ['-x', file, '.'], quiet)
+  renameSync(parts, folder)
 }

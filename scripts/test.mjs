@@ -1,7 +1,7 @@
 // npm test: installs what is missing, then lint, types, unit tests, and end-to-end tests against the production build.
 import { spawnSync } from 'node:child_process'
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
-import { ensureInstalled, ensurePrograms, must, root } from './ensure.mjs'
+import { ensureInstalled, ensurePrograms, ensureUnpacked, must, root } from './ensure.mjs'
 
 ensureInstalled()
 ensurePrograms({
@@ -13,6 +13,7 @@ ensurePrograms({
   '/usr/sbin/pgbouncer': 'pgbouncer',
   ...(existsSync('/usr/lib/postgresql') ? {} : { '/usr/lib/postgresql': 'postgresql' }),
 })
+ensureUnpacked('tryton-modules-account-payment-sepa', `${root}.build/schemas`)
 process.env.NUXT_TELEMETRY_DISABLED = '1'
 process.env.ESTANTE_ROOT = root
 

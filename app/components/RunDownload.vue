@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { extensionOf, type Output, wholeLayout } from '../../core/api/outputs'
 import { isRepeat } from '../../core/definition/blocks/block'
+import { isTable } from '../../core/definition/blocks/table'
+import { type PainVersion, painVersions } from '../../core/payment/pain'
 import { blocksOf, layoutNamed } from '../../core/definition/walk'
 import type { ReportDefinition } from '../../core/definition/report'
 
@@ -46,11 +48,14 @@ const kinds = computed(() =>
           { format: 'ubl', label: t('runDownload.ubl'), icon: 'i-lucide-receipt-text', hint: t('runDownload.xmlOfEachDocument') },
         ]
       : []),
+    ...(blocksOf(layoutNamed(definition, layout || undefined)).some(each => isTable(each) && each.payments)
+      ? [{ format: 'pain', label: t('runDownload.pain'), icon: 'i-lucide-landmark', hint: t('runDownload.ordersForTheBank') }]
+      : []),
   ].filter(each => !definition.formats || definition.formats.includes(each.format)),
 )
 const open = ref(false)
 const chosen = ref('xlsx')
-const choices = reactive({ sheets: 'one', rows: '', csv: '', separator: 'comma', decimal: 'point', guard: true, mark: true })
+const choices = reactive({ version: '09' as PainVersion, sheets: 'one', rows: '', csv: '', separator: 'comma', decimal: 'point', guard: true, mark: true })
 watch(levels, list => (choices.csv = `level ${list.at(-1)?.value ?? ''}`), { immediate: true })
 const making = ref('')
 const sheets = [
@@ -89,6 +94,8 @@ function asked(format: string): Record<string, string> {
       const at = jsonOf.value.indexOf(' ')
       return { format, ...(at < 0 ? {} : { [jsonOf.value.slice(0, at)]: jsonOf.value.slice(at + 1) }) }
     }
+    case 'pain':
+      return { format, version: choices.version }
     default:
       return { format }
   }
@@ -190,6 +197,14 @@ async function download(format: string): Promise<void> {
             </template>
             <UFormField v-else-if="chosen === 'json'" :label="t('common.records')" size="sm"
               ><USelect v-model="jsonOf" :items="jsonItems" size="sm" class="w-full" :aria-label="t('common.records')"
+            /></UFormField>
+            <UFormField v-else-if="chosen === 'pain'" :label="t('runDownload.version')" size="sm"
+              ><USelect
+                v-model="choices.version"
+                :items="painVersions.map(value => ({ value, label: `pain.001.001.${value}` }))"
+                size="sm"
+                class="w-full"
+                :aria-label="t('runDownload.version')"
             /></UFormField>
             <UButton class="mt-auto self-end" size="sm" icon="i-lucide-download" :loading="making === chosen" @click="download(chosen)">{{
               t('runDownload.download')

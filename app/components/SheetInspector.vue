@@ -25,6 +25,7 @@ const { table, statement, chart, crosstab, block } = useSheetSelection()
     <SheetLookSection v-if="table" />
     <SheetBlockSection />
     <SheetEinvoiceSection />
+    <SheetPaymentsSection />
     <SheetPageSection />
     <SheetLanguageSection />
     <SheetHandsOutSection />

@@ -5,6 +5,7 @@ import { drawnLines, proposeChart } from '../../core/definition/edits/chart'
 import { isStatementBlock, type StatementBlock, type StatementLineKind } from '../../core/definition/blocks/statement'
 import { newBreak, newColumn, newItems, newLines, newPanel, newRepeat, newTable, newTies } from '../../core/templates/blocks'
 import { chartOfBlock, chartOfLevel } from '../../core/templates/chart'
+import { proposePayee } from '../../core/templates/payments'
 import { newCrosstab } from '../../core/templates/crosstab'
 import { readyNames, type ReadyStatement, readyStatement, readyStatements } from '../../core/templates/statements'
 import { addAgeColumns } from '../../core/definition/edits/ageing'
@@ -19,7 +20,7 @@ import type { Command } from '../stores/commands'
 
 /** All that can be put on the sheet: blocks, items of a panel, lines and columns of a statement. */
 export function useSheetInsertions() {
-  const { report, sheet, definition, selection, block, table, statement, line, figure } = useSheetSelection()
+  const { report, sheet, definition, selection, block, table, statement, line, figure, scope } = useSheetSelection()
   const levels = computed(() => report.tree?.levels ?? [])
   const taken = () => definition.value.layouts.flatMap(layout => blocksOf(layout).map(each => each.id))
 
@@ -57,6 +58,12 @@ export function useSheetInsertions() {
     const made = inPanel.value.items.find(each => !before.has(each.id))
     if (made)
       sheet.selection = { block: inPanel.value.id, part: 'item', cell: made.id, page: selection.value!.page, row: selection.value!.row }
+  }
+  /** A payment QR of the record in which the panel stands, as far as names tell it. */
+  function newPayment(): NewItem {
+    const { payment } = newItems
+    const level = scope.value && scope.value.levels[scope.value.level]
+    return level ? { ...payment, terms: proposePayee(level) } : payment
   }
   const nestable = computed(() =>
     table.value ? levels.value.filter(level => level.parent === levels.value.findIndex(each => each.name === table.value!.level)) : [],
@@ -195,6 +202,7 @@ export function useSheetInsertions() {
             ['line', t('common.line'), 'i-lucide-minus'],
             ['box', t('sheetInsertions.box'), 'i-lucide-square'],
             ['qr', t('sheetInsertions.qrCode'), 'i-lucide-qr-code'],
+            ['payment', t('sheetInsertions.paymentQr'), 'i-lucide-banknote'],
             ['bars', t('sheetInsertions.barcode'), 'i-lucide-barcode'],
           ] as const
         ).map(([id, label, icon]) => ({
@@ -202,7 +210,7 @@ export function useSheetInsertions() {
           group: t('sheetInsertions.intoThisPanel'),
           label,
           icon,
-          run: () => put(t('sheetInsertions.addItem', { item: label }), newItems[id]),
+          run: () => put(t('sheetInsertions.addItem', { item: label }), id === 'payment' ? newPayment() : newItems[id]),
         }))
       : []),
     ...agesHere.value.map(ageing => ({

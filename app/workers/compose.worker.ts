@@ -171,7 +171,7 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
     const source = function* (pageCount?: number, dry = false): Generator<Page> {
       const composer = new Composer(
         report.layout,
-        { ...options, ...(pageCount === undefined ? {} : { pageCount }), ...(dry ? { dry, boxes: false } : { checksInvoices: true }) },
+        { ...options, ...(pageCount === undefined ? {} : { pageCount }), ...(dry ? { dry, boxes: false } : { checksTold: true }) },
         valuesFor(report, records, options),
       )
       composing = composer

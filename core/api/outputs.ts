@@ -1,3 +1,5 @@
+import { type PainVersion, painVersions } from '../payment/pain'
+
 /** What a file was asked to be, which cannot be made: one sentence. */
 export class OutputError extends Error {}
 
@@ -25,6 +27,7 @@ export type Output =
   | { format: 'xlsx'; sheets?: SheetsBy; rows?: string }
   | ({ format: 'csv' } & CsvOf & CsvOptions)
   | { format: 'json'; level?: string; crosstab?: string }
+  | { format: 'pain'; version?: PainVersion }
   | { format: 'svg'; page: number }
 
 /**
@@ -132,6 +135,12 @@ export const outputs: Record<Output['format'], OutputKind> = {
   cii: { ...plain('cii', 'application/zip'), extension: 'zip' },
   ubl: { ...plain('ubl', 'application/zip'), extension: 'zip' },
   hybrid: { ...plain('hybrid', 'application/zip'), extension: 'zip' },
+  pain: {
+    contentType: 'application/xml; charset=utf-8',
+    extension: 'xml',
+    ofRun: true,
+    read: asked => ({ format: 'pain', ...asked.among('version', painVersions) }),
+  },
   svg: {
     contentType: 'image/svg+xml',
     ofRun: false,

@@ -4,17 +4,20 @@ import { dayText } from '../value/date'
 import { plainText } from '../value/plain'
 import type { EInvoice } from '../einvoice/invoice'
 import { breaches } from '../einvoice/rules'
-import { TermError } from '../einvoice/terms'
+import { TermError } from '../einvoice/told'
 import type { DataRecords } from '../value/records'
 import { kindOf } from './blocks/registry'
+import { faultsOf } from '../payment/rules'
+import type { Transfer } from '../payment/transfer'
 import { invoiceAt, type PreparedInvoice } from './einvoice'
+import { type PreparedPayments, transfersOf } from './payments'
 import type { LayoutNotice } from './notices'
 import { InnerFlow } from './nested/flow'
 import type { Page } from './page'
 import { drawPanel, measurePanel } from './panel'
 import { Paper, type PaperOptions } from './paper'
 import type { Flow } from './place'
-import type { PreparedBlock, PreparedLayout, PreparedPanel } from './prepared'
+import type { PreparedBlock, PreparedLayout, PreparedPanel, PreparedTable } from './prepared'
 import { Remarks } from './remarks'
 import { type ValueOptions, Values } from './values'
 
@@ -35,8 +38,10 @@ function* composeBlocks(flow: Flow, list: readonly PreparedBlock[], at: Standing
 export interface ComposeOptions extends ValueOptions, PaperOptions {
   /** hears of each record that is told as an e-invoice, before its pages: what it is told, or why it cannot be */
   invoices?: (told: EInvoice | TermError) => void
-  /** e-invoices are made only to tell what is wrong with them */
-  checksInvoices?: boolean
+  /** hears of each payment that a table tells: what it is, or why it cannot be */
+  payments?: (told: Transfer | TermError) => void
+  /** e-invoices and payments are made only to tell what is wrong with them */
+  checksTold?: boolean
 }
 
 /**
@@ -147,23 +152,39 @@ export class Composer implements Flow {
 
   /** An e-invoice begins: whoever asked for it hears of it, or what is wrong with it is noticed. */
   invoice(prepared: PreparedInvoice, at: Standing, block: string): void {
-    const { invoices, checksInvoices } = this.options
-    if (!invoices && !checksInvoices) return
-    let told: EInvoice | TermError
-    try {
-      told = invoiceAt(prepared, at, this.values)
-    } catch (error) {
-      if (!(error instanceof TermError)) throw error
-      told = error
-    }
+    const { invoices, checksTold } = this.options
+    if (!invoices && !checksTold) return
+    const told = orTermError(() => invoiceAt(prepared, at, this.values))
     if (invoices) return invoices(told)
     if (told instanceof TermError) this.remarks.invoice(block, 'term', told.message)
     else for (const { rule, sentence } of breaches(told)) this.remarks.invoice(block, rule, `${told.number}: ${sentence} (${rule})`)
+  }
+
+  /** The rows of a table as payments: whoever asked for them hears of each, or what is wrong with it is noticed. */
+  payments(table: PreparedTable, prepared: PreparedPayments, at: Standing): void {
+    const { payments, checksTold } = this.options
+    if (!payments && !checksTold) return
+    for (const each of transfersOf(this, table, prepared, at)) {
+      const told = orTermError(each)
+      if (payments) payments(told)
+      else if (told instanceof TermError) this.remarks.payment(table.block.id, 'term', told.message)
+      else for (const { rule, sentence } of faultsOf(told)) this.remarks.payment(table.block.id, rule, sentence)
+    }
   }
 
   private recordKey(level: number, row: number): string {
     const { columns } = this.values.data.levels[level]!
     const { key } = this.options.levels[level]!
     return JSON.stringify(key.map(path => (columns[path] ? plainText(valueAt(columns[path], row), dayText) : row)))
+  }
+}
+
+/** What work gives, or the error of the term that it cannot be made of. */
+function orTermError<T>(work: () => T): T | TermError {
+  try {
+    return work()
+  } catch (error) {
+    if (error instanceof TermError) return error
+    throw error
   }
 }

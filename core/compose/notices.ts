@@ -6,7 +6,7 @@ import { contrast, type ResolvedStyle } from './style'
 /** An edit of core/definition/edits.ts by its name, as a remedy is sent from the worker to the page. */
 export interface Remedy {
   label: string
-  edit: 'setText' | 'setColumnWidth' | 'setField' | 'setColumn' | 'moveItem' | 'setStyle' | 'setPageOf' | 'setStatement'
+  edit: 'setText' | 'setColumnWidth' | 'setField' | 'setColumn' | 'moveItem' | 'setStyle' | 'setPageOf' | 'setStatement' | 'setItem'
   args: unknown[]
 }
 
@@ -27,6 +27,8 @@ export const noticeKinds = [
   'chart',
   'nested',
   'invoice',
+  'payment',
+  'alternative',
 ] as const
 
 /** A remark on the layout or its data: where, in one sentence, and what can be done about it. */
@@ -120,4 +122,23 @@ export function datedSentence(caption: string, dates: readonly string[], counts:
     ? `${all} of ${caption.toLowerCase()} ${all === 1 ? 'has' : 'have'} no date of ${all === 1 ? 'its' : 'their'} own to be aged ` +
         `by; dated instead: ${taken.join(', ')}.`
     : undefined
+}
+
+/**
+ * Pictures of panels that are to be read aloud and say nothing (PDF/UA-1, 7.3): each with a notice. What is read of a code, or of a
+ * payment, is what it holds.
+ */
+export function silentPictures(panels: readonly PanelBlock[], shared?: PanelBlock): LayoutNotice[] {
+  return panels.flatMap(panel =>
+    panel.items
+      .filter(item => item.kind === 'image' && item.alt === undefined)
+      .map(item => ({
+        kind: 'alternative' as const,
+        block: panel.id,
+        cell: item.id,
+        part: 'item' as const,
+        sentence: 'Nothing is read aloud for a picture; say what it shows, or that it is only decoration.',
+        remedies: panel === shared ? [] : [{ label: 'It is decoration', edit: 'setItem' as const, args: [panel.id, item.id, { alt: '' }] }],
+      })),
+  )
 }

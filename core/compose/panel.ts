@@ -3,7 +3,12 @@ import { codePicture } from './codes'
 import { readPicture } from './pictures'
 import { bodyWidth } from './paperSize'
 import type { Place } from './place'
-import type { PreparedItem, PreparedPanel } from './prepared'
+import { PaymentCodeError, paymentCode } from '../payment/code'
+import { toPayOf } from '../payment/transfer'
+import { TermError } from '../einvoice/told'
+import { decimalText } from '../value/decimal'
+import { pageWordsOf } from './words'
+import type { Alternative, PreparedItem, PreparedPanel } from './prepared'
 import { lineHeight, type ResolvedStyle } from './style'
 import { PictureError, type Shape } from './svgShapes'
 import type { PrintText } from './text'
@@ -19,8 +24,8 @@ export type PanelPiece = { id: string; x: number; y: number; width: number; heig
   | { kind: 'late'; print: PrintText; style: ResolvedStyle }
   | { kind: 'rule'; colour: string }
   | { kind: 'link'; href: string }
-  | { kind: 'image'; scale: number; scaleY?: number; shapes: readonly Shape[] }
-  | { kind: 'bitmap'; data: string }
+  | { kind: 'image'; scale: number; scaleY?: number; shapes: readonly Shape[]; alternative?: string }
+  | { kind: 'bitmap'; data: string; alternative?: string }
 )
 
 interface Placed {
@@ -64,6 +69,18 @@ function placeItem(place: Place, block: string, item: PreparedItem, y: number, a
   const { id, x, width } = item
   const rule = (left: number, top: number, across: number, down: number, colour: string) =>
     pieces.push({ id, x: left, y: top, width: across, height: down, kind: 'rule', colour })
+  const readAs = (otherwise?: string): { alternative?: string } => {
+    const { alt } = item as { alt?: Alternative }
+    const text = alt === 'decoration' ? undefined : alt === undefined ? otherwise : place.values.print(alt)(at)
+    return text ? { alternative: text } : {}
+  }
+  const code = (kind: Parameters<typeof codePicture>[0], text: string, told: string): void => {
+    const { height } = item as { height: number }
+    const { width: across, height: down, shapes } = codePicture(kind, text)
+    const square = kind === 'qrcode' || kind.includes('matrix')
+    const scale = square ? Math.min(width / across, height / down) : width / across
+    pieces.push({ id, x, y, width, height, kind: 'image', scale, scaleY: square ? scale : height / down, shapes, ...readAs(told) })
+  }
   switch (item.kind) {
     case 'rule':
       if (item.height) rule(x, y, item.thickness, item.height, item.colour)
@@ -85,16 +102,19 @@ function placeItem(place: Place, block: string, item: PreparedItem, y: number, a
     }
     case 'code': {
       const text = place.values.print(item.text)(at)
-      if (text) {
-        picture(place, block, id, () => {
-          const { width: across, height: down, shapes } = codePicture(item.code, text)
-          const square = item.code === 'qrcode' || item.code.includes('matrix')
-          const scale = square ? Math.min(width / across, item.height / down) : width / across
-          pieces.push({ id, x, y, width, height: item.height, kind: 'image', scale, scaleY: square ? scale : item.height / down, shapes })
-        })
-      }
+      if (text) picture(place, block, id, () => code(item.code, text, text))
       return item.height
     }
+    case 'payment':
+      picture(place, block, id, () => {
+        const toPay = toPayOf(new Map([...item.terms].map(([term, typed]) => [term, place.values.evaluate(typed)(at)])))
+        code(
+          'qrcode',
+          paymentCode(toPay),
+          `${pageWordsOf(place.values.language).payment}: ${toPay.payee}, ${decimalText(toPay.amount)} ${toPay.currency}`,
+        )
+      })
+      return item.height
     case 'image': {
       const source = item.from ? place.values.evaluate(item.from)(at) : undefined
       picture(place, block, id, () => {
@@ -102,8 +122,8 @@ function placeItem(place: Place, block: string, item: PreparedItem, y: number, a
         if (!found) return
         const scale = Math.min(width / found.width, item.height / found.height)
         if ('data' in found)
-          pieces.push({ id, x, y, width: found.width * scale, height: found.height * scale, kind: 'bitmap', data: found.data })
-        else pieces.push({ id, x, y, width, height: item.height, kind: 'image', scale, shapes: found.shapes })
+          pieces.push({ id, x, y, width: found.width * scale, height: found.height * scale, kind: 'bitmap', data: found.data, ...readAs() })
+        else pieces.push({ id, x, y, width, height: item.height, kind: 'image', scale, shapes: found.shapes, ...readAs() })
       })
       return item.height
     }
@@ -117,7 +137,7 @@ function picture(place: Place, block: string, cell: string, draw: () => void): v
   try {
     draw()
   } catch (error) {
-    if (!(error instanceof PictureError)) throw error
+    if (!(error instanceof PictureError || error instanceof PaymentCodeError || error instanceof TermError)) throw error
     place.remarks.picture(block, cell, error.message)
   }
 }
@@ -227,6 +247,7 @@ export function drawPanel(
         if (piece.colour) place.paper.fill(piece.x, y, piece.width, piece.height, piece.colour)
         break
       case 'image':
+        figure(place, piece, y, 'figure')
         place.paper.page!.items.push({
           kind: 'shapes',
           x: place.paper.left + piece.x,
@@ -235,6 +256,7 @@ export function drawPanel(
           ...(piece.scaleY === undefined ? {} : { scaleY: piece.scaleY }),
           shapes: piece.shapes,
         })
+        figure(place, piece, y, 'figureEnd')
         break
       case 'link':
         place.paper.page!.items.push({
@@ -247,6 +269,7 @@ export function drawPanel(
         })
         break
       case 'bitmap':
+        figure(place, piece, y, 'figure')
         place.paper.page!.items.push({
           kind: 'bitmap',
           x: place.paper.left + piece.x,
@@ -255,6 +278,7 @@ export function drawPanel(
           height: piece.height,
           data: piece.data,
         })
+        figure(place, piece, y, 'figureEnd')
         break
     }
     if (tagger && (piece.kind === 'line' || piece.kind === 'late' || piece.kind === 'link') && pieces[index + 1]?.id !== piece.id)
@@ -270,4 +294,12 @@ function itemBoxes(place: Place, block: string, pieces: readonly PanelPiece[], t
     for (; index < pieces.length && pieces[index]!.id === id; index++) bottom = pieces[index]!.y + pieces[index]!.height
     place.paper.box(block, 'item', id, x, top + y, width, bottom - y, at)
   }
+}
+
+/** A picture with a text for those who do not see it begins or ends; what stands again on each page is not read again. */
+function figure(place: Place, piece: PanelPiece & { alternative?: string }, y: number, kind: 'figure' | 'figureEnd'): void {
+  const { alternative } = piece
+  if (alternative === undefined || place.paper.tagger?.silent) return
+  const box = { x: place.paper.left + piece.x, y, width: piece.width, height: piece.height }
+  place.paper.page!.items.push(kind === 'figure' ? { kind, ...box, alternative } : { kind, ...box })
 }

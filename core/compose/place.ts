@@ -2,7 +2,8 @@ import type { Standing } from '../formula/standing'
 import type { PreparedInvoice } from './einvoice'
 import type { Page } from './page'
 import type { Paper } from './paper'
-import type { PreparedBlock, PreparedLayout } from './prepared'
+import type { PreparedPayments } from './payments'
+import type { PreparedBlock, PreparedLayout, PreparedTable } from './prepared'
 import type { Remarks } from './remarks'
 import type { Values } from './values'
 
@@ -27,6 +28,8 @@ export interface Flow extends Place {
   trailing: number
   /** a record that is told as an e-invoice begins; left out where nobody asks for it */
   invoice?: (prepared: PreparedInvoice, at: Standing, block: string) => void
+  /** the rows of a table are told as payments; left out where nobody asks for them */
+  payments?: (table: PreparedTable, prepared: PreparedPayments, at: Standing) => void
   /** blocks inside a block, in their order */
   blocks: (list: readonly PreparedBlock[], at: Standing) => Generator<Page>
   /** the flow of a report nested in this one: its blocks go on the same paper, with values of their own */

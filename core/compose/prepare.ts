@@ -1,5 +1,6 @@
 import type { LedgerMap } from '../books/ledger'
 import type { Block } from '../definition/blocks/block'
+import { isPanel } from '../definition/blocks/panel'
 import type { ParameterType } from '../definition/parameters'
 import type { LayoutDefinition } from '../definition/report'
 import type { ThemeDefinition } from '../definition/style'
@@ -9,6 +10,7 @@ import { needsWhole } from '../formula/whole'
 import { kindOf } from './blocks/registry'
 import { preparedInside } from './layoutWalk'
 import { bodyWidth, pageSize } from './paperSize'
+import { silentPictures } from './notices'
 import { type LetterWanted, prepareLetter } from './letter'
 import type { PreparedBlock, PreparedLayout, PreparedPanel } from './prepared'
 import { type Findings, type LayoutSurroundings, PrepareScope } from './prepareScope'
@@ -97,6 +99,10 @@ export function prepareLayout(layout: LayoutDefinition, levels: readonly LevelIn
   const whole = levels.some(({ index, fields }) => [...used[index]!].some(path => isOf(fields.get(path), needsWhole)))
   const speaksOfAll = whole || all.formulas.some(needsWhole)
   const needsAll = !streams || speaksOfAll
+  const archive = layout.archive ?? blocks.some(block => block.restarts === true)
+  // what stands again on each page is not read again: the foot never, the top once
+  const read = [layout.firstTop ?? layout.top, ...each.map(one => one.block as Block).filter(isPanel)].filter(one => one !== undefined)
+  if (archive) all.notices.push(...silentPictures(read, layout.letterhead ? layout.top : undefined))
   const isParameter = (typed: Typed) => somePart(typed, part => part.is === 'parameter')
   const asks =
     all.formulas.some(isParameter) ||
@@ -118,7 +124,7 @@ export function prepareLayout(layout: LayoutDefinition, levels: readonly LevelIn
     needsAll,
     plain: !speaksOfAll && !asks && !each.some(block => block.columnsByRecords),
     needsPageCount,
-    archive: layout.archive ?? blocks.some(block => block.restarts === true),
+    archive,
     independent: !needsAll && restarts && !needsPageCount && !some(part => part.is === 'page' && part.word === 'overall'),
   }
 }

@@ -12,13 +12,14 @@ import type { ColumnDefinition, GroupDefinition, RowDefinition, TableBlock } fro
 import type { TextStyle, ThemeDefinition } from '../definition/style'
 import type { PageSetup } from '../definition/page'
 import type { LayoutNotice, Remedy } from './notices'
+import type { PreparedPayments } from './payments'
 
 /** Something of a layout that cannot be printed: where it stands and one sentence; `from` and `to` are offsets in its text. */
 export interface LayoutProblem {
   block: string
   cell?: string
   row?: string
-  place: 'text' | 'outline' | 'showWhen' | 'level' | 'image' | 'group' | 'look' | 'sort' | 'accounts' | 'term'
+  place: 'text' | 'outline' | 'showWhen' | 'level' | 'image' | 'group' | 'look' | 'sort' | 'accounts' | 'term' | 'alternative'
   sentence: string
   from: number
   to: number
@@ -41,12 +42,16 @@ export interface PreparedBlock {
   columnsByRecords?: boolean
 }
 
+/** What is read aloud instead of a picture; nothing of what is only decoration. */
+export type Alternative = CheckedText | 'decoration'
+
 export type PreparedItem = { id: string; x: number; y: number; width: number; showWhen?: Typed } & (
   | { kind: 'text'; text: CheckedText; style: ResolvedStyle }
-  | { kind: 'image'; height: number; picture?: Picture | Bitmap; from?: Typed }
+  | { kind: 'image'; height: number; picture?: Picture | Bitmap; from?: Typed; alt?: Alternative }
   | { kind: 'rule'; thickness: number; colour: string; height: number }
   | { kind: 'box'; height: number; fill?: string; border?: string; thickness: number }
-  | { kind: 'code'; height: number; code: Parameters<typeof codePicture>[0]; text: CheckedText }
+  | { kind: 'code'; height: number; code: Parameters<typeof codePicture>[0]; text: CheckedText; alt?: Alternative }
+  | { kind: 'payment'; height: number; terms: ReadonlyMap<string, Typed>; alt?: Alternative }
 )
 /** Items stand in order from the top. */
 export interface PreparedPanel extends PreparedBlock {
@@ -131,6 +136,8 @@ export interface PreparedTable extends PreparedBlock {
   /** looks by the place of the row they are checked for: they may differ, since totals do */
   looks: PreparedLook[]
   theme: ThemeDefinition
+  /** its rows are told as payments */
+  payments?: PreparedPayments
   /** a table whose columns are worked out says what helps where they are too narrow */
   wideRemedies?: Remedy[]
 }

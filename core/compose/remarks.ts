@@ -201,6 +201,11 @@ export class Remarks {
     this.count(`invoice ${block} ${rule}`, { kind: 'invoice', block, part: 'block', sentence, remedies: [] })
   }
 
+  /** What a payment breaks: each rule once, at the first that breaks it. */
+  payment(block: string, rule: string, sentence: string): void {
+    this.count(`payment ${block} ${rule}`, { kind: 'payment', block, part: 'block', sentence, remedies: [] })
+  }
+
   /** A picture or code that cannot be drawn. */
   picture(block: string, cell: string, sentence: string): void {
     this.count(`picture ${block} ${cell}`, { kind: 'picture', block, cell, part: 'item', sentence, remedies: [] })

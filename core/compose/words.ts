@@ -18,6 +18,7 @@ const words = {
     agrees: 'agrees',
     differs: 'does not agree',
     unchecked: 'when run',
+    payment: 'Payment',
   },
   pt: {
     others: 'Todos os outros',
@@ -37,6 +38,7 @@ const words = {
     agrees: 'confere',
     differs: 'não confere',
     unchecked: 'ao executar',
+    payment: 'Pagamento',
   },
   nb: {
     others: 'Alle andre',
@@ -56,6 +58,7 @@ const words = {
     agrees: 'stemmer',
     differs: 'stemmer ikke',
     unchecked: 'ved kjøring',
+    payment: 'Betaling',
   },
 } as const
 

@@ -6,10 +6,18 @@ import type { EInvoice } from './invoice'
 const joined = /\d(?:[.,'’\u00a0\u202f\u2009 ]?\d)*/g
 const apart = /\d(?:[.,'’\u00a0\u202f\u2009]?\d)*/g
 
-/** The digits of an amount with its two decimals, as they stand in any printed form of it. */
-function digitsOf(amount: Decimal): string {
-  const { units } = add(absolute(trim(amount)), decimal(0, 2))
-  return String(units).padStart(3, '0')
+/** The digits of an amount with its decimals, as they stand in any printed form of it. */
+export function digitsOf(amount: Decimal, decimals = 2): string {
+  const { units } = add(absolute(trim(amount)), decimal(0, decimals))
+  return String(units).padStart(decimals + 1, '0')
+}
+
+/** The digits of every number in some texts, with and without the marks between them. */
+export function printedDigits(texts: Iterable<string>): Set<string> {
+  const printed = new Set<string>()
+  for (const text of texts)
+    for (const pattern of [joined, apart]) for (const [token] of text.matchAll(pattern)) printed.add(token.replace(/\D/g, ''))
+  return printed
 }
 
 /**
@@ -17,9 +25,7 @@ function digitsOf(amount: Decimal): string {
  * held against the digits that are printed, whatever the language and the sign; amounts with more than two decimals are left to the rules.
  */
 export function notOnPaper({ totals, lines }: EInvoice, texts: Iterable<string>): string[] {
-  const printed = new Set<string>()
-  for (const text of texts)
-    for (const pattern of [joined, apart]) for (const [token] of text.matchAll(pattern)) printed.add(token.replace(/\D/g, ''))
+  const printed = printedDigits(texts)
   const told: [what: string, amount: Decimal][] = [
     ['The total with tax (BT-112)', totals.withTax],
     ['The amount due (BT-115)', totals.due],

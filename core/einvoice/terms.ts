@@ -1,7 +1,5 @@
-import type { Day } from '../value/date'
 import type { Decimal } from '../value/decimal'
-import { decimalText } from '../value/decimal'
-import type { Value } from '../value/value'
+import { Told, type TermValues } from './told'
 import type { DocumentCharge, EInvoice, InvoiceLine, PostalAddress, TaxBreakdown, TaxCategory } from './invoice'
 
 /** What a term is: a text, a code of a list, a day, or a number. */
@@ -114,77 +112,7 @@ const byId: ReadonlyMap<string, Term> = new Map(terms.map(term => [term.id, term
 /** The term of a number. */
 export const termOf = (id: string): Term | undefined => byId.get(id)
 
-/** What the terms of a record come to, by their numbers; empty ones are left out. */
-export type TermValues = ReadonlyMap<string, Value>
-
-/** A value where a term wants another type, or a code that is none: one sentence. */
-export class TermError extends Error {}
-
-/** Reads the values of terms, each as the type that its term has. @throws TermError */
-class Told {
-  constructor(
-    private readonly values: TermValues,
-    private readonly where = '',
-  ) {}
-
-  text(id: string): string | undefined {
-    const value = this.values.get(id)
-    if (value === null || value === undefined || value === '') return undefined
-    // a number of a document or a line may be kept as one
-    if (typeof value === 'object') return decimalText(value)
-    if (typeof value === 'string') return value.trim() || undefined
-    throw this.wrong(id, 'a text')
-  }
-
-  words(id: string): string {
-    return this.text(id) ?? ''
-  }
-
-  code<T extends string = string>(id: string, allowed: RegExp, otherwise: T): T {
-    const text = this.text(id)
-    if (text === undefined) return otherwise
-    if (!allowed.test(text)) throw new TermError(`${this.named(id)} is “${text.slice(0, 40)}”, which is no code of it${this.where}.`)
-    return text as T
-  }
-
-  /** A code that cannot be missing. @throws TermError */
-  kind<T extends string>(id: string, allowed: RegExp): T {
-    return this.code(id, allowed, '' as T) || this.empty(id)
-  }
-
-  day(id: string): Day | undefined {
-    const value = this.values.get(id)
-    if (value === null || value === undefined) return undefined
-    if (typeof value === 'number') return value
-    throw this.wrong(id, 'a date')
-  }
-
-  number(id: string): Decimal | undefined {
-    const value = this.values.get(id)
-    if (value === null || value === undefined) return undefined
-    if (typeof value === 'object') return value
-    throw this.wrong(id, 'a number')
-  }
-
-  /** A number that cannot be missing. @throws TermError */
-  amount(id: string): Decimal {
-    return this.number(id) ?? this.empty(id)
-  }
-
-  /** @throws TermError always */
-  empty(id: string): never {
-    throw new TermError(`${this.named(id)} is empty${this.where}; fill its formula.`)
-  }
-
-  private named(id: string): string {
-    return `${termOf(id)!.name} (${id})`
-  }
-
-  private wrong(id: string, wanted: string): TermError {
-    return new TermError(`${this.named(id)} must be ${wanted}${this.where}; change its formula.`)
-  }
-}
-
+const nameOf = (id: string): string => `${termOf(id)!.name} (${id})`
 const zeroRate: Decimal = { units: 0, scale: 0 }
 const categoryCode = /^(S|Z|E|AE|K|G|O)$/
 const countryCode = /^[A-Z]{2}$/
@@ -202,7 +130,7 @@ export interface ToldInvoice {
  * told are zero. @throws TermError where a value is of another type than its term, an amount is missing, or a code is none
  */
 export function invoiceOf({ document: own, groups }: ToldInvoice): EInvoice {
-  const told = new Told(own)
+  const told = new Told(own, nameOf)
   const optional = <T>(name: string, value: T | undefined) => (value === undefined ? {} : { [name]: value })
   const address = (
     street: string,
@@ -297,7 +225,7 @@ export function invoiceOf({ document: own, groups }: ToldInvoice): EInvoice {
 }
 
 function chargeOf(is: DocumentCharge['is'], values: TermValues, ids: readonly [string, string, string, string]): DocumentCharge {
-  const told = new Told(values, ` in ${is === 'charge' ? 'a charge' : 'an allowance'}`)
+  const told = new Told(values, nameOf, ` in ${is === 'charge' ? 'a charge' : 'an allowance'}`)
   return {
     is,
     amount: told.amount(ids[0]),
@@ -308,7 +236,7 @@ function chargeOf(is: DocumentCharge['is'], values: TermValues, ids: readonly [s
 }
 
 function taxOf(values: TermValues): TaxBreakdown {
-  const told = new Told(values, ' in a tax')
+  const told = new Told(values, nameOf, ' in a tax')
   const exemption = told.text('BT-120')
   return {
     base: told.amount('BT-116'),
@@ -320,8 +248,8 @@ function taxOf(values: TermValues): TaxBreakdown {
 }
 
 function lineOf(values: TermValues, at: number): InvoiceLine {
-  const own = new Told(values).text('BT-126') ?? ''
-  const told = new Told(values, ` in line ${own || at + 1}`)
+  const own = new Told(values, nameOf).text('BT-126') ?? ''
+  const told = new Told(values, nameOf, ` in line ${own || at + 1}`)
   const [note, item] = [told.text('BT-127'), told.text('BT-155')]
   return {
     id: own,

@@ -338,7 +338,7 @@ function checkTotal(node: Expression & { is: 'call' }, scope: Scope): Typed {
   if (scope.filter) fail(`${name}(…) adds up many records and cannot stand in a filter; add a child total and use it here, or ask has(…).`)
   if (scope.level < 0) fail(`${name}(…) adds up many records and cannot stand here.`)
   const plain = node.arguments.filter(argument => !argument.name)
-  if (scope.measure && ['median', 'mode', 'largest', 'smallest'].includes(name))
+  if (scope.measure && ['median', 'mode', 'largest', 'smallest', 'listed'].includes(name))
     fail(`${name}(…) cannot stand in a summary; use it on the page.`)
   const ranked = name === 'largest' || name === 'smallest'
   if (plain.length !== (ranked ? 2 : 1)) fail(`It is written ${totalFunctions[name]!.usage}.`)
@@ -366,6 +366,8 @@ function checkTotal(node: Expression & { is: 'call' }, scope: Scope): Typed {
   const value = direct ? undefined : check(argument, inner)
   if (value && (name === 'sum' || name === 'average' || name === 'median' || ranked) && value.type !== 'number')
     fail(`${name}(…) needs a number, but this is ${typeWords[value.type]}.`, argument)
+  if (value && name === 'listed' && value.type !== 'text' && value.type !== 'empty')
+    fail(`${name}(…) needs a text, but this is ${typeWords[value.type]}.`, argument)
   let where: Typed | undefined
   let over: Over | undefined
   for (const extra of node.arguments.filter(each => each.name)) {

@@ -345,6 +345,8 @@ function byValues(node: Typed & { is: 'total' }, valuesIn: (at: Standing) => Ite
     // different values, for totals that are printed one by one
     case 'list':
       return at => [...new Set([...valuesIn(at)].map(each => plainText(each, dayText)))].sort(compareText).join('\u0000')
+    case 'listed':
+      return at => [...new Set([...valuesIn(at)].map(each => String(each)))].join(', ') || null
     case 'mode':
       return at => mostFrequent(valuesIn(at))
     case 'largest':

@@ -5,6 +5,7 @@ import { absolute, ceiling, compareDecimals, type Decimal, decimal, floor, round
 import { clockParts, dayOfMoment as momentDay, type Moment } from '../value/moment'
 import { amountWords } from '../value/amountWords'
 import { folded } from '../value/text'
+import { creditorReference } from '../payment/reference'
 import { raised, lowered, foldedSql } from '../catalog/dialect'
 
 /** A function of single values. Its two back ends must give the same answer for all inputs. */
@@ -277,6 +278,13 @@ export const scalarFunctions: Record<string, ScalarFunction> = {
     gives: 'text',
     evaluate: (a, currency, language) => amountWords(number(a), text(currency ?? ''), text(language ?? 'en')),
   },
+  creditorReference: {
+    usage: 'creditorReference(number)',
+    help: 'The number of a document as a structured creditor reference (ISO 11649), with its check digits: RF18…',
+    takes: ['text'],
+    gives: 'text',
+    evaluate: a => creditorReference(text(a)) ?? null,
+  },
   bucket: {
     usage: 'bucket(number, edge, edge, …)',
     help: 'Which stretch a number lies in: 0 up to the first edge, 1 up to the second …; edges belong to the stretch below.',
@@ -343,4 +351,5 @@ export const totalFunctions: Record<string, { usage: string; help: string }> = {
   running: { usage: 'running(number, where: …, over: …)', help: 'Adds up a number from the first record to this one, in printed order.' },
   first: { usage: 'first(value, where: …, over: …)', help: 'The value of the first record.' },
   last: { usage: 'last(value, where: …, over: …)', help: 'The value of the last record.' },
+  listed: { usage: 'listed(text, where: …, over: …)', help: 'The different texts in printed order, with commas between them.' },
 }

@@ -62,6 +62,7 @@ export const newItems = {
   line: { kind: 'rule', x: 0, y: 0, width: 200, thickness: 0.75, colour: ink },
   box: { kind: 'box', x: 0, y: 0, width: 160, height: 40, border: ink, thickness: 0.75 },
   qr: { kind: 'code', x: 0, y: 0, width: 56, height: 56, code: 'qrcode', text: 'Text' },
+  payment: { kind: 'payment', x: 0, y: 0, width: 72, height: 72, terms: {} },
   bars: { kind: 'code', x: 0, y: 0, width: 140, height: 32, code: 'code128', text: '12345' },
 } satisfies Record<string, NewItem>
 

@@ -1,68 +1,9 @@
-import { wordsOf } from '../catalog/roles'
 import type { InvoiceGroup, InvoiceMapping, TermFormulas } from '../definition/einvoice'
-import type { FieldInfo, LevelInfo } from '../formula/typed'
-
-/** Words of a path, from the level's record to the column; those of one list are the same thing in several languages. */
-const meanings = {
-  number: 'number no nr num nummer numero numerus',
-  date: 'date datum data fecha',
-  issued: 'invoice issue issued document rechnung fatura emissao factura posting',
-  due: 'due faellig faelligkeit vencimento vencimiento forfall',
-  delivered: 'delivered delivery lieferung entrega shipped',
-  currency: 'currency waehrung moeda divisa valuta',
-  reference: 'reference referenz referencia',
-  order: 'order bestellung auftrag encomenda pedido',
-  terms: 'term terms zahlungsbedingung condicao condicoes condiciones',
-  note: 'note remark notiz bemerkung nota observacao',
-  credited: 'credited original corrected creditado',
-  seller: 'company seller firma empresa mandant own',
-  buyer: 'customer buyer client debtor kunde cliente',
-  name: 'name nome nombre bezeichnung navn title',
-  legal: 'legal',
-  tax: 'tax vat ust mwst iva steuer imposto nif mva',
-  registration: 'registration register handelsregister registo',
-  mail: 'email mail correio',
-  address: 'address street strasse adresse morada rua direccion',
-  second: 'line second additional zusatz',
-  town: 'town city ort stadt cidade localidade ciudad',
-  postcode: 'postcode zip plz postal postnummer',
-  region: 'region state county distrito bundesland',
-  country: 'country land pais',
-  phone: 'phone telephone telefon telefone telefono',
-  iban: 'iban',
-  bic: 'bic swift',
-  code: 'code codigo',
-  discount: 'discount rabatt desconto descuento',
-  freight: 'freight fracht frete porte shipping transporte',
-  base: 'base taxable basis incidencia',
-  rate: 'rate percent satz taxa tipo',
-  category: 'category kategorie categoria',
-  exemption: 'exemption reason isencao motivo',
-  amount: 'amount betrag valor importe total net',
-  quantity: 'quantity qty menge quantidade cantidad',
-  unit: 'unit uom einheit unidade unidad',
-  unece: 'unece un rec',
-  price: 'price preis preco precio',
-  description: 'description text beschreibung descricao descripcion',
-  item: 'item article artikel artigo product produto',
-  line: 'line position pos linha linea zeile',
-  salesperson: 'salesperson seller vendedor verkaeufer contact',
-  branch: 'branch filiale filial sucursal company',
-} as const
-type Meaning = keyof typeof meanings
-
-/** What a field must speak of, and what it must not. */
-interface Wanted {
-  all: readonly Meaning[]
-  none?: readonly Meaning[]
-  type?: FieldInfo['type']
-  /** stands in the level's own table */
-  own?: true
-}
-const want = (all: readonly Meaning[], more: Omit<Wanted, 'all'> = {}): Wanted => ({ all, ...more })
+import type { LevelInfo } from '../formula/typed'
+import { fieldFor, filled, type Fields, type Meaning, want } from './spoken'
 
 /** Fields of the document, by the terms that they fill; the first that is found stands. */
-const documentFields: Readonly<Record<string, readonly Wanted[]>> = {
+const documentFields: Fields = {
   'BT-1': [want(['number'], { own: true, none: ['tax', 'order'] })],
   'BT-2': [
     want(['issued', 'date'], { own: true, type: 'date', none: ['due'] }),
@@ -103,19 +44,18 @@ const documentFields: Readonly<Record<string, readonly Wanted[]>> = {
   'BT-54': [want(['buyer', 'region', 'name'])],
   'BT-55': [want(['buyer', 'country', 'code'], { none: ['town'] }), want(['buyer', 'country'], { type: 'text' })],
   'BT-72': [want(['delivered'], { own: true, type: 'date' })],
-  'BT-83': [want(['number'], { own: true, none: ['tax', 'order'] })],
   'BT-84': [want(['seller', 'iban']), want(['iban'], { none: ['buyer'] })],
   'BT-85': [want(['seller', 'legal', 'name'])],
   'BT-86': [want(['seller', 'bic'])],
 }
-const taxFields: typeof documentFields = {
+const taxFields: Fields = {
   'BT-116': [want(['base'], { own: true, type: 'number', none: ['currency'] })],
   'BT-117': [want(['amount'], { own: true, type: 'number', none: ['base', 'currency'] })],
   'BT-118': [want(['tax', 'category'])],
   'BT-119': [want(['rate'], { own: true, type: 'number' })],
   'BT-120': [want(['tax', 'exemption'])],
 }
-const lineFields: typeof documentFields = {
+const lineFields: Fields = {
   'BT-126': [want(['line', 'number'], { own: true }), want(['line'], { own: true })],
   'BT-129': [want(['quantity'], { own: true, type: 'number' })],
   'BT-130': [want(['unit', 'unece']), want(['unit', 'code'], { type: 'text' })],
@@ -127,29 +67,6 @@ const lineFields: typeof documentFields = {
   'BT-155': [want(['item', 'code'], { none: ['unit', 'tax', 'category'] })],
 }
 
-const speaks = (words: readonly string[], meaning: Meaning): boolean => words.some(word => meanings[meaning].split(' ').includes(word))
-
-/** The field of a level that speaks most plainly of what is wanted: with the fewest other words. */
-function fieldFor(level: LevelInfo, list: readonly Wanted[] | undefined): FieldInfo | undefined {
-  for (const { all, none = [], type, own } of list ?? []) {
-    const found = [...level.fields.values()]
-      .filter(field => (!type || field.type === type) && (!own || field.record === '') && !field.total && !field.formula)
-      .map(field => ({ field, words: wordsOf(field.path) }))
-      .filter(({ words }) => all.every(meaning => speaks(words, meaning)) && !none.some(meaning => speaks(words, meaning)))
-      .sort((one, other) => one.words.length - other.words.length)
-    if (found[0]) return found[0].field
-  }
-  return undefined
-}
-
-const filled = (level: LevelInfo, fields: typeof documentFields): Record<string, string> =>
-  Object.fromEntries(
-    Object.entries(fields).flatMap(([id, list]) => {
-      const field = fieldFor(level, list)
-      return field ? [[id, field.path]] : []
-    }),
-  )
-
 /**
  * How the records of a level may be told as e-invoices, by the names of its fields and of those under it. What nothing speaks of is left
  * out; the notices say what is missing.
@@ -158,7 +75,7 @@ const filled = (level: LevelInfo, fields: typeof documentFields): Record<string,
 export function proposeInvoices(levels: readonly LevelInfo[], at: number, kind: '380' | '381' = '380'): InvoiceMapping {
   const level = levels[at]!
   const children = level.children.map(index => levels[index]!)
-  const most = (fields: typeof documentFields, wanted: string) =>
+  const most = (fields: Fields, wanted: string) =>
     children
       .map(child => ({ child, terms: filled(child, fields) }))
       .filter(({ terms }) => terms[wanted])
@@ -213,6 +130,7 @@ export function proposeInvoices(levels: readonly LevelInfo[], at: number, kind: 
     terms: {
       ...own,
       'BT-3': `"${kind}"`,
+      ...(own['BT-1'] ? { 'BT-83': `creditorReference(${own['BT-1']})` } : {}),
       ...(own['BT-84'] ? { 'BT-81': euro } : {}),
       ...(lineSum ? { 'BT-106': signed(lineSum) } : {}),
       ...(discount ? { 'BT-107': discount } : {}),

@@ -555,7 +555,11 @@ export function paymentsDue(): ReportDefinition {
         root: level('items', '@open_items', {
           caption: 'Open items',
           fields: ['what', 'number', 'their_number', 'date', 'currency_code', 'open', 'booked_open'],
-          related: [related('supplier', 'suppliers', 'supplier_id', 'id', ['code', 'name', 'bank_account']), rate],
+          related: [
+            related('supplier', 'suppliers', 'supplier_id', 'id', ['code', 'name', 'bank_account']),
+            rate,
+            related('branch', 'branches', 'branch_id', 'id', [], [related('company', 'companies', 'company_id', 'id', [])]),
+          ],
           calculated: [{ name: 'base_open', formula: 'round(open * rate.rate, 2)' }],
           filters: ['pay_due <= param.until', 'supplier.code in (param.suppliers)'],
           sort: [by('date'), by('number')],
@@ -579,6 +583,21 @@ export function paymentsDue(): ReportDefinition {
   )
   const start = (table: TableBlock): TableBlock => ({
     ...table,
+    // a supplier is paid all at once, what they owe us taken off
+    payments: {
+      group: 'supplier',
+      terms: {
+        payer: 'branch.company.legal_name',
+        payerAccount: 'branch.company.iban',
+        payerBank: 'branch.company.bic',
+        on: 'today()',
+        payee: 'supplier.name',
+        payeeAccount: 'supplier.bank_account',
+        amount: 'sum(open)',
+        currency: 'if(distinct(currency_code) = 1, currency_code, empty)',
+        about: 'if(length(listed(their_number)) > 140, join(" to ", first(their_number), last(their_number)), listed(their_number))',
+      },
+    },
     rows: table.rows.map(row =>
       row.kind === 'groupStart'
         ? {

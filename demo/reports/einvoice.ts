@@ -2,7 +2,8 @@ import type { InvoiceMapping, TermFormulas } from '../../core/definition/einvoic
 import type { RelatedDefinition } from '../../core/definition/levels'
 import type { ReportDefinition } from '../../core/definition/report'
 import { isRepeat } from '../../core/definition/blocks/block'
-import { related } from './invoice'
+import { isPanel, type PanelBlock } from '../../core/definition/blocks/panel'
+import { related, soft, text } from './invoice'
 
 /** What an invoice by law names beside what stands on paper: the company, the order, the invoice that is credited, categories of tax. */
 const lawful: RelatedDefinition[] = [
@@ -51,7 +52,7 @@ export function mapping(kind: '380' | '381'): InvoiceMapping {
     'BT-55': 'customer.country_code',
     'BT-72': 'delivered_on',
     'BT-81': 'if(currency_code = "EUR", "58", "30")',
-    'BT-83': 'number',
+    'BT-83': 'creditorReference(number)',
     'BT-84': 'branch.company.iban',
     'BT-85': 'branch.company.legal_name',
     'BT-86': 'branch.company.bic',
@@ -109,6 +110,36 @@ export function mapping(kind: '380' | '381'): InvoiceMapping {
   }
 }
 
+/** Totals of an invoice with what it is paid by: a code for the bank's program, and the reference of the payment. */
+const payable = (totals: PanelBlock): PanelBlock => ({
+  ...totals,
+  items: [...totals.items, ...payItems.map(item => ({ ...item, showWhen: euros }))],
+})
+const payItems = [
+  {
+    kind: 'payment' as const,
+    id: 'payCode',
+    x: 0,
+    y: 4,
+    width: 84,
+    height: 84,
+    terms: {
+      payee: 'branch.company.legal_name',
+      payeeAccount: 'branch.company.iban',
+      payeeBank: 'branch.company.bic',
+      amount: 'sum(lines.amount) + freight - discount + sum(taxes.amount)',
+      currency: 'currency_code',
+      reference: 'creditorReference(number)',
+    },
+  },
+  text('payLabel', 92, 8, 140, 'Pay by the code, or to', { colour: soft }),
+  text('payAccount', 92, 21, 150, '{{ branch.company.iban }}'),
+  text('payReferenceLabel', 92, 40, 140, 'with the reference', { colour: soft }),
+  text('payReference', 92, 53, 150, '{{ creditorReference(number) }}'),
+]
+/** Codes for payments are for euros, and only for what is to be paid. */
+const euros = 'currency_code = "EUR" and sum(lines.amount) + freight - discount + sum(taxes.amount) > 0'
+
 /** A document report whose documents are e-invoices too. */
 export function toldByLaw(report: ReportDefinition, kind: '380' | '381'): ReportDefinition {
   const [main, ...others] = report.dataSets
@@ -134,7 +165,16 @@ export function toldByLaw(report: ReportDefinition, kind: '380' | '381'): Report
     ],
     layouts: report.layouts.map(layout => ({
       ...layout,
-      blocks: layout.blocks.map(block => (isRepeat(block) ? { ...block, einvoice: mapping(kind) } : block)),
+      blocks: layout.blocks.map(block =>
+        isRepeat(block)
+          ? {
+              ...block,
+              einvoice: mapping(kind),
+              blocks:
+                kind === '380' ? block.blocks.map(each => (each.id === 'totals' && isPanel(each) ? payable(each) : each)) : block.blocks,
+            }
+          : block,
+      ),
     })),
   }
 }

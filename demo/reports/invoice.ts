@@ -56,7 +56,7 @@ export function pageTop(orientation: 'portrait' | 'landscape', title: string, un
     height: 40,
     after: 16,
     items: [
-      { kind: 'image', id: 'logo', x: 0, y: 0, width: 30, height: 30, svg: logo },
+      { kind: 'image', id: 'logo', x: 0, y: 0, width: 30, height: 30, svg: logo, alt: '' },
       text('company', 38, -3, 200, 'Cais Velho', { font: 'serif', size: 16, bold: true, colour: petrol }),
       text('tagline', 38, 18, 160, 'harbour supplies', { colour: soft }),
       text('title', 200, 0, width - 200, title, { align: 'right', bold: true, size: 11 }),
@@ -260,7 +260,7 @@ export function salesInvoice(): ReportDefinition {
           height: 40,
           after: 18,
           items: [
-            { kind: 'image', id: 'logo', x: 0, y: 0, width: 30, height: 30, svg: logo },
+            { kind: 'image', id: 'logo', x: 0, y: 0, width: 30, height: 30, svg: logo, alt: '' },
             text('company', 38, -3, 200, 'Cais Velho', { font: 'serif', size: 16, bold: true, colour: petrol }),
             text('tagline', 38, 18, 240, 'harbour supplies · {{ branch.name }}', { colour: soft }),
             text(

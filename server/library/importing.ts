@@ -12,6 +12,7 @@ import { readRequest, RequestError } from '../../core/api/requests'
 import { keepSettings } from '../sources/keepSettings'
 import { keepGuards } from '../utils/guards'
 import { StoreError } from '../store/records'
+import { addShelves, arrange } from './arranging'
 import { libraryAt } from './exporting'
 
 /** What an import did, by names. */
@@ -66,6 +67,7 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
   // reports that are new have their ids before any of them is put down: they may be nested in one another
   const fresh = new Map(told.reports.filter(each => !ids.has(each.name)).map(each => [each.name, randomUUID() as string]))
   const idOf = (name: string): string => ids.get(name)?.id ?? fresh.get(name) ?? name
+  await addShelves(context, store, told)
   for (const { name, shelf, definition, published } of told.reports) {
     const before = known.get(name)
     const mine = ids.get(name)
@@ -91,8 +93,9 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
       }
     }
     const publish = async (): Promise<void> => {
-      await store.publishing.publish(context, id!)
-      done.published.push(name)
+      const said = await store.publishing.publish(context, id!)
+      if ('waiting' in said) done.left.push(`“${name}” waits for a second person to release it; readers run what was published before.`)
+      else done.published.push(name)
     }
     if (typeof published === 'object' && !(before && alike(before.published === true ? before.definition : before.published, published))) {
       await put(published)
@@ -102,6 +105,9 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
       await put(definition)
     if (published === true && !(before?.published === true && alike(before.definition, definition))) await publish()
   }
+  const arranged = await arrange(context, store, told)
+  done.changed.push(...arranged.changed)
+  done.left.push(...arranged.left)
   const packs = new Map((await store.packs.list(context)).map(each => [each.name, each]))
   for (const { name, definition } of told.packs) {
     const own = renameInPack(definition, idOf)

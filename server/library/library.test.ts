@@ -38,6 +38,28 @@ describe('a library as a folder of texts', () => {
     expect(texts(await exportLibrary(tester, other))).toEqual(texts(files))
   })
 
+  it('brings shelves with it: empty ones, their order, the reports on them, and where a second person releases', async () => {
+    const before = texts(await exportLibrary(tester, one))
+    const shelf = async (app: Estante, name: string) => (await app.store.library(tester)).find(each => each.name === name)!
+    await one.store.shelving.addShelf(tester, 'For the auditor')
+    const sales = (await one.store.library(tester))[0]!
+    await one.store.shelving.changeShelf(tester, sales.id, { release: true, move: 1 })
+    await one.store.shelving.place(tester, sales.reports[1]!.id, (await shelf(one, 'For the auditor')).id)
+    await one.store.shelving.place(tester, sales.reports[0]!.id, sales.id)
+    const files = await exportLibrary(tester, one)
+    expect(texts(files)).not.toEqual(before)
+    const done = await importLibrary(tester, other, files)
+    expect(done.left).toEqual([])
+    expect(texts(await exportLibrary(tester, other))).toEqual(texts(files))
+    expect((await shelf(other, sales.name)).release).toBe(true)
+    // what the folder does not hold stands behind what it does
+    const [first] = (await shelf(other, sales.name)).reports
+    const told = libraryOf(files)
+    const without = filesOf({ ...told, reports: told.reports.filter(each => each.name !== first!.name) })
+    expect((await importLibrary(tester, other, without)).changed).toEqual([])
+    expect((await shelf(other, sales.name)).reports[0]!.name).toBe(first!.name)
+  })
+
   it('tells drafts from what is published, and takes a change in as a version', async () => {
     const id = (await namesOf(one)).get('Credit note')!
     const { definition, version } = await one.store.report(tester, id)

@@ -64,7 +64,7 @@ export function planningOf(run: ReadyRun): Omit<PlanInput, 'levels' | 'used'> {
 /** A composer for a run; the time that it takes is counted by its caller. */
 export function composerOf(
   run: ReadyRun,
-  more: Pick<ComposeOptions, 'boxes' | 'keys' | 'pageCount' | 'dry' | 'trace' | 'only' | 'invoices' | 'tags'> = {},
+  more: Pick<ComposeOptions, 'boxes' | 'keys' | 'pageCount' | 'dry' | 'trace' | 'only' | 'invoices' | 'payments' | 'tags'> = {},
   values?: Values,
 ): Composer {
   // the machine's zone is the company's
@@ -150,7 +150,7 @@ export async function* runPages(
   fetch: Fetch,
   meter: RunMeter,
   boxes = false,
-  invoices?: ComposeOptions['invoices'],
+  told: Pick<ComposeOptions, 'invoices' | 'payments'> = {},
 ): AsyncGenerator<Page> {
   const run = summedRun(asked)
   const plan = planRun(run, 'pages')
@@ -166,8 +166,8 @@ export async function* runPages(
     }
   }
   const compose = async function* (pageCount: number | undefined, counted: RunMeter, counting = false): AsyncGenerator<Page> {
-    const told = { ...(invoices ? { invoices } : {}), ...(layout.archive || invoices ? { tags: true } : {}) }
-    const more = counting ? { dry: true } : { boxes, keys: boxes, ...told, ...(pageCount === undefined ? {} : { pageCount }) }
+    const tags = layout.archive || told.invoices ? { tags: true } : {}
+    const more = counting ? { dry: true } : { boxes, keys: boxes, ...told, ...tags, ...(pageCount === undefined ? {} : { pageCount }) }
     const composer = composerOf(run, more, values)
     if (layout.needsAll) values = composer.values
     const timed = function* (pages: Generator<Page>): Generator<Page> {

@@ -10,6 +10,15 @@ export class RunError extends Error {
   }
 }
 
+/** How many sentences are told of what cannot be written. */
+const mostTold = 20
+
+/** The first of many sentences, and how many more there are. */
+export const someOf = (sentences: readonly string[]): string[] => [
+  ...sentences.slice(0, mostTold),
+  ...(sentences.length > mostTold ? [`${sentences.length - mostTold} more of this kind are not listed.`] : []),
+]
+
 export interface RunInput {
   name: string
   definition: ReportDefinition

@@ -5,14 +5,14 @@ import { ciiText } from '../../core/einvoice/cii'
 import type { EInvoice } from '../../core/einvoice/invoice'
 import { notOnPaper } from '../../core/einvoice/paper'
 import { breaches } from '../../core/einvoice/rules'
-import { TermError } from '../../core/einvoice/terms'
+import { TermError } from '../../core/einvoice/told'
 import { ublText } from '../../core/einvoice/ubl'
 import { emptySentence } from '../../core/parameter/sentences'
 import { uniqueNamer } from '../../core/parameter/fileName'
 import type { Fetch } from '../../core/read/read'
 import { pdfBytes } from './documents'
 import { runPages } from './execute'
-import { RunError } from './input'
+import { RunError, someOf } from './input'
 import type { RunMeter } from './meter'
 import type { ReadyRun } from './ready'
 import { ZipFile } from './zipFile'
@@ -22,9 +22,6 @@ interface ToldDocument {
   invoice: EInvoice
   pages: Page[]
 }
-
-/** How many sentences are told of invoices that cannot be written. */
-const mostTold = 20
 
 const encoder = new TextEncoder()
 /** The invoice within its PDF (Factur-X 1.07, section 6.2). */
@@ -50,7 +47,7 @@ export async function* invoiceDocuments(ready: ReadyRun, fetch: Fetch, meter: Ru
     faults.push(...found.map(sentence => `${invoice.number}: ${sentence}`))
     return !faults.length
   }
-  for await (const page of runPages(ready, fetch, meter, false, told => void waiting.push(told))) {
+  for await (const page of runPages(ready, fetch, meter, false, { invoices: told => void waiting.push(told) })) {
     if (waiting.length && page.number === 1) {
       if (open && checked(open)) yield open
       const told = waiting.shift()!
@@ -62,11 +59,7 @@ export async function* invoiceDocuments(ready: ReadyRun, fetch: Fetch, meter: Ru
   if (open && checked(open)) yield open
   waiting = waiting.filter(told => !(told instanceof TermError))
   if (waiting.length) faults.push(`${waiting.length} of the e-invoices have no pages of their own; let page numbers begin anew with each.`)
-  if (faults.length)
-    throw new RunError([
-      ...faults.slice(0, mostTold),
-      ...(faults.length > mostTold ? [`${faults.length - mostTold} more of this kind are not listed.`] : []),
-    ])
+  if (faults.length) throw new RunError(someOf(faults))
 }
 
 /**

@@ -10,6 +10,7 @@ import type { Page } from '../../core/compose/page'
 import type { Fetch } from '../../core/read/read'
 import { invoiceSyntaxes, isInvoiceSyntax } from '../../core/api/outputs'
 import { invoicesTo } from './invoices'
+import { paymentsTo } from './payments'
 import { emptySentence } from '../../core/parameter/sentences'
 import { pageSvg } from '../../core/draw/svg'
 import { keptBy, PdfWriter } from './formats/pdf'
@@ -272,6 +273,8 @@ async function made(input: RunInput, output: RunOutput, fetch: Fetch, tellNews: 
     tieOuts = ready.tieOuts ?? (await tieOutsOf(ready, fetch))
   } else if (isInvoiceSyntax(output.format)) {
     pages = await invoicesTo(ready, { format: output.format, file: output.file }, meter, fetch)
+  } else if (output.format === 'pain') {
+    pages = await paymentsTo(ready, output, meter, fetch)
   } else if (output.format === 'svg') {
     let found: Page | undefined
     for await (const page of runPages(ready, fetch, meter)) if (++pages === output.page) found = page

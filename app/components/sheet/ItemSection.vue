@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { alignItems, type Alignment, removeItem, setItem, setItemWidth } from '../../../core/definition/edits/edits'
-import { codeKinds } from '../../../core/definition/blocks/panel'
+import { setPayeeTerm } from '../../../core/definition/edits/items'
+import { codeKinds, payeeTerms } from '../../../core/definition/blocks/panel'
+import { paymentTerms } from '../../../core/payment/transfer'
 
 /** The selected item of a panel, or several of them. */
 const { report, sheet, selection, block, item, scope } = useSheetSelection()
@@ -13,6 +15,7 @@ const words = {
   rule: t('common.line2'),
   box: t('itemSection.box'),
   code: t('itemSection.code'),
+  payment: t('itemSection.paymentQr'),
 } as const
 const set = (change: Parameters<typeof setItem>[3]) =>
   report.edit(t('itemSection.item'), now => setItem(now, block.value!.id, item.value!.id, change))
@@ -33,6 +36,7 @@ function align(how: Alignment): void {
   )
   report.edit(t('itemSection.align'), now => alignItems(now, block.value!.id, several.value, how, heights))
 }
+const termName = (id: string) => tell(paymentTerms.find(term => term.id === id)!.name)
 const problem = ref('')
 async function file(event: Event): Promise<void> {
   const [chosen] = (event.target as HTMLInputElement).files ?? []
@@ -124,6 +128,35 @@ async function file(event: Event): Promise<void> {
           @set="set({ from: $event })"
         />
         <p v-if="problem" class="text-xs text-error" role="alert">{{ tell(problem) }}</p>
+      </template>
+      <template v-if="item.kind === 'payment'">
+        <SheetRuleField
+          v-for="id in payeeTerms"
+          :key="id"
+          :value="item.terms[id] ?? ''"
+          :scope="scope"
+          :test="false"
+          :label="termName(id)"
+          :hint="t('einvoice.notFilled')"
+          @set="report.edit(t('itemSection.paymentQr'), now => setPayeeTerm(now, block!.id, item!.id, id, $event))"
+        />
+      </template>
+      <template v-if="item.kind === 'image' || item.kind === 'code' || item.kind === 'payment'">
+        <label v-if="item.alt !== ''" class="block"
+          ><span class="text-muted">{{ t('itemSection.readAloudAs') }}</span
+          ><TextField
+            :value="item.alt ?? ''"
+            class="mt-0.5 w-full"
+            :placeholder="item.kind === 'image' ? t('itemSection.whatItShows') : t('itemSection.whatItHolds')"
+            :aria-label="t('itemSection.readAloudAs')"
+            @write="set({ alt: $event || undefined })"
+        /></label>
+        <UCheckbox
+          :model-value="item.alt === ''"
+          size="sm"
+          :label="t('itemSection.onlyDecoration')"
+          @update:model-value="value => set({ alt: value === true ? '' : undefined })"
+        />
       </template>
       <SheetRuleField :value="item.showWhen ?? ''" :scope="scope" :label="t('itemSection.showWhen')" @set="set({ showWhen: $event })" />
     </template>

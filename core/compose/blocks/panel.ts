@@ -3,7 +3,8 @@ import type { Standing } from '../../formula/standing'
 import { overlaps, plainContrast } from '../notices'
 import { drawPanel, measurePanel, type PanelPiece } from '../panel'
 import { readPicture } from '../pictures'
-import type { PreparedItem, PreparedPanel } from '../prepared'
+import type { Typed } from '../../formula/typed'
+import type { Alternative, PreparedItem, PreparedPanel } from '../prepared'
 import { resolveStyle } from '../style'
 import { PictureError } from '../svgShapes'
 import { somePart } from '../../formula/parts'
@@ -26,6 +27,11 @@ export const panelKind: BlockKind<PanelBlock, PreparedPanel> = {
         .flatMap((item): PreparedItem[] => {
           const at = { block: block.id, cell: item.id }
           const showWhen = scope.formula(item.showWhen, scope.at(level), { ...at, place: 'showWhen' })
+          const told = 'alt' in item ? item.alt : undefined
+          const alt: { alt?: Alternative } =
+            told === undefined
+              ? {}
+              : { alt: told === '' ? 'decoration' : scope.text(told, scope.at(level), { ...at, place: 'alternative' }) }
           const place = { id: item.id, x: item.x, y: item.y, width: item.width, ...(showWhen ? { showWhen } : {}) }
           switch (item.kind) {
             case 'text': {
@@ -54,13 +60,22 @@ export const panelKind: BlockKind<PanelBlock, PreparedPanel> = {
                   height: item.height,
                   code: item.code,
                   text: scope.text(item.text, scope.at(level), { ...at, place: 'text' }),
+                  ...alt,
                 },
               ]
+            case 'payment': {
+              const terms = new Map<string, Typed>()
+              for (const [id, formula] of Object.entries(item.terms)) {
+                const typed = scope.formula(formula, scope.at(level), { ...at, place: 'term' }, false)
+                if (typed) terms.set(id, typed)
+              }
+              return [{ ...place, kind: 'payment', height: item.height, terms, ...alt }]
+            }
             case 'image': {
               const from = scope.formula(item.from, scope.at(level), { ...at, place: 'image' }, false)
-              if (from) return [{ ...place, kind: 'image', height: item.height, from }]
+              if (from) return [{ ...place, kind: 'image', height: item.height, from, ...alt }]
               try {
-                return [{ ...place, kind: 'image', height: item.height, picture: readPicture(item.svg) }]
+                return [{ ...place, kind: 'image', height: item.height, picture: readPicture(item.svg), ...alt }]
               } catch (error) {
                 if (!(error instanceof PictureError)) throw error
                 scope.problem({ ...at, place: 'image', sentence: error.message, from: 0, to: 0 })

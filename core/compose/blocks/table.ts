@@ -11,6 +11,7 @@ export const tableKind: BlockKind<TableBlock, PreparedTable> = {
   prepare: (block, under, scope) => prepareTable(block, under, scope),
   *compose(table, at, composer) {
     const { paper } = composer
+    if (table.payments) composer.payments?.(table, table.payments, at)
     // at the bottom of the page: it is laid out with all the room it needs first
     if (table.block.atBottom && !paper.nested) {
       paper.open()
@@ -41,6 +42,7 @@ export const tableKind: BlockKind<TableBlock, PreparedTable> = {
       ...block.rows.flatMap(row => [row.when, ...Object.values(row.cells).flatMap(cell => [cell.when, cell.picture])]),
       ...(block.looks ?? []).map(each => each.when),
       ...(block.sort ?? []).map(each => each.field),
+      ...Object.values(block.payments?.terms ?? {}),
       ...block.groups.flatMap(group => [group.by, group.having, group.order.total, group.top?.total]),
     ),
   }),

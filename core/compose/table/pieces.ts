@@ -1,8 +1,8 @@
-import { shapedRows } from './grouping'
 import type { Place } from '../place'
 import type { PreparedBlock, PreparedRow, PreparedTable } from '../prepared'
 import type { GroupNode, Standing } from '../../formula/standing'
 import { legendRows } from './legend'
+import { standingRows } from './standingRows'
 import type { MeasuredRow } from './measured'
 
 /** A row to be printed, with what stands around it. */
@@ -44,21 +44,9 @@ export function* pieces(
   parent: Frame | undefined,
   carried: number | undefined,
 ): Generator<Piece> {
-  const stretches = [...place.values.lineage.covered(at.from, at.to, at.level, table.level)]
-  const count = at.from < at.to ? stretches.reduce((sum, [from, to]) => sum + to - from, 0) : 0
-  const records = new Int32Array(count)
-  let next = 0
-  if (count) for (const [from, to] of stretches) for (let row = from; row < to; row++) records[next++] = row
-  const { rows, root } = shapedRows(place, table, records)
+  const { rows, root, standing } = standingRows(place, table, at)
   const { level } = table
   const outer = at
-  const standing = (from: number, to: number, node: GroupNode): Standing => ({
-    level,
-    from: rows[from] ?? 0,
-    to: from < to ? rows[from]! + 1 : 0,
-    covered: { rows, from, to, node },
-    outer,
-  })
   const whole = standing(0, rows.length, root)
   const frame: Frame = { parent, table, at: whole, started: false }
   let lead = parent !== undefined

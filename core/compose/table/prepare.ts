@@ -4,6 +4,7 @@ import { partsOf } from '../../formula/parts'
 import { pathText } from '../../formula/syntax'
 import { columnWidths } from '../columnWidths'
 import { type LayoutNotice, plainContrast } from '../notices'
+import { preparePayments } from '../payments'
 import type { PrepareScope } from '../prepareScope'
 import type { PreparedBlock, PreparedCell, PreparedColumn, PreparedGroup, PreparedLook, PreparedRow, PreparedTable } from '../prepared'
 import { resolveStyle, rowRole } from '../style'
@@ -99,6 +100,7 @@ export function prepareTable(block: TableBlock, under: number, scope: PrepareSco
     ]
   })
   const reports = rows.flatMap(row => row.report ?? [])
+  const payments = preparePayments(block, scopeOf, scope)
   return {
     kind: 'table',
     block,
@@ -113,6 +115,7 @@ export function prepareTable(block: TableBlock, under: number, scope: PrepareSco
     rows,
     looks,
     theme,
+    ...(payments ? { payments } : {}),
   }
 }
 
@@ -177,7 +180,7 @@ function strayFields(
 
 /** A sum of a column on a level that has a currency, where the column is not said to be in that currency (rule 13 of the semantics). */
 export function mixedCurrencies(checked: CheckedText, levels: readonly LevelInfo[]): PreparedCell['mixes'] {
-  const totals = checked.formulas.flatMap(totalsIn).filter(each => !['count', 'distinct', 'first', 'last', 'mode'].includes(each.name))
+  const totals = checked.formulas.flatMap(totalsIn).filter(each => !['count', 'distinct', 'first', 'last', 'mode', 'listed'].includes(each.name))
   for (const total of totals) {
     if (total.value?.is !== 'field' || total.value.type !== 'number') continue
     const { field } = total.value

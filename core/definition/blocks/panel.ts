@@ -12,7 +12,8 @@ export interface PanelBlock extends BlockBase {
   items: PanelItem[]
 }
 
-export type PanelItem = TextItemDefinition | ImageItemDefinition | RuleItemDefinition | BoxItemDefinition | CodeItemDefinition
+export type PanelItem =
+  TextItemDefinition | ImageItemDefinition | RuleItemDefinition | BoxItemDefinition | CodeItemDefinition | PaymentItemDefinition
 
 export interface ItemBox {
   id: string
@@ -38,6 +39,8 @@ export interface ImageItemDefinition extends ItemBox {
   svg: string
   /** a formula that gives the picture of each record */
   from?: string
+  /** what is read aloud instead of it: a text with values in it; empty where it is only decoration */
+  alt?: string
 }
 
 export interface RuleItemDefinition extends ItemBox {
@@ -64,15 +67,40 @@ export interface CodeItemDefinition extends ItemBox {
   height: number
   /** text with values in it */
   text: string
+  /** what is read aloud instead of it; what it holds where it is left out */
+  alt?: string
 }
 
+/** What a payment QR asks for: the side of the payee, by formulas. */
+export const payeeTerms = ['payee', 'payeeAccount', 'payeeBank', 'amount', 'currency', 'reference', 'about'] as const
+
+export type PayeeTerm = (typeof payeeTerms)[number]
+
+/** A QR code by which whoever gets the document pays it (EPC069-12). */
+export interface PaymentItemDefinition extends ItemBox {
+  kind: 'payment'
+  height: number
+  /** formulas */
+  terms: Readonly<Partial<Record<PayeeTerm, string>>>
+  /** what is read aloud instead of it; whom it pays and how much where it is left out */
+  alt?: string
+}
+
+const alt = string().strict().max(2000)
 const itemFields = { id: name, x: points, y: points, width: points.min(0), showWhen: rule }
 const itemSchema = lazy((value: { kind?: string }) => {
   switch (value?.kind) {
     case 'text':
       return object({ ...itemFields, kind: name, text, style: styleSchema }).noUnknown()
     case 'image':
-      return object({ ...itemFields, kind: name, height: points, svg: string().strict().max(4_000_000).defined(), from: rule }).noUnknown()
+      return object({
+        ...itemFields,
+        kind: name,
+        height: points,
+        svg: string().strict().max(4_000_000).defined(),
+        from: rule,
+        alt,
+      }).noUnknown()
     case 'rule':
       return object({ ...itemFields, kind: name, thickness: points, colour, height: number().strict().min(0) }).noUnknown()
     case 'box':
@@ -93,9 +121,20 @@ const itemSchema = lazy((value: { kind?: string }) => {
           .required(),
         height: points,
         text,
+        alt,
+      }).noUnknown()
+    case 'payment':
+      return object({
+        ...itemFields,
+        kind: name,
+        height: points,
+        terms: object(Object.fromEntries(payeeTerms.map(id => [id, rule])))
+          .noUnknown()
+          .required(),
+        alt,
       }).noUnknown()
     default:
-      return object({ kind: mixed().oneOf(['text', 'image', 'rule', 'box', 'code']).required() })
+      return object({ kind: mixed().oneOf(['text', 'image', 'rule', 'box', 'code', 'payment']).required() })
   }
 })
 export const panelSchema = object({

@@ -3,6 +3,7 @@ import { type BlockShape, changedList } from './shape'
 import { type BlockBase, blockFields } from './base'
 import { type SortDefinition, sortSchema } from '../levels'
 import { fullStyleSchema, type RowStyle, rowStyleSchema, styleSchema, type TextStyle } from '../style'
+import { type PaymentMapping, paymentMapping } from '../payments'
 import { array, boolean, lazy, mixed, number, object, type Schema } from 'yup'
 import { formula, identifier, name, plain, points, record, rule, text } from '../checks'
 
@@ -27,6 +28,8 @@ export interface TableBlock extends BlockBase {
   looks?: LookRule[]
   /** what the looks mean is printed under the table */
   legend?: boolean
+  /** its rows are told to a bank as payments */
+  payments?: PaymentMapping
 }
 
 export interface ColumnDefinition {
@@ -194,6 +197,7 @@ export const tableBlockSchema: Schema = object({
   repeatTitles: boolean().strict().required(),
   looks: array(lookSchema),
   legend: boolean().strict(),
+  payments: paymentMapping,
 }).noUnknown()
 
 /** What may stand in a row. */

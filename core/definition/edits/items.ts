@@ -1,4 +1,4 @@
-import { type PanelItem, isPanel } from '../blocks/panel'
+import { type PanelItem, type PayeeTerm, isPanel } from '../blocks/panel'
 import { freeId } from '../names'
 import type { ReportDefinition } from '../report'
 import { changeBlock, without } from './layout'
@@ -22,9 +22,20 @@ export function setItem(
   report: ReportDefinition,
   block: string,
   item: string,
-  change: Partial<Record<'fill' | 'border' | 'thickness' | 'colour' | 'height' | 'code' | 'svg' | 'from' | 'showWhen' | 'text', unknown>>,
+  change: Partial<
+    Record<'fill' | 'border' | 'thickness' | 'colour' | 'height' | 'code' | 'svg' | 'from' | 'alt' | 'terms' | 'showWhen' | 'text', unknown>
+  >,
 ): ReportDefinition {
   return changeItem(report, block, item, found => without({ ...found, ...change } as PanelItem))
+}
+
+/** Sets the formula of a part of a payment QR; an empty one takes it out. */
+export function setPayeeTerm(report: ReportDefinition, block: string, item: string, id: PayeeTerm, formula: string): ReportDefinition {
+  return changeItem(report, block, item, found => {
+    if (found.kind !== 'payment') return found
+    const { [id]: _, ...rest } = found.terms
+    return { ...found, terms: formula.trim() ? { ...found.terms, [id]: formula } : rest }
+  })
 }
 
 export const twoDigits = (value: number) => Math.round(value * 100) / 100

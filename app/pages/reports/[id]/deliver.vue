@@ -22,6 +22,7 @@ const words: Record<string, string> = {
   hybrid: t('runDownload.hybrid'),
   cii: t('runDownload.cii'),
   ubl: t('runDownload.ubl'),
+  pain: t('runDownload.pain'),
 }
 const formats = runFormats.filter(each => words[each])
 const formatItems = formats.map(value => ({ value: value as string, label: words[value]! }))
