@@ -1,6 +1,8 @@
 import { execFileSync } from 'node:child_process'
-import { readFileSync, writeFileSync } from 'node:fs'
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import jsQR from 'jsqr'
+import { validate } from 'node-iso11649'
 import { XMLParser } from 'fast-xml-parser'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { setPaymentGroup, setPayments, setPaymentTerm } from '../../core/definition/edits/payments'
@@ -10,6 +12,8 @@ import type { TableBlock } from '../../core/definition/blocks/table'
 import { assembleReport } from '../../core/compose/assemble'
 import { parseDecimal, add, decimalText, zero, trim } from '../../core/value/decimal'
 import { paymentsDue } from '../../demo/reports/ageing'
+import { toldByLaw } from '../../demo/reports/einvoice'
+import { salesInvoice } from '../../demo/reports/invoice'
 import { askCompany, demoData, temporaryFolder, tester } from '../../tests/support'
 import { type Estante, openEstante } from '../estante'
 import type { RunOutput } from './output'
@@ -150,3 +154,56 @@ describe('what is to be paid, for a bank', () => {
     expect(await refusal(setPayments(paymentsDue(), 'due', undefined))).toMatch(/No table of this layout is told as payments/)
   })
 })
+
+describe('the code on an invoice by which it is paid', () => {
+  it('holds what is due, as another program reads it off the page; where nothing is to be paid in euros, there is none', async () => {
+    const file = join(folder, 'invoices.pdf')
+    const report = toldByLaw(salesInvoice(), '380')
+    await estante.pool.run(tester, await estante.input(tester, 'Sales invoice', report, { month: '2026-09' }), { format: 'pdf', file })
+    const { columns, count } = await askCompany(estante, {
+      text: `select number, total::text as total, currency_code::text as currency, (select iban from company.companies limit 1) as iban
+        from company.invoices where kind = 'invoice' and invoice_date between '2026-09-01' and '2026-09-30'`,
+      values: [],
+      columns: ['number', 'total', 'currency', 'iban'].map(path => ({ path, type: 'text' })),
+    })
+    const found = new Map(
+      Array.from({ length: count }, (_, row) => columns.map(column => (column as { values: string[] }).values[row]!)).map(each => [
+        each[0]!,
+        each,
+      ]),
+    )
+    execFileSync('pdftoppm', ['-r', '144', '-gray', '-l', '40', file, join(folder, 'page')])
+    const pages = readdirSync(folder)
+      .filter(name => name.startsWith('page-'))
+      .sort()
+    let read = 0
+    for (const [at, page] of pages.entries()) {
+      const text = execFileSync('pdftotext', ['-f', String(at + 1), '-l', String(at + 1), file, '-'], { encoding: 'utf8' })
+      const code = codeIn(readFileSync(join(folder, page)))
+      const [number, total, currency, iban] = [...found.values()].find(each => text.includes(each[0]!))!
+      const last = text.includes('Total due')
+      expect([page, code !== undefined]).toEqual([page, last && currency === 'EUR' && Number(total) > 0])
+      if (!code) continue
+      read++
+      const lines = code.split('\n')
+      expect([lines[0], lines[6], lines[7], validate(lines[9]!), lines[9]!.slice(4)]).toEqual([
+        'BCD',
+        iban!.replaceAll(' ', ''),
+        `EUR${total}`,
+        true,
+        number!.toUpperCase().replace(/[^A-Z0-9]/g, ''),
+      ])
+      expect(text).toContain(lines[9])
+    }
+    expect(read).toBeGreaterThan(15)
+  })
+})
+
+/** The QR code of a page in shades of grey (PGM): what it holds. */
+function codeIn(pgm: Buffer): string | undefined {
+  const [head, width, height] = /^P5\s+(\d+)\s+(\d+)\s+255\s/.exec(pgm.toString('latin1', 0, 40))!
+  const grey = pgm.subarray(head.length)
+  const colours = new Uint8ClampedArray(grey.length * 4).fill(255)
+  grey.forEach((shade, at) => colours.fill(shade, at * 4, at * 4 + 3))
+  return jsQR(colours, Number(width), Number(height))?.data
+}
