@@ -55,7 +55,16 @@ const kinds = computed(() =>
 )
 const open = ref(false)
 const chosen = ref('xlsx')
-const choices = reactive({ version: '09' as PainVersion, sheets: 'one', rows: '', csv: '', separator: 'comma', decimal: 'point', guard: true, mark: true })
+const choices = reactive({
+  version: '09' as PainVersion,
+  sheets: 'one',
+  rows: '',
+  csv: '',
+  separator: 'comma',
+  decimal: 'point',
+  guard: true,
+  mark: true,
+})
 watch(levels, list => (choices.csv = `level ${list.at(-1)?.value ?? ''}`), { immediate: true })
 const making = ref('')
 const sheets = [

@@ -6,15 +6,9 @@ import { paymentTerms } from '../payment/transfer'
 import { type Transfer, transferOf } from '../payment/transfer'
 import type { Value } from '../value/value'
 import type { Place } from './place'
-import type { PreparedTable } from './prepared'
+import type { PreparedPayments, PreparedTable } from './prepared'
 import type { PrepareScope } from './prepareScope'
 import { standingRows } from './table/standingRows'
-
-/** A mapping with its formulas checked; `depth` is the place of the group that is one transfer, undefined for each line. */
-export interface PreparedPayments {
-  depth?: number
-  terms: ReadonlyMap<string, Typed>
-}
 
 /** The formulas of a table's mapping at its groups or lines; a term that a transfer cannot be without and nothing fills is noticed. */
 export function preparePayments(

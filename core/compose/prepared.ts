@@ -12,7 +12,6 @@ import type { ColumnDefinition, GroupDefinition, RowDefinition, TableBlock } fro
 import type { TextStyle, ThemeDefinition } from '../definition/style'
 import type { PageSetup } from '../definition/page'
 import type { LayoutNotice, Remedy } from './notices'
-import type { PreparedPayments } from './payments'
 
 /** Something of a layout that cannot be printed: where it stands and one sentence; `from` and `to` are offsets in its text. */
 export interface LayoutProblem {
@@ -124,6 +123,12 @@ export interface PreparedLook {
   style: TextStyle
   mark: string
 }
+/** A table's mapping with its formulas checked; `depth` is the place of the group that is one transfer, left out for each line. */
+export interface PreparedPayments {
+  depth?: number
+  terms: ReadonlyMap<string, Typed>
+}
+
 export interface PreparedTable extends PreparedBlock {
   kind: 'table'
   block: TableBlock

@@ -45,7 +45,10 @@ export function proposePayments(table: TableBlock, level: LevelInfo): PaymentMap
 }
 
 /** Totals of a document that is to be paid, by their names. */
-const totals = [want(['due'], { own: true, type: 'number' }), want(['amount'], { own: true, type: 'number', none: ['base', 'tax', 'discount'] })]
+const totals = [
+  want(['due'], { own: true, type: 'number' }),
+  want(['amount'], { own: true, type: 'number', none: ['base', 'tax', 'discount'] }),
+]
 
 /** What a payment QR of a document asks for, by the names of the fields of its level: to whom, how much, and by which reference. */
 export function proposePayee(level: LevelInfo): PaymentItemDefinition['terms'] {

@@ -178,9 +178,12 @@ function strayFields(
   ]
 }
 
+/** Totals that add nothing up. */
+const unsummed = new Set(['count', 'distinct', 'first', 'last', 'mode', 'listed'])
+
 /** A sum of a column on a level that has a currency, where the column is not said to be in that currency (rule 13 of the semantics). */
 export function mixedCurrencies(checked: CheckedText, levels: readonly LevelInfo[]): PreparedCell['mixes'] {
-  const totals = checked.formulas.flatMap(totalsIn).filter(each => !['count', 'distinct', 'first', 'last', 'mode', 'listed'].includes(each.name))
+  const totals = checked.formulas.flatMap(totalsIn).filter(each => !unsummed.has(each.name))
   for (const total of totals) {
     if (total.value?.is !== 'field' || total.value.type !== 'number') continue
     const { field } = total.value
