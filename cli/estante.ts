@@ -28,7 +28,7 @@ const usage =
   `${outputFormats.filter(each => each !== 'zip').join('|')} --out <file, or folder/ for e-invoices> ` +
   `[--set name=value …] [--layout <name>] ` +
   `[--level <name>|--crosstab <block>|--printed <block>|layout] [--sheets one|documents|groups] [--rows <level>] ` +
-  `[--separator comma|semicolon|tab] [--decimal point|comma] [--guard] [--page <n>] [--data <folder>]`
+  `[--separator comma|semicolon|tab] [--decimal point|comma] [--guard] [--page <n>] [--version 09|03] [--data <folder>]`
 /** Formats of one file: documents apart from one another come from the screen */
 const formats = outputFormats.filter(format => format !== 'zip')
 /** Whoever sits at this keyboard. */
@@ -70,6 +70,7 @@ function readOrder(args: string[]): Order | Listing {
         data: { type: 'string' },
         sheets: { type: 'string' },
         rows: { type: 'string' },
+        version: { type: 'string' },
         separator: { type: 'string' },
         decimal: { type: 'string' },
         guard: { type: 'boolean' },

@@ -40,6 +40,8 @@ const kinds = computed(() =>
     { format: 'csv', label: t('common.csv'), icon: 'i-lucide-table', hint: t('runDownload.rowsOfALevelCells') },
     { format: 'json', label: t('runDownload.json'), icon: 'i-lucide-braces', hint: t('runDownload.recordsWithWhatIsUnder') },
     { format: 'xml', label: t('runDownload.xml'), icon: 'i-lucide-code-xml', hint: t('runDownload.recordsWithTheirStructure') },
+    { format: 'parquet', label: t('runDownload.parquet'), icon: 'i-lucide-database', hint: t('runDownload.rowsWithExactNumbers') },
+    { format: 'csvw', label: t('runDownload.csvw'), icon: 'i-lucide-file-json', hint: t('runDownload.csvOfAllLevels') },
     { format: 'html', label: t('runDownload.html'), icon: 'i-lucide-mail', hint: t('runDownload.forTheBodyOfA') },
     ...(blocksOf(layoutNamed(definition, layout || undefined)).some(each => isRepeat(each) && each.einvoice)
       ? [
@@ -57,6 +59,7 @@ const open = ref(false)
 const chosen = ref('xlsx')
 const choices = reactive({
   version: '09' as PainVersion,
+  level: '',
   sheets: 'one',
   rows: '',
   csv: '',
@@ -65,7 +68,14 @@ const choices = reactive({
   guard: true,
   mark: true,
 })
-watch(levels, list => (choices.csv = `level ${list.at(-1)?.value ?? ''}`), { immediate: true })
+watch(
+  levels,
+  list => {
+    choices.level = list.at(-1)?.value ?? ''
+    choices.csv = `level ${choices.level}`
+  },
+  { immediate: true },
+)
 const making = ref('')
 const sheets = [
   { value: 'one', label: t('runDownload.allOnOneSheet') },
@@ -103,6 +113,8 @@ function asked(format: string): Record<string, string> {
       const at = jsonOf.value.indexOf(' ')
       return { format, ...(at < 0 ? {} : { [jsonOf.value.slice(0, at)]: jsonOf.value.slice(at + 1) }) }
     }
+    case 'parquet':
+      return { format, level: choices.level }
     case 'pain':
       return { format, version: choices.version }
     default:
@@ -206,6 +218,9 @@ async function download(format: string): Promise<void> {
             </template>
             <UFormField v-else-if="chosen === 'json'" :label="t('common.records')" size="sm"
               ><USelect v-model="jsonOf" :items="jsonItems" size="sm" class="w-full" :aria-label="t('common.records')"
+            /></UFormField>
+            <UFormField v-else-if="chosen === 'parquet'" :label="t('runDownload.rowsOf')" size="sm"
+              ><USelect v-model="choices.level" :items="levels" size="sm" class="w-full" :aria-label="t('runDownload.rowsOf')"
             /></UFormField>
             <UFormField v-else-if="chosen === 'pain'" :label="t('runDownload.version')" size="sm"
               ><USelect

@@ -23,10 +23,13 @@ export type SheetsBy = (typeof sheetWays)[number]
 
 /** What a run can be made into; `level` names the level whose rows it holds, `rows` that of a sheet of plain rows. */
 export type Output =
-  | { format: 'pdf' | 'zip' | 'xml' | 'html' | InvoiceSyntax }
+  | { format: 'pdf' | 'zip' | 'html' | InvoiceSyntax }
+  | { format: 'xml' }
   | { format: 'xlsx'; sheets?: SheetsBy; rows?: string }
   | ({ format: 'csv' } & CsvOf & CsvOptions)
   | { format: 'json'; level?: string; crosstab?: string }
+  | { format: 'parquet'; level: string }
+  | { format: 'csvw' }
   | { format: 'pain'; version?: PainVersion }
   | { format: 'svg'; page: number }
 
@@ -87,7 +90,7 @@ function csvOf(asked: Asked): CsvOf {
   return found[0]!
 }
 
-const plain = (format: 'pdf' | 'zip' | 'xml' | 'html' | InvoiceSyntax, contentType: string): OutputKind => ({
+const plain = (format: 'pdf' | 'zip' | 'xml' | 'html' | 'csvw' | InvoiceSyntax, contentType: string): OutputKind => ({
   contentType,
   ofRun: true,
   read: () => ({ format }),
@@ -131,6 +134,16 @@ export const outputs: Record<Output['format'], OutputKind> = {
     },
   },
   xml: plain('xml', 'application/xml; charset=utf-8'),
+  parquet: {
+    contentType: 'application/vnd.apache.parquet',
+    ofRun: true,
+    read: asked => {
+      const level = asked.word('level')
+      if (!level) throw new OutputError('Parquet holds the rows of one level; say which.')
+      return { format: 'parquet', level }
+    },
+  },
+  csvw: { ...plain('csvw', 'application/zip'), extension: 'zip' },
   html: plain('html', 'text/html; charset=utf-8'),
   cii: { ...plain('cii', 'application/zip'), extension: 'zip' },
   ubl: { ...plain('ubl', 'application/zip'), extension: 'zip' },

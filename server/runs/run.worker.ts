@@ -39,7 +39,7 @@ import type { TieOutResult } from '../../core/definition/tieOuts'
 import { tieOutResults } from './tieOuts'
 import { changesOf, differingPages } from './changes'
 import type { CatalogAsked, CatalogReply, RunProgress, RunResult, RunTask, SentInput, TaskFailure } from './tasks'
-import { addAll, rowsTo, workbookTo, writeAll } from './write'
+import { addAll, csvwTo, parquetTo, rowsTo, workbookTo, writeAll } from './write'
 import { preview } from './preview'
 import { pinnedFile, pinRows } from './pinned'
 import { planQuestion } from './questions'
@@ -254,6 +254,10 @@ async function made(input: RunInput, output: RunOutput, fetch: Fetch, tellNews: 
   }
   if (output.format === 'json' || output.format === 'csv' || output.format === 'xml') {
     await rowsTo(ready, output, meter, fetch, written)
+  } else if (output.format === 'parquet') {
+    await parquetTo(ready, output, meter, fetch, written)
+  } else if (output.format === 'csvw') {
+    await csvwTo(ready, output, meter, fetch, written)
   } else if (output.format === 'xlsx') {
     await workbookTo(ready, output, meter, fetch, written)
   } else if (output.format === 'html') {

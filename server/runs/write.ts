@@ -1,5 +1,7 @@
+import { mkdtemp, rm } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
 import { finished } from 'node:stream/promises'
-import { type InvoiceSyntax, wholeLayout } from '../../core/api/outputs'
+import { wholeLayout } from '../../core/api/outputs'
 import type { GridEvent } from '../../core/compose/gridRows'
 import { RunError } from './input'
 import type { ReadyRun } from './ready'
@@ -12,7 +14,11 @@ import { kindOf } from '../../core/compose/blocks/registry'
 import type { PreparedBlock } from '../../core/compose/prepared'
 import { CsvCells, CsvPrinted, JsonCells } from './formats/cells'
 import { CsvRows, JsonLevel, JsonRows } from './formats/rows'
+import { CsvwRows } from './formats/csvw'
+import { type NumberShape, NumberShapes, NumberTooWide, ParquetRows } from './formats/parquet'
+import type { DataRecords } from '../../core/value/records'
 import { XmlRows } from './formats/xml'
+import { ZipFile } from './zipFile'
 import { chunksOf, planRun, runGrid } from './execute'
 import { dateFormat } from '../../core/value/dateFormat'
 import { XlsxWriter } from './formats/xlsx'
@@ -43,12 +49,58 @@ function levelNamed(ready: ReadyRun, name: string): LevelInfo {
   return level
 }
 
+/** The rows of a level as Parquet; where a number does not fit as it was promised, all are looked at first, and written then. */
+export async function parquetTo(
+  ready: ReadyRun,
+  output: RunOutput & { format: 'parquet' },
+  meter: RunMeter,
+  fetch: Fetch,
+  written: Written,
+): Promise<void> {
+  const level = levelNamed(ready, output.level)
+  const each = async (counted: RunMeter, take: (data: DataRecords) => void): Promise<void> => {
+    for await (const chunk of counted.chunks(ready, planRun(ready, 'rows'), fetch, chunksOf(ready, 'rows')))
+      await written(() => take(chunk.records))
+  }
+  const write = async (shapes?: ReadonlyMap<string, NumberShape>): Promise<void> => {
+    const rows = new ParquetRows(output.file, level, shapes)
+    await each(shapes ? new RunMeter() : meter, data => rows.add(data))
+    await written(() => rows.end())
+  }
+  try {
+    await write()
+  } catch (error) {
+    if (!(error instanceof NumberTooWide)) throw error
+    const shapes = new NumberShapes(level)
+    await each(new RunMeter(), data => shapes.add(data))
+    await write(shapes.checked())
+  }
+}
+
+/** All levels as CSV on the Web, in a ZIP with their description. */
+export async function csvwTo(ready: ReadyRun, { file }: { file: string }, meter: RunMeter, fetch: Fetch, written: Written): Promise<void> {
+  const folder = await mkdtemp(join(dirname(file), 'csvw-'))
+  try {
+    const rows = new CsvwRows(folder, ready.report.tree.levels, ready.name, ready.definition.language)
+    for await (const chunk of meter.chunks(ready, planRun(ready, 'rows'), fetch, chunksOf(ready, 'rows')))
+      await written(() => rows.add(chunk.records))
+    await written(async () => {
+      const { description, files } = await rows.end()
+      const zip = new ZipFile(file)
+      await zip.add('csv-metadata.json', new TextEncoder().encode(description), false)
+      for (const { name, path } of files) await zip.addFile(name, path)
+      await zip.end()
+    })
+  } finally {
+    await rm(folder, { recursive: true, force: true })
+  }
+}
+
 type Written = (work: () => unknown) => Promise<void>
 
 export async function rowsTo(
   ready: ReadyRun,
-  output:
-    Exclude<RunOutput, { format: 'pdf' | 'pages' | 'svg' | 'html' | 'xlsx' | InvoiceSyntax }> | { format: 'xml' | 'html'; file: string },
+  output: Extract<RunOutput, { format: 'json' | 'csv' }> | { format: 'xml'; file: string },
   meter: RunMeter,
   fetch: Fetch,
   written: Written,

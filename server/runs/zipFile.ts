@@ -1,3 +1,4 @@
+import { createReadStream } from 'node:fs'
 import { finished } from 'node:stream/promises'
 import { Zip, ZipDeflate, ZipPassThrough } from 'fflate'
 import { outFile, room } from './outFile'
@@ -23,6 +24,18 @@ export class ZipFile {
     const entry = packed ? new ZipPassThrough(name) : new ZipDeflate(name, { level: 6 })
     this.zip.add(entry)
     entry.push(bytes, true)
+    await room(this.out)
+  }
+
+  /** A file as a packed entry, read piece by piece. */
+  async addFile(name: string, path: string): Promise<void> {
+    const entry = new ZipDeflate(name, { level: 6 })
+    this.zip.add(entry)
+    for await (const piece of createReadStream(path)) {
+      entry.push(piece as Uint8Array)
+      await room(this.out)
+    }
+    entry.push(new Uint8Array(0), true)
     await room(this.out)
   }
 

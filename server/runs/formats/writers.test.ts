@@ -257,7 +257,7 @@ describe('the command line', () => {
     [['run', 'Sales invoice', '--set', 'month', '--out', 'x.pdf'], '“--set month” has no =; write --set name=value.'],
     [
       ['run', 'Sales invoice', '--format', 'doc', '--out', 'x.pdf'],
-      'There is no format “doc”; there are pdf, xlsx, csv, json, xml, html, cii, ubl, hybrid, svg.',
+      'There is no format “doc”; there are pdf, xlsx, csv, json, xml, parquet, csvw, html, cii, ubl, hybrid, pain, svg.',
     ],
     [['run', 'Sales invoice'], 'Say where to write with --out <file>.'],
     [['run', 'Sales invoice', '--out', 'no/such/folder/x.pdf'], 'of --out does not exist; make it first.'],

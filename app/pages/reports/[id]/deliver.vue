@@ -23,6 +23,8 @@ const words: Record<string, string> = {
   cii: t('runDownload.cii'),
   ubl: t('runDownload.ubl'),
   pain: t('runDownload.pain'),
+  parquet: t('runDownload.parquet'),
+  csvw: t('runDownload.csvw'),
 }
 const formats = runFormats.filter(each => words[each])
 const formatItems = formats.map(value => ({ value: value as string, label: words[value]! }))
