@@ -121,6 +121,7 @@ export const rights: Readonly<Record<string, Right>> = {
   'POST /api/library/files': 'author',
   'POST /api/library/check': 'author',
   'GET /api/schema/report': 'author',
+  'GET /api/schema/api': 'reader',
   'PUT /api/reports/:id': 'author',
   'DELETE /api/reports/:id': 'author',
   'POST /api/reports/:id/copy': 'author',

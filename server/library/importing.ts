@@ -57,11 +57,15 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
       if (guards) readRequest('guards', { ...guards, basedOn: 0 })
     }
   })
-  for (const { name, definition, published } of told.reports)
-    for (const each of [definition, ...(typeof published === 'object' ? [published] : [])])
-      await app.planner.parse(context, JSON.stringify(each)).catch((error: Error) => {
-        throw new StoreError(`“${name}”: ${error.message}`, 400)
-      })
+  // definitions of older formats are those of the newest from here on
+  const readAs = (name: string, each: ReportDefinition): Promise<ReportDefinition> =>
+    app.planner.parse(context, JSON.stringify(each)).catch((error: Error) => {
+      throw new StoreError(`“${name}”: ${error.message}`, 400)
+    })
+  for (const report of told.reports) {
+    report.definition = await readAs(report.name, report.definition)
+    if (typeof report.published === 'object') report.published = await readAs(report.name, report.published)
+  }
   const done: Imported = { created: [], changed: [], published: [], guarded: [], same: 0, left: [] }
   const known = new Map(now.reports.map(each => [each.name, each]))
   // reports that are new have their ids before any of them is put down: they may be nested in one another
