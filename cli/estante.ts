@@ -22,6 +22,7 @@ import { packCommand } from './pack'
 import { sourceCommand } from './source'
 import { swapCommand } from './swap'
 import { UsageError } from './usage'
+import { watchCommand } from './watch'
 
 const usage =
   'estante params "<report>" [--data <folder>], or estante run "<report>" --format ' +
@@ -82,7 +83,20 @@ function readOrder(args: string[]): Order | Listing {
   const [command, report, ...rest] = parsed.positionals
   if (!command) throw new UsageError(`A command is missing. It is written: ${usage}`)
   if (command !== 'run' && command !== 'params') {
-    const near = suggestion(command, ['run', 'params', 'source', 'swap', 'draft', 'pack', 'export', 'import', 'check', 'test', 'diff'])
+    const near = suggestion(command, [
+      'run',
+      'params',
+      'source',
+      'swap',
+      'draft',
+      'pack',
+      'export',
+      'import',
+      'watch',
+      'check',
+      'test',
+      'diff',
+    ])
     throw new UsageError(`There is no command “${command}”${near}. It is written: ${usage}`)
   }
   if (!report || rest.length) throw new UsageError(`Name one report, in quotes if it has spaces. It is written: ${usage}`)
@@ -166,6 +180,10 @@ try {
   }
   if (process.argv[2] === 'export' || process.argv[2] === 'import') {
     await libraryCommand(process.argv.slice(2))
+    process.exit(0)
+  }
+  if (process.argv[2] === 'watch') {
+    await watchCommand(process.argv.slice(2))
     process.exit(0)
   }
   if (['check', 'test', 'diff'].includes(process.argv[2] ?? '')) process.exit(await checkCommand(process.argv.slice(2)))

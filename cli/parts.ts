@@ -27,8 +27,8 @@ async function asked(server: Answering, path: string, init: RequestInit = {}): P
   const { address } = server
   const response = await fetch(new URL(path, address), { ...init, headers: { ...headersFor(server), ...(init.headers as object) } })
   if (response.ok) return response
-  const answer = (await response.json().catch(() => ({}))) as { message?: string }
-  throw new UsageError(answer.message ?? `The server at ${address} answered ${response.status}.`)
+  const answer = (await response.json().catch(() => ({}))) as { message?: string; data?: Record<string, unknown> }
+  throw new UsageError(answer.message ?? `The server at ${address} answered ${response.status}.`, answer.data)
 }
 
 /** The server that holds a data folder; its cookie says who asks. */
