@@ -66,7 +66,15 @@ const groups = computed(() => {
 })
 /** The list has a name for those who hear it. */
 const palette = useTemplateRef<HTMLElement>('palette')
-watch(palette, box => void nextTick(() => box?.querySelector('[role=listbox]')?.setAttribute('aria-label', 'Commands, fields and reports')))
+watch(
+  palette,
+  box =>
+    void nextTick(() => {
+      box?.querySelector('[role=listbox]')?.setAttribute('aria-label', 'Commands, fields and reports')
+      // what is scrolled can be reached by the keyboard too
+      box?.querySelector('.scroll-py-1')?.setAttribute('tabindex', '0')
+    }),
+)
 function choose(run: () => unknown): void {
   commands.open = false
   // the dialog gives the focus back first

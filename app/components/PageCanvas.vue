@@ -1,13 +1,19 @@
 <script setup lang="ts">
 import type { Page } from '../../core/compose/page'
 import { drawPage } from '../../core/draw/canvas'
+import { type Reading, readingOf } from '../../core/draw/reading'
 import { type Area, changedArea } from '../../core/draw/changes'
 
 const { page, zoom } = defineProps<{ page: Page | undefined; width: number; height: number; zoom: number }>()
 const canvas = useTemplateRef('canvas')
 
-/** Text of the page in reading order, for screen readers, find and copy. */
+/** Text of the page for screen readers, find and copy: as its tagged PDF is read, or line by line where it has no tags. */
 const text = ref('')
+const reading = shallowRef<Reading[]>()
+function read(): void {
+  reading.value = page && readingOf(toRaw(page))
+  text.value = reading.value ? '' : readingText()
+}
 function readingText(): string {
   const lines: { y: number; words: { x: number; text: string }[] }[] = []
   for (const item of page?.items ?? []) {
@@ -31,7 +37,7 @@ function readingText(): string {
 let later: ReturnType<typeof setTimeout> | undefined
 function tell(): void {
   clearTimeout(later)
-  later = setTimeout(() => (text.value = readingText()), 40)
+  later = setTimeout(read, 40)
 }
 onBeforeUnmount(() => clearTimeout(later))
 
@@ -85,7 +91,7 @@ function draw(whole = false): void {
 onMounted(async () => {
   await paperFonts()
   draw(true)
-  text.value = readingText()
+  read()
 })
 watch(() => [page, zoom], show, { flush: 'post' })
 </script>
@@ -93,6 +99,27 @@ watch(() => [page, zoom], show, { flush: 'post' })
 <template>
   <div class="relative bg-white" :style="{ width: `${width * zoom}px`, height: `${height * zoom}px` }">
     <canvas ref="canvas" class="absolute inset-0 size-full" aria-hidden="true" />
-    <pre class="sr-only" data-page-text>{{ text }}</pre>
+    <div v-if="reading" class="sr-only" data-page-text :lang="page?.language">
+      <template v-for="(each, at) in reading" :key="at">
+        <table v-if="each.is === 'table'">
+          <tbody>
+            <tr v-for="(row, place) in each.rows" :key="place">
+              <component
+                :is="cell.head ? 'th' : 'td'"
+                v-for="(cell, column) in row"
+                :key="column"
+                :colspan="cell.span > 1 ? cell.span : undefined"
+                :scope="cell.head === 'column' ? 'col' : cell.head === 'row' ? 'row' : undefined"
+                >{{ `${cell.text} ` }}</component
+              >
+            </tr>
+          </tbody>
+        </table>
+        <h2 v-else-if="each.is === 'heading'">{{ `${each.text} ` }}</h2>
+        <p v-else-if="each.is === 'figure'" role="img" :aria-label="each.text">{{ `${each.text} ` }}</p>
+        <p v-else>{{ `${each.text} ` }}</p>
+      </template>
+    </div>
+    <pre v-else class="sr-only" data-page-text>{{ text }}</pre>
   </div>
 </template>

@@ -163,6 +163,7 @@ function compose(request: ComposeRequest & { kind: 'compose' }): void {
       ...calendar,
       boxes: true,
       trace: standings,
+      ...(report.layout.archive ? { tags: true } : {}),
       printed: request.printed,
       ...(request.tieOuts ? { tieOuts: request.tieOuts } : {}),
       ...(nested ? { nested } : {}),

@@ -59,7 +59,7 @@ const add = () => printers.value.push({ id: `printer-${Date.now().toString(36)}`
   >
     <template #about
       >{{ t('settingsPage.besideThese') }}
-      <NuxtLink to="/printer" class="text-petrol-700 hover:underline dark:text-petrol-300">{{
+      <NuxtLink to="/printer" class="text-petrol-700 underline dark:text-petrol-300">{{
         t('settingsPage.standInPrinter')
       }}</NuxtLink></template
     >

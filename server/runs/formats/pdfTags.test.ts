@@ -4,11 +4,15 @@ import { join } from 'node:path'
 import { unzipSync } from 'fflate'
 import { PDFDict, PDFHexString, PDFName, PDFRawStream, PDFString } from 'pdf-lib'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { readingOf } from '../../../core/draw/reading'
 import { toldByLaw } from '../../../demo/reports/einvoice'
+import { runPages } from '../execute'
+import { RunMeter } from '../meter'
+import { readyRun } from '../ready'
 import { salesCharts } from '../../../demo/reports/grids'
 import { salesInvoice } from '../../../demo/reports/invoice'
 import { CheckedPdf } from '../../../tests/pdfChecks'
-import { askCompany, demoData, temporaryFolder, tester } from '../../../tests/support'
+import { askCompany, demoData, demoDatabase, plainFetch, temporaryFolder, tester } from '../../../tests/support'
 import { type Estante, openEstante } from '../../estante'
 import type { RunOutput } from '../output'
 
@@ -91,6 +95,49 @@ describe('a PDF of documents', () => {
       expect(read, own).toEqual(wanted)
     }
     expect(expected.size).toBeGreaterThan(50)
+  })
+
+  it('is read as the text beside a page on screen: the same parts in the same order', async () => {
+    const pdfjs = await import('pdfjs-dist/legacy/build/pdf.mjs')
+    const definition = toldByLaw(salesInvoice(), '380')
+    const to = join(folder, 'read.pdf')
+    await pdfOf(definition, to)
+    const document = await pdfjs.getDocument({ data: new Uint8Array(readFileSync(to)), verbosity: 0 }).promise
+    const { db } = await demoDatabase()
+    const input = await estante.input(tester, 'Read', definition, { month: '2026-09' })
+    type Node = { role?: string; type?: string; id?: string; alt?: string; children?: Node[] }
+    let at = 0
+    let parts = 0
+    for await (const page of runPages(readyRun(input), plainFetch(db), new RunMeter())) {
+      const own = await document.getPage(++at)
+      const content = await own.getTextContent({ includeMarkedContent: true })
+      const texts = new Map<string, string[]>()
+      const open: string[] = []
+      for (const item of content.items as { type?: string; id?: string; str?: string }[]) {
+        if (item.type?.startsWith('beginMarkedContent')) open.push(item.id ?? '')
+        else if (item.type === 'endMarkedContent') open.pop()
+        else if (item.str && open.at(-1)) texts.set(open.at(-1)!, [...(texts.get(open.at(-1)!) ?? []), item.str])
+      }
+      const told: [string, string][] = []
+      const plain = (text: string) => text.replace(/\s+/g, '')
+      const textOf = (node: Node): string =>
+        node.type === 'content' ? (texts.get(node.id!) ?? []).join('') : (node.children ?? []).map(textOf).join('')
+      const visit = (node: Node): void => {
+        const role = node.role?.replace(/^H\d$/, 'H') ?? ''
+        if (role === 'Figure') told.push([role, plain(node.alt ?? '')])
+        else if (['H', 'P', 'TH', 'TD'].includes(role)) told.push([role, plain(textOf(node))])
+        else node.children?.forEach(visit)
+      }
+      visit((await own.getStructTree()) as Node)
+      const read = readingOf(page)!.flatMap((each): [string, string][] =>
+        each.is === 'table'
+          ? each.rows.flatMap(row => row.map((cell): [string, string] => [cell.head ? 'TH' : 'TD', plain(cell.text)]))
+          : [[{ heading: 'H', paragraph: 'P', figure: 'Figure' }[each.is], plain(each.text)]],
+      )
+      expect(read.filter(each => each[1])).toEqual(told.filter(each => each[1]))
+      parts += read.length
+    }
+    expect([at, parts > 1000]).toEqual([document.numPages, true])
   })
 
   it('names each document as a part of its own, and reads titles once however many pages a table has', async () => {
