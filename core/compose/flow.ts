@@ -77,14 +77,26 @@ export class Composer implements Flow {
     // values that were used before may have stopped within a record of another language
     this.values.speak(this.layout.language)
     const all: Standing = { level: 0, from: first, to: data.levels[0]!.count }
-    yield* this.blocks(this.layout.blocks, all)
+    yield* this.checked(this.blocks(this.layout.blocks, all))
     this.paper.recordsBefore += all.to
   }
 
   /** The pages that are still held when all records have come. */
   *end(): Generator<Page> {
     this.paper.end()
-    yield* this.paper.drain()
+    yield* this.checked(this.paper.drain())
+  }
+
+  /** Pages on their way out; while they are designed, what cannot be printed on them is noticed. */
+  private checked(pages: Generator<Page>): Generator<Page> {
+    const { remarks } = this
+    return this.options.checksTold ? told(pages) : pages
+    function* told(all: Generator<Page>): Generator<Page> {
+      for (const page of all) {
+        remarks.signs(page)
+        yield page
+      }
+    }
   }
 
   blocks(list: readonly PreparedBlock[], at: Standing): Generator<Page> {

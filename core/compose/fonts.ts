@@ -10,6 +10,8 @@ interface Metrics {
   descent: number
   /** advance of each UTF-16 unit, in thousandths of the size */
   advances: Uint16Array
+  /** 1 for each UTF-16 unit that has a glyph */
+  known: Uint8Array
 }
 
 const metrics = new Map<FontName, Metrics>()
@@ -21,8 +23,12 @@ function metricsOf(font: FontName): Metrics {
     const advances = new Uint16Array(0x10000).fill(missing)
     // the second half of a pair has no width of its own
     advances.fill(0, 0xdc00, 0xe000)
-    for (const [start, widths] of runs as [number, number[]][]) advances.set(widths, start)
-    metrics.set(font, (found = { ascent, descent, advances }))
+    const known = new Uint8Array(0x10000)
+    for (const [start, widths] of runs as [number, number[]][]) {
+      advances.set(widths, start)
+      known.fill(1, start, start + widths.length)
+    }
+    metrics.set(font, (found = { ascent, descent, advances, known }))
   }
   return found
 }
@@ -42,6 +48,19 @@ export function textWidth(text: string, font: FontName, size: number): number {
   let sum = 0
   for (let i = 0; i < text.length; i++) sum += advances[text.charCodeAt(i)]!
   return (sum * size) / 1000
+}
+
+/** The first sign of a text that a font has no glyph for; controls are none. */
+export function lacking(text: string, font: FontName): string | undefined {
+  const { known } = metricsOf(font)
+  for (let at = 0; at < text.length; at++) {
+    const code = text.charCodeAt(at)
+    if (known[code] || code < 0x20) continue
+    const sign = String.fromCodePoint(text.codePointAt(at)!)
+    // the minus of the slanted faces is taken from the upright ones
+    if (sign !== minusSign) return sign
+  }
+  return undefined
 }
 
 /** Distance between baselines, as a multiple of the size. */

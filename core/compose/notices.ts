@@ -29,6 +29,7 @@ export const noticeKinds = [
   'invoice',
   'payment',
   'alternative',
+  'signs',
 ] as const
 
 /** A remark on the layout or its data: where, in one sentence, and what can be done about it. */

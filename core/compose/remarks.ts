@@ -3,6 +3,8 @@ import { valueAt } from '../value/columns'
 import type { GroupNode, Standing } from '../formula/standing'
 import { add, type Decimal, isZero, zero } from '../value/decimal'
 import { numberFormat } from '../value/numberFormat'
+import { lacking } from './fonts'
+import type { Page } from './page'
 import type { Paper } from './paper'
 import type { Values } from './values'
 import type { Shaped } from '../shape/groups'
@@ -209,6 +211,23 @@ export class Remarks {
   /** A picture or code that cannot be drawn. */
   picture(block: string, cell: string, sentence: string): void {
     this.count(`picture ${block} ${cell}`, { kind: 'picture', block, cell, part: 'item', sentence, remedies: [] })
+  }
+
+  /** Signs on a page that the paper's fonts have no glyph for, each told once, where it stands. */
+  signs(page: Page): void {
+    for (const item of page.items) {
+      if (item.kind !== 'text') continue
+      const sign = lacking(item.text, item.font)
+      if (sign === undefined) continue
+      const key = `signs ${sign}`
+      const box = page.boxes.findLast(
+        each => each.x - 1 <= item.x && item.x <= each.x + each.width && each.y - 1 <= item.y && item.y <= each.y + each.height + 1,
+      )
+      if (this.remarks.has(key) || !box) continue
+      const { block, cell, part } = box
+      const sentence = `The paper’s fonts have no “${sign}”; it is printed as a question mark.`
+      this.count(key, { kind: 'signs', block, ...(cell === undefined ? {} : { cell }), part, sentence, remedies: [] })
+    }
   }
 
   /** What was noticed in a nested report, told at its block; each kind of thing once, however often the report stands there. */

@@ -12,12 +12,13 @@ export interface ReadCell {
 export type Reading = { is: 'heading' | 'paragraph' | 'figure'; text: string } | { is: 'table'; rows: ReadCell[][] }
 
 /**
- * What is read of a page with tags, in the order of its tags, as in its tagged PDF; what stands again on each page is left out. Nothing of
- * a page without tags.
+ * What is read of a page that was made with tags, in their order, as in its tagged PDF; what stands again on each page is left out. Nothing
+ * of a page without.
  */
 export function readingOf(page: Page): Reading[] | undefined {
-  const { tags, items } = page
-  if (!tags) return undefined
+  // pages that are made with tags say their language
+  const { tags = [], items, language } = page
+  if (language === undefined) return undefined
   const found: Reading[] = []
   let table: number | undefined
   let row: number | undefined

@@ -68,7 +68,7 @@ test('a run is taken away as a spreadsheet and as CSV, as asked', async ({ page 
   const parts = unzipSync(new Uint8Array(readFileSync(await book.path())))
   expect(strFromU8(parts['xl/worksheets/sheet1.xml']!)).toContain('<f>SUBTOTAL(9,')
   await page.getByRole('button', { name: 'Download as …' }).click()
-  await menu.getByRole('tab', { name: 'CSV' }).click()
+  await menu.getByRole('tab', { name: 'CSV', exact: true }).click()
   await menu.getByLabel('Between fields').click()
   await page.getByRole('option', { name: 'semicolon' }).click()
   coming = page.waitForEvent('download')

@@ -69,7 +69,7 @@ export function changeBlock(report: ReportDefinition, id: string, change: (block
 /** Leaves out the members that are undefined or an empty text, except a text itself. */
 export function without<T extends object>(value: T): T {
   return Object.fromEntries(
-    Object.entries(value).filter(([key, each]) => each !== undefined && (each !== '' || key === 'text' || key === 'svg')),
+    Object.entries(value).filter(([key, each]) => each !== undefined && (each !== '' || key === 'text' || key === 'svg' || key === 'alt')),
   ) as T
 }
 

@@ -58,8 +58,6 @@ export type OutlineEntry = object
 interface Face {
   font: EmbeddedFont
   glyphs: Map<string, string>
-  /** characters that the font has not are written as a question mark */
-  replaces: boolean
 }
 /** What a font gives for a character that it has not. */
 const noGlyph = '0000'
@@ -222,7 +220,7 @@ export class PdfWriter {
   face(name: FontName): Face {
     let face = this.faces.get(name)
     if (!face) {
-      face = { font: embedded(this.document as unknown as FontBook, name), glyphs: new Map(), replaces: this.tags !== undefined }
+      face = { font: embedded(this.document as unknown as FontBook, name), glyphs: new Map() }
       this.faces.set(name, face)
     }
     return face
@@ -374,8 +372,8 @@ function encode(face: Face, text: string, out: ByteText): ByteText {
     let glyph = face.glyphs.get(char)
     if (glyph === undefined) {
       glyph = face.font.encode(char)[0].join('')
-      // a file that is kept has no place for the glyph that says nothing
-      if (face.replaces && glyph === noGlyph) glyph = face.font.encode('?')[0].join('')
+      // the glyph that says nothing has no place on paper, least of all in a file that is kept
+      if (glyph === noGlyph) glyph = face.font.encode('?')[0].join('')
       face.glyphs.set(char, glyph)
     }
     out.text(glyph)
