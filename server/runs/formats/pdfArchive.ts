@@ -143,8 +143,9 @@ export function writeArchive(book: ObjectBook & { endMetadata?: () => void }, de
   )
   const specification = book.ref({
     Type: 'Filespec',
-    F: new Raw(utf16(attached.name)),
-    UF: new Raw(utf16(attached.name)),
+    // a name of plain letters is written as such: some readers know no other
+    F: new Raw(`(${attached.name.replace(/[^\w.-]/g, '_')})`),
+    UF: new Raw(`(${attached.name.replace(/[^\w.-]/g, '_')})`),
     Desc: new Raw(utf16(attached.description)),
     AFRelationship: 'Alternative',
     EF: new Raw(`<</F ${file}/UF ${file}>>`),
