@@ -49,12 +49,19 @@ const decoder = new TextDecoder('utf-8', { fatal: true })
  */
 export function textOf(value: unknown): Uint8Array {
   const document = new Document(ordered(value), { version: '1.2', aliasDuplicateObjects: false })
-  visit(document, {
-    Scalar: (_, node) => {
-      if (typeof node.value === 'string' && odd.test(node.value)) node.type = 'QUOTE_DOUBLE'
-    },
-  })
+  if (hasOdd(value))
+    visit(document, {
+      Scalar: (_, node) => {
+        if (typeof node.value === 'string' && odd.test(node.value)) node.type = 'QUOTE_DOUBLE'
+      },
+    })
   return encoder.encode(document.toString({ lineWidth: 0, blockQuote: 'literal' }))
+}
+/** Has a text within a value, or a name in it, such a character? */
+function hasOdd(value: unknown): boolean {
+  if (typeof value === 'string') return odd.test(value)
+  if (typeof value !== 'object' || value === null) return false
+  return Array.isArray(value) ? value.some(hasOdd) : Object.entries(value).some(each => each.some(hasOdd))
 }
 /** Characters that a plain text or a block would lose, or that nobody would see. */
 // eslint-disable-next-line no-control-regex -- it is these that are looked for

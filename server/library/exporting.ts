@@ -13,18 +13,13 @@ export async function libraryAt(context: Context, app: Estante): Promise<Library
   const names = new Map(shelves.flatMap(shelf => shelf.reports.map(({ id, name }) => [id, name] as const)))
   // a report that is gone, or not theirs, keeps its id
   const named = (id: string) => names.get(id) ?? id
-  const reports: FolderReport[] = []
-  for (const shelf of shelves)
-    for (const { id, name, version, published, edit } of shelf.reports) {
-      if (edit === false) continue
-      const at = async (number: number) => renameNested(await store.version(context, id, number), named)
-      reports.push({
-        name,
-        shelf: shelf.name,
-        definition: await at(version),
-        published: published === null ? false : published === version ? true : await at(published),
-      })
-    }
+  const own = shelves.flatMap(shelf => shelf.reports.filter(each => each.edit !== false).map(each => ({ shelf: shelf.name, ...each })))
+  const wanted = own.flatMap(({ id, version, published }) => [...new Set([version, published ?? version])].map(number => ({ id, number })))
+  const definitions = await store.many.definitions(wanted)
+  const reports = own.map(({ id, name, shelf, version, published }): FolderReport => {
+    const at = (number: number) => renameNested(definitions.get(`${id} ${number}`)!, named)
+    return { name, shelf, definition: at(version), published: published === null ? false : published === version ? true : at(published) }
+  })
   const packs = (await store.packs.list(context)).map(({ name, definition }) => ({ name, definition: renameInPack(definition, named) }))
   const { value: letterhead } = await store.letterhead(context)
   const sources: Record<string, Library['sources'][string]> = {}

@@ -72,6 +72,17 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
   const fresh = new Map(told.reports.filter(each => !ids.has(each.name)).map(each => [each.name, randomUUID() as string]))
   const idOf = (name: string): string => ids.get(name)?.id ?? fresh.get(name) ?? name
   await addShelves(context, store, told)
+  const made = told.reports.filter(each => fresh.has(each.name))
+  await store.many.create(
+    context,
+    made.map(({ name, shelf, definition, published }) => ({
+      id: fresh.get(name)!,
+      shelf,
+      name,
+      definition: renameNested(typeof published === 'object' ? published : definition, idOf),
+    })),
+  )
+  done.created.push(...made.map(each => each.name))
   for (const { name, shelf, definition, published } of told.reports) {
     const before = known.get(name)
     const mine = ids.get(name)
@@ -84,17 +95,11 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
       continue
     }
     const inStore = (each: ReportDefinition) => renameNested(each, idOf)
-    let id = mine?.id
-    let version = mine?.version
+    const id = mine?.id ?? fresh.get(name)
+    let version = mine?.version ?? 1
     const put = async (each: ReportDefinition): Promise<void> => {
-      if (id === undefined) {
-        id = await store.create(context, shelf, name, inStore(each), false, fresh.get(name))
-        version = 1
-        done.created.push(name)
-      } else {
-        version = await store.save(context, id, version!, inStore(each))
-        if (!done.changed.includes(name) && !done.created.includes(name)) done.changed.push(name)
-      }
+      version = await store.save(context, id!, version, inStore(each))
+      if (!done.changed.includes(name) && !done.created.includes(name)) done.changed.push(name)
     }
     const publish = async (): Promise<void> => {
       const said = await store.publishing.publish(context, id!)
@@ -102,11 +107,12 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
       else done.published.push(name)
     }
     if (typeof published === 'object' && !(before && alike(before.published === true ? before.definition : before.published, published))) {
-      await put(published)
+      if (before) await put(published)
       await publish()
     }
-    if (!before || !alike(before.definition, definition) || (typeof published === 'object' && done.published.at(-1) === name))
-      await put(definition)
+    // what is new stands already, but for what comes after what is published of it
+    const again = typeof published === 'object' && (!before || done.published.at(-1) === name)
+    if (again || (before && !alike(before.definition, definition))) await put(definition)
     if (published === true && !(before?.published === true && alike(before.definition, definition))) await publish()
   }
   const arranged = await arrange(context, store, told)

@@ -33,6 +33,7 @@ import { DeliveryRows } from './deliveryRows'
 import { PackRows } from './packRows'
 import { PackRunRows } from './packRunRows'
 import { RunRows } from './runRows'
+import { ManyReports } from './manyReports'
 import { Shelving } from './shelving'
 import { type Keeping, usualKeeping } from '../../core/api/runs'
 import { noGuards, type SourceGuards } from '../../core/guard/guards'
@@ -94,6 +95,12 @@ export class Store {
   /** Versions as they were read: they never change. */
   private readonly known = new LRUCache<string, ReportDefinition>({ max: 64 })
 
+  /** Many reports at a time. */
+  readonly many = new ManyReports(
+    () => this.db,
+    change => this.saved(change),
+    value => this.check(value),
+  )
   /** The order of the library: shelves, names, copies, what is put away and comes back. */
   readonly shelving = new Shelving(
     () => this.db,
