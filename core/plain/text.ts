@@ -1,4 +1,5 @@
 import { Document, parseDocument, visit } from 'yaml'
+import { quickValue } from './quickYaml'
 
 /** A definition's text that cannot be read: one sentence, with the line. */
 export class TextError extends Error {}
@@ -75,6 +76,8 @@ export function valueOf(bytes: Uint8Array, path: string): unknown {
   } catch {
     throw new TextError(`${path} is no text in UTF-8; save it as such.`)
   }
+  const quick = quickValue(text)
+  if (quick) return quick.value
   const document = parseDocument(text, { version: '1.2', uniqueKeys: true, merge: false, prettyErrors: true })
   const [fault] = document.errors
   if (fault) {

@@ -1,4 +1,4 @@
-import { libraryOf } from '../../core/plain/folder'
+import { type FolderReport, libraryOf } from '../../core/plain/folder'
 import { renameInPack, renameNested } from '../../core/plain/names'
 import { ordered, TextError, type TextFiles } from '../../core/plain/text'
 import { randomUUID } from 'node:crypto'
@@ -62,10 +62,18 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
     app.planner.parse(context, JSON.stringify(each)).catch((error: Error) => {
       throw new StoreError(`“${name}”: ${error.message}`, 400)
     })
-  for (const report of told.reports) {
+  const readReport = async (report: FolderReport): Promise<void> => {
     report.definition = await readAs(report.name, report.definition)
     if (typeof report.published === 'object') report.published = await readAs(report.name, report.published)
   }
+  // the first that cannot be read is told, in their order
+  const reading = told.reports.map(each =>
+    readReport(each).then(
+      () => undefined,
+      (error: unknown) => error,
+    ),
+  )
+  for (const fault of reading) if (await fault) throw await fault
   const done: Imported = { created: [], changed: [], published: [], guarded: [], same: 0, left: [] }
   const known = new Map(now.reports.map(each => [each.name, each]))
   // reports that are new have their ids before any of them is put down: they may be nested in one another
