@@ -2,11 +2,12 @@ import { type FolderReport, libraryOf } from '../../core/plain/folder'
 import { renameInPack, renameNested } from '../../core/plain/names'
 import { ordered, TextError, type TextFiles } from '../../core/plain/text'
 import { randomUUID } from 'node:crypto'
+import { setImmediate } from 'node:timers/promises'
 import type { ReportDefinition } from '../../core/definition/report'
 import type { Context } from '../access/context'
 import { mayBe } from '../access/need'
 import type { Estante } from '../estante'
-import { DefinitionError, readPanel } from '../../core/definition/schema'
+import { DefinitionError, parseDefinition, readPanel } from '../../core/definition/schema'
 import { PackError, readPack } from '../../core/pack/definition'
 import { readRequest, RequestError } from '../../core/api/requests'
 import { keepSettings } from '../sources/keepSettings'
@@ -57,23 +58,7 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
       if (guards) readRequest('guards', { ...guards, basedOn: 0 })
     }
   })
-  // definitions of older formats are those of the newest from here on
-  const readAs = (name: string, each: ReportDefinition): Promise<ReportDefinition> =>
-    app.planner.parse(context, JSON.stringify(each)).catch((error: Error) => {
-      throw new StoreError(`“${name}”: ${error.message}`, 400)
-    })
-  const readReport = async (report: FolderReport): Promise<void> => {
-    report.definition = await readAs(report.name, report.definition)
-    if (typeof report.published === 'object') report.published = await readAs(report.name, report.published)
-  }
-  // the first that cannot be read is told, in their order
-  const reading = told.reports.map(each =>
-    readReport(each).then(
-      () => undefined,
-      (error: unknown) => error,
-    ),
-  )
-  for (const fault of reading) if (await fault) throw await fault
+  await readAll(context, app, told.reports)
   const done: Imported = { created: [], changed: [], published: [], guarded: [], same: 0, left: [] }
   const known = new Map(now.reports.map(each => [each.name, each]))
   // reports that are new have their ids before any of them is put down: they may be nested in one another
@@ -174,4 +159,34 @@ async function read<T>(work: () => T): Promise<T> {
       ? new StoreError(error.message, 400)
       : error
   }
+}
+
+/**
+ * Reads the definitions of reports, each as the newest format has it: beside this thread and, between other work, in it.
+ * @throws StoreError with the first that cannot be read, in their order
+ */
+async function readAll(context: Context, app: Estante, list: readonly FolderReport[]): Promise<void> {
+  const faults: (StoreError | undefined)[] = []
+  let [next, last] = [0, list.length - 1]
+  const readOne = async (at: number, readAs: (text: string) => Promise<ReportDefinition>): Promise<void> => {
+    const report = list[at]!
+    try {
+      report.definition = await readAs(JSON.stringify(report.definition))
+      if (typeof report.published === 'object') report.published = await readAs(JSON.stringify(report.published))
+    } catch (error) {
+      faults[at] = new StoreError(`“${report.name}”: ${(error as Error).message}`, 400)
+    }
+  }
+  const beside = async (): Promise<void> => {
+    while (next <= last) await readOne(next++, text => app.planner.parse(context, text))
+  }
+  const here = async (): Promise<void> => {
+    while (next <= last) {
+      await readOne(last--, async text => parseDefinition(text))
+      await setImmediate()
+    }
+  }
+  await Promise.all([beside(), here()])
+  const first = faults.find(Boolean)
+  if (first) throw first
 }
