@@ -71,8 +71,6 @@ watch(
   box =>
     void nextTick(() => {
       box?.querySelector('[role=listbox]')?.setAttribute('aria-label', 'Commands, fields and reports')
-      // what is scrolled can be reached by the keyboard too
-      box?.querySelector('.scroll-py-1')?.setAttribute('tabindex', '0')
     }),
 )
 function choose(run: () => unknown): void {

@@ -29,6 +29,39 @@ async function faultsOf(page: Page, where: string): Promise<string[]> {
   return faults
 }
 
+test('what is sent, printed, paid and set reads well too, with its menus and settings', async ({ page }) => {
+  test.setTimeout(240_000)
+  const faults: string[] = []
+  const look = async (where: string) => void faults.push(...(await faultsOf(page, where)))
+  const visit = async (address: string, ready: string) => {
+    await page.goto(address)
+    await expect(page.locator(ready).first()).toBeVisible()
+    await look(address)
+  }
+  const id = await reportId(page)
+  const payments = await reportId(page, 'Payments due')
+  for (const address of ['/packs', '/outbox', '/printer', '/settings']) await visit(address, 'header')
+  await visit(`/reports/${id}/deliver`, '[data-layouts]')
+  await page.goto(`/reports/${payments}/page`)
+  await expect(page.locator('[data-page="0"] [data-page-text]')).toContainText('Their number')
+  await clickCell(page, 'Their number')
+  await expect(page.locator('[data-payments]')).toBeVisible()
+  await look('payments')
+  await page.goto(`/reports/${id}/page`)
+  await expect(page.locator('[data-page="0"] [data-page-text]')).toContainText('Pay by the code')
+  await page.getByRole('button', { name: 'Select invoice' }).first().press('Enter')
+  await expect(page.locator('[data-einvoice]')).toBeVisible()
+  await look('an e-invoice')
+  await page.goto(`/run/${payments}`)
+  await expect(page.locator('[data-page="0"] [data-page-text]')).toContainText('Their number')
+  await page.getByLabel('Download as').click()
+  for (const format of ['csv', 'pain']) {
+    await page.locator(`[data-format="${format}"]`).click()
+    await look(`download as ${format}`)
+  }
+  expect(faults).toEqual([])
+})
+
 test('every main view reads well for eyes and for screen readers, in light and dark', async ({ page }) => {
   test.setTimeout(240_000)
   const faults: string[] = []

@@ -68,13 +68,16 @@ function propose(): void {
 
 <template>
   <SheetSection v-if="repeat && report.tree" :title="t('einvoice.eInvoice')">
-    <UCheckbox
-      :model-value="!!repeat.einvoice"
-      size="sm"
-      :label="t('einvoice.eachDocumentAsOne')"
-      data-einvoice
-      @update:model-value="value => (value === true ? propose() : edit(now => setInvoices(now, repeat!.id, undefined)))"
-    />
+    <label class="flex items-center gap-2"
+      ><input
+        type="checkbox"
+        class="accent-petrol-700"
+        data-einvoice
+        :checked="!!repeat.einvoice"
+        @change="repeat.einvoice ? edit(now => setInvoices(now, repeat!.id, undefined)) : propose()"
+      />
+      {{ t('einvoice.eachDocumentAsOne') }}</label
+    >
     <template v-if="repeat.einvoice">
       <p class="text-xs text-muted">{{ t('einvoice.termsOfTheStandard') }}</p>
       <div

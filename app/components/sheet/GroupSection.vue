@@ -82,7 +82,9 @@ const list = computed({
           <UIcon name="i-lucide-grip-vertical" class="size-4 cursor-grab text-dimmed" data-grip /><span class="truncate font-medium">{{
             group.id.replaceAll('_', ' ')
           }}</span>
-          <span class="ml-auto flex"
+        </summary>
+        <div class="space-y-1.5 px-2 pb-2">
+          <span class="flex justify-end"
             ><UButton
               size="xs"
               variant="ghost"
@@ -90,18 +92,14 @@ const list = computed({
               icon="i-lucide-arrow-up"
               :aria-label="t('groupSection.outwards')"
               :disabled="index === 0"
-              @click.prevent="
-                report.edit(t('groupSection.orderOfGroups'), now => moveGroup(now, table!.id, group.id, index - 1))
-              " /><UButton
+              @click="report.edit(t('groupSection.orderOfGroups'), now => moveGroup(now, table!.id, group.id, index - 1))" /><UButton
               size="xs"
               variant="ghost"
               color="neutral"
               icon="i-lucide-x"
               :aria-label="t('groupSection.takeOutTheGroup', { id: group.id })"
-              @click.prevent="report.edit(t('groupSection.deleteGroup'), now => removeGroup(now, table!.id, group.id))"
+              @click="report.edit(t('groupSection.deleteGroup'), now => removeGroup(now, table!.id, group.id))"
           /></span>
-        </summary>
-        <div class="space-y-1.5 px-2 pb-2">
           <SheetGroupFields :group="group" :scope="scope" :measures="measures" :depth="index" @set="set(group, $event)" />
           <label class="flex items-center gap-2"
             ><input type="checkbox" class="accent-petrol-700" :checked="!!group.newPage" @change="set(group, { newPage: on($event) })" />

@@ -151,12 +151,15 @@ async function file(event: Event): Promise<void> {
             :aria-label="t('itemSection.readAloudAs')"
             @write="set({ alt: $event || undefined })"
         /></label>
-        <UCheckbox
-          :model-value="item.alt === ''"
-          size="sm"
-          :label="t('itemSection.onlyDecoration')"
-          @update:model-value="value => set({ alt: value === true ? '' : undefined })"
-        />
+        <label class="flex items-center gap-2"
+          ><input
+            type="checkbox"
+            class="accent-petrol-700"
+            :checked="item.alt === ''"
+            @change="set({ alt: item.alt === '' ? undefined : '' })"
+          />
+          {{ t('itemSection.onlyDecoration') }}</label
+        >
       </template>
       <SheetRuleField :value="item.showWhen ?? ''" :scope="scope" :label="t('itemSection.showWhen')" @set="set({ showWhen: $event })" />
     </template>

@@ -43,13 +43,16 @@ const propose = () => edit(now => setPayments(now, table.value!.id, proposePayme
 
 <template>
   <SheetSection v-if="table && level" :title="t('payments.payments')">
-    <UCheckbox
-      :model-value="!!payments"
-      size="sm"
-      :label="t('payments.rowsAsPayments')"
-      data-payments
-      @update:model-value="value => (value === true ? propose() : edit(now => setPayments(now, table!.id, undefined)))"
-    />
+    <label class="flex items-center gap-2"
+      ><input
+        type="checkbox"
+        class="accent-petrol-700"
+        data-payments
+        :checked="!!payments"
+        @change="payments ? edit(now => setPayments(now, table!.id, undefined)) : propose()"
+      />
+      {{ t('payments.rowsAsPayments') }}</label
+    >
     <template v-if="payments">
       <p class="text-xs text-muted">{{ t('payments.whatTheBankGets') }}</p>
       <label v-if="groups.length" class="flex items-center gap-2"
