@@ -53,6 +53,8 @@ function expected(definition: ReportDefinition): Page[] {
       parameters: { month: parseDay('2026-09-01')!, customer: null },
       today: clock,
       boxes: true,
+      // what is read aloud is known on screen too
+      ...(layout.archive ? { tags: true } : {}),
       pageCount,
     })
     return [...composer.add(records), ...composer.end()]
