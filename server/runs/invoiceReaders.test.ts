@@ -33,8 +33,9 @@ interface ReadInvoice {
 describe('e-invoices, as another program reads them', () => {
   it('break none of the rules that it knows, and say what the tables say', async () => {
     const { columns, count } = await askCompany(estante, {
-      text: `select i.number, i.total::text as total, i.currency_code::text as currency, c.code, (select sum(amount) from company.invoice_lines l
-        where l.invoice_id = i.id)::text as lines, (select sum(amount) from company.invoice_taxes t where t.invoice_id = i.id)::text as tax
+      text: `select i.number, i.total::text as total, i.currency_code::text as currency, c.code,
+        (select sum(amount) from company.invoice_lines l where l.invoice_id = i.id)::text as lines,
+        (select sum(amount) from company.invoice_taxes t where t.invoice_id = i.id)::text as tax
         from company.invoices i join company.customers c on c.id = i.customer_id where i.kind = 'invoice' and i.invoice_date between
         '2026-09-01' and '2026-09-30' order by i.number`,
       values: [],
