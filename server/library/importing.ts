@@ -76,7 +76,7 @@ export async function importLibrary(context: Context, app: Estante, files: TextF
     })),
   )
   done.created.push(...made.map(each => each.name))
-  for (const { name, shelf, definition, published } of told.reports) {
+  for (const { name, definition, published } of told.reports) {
     const before = known.get(name)
     const mine = ids.get(name)
     if (mine && !before) {
