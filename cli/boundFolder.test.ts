@@ -98,6 +98,18 @@ describe('a folder that is bound to a shelf', () => {
     expect(await match()).toEqual([{ removed: 'Fresh.yaml' }])
   })
 
+  it('never writes over a file that is not its own, and tells a name that another has before it saves', async () => {
+    writeFileSync(file('Credit note'), 'notes: [of my own')
+    const told = await match()
+    expect(told.filter(each => each.problem).map(each => each.problem)).toEqual([expect.stringMatching(/^Credit note\.yaml: /)])
+    expect(text('Credit note')).toBe('notes: [of my own')
+    expect(told.map(each => each.written)).toContain('Credit note 2.yaml')
+    const { version } = await estante.store.report(tester, await idOf('Invoice register'))
+    writeFileSync(file('Invoice register'), text('Invoice register').replace('name: Invoice register', 'name: Sales invoice'))
+    expect((await match()).map(each => each.problem).join()).toContain('Another report is called “Sales invoice” already')
+    expect((await estante.store.report(tester, await idOf('Invoice register'))).version).toBe(version)
+  })
+
   it('lets a report be where its file is taken out, until that report changes; knows again what it has met', async () => {
     await match()
     rmSync(file('Invoice register'))

@@ -7,6 +7,7 @@ import { type InCommon, type Listed, type Step, stepsBetween } from '../core/pla
 import { withoutPictures, withPictures } from '../core/plain/pictures'
 import { TextError, type TextFiles, textOf, valueOf } from '../core/plain/text'
 import { named, onShelf, type ShelfSide } from './shelfSide'
+import { UsageError } from './usage'
 
 const state = '.estante.json'
 const pictures = 'pictures/'
@@ -24,6 +25,17 @@ interface Kept {
   left: [id: string, version: number][]
 }
 
+/** @throws UsageError where it is not as it was written */
+function keptIn(file: string): Kept {
+  try {
+    const { common, left } = JSON.parse(readFileSync(file, 'utf8')) as Kept
+    if (Array.isArray(common) && Array.isArray(left)) return { common, left }
+  } catch {
+    // said below
+  }
+  throw new UsageError(`${file} cannot be read; take it away, and the folder is matched with its shelf by the names of reports.`)
+}
+
 /** A folder whose files are the reports of a shelf. What both had in common is kept in a file of the folder. */
 export class BoundFolder {
   private readonly kept: Kept
@@ -38,7 +50,7 @@ export class BoundFolder {
   ) {
     mkdirSync(folder, { recursive: true })
     const file = join(folder, state)
-    this.kept = existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as Kept) : { common: [], left: [] }
+    this.kept = existsSync(file) ? keptIn(file) : { common: [], left: [] }
   }
 
   /** Makes folder and shelf the same; tells what was done. */
@@ -52,7 +64,7 @@ export class BoundFolder {
       const hash = file === undefined ? '' : (files.get(file) ?? '')
       if (file !== undefined && step.do !== 'write' && this.told.get(file) === hash) continue
       try {
-        await this.take(step, listed, names, tell)
+        await this.take(step, listed, names, tell, hash || undefined)
       } catch (error) {
         if (file !== undefined) this.told.set(file, hash)
         tell({ problem: `${file === undefined ? '' : `${file}: `}${(error as Error).message}` })
@@ -111,7 +123,13 @@ export class BoundFolder {
     return { name: text.name, definition: named(definition, new Map([...names].map(([id, name]) => [name, id]))), hash: hashOf(bytes) }
   }
 
-  private async take(step: Step, listed: readonly Listed[], names: Map<string, string>, tell: (told: Told) => void): Promise<void> {
+  private async take(
+    step: Step,
+    listed: readonly Listed[],
+    names: Map<string, string>,
+    tell: (told: Told) => void,
+    seen?: string,
+  ): Promise<void> {
     const { common } = this.kept
     const forget = (id: string) => void (this.kept.common = this.kept.common.filter(each => each.id !== id))
     switch (step.do) {
@@ -125,8 +143,11 @@ export class BoundFolder {
         rmSync(join(this.folder, step.file), { force: true })
         forget(step.id)
         return tell({ removed: step.file })
-      case 'write':
-        return tell(await this.write(step.id, step.file, names))
+      case 'write': {
+        const told = await this.write(step.id, step.file, names, seen)
+        if (told.written) tell(told)
+        return
+      }
       case 'create': {
         const { name, definition, hash } = this.read(step.file, names)
         const id = await this.side.create(name, this.shelf, definition)
@@ -137,14 +158,16 @@ export class BoundFolder {
       }
       case 'save': {
         const { name, definition, hash } = this.read(step.file, names)
-        const saved = await this.side.save(step.id, step.basedOn, definition)
         const before = listed.find(each => each.id === step.id)!
+        // a name that another has is told before anything is saved
+        if (name !== before.name) await this.side.rename(step.id, name)
+        names.set(step.id, name)
+        const saved = await this.side.save(step.id, step.basedOn, definition)
         if ('keptAs' in saved) {
           // the library has gone on: it stands in the folder from now on, and what stood there is a version beside it
-          await this.write(step.id, step.file, names)
-          return tell({ saved: before.name, keptAs: saved.keptAs })
+          await this.write(step.id, step.file, names, hash)
+          return tell({ saved: name, keptAs: saved.keptAs })
         }
-        if (name !== before.name) await this.side.rename(step.id, name)
         Object.assign(
           common.find(each => each.id === step.id)!,
           { text: hash, name, version: saved.version },
@@ -155,12 +178,16 @@ export class BoundFolder {
   }
 
   /** The report as the library has it, into its file. */
-  private async write(id: string, asked: string | undefined, names: ReadonlyMap<string, string>): Promise<Told> {
+  private async write(id: string, asked: string | undefined, names: ReadonlyMap<string, string>, seen?: string): Promise<Told> {
     const { version, definition } = await this.side.report(id)
     const name = names.get(id)!
     const free = uniqueNamer()
-    for (const each of this.kept.common) if (each.id !== id) free(each.file.replace(/\.yaml$/, ''))
+    // a file that is there already is somebody's, whatever stands in it
+    for (const each of readdirSync(this.folder)) free(each.replace(/\.yaml$/, ''))
     const file = asked ?? `${free(cleanFileName(name))}.yaml`
+    const now = join(this.folder, file)
+    // what was written while we looked is taken in at the next look
+    if (existsSync(now) && hashOf(readFileSync(now)) !== seen) return {}
     const { bytes, beside } = this.textOf(name, named(definition, names))
     for (const [path, own] of [...beside, [file, bytes] as const]) {
       mkdirSync(dirname(join(this.folder, path)), { recursive: true })

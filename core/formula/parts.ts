@@ -150,3 +150,10 @@ export function byCurrency(typed: Typed): { lists: Typed[]; of: (currency: strin
 export function somePart(typed: Typed, test: (part: Typed) => boolean): boolean {
   return test(typed) || partsOf(typed).some(part => somePart(part, test))
 }
+
+/** Fields of single records in a formula: those that no total is taken of. */
+export function outsideTotals(typed: Typed): (Typed & { is: 'field' })[] {
+  if (typed.is === 'field') return [typed]
+  if (typed.is === 'total' || typed.is === 'running' || typed.is === 'rank' || typed.is === 'has' || typed.is === 'carried') return []
+  return partsOf(typed).flatMap(outsideTotals)
+}

@@ -64,7 +64,8 @@ export const paymentTerms: readonly PaymentTerm[] = [
   { id: 'id', name: 'End-to-end number' },
 ]
 
-const nameOf = (id: string): string => paymentTerms.find(term => term.id === id)!.name
+/** What a term of a transfer is called. */
+export const nameOf = (id: string): string => paymentTerms.find(term => term.id === id)!.name
 
 /** Reads the terms of a transfer. @throws TermError */
 class Terms {

@@ -149,6 +149,17 @@ describe('what is to be paid, for a bank', () => {
     expect(await refusal(definition)).toMatch(sentence)
   })
 
+  it('is refused where the lines of one payment are not of one payee, or one currency', async () => {
+    const report = paymentsDue()
+    const due = table(report)
+    const byCurrency = { ...due, groups: due.groups.map(group => ({ ...group, by: 'currency_code' })) }
+    const blocks = report.layouts[0]!.blocks.map(block => (block.id === due.id ? byCurrency : block))
+    const mixed = { ...report, layouts: [{ ...report.layouts[0]!, blocks }] }
+    expect(await refusal(mixed)).toMatch(/“(Who is paid|To account \(IBAN\))” is not the same in all lines of a payment to /)
+    const supplier = setPaymentTerm(paymentsDue(), 'due', 'on', 'due_date')
+    expect(await refusal(supplier)).toMatch(/“Day of execution” is not the same in all lines|Day of execution is empty/)
+  })
+
   it('is refused where nothing is told as payments', async () => {
     expect(await refusal(setPayments(paymentsDue(), 'due', undefined))).toMatch(/No table of this layout is told as payments/)
   })

@@ -1,3 +1,4 @@
+import { outsideTotals } from '../../formula/parts'
 import type { AxisGroup, CrosstabBlock, CrosstabMeasure } from '../../definition/blocks/crosstab'
 import type { ThemeDefinition } from '../../definition/style'
 import type { Typed } from '../../formula/typed'
@@ -6,7 +7,7 @@ import { pathText } from '../../formula/syntax'
 import { fieldTitle } from '../../model/titles'
 import type { PreparedBlock, PreparedCell, PreparedGroup } from '../prepared'
 import type { PrepareScope } from '../prepareScope'
-import { mixedCurrencies, outsideTotals } from '../table/prepare'
+import { mixedCurrencies } from '../table/prepare'
 import { prepareGroup } from '../table/prepareGroup'
 import { type CheckedText, onlyValue, patternOf } from '../text'
 

@@ -1,6 +1,6 @@
 import type { CellDefinition, ColumnDefinition, RowDefinition, TableBlock } from '../../definition/blocks/table'
 import type { LevelInfo, Scope, Typed } from '../../formula/typed'
-import { partsOf } from '../../formula/parts'
+import { outsideTotals, partsOf } from '../../formula/parts'
 import { pathText } from '../../formula/syntax'
 import { columnWidths } from '../columnWidths'
 import { type LayoutNotice, plainContrast } from '../notices'
@@ -221,13 +221,6 @@ const totalsIn = (typed: Typed): (Typed & { is: 'total' })[] => (typed.is === 't
 /** Is the field's level the table's, or one above it that has many records in a row of the table? */
 const isBelow = (levels: readonly LevelInfo[], level: number, field: number) =>
   field === level || (field !== 0 && levels[level]!.parent >= 0 && field > 0)
-
-/** Fields of single records in a formula: those that no total is taken of. */
-export function outsideTotals(typed: Typed): (Typed & { is: 'field' })[] {
-  if (typed.is === 'field') return [typed]
-  if (typed.is === 'total' || typed.is === 'running' || typed.is === 'rank' || typed.is === 'has' || typed.is === 'carried') return []
-  return partsOf(typed).flatMap(outsideTotals)
-}
 
 /** A block that stands in the row of a table that does not begin at the left. */
 const shifted = (block: PreparedBlock, by: number): PreparedBlock =>

@@ -58,6 +58,8 @@ export class CsvwRows {
 
   /** The files by their names in the ZIP, the description first; they are whole. */
   async end(): Promise<{ description: string; files: { name: string; path: string }[] }> {
+    // no rows are tables too
+    if (!this.files.length) this.begin()
     for (const { lines, out } of this.files) {
       await lines.end()
       await new Promise<void>(resolve => out.end(resolve))
@@ -65,12 +67,12 @@ export class CsvwRows {
     return { description: `${JSON.stringify(this.description(), null, 2)}\n`, files: this.files.map(({ name, path }) => ({ name, path })) }
   }
 
-  private begin(data: DataRecords): void {
+  private begin(data?: DataRecords): void {
     const named = uniqueNamer()
     this.files = this.levels.map((level, at) => {
-      const { columns } = data.levels[level.index]!
+      const columns = data?.levels[level.index]!.columns
       const children = level.children.flatMap(child => this.levels[child]!.definition.on.map(pair => pair.from))
-      const paths = [...new Set([...level.key, ...children, ...levelPaths(level)])].filter(path => columns[path])
+      const paths = [...new Set([...level.key, ...children, ...levelPaths(level)])].filter(path => !columns || columns[path])
       const path = `${this.folder}/${at}.csv`
       const out = outFile(path)
       const lines = new CsvLines(out)
