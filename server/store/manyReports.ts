@@ -1,11 +1,10 @@
-import { randomUUID } from 'node:crypto'
-import { desc, inArray, or, sql } from 'drizzle-orm'
+import { or, sql } from 'drizzle-orm'
 import { formatVersion, type ReportDefinition } from '../../core/definition/report'
 import type { Context } from '../access/context'
-import { isOnTeam } from '../access/reports'
 import type { Database } from './database'
 import { StoreError } from './records'
-import { reports, shelves, versions } from './schema'
+import { reports, versions } from './schema'
+import { shelfNamed } from './shelfNamed'
 
 /** A version of a report. */
 export interface VersionOf {
@@ -63,21 +62,13 @@ export class ManyReports {
     if (!list.length) return
     await this.saved(() =>
       this.database().transaction(async change => {
-        const wanted = [...new Set(list.map(each => each.shelf))]
-        const known = new Map((await change.select().from(shelves).where(inArray(shelves.name, wanted))).map(each => [each.name, each]))
-        const [last] = await change.select({ place: shelves.place }).from(shelves).orderBy(desc(shelves.place)).limit(1)
-        let place = last?.place ?? 0
-        for (const name of wanted) {
-          const shelf = known.get(name) ?? { id: randomUUID(), name, place: ++place, teamId: null, release: false }
-          if (!known.has(name)) await change.insert(shelves).values(shelf)
-          else if (shelf.teamId && !isOnTeam(context, shelf.teamId))
-            throw new StoreError(`The shelf “${name}” is a team’s that you are not in; choose another.`, 403)
-          known.set(name, shelf)
-        }
+        const known = new Map<string, string>()
+        for (const name of new Set(list.map(each => each.shelf)))
+          known.set(name, (await shelfNamed(change as unknown as Database, context, name)).id)
         const [{ count } = { count: 0 }] = await change.select({ count: sql<number>`count(*)::int` }).from(reports)
         const ownerId = context.signedIn?.id ?? null
         const rows = list.map(({ id, name, shelf }, at) => ({
-          ...{ id, name, shelfId: known.get(shelf)!.id, place: count + 1 + at },
+          ...{ id, name, shelfId: known.get(shelf)!, place: count + 1 + at },
           ...{ draft: 1, published: null, ownerId },
         }))
         for (const part of inParts(rows)) await change.insert(reports).values(part)

@@ -17,7 +17,7 @@ import type { Database } from './database'
 import { Audit } from '../access/audit'
 import { DemoPeople } from '../access/demoPeople'
 import { People } from '../access/people'
-import { isOnTeam, mayReport, mayShelf, type ReportRight } from '../access/reports'
+import { mayReport, mayShelf, type ReportRight } from '../access/reports'
 import type { ProviderSettings } from '../access/provider'
 import { SecondFactor } from '../access/secondFactor'
 import { Remembered } from '../access/remembered'
@@ -34,6 +34,7 @@ import { PackRows } from './packRows'
 import { PackRunRows } from './packRunRows'
 import { RunRows } from './runRows'
 import { ManyReports } from './manyReports'
+import { shelfNamed } from './shelfNamed'
 import { Shelving } from './shelving'
 import { type Keeping, usualKeeping } from '../../core/api/runs'
 import { noGuards, type SourceGuards } from '../../core/guard/guards'
@@ -476,13 +477,7 @@ export class Store {
     const checked = await this.check(definition)
     await this.saved(() =>
       this.db.transaction(async change => {
-        let [shelf] = await change.select().from(shelves).where(eq(shelves.name, shelfName))
-        if (!shelf) {
-          const [last] = await change.select({ place: shelves.place }).from(shelves).orderBy(desc(shelves.place)).limit(1)
-          shelf = { id: randomUUID(), name: shelfName, place: (last?.place ?? 0) + 1, teamId: null, release: false }
-          await change.insert(shelves).values(shelf)
-        } else if (shelf.teamId && !isOnTeam(context, shelf.teamId))
-          throw new StoreError(`The shelf “${shelfName}” is a team’s that you are not in; choose another.`, 403)
+        const shelf = await shelfNamed(change as unknown as Database, context, shelfName)
         const taken = new Set((await change.select({ name: reports.name }).from(reports)).map(each => each.name))
         let free = name
         for (let count = 2; taken.has(free); count++) free = `${name} ${count}`
